@@ -1,0 +1,67 @@
+/* The command line: words, colours, exit codes. No computation stands here. */
+#ifndef RMG_CLI_H
+#define RMG_CLI_H
+
+#include <glib.h>
+#include <stdio.h>
+
+#include "rimeglass/board.h"
+#include "rimeglass/suspect.h"
+
+/* Exit status, the same for every command. */
+enum {
+    EXIT_PASS = 0,      /* no fault found */
+    EXIT_FAULTS = 1,    /* faults found */
+    EXIT_CALL = 2,      /* the call or a file is wrong */
+    EXIT_INCOMPLETE = 3 /* the run is not complete, whatever it found */
+};
+
+/* A command: its own file, found by the dispatcher. `args` are the words after the command's name
+ * and may be changed; their count is at least 0. */
+typedef struct command {
+    const char *name;
+    const char *summary;
+    int (*run)(GPtrArray *args);
+} command;
+
+int command_board(GPtrArray *args);
+int command_test(GPtrArray *args);
+
+/* Parses options by `entries`. Returns false when the call is to end with *status: after --help
+ * (text on stdout) or a wrong option (hint on stderr). */
+bool options_parse(const char *name, const char *usage, const char *description,
+                   const GOptionEntry *entries, GPtrArray *args, int *status);
+
+/* "rimeglass NAME: ..." on stderr, with a hint at --help; returns EXIT_CALL. */
+int wrong_call(const char *name, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+/* Loads the board or prints every mistake on stderr; NULL then. */
+rmg_board *load_board(const char *file);
+void print_mistakes(rmg_mistakes *mistakes);
+
+/* Writes a result file; on failure says so on stderr. */
+bool write_result(const char *file, const char *text);
+
+/* Is colour wanted on this stream? */
+bool colour_on(FILE *stream);
+
+/* Prints text broken at spaces to 100 columns; later lines start with `indent` spaces. */
+void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text);
+
+/* The words tested or held, for people: "16 KiB", "256 words". */
+char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
+
+/* chart.c: banks by bits, each cell a socket. `state` gives the line under the designator and
+ * whether it stands out; NULL prints no such line. */
+typedef bool (*chart_state)(const void *context, const rmg_rule *rule, char *text, size_t room);
+void print_chart(FILE *to, const rmg_board *board, chart_state state, const void *context);
+
+/* report.c */
+void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
+
+/* progress.c: a status line on a terminal, and Ctrl-C. */
+void progress_start(void);
+bool progress_show(void *context, const rmg_run_progress *progress);
+void progress_end(void);
+
+#endif

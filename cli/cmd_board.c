@@ -1,0 +1,130 @@
+/* rimeglass board: show or check a board file. */
+#include <string.h>
+
+#include "cli.h"
+#include "rimeglass/result.h"
+
+static const char description[] =
+    "show prints the memory map and the chart of sockets; check only looks for mistakes.\n"
+    "How a board file is written: docs/board-file.md.\n\n"
+    "Examples\n"
+    "  rimeglass board show demo/boards/halvorn64.yaml\n"
+    "  rimeglass board check demo/boards/ostrel16.yaml";
+
+static const char *bank_of(const rmg_board *board, const rmg_range *range)
+{
+    const char *name = "";
+
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (board->bank_wheres[b].first <= range->last &&
+            range->first <= board->bank_wheres[b].last)
+            name = *name ? "several banks" : board->banks[b].name;
+    return name;
+}
+
+static void print_region(const rmg_board *board, const rmg_region *r)
+{
+    char range[40], size[40];
+    GString *note = g_string_new(r->note);
+    const char *bank = bank_of(board, &r->range);
+
+    if (*bank)
+        g_string_append_printf(note, "%s%s%s", note->len ? "; " : "", bank,
+                               strcmp(bank, "several banks") == 0 ? "" : " bank");
+    printf("  %-19s %10s  %-9s %-15s %s\n", rmg_board_range_text(board, &r->range, range, 40),
+           size_text(board, r->range.last - r->range.first + 1u, size, 40),
+           rmg_region_kind_name(r->kind), r->name, note->str);
+    g_string_free(note, TRUE);
+}
+
+static void print_sockets(const rmg_board *board)
+{
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_part *part = board->banks[b].part;
+        const rmg_range range = {board->bank_wheres[b].first, board->bank_wheres[b].last};
+        char text[40];
+        size_t soldered = 0, count = 0;
+
+        for (uint16_t r = 0; r < board->placement.rule_count; r++)
+            if (board->placement.rules[r].bank == b) {
+                soldered += board->sockets[board->placement.rules[r].socket].soldered;
+                count++;
+            }
+        printf("  %-12s %-19s %zu x %s, %s\n", board->banks[b].name,
+               rmg_board_range_text(board, &range, text, sizeof text), count, part->number,
+               !soldered           ? "in sockets"
+               : soldered == count ? "soldered"
+                                   : "some soldered");
+    }
+}
+
+static void show(const rmg_board *board)
+{
+    char text[40];
+
+    printf("%s%s%s\n%u-bit words, %u address lines, addresses in %s\n\n", board->name,
+           *board->revision ? ", revision " : "", board->revision, board->word_bits,
+           board->address_bits + board->byte_shift, board->counts_bytes ? "bytes" : "words");
+    printf("Memory\n");
+    for (size_t i = 0; i < board->region_count; i++)
+        print_region(board, &board->regions[i]);
+    if (board->first_memory.first <= board->first_memory.last)
+        printf("  First memory, tested first and alone: %s\n",
+               rmg_board_range_text(board, &board->first_memory, text, sizeof text));
+    printf("\nBanks\n");
+    print_sockets(board);
+    printf("\nSockets by data bit\n");
+    print_chart(stdout, board, NULL, NULL);
+}
+
+static void checked(const rmg_board *board)
+{
+    printf("%s: no mistake found. %zu regions, %zu banks, %zu sockets; every bit of RAM and ROM "
+           "has one place.\n",
+           board->file, board->region_count, board->bank_count, board->socket_count);
+}
+
+int command_board(GPtrArray *args)
+{
+    gchar *json = NULL;
+    const GOptionEntry entries[] = {
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the board as JSON; - is stdout", "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    static const char *const words[] = {"show", "check", NULL};
+    const char *word, *near;
+    rmg_board *board;
+    int status;
+
+    if (!options_parse("board", "show|check BOARD", description, entries, args, &status)) {
+        g_free(json);
+        return status;
+    }
+    word = args->len ? g_ptr_array_index(args, 0) : "";
+    near = rmg_nearest(word, words);
+    if (!g_strv_contains(words, word))
+        status = wrong_call("board", "found \"%s\", expected show or check%s%s%s", word,
+                            near ? "; did you mean " : "", near ? near : "", near ? "?" : "");
+    else if (args->len != 2)
+        status = wrong_call("board", "expected one board file after \"%s\", found %u", word,
+                            args->len - 1);
+    else if (!(board = load_board(g_ptr_array_index(args, 1))))
+        status = EXIT_CALL;
+    else {
+        if (json) {
+            char *text = rmg_board_json(board);
+
+            status = write_result(json, text) ? EXIT_PASS : EXIT_CALL;
+            rmg_text_free(text);
+        }
+        if (!json || strcmp(json, "-") != 0) {
+            if (strcmp(word, "show") == 0)
+                show(board);
+            else
+                checked(board);
+        }
+        rmg_board_free(board);
+    }
+    g_free(json);
+    return status;
+}

@@ -1,0 +1,246 @@
+/* rimeglass test: test a board's memory, name what to look at, write result and picture. */
+#include <errno.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "cli.h"
+#include "rimeglass/draw.h"
+#include "rimeglass/fault.h"
+#include "rimeglass/result.h"
+
+static const char description[] =
+    "Checks the wiring of each bank, then runs a march test over all RAM the board file names.\n"
+    "THIS OVERWRITES that RAM. Reserved, shadowed and kept memory is never touched.\n"
+    "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
+    "(docs/fault-file.md). Marches: MATS+, March C-, or notation like\n"
+    "\"any(w0); up(r0,w1); down(r1,w0)\".\n\n"
+    "Examples\n"
+    "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
+    "  rimeglass test demo/boards/halvorn64.yaml --on sim: --range 0x8000-0xBFFF --passes 10";
+
+typedef struct test_call {
+    gchar *on, *range, *march, *json, *picture;
+    gint passes;
+    gint64 seed;
+    uint8_t code[RMG_MARCH_BYTES];
+} test_call;
+
+static void free_call(test_call *call)
+{
+    g_free(call->on);
+    g_free(call->range);
+    g_free(call->march);
+    g_free(call->json);
+    g_free(call->picture);
+}
+
+/* Could this file be written? Asked before a long run, not after it. */
+static bool writable(const char *option, const char *file)
+{
+    gchar *folder = g_path_get_dirname(file);
+    bool ok = true;
+
+    if (strcmp(file, "-") != 0 && g_file_test(file, G_FILE_TEST_IS_DIR)) {
+        wrong_call("test", "--%s %s: that is a folder, expected a file", option, file);
+        ok = false;
+    } else if (strcmp(file, "-") != 0 && access(folder, W_OK | X_OK) != 0 &&
+               access(file, W_OK) != 0) {
+        wrong_call("test", "--%s %s: cannot be written: %s", option, file, g_strerror(errno));
+        ok = false;
+    }
+    g_free(folder);
+    return ok;
+}
+
+static bool choose_march(test_call *call, rmg_plan *plan)
+{
+    rmg_march_error error = {0, ""};
+    const char *text = call->march ? call->march : "March C-";
+    rmg_status status;
+
+    plan->march = rmg_march_by_name(text);
+    plan->march_name = text;
+    for (uint8_t i = 0; plan->march && i < rmg_march_name_count; i++)
+        if (rmg_march_names[i].code == plan->march)
+            plan->march_name = rmg_march_names[i].name;
+    if (plan->march)
+        return true;
+    plan->march = call->code;
+    status = rmg_march_parse(text, call->code, sizeof call->code, &error);
+    if (status == RMG_ERR_NOTATION)
+        wrong_call("test",
+                   "--march \"%s\": neither a march known by name (MATS+, March C-) nor notation: "
+                   "at \"%s\" (place %u) expected %s",
+                   text, text + error.offset, error.offset + 1u, error.expected);
+    else if (status != RMG_OK)
+        wrong_call("test", "--march: %s", rmg_status_text(status));
+    return status == RMG_OK;
+}
+
+static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan)
+{
+    if (call->passes < 1 || call->passes > UINT16_MAX) {
+        wrong_call("test", "--passes %d: expected a number from 1 to 65535", call->passes);
+        return false;
+    }
+    plan->passes = (uint32_t)call->passes;
+    plan->seed = (uint64_t)call->seed;
+    if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit)) {
+        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
+        return false;
+    }
+    plan->limited = call->range != NULL;
+    return choose_march(call, plan);
+}
+
+static uint64_t sim_clock(void *context)
+{
+    const rmg_sim_board_run *sim = context;
+
+    return sim->sim.now_ns;
+}
+
+/* Writes what was asked for; false if a file could not be written. */
+static bool write_files(const test_call *call, const rmg_run *run, const rmg_suspects *suspects)
+{
+    bool ok = true;
+    char *message;
+
+    if (call->json) {
+        char *text = rmg_run_json(run, suspects);
+
+        ok = write_result(call->json, text);
+        rmg_text_free(text);
+    }
+    if (call->picture && rmg_draw_run(run, suspects, call->picture, &message) != RMG_OK) {
+        fprintf(stderr, "rimeglass: %s\n", message);
+        rmg_text_free(message);
+        ok = false;
+    }
+    return ok;
+}
+
+static int conclude(const test_call *call, const rmg_run *run)
+{
+    rmg_suspects suspects;
+    bool written;
+
+    rmg_suspects_find(run, &suspects);
+    if (!call->json || strcmp(call->json, "-") != 0)
+        print_report(stdout, run, &suspects);
+    if (!run->complete)
+        fprintf(stderr, "rimeglass test: the run is not complete: %s.\n",
+                rmg_status_text(run->status));
+    written = write_files(call, run, &suspects);
+    rmg_suspects_free(&suspects);
+    if (!written)
+        return EXIT_CALL;
+    if (!run->complete)
+        return EXIT_INCOMPLETE;
+    return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
+}
+
+static int run_plan(const test_call *call, const rmg_board *board, const rmg_plan *plan,
+                    rmg_sim_board_run *sim)
+{
+    const rmg_watch watch = {sim, progress_show, sim_clock};
+    rmg_run run;
+    char *message;
+    int status;
+
+    if (rmg_run_begin(&run, board, plan, call->on, &message) != RMG_OK) {
+        status = wrong_call("test", "%s", message);
+        rmg_text_free(message);
+    } else {
+        progress_start();
+        rmg_run_carry_out(&run, &sim->target, &watch);
+        progress_end();
+        status = conclude(call, &run);
+    }
+    rmg_run_end(&run);
+    return status;
+}
+
+static int test_board(test_call *call, const rmg_board *board)
+{
+    const char *faults = call->on + strlen("sim:");
+    rmg_mistakes mistakes = {0};
+    rmg_sim_board_run sim;
+    rmg_plan plan = {0};
+    rmg_status started;
+    int status = EXIT_CALL;
+
+    if (!make_plan(call, board, &plan))
+        return EXIT_CALL;
+    started = rmg_sim_board_begin(&sim, board, *faults ? faults : NULL, &mistakes);
+    if (mistakes.count)
+        print_mistakes(&mistakes);
+    else if (started != RMG_OK)
+        status = wrong_call("test", "%s cannot be simulated: %s", board->file,
+                            rmg_status_text(started));
+    else
+        status = run_plan(call, board, &plan, &sim);
+    rmg_sim_board_end(&sim);
+    return status;
+}
+
+/* Is the call itself in order? Says what is not. */
+static bool check_call(const test_call *call, const GPtrArray *args)
+{
+    if (args->len != 1) {
+        wrong_call("test", "expected one board file, found %u", args->len);
+        return false;
+    }
+    if (!call->on) {
+        wrong_call("test", "say what to test: --on sim:FAULTS.yaml, or --on sim: for a healthy "
+                           "simulated board");
+        return false;
+    }
+    if (!g_str_has_prefix(call->on, "sim:")) {
+        wrong_call("test", "--on %s: expected sim: or sim:FAULTS.yaml", call->on);
+        return false;
+    }
+    if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
+        !g_str_has_suffix(call->picture, ".svg")) {
+        wrong_call("test", "--picture %s: expected a name that ends in .png or .svg",
+                   call->picture);
+        return false;
+    }
+    return (!call->json || writable("json", call->json)) &&
+           (!call->picture || writable("picture", call->picture));
+}
+
+int command_test(GPtrArray *args)
+{
+    test_call call = {.passes = 2, .seed = 1};
+    const GOptionEntry entries[] = {
+        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to test (needed)", "TARGET"},
+        {"range", 0, 0, G_OPTION_ARG_STRING, &call.range, "only RAM within these addresses",
+         "FIRST-LAST"},
+        {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "march test (March C-)", "NAME|TEXT"},
+        {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how many passes (2)", "N"},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &call.seed,
+         "plan seed: data of the passes after the first (1)", "N"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",
+         "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    rmg_board *board;
+    int status;
+
+    if (!options_parse("test", "BOARD", description, entries, args, &status)) {
+        free_call(&call);
+        return status;
+    }
+    if (!check_call(&call, args)) {
+        status = EXIT_CALL;
+    } else if (!(board = load_board(g_ptr_array_index(args, 0)))) {
+        status = EXIT_CALL;
+    } else {
+        status = test_board(&call, board);
+        rmg_board_free(board);
+    }
+    free_call(&call);
+    return status;
+}

@@ -1,0 +1,154 @@
+/* What all commands share: options, complaints, files, text on a terminal. */
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "cli.h"
+#include "rimeglass/result.h"
+
+#define COLUMNS 100u
+
+int wrong_call(const char *name, const char *format, ...)
+{
+    va_list args;
+
+    fprintf(stderr, "rimeglass %s: ", name);
+    va_start(args, format);
+    vfprintf(stderr, format, args);
+    va_end(args);
+    fprintf(stderr, "\n(rimeglass %s --help shows how it is called.)\n", name);
+    return EXIT_CALL;
+}
+
+/* The option that GLib did not know, and the nearest one there is. */
+static void unknown_option(const char *name, const GOptionEntry *entries, const GError *error)
+{
+    GPtrArray *words = g_ptr_array_new();
+    const char *at = strstr(error->message, "--");
+    const char *near;
+
+    for (const GOptionEntry *e = entries; e->long_name; e++)
+        g_ptr_array_add(words, (gpointer)e->long_name);
+    g_ptr_array_add(words, (gpointer) "help");
+    g_ptr_array_add(words, NULL);
+    near = at ? rmg_nearest(at + 2, (const char *const *)words->pdata) : NULL;
+    if (g_error_matches(error, G_OPTION_ERROR, G_OPTION_ERROR_UNKNOWN_OPTION) && near)
+        wrong_call(name, "%s; did you mean --%s?", error->message, near);
+    else
+        wrong_call(name, "%s", error->message);
+    g_ptr_array_free(words, TRUE);
+}
+
+bool options_parse(const char *name, const char *usage, const char *description,
+                   const GOptionEntry *entries, GPtrArray *args, int *status)
+{
+    GOptionContext *context = g_option_context_new(usage);
+    gchar *program = g_strdup_printf("rimeglass %s", name);
+    GError *error = NULL;
+    gchar **words = g_new0(gchar *, args->len + 2);
+    bool help = false, ok;
+
+    words[0] = g_strdup(program);
+    for (guint i = 0; i < args->len; i++) {
+        words[i + 1] = g_strdup(g_ptr_array_index(args, i));
+        help |= strcmp(words[i + 1], "--help") == 0 || strcmp(words[i + 1], "-h") == 0;
+    }
+    g_set_prgname(program);
+    g_option_context_set_help_enabled(context, FALSE);
+    g_option_context_set_description(context, description);
+    g_option_context_add_main_entries(context, entries, NULL);
+    *status = EXIT_PASS;
+    if (help) {
+        gchar *text = g_option_context_get_help(context, TRUE, NULL);
+
+        fputs(text, stdout);
+        g_free(text);
+        ok = false;
+    } else {
+        ok = g_option_context_parse_strv(context, &words, &error);
+        if (!ok) {
+            unknown_option(name, entries, error);
+            g_error_free(error);
+            *status = EXIT_CALL;
+        }
+    }
+    g_ptr_array_set_size(args, 0);
+    for (size_t i = 1; words[0] && words[i]; i++)
+        if (strcmp(words[i], "--") != 0)
+            g_ptr_array_add(args, g_strdup(words[i]));
+    g_strfreev(words);
+    g_free(program);
+    g_option_context_free(context);
+    return ok;
+}
+
+void print_mistakes(rmg_mistakes *mistakes)
+{
+    for (size_t i = 0; i < mistakes->count; i++)
+        fprintf(stderr, "%s\n", mistakes->texts[i]);
+    rmg_mistakes_free(mistakes);
+}
+
+rmg_board *load_board(const char *file)
+{
+    rmg_mistakes mistakes = {0};
+    rmg_board *board;
+
+    if (rmg_board_load(file, &board, &mistakes) != RMG_OK)
+        print_mistakes(&mistakes);
+    return board;
+}
+
+bool write_result(const char *file, const char *text)
+{
+    char *message;
+
+    fflush(stdout);
+    if (rmg_file_write(file, text, strlen(text), &message) == RMG_OK)
+        return true;
+    fprintf(stderr, "rimeglass: %s\n", message);
+    rmg_text_free(message);
+    return false;
+}
+
+bool colour_on(FILE *stream)
+{
+    const char *no = getenv("NO_COLOR");
+
+    return !(no && *no) && isatty(fileno(stream));
+}
+
+void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text)
+{
+    gchar **words = g_strsplit(text, " ", -1);
+    size_t column = (size_t)g_utf8_strlen(lead, -1);
+    bool fresh = true;
+
+    fputs(lead, to);
+    for (size_t i = 0; words[i]; i++) {
+        const size_t length = (size_t)g_utf8_strlen(words[i], -1);
+
+        if (!fresh && column + 1 + length > COLUMNS) {
+            fprintf(to, "\n%*s", (int)indent, "");
+            column = indent;
+            fresh = true;
+        }
+        fprintf(to, "%s%s", fresh ? "" : " ", words[i]);
+        column += length + (fresh ? 0 : 1);
+        fresh = false;
+    }
+    fputc('\n', to);
+    g_strfreev(words);
+}
+
+char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
+{
+    const uint64_t bytes = board->counts_bytes ? words << board->byte_shift : words;
+    const char *unit = board->counts_bytes ? "bytes" : "words";
+
+    if (board->counts_bytes && bytes >= 1024 && bytes % 1024 == 0)
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " KiB", bytes / 1024);
+    else
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " %s", bytes, unit);
+    return text;
+}

@@ -1,0 +1,79 @@
+/* The dispatcher: finds the command, and knows nothing of what it does. */
+#include <locale.h>
+#include <signal.h>
+#include <string.h>
+
+#include "cli.h"
+
+static const command commands[] = {
+    {"board", "show or check a board file", command_board},
+    {"test", "test a board's memory and name what to look at", command_test},
+};
+
+static void print_help(void)
+{
+    printf("rimeglass: which chip, in which socket, and how sure.\n\n"
+           "Call: rimeglass COMMAND ... ; rimeglass COMMAND --help tells more.\n\nCommands\n");
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
+        printf("  %-8s %s\n", commands[i].name, commands[i].summary);
+    printf("\nExit status: 0 no fault found, 1 faults found, 2 the call or a file is wrong,\n"
+           "3 the run is not complete.\n\n"
+           "Example: rimeglass board show demo/boards/halvorn64.yaml\n");
+}
+
+static int unknown_command(const char *name)
+{
+    const char *names[G_N_ELEMENTS(commands) + 1] = {NULL};
+    const char *near;
+
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
+        names[i] = commands[i].name;
+    near = rmg_nearest(name, names);
+    fprintf(stderr, "rimeglass: there is no command \"%s\"", name);
+    if (near)
+        fprintf(stderr, "; did you mean \"%s\"?\n", near);
+    else
+        fprintf(stderr, "; rimeglass --help lists them.\n");
+    return EXIT_CALL;
+}
+
+static int dispatch(const char *name, GPtrArray *args)
+{
+    if (strcmp(name, "--version") == 0) {
+        printf("rimeglass %s\n", RMG_VERSION);
+        return EXIT_PASS;
+    }
+    if (strcmp(name, "--help") == 0 || strcmp(name, "-h") == 0 || strcmp(name, "help") == 0) {
+        print_help();
+        return EXIT_PASS;
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
+        if (strcmp(commands[i].name, name) == 0)
+            return commands[i].run(args);
+    return unknown_command(name);
+}
+
+int main(int argc, char **argv)
+{
+    GPtrArray *args = g_ptr_array_new_with_free_func(g_free);
+    int status;
+
+    setlocale(LC_CTYPE, "");
+    signal(SIGXFSZ, SIG_IGN); /* a file too large is an error of that file, not our end */
+    signal(SIGPIPE, SIG_IGN);
+    if (argc < 2) {
+        fprintf(stderr, "rimeglass: say what to do, for example \"rimeglass test\"; "
+                        "rimeglass --help lists the commands.\n");
+        g_ptr_array_free(args, TRUE);
+        return EXIT_CALL;
+    }
+    for (int i = 2; i < argc; i++)
+        g_ptr_array_add(args, g_strdup(argv[i]));
+    status = dispatch(argv[1], args);
+    g_ptr_array_free(args, TRUE);
+    if (fflush(stdout) != 0 || ferror(stdout)) {
+        fprintf(stderr, "rimeglass: standard output cannot be written.\n");
+        status = EXIT_CALL;
+    }
+    return status;
+}

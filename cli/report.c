@@ -1,0 +1,174 @@
+/* The report of a run in the terminal: what to do first, then the chart, then the evidence. */
+#include <string.h>
+
+#include "cli.h"
+
+typedef struct chart_run {
+    const rmg_run *run;
+    const rmg_suspects *suspects;
+} chart_run;
+
+static bool overlaps(const rmg_run *run, const rmg_where *where)
+{
+    for (size_t i = 0; i < run->tested_count; i++)
+        if (run->tested[i].first <= where->last && where->first <= run->tested[i].last)
+            return true;
+    return false;
+}
+
+static bool cell_state(const void *context, const rmg_rule *rule, char *text, size_t room)
+{
+    const chart_run *c = context;
+    const uint64_t words =
+        rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
+
+    if (words)
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT, words);
+    else if (!overlaps(c->run, &rule->where))
+        g_strlcpy(text, "-", room);
+    else
+        g_strlcpy(text, c->run->pass_count ? "ok" : "?", room);
+    return words > 0;
+}
+
+static void print_heads(FILE *to, const rmg_suspects *suspects)
+{
+    const rmg_suspect *s = &suspects->list[0];
+    gchar *text;
+
+    print_wrapped(to, "", 2, s->headline);
+    text = g_strdup_printf("%.0f %% that the fault is there; likeliest is %s.", s->confidence * 100,
+                           s->rivals[0].name);
+    print_wrapped(to, "How sure: ", 10, text);
+    g_free(text);
+    if (*s->settle) {
+        text = g_strdup_printf("%s.", s->settle);
+        print_wrapped(to, "To settle it: ", 14, text);
+        g_free(text);
+    }
+    for (size_t i = 1; i < suspects->count; i++) {
+        text = g_strdup_printf("%s (%.0f %%)", suspects->list[i].headline,
+                               suspects->list[i].confidence * 100);
+        print_wrapped(to, i == 1 ? "Also: " : "      ", 6, text);
+        g_free(text);
+        if (i == 5 && suspects->count > 6) {
+            fprintf(to, "      and %zu more, in the JSON result.\n", suspects->count - 6);
+            break;
+        }
+    }
+}
+
+static void print_clean(FILE *to, const rmg_run *run)
+{
+    char text[256];
+    const size_t n = run->pass_count;
+
+    fprintf(to, "No fault found in what was tested.\n");
+    if (!n) {
+        fprintf(to, "Not one pass was completed, so this proves little.\n");
+        return;
+    }
+    g_snprintf(text, sizeof text,
+               "%zu clean pass%s exclude%s, with 95 %% confidence, only faults that show in more "
+               "than %.0f %% of passes%s",
+               n, n == 1 ? "" : "es", n == 1 ? "s" : "", rmg_excluded_share(n) * 100,
+               n < 10 ? "; 10 passes would exclude those above 26 %." : ".");
+    print_wrapped(to, "", 2, text);
+}
+
+static void print_list(FILE *to, const char *title, char **items, bool numbered)
+{
+    char lead[16];
+
+    fprintf(to, "\n%s\n", title);
+    for (size_t i = 0; items[i]; i++) {
+        g_snprintf(lead, sizeof lead, numbered ? "  %zu. " : "  - ", i + 1);
+        print_wrapped(to, lead, (unsigned)strlen(lead), items[i]);
+    }
+}
+
+static void print_suspect(FILE *to, const rmg_suspect *s, bool several)
+{
+    if (several)
+        fprintf(to, "\n%s (%.0f %%, explains %.0f %% of the failing bits)\n", s->site,
+                s->confidence * 100, s->explained * 100);
+    print_list(to, "Why", s->because, false);
+    fprintf(to, "\nThese look the same from here\n");
+    for (size_t i = 0; i < s->rival_count; i++) {
+        char lead[16];
+
+        g_snprintf(lead, sizeof lead, "  %3.0f %%  ", s->rivals[i].share * 100);
+        print_wrapped(to, lead, 9, s->rivals[i].name);
+    }
+    print_list(to, "What to do, cheapest first", s->next, true);
+}
+
+static void print_first_failures(FILE *to, const rmg_run *run)
+{
+    const int digits = (run->board->word_bits + 3) / 4;
+
+    fprintf(to, "\nFirst failures\n  %-12s %-*s %-*s pass\n", "address", digits + 3, "wrote",
+            digits + 3, "read");
+    for (size_t i = 0; i < run->tally.first_count && i < 4; i++) {
+        const rmg_failure *f = &run->tally.first[i];
+        char text[40];
+
+        fprintf(to, "  %-12s 0x%0*" G_GINT64_MODIFIER "X  0x%0*" G_GINT64_MODIFIER "X  %u\n",
+                rmg_board_address_text(run->board, f->address, text, sizeof text), digits,
+                (guint64)f->expected, digits, (guint64)f->actual, f->pass + 1u);
+    }
+    if (run->tally.failing > 4)
+        fprintf(to, "  ... %" G_GUINT64_FORMAT " failing reads in all\n",
+                (guint64)run->tally.failing);
+}
+
+static void print_scope(FILE *to, const rmg_run *run)
+{
+    char range[40], size[40], line[256];
+
+    fprintf(to, "\nTested: %s, %zu of %u passes, seed %" G_GUINT64_FORMAT "\n",
+            run->plan.march_name, run->pass_count, run->plan.passes, run->plan.seed);
+    for (size_t i = 0; i < run->tested_count; i++)
+        fprintf(to, "  %-19s  %s\n",
+                rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
+                size_text(run->board, run->tested[i].last - run->tested[i].first + 1u, size,
+                          sizeof size));
+    fprintf(to, "Not tested\n");
+    for (size_t i = 0; i < run->left_out_count; i++) {
+        const rmg_left_out *l = &run->left_out[i];
+
+        g_snprintf(line, sizeof line, "  %-19s  ",
+                   rmg_board_range_text(run->board, &l->range, range, sizeof range));
+        gchar *text = g_strdup_printf("%s%s%s", l->name, *l->name ? ": " : "", l->reason);
+        print_wrapped(to, line, 23, text);
+        g_free(text);
+    }
+    fprintf(to, "%" G_GUINT64_FORMAT " accesses in %.2f s", run->reads + run->writes,
+            run->seconds_wall);
+    if (run->seconds_target >= 0)
+        fprintf(to, " here, %.2f s of the board's own time", run->seconds_target);
+    fputc('\n', to);
+}
+
+void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
+{
+    const chart_run c = {run, suspects};
+
+    if (suspects->count)
+        print_heads(to, suspects);
+    else if (rmg_run_failed(run))
+        fprintf(to, "Something failed, but no place can be named from it.\n");
+    else
+        print_clean(to, run);
+    if (!run->complete)
+        fprintf(to, "NOT COMPLETE: %s after %zu of %u passes; what follows is what was found so "
+                    "far.\n",
+                rmg_status_text(run->status), run->pass_count, run->plan.passes);
+    fprintf(to, "\nFailing words by socket\n");
+    print_chart(to, run->board, cell_state, &c);
+    for (size_t i = 0; i < suspects->count && i < 3; i++)
+        print_suspect(to, &suspects->list[i], suspects->count > 1);
+    if (run->tally.first_count)
+        print_first_failures(to, run);
+    print_scope(to, run);
+}

@@ -1,0 +1,31 @@
+/* The one place where the core calls a port. Inline wrappers only: one choke point, no cost. */
+#ifndef RMG_CORE_BUS_CALL_H
+#define RMG_CORE_BUS_CALL_H
+
+#include "rimeglass/bus.h"
+
+static inline bool bus_usable(const rmg_target *target)
+{
+    return target && target->bus && target->bus->version >= 1u && target->bus->read &&
+           target->bus->write && target->mask;
+}
+
+static inline rmg_status bus_read(const rmg_target *target, rmg_addr address, rmg_word *value)
+{
+    rmg_word raw = 0;
+    const rmg_status status = target->bus->read(target->context, address, &raw);
+    *value = (rmg_word)(raw & target->mask);
+    return status;
+}
+
+static inline rmg_status bus_write(const rmg_target *target, rmg_addr address, rmg_word value)
+{
+    return target->bus->write(target->context, address, (rmg_word)(value & target->mask));
+}
+
+static inline rmg_status bus_wait(const rmg_target *target, uint32_t hold_us)
+{
+    return target->bus->wait ? target->bus->wait(target->context, hold_us) : RMG_ERR_PORT_CANNOT;
+}
+
+#endif

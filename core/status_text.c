@@ -1,0 +1,31 @@
+/* Plain words for a status. */
+#include "rimeglass/status.h"
+
+const char *rmg_status_text(rmg_status status)
+{
+    switch (status) {
+    case RMG_OK:
+        return "done";
+    case RMG_ERR_ARGUMENT:
+        return "an argument is not allowed here";
+    case RMG_ERR_RANGE:
+        return "the range is empty, unordered or too small";
+    case RMG_ERR_NOTATION:
+        return "the march's notation could not be read";
+    case RMG_ERR_ROOM:
+        return "there is not enough room for the result";
+    case RMG_ERR_PORT:
+        return "the port could not make an access";
+    case RMG_ERR_PORT_LOST:
+        return "the port no longer answers";
+    case RMG_ERR_PORT_CANNOT:
+        return "the port has no such function";
+    case RMG_ERR_CANCELLED:
+        return "stopped on request";
+    case RMG_ERR_FILE:
+        return "a file could not be read or written";
+    case RMG_ERR_CONTENT:
+        return "what stands in the file is wrong";
+    }
+    return "unknown status";
+}

@@ -1,0 +1,139 @@
+/* Data lines, then address lines, of one range. Knows nothing of chips. */
+#include "rimeglass/wiring.h"
+
+#include "bus_call.h"
+
+#include <string.h>
+
+/* What was seen of each data bit at one address. */
+typedef struct data_view {
+    rmg_word saw_0;
+    rmg_word saw_1;
+    rmg_word right;
+    rmg_word wrong;
+} data_view;
+
+/* Writes `value` at `at`, its complement at `other`, and reads `at`. */
+static rmg_status write_drive_read(const rmg_target *target, rmg_addr at, rmg_addr other,
+                                   rmg_word value, rmg_wiring *w, rmg_word *got)
+{
+    rmg_status status = bus_write(target, at, value);
+
+    if (status == RMG_OK)
+        status = bus_write(target, other, (rmg_word)~value);
+    if (status == RMG_OK)
+        status = bus_read(target, at, got);
+    w->accesses = (uint16_t)(w->accesses + 3u);
+    return status;
+}
+
+static rmg_status look_at(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_word value,
+                          rmg_wiring *w, data_view *view)
+{
+    rmg_word got;
+    const rmg_status status = write_drive_read(target, at, other, value, w, &got);
+
+    if (status == RMG_OK) {
+        view->saw_1 |= got;
+        view->saw_0 |= (rmg_word)~got;
+        view->wrong |= (rmg_word)(got ^ value);
+        view->right |= (rmg_word) ~(got ^ value);
+    }
+    return status;
+}
+
+/* All zeros, all ones, and each single bit with its complement. */
+static rmg_status look_all(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_wiring *w,
+                           data_view *view)
+{
+    rmg_word value = 0;
+    rmg_word bit = 1;
+
+    memset(view, 0, sizeof *view);
+    for (;;) {
+        rmg_status status = look_at(target, at, other, value, w, view);
+
+        if (status == RMG_OK)
+            status = look_at(target, at, other, (rmg_word)~value, w, view);
+        if (status != RMG_OK)
+            return status;
+        if (!(bit & target->mask))
+            return RMG_OK;
+        value = bit;
+        bit = (rmg_word)(bit << 1);
+    }
+}
+
+static rmg_status check_data(const rmg_target *target, const rmg_range *range, rmg_wiring *w)
+{
+    data_view a, b;
+    rmg_word bad;
+    rmg_status status = look_all(target, range->first, range->last, w, &a);
+
+    if (status == RMG_OK)
+        status = look_all(target, range->last, range->first, w, &b);
+    if (status != RMG_OK)
+        return status;
+    bad = (rmg_word)(a.wrong & b.wrong & target->mask);
+    w->low = (rmg_word)(bad & ~(a.saw_1 | b.saw_1));
+    w->high = (rmg_word)(bad & ~(a.saw_0 | b.saw_0));
+    w->opposite = (rmg_word)(bad & ~(a.right | b.right));
+    w->unsteady = (rmg_word)(bad & ~(w->low | w->high | w->opposite));
+    return RMG_OK;
+}
+
+/* Bits of `at` that take the value written at `other`, in both polarities. */
+static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr other,
+                              rmg_wiring *w, rmg_word *same)
+{
+    rmg_word got;
+    rmg_status status = write_drive_read(target, at, other, 0, w, &got);
+
+    if (status != RMG_OK)
+        return status;
+    *same &= got;
+    status = write_drive_read(target, at, other, (rmg_word)~(rmg_word)0, w, &got);
+    *same &= (rmg_word)~got;
+    return status;
+}
+
+/* One address line. The first pair stands lowest in the range, the second highest. */
+static rmg_status check_line(const rmg_target *target, const rmg_range *range, rmg_addr line,
+                             rmg_wiring *w, rmg_word *same)
+{
+    rmg_addr low = range->first;
+    rmg_addr high = range->last;
+    rmg_status status;
+
+    if (low & line)
+        low = (rmg_addr)((low | (line - 1u)) + 1u); /* next address with the line at 0 */
+    if (!(high & line))
+        high = (rmg_addr)((high & ~(line - 1u)) - 1u); /* last address with the line at 1 */
+    if (low < range->first || low > range->last ||
+        (rmg_addr)(range->last - low) < line)
+        return RMG_OK; /* the line does not vary within the range */
+    w->lines |= line;
+    *same = (rmg_word)(target->mask & ~(w->low | w->high | w->opposite | w->unsteady));
+    status = check_alias(target, low, (rmg_addr)(low | line), w, same);
+    if (status == RMG_OK && *same)
+        status = check_alias(target, high, (rmg_addr)(high ^ line), w, same);
+    return status;
+}
+
+rmg_status rmg_wiring_check(const rmg_target *target, const rmg_range *range, rmg_wiring *wiring)
+{
+    rmg_addr line = 1;
+    rmg_status status;
+
+    if (!bus_usable(target) || !range || !wiring)
+        return RMG_ERR_ARGUMENT;
+    memset(wiring, 0, sizeof *wiring);
+    if (range->first > range->last || (rmg_addr)(range->last - range->first) < 3u)
+        return RMG_ERR_RANGE;
+    status = check_data(target, range, wiring);
+    for (uint8_t k = 0; k < RMG_ADDR_BITS && status == RMG_OK; k++) {
+        status = check_line(target, range, line, wiring, &wiring->ignored[k]);
+        line = (rmg_addr)(line << 1);
+    }
+    return status;
+}

@@ -1,0 +1,99 @@
+/* Questions to a board: names, addresses the way its people write them, and its simulation. */
+#include "rimeglass/board.h"
+
+#include <glib.h>
+
+#include "yaml.h"
+
+uint16_t rmg_board_socket(const rmg_board *board, const char *name)
+{
+    for (size_t i = 0; i < board->socket_count; i++)
+        if (g_ascii_strcasecmp(board->sockets[i].name, name) == 0)
+            return (uint16_t)i;
+    return RMG_NO_SOCKET;
+}
+
+uint8_t rmg_board_bank(const rmg_board *board, const char *name)
+{
+    for (size_t i = 0; i < board->bank_count; i++)
+        if (g_ascii_strcasecmp(board->banks[i].name, name) == 0)
+            return (uint8_t)i;
+    return RMG_NO_BANK;
+}
+
+uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address)
+{
+    return (uint64_t)address << board->byte_shift;
+}
+
+rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown)
+{
+    return (rmg_addr)(shown >> board->byte_shift);
+}
+
+static int digits(const rmg_board *board)
+{
+    return (board->address_bits + board->byte_shift + 3) / 4;
+}
+
+char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *text, size_t room)
+{
+    g_snprintf(text, (gulong)room, "0x%0*" G_GINT64_MODIFIER "X", digits(board),
+               (guint64)rmg_board_shown(board, address));
+    return text;
+}
+
+char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text,
+                           size_t room)
+{
+    const guint64 last =
+        rmg_board_shown(board, range->last) + ((guint64)1 << board->byte_shift) - 1u;
+
+    g_snprintf(text, (gulong)room, "0x%0*" G_GINT64_MODIFIER "X-0x%0*" G_GINT64_MODIFIER "X",
+               digits(board), (guint64)rmg_board_shown(board, range->first), digits(board), last);
+    return text;
+}
+
+char *rmg_board_line_text(const rmg_board *board, uint8_t bit, char *text, size_t room)
+{
+    g_snprintf(text, (gulong)room, "A%u", bit + board->byte_shift);
+    return text;
+}
+
+bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *range)
+{
+    uint64_t first, last;
+
+    if (!range_parse(text, &first, &last) || first > last)
+        return false;
+    if (last >> board->byte_shift > RMG_COUNT_MAX)
+        return false;
+    range->first = rmg_board_word(board, first);
+    range->last = rmg_board_word(board, last);
+    return true;
+}
+
+void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
+{
+    plan->chips = g_new0(rmg_sim_chip, MAX(board->socket_count, 1));
+    for (size_t i = 0; i < board->socket_count; i++) {
+        const rmg_part *part = board->sockets[i].part;
+
+        plan->chips[i].width = part ? part->width : 1;
+        plan->chips[i].address_lines = part ? part->address_lines : 0;
+        plan->chips[i].row_lines = part ? part->row_lines : 0;
+        plan->chips[i].rom = part && part->kind == RMG_PART_ROM;
+    }
+    plan->board.placement = &board->placement;
+    plan->board.chips = plan->chips;
+    plan->board.chip_count = (uint16_t)board->socket_count;
+    plan->board.word_bits = board->word_bits;
+    plan->board.undriven = board->undriven;
+    plan->board.access_ns = board->access_ns;
+}
+
+void rmg_sim_plan_free(rmg_sim_plan *plan)
+{
+    g_free(plan->chips);
+    plan->chips = NULL;
+}

@@ -1,0 +1,238 @@
+/* The board file to a board: head and regions. Banks, parts, sockets and checks have files of their
+ * own. */
+#include "board_internal.h"
+
+#include <string.h>
+
+static const char *const root_keys[] = {
+    "board", "revision", "word",  "address-lines", "addresses", "undriven", "access-ns",
+    "parts", "regions",  "banks", "sockets",       "drawing",   "first-memory", NULL};
+static const char *const region_keys[] = {"name", "range", "kind", "note", NULL};
+static const char *const drawing_keys[] = {"width", "height", NULL};
+static const char *const region_kinds[] = {"ram", "rom", "reserved", "shadow", "kept", "empty",
+                                           NULL};
+static const char *const region_reasons[] = {
+    "",
+    "ROM is not tested by writing",
+    "reserved: writing here may do something",
+    "other memory answers here; the cells beneath are not tested",
+    "its contents are to be kept",
+    "nothing is fitted here"};
+static const char *const unit_words[] = {"bytes", "words", NULL};
+static const char *const undriven_words[] = {"high", "low", "holds", NULL};
+
+const char *rmg_region_kind_name(rmg_region_kind kind)
+{
+    return region_kinds[kind];
+}
+
+const char *rmg_region_kind_reason(rmg_region_kind kind)
+{
+    return region_reasons[kind];
+}
+
+void *board_keep(board_build *b, size_t bytes)
+{
+    void *memory = g_malloc0(bytes ? bytes : 1);
+
+    g_ptr_array_add(b->board->store, memory);
+    return memory;
+}
+
+rmg_range board_range(board_build *b, const ynode *map, const char *key)
+{
+    const ynode *node = yaml_need(b->file, map, key);
+    const rmg_board *board = b->board;
+    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    rmg_range range = {0, 0};
+    uint64_t first, last;
+    char text[40];
+
+    if (!node)
+        return range;
+    if (!range_parse(yaml_text(node), &first, &last)) {
+        yaml_wrong(b->file, node, key, "found \"%s\", expected a range like 0x8000-0xBFFF",
+                   yaml_text(node));
+        return range;
+    }
+    if (first > last) {
+        yaml_wrong(b->file, node, key, "%s ends below its start", yaml_text(node));
+        return range;
+    }
+    range.first = (rmg_addr)(first >> board->byte_shift);
+    range.last = (rmg_addr)(last >> board->byte_shift);
+    if (range.last > top) {
+        rmg_board_address_text(board, top, text, sizeof text);
+        yaml_wrong(b->file, node, key,
+                   "%s is past the address width: with %u address lines the last address is %s",
+                   yaml_text(node), board->address_bits + board->byte_shift, text);
+        range.first = range.last = 0;
+    } else if (first != (uint64_t)range.first << board->byte_shift ||
+               last + 1u != ((uint64_t)range.last + 1u) << board->byte_shift) {
+        yaml_wrong(b->file, node, key, "%s cuts a word of %u bits in two", yaml_text(node),
+                   board->word_bits);
+    }
+    return range;
+}
+
+static uint8_t log2_of(uint64_t value)
+{
+    uint8_t bits = 0;
+
+    while (value >> (bits + 1u))
+        bits++;
+    return bits;
+}
+
+static void read_head(board_build *b, ynode *root)
+{
+    rmg_board *board = b->board;
+    yaml_file *file = b->file;
+    uint64_t lines;
+    ynode *drawing = yaml_get(file, root, "drawing");
+
+    board->name = yaml_string(file, root, "board", NULL);
+    board->revision = yaml_string(file, root, "revision", "");
+    board->word_bits = (uint8_t)yaml_number(file, root, "word", 8, 64, -1);
+    if (board->word_bits & (board->word_bits - 1u))
+        yaml_wrong(file, yaml_get(file, root, "word"), "word",
+                   "found \"%u\", expected 8, 16, 32 or 64 bits", board->word_bits);
+    board->counts_bytes = yaml_choice(file, root, "addresses", unit_words, 0) == 0;
+    board->byte_shift = board->counts_bytes ? log2_of(board->word_bits / 8u) : 0;
+    lines = yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);
+    board->address_bits = (uint8_t)(lines - board->byte_shift);
+    board->undriven = (rmg_undriven)yaml_choice(file, root, "undriven", undriven_words, 0);
+    board->access_ns = (uint32_t)yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
+    board->first_memory.first = 1;
+    if (yaml_get(file, root, "first-memory"))
+        board->first_memory = board_range(b, root, "first-memory");
+    if (drawing && yaml_is_map(file, drawing, "the drawing", drawing_keys)) {
+        board->width_mm = (double)yaml_number(file, drawing, "width", 10, 2000, -1);
+        board->height_mm = (double)yaml_number(file, drawing, "height", 10, 2000, -1);
+    }
+}
+
+static void read_regions(board_build *b, const ynode *root)
+{
+    ynode *list = yaml_list(b->file, root, "regions", true);
+    ynode *item;
+
+    for (size_t i = 0; (item = yaml_item(b->file, list, i)) != NULL; i++) {
+        rmg_region region = {.file_line = yaml_line(item)};
+
+        if (!yaml_is_map(b->file, item, "a region", region_keys))
+            continue;
+        region.name = yaml_string(b->file, item, "name", NULL);
+        region.note = yaml_string(b->file, item, "note", "");
+        region.kind = (rmg_region_kind)yaml_choice(b->file, item, "kind", region_kinds, -1);
+        region.range = board_range(b, item, "range");
+        g_array_append_val(b->regions, region);
+    }
+}
+
+/* Moves the lists that were built into the board. */
+static void settle(board_build *b)
+{
+    rmg_board *board = b->board;
+
+    board->region_count = b->regions->len;
+    board->regions = (rmg_region *)(void *)g_array_free(b->regions, FALSE);
+    board->bank_count = b->banks->len;
+    board->banks = (rmg_bank *)(void *)g_array_free(b->banks, FALSE);
+    board->bank_wheres = (rmg_where *)(void *)g_array_free(b->bank_wheres, FALSE);
+    board->socket_count = b->sockets->len;
+    board->sockets = (rmg_socket *)(void *)g_array_free(b->sockets, FALSE);
+    board->placement.rule_count = (uint16_t)b->rules->len;
+    board->placement.rules = (rmg_rule *)(void *)g_array_free(b->rules, FALSE);
+    g_ptr_array_free(b->rule_nodes, TRUE);
+    g_ptr_array_free(b->parts, TRUE);
+}
+
+static void read_board(board_build *b, ynode *root)
+{
+    const guint before = b->file->mistakes->len;
+
+    if (!yaml_is_map(b->file, root, "a board file", root_keys))
+        return;
+    read_head(b, root);
+    read_regions(b, root);
+    board_read_parts(b, root);
+    board_read_sockets(b, root);
+    board_read_banks(b, root);
+    if (b->file->mistakes->len == before)
+        board_check(b);
+}
+
+static int by_first_address(const void *a, const void *b)
+{
+    const rmg_region *x = a, *y = b;
+
+    return (x->range.first > y->range.first) - (x->range.first < y->range.first);
+}
+
+rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mistakes)
+{
+    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    yaml_file file;
+    rmg_status status = yaml_open(&file, name, notes);
+
+    *result = NULL;
+    if (status == RMG_OK) {
+        board_build b = {
+            .board = g_new0(rmg_board, 1),
+            .file = &file,
+            .regions = g_array_new(FALSE, TRUE, sizeof(rmg_region)),
+            .banks = g_array_new(FALSE, TRUE, sizeof(rmg_bank)),
+            .bank_wheres = g_array_new(FALSE, TRUE, sizeof(rmg_where)),
+            .sockets = g_array_new(FALSE, TRUE, sizeof(rmg_socket)),
+            .rules = g_array_new(FALSE, TRUE, sizeof(rmg_rule)),
+            .rule_nodes = g_ptr_array_new(),
+            .parts = g_ptr_array_new(),
+        };
+
+        b.board->file = g_strdup(name);
+        b.board->store = g_ptr_array_new_with_free_func(g_free);
+        b.board->hash = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text,
+                                                    file.size);
+        read_board(&b, yaml_root(&file));
+        settle(&b);
+        qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions,
+              by_first_address);
+        *result = b.board;
+        if (notes->len) {
+            rmg_board_free(b.board);
+            *result = NULL;
+            status = RMG_ERR_CONTENT;
+        }
+    }
+    yaml_close(&file);
+    mistakes_take(notes, mistakes);
+    return status;
+}
+
+void rmg_board_free(rmg_board *board)
+{
+    if (!board)
+        return;
+    for (size_t i = 0; i < board->region_count; i++) {
+        g_free(board->regions[i].name);
+        g_free(board->regions[i].note);
+    }
+    for (size_t i = 0; i < board->bank_count; i++)
+        g_free(board->banks[i].name);
+    for (size_t i = 0; i < board->socket_count; i++) {
+        g_free(board->sockets[i].name);
+        g_free(board->sockets[i].note);
+    }
+    g_free(board->regions);
+    g_free(board->banks);
+    g_free(board->bank_wheres);
+    g_free(board->sockets);
+    g_free((void *)board->placement.rules);
+    g_ptr_array_free(board->store, TRUE);
+    g_free(board->file);
+    g_free(board->hash);
+    g_free(board->name);
+    g_free(board->revision);
+    g_free(board);
+}

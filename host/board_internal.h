@@ -1,0 +1,36 @@
+/* Inside the host library: a board while its file is being read and checked. */
+#ifndef RMG_HOST_BOARD_INTERNAL_H
+#define RMG_HOST_BOARD_INTERNAL_H
+
+#include "yaml.h"
+
+/* A board and what only its checks need. */
+typedef struct board_build {
+    rmg_board *board;
+    yaml_file *file;
+    GArray *regions;       /* of rmg_region */
+    GArray *banks;         /* of rmg_bank */
+    GArray *bank_wheres;   /* of rmg_where */
+    GArray *sockets;       /* of rmg_socket */
+    GArray *rules;         /* of rmg_rule */
+    GPtrArray *rule_nodes; /* of ynode *: where each rule stands in the file */
+    GPtrArray *parts;      /* of rmg_part *: those the file describes */
+} board_build;
+
+/* Memory that lives as long as the board. */
+void *board_keep(board_build *b, size_t bytes);
+
+/* board_banks.c: the list `banks`. */
+void board_read_banks(board_build *b, const ynode *root);
+/* board_parts.c: the list `parts`; and a part by number, noting where there is none. */
+void board_read_parts(board_build *b, const ynode *root);
+const rmg_part *board_part(board_build *b, const ynode *map, bool needed);
+/* board_sockets.c: the list `sockets`. */
+void board_read_sockets(board_build *b, const ynode *root);
+/* board_check.c: do regions, banks and places fit together? */
+void board_check(board_build *b);
+
+/* A range in the board's way of writing, noting what is wrong with it. */
+rmg_range board_range(board_build *b, const ynode *map, const char *key);
+
+#endif

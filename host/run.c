@@ -1,0 +1,251 @@
+/* Carrying out a plan: wiring, first memory, march, pass after pass. Knows no words for results. */
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "run_internal.h"
+
+/* The run's target: the user's, with every access counted. */
+typedef struct counted {
+    const rmg_target *to;
+    rmg_run *run;
+    const rmg_watch *watch;
+    const char *step;
+    uint64_t planned; /* accesses of the whole run */
+} counted;
+
+static rmg_status counted_read(void *context, rmg_addr address, rmg_word *value)
+{
+    counted *c = context;
+
+    c->run->reads++;
+    return c->to->bus->read(c->to->context, address, value);
+}
+
+static rmg_status counted_write(void *context, rmg_addr address, rmg_word value)
+{
+    counted *c = context;
+
+    c->run->writes++;
+    return c->to->bus->write(c->to->context, address, value);
+}
+
+static rmg_status counted_wait(void *context, uint32_t hold_us)
+{
+    counted *c = context;
+
+    return c->to->bus->wait ? c->to->bus->wait(c->to->context, hold_us) : RMG_ERR_PORT_CANNOT;
+}
+
+static const rmg_bus counted_bus = {
+    .version = RMG_BUS_VERSION,
+    .read = counted_read,
+    .write = counted_write,
+    .wait = counted_wait,
+};
+
+static bool report(const counted *c)
+{
+    rmg_run_progress p;
+
+    if (!c->watch || !c->watch->progress)
+        return true;
+    p.step = c->step;
+    p.pass = (uint32_t)c->run->pass_count + 1u;
+    p.passes = c->run->plan.passes;
+    p.share = (double)(c->run->reads + c->run->writes) / (double)c->planned;
+    p.failing_reads = c->run->tally.failing;
+    return c->watch->progress(c->watch->context, &p);
+}
+
+static bool on_progress(void *context, const rmg_progress *progress)
+{
+    (void)progress;
+    return report(context);
+}
+
+static void on_failure(void *context, const rmg_failure *failure)
+{
+    const counted *c = context;
+    const rmg_word high = failure->actual & ~failure->expected;
+    const rmg_word low = failure->expected & ~failure->actual;
+
+    rmg_failset_add(c->run->failures, failure->address, high, low);
+    rmg_failset_add(c->run->pass_failures, failure->address, high, low);
+}
+
+/* splitmix64 of seed and pass: the same word for the same pass, whatever ran before. */
+static rmg_word background_of(const rmg_run *run, uint32_t pass, rmg_word mask)
+{
+    uint64_t x = run->plan.seed + (uint64_t)pass * UINT64_C(0x9E3779B97F4A7C15);
+
+    if (!pass)
+        return 0;
+    x = (x ^ x >> 30) * UINT64_C(0xBF58476D1CE4E5B9);
+    x = (x ^ x >> 27) * UINT64_C(0x94D049BB133111EB);
+    return (rmg_word)(x ^ x >> 31) & mask;
+}
+
+static rmg_status check_wiring(counted *c, const rmg_target *target)
+{
+    rmg_run *run = c->run;
+
+    c->step = "wiring";
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        rmg_status status;
+
+        if (!run_wiring_range(run, b, &run->wired_range[b]))
+            continue;
+        if (!report(c))
+            return RMG_ERR_CANCELLED;
+        status = rmg_wiring_check(target, &run->wired_range[b], &run->wirings[b]);
+        if (status != RMG_OK)
+            return status;
+        run->wired[b] = true;
+    }
+    return RMG_OK;
+}
+
+static rmg_status march_pass(counted *c, const rmg_target *target, uint32_t pass)
+{
+    rmg_run *run = c->run;
+    const rmg_observer observer = {c, on_progress, on_failure, 8};
+    rmg_march_job job = {
+        .code = run->plan.march,
+        .observer = &observer,
+        .hold_us = 100000,
+        .pass = (uint16_t)pass,
+        .background = background_of(run, pass, target->mask),
+    };
+    rmg_status status = RMG_OK;
+    rmg_pass result;
+
+    rmg_failset_empty(run->pass_failures);
+    if (!pass && run_has_first_memory(run)) {
+        c->step = "first memory";
+        job.step = 1;
+        job.ranges = &run->board->first_memory;
+        job.range_count = 1;
+        status = rmg_march_run(target, &job, &run->tally);
+    }
+    if (status == RMG_OK) {
+        c->step = run->plan.march_name;
+        job.step = 2;
+        job.ranges = run->tested;
+        job.range_count = (uint8_t)run->tested_count;
+        status = rmg_march_run(target, &job, &run->tally);
+    }
+    if (status != RMG_OK)
+        return status;
+    result.background = job.background;
+    result.failing_reads = run->tally.failing_pass;
+    result.failing_words =
+        rmg_failset_words(run->pass_failures, NULL, (rmg_word) ~(rmg_word)0);
+    result.fingerprint = rmg_failset_fingerprint(run->pass_failures);
+    run->passes[run->pass_count++] = result;
+    rmg_tally_pass_end(&run->tally);
+    return RMG_OK;
+}
+
+static uint64_t planned_accesses(const rmg_run *run)
+{
+    const uint64_t ops = rmg_march_operations(run->plan.march);
+    uint64_t words = run->tested_words * run->plan.passes;
+
+    if (run_has_first_memory(run))
+        words += run->board->first_memory.last - run->board->first_memory.first + 1u;
+    return MAX(words * ops, 1);
+}
+
+rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
+                         const char *target_name, char **message)
+{
+    memset(run, 0, sizeof *run);
+    *message = NULL;
+    run->board = board;
+    run->plan = *plan;
+    run->target = g_strdup(target_name);
+    run->seconds_target = -1;
+    run->wired = g_new0(bool, MAX(board->bank_count, 1));
+    run->wired_range = g_new0(rmg_range, MAX(board->bank_count, 1));
+    run->wirings = g_new0(rmg_wiring, MAX(board->bank_count, 1));
+    run->passes = g_new0(rmg_pass, MAX(plan->passes, 1));
+    run->failures = rmg_failset_new();
+    run->pass_failures = rmg_failset_new();
+    rmg_tally_clear(&run->tally, board->bank_wheres, (uint8_t)board->bank_count);
+    if (!plan->passes || plan->passes > UINT16_MAX || !plan->march) {
+        *message = g_strdup("the number of passes must be from 1 to 65535");
+        return run->status = RMG_ERR_ARGUMENT;
+    }
+    return run->status = run_choose_ranges(run, message);
+}
+
+rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch)
+{
+    counted c = {target, run, watch, "", planned_accesses(run)};
+    const rmg_target through = {&counted_bus, &c, target->mask};
+    const bool clock = watch && watch->clock_ns;
+    const uint64_t target_start = clock ? watch->clock_ns(watch->context) : 0;
+    const gint64 start = g_get_monotonic_time();
+
+    run->status = check_wiring(&c, &through);
+    for (uint32_t pass = 0; pass < run->plan.passes && run->status == RMG_OK; pass++)
+        run->status = march_pass(&c, &through, pass);
+    run->complete = run->status == RMG_OK;
+    run->seconds_wall = (double)(g_get_monotonic_time() - start) / 1e6;
+    if (clock)
+        run->seconds_target = (double)(watch->clock_ns(watch->context) - target_start) / 1e9;
+    return run->status;
+}
+
+void rmg_run_end(rmg_run *run)
+{
+    for (size_t i = 0; i < run->left_out_count; i++) {
+        g_free(run->left_out[i].name);
+        g_free(run->left_out[i].reason);
+    }
+    g_free(run->left_out);
+    g_free(run->tested);
+    g_free(run->wired);
+    g_free(run->wired_range);
+    g_free(run->wirings);
+    g_free(run->passes);
+    g_free(run->target);
+    rmg_failset_free(run->failures);
+    rmg_failset_free(run->pass_failures);
+    memset(run, 0, sizeof *run);
+}
+
+bool rmg_run_failed(const rmg_run *run)
+{
+    if (run->tally.failing)
+        return true;
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        const rmg_wiring *w = &run->wirings[b];
+
+        if (run->wired[b] && (w->low | w->high | w->opposite | w->unsteady))
+            return true;
+        for (size_t k = 0; run->wired[b] && k < RMG_ADDR_BITS; k++)
+            if (w->ignored[k])
+                return true;
+    }
+    return false;
+}
+
+bool rmg_run_repeats(const rmg_run *run)
+{
+    for (size_t i = 1; i < run->pass_count; i++)
+        if (run->passes[i].fingerprint != run->passes[0].fingerprint)
+            return false;
+    return run->pass_count > 1;
+}
+
+double rmg_excluded_share(size_t passes)
+{
+    return passes ? 1.0 - pow(0.05, 1.0 / (double)passes) : 1.0;
+}
+
+void rmg_text_free(char *text)
+{
+    g_free(text);
+}

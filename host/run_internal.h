@@ -1,0 +1,11 @@
+/* Inside the host library: what the files of a run share. */
+#ifndef RMG_HOST_RUN_INTERNAL_H
+#define RMG_HOST_RUN_INTERNAL_H
+
+#include "rimeglass/run.h"
+
+rmg_status run_choose_ranges(rmg_run *run, char **message);
+bool run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best);
+bool run_has_first_memory(const rmg_run *run);
+
+#endif

@@ -1,0 +1,213 @@
+/* A run as JSON; the form is described in docs/result.schema.json. */
+#include <glib.h>
+#include <jansson.h>
+#include <stdlib.h>
+
+#include "rimeglass/result.h"
+
+static json_t *number(uint64_t value)
+{
+    return json_integer((json_int_t)MIN(value, (uint64_t)INT64_MAX));
+}
+
+static json_t *address(const rmg_board *board, rmg_addr value)
+{
+    char text[40];
+
+    return json_string(rmg_board_address_text(board, value, text, sizeof text));
+}
+
+static json_t *range(const rmg_board *board, const rmg_range *value)
+{
+    char text[40];
+
+    return json_string(rmg_board_range_text(board, value, text, sizeof text));
+}
+
+static json_t *word(rmg_word value)
+{
+    char text[24];
+
+    g_snprintf(text, sizeof text, "0x%" G_GINT64_MODIFIER "X", (guint64)value);
+    return json_string(text);
+}
+
+static json_t *texts(char **list)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; list[i]; i++)
+        json_array_append_new(array, json_string(list[i]));
+    return array;
+}
+
+static json_t *tested_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->tested_count; i++)
+        json_array_append_new(
+            array, json_pack("{s:o, s:o}", "range", range(run->board, &run->tested[i]), "words",
+                             number(run->tested[i].last - run->tested[i].first + 1u)));
+    return array;
+}
+
+static json_t *left_out_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->left_out_count; i++)
+        json_array_append_new(array, json_pack("{s:o, s:s, s:s}", "range",
+                                               range(run->board, &run->left_out[i].range),
+                                               "region", run->left_out[i].name, "reason",
+                                               run->left_out[i].reason));
+    return array;
+}
+
+static json_t *by_bit_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t b = 0; b < run->board->bank_count && b < RMG_TALLY_BANKS; b++)
+        for (unsigned i = 0; i < run->board->word_bits; i++) {
+            const rmg_bit_tally *bit = &run->tally.bits[b][i];
+
+            if (bit->high || bit->low)
+                json_array_append_new(
+                    array,
+                    json_pack("{s:s, s:i, s:o, s:o, s:o}", "bank", run->board->banks[b].name,
+                              "bit", (int)i, "reads_high", number(bit->high), "reads_low",
+                              number(bit->low), "words",
+                              number(rmg_failset_words(run->failures,
+                                                       &run->board->bank_wheres[b],
+                                                       (rmg_word)1 << i))));
+        }
+    return array;
+}
+
+static json_t *first_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->tally.first_count; i++) {
+        const rmg_failure *f = &run->tally.first[i];
+
+        json_array_append_new(
+            array, json_pack("{s:o, s:o, s:o, s:i, s:i, s:i, s:i}", "address",
+                             address(run->board, f->address), "expected", word(f->expected),
+                             "actual", word(f->actual), "pass", f->pass + 1, "step", f->step + 1,
+                             "element", f->element + 1, "operation", f->operation + 1));
+    }
+    return array;
+}
+
+static json_t *failures_json(const rmg_run *run)
+{
+    return json_pack("{s:o, s:o, s:o, s:o, s:o}", "reads", number(run->tally.failing), "words",
+                     number(rmg_failset_words(run->failures, NULL, ~(rmg_word)0)), "bits",
+                     number(rmg_failset_bits(run->failures, NULL, ~(rmg_word)0)), "by_bit",
+                     by_bit_json(run), "first", first_json(run));
+}
+
+static json_t *passes_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->pass_count; i++)
+        json_array_append_new(array, json_pack("{s:o, s:o, s:o}", "background",
+                                               word(run->passes[i].background), "failing_reads",
+                                               number(run->passes[i].failing_reads),
+                                               "failing_words",
+                                               number(run->passes[i].failing_words)));
+    return json_pack("{s:I, s:o, s:o, s:f, s:o}", "planned", (json_int_t)run->plan.passes, "done",
+                     number(run->pass_count), "each", array, "excludes_share_above",
+                     rmg_excluded_share(run->pass_count), "repeatable",
+                     run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null());
+}
+
+static json_t *wiring_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        const rmg_wiring *w = &run->wirings[b];
+        json_t *ignored = json_array();
+        char text[8];
+
+        if (!run->wired[b]) {
+            json_decref(ignored);
+            continue;
+        }
+        for (uint8_t k = 0; k < run->board->address_bits; k++)
+            if (w->ignored[k])
+                json_array_append_new(
+                    ignored,
+                    json_pack("{s:s, s:o}", "line",
+                              rmg_board_line_text(run->board, k, text, sizeof text), "bits",
+                              word(w->ignored[k])));
+        json_array_append_new(
+            array, json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank",
+                             run->board->banks[b].name, "range",
+                             range(run->board, &run->wired_range[b]), "always_0", word(w->low),
+                             "always_1", word(w->high), "undriven", word(w->opposite), "unsteady",
+                             word(w->unsteady), "ignored_address_lines", ignored, "accesses",
+                             (int)w->accesses));
+    }
+    return array;
+}
+
+static json_t *suspect_json(const rmg_suspect *s)
+{
+    json_t *rivals = json_array();
+
+    for (size_t i = 0; i < s->rival_count; i++)
+        json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
+                                                s->rivals[i].share));
+    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o}", "site", s->site, "kind",
+                     s->kind, "advice", s->headline, "settle", s->settle, "confidence", s->confidence, "explained",
+                     s->explained, "because", texts(s->because), "next", texts(s->next), "rivals",
+                     rivals);
+}
+
+static json_t *suspects_json(const rmg_suspects *suspects)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < suspects->count; i++)
+        json_array_append_new(array, suspect_json(&suspects->list[i]));
+    return array;
+}
+
+char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
+{
+    const rmg_board *board = run->board;
+    gchar *file = g_filename_display_name(board->file);
+    gchar *target = g_filename_display_name(run->target);
+    json_t *root = json_pack(
+        "{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:{s:s, s:I, s:o}, s:b, s:s, s:s}",
+        "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name, "revision",
+        board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
+        "march", run->plan.march_name, "operations_per_word",
+        (json_int_t)rmg_march_operations(run->plan.march), "seed", number(run->plan.seed),
+        "complete", run->complete, "status", rmg_status_text(run->status), "verdict",
+        rmg_run_failed(run) ? "fail" : "pass");
+    char *dumped, *text;
+
+    g_free(file);
+    g_free(target);
+    json_object_set_new(root, "passes", passes_json(run));
+    json_object_set_new(root, "tested", tested_json(run));
+    json_object_set_new(root, "not_tested", left_out_json(run));
+    json_object_set_new(root, "wiring", wiring_json(run));
+    json_object_set_new(root, "failures", failures_json(run));
+    json_object_set_new(root, "suspects", suspects_json(suspects));
+    json_object_set_new(root, "operations", number(run->reads + run->writes));
+    json_object_set_new(root, "seconds_wall", json_real(run->seconds_wall));
+    json_object_set_new(root, "seconds_target",
+                        run->seconds_target < 0 ? json_null() : json_real(run->seconds_target));
+    dumped = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
+    text = g_strconcat(dumped, "\n", NULL);
+    free(dumped);
+    json_decref(root);
+    return text;
+}

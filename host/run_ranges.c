@@ -1,0 +1,147 @@
+/* Which addresses a run may touch, which it leaves alone, and why. */
+#include <glib.h>
+#include <string.h>
+
+#include "run_internal.h"
+
+static void leave_out(GArray *left_out, rmg_addr first, rmg_addr last, const char *name,
+                      const char *reason)
+{
+    rmg_left_out entry = {{first, last}, g_strdup(name), g_strdup(reason)};
+
+    g_array_append_val(left_out, entry);
+}
+
+/* RAM of the region within the limit goes to `tested`; its ends outside the limit are left out. */
+static void take_ram(const rmg_plan *plan, const rmg_region *region, GArray *tested,
+                     GArray *left_out)
+{
+    rmg_range r = region->range;
+
+    if (plan->limited) {
+        if (plan->limit.first > r.last || plan->limit.last < r.first) {
+            leave_out(left_out, r.first, r.last, region->name, "not asked for");
+            return;
+        }
+        if (plan->limit.first > r.first) {
+            leave_out(left_out, r.first, plan->limit.first - 1u, region->name, "not asked for");
+            r.first = plan->limit.first;
+        }
+        if (plan->limit.last < r.last) {
+            leave_out(left_out, plan->limit.last + 1u, r.last, region->name, "not asked for");
+            r.last = plan->limit.last;
+        }
+    }
+    g_array_append_val(tested, r);
+}
+
+static rmg_status check_limit(const rmg_run *run, char **message)
+{
+    const rmg_board *board = run->board;
+    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    char text[40], end[40];
+
+    if (!run->plan.limited || run->plan.limit.last <= top)
+        return RMG_OK;
+    *message = g_strdup_printf(
+        "the range %s goes past the end of the board: its last address is %s",
+        rmg_board_range_text(board, &run->plan.limit, text, sizeof text),
+        rmg_board_address_text(board, top, end, sizeof end));
+    return RMG_ERR_RANGE;
+}
+
+/* Addresses that no region names. Regions are rising and apart. */
+static void leave_out_gaps(const rmg_board *board, GArray *left_out)
+{
+    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    const char *reason = "the board file does not say what is here";
+    rmg_addr next = 0;
+
+    for (size_t i = 0; i < board->region_count; i++) {
+        const rmg_range *r = &board->regions[i].range;
+
+        if (r->first > next)
+            leave_out(left_out, next, r->first - 1u, "", reason);
+        if (r->last == top)
+            return;
+        next = r->last + 1u;
+    }
+    leave_out(left_out, next, top, "", reason);
+}
+
+static gint by_first(gconstpointer a, gconstpointer b)
+{
+    const rmg_left_out *x = a, *y = b;
+
+    return (x->range.first > y->range.first) - (x->range.first < y->range.first);
+}
+
+rmg_status run_choose_ranges(rmg_run *run, char **message)
+{
+    const rmg_board *board = run->board;
+    GArray *tested = g_array_new(FALSE, TRUE, sizeof(rmg_range));
+    GArray *left_out = g_array_new(FALSE, TRUE, sizeof(rmg_left_out));
+    rmg_status status = check_limit(run, message);
+    char text[40];
+
+    for (size_t i = 0; i < board->region_count; i++) {
+        const rmg_region *region = &board->regions[i];
+
+        if (region->kind == RMG_REGION_RAM)
+            take_ram(&run->plan, region, tested, left_out);
+        else
+            leave_out(left_out, region->range.first, region->range.last, region->name,
+                      rmg_region_kind_reason(region->kind));
+    }
+    leave_out_gaps(board, left_out);
+    g_array_sort(left_out, by_first);
+    run->tested_count = tested->len;
+    run->tested = (rmg_range *)(void *)g_array_free(tested, FALSE);
+    run->left_out_count = left_out->len;
+    run->left_out = (rmg_left_out *)(void *)g_array_free(left_out, FALSE);
+    for (size_t i = 0; i < run->tested_count; i++)
+        run->tested_words += run->tested[i].last - run->tested[i].first + 1u;
+    if (status == RMG_OK && (!run->tested_count || run->tested_count > UINT8_MAX)) {
+        *message = run->plan.limited
+                       ? g_strdup_printf("the range %s holds no RAM of this board",
+                                         rmg_board_range_text(board, &run->plan.limit, text,
+                                                              sizeof text))
+                       : g_strdup("the board file names no RAM region");
+        status = RMG_ERR_RANGE;
+    }
+    return status;
+}
+
+/* The largest stretch of the bank that is tested, for its wiring check. Banks that share their
+ * addresses with another (chosen by low address lines) are not checked this way. */
+bool run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+    bool any = false;
+
+    if (where->mask || run->board->banks[bank].part->kind == RMG_PART_ROM)
+        return false;
+    for (size_t i = 0; i < run->tested_count; i++) {
+        rmg_range r = run->tested[i];
+
+        r.first = MAX(r.first, where->first);
+        r.last = MIN(r.last, where->last);
+        if (r.first > r.last || r.last - r.first < 3u)
+            continue;
+        if (!any || r.last - r.first > best->last - best->first)
+            *best = r;
+        any = true;
+    }
+    return any;
+}
+
+/* Is the board's first memory, whole, among what is tested? */
+bool run_has_first_memory(const rmg_run *run)
+{
+    const rmg_range *first = &run->board->first_memory;
+
+    for (size_t i = 0; first->first <= first->last && i < run->tested_count; i++)
+        if (run->tested[i].first <= first->first && first->last <= run->tested[i].last)
+            return true;
+    return false;
+}

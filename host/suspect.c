@@ -1,0 +1,319 @@
+/* From findings to suspects: site, headline, evidence and confidence. */
+#include <math.h>
+#include <string.h>
+
+#include "suspect_internal.h"
+
+#define MOST_FINDINGS 256u
+
+/* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
+static double base_confidence(rmg_finding_kind kind)
+{
+    switch (kind) {
+    case RMG_FINDING_DATA_LINE:
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_CELLS:
+        return 0.90;
+    case RMG_FINDING_DATA_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        return 0.85;
+    case RMG_FINDING_ALL_SILENT:
+    case RMG_FINDING_BANK_SILENT:
+        return 0.80;
+    }
+    return 0.0;
+}
+
+static double confidence_of(const wording *w, size_t cell_findings)
+{
+    const rmg_finding *f = &w->s->finding;
+    const bool cells = f->kind == RMG_FINDING_CELLS;
+    double sure = base_confidence(f->kind);
+
+    if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
+        sure *= 0.5;
+    else if (w->run->pass_count < 2 && cells)
+        sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
+    else if (w->run->pass_count < 2)
+        sure *= 0.9;
+    if (cells && cell_findings > 2)
+        sure *= 0.5;
+    return sure;
+}
+
+/* The words that the finding's bits had a chance to fail in. */
+static uint64_t words_tested(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    uint64_t words = 0;
+
+    for (size_t i = 0; i < w->run->tested_count; i++) {
+        rmg_addr first = w->run->tested[i].first, last = w->run->tested[i].last;
+
+        if (f->bank != RMG_NO_BANK) {
+            first = MAX(first, w->board->bank_wheres[f->bank].first);
+            last = MIN(last, w->board->bank_wheres[f->bank].last);
+        }
+        if (first <= last)
+            words += last - first + 1u;
+    }
+    return words;
+}
+
+static const rmg_where *where_of(const wording *w)
+{
+    const uint8_t bank = w->s->finding.bank;
+
+    return bank == RMG_NO_BANK ? NULL : &w->board->bank_wheres[bank];
+}
+
+static void because_counts(wording *w, const gchar *bits, const gchar *bank)
+{
+    const rmg_finding *f = &w->s->finding;
+    const uint64_t failing = rmg_failset_words(w->run->failures, where_of(w), f->bits);
+    const char *way = "both ways: 1 for 0 and 0 for 1";
+
+    if (!f->failed_high)
+        way = "always 0 where 1 was written";
+    else if (!f->failed_low)
+        way = "always 1 where 0 was written";
+    if (failing)
+        add_text(w->because,
+                 g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
+                                 " words tested in %s fail at %s, %s.",
+                                 failing, words_tested(w), bank, bits, way));
+    else
+        add_text(w->because, g_strdup("Seen by the wiring check; no cell was tested after it."));
+}
+
+static void because_passes(wording *w)
+{
+    const rmg_run *run = w->run;
+    size_t failing = 0;
+
+    for (size_t i = 0; i < run->pass_count; i++)
+        failing += run->passes[i].failing_reads > 0;
+    if (!run->pass_count)
+        add_text(w->because, g_strdup("The run ended before one pass was complete."));
+    else if (run->pass_count == 1)
+        add_text(w->because, g_strdup("One pass only: whether it repeats is not known."));
+    else if (rmg_run_repeats(run))
+        add_text(w->because,
+                 g_strdup_printf("The same words failed in each of %zu passes.", run->pass_count));
+    else
+        add_text(w->because,
+                 g_strdup_printf("%zu of %zu passes failed, not with the same words: a contact, "
+                                 "heat, noise or refresh is as likely as a dead cell.",
+                                 failing, run->pass_count));
+}
+
+/* Banks that passed on these bits: the data line works as far as there. */
+static void because_sound(wording *w, const gchar *bits)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (b != f->bank && w->run->wired[b] && w->run->pass_count &&
+            !rmg_failset_words(w->run->failures, &w->board->bank_wheres[b], f->bits))
+            add_text(w->because,
+                     g_strdup_printf("The %s bank is sound at %s, so the data line works there.",
+                                     w->board->banks[b].name, bits));
+}
+
+static gchar *cell_words(const wording *w)
+{
+    const cell_report *c = &w->cells;
+    char at[40];
+
+    rmg_board_address_text(w->board, c->first, at, sizeof at);
+    if (c->shape == SHAPE_ROW)
+        return g_strdup_printf("row %" G_GUINT64_FORMAT " fails, %" G_GUINT64_FORMAT " cells of it",
+                               (guint64)c->row, c->cells);
+    if (c->shape == SHAPE_COLUMN)
+        return g_strdup_printf("column %" G_GUINT64_FORMAT " fails, %" G_GUINT64_FORMAT
+                               " cells of it",
+                               (guint64)c->column, c->cells);
+    if (c->shape == SHAPE_SCATTERED)
+        return g_strdup_printf("%" G_GUINT64_FORMAT " cells fail, the first at %s", c->cells, at);
+    if (!c->has_rows)
+        return g_strdup_printf("one cell fails, at %s", at);
+    return g_strdup_printf("one cell fails, at %s (row %" G_GUINT64_FORMAT
+                           ", column %" G_GUINT64_FORMAT ")",
+                           at, (guint64)c->row, (guint64)c->column);
+}
+
+/* Site, kind and headline of a finding that is put to a socket. */
+static void word_socket(wording *w, const gchar *bits, const gchar *bank)
+{
+    rmg_suspect *s = w->s;
+    const rmg_socket *socket = &w->board->sockets[s->finding.socket];
+
+    s->site = g_strdup(socket->name);
+    if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET) {
+        s->kind = g_strdup_printf("%s %s", bits, name_level(&s->finding));
+    } else if (s->finding.kind == RMG_FINDING_ADDRESS_AT_SOCKET) {
+        gchar *lines = name_lines(w->board, s->finding.lines);
+        gchar *pins = name_address_pins(w->board, &s->finding);
+
+        s->kind = g_strdup_printf("does not follow address line%s %s",
+                                  strstr(lines, " and ") ? "s" : "", lines);
+        add_text(w->because,
+                 g_strdup_printf("What is written with %s at one level is read back at the other: "
+                                 "the level does not take effect at %s of %s.",
+                                 lines, pins, socket->name));
+        g_free(lines);
+        g_free(pins);
+    } else {
+        s->kind = cell_words(w);
+    }
+    s->headline = g_strdup_printf("Look at %s, the %s that holds %s of %s: %s.", socket->name,
+                                  socket->part->number, bits, bank, s->kind);
+}
+
+/* The same for a finding that is put to a line or a bank. */
+static void word_line(wording *w, const gchar *bits, const gchar *bank)
+{
+    rmg_suspect *s = w->s;
+    gchar *lines = name_lines(w->board, s->finding.lines);
+    gchar *devices = name_devices(w->board, s->finding.bits);
+    const char *plural = strstr(lines, " and ") ? "s" : "";
+
+    switch (s->finding.kind) {
+    case RMG_FINDING_DATA_LINE:
+        s->site = g_strdup_printf("data line %s", bits);
+        s->kind = g_strdup(name_level(&s->finding));
+        s->headline = g_strdup_printf("Look at data line %s: it %s, in every bank.", bits,
+                                      name_level(&s->finding));
+        add_text(w->because, g_strdup_printf("On this line: %s.", devices));
+        break;
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_ADDRESS_LINES:
+        s->site = g_strdup_printf("address line%s %s of %s", plural, lines, bank);
+        s->kind = g_strdup_printf("no chip of %s follows the line%s", bank, plural);
+        s->headline = g_strdup_printf("Look at address line%s %s of %s: no chip follows %s.",
+                                      plural, lines, bank, *plural ? "them" : "it");
+        add_text(w->because, g_strdup_printf("What is written with %s at one level is read back "
+                                             "at the other, in every data bit.",
+                                             lines));
+        break;
+    case RMG_FINDING_BANK_SILENT:
+        s->site = g_strdup_printf("select, strobes or supply of %s", bank);
+        s->kind = g_strdup("no chip answers");
+        s->headline = g_strdup_printf("Do not change chips yet: no chip of %s answers. Look at "
+                                      "its select, strobes and supply.",
+                                      bank);
+        break;
+    default:
+        s->site = g_strdup("the bus, the link or the supplies");
+        s->kind = g_strdup("nothing answers");
+        s->headline = g_strdup("Do not change chips yet: nothing answers. Look at the link, the "
+                               "supplies, clock and reset.");
+        break;
+    }
+    g_free(lines);
+    g_free(devices);
+}
+
+static void word_suspect(wording *w, size_t cell_findings)
+{
+    rmg_suspect *s = w->s;
+    const uint64_t all =
+        rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
+    gchar *bits = name_bits(s->finding.bits);
+    gchar *bank = name_bank(w->board, s->finding.bank);
+
+    if (s->finding.kind == RMG_FINDING_CELLS)
+        cells_look(w->run, &s->finding, &w->cells);
+    if (s->finding.socket != RMG_NO_SOCKET)
+        word_socket(w, bits, bank);
+    else
+        word_line(w, bits, bank);
+    because_counts(w, bits, bank);
+    because_passes(w);
+    if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
+        because_sound(w, bits);
+    if (s->finding.kind == RMG_FINDING_CELLS && cell_findings > 2)
+        add_text(w->because, g_strdup_printf("%zu sockets fail at once: a cause they share is "
+                                             "likelier than so many bad chips.",
+                                             cell_findings));
+    s->confidence = confidence_of(w, cell_findings);
+    s->explained = all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) /
+                             (double)all
+                       : 0.0;
+    add_rivals_and_steps(w);
+    g_free(bits);
+    g_free(bank);
+}
+
+static int by_confidence(const void *a, const void *b)
+{
+    const rmg_suspect *x = a, *y = b;
+    const bool cx = x->finding.kind == RMG_FINDING_CELLS, cy = y->finding.kind == RMG_FINDING_CELLS;
+
+    if (cx != cy)
+        return cx - cy;
+    if (fabs(x->confidence - y->confidence) > 1e-9)
+        return x->confidence < y->confidence ? 1 : -1;
+    if (fabs(x->explained - y->explained) > 1e-9)
+        return x->explained < y->explained ? 1 : -1;
+    return (x->finding.socket > y->finding.socket) - (x->finding.socket < y->finding.socket);
+}
+
+void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
+{
+    const rmg_evidence evidence = {
+        .placement = &run->board->placement,
+        .banks = run->board->bank_wheres,
+        .wirings = run->wirings,
+        .wired = run->wired,
+        .tally = &run->tally,
+        .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - run->board->word_bits),
+        .bank_count = (uint8_t)run->board->bank_count,
+    };
+    rmg_finding *findings = g_new0(rmg_finding, MOST_FINDINGS);
+    const uint16_t count = rmg_findings_list(&evidence, findings, MOST_FINDINGS);
+    size_t cell_findings = 0;
+
+    suspects->count = MIN(count, MOST_FINDINGS);
+    suspects->list = g_new0(rmg_suspect, MAX(suspects->count, 1));
+    for (size_t i = 0; i < suspects->count; i++) {
+        suspects->list[i].finding = findings[i];
+        cell_findings += findings[i].kind == RMG_FINDING_CELLS;
+    }
+    for (size_t i = 0; i < suspects->count; i++) {
+        wording w = {run, run->board, suspects, &suspects->list[i], g_ptr_array_new(),
+                     g_ptr_array_new(), g_array_new(FALSE, TRUE, sizeof(rmg_rival)), {0}};
+
+        word_suspect(&w, cell_findings);
+        if (!w.s->settle)
+            w.s->settle = g_strdup("");
+        g_ptr_array_add(w.because, NULL);
+        g_ptr_array_add(w.next, NULL);
+        w.s->because = (char **)g_ptr_array_free(w.because, FALSE);
+        w.s->next = (char **)g_ptr_array_free(w.next, FALSE);
+        w.s->rival_count = w.rivals->len;
+        w.s->rivals = (rmg_rival *)(void *)g_array_free(w.rivals, FALSE);
+    }
+    qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
+    g_free(findings);
+}
+
+void rmg_suspects_free(rmg_suspects *suspects)
+{
+    for (size_t i = 0; i < suspects->count; i++) {
+        rmg_suspect *s = &suspects->list[i];
+
+        for (size_t r = 0; r < s->rival_count; r++)
+            g_free(s->rivals[r].name);
+        g_free(s->rivals);
+        g_strfreev(s->because);
+        g_strfreev(s->next);
+        g_free(s->site);
+        g_free(s->kind);
+        g_free(s->headline);
+        g_free(s->settle);
+    }
+    g_free(suspects->list);
+    memset(suspects, 0, sizeof *suspects);
+}

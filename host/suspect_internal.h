@@ -1,0 +1,62 @@
+/* Inside the host library: a suspect while it is being worded. */
+#ifndef RMG_HOST_SUSPECT_INTERNAL_H
+#define RMG_HOST_SUSPECT_INTERNAL_H
+
+#include <glib.h>
+
+#include "rimeglass/suspect.h"
+
+/* The form in which the failing cells of one socket lie. */
+typedef enum cell_shape {
+    SHAPE_ONE,      /* one cell */
+    SHAPE_ROW,      /* several, all in one row */
+    SHAPE_COLUMN,   /* several, all in one column */
+    SHAPE_SCATTERED /* anything else */
+} cell_shape;
+
+typedef struct cell_report {
+    cell_shape shape;
+    uint64_t cells; /* failing words */
+    rmg_addr row;   /* of SHAPE_ROW and SHAPE_ONE */
+    rmg_addr column;
+    rmg_addr first; /* lowest failing address */
+    bool has_rows;  /* the part has rows and columns */
+} cell_report;
+
+typedef struct wording {
+    const rmg_run *run;
+    const rmg_board *board;
+    const rmg_suspects *all;
+    rmg_suspect *s;
+    GPtrArray *because;
+    GPtrArray *next;
+    GArray *rivals; /* of rmg_rival */
+    cell_report cells;
+} wording;
+
+/* suspect_shape.c */
+void cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
+
+/* suspect_names.c: new texts, to be freed by the caller. */
+gchar *name_bits(rmg_word bits);                                  /* "D3" or "D0, D1 and D4" */
+gchar *name_lines(const rmg_board *board, rmg_addr lines);        /* "A9" or "A2 and A9" */
+gchar *name_bank(const rmg_board *board, uint8_t bank);           /* "the upper bank" */
+gchar *name_data_pins(const rmg_board *board, const rmg_finding *f);
+gchar *name_address_pins(const rmg_board *board, const rmg_finding *f);
+gchar *name_devices(const rmg_board *board, rmg_word bits);       /* sockets on a data line */
+const char *name_level(const rmg_finding *f);                     /* "always reads 0" */
+/* A socketed chip of the same part that is no suspect, the same bank first; or RMG_NO_SOCKET. */
+uint16_t neighbour_of(const wording *w);
+
+/* Adds a step "Do this: what follows from it." and keeps "do this" as the one that settles it. */
+void add_settling_step(wording *w, gchar *step);
+
+/* suspect_next.c: rivals and steps of a suspect. */
+void add_rivals_and_steps(wording *w);
+
+static inline void add_text(GPtrArray *list, gchar *text)
+{
+    g_ptr_array_add(list, text);
+}
+
+#endif

@@ -1,0 +1,167 @@
+/* Bits, lines, pins and devices by the names a technician uses. */
+#include "suspect_internal.h"
+
+/* Joins "a", "b", "c" to "a, b and c" and frees the list. */
+static gchar *join(GPtrArray *list)
+{
+    GString *text = g_string_new(NULL);
+
+    for (guint i = 0; i < list->len; i++)
+        g_string_append_printf(text, "%s%s", i == 0 ? "" : i + 1 == list->len ? " and " : ", ",
+                               (char *)g_ptr_array_index(list, i));
+    g_ptr_array_free(list, TRUE);
+    return g_string_free(text, FALSE);
+}
+
+gchar *name_bits(rmg_word bits)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        if ((bits >> i) & 1u)
+            g_ptr_array_add(list, g_strdup_printf("D%u", i));
+    return join(list);
+}
+
+gchar *name_lines(const rmg_board *board, rmg_addr lines)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    char text[8];
+
+    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++)
+        if ((lines >> k) & 1u)
+            g_ptr_array_add(list, g_strdup(rmg_board_line_text(board, k, text, sizeof text)));
+    return join(list);
+}
+
+gchar *name_bank(const rmg_board *board, uint8_t bank)
+{
+    return bank == RMG_NO_BANK ? g_strdup("all banks")
+                               : g_strdup_printf("the %s bank", board->banks[bank].name);
+}
+
+gchar *name_data_pins(const rmg_board *board, const rmg_finding *f)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if (rule->socket != f->socket || rule->bank != f->bank)
+            continue;
+        for (uint8_t i = 0; i < rule->width; i++) {
+            if (!((f->bits >> rule->data_bits[i]) & 1u) || !rule->out_pins[i])
+                continue;
+            if (rule->in_pins[i] == rule->out_pins[i])
+                g_ptr_array_add(list, g_strdup_printf("pin %u (D%u)", rule->out_pins[i],
+                                                      rule->data_bits[i]));
+            else
+                g_ptr_array_add(list, g_strdup_printf("pin %u (data in) and pin %u (data out)",
+                                                      rule->in_pins[i], rule->out_pins[i]));
+        }
+    }
+    if (!list->len)
+        g_ptr_array_add(list, g_strdup("its data pin"));
+    return join(list);
+}
+
+/* The pins at which the finding's bus address lines reach the chips: of its socket, or of the
+ * first socket of its bank. */
+gchar *name_address_pins(const rmg_board *board, const rmg_finding *f)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    const rmg_rule *rule = NULL;
+    char name[8];
+
+    for (uint16_t r = 0; r < board->placement.rule_count && !rule; r++)
+        if (board->placement.rules[r].bank == f->bank &&
+            (f->socket == RMG_NO_SOCKET || board->placement.rules[r].socket == f->socket))
+            rule = &board->placement.rules[r];
+    for (uint8_t pin = 1; rule && pin; pin++) {
+        GPtrArray *lines = g_ptr_array_new_with_free_func(g_free);
+
+        for (uint8_t i = 0; i < rule->address_lines; i++) {
+            const uint8_t bit = rule->address_bits[i];
+
+            if (rule->address_pins[i] == pin && bit < RMG_ADDR_BITS && (f->lines >> bit) & 1u)
+                g_ptr_array_add(lines,
+                                g_strdup(rmg_board_line_text(board, bit, name, sizeof name)));
+        }
+        if (lines->len) {
+            gchar *text = join(lines);
+
+            g_ptr_array_add(list, g_strdup_printf("pin %u (%s)", pin, text));
+            g_free(text);
+        } else {
+            g_ptr_array_free(lines, TRUE);
+        }
+    }
+    if (!list->len)
+        g_ptr_array_add(list, g_strdup("its address pins"));
+    return join(list);
+}
+
+gchar *name_devices(const rmg_board *board, rmg_word bits)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+
+    for (size_t s = 0; s < board->socket_count; s++) {
+        bool on = false;
+
+        for (uint16_t r = 0; r < board->placement.rule_count; r++)
+            on |= board->placement.rules[r].socket == s &&
+                  (rmg_rule_bits(&board->placement.rules[r]) & bits);
+        if (on)
+            g_ptr_array_add(list, g_strdup_printf("%s (%s)", board->sockets[s].name,
+                                                  board->sockets[s].soldered ? "soldered"
+                                                                             : "in a socket"));
+    }
+    return join(list);
+}
+
+const char *name_level(const rmg_finding *f)
+{
+    if (f->low == f->bits)
+        return "always reads 0";
+    if (f->high == f->bits)
+        return "always reads 1";
+    if (f->opposite == f->bits)
+        return "reads what was last on the bus: nobody drives it";
+    return "does not read back what was written";
+}
+
+static bool is_suspect(const wording *w, uint16_t socket)
+{
+    for (size_t i = 0; i < w->all->count; i++)
+        if (w->all->list[i].finding.socket == socket)
+            return true;
+    return false;
+}
+
+static bool in_bank(const rmg_board *board, uint16_t socket, uint8_t bank)
+{
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].socket == socket && board->placement.rules[r].bank == bank)
+            return true;
+    return false;
+}
+
+uint16_t neighbour_of(const wording *w)
+{
+    const rmg_board *board = w->board;
+    const rmg_finding *f = &w->s->finding;
+    uint16_t best = RMG_NO_SOCKET;
+
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        if (s == f->socket || board->sockets[s].soldered || is_suspect(w, s) ||
+            board->sockets[s].part != board->sockets[f->socket].part)
+            continue;
+        if (in_bank(board, s, f->bank) &&
+            (best == RMG_NO_SOCKET || !in_bank(board, best, f->bank) ||
+             ABS((int)s - (int)f->socket) < ABS((int)best - (int)f->socket)))
+            best = s;
+        else if (best == RMG_NO_SOCKET)
+            best = s;
+    }
+    return best;
+}

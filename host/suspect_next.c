@@ -1,0 +1,248 @@
+/* What looks the same from here, and the steps that tell it apart: cheapest first, and only those
+ * this board allows. The shares are the first column of docs/diagnosis.md's table. */
+#include <string.h>
+
+#include "suspect_internal.h"
+
+static void rival(wording *w, double share, gchar *name)
+{
+    const rmg_rival one = {name, share};
+
+    g_array_append_val(w->rivals, one);
+}
+
+void add_settling_step(wording *w, gchar *step)
+{
+    const char *end = strstr(step, ": ");
+
+    g_free(w->s->settle);
+    w->s->settle = end ? g_strndup(step, (gsize)(end - step)) : g_strdup(step);
+    w->s->settle[0] = g_ascii_tolower(w->s->settle[0]);
+    add_text(w->next, step);
+}
+
+static const rmg_socket *socket_of(const wording *w)
+{
+    return &w->board->sockets[w->s->finding.socket];
+}
+
+/* Would an empty socket, or an output that does not reach the bus, read like this? */
+static bool reads_undriven(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    switch (w->board->undriven) {
+    case RMG_UNDRIVEN_HIGH:
+        return f->high == f->bits;
+    case RMG_UNDRIVEN_LOW:
+        return f->low == f->bits;
+    default:
+        return f->opposite == f->bits;
+    }
+}
+
+static void step_supplies(wording *w)
+{
+    const char *supplies = socket_of(w)->part->supplies;
+
+    if (supplies[strspn(supplies, " ")])
+        add_text(w->next, g_strdup_printf("Measure the supplies at %s's own pins: %s.",
+                                          socket_of(w)->name, supplies));
+}
+
+static void step_contact(wording *w, const gchar *pins)
+{
+    const rmg_socket *s = socket_of(w);
+
+    if (s->soldered)
+        add_text(w->next, g_strdup_printf("Power off: look at the joints of %s %s with a glass, "
+                                          "solder them again if in doubt, and test again.",
+                                          s->name, pins));
+    else
+        add_text(w->next,
+                 g_strdup_printf("Power off: take %s out, look at its legs and the socket's "
+                                 "contacts at %s, put it back firmly, and test again. If it "
+                                 "passes, it was the contact.",
+                                 s->name, pins));
+}
+
+/* The step that tells chip from place: a swap where both are in sockets, else another way. */
+static void step_settle(wording *w, const gchar *bits)
+{
+    const rmg_socket *s = socket_of(w);
+    const uint16_t other = neighbour_of(w);
+
+    if (!s->soldered && other != RMG_NO_SOCKET)
+        add_settling_step(w,
+                 g_strdup_printf("Swap %s with %s and test again: if the failure goes with the "
+                                 "chip to %s, the chip is bad; if it stays at %s (%s), it is the "
+                                 "socket or the track.",
+                                 s->name, w->board->sockets[other].name,
+                                 w->board->sockets[other].name, s->name, bits));
+    else if (!s->soldered)
+        add_settling_step(w, g_strdup_printf("Put a known good %s into %s and test again: if the "
+                                          "failure stays, it is the socket or the track.",
+                                          s->part->number, s->name));
+    else
+        add_settling_step(
+            w, g_strdup_printf("Hold a known good %s on top of %s (soldered, so no swap), pin on "
+                               "pin, and test again: if the failure goes or shrinks, %s is bad or "
+                               "not connected; if not, it proves nothing.",
+                               s->part->number, s->name, s->name));
+}
+
+static void data_at_socket(wording *w)
+{
+    const rmg_socket *s = socket_of(w);
+    gchar *bits = name_bits(w->s->finding.bits);
+    gchar *pins = name_data_pins(w->board, &w->s->finding);
+    const char *joint = s->soldered ? "a joint" : "a contact of the socket";
+
+    if (reads_undriven(w)) {
+        rival(w, 0.55, g_strdup_printf("the chip in %s is dead or its output is", s->name));
+        rival(w, s->soldered ? 0.20 : 0.25, g_strdup_printf("%s at %s", joint, pins));
+        rival(w, s->soldered ? 0.05 : 0.10, g_strdup("the chip is missing, or is the wrong part"));
+        rival(w, s->soldered ? 0.20 : 0.10, g_strdup_printf("the track to %s", pins));
+        add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
+                                          s->part->number, s->name));
+    } else {
+        rival(w, 0.75, g_strdup_printf("the chip in %s: its output is stuck", s->name));
+        rival(w, 0.10, g_strdup_printf("%s at %s", joint, pins));
+        rival(w, 0.10, g_strdup_printf("a short at %s", pins));
+        rival(w, 0.05, g_strdup("the chip is missing, or is the wrong part"));
+    }
+    step_supplies(w);
+    step_contact(w, pins);
+    step_settle(w, bits);
+    g_free(bits);
+    g_free(pins);
+}
+
+static void address_at_socket(wording *w)
+{
+    const rmg_socket *s = socket_of(w);
+    gchar *pins = name_address_pins(w->board, &w->s->finding);
+    gchar *bits = name_bits(w->s->finding.bits);
+
+    rival(w, 0.45, g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket",
+                                   pins));
+    rival(w, 0.40, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
+    rival(w, 0.15, g_strdup_printf("the track to %s", pins));
+    step_contact(w, pins);
+    step_settle(w, bits);
+    g_free(bits);
+    g_free(pins);
+}
+
+static void cells(wording *w)
+{
+    const rmg_socket *s = socket_of(w);
+    gchar *bits = name_bits(w->s->finding.bits);
+    gchar *pins = name_data_pins(w->board, &w->s->finding);
+    const bool few = w->cells.shape != SHAPE_SCATTERED;
+
+    rival(w, few ? 0.95 : 0.70, g_strdup_printf("the chip in %s", s->name));
+    if (!few) {
+        rival(w, 0.15, g_strdup("a supply, refresh or timing that is not right at this chip"));
+        rival(w, 0.15, g_strdup_printf("%s of %s",
+                                       s->soldered ? "a joint" : "a contact of the socket",
+                                       s->name));
+    } else {
+        rival(w, 0.05, g_strdup("a supply or refresh that is not right at this chip"));
+    }
+    if (!rmg_run_repeats(w->run))
+        add_text(w->next, g_strdup("Run the same test again with --passes 4 or more: is it the "
+                                   "same each time?"));
+    step_supplies(w);
+    step_settle(w, bits);
+    g_free(bits);
+    g_free(pins);
+}
+
+static void data_line(wording *w)
+{
+    gchar *bits = name_bits(w->s->finding.bits);
+    GString *pull = g_string_new(NULL);
+
+    rival(w, 0.40, g_strdup("a chip on it that drags the line"));
+    rival(w, 0.30, g_strdup("the buffer or processor pin that drives it"));
+    rival(w, 0.30, g_strdup("the track: cut before the first chip, or shorted"));
+    for (size_t s = 0; s < w->board->socket_count; s++)
+        for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
+            if (w->board->placement.rules[r].socket == s && !w->board->sockets[s].soldered &&
+                rmg_rule_bits(&w->board->placement.rules[r]) & w->s->finding.bits) {
+                g_string_append_printf(pull, "%s%s", pull->len ? ", then " : "",
+                                       w->board->sockets[s].name);
+                break;
+            }
+    if (pull->len)
+        add_settling_step(w, g_strdup_printf("Pull the socketed chips on %s one by one (%s) and test "
+                                          "after each: if %s comes alive, the one just pulled "
+                                          "dragged it.",
+                                          bits, pull->str, bits));
+    else
+        add_settling_step(w, g_strdup_printf("Lift %s off one chip after another and test after "
+                                             "each: if %s comes alive, the chip just lifted "
+                                             "dragged it.",
+                                             bits, bits));
+    add_text(w->next, g_strdup_printf("Power off: measure %s against 0 V and +5 V, and against "
+                                      "the data lines beside it. A few ohms are a short.",
+                                      bits));
+    g_string_free(pull, TRUE);
+    g_free(bits);
+}
+
+static void address_line(wording *w)
+{
+    gchar *pins = name_address_pins(w->board, &w->s->finding);
+    const bool bank = w->s->finding.kind == RMG_FINDING_ADDRESS_OF_BANK;
+
+    rival(w, 0.45, g_strdup(bank ? "the multiplexer or buffer that feeds this bank"
+                                 : "the buffer or processor pin that drives the line"));
+    rival(w, 0.35, g_strdup("the track to the chips: cut or shorted"));
+    rival(w, 0.20, g_strdup("one chip that drags the line"));
+    add_settling_step(w, g_strdup_printf("Put a probe on %s of the chips while the test runs: "
+                                         "does the level move?",
+                                      bank ? pins : "these lines at the pins"));
+    add_text(w->next, g_strdup("Power off: check the line from there back to its driver for a "
+                               "break, and against 0 V and +5 V for a short."));
+    g_free(pins);
+}
+
+static void silent(wording *w)
+{
+    rival(w, 0.45, g_strdup(w->s->finding.kind == RMG_FINDING_ALL_SILENT
+                                ? "the link, the port or the bus buffer"
+                                : "the bank's select or strobe (RAS, CAS, WE, CE)"));
+    rival(w, 0.35, g_strdup("a supply that does not reach the chips"));
+    rival(w, 0.20, g_strdup("chips that are all missing"));
+    add_text(w->next, g_strdup("Measure the supplies at the pins of one of the chips."));
+    add_settling_step(w, g_strdup("Put a probe on the select and strobe pins of one chip while "
+                                  "the test runs: do they move?"));
+}
+
+void add_rivals_and_steps(wording *w)
+{
+    switch (w->s->finding.kind) {
+    case RMG_FINDING_DATA_AT_SOCKET:
+        data_at_socket(w);
+        break;
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+        address_at_socket(w);
+        break;
+    case RMG_FINDING_CELLS:
+        cells(w);
+        break;
+    case RMG_FINDING_DATA_LINE:
+        data_line(w);
+        break;
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        address_line(w);
+        break;
+    case RMG_FINDING_ALL_SILENT:
+    case RMG_FINDING_BANK_SILENT:
+        silent(w);
+        break;
+    }
+}

@@ -1,0 +1,295 @@
+/* YAML files read by node, so that a mistake of meaning has its line too. Knows no board. */
+#include "yaml.h"
+
+#include <errno.h>
+#include <string.h>
+
+rmg_status yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
+{
+    yaml_parser_t parser;
+    GError *error = NULL;
+    bool ok;
+
+    memset(file, 0, sizeof *file);
+    file->name = name;
+    file->mistakes = mistakes;
+    if (!g_file_get_contents(name, &file->text, &file->size, &error)) {
+        g_ptr_array_add(mistakes, g_strdup_printf("%s: cannot be read: %s", name, error->message));
+        g_error_free(error);
+        return RMG_ERR_FILE;
+    }
+    yaml_parser_initialize(&parser);
+    yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
+    ok = yaml_parser_load(&parser, &file->document);
+    if (!ok)
+        g_ptr_array_add(mistakes,
+                        g_strdup_printf("%s:%zu: this is not YAML: %s", name,
+                                        parser.problem_mark.line + 1,
+                                        parser.problem ? parser.problem : "out of memory"));
+    yaml_parser_delete(&parser);
+    if (ok && !yaml_root(file)) {
+        g_ptr_array_add(mistakes, g_strdup_printf("%s:1: the file is empty", name));
+        ok = false;
+    }
+    return ok ? RMG_OK : RMG_ERR_CONTENT;
+}
+
+void yaml_close(yaml_file *file)
+{
+    yaml_document_delete(&file->document);
+    g_free(file->text);
+}
+
+ynode *yaml_root(yaml_file *file)
+{
+    return yaml_document_get_root_node(&file->document);
+}
+
+unsigned yaml_line(const ynode *node)
+{
+    return (unsigned)node->start_mark.line + 1u;
+}
+
+const char *yaml_text(const ynode *node)
+{
+    return node && node->type == YAML_SCALAR_NODE ? (const char *)node->data.scalar.value : "";
+}
+
+void yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
+{
+    va_list args;
+    gchar *said;
+
+    va_start(args, format);
+    said = g_strdup_vprintf(format, args);
+    va_end(args);
+    g_ptr_array_add(file->mistakes,
+                    g_strdup_printf("%s:%u: %s%s%s", file->name, yaml_line(node), key ? key : "",
+                                    key ? ": " : "", said));
+    g_free(said);
+}
+
+bool yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, ynode **value)
+{
+    const yaml_node_pair_t *pair;
+
+    if (!node || node->type != YAML_MAPPING_NODE)
+        return false;
+    pair = node->data.mapping.pairs.start + index;
+    if (pair >= node->data.mapping.pairs.top)
+        return false;
+    *key = yaml_document_get_node(&file->document, pair->key);
+    *value = yaml_document_get_node(&file->document, pair->value);
+    return true;
+}
+
+ynode *yaml_item(yaml_file *file, const ynode *node, size_t index)
+{
+    const yaml_node_item_t *item;
+
+    if (!node || node->type != YAML_SEQUENCE_NODE)
+        return NULL;
+    item = node->data.sequence.items.start + index;
+    return item < node->data.sequence.items.top ? yaml_document_get_node(&file->document, *item)
+                                                : NULL;
+}
+
+ynode *yaml_get(yaml_file *file, const ynode *map, const char *key)
+{
+    ynode *k, *v;
+
+    for (size_t i = 0; yaml_pair(file, map, i, &k, &v); i++)
+        if (strcmp(yaml_text(k), key) == 0)
+            return v;
+    return NULL;
+}
+
+ynode *yaml_need(yaml_file *file, const ynode *map, const char *key)
+{
+    ynode *value = yaml_get(file, map, key);
+
+    if (!value)
+        yaml_wrong(file, map, key, "is missing here");
+    return value;
+}
+
+ynode *yaml_list(yaml_file *file, const ynode *map, const char *key, bool needed)
+{
+    ynode *value = needed ? yaml_need(file, map, key) : yaml_get(file, map, key);
+
+    if (value && value->type != YAML_SEQUENCE_NODE) {
+        yaml_wrong(file, value, key, "expected a list, one entry after each \"-\"");
+        return NULL;
+    }
+    return value;
+}
+
+bool yaml_is_map(yaml_file *file, const ynode *node, const char *what, const char *const *keys)
+{
+    ynode *k, *v, *k2;
+
+    if (node->type != YAML_MAPPING_NODE) {
+        yaml_wrong(file, node, NULL, "expected %s with keys and values (\"name: ...\")", what);
+        return false;
+    }
+    for (size_t i = 0; yaml_pair(file, node, i, &k, &v); i++) {
+        if (!g_strv_contains(keys, yaml_text(k))) {
+            const char *near = rmg_nearest(yaml_text(k), keys);
+            gchar *all = g_strjoinv(", ", (gchar **)keys);
+
+            yaml_wrong(file, k, yaml_text(k), "%s has no such key; %s%s%s%s", what,
+                       near ? "did you mean \"" : "expected one of ", near ? near : all,
+                       near ? "\"" : "", near ? "?" : "");
+            g_free(all);
+        }
+        for (size_t j = 0; j < i && yaml_pair(file, node, j, &k2, &v); j++)
+            if (strcmp(yaml_text(k), yaml_text(k2)) == 0)
+                yaml_wrong(file, k, yaml_text(k), "stands here twice, first in line %u",
+                           yaml_line(k2));
+    }
+    return true;
+}
+
+char *yaml_string(yaml_file *file, const ynode *map, const char *key, const char *standard)
+{
+    const ynode *value = standard ? yaml_get(file, map, key) : yaml_need(file, map, key);
+
+    if (!value)
+        return g_strdup(standard ? standard : "");
+    if (value->type != YAML_SCALAR_NODE || !*yaml_text(value))
+        yaml_wrong(file, value, key, "expected a text");
+    return g_strdup(yaml_text(value));
+}
+
+uint64_t yaml_number(yaml_file *file, const ynode *map, const char *key, uint64_t low,
+                     uint64_t high, int64_t standard)
+{
+    const ynode *value = standard >= 0 ? yaml_get(file, map, key) : yaml_need(file, map, key);
+    uint64_t number = low;
+
+    if (!value)
+        return standard >= 0 ? (uint64_t)standard : low;
+    if (!number_parse(yaml_text(value), &number) || number < low || number > high) {
+        yaml_wrong(file, value, key,
+                   "found \"%s\", expected a number from %" G_GUINT64_FORMAT
+                   " to %" G_GUINT64_FORMAT,
+                   yaml_text(value), low, high);
+        return low;
+    }
+    return number;
+}
+
+unsigned yaml_choice(yaml_file *file, const ynode *map, const char *key,
+                     const char *const *words, int standard)
+{
+    const ynode *value = standard >= 0 ? yaml_get(file, map, key) : yaml_need(file, map, key);
+    const char *near;
+    gchar *all;
+
+    if (!value)
+        return standard >= 0 ? (unsigned)standard : 0;
+    for (unsigned i = 0; words[i]; i++)
+        if (strcmp(words[i], yaml_text(value)) == 0)
+            return i;
+    near = rmg_nearest(yaml_text(value), words);
+    all = g_strjoinv(", ", (gchar **)words);
+    yaml_wrong(file, value, key, "found \"%s\", expected one of %s%s%s%s", yaml_text(value), all,
+               near ? " (did you mean \"" : "", near ? near : "", near ? "\"?)" : "");
+    g_free(all);
+    return 0;
+}
+
+bool yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y)
+{
+    const ynode *value = yaml_get(file, map, key);
+    double *to[2] = {x, y};
+
+    if (!value)
+        return false;
+    for (size_t i = 0; i < 2; i++) {
+        const char *text = yaml_text(yaml_item(file, value, i));
+        char *end = NULL;
+
+        *to[i] = g_ascii_strtod(text, &end);
+        if (end == text || *end || !(*to[i] > -10000.0 && *to[i] < 10000.0)) {
+            yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
+            *x = *y = 0;
+            return false;
+        }
+    }
+    if (yaml_item(file, value, 2))
+        yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
+    return true;
+}
+
+bool number_parse(const char *text, uint64_t *value)
+{
+    unsigned base = 10;
+    gchar *end = NULL;
+
+    if (text[0] == '0' && (text[1] == 'x' || text[1] == 'X'))
+        base = 16;
+    else if (text[0] == '0' && (text[1] == 'b' || text[1] == 'B'))
+        base = 2;
+    text += base == 10 ? 0 : 2;
+    if (!g_ascii_isxdigit(*text))
+        return false;
+    errno = 0;
+    *value = g_ascii_strtoull(text, &end, base);
+    return errno == 0 && end != text && *end == '\0';
+}
+
+bool range_parse(const char *text, uint64_t *first, uint64_t *last)
+{
+    const char *mark = strstr(text, "..");
+    const size_t skip = mark ? 2 : 1;
+    gchar *head, *tail;
+    bool ok;
+
+    if (!mark)
+        mark = strchr(text, '-');
+    if (!mark) {
+        ok = number_parse(text, first);
+        *last = *first;
+        return ok;
+    }
+    head = g_strstrip(g_strndup(text, (gsize)(mark - text)));
+    tail = g_strstrip(g_strdup(mark + skip));
+    ok = number_parse(head, first) && number_parse(tail, last);
+    g_free(head);
+    g_free(tail);
+    return ok;
+}
+
+bool designator_parse(const char *text, char *stem, size_t room, uint64_t *number)
+{
+    size_t length = 0;
+
+    while (g_ascii_isalpha(text[length]))
+        length++;
+    if (!length || length >= room || !g_ascii_isdigit(text[length]))
+        return false;
+    memcpy(stem, text, length);
+    stem[length] = '\0';
+    return number_parse(text + length, number) && *number < 100000;
+}
+
+void mistakes_take(GPtrArray *from, rmg_mistakes *to)
+{
+    if (!to) {
+        g_ptr_array_free(from, TRUE);
+        return;
+    }
+    to->count = from->len;
+    g_ptr_array_set_free_func(from, NULL);
+    to->texts = (char **)g_ptr_array_free(from, FALSE);
+}
+
+void rmg_mistakes_free(rmg_mistakes *mistakes)
+{
+    for (size_t i = 0; i < mistakes->count; i++)
+        g_free(mistakes->texts[i]);
+    g_free(mistakes->texts);
+    mistakes->texts = NULL;
+    mistakes->count = 0;
+}

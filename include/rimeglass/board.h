@@ -1,0 +1,129 @@
+/* The board: what its file says of memory, banks, sockets and places. The file's keys are
+ * described in docs/board-file.md. */
+#ifndef RIMEGLASS_BOARD_H
+#define RIMEGLASS_BOARD_H
+
+#include "part.h"
+#include "place.h"
+#include "sim.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* What was wrong with a file or a call: one text a mistake, "FILE:LINE: ...". Start with {0}. */
+typedef struct rmg_mistakes {
+    char **texts;
+    size_t count;
+} rmg_mistakes;
+
+void rmg_mistakes_free(rmg_mistakes *mistakes);
+
+typedef enum rmg_region_kind {
+    RMG_REGION_RAM,      /* tested */
+    RMG_REGION_ROM,      /* not tested by writing */
+    RMG_REGION_RESERVED, /* ports and the like: never touched */
+    RMG_REGION_SHADOW,   /* other memory answers here: never touched */
+    RMG_REGION_KEPT,     /* contents matter: never touched */
+    RMG_REGION_EMPTY     /* nothing is fitted */
+} rmg_region_kind;
+
+/* The word the board file uses for it, and one sentence part for why it is not tested ("" for
+ * RAM). */
+const char *rmg_region_kind_name(rmg_region_kind kind);
+const char *rmg_region_kind_reason(rmg_region_kind kind);
+
+typedef struct rmg_region {
+    char *name;
+    char *note; /* "" if none */
+    rmg_range range;
+    rmg_region_kind kind;
+    unsigned file_line;
+} rmg_region;
+
+typedef struct rmg_bank {
+    char *name;
+    const rmg_part *part;
+    unsigned file_line;
+} rmg_bank;
+
+typedef struct rmg_socket {
+    char *name;           /* designator, for example "U19" */
+    char *note;           /* "" if none */
+    const rmg_part *part; /* NULL: nothing known of it */
+    bool soldered;        /* the chip is soldered in, not in a socket */
+    bool drawn;           /* the file says where it is */
+    double x_mm, y_mm;    /* middle of the chip, from the left and the top of the drawing */
+    unsigned file_line;
+} rmg_socket;
+
+/* A board. Made by rmg_board_load; everything in it belongs to it. */
+typedef struct rmg_board {
+    char *file;
+    char *hash; /* SHA-256 of the file's bytes, in hex */
+    char *name;
+    char *revision;
+    uint8_t word_bits;
+    uint8_t address_bits; /* address lines of the port: bits of a word address */
+    uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
+    bool counts_bytes;    /* its people write addresses in bytes */
+    rmg_undriven undriven;
+    uint32_t access_ns;
+    double width_mm, height_mm; /* of the drawing */
+    rmg_range first_memory;     /* first > last: none named */
+    rmg_region *regions;
+    size_t region_count;
+    rmg_bank *banks;
+    rmg_where *bank_wheres; /* [bank_count] */
+    size_t bank_count;
+    rmg_socket *sockets;
+    size_t socket_count;
+    rmg_placement placement;
+    void *store; /* memory of the lists above */
+} rmg_board;
+
+/* Reads and checks a board file. RMG_OK and a board in *board, to be freed with rmg_board_free; or
+ * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *board NULL. */
+rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes);
+void rmg_board_free(rmg_board *board);
+
+/* Number of the socket or bank of that name, capitals or not; RMG_NO_SOCKET or RMG_NO_BANK. */
+uint16_t rmg_board_socket(const rmg_board *board, const char *name);
+uint8_t rmg_board_bank(const rmg_board *board, const char *name);
+
+/* An address the way the board's people write it, and back. A byte address in the middle of a
+ * word gives the word's. */
+uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address);
+rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown);
+
+/* Writes an address, or a range as shown addresses of its first and last byte or word, into
+ * text[0..room-1]. Returns text. 40 bytes suffice. */
+char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *text, size_t room);
+char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text,
+                           size_t room);
+
+/* Writes the name of bus address line `bit` (of the word address): "A9". */
+char *rmg_board_line_text(const rmg_board *board, uint8_t bit, char *text, size_t room);
+
+/* Reads "0x8000-0xBFFF", "0x8000..0xBFFF" or a single address, in the board's way of writing,
+ * into *range. false: not such a text, or its end lies below its start. */
+bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *range);
+
+/* A simulated board's description. */
+typedef struct rmg_sim_plan {
+    rmg_sim_board board;
+    rmg_sim_chip *chips;
+} rmg_sim_plan;
+
+/* Describes the board to the simulator. `plan` points into `board`; free with
+ * rmg_sim_plan_free. */
+void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan);
+void rmg_sim_plan_free(rmg_sim_plan *plan);
+
+/* The spelling in `words` (NULL at the end) nearest to `word`, or NULL when none is near. */
+const char *rmg_nearest(const char *word, const char *const *words);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

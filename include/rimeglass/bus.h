@@ -1,0 +1,99 @@
+/* The bus port: how the library reaches a memory. Written by whoever has the hardware.
+ *
+ * A port is a constant structure of functions plus a context of the port's own. `read` and `write`
+ * alone make every test run; the rest may be NULL.
+ *
+ * Rules for a port
+ *  1. `context` is the pointer the target holds. The library never looks behind it.
+ *  2. `address` always lies in a range that the caller of the library named. The unit is one word.
+ *  3. A written value has no bit set above the target's mask. Of a value read, the library takes
+ *     only the bits in the mask.
+ *  4. One call is one access, made at once. Not cached, merged, put off, repeated or left out: the
+ *     order of accesses is what a march test is made of.
+ *  5. A wrong value is not an error. Return RMG_OK and the value the hardware gave.
+ *  6. When the access itself could not be made, return RMG_ERR_PORT or RMG_ERR_PORT_LOST. The
+ *     library stops, hands on that very status and keeps what it found. `*value` is then ignored.
+ *  7. A port does not call the library, and keeps no pointer that it was handed.
+ *  8. A function that is NULL does not exist. A function that exists may still answer
+ *     RMG_ERR_PORT_CANNOT for an argument it cannot serve.
+ *  9. `version` is RMG_BUS_VERSION of the header the port was built with. New fields are only
+ *     added at the end; a library reads no field that a port of that version does not have.
+ */
+#ifndef RIMEGLASS_BUS_H
+#define RIMEGLASS_BUS_H
+
+#include "status.h"
+#include "types.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define RMG_BUS_VERSION 1u
+
+/* What a port may be able to read or set, in steps of its own. */
+typedef enum rmg_condition {
+    RMG_CONDITION_CLOCK_HZ,    /* clock of the memory or its processor */
+    RMG_CONDITION_SUPPLY_MV,   /* main supply at the chips, millivolts */
+    RMG_CONDITION_HEAT_MILLIC, /* temperature at the chips, thousandths of a degree Celsius */
+    RMG_CONDITION_REFRESH      /* 1: refresh goes on; 0: stopped */
+} rmg_condition;
+
+/* One march element handed to a port that can run it in a tight loop of its own.
+ * The port starts at (address, operation), goes on to the end of `range` in the order told, and
+ * leaves in `address` and `operation` where it stands when it returns. It returns RMG_OK when the
+ * element is done, RMG_ERR_CANCELLED after at most `words_a_call` words otherwise (it is then
+ * called again), or the port's own error. */
+typedef struct rmg_element_call {
+    rmg_range range;
+    rmg_addr address;      /* in: first word to do; out: next word to do */
+    rmg_addr words_a_call; /* granularity of cancelling, 1 or more */
+    const uint8_t *ops;    /* operations, coded as in march.h */
+    uint8_t op_count;      /* 1..RMG_MARCH_OPS */
+    uint8_t operation;     /* in and out: operation within the word, 0..op_count-1 */
+    bool down;             /* true: from range.last down to range.first */
+    rmg_word background;   /* value of "0"; its complement within `mask` is "1" */
+    rmg_word mask;
+    void *sink_context; /* first argument of `mismatch` */
+    void (*mismatch)(void *sink_context, rmg_addr address, uint8_t operation, rmg_word expected,
+                     rmg_word actual);
+} rmg_element_call;
+
+typedef struct rmg_bus {
+    uint8_t version; /* RMG_BUS_VERSION */
+
+    /* One word. */
+    rmg_status (*read)(void *context, rmg_addr address, rmg_word *value);
+    rmg_status (*write)(void *context, rmg_addr address, rmg_word value);
+
+    /* One byte of a word, on boards with byte strobes. lane 0 is the byte with D0. */
+    rmg_status (*read_byte)(void *context, rmg_addr address, uint8_t lane, uint8_t *value);
+    rmg_status (*write_byte)(void *context, rmg_addr address, uint8_t lane, uint8_t value);
+
+    /* `count` words from `first` upwards, 1 or more, never past the last address. */
+    rmg_status (*read_block)(void *context, rmg_addr first, rmg_addr count, rmg_word *values);
+    rmg_status (*write_block)(void *context, rmg_addr first, rmg_addr count,
+                              const rmg_word *values);
+
+    /* One march element; see rmg_element_call. */
+    rmg_status (*run_element)(void *context, rmg_element_call *call);
+
+    /* Leave the memory alone for this long. */
+    rmg_status (*wait)(void *context, uint32_t hold_us);
+
+    /* One condition, in the unit its name tells. */
+    rmg_status (*get_condition)(void *context, rmg_condition which, int32_t *value);
+    rmg_status (*set_condition)(void *context, rmg_condition which, int32_t value);
+} rmg_bus;
+
+/* A memory under test: a port, its context, and the bits a word has. The caller owns all three. */
+typedef struct rmg_target {
+    const rmg_bus *bus;
+    void *context;
+    rmg_word mask; /* ones at the data bits that exist, D0 lowest */
+} rmg_target;
+
+#ifdef __cplusplus
+}
+#endif
+#endif

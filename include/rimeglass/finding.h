@@ -1,0 +1,59 @@
+/* First findings: what the wiring checks and the tally say, put to places. Small enough to run on
+ * the target itself; the host library words them and adds what it knows. */
+#ifndef RIMEGLASS_FINDING_H
+#define RIMEGLASS_FINDING_H
+
+#include "place.h"
+#include "tally.h"
+#include "wiring.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef enum rmg_finding_kind {
+    RMG_FINDING_ALL_SILENT,      /* every bit of every bank is dead: no chip is named */
+    RMG_FINDING_BANK_SILENT,     /* every bit of one bank is dead: no chip is named */
+    RMG_FINDING_DATA_LINE,       /* one data bit, dead the same way in every bank */
+    RMG_FINDING_DATA_AT_SOCKET,  /* data bits of one socket dead in one bank */
+    RMG_FINDING_ADDRESS_LINES,   /* address lines ignored in every bank, all bits */
+    RMG_FINDING_ADDRESS_OF_BANK, /* address lines ignored in one bank, all bits */
+    RMG_FINDING_ADDRESS_AT_SOCKET, /* address lines ignored by one socket's bits */
+    RMG_FINDING_CELLS              /* lines sound, but cells of one socket fail */
+} rmg_finding_kind;
+
+typedef struct rmg_finding {
+    rmg_finding_kind kind;
+    uint16_t socket;      /* or RMG_NO_SOCKET */
+    uint8_t bank;         /* or RMG_NO_BANK: all banks */
+    rmg_word bits;        /* bus data bits it is about */
+    rmg_word low;         /* of these, the ones that always read 0 */
+    rmg_word high;        /* ... always read 1 */
+    rmg_word opposite;    /* ... read what was driven last elsewhere */
+    rmg_addr lines;       /* bus address lines it is about */
+    rmg_count failed_high; /* failing reads of these bits in the tally */
+    rmg_count failed_low;
+} rmg_finding;
+
+/* What is known after a test. All pointers are the caller's; nothing is kept. */
+typedef struct rmg_evidence {
+    const rmg_placement *placement;
+    const rmg_where *banks;    /* [bank_count] */
+    const rmg_wiring *wirings; /* [bank_count], one a bank */
+    const bool *wired;         /* [bank_count]: false: that bank's lines were not checked */
+    const rmg_tally *tally;    /* of the same banks */
+    rmg_word mask;             /* data bits of the board */
+    uint8_t bank_count;
+} rmg_evidence;
+
+#define rmg_findings_list RMG_ABI(rmg_findings_list)
+
+/* Lists what the evidence shows, lines before cells, in findings[0..room-1]. Bits explained by a
+ * line are not reported again as cells. Returns how many there are, which may be more than `room`;
+ * 0 means that nothing failed. */
+uint16_t rmg_findings_list(const rmg_evidence *evidence, rmg_finding *findings, uint16_t room);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,116 @@
+/* March tests: notation, compiled form, and the engine that runs them.
+ *
+ * A march is a row of elements. Each element takes every word of the ranges in rising (⇑), falling
+ * (⇓) or either (⇕) order and does its operations on a word before it goes to the next. Source of
+ * the notation: A. J. van de Goor, Testing Semiconductor Memories, 1991.
+ *
+ * Compiled form: bytes. An element is a head byte, order in the two upper bits and the number of
+ * operations in the six lower ones, then one byte an operation (RMG_OP_...). A head of order
+ * RMG_ORDER_EITHER with no operation is a hold. A zero byte ends the march. */
+#ifndef RIMEGLASS_MARCH_H
+#define RIMEGLASS_MARCH_H
+
+#include "bus.h"
+#include "tally.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define RMG_ORDER_UP     0x40u
+#define RMG_ORDER_DOWN   0x80u
+#define RMG_ORDER_EITHER 0xC0u
+#define RMG_ORDER_MASK   0xC0u
+
+#define RMG_OP_R0    0x00u /* read, expect the background */
+#define RMG_OP_R1    0x01u /* read, expect its complement */
+#define RMG_OP_W0    0x02u /* write the background */
+#define RMG_OP_W1    0x03u /* write its complement */
+#define RMG_OP_ONE   0x01u /* bit of an operation: the complement */
+#define RMG_OP_WRITE 0x02u /* bit of an operation: a write */
+
+#define RMG_MARCH_OPS   63u  /* most operations in one element */
+#define RMG_MARCH_BYTES 128u /* room that every march of the literature fits in */
+
+/* MATS+ (5N): ⇕(w0); ⇑(r0,w1); ⇓(r1,w0). M. S. Abadir and H. K. Reghbati, Functional Testing of
+ * Semiconductor Random Access Memories, ACM Computing Surveys, 1983. */
+extern const uint8_t rmg_march_mats_plus[];
+/* March C- (10N): ⇕(w0); ⇑(r0,w1); ⇑(r1,w0); ⇓(r0,w1); ⇓(r1,w0); ⇕(r0). A. J. van de Goor, Testing
+ * Semiconductor Memories, 1991. */
+extern const uint8_t rmg_march_c_minus[];
+
+/* A march known by name. */
+typedef struct rmg_march_name {
+    const char *name;    /* as in the literature */
+    const uint8_t *code; /* compiled form */
+} rmg_march_name;
+
+/* All of them, `rmg_march_name_count` rows. */
+extern const rmg_march_name rmg_march_names[];
+extern const uint8_t rmg_march_name_count;
+
+/* The compiled march of that name, capitals or not, or NULL. */
+const uint8_t *rmg_march_by_name(const char *name);
+
+/* Operations on each word (10 for March C-), and elements, holds included. `code` is a compiled
+ * march. */
+uint16_t rmg_march_operations(const uint8_t *code);
+uint8_t rmg_march_elements(const uint8_t *code);
+
+/* Where a march's text went wrong. */
+typedef struct rmg_march_error {
+    uint16_t offset;      /* byte of the text, from 0 */
+    const char *expected; /* what would have been right there; constant text */
+} rmg_march_error;
+
+/* Compiles `text` into code[0..room-1]. Elements are ⇑(...), ⇓(...), ⇕(...) or up(...), down(...),
+ * any(...), parted by ";" and, if wanted, set in braces; operations r0 r1 w0 w1, parted by ",";
+ * a hold is written Del or hold. Spaces and capitals do not matter. At least one element.
+ * RMG_ERR_NOTATION: `error` says where and what was expected. RMG_ERR_ROOM: more than `room` bytes.
+ * `error` may be NULL. */
+rmg_status rmg_march_parse(const char *text, uint8_t *code, size_t room, rmg_march_error *error);
+
+/* Where a running march stands. */
+typedef struct rmg_progress {
+    rmg_count words; /* words done in this element */
+    uint16_t pass;
+    uint8_t step;
+    uint8_t element;
+} rmg_progress;
+
+/* Who watches a run. Every function may be NULL. The observer must not call the library on the
+ * same target. */
+typedef struct rmg_observer {
+    void *context;
+    /* Called at the start of each element and then every 2^every_log2 words. false asks to stop. */
+    bool (*progress)(void *context, const rmg_progress *progress);
+    /* Called for every failure, after the tally has it. */
+    void (*failure)(void *context, const rmg_failure *failure);
+    uint8_t every_log2; /* 0..RMG_ADDR_BITS-1 */
+} rmg_observer;
+
+typedef struct rmg_march_job {
+    const uint8_t *code;          /* compiled march */
+    const rmg_range *ranges;      /* rising, apart from one another */
+    const rmg_observer *observer; /* or NULL */
+    uint32_t hold_us;             /* for holds */
+    rmg_word background;          /* value of "0" */
+    uint16_t pass;                /* goes into failures and progress */
+    uint8_t step;                 /* the same */
+    uint8_t range_count;          /* 1..255 */
+    bool either_down;             /* run ⇕ downwards instead of upwards */
+} rmg_march_job;
+
+#define rmg_march_run RMG_ABI(rmg_march_run)
+
+/* Runs the march over the ranges, one word at a time, through the port's `read` and `write`. Each
+ * element takes all ranges before the next element begins; ⇓ is the exact reverse of ⇑. Failures
+ * go to `tally` (the caller's, cleared before) and the observer. It destroys what the ranges hold.
+ * RMG_ERR_ARGUMENT, RMG_ERR_RANGE before any access; RMG_ERR_CANCELLED; or what the port
+ * answered. In the last two cases the tally holds what was found. */
+rmg_status rmg_march_run(const rmg_target *target, const rmg_march_job *job, rmg_tally *tally);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

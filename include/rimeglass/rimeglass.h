@@ -1,0 +1,50 @@
+/* Rimeglass: memory testing that ends at a socket.
+ *
+ *  header      concept                                                     library
+ *  ----------  ----------------------------------------------------------  --------------
+ *  config.h    the widths of this build (made by the build)                rimeglass-core
+ *  types.h     addresses, words, counts, ranges                            rimeglass-core
+ *  status.h    what a call can answer                                      rimeglass-core
+ *  bus.h       the bus port: how a memory is reached; write your own       rimeglass-core
+ *  march.h     march tests: notation, names, engine                        rimeglass-core
+ *  tally.h     failures, counted in fixed memory                           rimeglass-core
+ *  wiring.h    data and address lines, checked before any cell             rimeglass-core
+ *  place.h     (address, bit) to socket and pin                            rimeglass-core
+ *  finding.h   first findings: which line, which socket                    rimeglass-core
+ *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass
+ *  part.h      standard memory chips: size, pinout, supplies               rimeglass
+ *  board.h     the board file                                              rimeglass
+ *  fault.h     the fault file                                              rimeglass
+ *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
+ *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
+ *  result.h    results as JSON; files written whole or not at all          rimeglass
+ *  draw.h      the board as a picture, PNG or SVG                          rimeglass
+ *
+ * This header takes in the core only. A program that uses more takes in those headers by name.
+ *
+ * Rules that hold for all of them
+ *  Memory    The caller owns every structure and buffer. Core and simulator allocate nothing.
+ *            What the host library allocates has a function of its own to free it.
+ *  Pointers  NULL is not allowed unless the comment says so. Lists that a structure points to
+ *            belong to the caller and must outlive it. A core structure holds no pointer into
+ *            itself and may be copied.
+ *  Units     Addresses count words of the port. Other units stand in the name: hold_us, now_ns.
+ *  Errors    Functions answer a status (status.h), 0 is RMG_OK. A bad chip is never an error, a
+ *            failed port is never a bad chip. After an error results hold what was found so far.
+ *  Threads   No globals. Calls on different structures may run at the same time.
+ */
+#ifndef RIMEGLASS_RIMEGLASS_H
+#define RIMEGLASS_RIMEGLASS_H
+
+#include "rimeglass/config.h"
+
+#include "bus.h"
+#include "finding.h"
+#include "march.h"
+#include "place.h"
+#include "status.h"
+#include "tally.h"
+#include "types.h"
+#include "wiring.h"
+
+#endif

@@ -1,0 +1,108 @@
+/* A run: a plan carried out on a board. What ran, what failed, what was not tested and why. */
+#ifndef RIMEGLASS_RUN_H
+#define RIMEGLASS_RUN_H
+
+#include "board.h"
+#include "failset.h"
+#include "march.h"
+#include "wiring.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* What is to be done: the wiring of each bank, the first memory alone, then the march over all
+ * that may be tested, `passes` times. In the first pass "0" of the march is all zeros; in each
+ * later one it is a word drawn from `seed` and the pass. */
+typedef struct rmg_plan {
+    const char *march_name; /* as it is to be shown */
+    const uint8_t *march;   /* compiled; the caller's, must outlive the run */
+    uint32_t passes;        /* 1..65535 */
+    uint64_t seed;          /* plan seed */
+    bool limited;           /* test only within `limit` */
+    rmg_range limit;
+} rmg_plan;
+
+/* A stretch that is not tested, and the reason as a sentence part. */
+typedef struct rmg_left_out {
+    rmg_range range;
+    char *name;   /* region's name, "" if none */
+    char *reason;
+} rmg_left_out;
+
+typedef struct rmg_pass {
+    rmg_word background;
+    rmg_count failing_reads;
+    uint64_t failing_words;
+    uint64_t fingerprint; /* of the pass's failure set */
+} rmg_pass;
+
+/* Where a run stands, for a status line. */
+typedef struct rmg_run_progress {
+    const char *step; /* "wiring", "first memory" or the march's name */
+    uint32_t pass;    /* from 1 */
+    uint32_t passes;
+    double share; /* done, 0..1 */
+    uint64_t failing_reads;
+} rmg_run_progress;
+
+/* Who watches a run. Functions may be NULL. */
+typedef struct rmg_watch {
+    void *context;
+    bool (*progress)(void *context, const rmg_run_progress *progress); /* false: stop */
+    uint64_t (*clock_ns)(void *context); /* the target's own time, if it has one */
+} rmg_watch;
+
+/* A run. Fields are read by everyone, written by the functions below. */
+typedef struct rmg_run {
+    const rmg_board *board; /* the caller's */
+    rmg_plan plan;
+    char *target;      /* as the user named it */
+    rmg_status status; /* RMG_OK, or why the run is not complete */
+    bool complete;
+    rmg_range *tested; /* rising */
+    size_t tested_count;
+    rmg_left_out *left_out;
+    size_t left_out_count;
+    uint64_t tested_words;
+    bool *wired;            /* [bank_count]: the bank's lines were checked */
+    rmg_range *wired_range; /* [bank_count]: where */
+    rmg_wiring *wirings;    /* [bank_count] */
+    rmg_tally tally;
+    rmg_failset *failures;
+    rmg_failset *pass_failures; /* of the running pass */
+    rmg_pass *passes;           /* [pass_count]: those ended */
+    size_t pass_count;
+    uint64_t reads; /* accesses made, all steps together */
+    uint64_t writes;
+    double seconds_wall;
+    double seconds_target; /* negative: the target has no clock of its own */
+} rmg_run;
+
+/* Works out what is tested and what is not. RMG_ERR_RANGE: the plan's limit is outside the board,
+ * or holds no memory that may be tested; *message, to be freed with rmg_text_free, says which. End
+ * the run with rmg_run_end in any case. */
+rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
+                         const char *target_name, char **message);
+
+/* Carries it out on `target`. Returns run->status; what was found until then stands in the run.
+ * Destroys what the tested ranges hold, and touches nothing else. */
+rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch);
+void rmg_run_end(rmg_run *run);
+
+/* Did anything fail? */
+bool rmg_run_failed(const rmg_run *run);
+
+/* Two passes or more ended, and every one had the same failure set. */
+bool rmg_run_repeats(const rmg_run *run);
+
+/* Faults that show in a greater share of passes than this would have shown in `passes` clean ones
+ * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
+double rmg_excluded_share(size_t passes);
+
+void rmg_text_free(char *text);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

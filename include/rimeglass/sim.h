@@ -1,0 +1,127 @@
+/* The simulated board: chips on a bus, with faults, and a clock that moves by itself only with
+ * each access. It allocates nothing and computes the same from the same inputs.
+ *
+ * What a chip is and where it hangs comes as plain structures; the placement is the core's own
+ * (place.h), so that simulator and diagnosis speak of the same cells. */
+#ifndef RIMEGLASS_SIM_H
+#define RIMEGLASS_SIM_H
+
+#include "bus.h"
+#include "place.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define RMG_SIM_RULES   128u /* most rules of a simulated board */
+#define RMG_SIM_WINDOWS 16u  /* most separate stretches of placed addresses */
+#define RMG_SIM_LINES   24u  /* most address lines of one simulated chip */
+
+/* What is read from a data line that nothing drives. */
+typedef enum rmg_undriven {
+    RMG_UNDRIVEN_HIGH, /* pulled up */
+    RMG_UNDRIVEN_LOW,  /* pulled down */
+    RMG_UNDRIVEN_HOLDS /* the value last on the bus */
+} rmg_undriven;
+
+/* A chip; its number is the socket number of the placement's rules. */
+typedef struct rmg_sim_chip {
+    uint8_t width;         /* data lines: 1..32 */
+    uint8_t address_lines; /* 0..RMG_SIM_LINES; depth is 2 to this power */
+    uint8_t row_lines;     /* the first so many of them are row lines; 0 if it has no rows */
+    bool rom;              /* writes do nothing */
+} rmg_sim_chip;
+
+typedef struct rmg_sim_board {
+    const rmg_placement *placement;
+    const rmg_sim_chip *chips; /* [chip_count] */
+    uint16_t chip_count;
+    uint8_t word_bits; /* 1..RMG_WORD_BITS */
+    rmg_undriven undriven;
+    uint32_t access_ns; /* one read or write */
+} rmg_sim_board;
+
+typedef enum rmg_fault_kind {
+    RMG_FAULT_CELL,         /* chip, data_line, cell: the cell always holds `level` */
+    RMG_FAULT_ROW,          /* chip, data_line, row: its cells read `level` */
+    RMG_FAULT_COLUMN,       /* chip, data_line, column: the same */
+    RMG_FAULT_OUTPUT,       /* chip, data_line: the output always gives `level` */
+    RMG_FAULT_DATA_OPEN,    /* chip, data_line: nothing passes between pin and socket */
+    RMG_FAULT_INPUT_OPEN,   /* chip with apart input: the input floats at `level` */
+    RMG_FAULT_MISSING,      /* chip: the socket is empty */
+    RMG_FAULT_DATA_LINE,    /* bus data bit `line`: `level` for everything on it */
+    RMG_FAULT_ADDRESS_CHIP, /* chip, chip address lines `lines`: the chip sees `level` */
+    RMG_FAULT_ADDRESS_BANK  /* bank, bus address bits `lines`: the bank's chips see `level` */
+} rmg_fault_kind;
+
+#define RMG_ALL_DATA_LINES 0xFFu /* a row or column fault in every data line of the chip */
+
+/* One fault. Fields its kind does not name are not read. An open address line is one that floats
+ * at `level`. */
+typedef struct rmg_sim_fault {
+    rmg_fault_kind kind;
+    uint16_t chip;     /* socket number */
+    uint8_t bank;      /* bank number */
+    uint8_t data_line; /* of the chip, from 0; row and column: or RMG_ALL_DATA_LINES */
+    uint8_t line;      /* bus data bit */
+    uint8_t level;     /* 0 or 1 */
+    rmg_addr cell;     /* cell address; for a row or column its number */
+    rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
+} rmg_sim_fault;
+
+/* A stretch of addresses that chips answer to, and where its words start in `words`. */
+typedef struct rmg_sim_window {
+    rmg_addr first;
+    rmg_addr last;
+    size_t offset;
+} rmg_sim_window;
+
+/* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
+ * Words in pages that no fault touches are kept flat; in the others each access goes to the chips
+ * one by one. */
+typedef struct rmg_sim {
+    const rmg_sim_board *board;
+    const rmg_sim_fault *faults;
+    uint16_t fault_count;
+    uint16_t window_count;
+    uint64_t world_seed;
+    uint64_t now_ns;
+    uint64_t reads;
+    uint64_t writes;
+    rmg_word mask;
+    rmg_word last_bus; /* value last on the data lines */
+    rmg_word *words;   /* flat words, by window */
+    uint8_t *slow;     /* per page of words: 1 when its accesses go chip by chip */
+    uint32_t *cells;   /* per chip: its words, for slow pages */
+    size_t chip_offset[RMG_SIM_RULES]; /* where a rule's chip starts in `cells` */
+    rmg_sim_window windows[RMG_SIM_WINDOWS];
+    uint16_t recent; /* window of the last access */
+} rmg_sim;
+
+/* Bytes of memory the simulation of this board needs; 0 if the board is outside the limits above,
+ * has a rule for a chip that does not exist, or a rule whose width or address lines are not its
+ * chip's. */
+size_t rmg_sim_bytes(const rmg_sim_board *board);
+
+/* Starts the simulation: power on, with contents that are a hash of `world_seed`, chip, data line
+ * and cell. `memory` has rmg_sim_bytes(board) bytes, aligned for uint64_t, and like `board` and
+ * `faults` stays the caller's and must outlive the simulation.
+ * RMG_ERR_ARGUMENT: the board is outside the limits, or a fault names what does not exist. */
+rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
+                         uint16_t fault_count, uint64_t world_seed, void *memory);
+
+/* One access, as the bus port makes it. An address that no chip answers to reads the undriven
+ * lines and ignores a write. */
+rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address);
+void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value);
+
+/* Lets time pass without an access. */
+void rmg_sim_wait(rmg_sim *sim, uint64_t wait_ns);
+
+/* The bus port to a simulation: its context is the rmg_sim. It has read, write and wait. */
+extern const rmg_bus rmg_sim_bus;
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,65 @@
+/* Addresses, words, counts and ranges: the numbers everything else is made of. */
+#ifndef RIMEGLASS_TYPES_H
+#define RIMEGLASS_TYPES_H
+
+#include <limits.h>
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#include "rimeglass/config.h"
+
+#if RMG_ADDR_BITS == 16
+typedef uint16_t rmg_addr;
+#elif RMG_ADDR_BITS == 32
+typedef uint32_t rmg_addr;
+#elif RMG_ADDR_BITS == 64
+typedef uint64_t rmg_addr;
+#else
+#error "RMG_ADDR_BITS: 16, 32 or 64"
+#endif
+
+#if RMG_WORD_BITS == 8
+typedef uint8_t rmg_word;
+#elif RMG_WORD_BITS == 16
+typedef uint16_t rmg_word;
+#elif RMG_WORD_BITS == 32
+typedef uint32_t rmg_word;
+#elif RMG_WORD_BITS == 64
+typedef uint64_t rmg_word;
+#else
+#error "RMG_WORD_BITS: 8, 16, 32 or 64"
+#endif
+
+/* A count of accesses or failures. As wide as an address; it stays at its highest value instead of
+ * starting again at 0. */
+typedef rmg_addr rmg_count;
+#define RMG_COUNT_MAX ((rmg_count)~(rmg_count)0)
+
+/* Addresses first..last, both included, so that the last address of the type can be named.
+ * first <= last. The unit is one word of the port. */
+typedef struct rmg_range {
+    rmg_addr first;
+    rmg_addr last;
+} rmg_range;
+
+/* A set of addresses: those of first..last with (address & mask) == match. mask 0 and match 0 take
+ * the whole range. */
+typedef struct rmg_where {
+    rmg_addr first;
+    rmg_addr last;
+    rmg_addr mask;
+    rmg_addr match;
+} rmg_where;
+
+static inline bool rmg_where_holds(const rmg_where *where, rmg_addr address)
+{
+    return address >= where->first && address <= where->last &&
+           (rmg_addr)(address & where->mask) == where->match;
+}
+
+/* No socket, no bank: the place is not known. */
+#define RMG_NO_SOCKET 0xFFFFu
+#define RMG_NO_BANK   0xFFu
+
+#endif

@@ -1,0 +1,378 @@
+/* The simulated board: memory layout, power-on, and the fast path of an access. */
+#include "chips.h"
+
+#include <string.h>
+
+#define PAGE_BITS 4u /* words in a page: 16 */
+
+/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014). */
+static uint64_t mix(uint64_t x)
+{
+    x ^= x >> 30;
+    x *= UINT64_C(0xBF58476D1CE4E5B9);
+    x ^= x >> 27;
+    x *= UINT64_C(0x94D049BB133111EB);
+    return x ^ x >> 31;
+}
+
+static uint32_t power_on(uint64_t world_seed, uint16_t chip, size_t cell)
+{
+    const uint64_t key = (uint64_t)chip << 40 | (uint64_t)cell;
+
+    return (uint32_t)mix(mix(world_seed + UINT64_C(0x9E3779B97F4A7C15)) ^ mix(key + 1u));
+}
+
+static size_t depth(const rmg_sim_chip *chip)
+{
+    return (size_t)1 << chip->address_lines;
+}
+
+/* The stretches of addresses that rules hold, rising and joined. Returns how many; 0 is too many. */
+static uint16_t find_windows(const rmg_placement *placement, rmg_sim_window *windows)
+{
+    uint16_t count = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        rmg_sim_window w = {placement->rules[r].where.first, placement->rules[r].where.last, 0};
+        uint16_t kept = 0, at = 0;
+
+        for (uint16_t i = 0; i < count; i++) {
+            if (windows[i].first <= w.last && w.first <= windows[i].last) {
+                w.first = windows[i].first < w.first ? windows[i].first : w.first;
+                w.last = windows[i].last > w.last ? windows[i].last : w.last;
+            } else {
+                windows[kept++] = windows[i];
+            }
+        }
+        if (kept == RMG_SIM_WINDOWS)
+            return 0;
+        while (at < kept && windows[at].first < w.first)
+            at++;
+        memmove(&windows[at + 1u], &windows[at], (size_t)(kept - at) * sizeof *windows);
+        windows[at] = w;
+        count = (uint16_t)(kept + 1u);
+    }
+    return count;
+}
+
+static size_t place_windows(rmg_sim_window *windows, uint16_t count)
+{
+    size_t words = 0;
+
+    for (uint16_t i = 0; i < count; i++) {
+        windows[i].offset = words;
+        words += (size_t)(windows[i].last - windows[i].first) + 1u;
+        words = (words + (1u << PAGE_BITS) - 1u) >> PAGE_BITS << PAGE_BITS;
+    }
+    return words;
+}
+
+static bool usable(const rmg_sim_board *board)
+{
+    if (!board->placement->rule_count || board->placement->rule_count > RMG_SIM_RULES ||
+        !board->word_bits || board->word_bits > RMG_WORD_BITS)
+        return false;
+    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
+        const rmg_rule *rule = &board->placement->rules[r];
+        const rmg_sim_chip *chip;
+
+        if (rule->socket >= board->chip_count || rule->where.first > rule->where.last)
+            return false;
+        chip = &board->chips[rule->socket];
+        if (!chip->width || chip->width > 32 || chip->address_lines > RMG_SIM_LINES ||
+            chip->row_lines > chip->address_lines || rule->width != chip->width ||
+            rule->address_lines != chip->address_lines)
+            return false;
+        for (uint8_t i = 0; i < rule->width; i++)
+            if (rule->data_bits[i] >= board->word_bits)
+                return false;
+    }
+    return true;
+}
+
+static size_t all_cells(const rmg_sim_board *board)
+{
+    size_t cells = 0;
+
+    for (uint16_t c = 0; c < board->chip_count; c++)
+        cells += depth(&board->chips[c]);
+    return cells;
+}
+
+size_t rmg_sim_bytes(const rmg_sim_board *board)
+{
+    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
+    uint16_t count;
+    size_t words;
+
+    if (!usable(board))
+        return 0;
+    count = find_windows(board->placement, windows);
+    if (!count)
+        return 0;
+    words = place_windows(windows, count);
+    return words * sizeof(rmg_word) + all_cells(board) * sizeof(uint32_t) + (words >> PAGE_BITS);
+}
+
+static bool fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
+{
+    const rmg_sim_chip *chip = f->chip < board->chip_count ? &board->chips[f->chip] : NULL;
+    const bool all = f->data_line == RMG_ALL_DATA_LINES;
+
+    if (f->level > 1)
+        return false;
+    switch (f->kind) {
+    case RMG_FAULT_CELL:
+        return chip && f->data_line < chip->width && f->cell < depth(chip);
+    case RMG_FAULT_ROW:
+        return chip && (all || f->data_line < chip->width) && f->cell >> chip->row_lines == 0;
+    case RMG_FAULT_COLUMN:
+        return chip && (all || f->data_line < chip->width) &&
+               f->cell < depth(chip) >> chip->row_lines;
+    case RMG_FAULT_OUTPUT:
+    case RMG_FAULT_DATA_OPEN:
+    case RMG_FAULT_INPUT_OPEN:
+        return chip && f->data_line < chip->width;
+    case RMG_FAULT_MISSING:
+        return chip;
+    case RMG_FAULT_DATA_LINE:
+        return f->line < board->word_bits;
+    case RMG_FAULT_ADDRESS_CHIP:
+        return chip && f->lines < depth(chip);
+    case RMG_FAULT_ADDRESS_BANK:
+        return f->bank != RMG_NO_BANK;
+    }
+    return false;
+}
+
+/* Does this fault change what an access by this rule at this address does? */
+static bool touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rmg_rule *rule,
+                    rmg_addr cell)
+{
+    const rmg_sim_chip *chip = &board->chips[rule->socket];
+
+    switch (f->kind) {
+    case RMG_FAULT_DATA_LINE:
+        return true;
+    case RMG_FAULT_ADDRESS_BANK:
+        return rule->bank == f->bank;
+    case RMG_FAULT_CELL:
+        return rule->socket == f->chip && cell == f->cell;
+    case RMG_FAULT_ROW:
+        return rule->socket == f->chip &&
+               (cell & (((rmg_addr)1 << chip->row_lines) - 1u)) == f->cell;
+    case RMG_FAULT_COLUMN:
+        return rule->socket == f->chip && cell >> chip->row_lines == f->cell;
+    default:
+        return rule->socket == f->chip;
+    }
+}
+
+static rmg_sim_window *window_of(rmg_sim *sim, rmg_addr address)
+{
+    rmg_sim_window *w = &sim->windows[sim->recent];
+
+    if (address >= w->first && address <= w->last)
+        return w;
+    for (uint16_t i = 0; i < sim->window_count; i++) {
+        w = &sim->windows[i];
+        if (address >= w->first && address <= w->last) {
+            sim->recent = i;
+            return w;
+        }
+    }
+    return NULL;
+}
+
+/* Marks the page slow where a fault acts, a bit has no chip, two chips answer, or a ROM does. */
+static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
+{
+    const rmg_placement *placement = sim->board->placement;
+    rmg_word held = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        rmg_word bits;
+        rmg_addr cell;
+
+        if (!rmg_where_holds(&rule->where, address))
+            continue;
+        bits = rmg_rule_bits(rule);
+        if ((held & bits) || sim->board->chips[rule->socket].rom)
+            *slow = 1;
+        held |= bits;
+        if (!sim->fault_count)
+            continue;
+        cell = rmg_rule_cell(rule, address);
+        for (uint16_t i = 0; i < sim->fault_count; i++)
+            if (touches(&sim->faults[i], sim->board, rule, cell))
+                *slow = 1;
+    }
+    if (held != sim->mask)
+        *slow = 1;
+}
+
+/* A chip that more than one rule reaches may answer at two addresses: its pages are slow. */
+static bool shared(const rmg_placement *placement, const rmg_rule *rule)
+{
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (&placement->rules[r] != rule && placement->rules[r].socket == rule->socket)
+            return true;
+    return false;
+}
+
+/* Address bits within the rule's range that reach neither the chip nor the rule's condition make
+ * the same cell answer twice. */
+static bool repeats(const rmg_rule *rule)
+{
+    rmg_addr used = rule->where.mask;
+    rmg_addr varies = rule->where.first ^ rule->where.last;
+
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        varies |= varies >> shift;
+    for (uint8_t i = 0; i < rule->address_lines; i++)
+        if (rule->address_bits[i] < RMG_ADDR_BITS)
+            used |= (rmg_addr)1 << rule->address_bits[i];
+    return varies & ~used;
+}
+
+static void mark_slow(rmg_sim *sim)
+{
+    const rmg_placement *placement = sim->board->placement;
+
+    for (uint16_t i = 0; i < sim->window_count; i++) {
+        const rmg_sim_window *w = &sim->windows[i];
+
+        for (rmg_addr a = w->first;; a++) {
+            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> PAGE_BITS];
+
+            if (!*slow)
+                mark_address(sim, a, slow);
+            if (a == w->last)
+                break;
+        }
+    }
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        const rmg_sim_window *w = window_of(sim, rule->where.first);
+        const size_t first = w->offset + (size_t)(rule->where.first - w->first);
+        const size_t last = w->offset + (size_t)(rule->where.last - w->first);
+
+        if (shared(placement, rule) || repeats(rule))
+            memset(&sim->slow[first >> PAGE_BITS], 1, (last >> PAGE_BITS) - (first >> PAGE_BITS) + 1u);
+    }
+}
+
+static void fill_cells(rmg_sim *sim)
+{
+    const rmg_sim_board *board = sim->board;
+    size_t offset = 0;
+
+    for (uint16_t c = 0; c < board->chip_count; c++) {
+        for (size_t i = 0; i < depth(&board->chips[c]); i++)
+            sim->cells[offset + i] = power_on(sim->world_seed, c, i);
+        for (uint16_t r = 0; r < board->placement->rule_count; r++)
+            if (board->placement->rules[r].socket == c)
+                sim->chip_offset[r] = offset;
+        offset += depth(&board->chips[c]);
+    }
+}
+
+static void fill_words(rmg_sim *sim)
+{
+    for (uint16_t i = 0; i < sim->window_count; i++) {
+        const rmg_sim_window *w = &sim->windows[i];
+
+        for (rmg_addr a = w->first;; a++) {
+            const size_t at = w->offset + (size_t)(a - w->first);
+            rmg_word driven;
+
+            if (!sim->slow[at >> PAGE_BITS])
+                sim->words[at] = chips_read(sim, a, &driven);
+            if (a == w->last)
+                break;
+        }
+    }
+}
+
+rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
+                         uint16_t fault_count, uint64_t world_seed, void *memory)
+{
+    const size_t bytes = rmg_sim_bytes(board);
+    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
+    size_t words;
+
+    if (!bytes)
+        return RMG_ERR_ARGUMENT;
+    for (uint16_t i = 0; i < fault_count; i++)
+        if (!fault_usable(board, &faults[i]))
+            return RMG_ERR_ARGUMENT;
+    memset(sim, 0, sizeof *sim);
+    sim->board = board;
+    sim->faults = faults;
+    sim->fault_count = fault_count;
+    sim->world_seed = world_seed;
+    sim->mask = (rmg_word)~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    sim->window_count = find_windows(board->placement, windows);
+    words = place_windows(windows, sim->window_count);
+    memcpy(sim->windows, windows, sizeof sim->windows);
+    sim->words = memory;
+    sim->cells = (uint32_t *)(void *)(sim->words + words);
+    sim->slow = (uint8_t *)(sim->cells + all_cells(board));
+    memset(sim->slow, 0, words >> PAGE_BITS);
+    mark_slow(sim);
+    fill_cells(sim);
+    fill_words(sim);
+    return RMG_OK;
+}
+
+static rmg_word undriven(const rmg_sim *sim)
+{
+    switch (sim->board->undriven) {
+    case RMG_UNDRIVEN_HIGH:
+        return sim->mask;
+    case RMG_UNDRIVEN_LOW:
+        return 0;
+    default:
+        return sim->last_bus;
+    }
+}
+
+rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address)
+{
+    const rmg_sim_window *w = window_of(sim, address);
+    const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
+
+    sim->now_ns += sim->board->access_ns;
+    sim->reads++;
+    if (w && !sim->slow[at >> PAGE_BITS]) {
+        sim->last_bus = sim->words[at];
+    } else {
+        rmg_word driven = 0;
+        const rmg_word value = w ? chips_read(sim, address, &driven) : 0;
+
+        sim->last_bus = chips_bus(sim, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
+    }
+    return sim->last_bus;
+}
+
+void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value)
+{
+    const rmg_sim_window *w = window_of(sim, address);
+    const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
+
+    sim->now_ns += sim->board->access_ns;
+    sim->writes++;
+    if (w && !sim->slow[at >> PAGE_BITS]) {
+        sim->last_bus = sim->words[at] = value & sim->mask;
+    } else {
+        sim->last_bus = chips_bus(sim, value) & sim->mask;
+        if (w)
+            chips_write(sim, address, sim->last_bus);
+    }
+}
+
+void rmg_sim_wait(rmg_sim *sim, uint64_t wait_ns)
+{
+    sim->now_ns += wait_ns;
+}

@@ -1,0 +1,27 @@
+/* The bus port to a simulated board. Its context is an rmg_sim. */
+#include "rimeglass/sim.h"
+
+static rmg_status sim_read(void *context, rmg_addr address, rmg_word *value)
+{
+    *value = rmg_sim_read(context, address);
+    return RMG_OK;
+}
+
+static rmg_status sim_write(void *context, rmg_addr address, rmg_word value)
+{
+    rmg_sim_write(context, address, value);
+    return RMG_OK;
+}
+
+static rmg_status sim_wait(void *context, uint32_t hold_us)
+{
+    rmg_sim_wait(context, (uint64_t)hold_us * 1000u);
+    return RMG_OK;
+}
+
+const rmg_bus rmg_sim_bus = {
+    .version = RMG_BUS_VERSION,
+    .read = sim_read,
+    .write = sim_write,
+    .wait = sim_wait,
+};
