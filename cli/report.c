@@ -90,8 +90,9 @@ static void print_list(FILE *to, const char *title, char **items, bool numbered)
 static void print_suspect(FILE *to, const rmg_suspect *s, bool several)
 {
     if (several)
-        fprintf(to, "\n%s (%.0f %%, explains %.0f %% of the failing bits)\n", s->site,
-                s->confidence * 100, s->explained * 100);
+        fprintf(to, "\n%s (%.0f %%; %s%.0f %% of the failing bits lie here)\n", s->site,
+                s->confidence * 100, s->explained > 0 && s->explained < 0.01 ? "less than " : "",
+                MAX(s->explained, s->explained > 0 ? 0.01 : 0) * 100);
     print_list(to, "Why", s->because, false);
     fprintf(to, "\nThese look the same from here\n");
     for (size_t i = 0; i < s->rival_count; i++) {

@@ -15,7 +15,7 @@
 #define BOTTOM     74.0  /* room below it */
 #define MARGIN     32.0
 #define PIN_MM     2.54
-#define CHIP_MM    10.5 /* drawn width of a chip */
+#define CHIP_MM    11.5 /* drawn width of a chip */
 
 typedef struct canvas {
     cairo_t *cr;
@@ -204,7 +204,7 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
         plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16, bad ? 0xFCE9DC : state->tested ? 0xFFFFFF
                                                                                      : 0xE7E9EC);
         ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
-        say(cr, x, y + 16, 12, false, 0.5, state->bits);
+        say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
     }
     text = bad             ? g_strdup_printf("%" G_GUINT64_FORMAT, state->failing_words)
            : state->tested ? g_strdup("ok")

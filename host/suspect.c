@@ -233,6 +233,9 @@ static void word_suspect(wording *w, size_t cell_findings)
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w, bits);
+    if (s->finding.kind != RMG_FINDING_CELLS)
+        add_text(w->because, g_strdup("Whatever else is wrong with the cells behind it cannot be "
+                                      "seen until this is repaired."));
     if (s->finding.kind == RMG_FINDING_CELLS && cell_findings > 2)
         add_text(w->because, g_strdup_printf("%zu sockets fail at once: a cause they share is "
                                              "likelier than so many bad chips.",

@@ -17,9 +17,20 @@ gchar *name_bits(rmg_word bits)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
-    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
-        if ((bits >> i) & 1u)
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++) {
+        unsigned end = i;
+
+        if (!((bits >> i) & 1u))
+            continue;
+        while (end + 1 < RMG_WORD_BITS && (bits >> (end + 1)) & 1u)
+            end++;
+        if (end - i < 2) { /* a run of three or more is written as one */
             g_ptr_array_add(list, g_strdup_printf("D%u", i));
+        } else {
+            g_ptr_array_add(list, g_strdup_printf("D%u-D%u", i, end));
+            i = end;
+        }
+    }
     return join(list);
 }
 

@@ -19,8 +19,14 @@ rmg_addr chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr a
 
 rmg_addr chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
 {
-    rmg_addr cell = rmg_rule_cell(rule, chips_bank_address(sim, rule, address));
+    const uint8_t from = sim->feed_from[rule - sim->board->placement->rules];
+    rmg_addr cell;
 
+    address = chips_bank_address(sim, rule, address);
+    if (from < RMG_ADDR_BITS)
+        cell = (address >> from) & (((rmg_addr)1 << rule->address_lines) - 1u);
+    else
+        cell = rmg_rule_cell(rule, address);
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 

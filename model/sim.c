@@ -203,7 +203,7 @@ static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
         held |= bits;
         if (!sim->fault_count)
             continue;
-        cell = rmg_rule_cell(rule, address);
+        cell = chips_cell(sim, rule, address);
         for (uint16_t i = 0; i < sim->fault_count; i++)
             if (touches(&sim->faults[i], sim->board, rule, cell))
                 *slow = 1;
@@ -263,6 +263,16 @@ static void mark_slow(rmg_sim *sim)
     }
 }
 
+/* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell. */
+static uint8_t feed_from(const rmg_rule *rule)
+{
+    for (uint8_t i = 0; i < rule->address_lines; i++)
+        if (rule->address_bits[i] != rule->address_bits[0] + i ||
+            rule->address_bits[i] >= RMG_ADDR_BITS)
+            return UINT8_MAX;
+    return rule->address_lines ? rule->address_bits[0] : UINT8_MAX;
+}
+
 static void fill_cells(rmg_sim *sim)
 {
     const rmg_sim_board *board = sim->board;
@@ -320,6 +330,8 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     sim->cells = (uint32_t *)(void *)(sim->words + words);
     sim->slow = (uint8_t *)(sim->cells + all_cells(board));
     memset(sim->slow, 0, words >> PAGE_BITS);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++)
+        sim->feed_from[r] = feed_from(&board->placement->rules[r]);
     mark_slow(sim);
     fill_cells(sim);
     fill_words(sim);

@@ -94,6 +94,8 @@ typedef struct rmg_sim {
     uint8_t *slow;     /* per page of words: 1 when its accesses go chip by chip */
     uint32_t *cells;   /* per chip: its words, for slow pages */
     size_t chip_offset[RMG_SIM_RULES]; /* where a rule's chip starts in `cells` */
+    uint8_t feed_from[RMG_SIM_RULES];  /* the bus bit of the rule's lowest chip line, where the
+                                          others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
     uint16_t recent; /* window of the last access */
 } rmg_sim;

@@ -1,0 +1,37 @@
+/* The check that names its row, and the main that all test programs share. */
+#include "check.h"
+
+#include <CUnit/Basic.h>
+#include <stdarg.h>
+#include <stdio.h>
+
+void check_that(bool ok, const char *file, unsigned line, const char *format, ...)
+{
+    char text[400];
+    va_list args;
+
+    va_start(args, format);
+    vsnprintf(text, sizeof text, format, args);
+    va_end(args);
+    CU_assertImplementation(ok, line, text, file, "", CU_FALSE);
+}
+
+int check_main(const CU_SuiteInfo *suites)
+{
+    CU_SuiteInfo copy[16] = {CU_SUITE_INFO_NULL};
+    unsigned failures;
+
+    for (size_t i = 0; i < COUNT(copy) - 1 && suites[i].pName; i++)
+        copy[i] = suites[i];
+    if (CU_initialize_registry() != CUE_SUCCESS || CU_register_suites(copy) != CUE_SUCCESS) {
+        fprintf(stderr, "the tests could not be set up: %s\n", CU_get_error_msg());
+        return 2;
+    }
+    CU_basic_set_mode(CU_BRM_NORMAL);
+    CU_basic_run_tests();
+    failures = CU_get_number_of_failures() + CU_get_number_of_suites_failed();
+    if (!CU_get_number_of_asserts())
+        failures++;
+    CU_cleanup_registry();
+    return failures ? 1 : 0;
+}

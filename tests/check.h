@@ -1,0 +1,18 @@
+/* What all tests share: a check that names its row, and a main that runs suites. */
+#ifndef RMG_TESTS_CHECK_H
+#define RMG_TESTS_CHECK_H
+
+#include <CUnit/CUnit.h>
+#include <stdbool.h>
+
+/* A check whose failure prints the row's title or whatever else the format tells. */
+void check_that(bool ok, const char *file, unsigned line, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+#define CHECK(condition, ...) check_that((condition), __FILE__, __LINE__, __VA_ARGS__)
+
+#define COUNT(list) (sizeof(list) / sizeof *(list))
+
+/* Runs suites (NULL name at the end), prints CUnit's summary; the exit status of main. */
+int check_main(const CU_SuiteInfo *suites);
+
+#endif

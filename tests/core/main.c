@@ -1,0 +1,17 @@
+/* The core's tests, linked with the core alone. */
+#include "../check.h"
+#include "suites.h"
+
+int main(void)
+{
+    const CU_SuiteInfo suites[] = {
+        {"march", NULL, NULL, NULL, NULL, march_tests},
+        {"tally", NULL, NULL, NULL, NULL, tally_tests},
+        {"place", NULL, NULL, NULL, NULL, place_tests},
+        {"wiring", NULL, NULL, NULL, NULL, wiring_tests},
+        {"finding", NULL, NULL, NULL, NULL, finding_tests},
+        CU_SUITE_INFO_NULL,
+    };
+
+    return check_main(suites);
+}

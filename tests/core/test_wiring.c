@@ -1,0 +1,206 @@
+/* Wiring checks: what each broken line looks like, and that the count of accesses stays small. */
+#include <stdio.h>
+#include <string.h>
+
+#include "../check.h"
+#include "fake.h"
+#include "suites.h"
+
+static rmg_status check(fake *f, rmg_addr first, rmg_addr last, rmg_wiring *w)
+{
+    const rmg_target target = fake_target(f, 0xFF);
+    const rmg_range range = {first, last};
+
+    return rmg_wiring_check(&target, &range, w);
+}
+
+static bool no_line_ignored(const rmg_wiring *w)
+{
+    for (unsigned k = 0; k < RMG_ADDR_BITS; k++)
+        if (w->ignored[k])
+            return false;
+    return true;
+}
+
+static void data_lines(void)
+{
+    static const struct {
+        const char *title;
+        rmg_word read_0, read_1, undriven;
+        rmg_word low, high, opposite;
+    } rows[] = {
+        {"sound", 0, 0, 0, 0, 0, 0},
+        {"D0 stuck low", 0x01, 0, 0, 0x01, 0, 0},
+        {"D7 stuck high", 0, 0x80, 0, 0, 0x80, 0},
+        {"D3 not driven", 0, 0, 0x08, 0, 0, 0x08},
+        {"one of each", 0x02, 0x10, 0x40, 0x02, 0x10, 0x40},
+        {"nothing there: every line holds", 0, 0, 0xFF, 0, 0, 0xFF},
+        {"nothing there: every line pulled up", 0, 0xFF, 0, 0, 0xFF, 0},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        fake *f = fake_new(0);
+        rmg_wiring w;
+
+        f->read_0 = rows[i].read_0;
+        f->read_1 = rows[i].read_1;
+        f->undriven = rows[i].undriven;
+        CHECK(check(f, 0x100, 0x1FF, &w) == RMG_OK, "%s: runs", rows[i].title);
+        CHECK(w.low == rows[i].low && w.high == rows[i].high && w.opposite == rows[i].opposite &&
+                  !w.unsteady,
+              "%s: low %lx, high %lx, undriven %lx, unsteady %lx", rows[i].title,
+              (unsigned long)w.low, (unsigned long)w.high, (unsigned long)w.opposite,
+              (unsigned long)w.unsteady);
+        CHECK(no_line_ignored(&w), "%s: address lines sound", rows[i].title);
+    }
+}
+
+/* One bad cell, also at the very words the check uses, is not a bad line. */
+static void bad_cells_are_no_lines(void)
+{
+    static const rmg_addr places[] = {0x100, 0x1FF, 0x101, 0x180, 0x17F, 0x133};
+
+    for (size_t i = 0; i < COUNT(places); i++) {
+        fake *f = fake_new(0);
+        rmg_wiring w;
+
+        f->bad_address = places[i];
+        f->bad_0 = 0x0F;
+        f->bad_1 = 0xF0;
+        CHECK(check(f, 0x100, 0x1FF, &w) == RMG_OK, "runs");
+        CHECK(!w.low && !w.high && !w.opposite && !w.unsteady && no_line_ignored(&w),
+              "bad cell at %lx", (unsigned long)places[i]);
+    }
+}
+
+/* Each line dead, for the whole word and for one chip's bits, in ranges with and without a round
+ * size. */
+static void address_lines(void)
+{
+    static const rmg_range ranges[] = {{0, 0xFF}, {0x100, 0x1FF}, {0x80, 0x1BB}, {0x3, 0x9E}};
+    static const rmg_word bits[] = {0xFF, 0x01, 0x3C};
+
+    for (size_t r = 0; r < COUNT(ranges); r++)
+        for (size_t b = 0; b < COUNT(bits); b++)
+            for (unsigned k = 0; k < 9; k++) {
+                fake *f = fake_new(0);
+                rmg_wiring w;
+                const rmg_addr line = (rmg_addr)(1u << k);
+                bool others = true;
+
+                f->dead_line = line;
+                f->dead_line_bits = bits[b];
+                CHECK(check(f, ranges[r].first, ranges[r].last, &w) == RMG_OK, "runs");
+                if (!(w.lines & line))
+                    continue; /* it cannot vary there; line_cover checks which can */
+                for (unsigned j = 0; j < RMG_ADDR_BITS; j++)
+                    others &= j == k || !w.ignored[j];
+                CHECK(w.ignored[k] == bits[b] && others && !w.low && !w.high && !w.opposite,
+                      "range %zu, A%u, bits %lx: %lx", r, k, (unsigned long)bits[b],
+                      (unsigned long)w.ignored[k]);
+            }
+}
+
+/* A line is checked exactly where two words of the range differ in it alone. */
+static void line_cover(void)
+{
+    static const rmg_range ranges[] = {{0, 3}, {0, 0xFF}, {0x80, 0x1BB}, {0x7F, 0x82}, {1, 0x100}};
+
+    for (size_t r = 0; r < COUNT(ranges); r++) {
+        fake *f = fake_new(0);
+        rmg_wiring w;
+        rmg_addr can = 0;
+
+        for (rmg_addr a = ranges[r].first; a <= ranges[r].last; a++)
+            for (unsigned k = 0; k < 12; k++)
+                if ((a ^ (1u << k)) >= ranges[r].first && (a ^ (1u << k)) <= ranges[r].last)
+                    can |= (rmg_addr)(1u << k);
+        f->first = ranges[r].first;
+        f->end = ranges[r].last;
+        CHECK(check(f, ranges[r].first, ranges[r].last, &w) == RMG_OK, "runs");
+        CHECK(w.lines == can, "range %zu: %lx, %lx", r, (unsigned long)w.lines,
+              (unsigned long)can);
+        CHECK(!f->outside, "range %zu: never outside it", r);
+    }
+}
+
+static void last_address(void)
+{
+    const rmg_addr top = (rmg_addr)~(rmg_addr)0;
+    fake *f = fake_new((rmg_addr)(top - (FAKE_WORDS - 1u)));
+    rmg_wiring w;
+
+    f->first = (rmg_addr)(top - 63u);
+    f->dead_line = 4;
+    f->dead_line_bits = 0xFF;
+    CHECK(check(f, f->first, top, &w) == RMG_OK && w.ignored[2] == 0xFF && !f->outside,
+          "a range up to the last address");
+    f = fake_new(0);
+    CHECK(check(f, 0, FAKE_WORDS - 1u, &w) == RMG_OK && no_line_ignored(&w) &&
+              w.lines == FAKE_WORDS - 1u,
+          "64 Ki words");
+}
+
+static void accesses_are_few(void)
+{
+    rmg_wiring small, large;
+    fake *f = fake_new(0);
+
+    CHECK(check(f, 0, 0xFF, &small) == RMG_OK, "runs");
+    CHECK(small.accesses == f->reads + f->writes, "said as made: %u", small.accesses);
+    f = fake_new(0);
+    CHECK(check(f, 0, 0xFFFF, &large) == RMG_OK, "runs");
+    CHECK((unsigned)(large.accesses - small.accesses) <= 12u * 8u, "12 an address line more, no more: %u, %u",
+          small.accesses, large.accesses);
+    CHECK(check(f, 0, 2, &small) == RMG_ERR_RANGE && check(f, 4, 3, &small) == RMG_ERR_RANGE,
+          "three words are too few");
+}
+
+/* A port that fails at the Nth access, once or from then on: the exact status, for every N, with
+ * the run ending at that very access; for both of the core's long calls. */
+static void fault_loop(void)
+{
+    static const rmg_status errors[] = {RMG_ERR_PORT, RMG_ERR_PORT_LOST};
+    const rmg_range range = {0, 15};
+    const rmg_march_job job = {.code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
+
+    for (unsigned mode = 0; mode < 8; mode++) {
+        unsigned long n = 1;
+        rmg_status status = RMG_ERR_PORT;
+
+        for (; status != RMG_OK && n < 1000; n++) {
+            fake *f = fake_new(0);
+            const rmg_target target = fake_target(f, 0xFF);
+            rmg_tally tally;
+            rmg_wiring w;
+
+            f->fail_at = n;
+            f->fail_on = mode & 1u;
+            f->fail_with = errors[mode >> 1 & 1u];
+            f->bad_address = 3;
+            f->bad_1 = 1;
+            rmg_tally_clear(&tally, NULL, 0);
+            status = mode & 4u ? rmg_wiring_check(&target, &range, &w)
+                               : rmg_march_run(&target, &job, &tally);
+            if (status == RMG_OK)
+                break;
+            CHECK(status == f->fail_with, "mode %u, access %lu: that very status", mode, n);
+            CHECK(f->reads + f->writes == n, "mode %u: ends at access %lu", mode, n);
+            if (!(mode & 4u)) /* reads 23, 105 and 148 meet the bad cell */
+                CHECK(tally.failing == (rmg_count)((n > 23) + (n > 105) + (n > 148)),
+                      "access %lu: what was found stays: %lu", n, (unsigned long)tally.failing);
+        }
+        CHECK(n > (mode & 4u ? 100u : 160u), "mode %u: went through all accesses: %lu", mode, n);
+    }
+}
+
+CU_TestInfo wiring_tests[] = {
+    {"data lines", data_lines},
+    {"bad cells are no bad lines", bad_cells_are_no_lines},
+    {"address lines", address_lines},
+    {"which lines a range can check", line_cover},
+    {"the last address of the type", last_address},
+    {"few accesses", accesses_are_few},
+    {"a port that fails at each access", fault_loop},
+    CU_TEST_INFO_NULL,
+};

@@ -1,0 +1,44 @@
+/* A demo board under simulation. */
+#include "bench_board.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "temporary.h"
+
+rmg_board *bench_load(const char *below_project)
+{
+    rmg_mistakes found = {0};
+    rmg_board *board;
+
+    CHECK(rmg_board_load(project_path(below_project), &board, &found) == RMG_OK, "%s: %s",
+          below_project, found.count ? found.texts[0] : "");
+    rmg_mistakes_free(&found);
+    return board;
+}
+
+void bench_start(rmg_sim_board_run *bench, const rmg_board *board, const rmg_sim_fault *faults,
+                 size_t count, uint64_t world_seed)
+{
+    memset(bench, 0, sizeof *bench);
+    bench->faults.list = g_memdup2(faults, count * sizeof *faults);
+    bench->faults.count = count;
+    rmg_board_to_sim(board, &bench->plan);
+    bench->memory = g_malloc(rmg_sim_bytes(&bench->plan.board));
+    CHECK(rmg_sim_start(&bench->sim, &bench->plan.board, bench->faults.list, (uint16_t)count,
+                        world_seed, bench->memory) == RMG_OK,
+          "the simulation starts");
+    bench->target.bus = &rmg_sim_bus;
+    bench->target.context = &bench->sim;
+    bench->target.mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+}
+
+rmg_plan bench_plan(bool quick, uint32_t passes)
+{
+    rmg_plan plan = {.march_name = quick ? "MATS+" : "March C-",
+                     .march = quick ? rmg_march_mats_plus : rmg_march_c_minus,
+                     .passes = passes,
+                     .seed = 1};
+    return plan;
+}

@@ -1,0 +1,19 @@
+/* Tests of the simulated board and of the host library, through their public headers. */
+#include "../check.h"
+#include "suites.h"
+
+int main(void)
+{
+    const CU_SuiteInfo suites[] = {
+        {"simulated board", NULL, NULL, NULL, NULL, sim_tests},
+        {"parts", NULL, NULL, NULL, NULL, part_tests},
+        {"board files", NULL, NULL, NULL, NULL, board_tests},
+        {"fault files", NULL, NULL, NULL, NULL, fault_tests},
+        {"runs", NULL, NULL, NULL, NULL, run_tests},
+        {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
+        {"results", NULL, NULL, NULL, NULL, result_tests},
+        CU_SUITE_INFO_NULL,
+    };
+
+    return check_main(suites);
+}

@@ -1,0 +1,15 @@
+/* The suites of the host library's test program. */
+#ifndef RMG_TESTS_HOST_SUITES_H
+#define RMG_TESTS_HOST_SUITES_H
+
+#include <CUnit/CUnit.h>
+
+extern CU_TestInfo sim_tests[];
+extern CU_TestInfo part_tests[];
+extern CU_TestInfo board_tests[];
+extern CU_TestInfo fault_tests[];
+extern CU_TestInfo run_tests[];
+extern CU_TestInfo suspect_tests[];
+extern CU_TestInfo result_tests[];
+
+#endif

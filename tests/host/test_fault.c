@@ -1,0 +1,151 @@
+/* Fault files: each kind, and every mistake told with file, line and expectation. */
+#include <glib.h>
+#include <stdio.h>
+#include <string.h>
+
+#include "../check.h"
+#include "rimeglass/fault.h"
+#include "suites.h"
+#include "temporary.h"
+
+static rmg_board *load(const char *file)
+{
+    rmg_mistakes found = {0};
+    rmg_board *board;
+
+    CHECK(rmg_board_load(project_path(file), &board, &found) == RMG_OK, "%s", file);
+    rmg_mistakes_free(&found);
+    return board;
+}
+
+static rmg_status read_one(const rmg_board *b, const char *entry, rmg_faults *faults,
+                           rmg_mistakes *found)
+{
+    gchar *text = g_strdup_printf("world-seed: 5\nfaults:\n  - {%s}\n", entry);
+    const rmg_status status =
+        rmg_faults_load(temporary_file("faults.yaml", text), b, faults, found);
+
+    g_free(text);
+    return status;
+}
+
+static const struct {
+    const char *entry;
+    rmg_sim_fault fault;
+} good[] = {
+    {"kind: cell stuck, socket: U32, bit: D6, cell: 300, level: 1",
+     {.kind = RMG_FAULT_CELL, .chip = 1, .data_line = 2, .cell = 300, .level = 1}},
+    {"kind: cell stuck, address: 0x48002, bit: D13, level: 0",
+     {.kind = RMG_FAULT_CELL, .chip = 7, .data_line = 1, .cell = 1}},
+    {"kind: row stuck, socket: U31, row: 255, level: 0",
+     {.kind = RMG_FAULT_ROW, .chip = 0, .data_line = RMG_ALL_DATA_LINES, .cell = 255}},
+    {"kind: column stuck, socket: U31, column: 63, bit: D1, level: 1",
+     {.kind = RMG_FAULT_COLUMN, .chip = 0, .data_line = 1, .cell = 63, .level = 1}},
+    {"kind: output stuck, socket: U34, bit: D15, level: 1",
+     {.kind = RMG_FAULT_OUTPUT, .chip = 3, .data_line = 3, .level = 1}},
+    {"kind: data pin open, socket: U33, bit: D8",
+     {.kind = RMG_FAULT_DATA_OPEN, .chip = 2, .level = 1}},
+    {"kind: chip missing, socket: u35", {.kind = RMG_FAULT_MISSING, .chip = 4, .level = 1}},
+    {"kind: data line stuck, line: D9, level: 0", {.kind = RMG_FAULT_DATA_LINE, .line = 9}},
+    {"kind: address pin stuck, socket: U31, pin: A3, level: 0",
+     {.kind = RMG_FAULT_ADDRESS_CHIP, .lines = 1u << 3 | 1u << 10}},
+    {"kind: address pin open, socket: U31, pin: 14, floats: 0",
+     {.kind = RMG_FAULT_ADDRESS_CHIP, .lines = 1u}},
+    {"kind: address line stuck, bank: far, line: A4, level: 1",
+     {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 1u << 3, .level = 1}},
+    {"kind: address line open, bank: near, pin: A3",
+     {.kind = RMG_FAULT_ADDRESS_BANK, .lines = 1u << 3 | 1u << 10, .level = 1}},
+};
+
+static void each_kind(void)
+{
+    rmg_board *b = load("demo/boards/ostrel16.yaml");
+
+    for (size_t i = 0; i < COUNT(good); i++) {
+        rmg_mistakes found = {0};
+        rmg_faults faults;
+        const rmg_sim_fault *want = &good[i].fault;
+
+        CHECK(read_one(b, good[i].entry, &faults, &found) == RMG_OK && faults.count == 1 &&
+                  faults.world_seed == 5,
+              "%s: %s", good[i].entry, found.count ? found.texts[0] : "");
+        if (faults.count)
+            CHECK(memcmp(&faults.list[0], want, sizeof *want) == 0,
+                  "%s: chip %u, line %u, cell %lu, lines %lx, level %u", good[i].entry,
+                  faults.list[0].chip, faults.list[0].data_line,
+                  (unsigned long)faults.list[0].cell, (unsigned long)faults.list[0].lines,
+                  faults.list[0].level);
+        rmg_faults_free(&faults);
+        rmg_mistakes_free(&found);
+    }
+    rmg_board_free(b);
+}
+
+static const struct {
+    const char *entry, *says;
+} bad[] = {
+    {"kind: output stuk, socket: U31, level: 0", "did you mean \"output stuck\""},
+    {"socket: U31", "kind: is missing"},
+    {"kind: chip missing", "socket: is missing"},
+    {"kind: chip missing, socket: U3l", "did you mean U3"},
+    {"kind: chip missing, socket: U31, level: 0", "chip missing has no such key"},
+    {"kind: output stuck, socket: U31, bit: D0, level: 2", "found \"2\", expected a number from 0 to 1"},
+    {"kind: output stuck, socket: U31, bit: D0", "level: is missing"},
+    {"kind: output stuck, socket: U31, level: 0", "bit: is missing"},
+    {"kind: output stuck, socket: U31, bit: D4, level: 0", "U31 does not hold D4"},
+    {"kind: output stuck, socket: U31, bit: D16, level: 0", "from D0 to D15"},
+    {"kind: row stuck, socket: U31, row: 256, level: 0", "from 0 to 255"},
+    {"kind: row stuck, socket: U41, row: 1, level: 0", "no rows and columns"},
+    {"kind: cell stuck, address: 0x90000, bit: D0, level: 0", "no socket of the board holds"},
+    {"kind: cell stuck, address: here, bit: D0, level: 0", "an address like"},
+    {"kind: data input open, socket: U31, bit: D0", "no such key"},
+    {"kind: address pin stuck, socket: U31, pin: 2, level: 0", "an address pin of a 4416"},
+    {"kind: address line stuck, bank: left, line: A4, level: 0", "no bank \"left\""},
+    {"kind: address line stuck, bank: far, line: A0, level: 0", "from A1 to A18"},
+};
+
+static void every_mistake(void)
+{
+    rmg_board *b = load("demo/boards/ostrel16.yaml");
+
+    for (size_t i = 0; i < COUNT(bad); i++) {
+        rmg_mistakes found = {0};
+        rmg_faults faults;
+        bool told = false;
+
+        CHECK(read_one(b, bad[i].entry, &faults, &found) == RMG_ERR_CONTENT && !faults.list,
+              "%s: refused", bad[i].entry);
+        for (size_t m = 0; m < found.count; m++)
+            told |= strstr(found.texts[m], bad[i].says) && strstr(found.texts[m], "faults.yaml:3: ");
+        CHECK(told, "%s: expected %s, found %s", bad[i].entry, bad[i].says,
+              found.count ? found.texts[0] : "nothing");
+        rmg_mistakes_free(&found);
+    }
+    rmg_board_free(b);
+}
+
+static void one_bit_chips(void)
+{
+    rmg_board *b = load("demo/boards/halvorn64.yaml");
+    rmg_mistakes found = {0};
+    rmg_faults faults;
+    rmg_sim_board_run run;
+
+    CHECK(read_one(b, "kind: data input open, socket: U20, floats: 0", &faults, &found) == RMG_OK &&
+              faults.list[0].kind == RMG_FAULT_INPUT_OPEN && faults.list[0].level == 0,
+          "the bit of a one-bit chip goes without saying");
+    rmg_faults_free(&faults);
+    CHECK(rmg_sim_board_begin(&run, b, temporary_path("no-such.yaml"), &found) == RMG_ERR_FILE,
+          "no such file");
+    CHECK(found.count == 1, "said");
+    rmg_sim_board_end(&run);
+    rmg_mistakes_free(&found);
+    rmg_board_free(b);
+}
+
+CU_TestInfo fault_tests[] = {
+    {"each kind", each_kind},
+    {"every mistake, with its line", every_mistake},
+    {"one-bit chips, and a missing file", one_bit_chips},
+    CU_TEST_INFO_NULL,
+};

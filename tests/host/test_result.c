@@ -1,0 +1,148 @@
+/* Results: JSON with every promised field, files whole or not at all, pictures. */
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <signal.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/draw.h"
+#include "rimeglass/result.h"
+#include "suites.h"
+#include "temporary.h"
+
+static rmg_board *board;
+static rmg_run run;
+static rmg_suspects suspects;
+
+static void make_run(void)
+{
+    const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 8, .level = 0};
+    const rmg_plan plan = bench_plan(true, 2);
+    rmg_sim_board_run bench;
+    char *message;
+
+    board = bench_load("demo/boards/halvorn64.yaml");
+    bench_start(&bench, board, &bad, 1, 9);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim:x", &message) == RMG_OK &&
+              rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+          "runs");
+    rmg_suspects_find(&run, &suspects);
+    rmg_sim_board_end(&bench);
+}
+
+static void drop_run(void)
+{
+    rmg_suspects_free(&suspects);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+static void json_fields(void)
+{
+    static const char *const fields[] = {
+        "board",  "target", "plan",     "passes",   "complete",   "verdict",      "tested",
+        "not_tested", "failures", "suspects", "operations", "seconds_wall", "seconds_target"};
+    char *text;
+    json_t *root, *first;
+
+    make_run();
+    text = rmg_run_json(&run, &suspects);
+    root = json_loads(text, 0, NULL);
+    for (size_t i = 0; i < COUNT(fields); i++)
+        CHECK(json_object_get(root, fields[i]), "%s", fields[i]);
+    CHECK(json_is_true(json_object_get(root, "complete")) &&
+              strcmp(json_string_value(json_object_get(root, "verdict")), "fail") == 0,
+          "complete and failed");
+    first = json_array_get(json_object_get(root, "suspects"), 0);
+    CHECK(first && strcmp(json_string_value(json_object_get(first, "site")), "U19") == 0, "U19");
+    CHECK(json_real_value(json_object_get(first, "explained")) == 1.0 &&
+              json_array_size(json_object_get(first, "because")) &&
+              json_array_size(json_object_get(first, "next")) &&
+              json_array_size(json_object_get(first, "rivals")),
+          "its evidence");
+    first = json_array_get(
+        json_object_get(json_object_get(root, "failures"), "by_bit"), 0);
+    CHECK(json_integer_value(json_object_get(first, "words")) == 0x4000 &&
+              json_integer_value(json_object_get(first, "bit")) == 7,
+          "D7 of 16384 words");
+    json_decref(root);
+    rmg_text_free(text);
+    text = rmg_board_json(board);
+    root = json_loads(text, 0, NULL);
+    CHECK(json_array_size(json_object_get(root, "sockets")) == 17, "the board as JSON");
+    json_decref(root);
+    rmg_text_free(text);
+    drop_run();
+}
+
+/* Each way in which a file cannot be written: told, nothing under its name, the old one kept. */
+static void files_whole_or_not(void)
+{
+    const char *good = temporary_path("result.json");
+    gchar *deep = g_strdup_printf("%s/none/result.json", good);
+    struct rlimit limit, small;
+    char *message, *text;
+
+    CHECK(rmg_file_write(good, "one\n", 4, &message) == RMG_OK && !message, "written");
+    CHECK(rmg_file_write(deep, "x", 1, &message) == RMG_ERR_FILE && strstr(message, deep),
+          "no such folder: %s", message);
+    rmg_text_free(message);
+    CHECK(rmg_file_write("/dev/full", "x", 1, &message) == RMG_ERR_FILE &&
+              strstr(message, "/dev/full"),
+          "device full: %s", message);
+    rmg_text_free(message);
+    CHECK(g_file_test("/dev/full", G_FILE_TEST_EXISTS) &&
+              !g_file_test("/dev/full", G_FILE_TEST_IS_REGULAR),
+          "a device stays one");
+    signal(SIGXFSZ, SIG_IGN);
+    getrlimit(RLIMIT_FSIZE, &limit);
+    small = limit;
+    small.rlim_cur = 2;
+    setrlimit(RLIMIT_FSIZE, &small);
+    CHECK(rmg_file_write(good, "two two\n", 8, &message) == RMG_ERR_FILE && message, "no room");
+    setrlimit(RLIMIT_FSIZE, &limit);
+    rmg_text_free(message);
+    text = file_text(good);
+    CHECK(text && strcmp(text, "one\n") == 0, "the old file is whole");
+    g_free(text);
+    g_free(deep);
+}
+
+static void pictures(void)
+{
+    const char *png = temporary_path("board.png"), *svg = temporary_path("board.svg");
+    const char *gif = temporary_path("board.gif");
+    char *message, *text;
+
+    make_run();
+    CHECK(rmg_draw_run(&run, &suspects, png, &message) == RMG_OK, "png");
+    text = file_text(png);
+    CHECK(text && memcmp(text, "\x89PNG", 4) == 0, "is a PNG");
+    /* width and height stand in the header, big-endian at bytes 16 and 20 */
+    CHECK(text && memcmp(text + 16, "\0\0\5\0\0\0\3\x20", 8) == 0, "1280 by 800");
+    g_free(text);
+    CHECK(rmg_draw_run(&run, &suspects, svg, &message) == RMG_OK, "svg");
+    text = file_text(svg);
+    CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "is an SVG");
+    g_free(text);
+    CHECK(rmg_draw_run(&run, &suspects, gif, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, ".png or .svg") && !g_file_test(gif, G_FILE_TEST_EXISTS),
+          "no other form");
+    rmg_text_free(message);
+    board->width_mm = 0;
+    CHECK(rmg_draw_run(&run, &suspects, png, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, "drawing"),
+          "a board without places");
+    rmg_text_free(message);
+    drop_run();
+}
+
+CU_TestInfo result_tests[] = {
+    {"JSON has what is promised", json_fields},
+    {"files whole or not at all", files_whole_or_not},
+    {"pictures", pictures},
+    CU_TEST_INFO_NULL,
+};

@@ -1,0 +1,274 @@
+/* Runs: which addresses are touched, what is left out, counts, ends before the end. */
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "suites.h"
+
+/* A port around the simulation that notes which addresses were touched and may fail. */
+typedef struct guard {
+    rmg_sim *sim;
+    unsigned char touched[1 << 18];
+    unsigned long accesses, fail_at;
+    rmg_status fail_with;
+} guard;
+
+static rmg_status guard_next(guard *g, rmg_addr address)
+{
+    g->touched[address & (sizeof g->touched - 1)] = 1;
+    return ++g->accesses == g->fail_at ? g->fail_with : RMG_OK;
+}
+
+static rmg_status guard_read(void *context, rmg_addr address, rmg_word *value)
+{
+    guard *g = context;
+    const rmg_status status = guard_next(g, address);
+
+    return status == RMG_OK ? rmg_sim_bus.read(g->sim, address, value) : status;
+}
+
+static rmg_status guard_write(void *context, rmg_addr address, rmg_word value)
+{
+    guard *g = context;
+    const rmg_status status = guard_next(g, address);
+
+    return status == RMG_OK ? rmg_sim_bus.write(g->sim, address, value) : status;
+}
+
+static const rmg_bus guard_bus = {
+    .version = RMG_BUS_VERSION, .read = guard_read, .write = guard_write};
+
+static bool is_tested(const rmg_run *run, rmg_addr address)
+{
+    for (size_t i = 0; i < run->tested_count; i++)
+        if (address >= run->tested[i].first && address <= run->tested[i].last)
+            return true;
+    return false;
+}
+
+/* Every address of the board is either tested, and then touched, or left out with a reason, and
+ * then not touched; on both boards, whole and within limits. */
+static void nothing_else_is_touched(void)
+{
+    static const struct {
+        const char *board;
+        bool limited;
+        rmg_range limit;
+        uint64_t words;
+    } rows[] = {
+        {"demo/boards/halvorn64.yaml", false, {0, 0}, 0x3C00 + 0x4000},
+        {"demo/boards/halvorn64.yaml", true, {0x3000, 0x80FF}, 0xC00 + 0x100},
+        {"demo/boards/halvorn64.yaml", true, {0x8001, 0x8001}, 1},
+        {"demo/boards/ostrel16.yaml", false, {0, 0}, 0x8000},
+        {"demo/boards/ostrel16.yaml", true, {0, 0x20001}, 2},
+    };
+    static guard g;
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        rmg_plan plan = bench_plan(true, 1);
+        const rmg_target target = {&guard_bus, &g, board->word_bits == 8 ? 0xFF : 0xFFFF};
+        rmg_sim_board_run bench;
+        rmg_run run;
+        char *message;
+        bool right = true;
+
+        plan.limited = rows[i].limited;
+        plan.limit = rows[i].limit;
+        bench_start(&bench, board, NULL, 0, 1);
+        memset(&g, 0, sizeof g);
+        g.sim = &bench.sim;
+        CHECK(rmg_run_begin(&run, board, &plan, "guard", &message) == RMG_OK, "row %zu", i);
+        CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && run.complete, "row %zu", i);
+        CHECK(run.tested_words == rows[i].words, "row %zu: %lu words", i,
+              (unsigned long)run.tested_words);
+        CHECK(run.reads + run.writes == g.accesses, "row %zu: accesses are all counted", i);
+        for (rmg_addr a = 0; a >> board->address_bits == 0; a++) {
+            unsigned told = is_tested(&run, a);
+
+            right &= told == g.touched[a];
+            for (size_t l = 0; l < run.left_out_count; l++)
+                told += a >= run.left_out[l].range.first && a <= run.left_out[l].range.last &&
+                        *run.left_out[l].reason;
+            right &= told == 1;
+        }
+        CHECK(right, "row %zu: each address tested and touched, or left out with a reason", i);
+        CHECK(!rmg_run_failed(&run), "row %zu: healthy", i);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+        rmg_board_free(board);
+    }
+}
+
+static void accesses_follow_the_plan(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_plan plan = bench_plan(false, 3);
+    rmg_sim_board_run bench;
+    rmg_run run;
+    char *message;
+    uint64_t wiring = 0;
+
+    bench_start(&bench, board, NULL, 0, 1);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+    for (size_t b = 0; b < board->bank_count; b++)
+        wiring += run.wirings[b].accesses;
+    CHECK(run.reads + run.writes == wiring + 10 * (3 * run.tested_words + 0x400),
+          "wiring + 10N a pass + 10N of the first memory");
+    CHECK(run.wired[0] && run.wired[1] && !run.wired[2], "wiring of RAM, not of ROM");
+    CHECK(run.pass_count == 3 && run.passes[0].background == 0 &&
+              run.passes[1].background != run.passes[2].background,
+          "other data in each pass");
+    CHECK(bench.sim.now_ns == (run.reads + run.writes) * board->access_ns, "the board's own time");
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
+typedef struct stopper {
+    unsigned calls, stop_at;
+    double share;
+    bool rising;
+} stopper;
+
+static bool on_progress(void *context, const rmg_run_progress *p)
+{
+    stopper *s = context;
+
+    s->rising &= p->share >= s->share && p->pass >= 1 && p->pass <= p->passes && *p->step;
+    s->share = p->share;
+    return ++s->calls != s->stop_at;
+}
+
+/* Stopped or cut off anywhere, a run says so and keeps what it found. */
+static void early_ends(void)
+{
+    const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 0, .data_line = 0, .level = 0};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_plan plan = bench_plan(true, 2);
+    static guard g;
+    const rmg_target target = {&guard_bus, &g, 0xFF};
+
+    for (unsigned i = 0; i < 8; i++) {
+        stopper s = {0, i < 4 ? 1 + i * 150 : 0, 0, true};
+        const rmg_watch watch = {&s, on_progress, NULL};
+        rmg_sim_board_run bench;
+        rmg_run run;
+        char *message;
+        rmg_status wanted = RMG_ERR_CANCELLED;
+
+        bench_start(&bench, board, &bad, 1, 1);
+        memset(&g, 0, sizeof g);
+        g.sim = &bench.sim;
+        if (i >= 4) {
+            g.fail_at = 1 + (i - 4) * 60000ul;
+            g.fail_with = wanted = i & 1 ? RMG_ERR_PORT : RMG_ERR_PORT_LOST;
+        }
+        CHECK(rmg_run_begin(&run, board, &plan, "guard", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_carry_out(&run, &target, &watch) == wanted && run.status == wanted &&
+                  !run.complete,
+              "end %u: %s", i, rmg_status_text(run.status));
+        CHECK(s.rising, "end %u: progress rises", i);
+        CHECK((i == 0 || i == 4) == !rmg_run_failed(&run), "end %u: what was found is kept", i);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
+static void wrong_plans(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    static const struct {
+        rmg_range limit;
+        uint32_t passes;
+        rmg_status status;
+        const char *says;
+    } rows[] = {
+        {{0x8000, 0x10000}, 1, RMG_ERR_RANGE, "last address is 0xFFFF"},
+        {{0x4000, 0x7FFF}, 1, RMG_ERR_RANGE, "0x4000-0x7FFF holds no RAM"},
+        {{0xC000, 0xC001}, 1, RMG_ERR_RANGE, "holds no RAM"},
+        {{0x0000, 0x0001}, 0, RMG_ERR_ARGUMENT, "from 1 to 65535"},
+        {{0x0000, 0x0001}, 65536, RMG_ERR_ARGUMENT, "from 1 to 65535"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_plan plan = bench_plan(true, rows[i].passes);
+        rmg_run run;
+        char *message;
+
+        plan.limited = true;
+        plan.limit = rows[i].limit;
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == rows[i].status && message &&
+                  strstr(message, rows[i].says),
+              "row %zu: %s", i, message ? message : "");
+        rmg_text_free(message);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
+/* Values worked out by hand from 1 - 0.05^(1/N). */
+static void excluded_shares(void)
+{
+    static const struct {
+        size_t passes;
+        double share;
+    } rows[] = {{0, 1.0}, {1, 0.95}, {4, 0.527}, {10, 0.259}, {59, 0.0495}};
+
+    for (size_t i = 0; i < COUNT(rows); i++)
+        CHECK(fabs(rmg_excluded_share(rows[i].passes) - rows[i].share) < 0.001, "%zu passes",
+              rows[i].passes);
+}
+
+static void note(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    GString *text = context;
+
+    g_string_append_printf(text, "%lx:%lx/%lx ", (unsigned long)address, (unsigned long)high,
+                           (unsigned long)low);
+}
+
+static void failure_sets(void)
+{
+    const rmg_where low = {0, 0xFFF, 0, 0};
+    rmg_failset *a = rmg_failset_new(), *b = rmg_failset_new();
+    GString *text = g_string_new(NULL);
+    uint64_t print;
+
+    CHECK(!rmg_failset_words(a, NULL, ~(rmg_word)0), "empty");
+    rmg_failset_add(a, 0x12345, 1, 0);
+    rmg_failset_add(a, 0x10, 0, 6);
+    rmg_failset_add(a, 0x10, 8, 2);
+    rmg_failset_add(a, (rmg_addr) ~(rmg_addr)0, 1, 0);
+    CHECK(rmg_failset_words(a, NULL, ~(rmg_word)0) == 3, "three words");
+    CHECK(rmg_failset_bits(a, NULL, ~(rmg_word)0) == 5, "five bits");
+    CHECK(rmg_failset_words(a, &low, 8) == 1 && rmg_failset_words(a, &low, 1) == 0, "by bit");
+    rmg_failset_each(a, note, text);
+    CHECK(strcmp(text->str, "10:8/6 12345:1/0 ffffffffffffffff:1/0 ") == 0, "in order: %s",
+          text->str);
+    rmg_failset_add(b, (rmg_addr) ~(rmg_addr)0, 1, 0);
+    rmg_failset_add(b, 0x10, 14, 0);
+    CHECK(rmg_failset_fingerprint(a) != rmg_failset_fingerprint(b), "other sets");
+    rmg_failset_add(b, 0x12345, 0, 1);
+    print = rmg_failset_fingerprint(b);
+    CHECK(rmg_failset_fingerprint(a) == print, "the same bits in another order and direction");
+    rmg_failset_empty(b);
+    CHECK(!rmg_failset_words(b, NULL, ~(rmg_word)0), "emptied");
+    g_string_free(text, TRUE);
+    rmg_failset_free(a);
+    rmg_failset_free(b);
+}
+
+CU_TestInfo run_tests[] = {
+    {"nothing else is touched", nothing_else_is_touched},
+    {"accesses follow the plan", accesses_follow_the_plan},
+    {"early ends", early_ends},
+    {"wrong plans", wrong_plans},
+    {"what clean passes exclude", excluded_shares},
+    {"failure sets", failure_sets},
+    CU_TEST_INFO_NULL,
+};

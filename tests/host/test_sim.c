@@ -1,0 +1,262 @@
+/* The simulated board: power-on, each fault as it is defined, fast and slow path alike, the clock. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "rimeglass/sim.h"
+#include "suites.h"
+
+/* Eight-bit bus. Bank 0 at 0x00: two four-bit DRAMs, 4 row and 3 column lines (128 cells). Bank 1
+ * at 0x80: eight one-bit chips. ROM at 0x100. Bank 2 at 0x120: one chip, low nibble only. */
+static const uint8_t nibble[2][4] = {{0, 1, 2, 3}, {4, 5, 6, 7}};
+static const uint8_t single[8][1] = {{0}, {1}, {2}, {3}, {4}, {5}, {6}, {7}};
+static const uint8_t byte[8] = {0, 1, 2, 3, 4, 5, 6, 7};
+static const uint8_t feeds[7] = {0, 1, 2, 3, 4, 5, 6};
+
+#define ONE_BIT(n) {{0x80, 0xFF, 0, 0}, single[n], NULL, NULL, feeds, NULL, 2 + n, 1, 1, 7}
+static const rmg_rule rules[] = {
+    {{0x00, 0x7F, 0, 0}, nibble[0], NULL, NULL, feeds, NULL, 0, 0, 4, 7},
+    {{0x00, 0x7F, 0, 0}, nibble[1], NULL, NULL, feeds, NULL, 1, 0, 4, 7},
+    ONE_BIT(0), ONE_BIT(1), ONE_BIT(2), ONE_BIT(3),
+    ONE_BIT(4), ONE_BIT(5), ONE_BIT(6), ONE_BIT(7),
+    {{0x100, 0x11F, 0, 0}, byte, NULL, NULL, feeds, NULL, 10, 2, 8, 5},
+    {{0x120, 0x12F, 0, 0}, nibble[0], NULL, NULL, feeds, NULL, 11, 3, 4, 4},
+};
+static const rmg_placement placement = {rules, COUNT(rules)};
+static const rmg_sim_chip chips[] = {
+    {4, 7, 4, false}, {4, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
+    {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
+    {1, 7, 4, false}, {1, 7, 4, false}, {8, 5, 0, true},  {4, 4, 0, false}};
+static rmg_sim_board board = {&placement, chips, COUNT(chips), 8, RMG_UNDRIVEN_HIGH, 250};
+static uint64_t memory[1024];
+
+static void start(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t count, uint64_t seed)
+{
+    CHECK(rmg_sim_bytes(&board) && rmg_sim_bytes(&board) <= sizeof memory, "room");
+    memset(memory, 0xA5, sizeof memory);
+    CHECK(rmg_sim_start(sim, &board, faults, count, seed, memory) == RMG_OK, "starts");
+}
+
+/* Writes `value` at the address, its complement at `other`, reads the address. */
+static rmg_word write_read(rmg_sim *sim, rmg_addr address, rmg_addr other, rmg_word value)
+{
+    rmg_sim_write(sim, address, value);
+    rmg_sim_write(sim, other, ~value);
+    return rmg_sim_read(sim, address);
+}
+
+static void power_on(void)
+{
+    rmg_sim sim;
+    rmg_word first[0x130];
+    unsigned same = 0, ones = 0;
+
+    start(&sim, NULL, 0, 7);
+    for (rmg_addr a = 0; a < 0x130; a++) {
+        first[a] = rmg_sim_read(&sim, a);
+        for (unsigned i = 0; i < 8; i++)
+            ones += (unsigned)(first[a] >> i & 1u);
+    }
+    start(&sim, NULL, 0, 7);
+    for (rmg_addr a = 0; a < 0x130; a++)
+        CHECK(rmg_sim_read(&sim, a) == first[a], "the same seed, the same contents");
+    start(&sim, NULL, 0, 8);
+    for (rmg_addr a = 0; a < 0x100; a++)
+        same += rmg_sim_read(&sim, a) == first[a];
+    CHECK(same < 10, "another seed, other contents: %u alike", same);
+    CHECK(ones > 0x130 * 8 * 2 / 5 && ones < 0x130 * 8 * 3 / 5, "ones and zeros mixed: %u", ones);
+}
+
+static void sound_memory(void)
+{
+    rmg_sim sim;
+
+    start(&sim, NULL, 0, 1);
+    for (rmg_addr a = 0; a < 0x100; a++)
+        CHECK(write_read(&sim, a, a ^ 0x80, 0x5A ^ a) == (0x5A ^ (a & 0xFF)), "%lx", a);
+    CHECK((write_read(&sim, 0x120, 0x121, 0x05)) == 0xF5, "half a word: the rest is pulled up");
+    CHECK(rmg_sim_read(&sim, 0x1000) == 0xFF, "nobody answers: pulled up");
+    rmg_sim_write(&sim, 0x1000, 0x12);
+    const rmg_word rom = rmg_sim_read(&sim, 0x105);
+    CHECK(write_read(&sim, 0x105, 0x00, rom ^ 0xFF) == rom, "a ROM keeps what it holds");
+}
+
+static void undriven_levels(void)
+{
+    static const struct {
+        rmg_undriven undriven;
+        rmg_word value;
+    } rows[] = {{RMG_UNDRIVEN_HIGH, 0xFF}, {RMG_UNDRIVEN_LOW, 0x00}, {RMG_UNDRIVEN_HOLDS, 0x3C}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim sim;
+
+        board.undriven = rows[i].undriven;
+        start(&sim, NULL, 0, 1);
+        rmg_sim_write(&sim, 0x10, 0x3C);
+        CHECK(rmg_sim_read(&sim, 0x2000) == rows[i].value, "undriven level %zu", i);
+        CHECK(rmg_sim_read(&sim, 0x2000) == rows[i].value, "and again");
+    }
+    board.undriven = RMG_UNDRIVEN_HIGH;
+}
+
+/* Each fault, its definition in code: what is read at `a` after `v` was written there and ~v at
+ * `other`. */
+typedef struct fault_row {
+    const char *title;
+    rmg_sim_fault fault;
+    rmg_addr at, other;
+    rmg_word write, read;
+} fault_row;
+
+static const fault_row fault_rows[] = {
+    {"cell stuck", {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9, .level = 0}, 9, 10,
+     0xFF, 0xFB},
+    {"its neighbour", {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9}, 8, 9, 0xFF,
+     0xFF},
+    {"row, one data line", {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1},
+     0x35, 0, 0x00, 0x10},
+    {"row, whole chip",
+     {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = RMG_ALL_DATA_LINES, .cell = 5, .level = 1}, 0x75,
+     0, 0x00, 0xF0},
+    {"another row", {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1}, 0x34,
+     0, 0x00, 0x00},
+    {"column", {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1}, 0xB7, 0,
+     0x00, 0x04},
+    {"another column", {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1},
+     0xA7, 0, 0x00, 0x00},
+    {"output stuck", {.kind = RMG_FAULT_OUTPUT, .chip = 9, .data_line = 0, .level = 0}, 0x90, 0, 0xFF,
+     0x7F},
+    {"data pin open", {.kind = RMG_FAULT_DATA_OPEN, .chip = 0, .data_line = 1}, 0x10, 0, 0x00, 0x02},
+    {"data input open", {.kind = RMG_FAULT_INPUT_OPEN, .chip = 2, .data_line = 0, .level = 0}, 0x90,
+     0, 0xFF, 0xFE},
+    {"chip missing", {.kind = RMG_FAULT_MISSING, .chip = 1}, 0x10, 0, 0x00, 0xF0},
+    {"data line stuck, one bank", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x10, 0, 0xFF,
+     0xBF},
+    {"data line stuck, the other", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x90, 0,
+     0xFF, 0xBF},
+    {"data line stuck, nobody there", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x500, 0,
+     0xFF, 0xBF},
+    {"address line at a chip", {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1},
+     0x00, 0x08, 0xFF, 0xF0},
+    {"an unlike address", {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1}, 0x00,
+     0x04, 0xFF, 0xFF},
+    {"address line of a bank", {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0},
+     0x90, 0x92, 0xFF, 0x00},
+    {"the other bank", {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0}, 0x10,
+     0x12, 0xFF, 0xFF},
+};
+
+static void faults(void)
+{
+    for (size_t i = 0; i < COUNT(fault_rows); i++) {
+        const fault_row *r = &fault_rows[i];
+        rmg_sim sim;
+        rmg_word got;
+
+        start(&sim, &r->fault, 1, 3);
+        got = write_read(&sim, r->at, r->other, r->write);
+        CHECK(got == r->read, "%s: read %lx, expected %lx", r->title, (unsigned long)got,
+              (unsigned long)r->read);
+    }
+}
+
+/* A missing chip keeps nothing: what is written does not come back when it is read elsewhere. */
+static void open_pin_writes_do_not_arrive(void)
+{
+    const rmg_sim_fault open = {.kind = RMG_FAULT_DATA_OPEN, .chip = 3, .data_line = 0};
+    rmg_sim healthy, broken;
+    rmg_word before;
+
+    start(&healthy, NULL, 0, 5);
+    before = rmg_sim_read(&healthy, 0x90) >> 1 & 1u;
+    start(&broken, &open, 1, 5);
+    rmg_sim_write(&broken, 0x90, before ? 0x00 : 0xFF);
+    CHECK((broken.cells[broken.chip_offset[3] + 0x10] & 1u) == before,
+          "the cell behind the open pin keeps its contents");
+}
+
+/* A board whose every page is slow reads as one whose pages are fast: the same accesses, drawn at
+ * random. The fault that makes the pages slow sets one address line to the level it has anyway. */
+static void fast_path_is_slow_path(void)
+{
+    static const rmg_sim_fault harmless[] = {
+        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 0, .lines = 1u << 12, .level = 0},
+        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 1u << 12, .level = 0}};
+    static uint64_t other[1024];
+    rmg_sim fast, slow;
+    uint32_t dice = 12345;
+
+    start(&fast, NULL, 0, 11);
+    CHECK(rmg_sim_start(&slow, &board, harmless, 2, 11, other) == RMG_OK, "starts");
+    for (unsigned i = 0; i < 20000; i++) {
+        rmg_addr a;
+
+        dice = dice * 1664525u + 1013904223u;
+        a = dice >> 8 & 0x1FFu;
+        if (dice >> 30)
+            CHECK(rmg_sim_read(&fast, a) == rmg_sim_read(&slow, a), "access %u at %lx", i,
+                  (unsigned long)a);
+        else {
+            rmg_sim_write(&fast, a, dice >> 20 & 0xFFu);
+            rmg_sim_write(&slow, a, dice >> 20 & 0xFFu);
+        }
+    }
+    CHECK(!fast.slow[0] && slow.slow[0], "one fast, one slow");
+}
+
+static void time_and_counts(void)
+{
+    const rmg_target target = {&rmg_sim_bus, NULL, 0xFF};
+    rmg_sim sim;
+    rmg_word value;
+
+    start(&sim, NULL, 0, 1);
+    sim.now_ns = UINT64_MAX - 600;
+    CHECK(target.bus->write(&sim, 1, 2) == RMG_OK && target.bus->read(&sim, 1, &value) == RMG_OK,
+          "two accesses");
+    CHECK(sim.now_ns == UINT64_MAX - 100 && sim.reads == 1 && sim.writes == 1, "2 x 250 ns");
+    CHECK(target.bus->read(&sim, 1, &value) == RMG_OK && sim.now_ns == 149 && value == 2,
+          "the clock wraps around");
+    CHECK(target.bus->wait(&sim, 3) == RMG_OK && sim.now_ns == 3149, "a wait of 3 us");
+}
+
+static void refusals(void)
+{
+    static const rmg_sim_fault bad[] = {
+        {.kind = RMG_FAULT_CELL, .chip = 12},
+        {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 4},
+        {.kind = RMG_FAULT_CELL, .chip = 0, .cell = 128},
+        {.kind = RMG_FAULT_ROW, .chip = 0, .cell = 16},
+        {.kind = RMG_FAULT_COLUMN, .chip = 0, .cell = 8},
+        {.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 1},
+        {.kind = RMG_FAULT_DATA_LINE, .line = 8},
+        {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 128},
+        {.kind = RMG_FAULT_MISSING, .chip = 0, .level = 2},
+        {.kind = RMG_FAULT_MISSING, .chip = 77},
+    };
+    rmg_sim_board wrong = board;
+    rmg_sim sim;
+
+    for (size_t i = 0; i < COUNT(bad); i++)
+        CHECK(rmg_sim_start(&sim, &board, &bad[i], 1, 1, memory) == RMG_ERR_ARGUMENT, "fault %zu", i);
+    wrong.chip_count = 5;
+    CHECK(!rmg_sim_bytes(&wrong), "a rule for a chip that is not there");
+    wrong = board;
+    wrong.word_bits = 4;
+    CHECK(!rmg_sim_bytes(&wrong), "a data bit that is not there");
+    wrong.word_bits = 0;
+    CHECK(!rmg_sim_bytes(&wrong), "no word");
+}
+
+CU_TestInfo sim_tests[] = {
+    {"power-on contents", power_on},
+    {"sound memory", sound_memory},
+    {"undriven lines", undriven_levels},
+    {"each fault as defined", faults},
+    {"writes do not arrive at an open pin", open_pin_writes_do_not_arrive},
+    {"fast and slow path are alike", fast_path_is_slow_path},
+    {"clock and counts", time_and_counts},
+    {"what is refused", refusals},
+    CU_TEST_INFO_NULL,
+};
