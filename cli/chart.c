@@ -80,8 +80,7 @@ static bool name_cell(const void *context, const rmg_rule *rule, char *text, siz
     const row *r = context;
     const bool strong = r->state && r->state(r->context, rule, text, room);
 
-    g_snprintf(text, (gulong)room, strong ? ">%s<" : "%s ",
-               r->board->sockets[rule->socket].name);
+    g_snprintf(text, (gulong)room, strong ? ">%s<" : "%s ", r->board->sockets[rule->socket].name);
     return strong;
 }
 

@@ -25,16 +25,18 @@ static const char *bank_of(const rmg_board *board, const rmg_range *range)
 static void print_region(const rmg_board *board, const rmg_region *r)
 {
     char range[40], size[40];
-    GString *note = g_string_new(r->note);
     const char *bank = bank_of(board, &r->range);
+    gchar *lead = g_strdup_printf(
+        "  %s %11s  %-9s %-14s ", rmg_board_range_text(board, &r->range, range, sizeof range),
+        size_text(board, r->range.last - r->range.first + 1u, size, sizeof size),
+        rmg_region_kind_name(r->kind), r->name);
+    gchar *more = g_strdup_printf("%s%s%s%s", bank,
+                                  !*bank || strcmp(bank, "several banks") == 0 ? "" : " bank",
+                                  *bank && *r->note ? "; " : "", r->note);
 
-    if (*bank)
-        g_string_append_printf(note, "%s%s%s", note->len ? "; " : "", bank,
-                               strcmp(bank, "several banks") == 0 ? "" : " bank");
-    printf("  %-19s %10s  %-9s %-15s %s\n", rmg_board_range_text(board, &r->range, range, 40),
-           size_text(board, r->range.last - r->range.first + 1u, size, 40),
-           rmg_region_kind_name(r->kind), r->name, note->str);
-    g_string_free(note, TRUE);
+    print_wrapped(stdout, lead, (unsigned)strlen(lead), more);
+    g_free(lead);
+    g_free(more);
 }
 
 static void print_sockets(const rmg_board *board)
@@ -88,7 +90,8 @@ int command_board(GPtrArray *args)
 {
     gchar *json = NULL;
     const GOptionEntry entries[] = {
-        {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the board as JSON; - is stdout", "FILE"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the board as JSON; - is stdout",
+         "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     static const char *const words[] = {"show", "check", NULL};

@@ -176,8 +176,8 @@ static int test_board(test_call *call, const rmg_board *board)
     if (mistakes.count)
         print_mistakes(&mistakes);
     else if (started != RMG_OK)
-        status = wrong_call("test", "%s cannot be simulated: %s", board->file,
-                            rmg_status_text(started));
+        status =
+            wrong_call("test", "%s cannot be simulated: %s", board->file, rmg_status_text(started));
     else
         status = run_plan(call, board, &plan, &sim);
     rmg_sim_board_end(&sim);

@@ -19,8 +19,7 @@ static bool overlaps(const rmg_run *run, const rmg_where *where)
 static bool cell_state(const void *context, const rmg_rule *rule, char *text, size_t room)
 {
     const chart_run *c = context;
-    const uint64_t words =
-        rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
+    const uint64_t words = rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
 
     if (words)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT, words);
@@ -162,8 +161,9 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
     else
         print_clean(to, run);
     if (!run->complete)
-        fprintf(to, "NOT COMPLETE: %s after %zu of %u passes; what follows is what was found so "
-                    "far.\n",
+        fprintf(to,
+                "NOT COMPLETE: %s after %zu of %u passes; what follows is what was found so "
+                "far.\n",
                 rmg_status_text(run->status), run->pass_count, run->plan.passes);
     fprintf(to, "\nFailing words by socket\n");
     print_chart(to, run->board, cell_state, &c);

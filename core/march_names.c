@@ -11,5 +11,5 @@
 
 const uint8_t rmg_march_mats_plus[] = {EITHER(1), W0, UP(2), R0, W1, DOWN(2), R1, W0, 0};
 
-const uint8_t rmg_march_c_minus[] = {EITHER(1), W0, UP(2), R0, W1, UP(2),     R1, W0, DOWN(2),
+const uint8_t rmg_march_c_minus[] = {EITHER(1), W0, UP(2),   R0, W1, UP(2),     R1, W0, DOWN(2),
                                      R0,        W1, DOWN(2), R1, W0, EITHER(1), R0, 0};

@@ -25,8 +25,7 @@ rmg_word rmg_rule_bits(const rmg_rule *rule)
     return bits;
 }
 
-bool rmg_place_find(const rmg_placement *placement, rmg_addr address, uint8_t bit,
-                    rmg_place *place)
+bool rmg_place_find(const rmg_placement *placement, rmg_addr address, uint8_t bit, rmg_place *place)
 {
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_rule *rule = &placement->rules[r];

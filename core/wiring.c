@@ -83,8 +83,8 @@ static rmg_status check_data(const rmg_target *target, const rmg_range *range, r
 }
 
 /* Bits of `at` that take the value written at `other`, in both polarities. */
-static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr other,
-                              rmg_wiring *w, rmg_word *same)
+static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_wiring *w,
+                              rmg_word *same)
 {
     rmg_word got;
     rmg_status status = write_drive_read(target, at, other, 0, w, &got);
@@ -92,7 +92,7 @@ static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr ot
     if (status != RMG_OK)
         return status;
     *same &= got;
-    status = write_drive_read(target, at, other, (rmg_word)~(rmg_word)0, w, &got);
+    status = write_drive_read(target, at, other, (rmg_word) ~(rmg_word)0, w, &got);
     *same &= (rmg_word)~got;
     return status;
 }
@@ -109,8 +109,7 @@ static rmg_status check_line(const rmg_target *target, const rmg_range *range, r
         low = (rmg_addr)((low | (line - 1u)) + 1u); /* next address with the line at 0 */
     if (!(high & line))
         high = (rmg_addr)((high & ~(line - 1u)) - 1u); /* last address with the line at 1 */
-    if (low < range->first || low > range->last ||
-        (rmg_addr)(range->last - low) < line)
+    if (low < range->first || low > range->last || (rmg_addr)(range->last - low) < line)
         return RMG_OK; /* the line does not vary within the range */
     w->lines |= line;
     *same = (rmg_word)(target->mask & ~(w->low | w->high | w->opposite | w->unsteady));

@@ -43,8 +43,7 @@ char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *tex
     return text;
 }
 
-char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text,
-                           size_t room)
+char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text, size_t room)
 {
     const guint64 last =
         rmg_board_shown(board, range->last) + ((guint64)1 << board->byte_shift) - 1u;
@@ -64,7 +63,7 @@ bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *
 {
     uint64_t first, last;
 
-    if (!range_parse(text, &first, &last) || first > last)
+    if (!rmg_range_parse(text, &first, &last) || first > last)
         return false;
     if (last >> board->byte_shift > RMG_COUNT_MAX)
         return false;

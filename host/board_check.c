@@ -58,7 +58,7 @@ static bool check_address(board_build *b, const rmg_region *region, rmg_addr add
                           const rmg_range *stretch)
 {
     rmg_word held = 0;
-    const rmg_word mask = (rmg_word)~(rmg_word)0 >> (RMG_WORD_BITS - b->board->word_bits);
+    const rmg_word mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - b->board->word_bits);
     char text[40];
     guint holder[RMG_WORD_BITS];
 
@@ -72,9 +72,9 @@ static bool check_address(board_build *b, const rmg_region *region, rmg_addr add
             const uint8_t bit = rule->data_bits[i];
 
             if ((held >> bit) & 1u) {
-                yaml_wrong(b->file, g_ptr_array_index(b->rule_nodes, r), "data",
-                           "overlapping placements: %s and %s both hold D%u in %s",
-                           socket_name(b, holder[bit]), socket_name(b, r), bit, text);
+                rmg_yaml_wrong(b->file, g_ptr_array_index(b->rule_nodes, r), "data",
+                               "overlapping placements: %s and %s both hold D%u in %s",
+                               socket_name(b, holder[bit]), socket_name(b, r), bit, text);
                 return false;
             }
             held |= (rmg_word)1 << bit;
@@ -197,9 +197,9 @@ static void check_socket_once(board_build *b, guint r)
     for (guint q = 0; q < r; q++)
         if (rule_at(b, q)->socket == rule_at(b, r)->socket &&
             !cells_apart(rule_at(b, q), rule_at(b, r)))
-            yaml_wrong(b->file, g_ptr_array_index(b->rule_nodes, r), "data",
-                       "%s is used twice for the same cells, first in line %u",
-                       socket_name(b, r), yaml_line(g_ptr_array_index(b->rule_nodes, q)));
+            rmg_yaml_wrong(b->file, g_ptr_array_index(b->rule_nodes, r), "data",
+                           "%s is used twice for the same cells, first in line %u",
+                           socket_name(b, r), rmg_yaml_line(g_ptr_array_index(b->rule_nodes, q)));
 }
 
 static void check_first_memory(board_build *b)
@@ -222,7 +222,7 @@ static void check_first_memory(board_build *b)
                                     rmg_board_range_text(b->board, first, text, sizeof text)));
 }
 
-void board_check(board_build *b)
+void rmg_board_check(board_build *b)
 {
     check_regions(b);
     for (guint r = 0; r < b->rules->len; r++) {

@@ -5,12 +5,12 @@
 #include <string.h>
 
 static const char *const root_keys[] = {
-    "board", "revision", "word",  "address-lines", "addresses", "undriven", "access-ns",
+    "board", "revision", "word",  "address-lines", "addresses", "undriven",     "access-ns",
     "parts", "regions",  "banks", "sockets",       "drawing",   "first-memory", NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
-static const char *const region_kinds[] = {"ram", "rom", "reserved", "shadow", "kept", "empty",
-                                           NULL};
+static const char *const region_kinds[] = {"ram",  "rom",   "reserved", "shadow",
+                                           "kept", "empty", NULL};
 static const char *const region_reasons[] = {
     "",
     "ROM is not tested by writing",
@@ -31,7 +31,7 @@ const char *rmg_region_kind_reason(rmg_region_kind kind)
     return region_reasons[kind];
 }
 
-void *board_keep(board_build *b, size_t bytes)
+void *rmg_board_keep(board_build *b, size_t bytes)
 {
     void *memory = g_malloc0(bytes ? bytes : 1);
 
@@ -39,9 +39,9 @@ void *board_keep(board_build *b, size_t bytes)
     return memory;
 }
 
-rmg_range board_range(board_build *b, const ynode *map, const char *key)
+rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key)
 {
-    const ynode *node = yaml_need(b->file, map, key);
+    const ynode *node = rmg_yaml_need(b->file, map, key);
     const rmg_board *board = b->board;
     const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
     rmg_range range = {0, 0};
@@ -50,27 +50,27 @@ rmg_range board_range(board_build *b, const ynode *map, const char *key)
 
     if (!node)
         return range;
-    if (!range_parse(yaml_text(node), &first, &last)) {
-        yaml_wrong(b->file, node, key, "found \"%s\", expected a range like 0x8000-0xBFFF",
-                   yaml_text(node));
+    if (!rmg_range_parse(rmg_yaml_text(node), &first, &last)) {
+        rmg_yaml_wrong(b->file, node, key, "found \"%s\", expected a range like 0x8000-0xBFFF",
+                       rmg_yaml_text(node));
         return range;
     }
     if (first > last) {
-        yaml_wrong(b->file, node, key, "%s ends below its start", yaml_text(node));
+        rmg_yaml_wrong(b->file, node, key, "%s ends below its start", rmg_yaml_text(node));
         return range;
     }
     range.first = (rmg_addr)(first >> board->byte_shift);
     range.last = (rmg_addr)(last >> board->byte_shift);
     if (range.last > top) {
         rmg_board_address_text(board, top, text, sizeof text);
-        yaml_wrong(b->file, node, key,
-                   "%s is past the address width: with %u address lines the last address is %s",
-                   yaml_text(node), board->address_bits + board->byte_shift, text);
+        rmg_yaml_wrong(b->file, node, key,
+                       "%s is past the address width: with %u address lines the last address is %s",
+                       rmg_yaml_text(node), board->address_bits + board->byte_shift, text);
         range.first = range.last = 0;
     } else if (first != (uint64_t)range.first << board->byte_shift ||
                last + 1u != ((uint64_t)range.last + 1u) << board->byte_shift) {
-        yaml_wrong(b->file, node, key, "%s cuts a word of %u bits in two", yaml_text(node),
-                   board->word_bits);
+        rmg_yaml_wrong(b->file, node, key, "%s cuts a word of %u bits in two", rmg_yaml_text(node),
+                       board->word_bits);
     }
     return range;
 }
@@ -89,43 +89,43 @@ static void read_head(board_build *b, ynode *root)
     rmg_board *board = b->board;
     yaml_file *file = b->file;
     uint64_t lines;
-    ynode *drawing = yaml_get(file, root, "drawing");
+    ynode *drawing = rmg_yaml_get(file, root, "drawing");
 
-    board->name = yaml_string(file, root, "board", NULL);
-    board->revision = yaml_string(file, root, "revision", "");
-    board->word_bits = (uint8_t)yaml_number(file, root, "word", 8, 64, -1);
+    board->name = rmg_yaml_string(file, root, "board", NULL);
+    board->revision = rmg_yaml_string(file, root, "revision", "");
+    board->word_bits = (uint8_t)rmg_yaml_number(file, root, "word", 8, 64, -1);
     if (board->word_bits & (board->word_bits - 1u))
-        yaml_wrong(file, yaml_get(file, root, "word"), "word",
-                   "found \"%u\", expected 8, 16, 32 or 64 bits", board->word_bits);
-    board->counts_bytes = yaml_choice(file, root, "addresses", unit_words, 0) == 0;
+        rmg_yaml_wrong(file, rmg_yaml_get(file, root, "word"), "word",
+                       "found \"%u\", expected 8, 16, 32 or 64 bits", board->word_bits);
+    board->counts_bytes = rmg_yaml_choice(file, root, "addresses", unit_words, 0) == 0;
     board->byte_shift = board->counts_bytes ? log2_of(board->word_bits / 8u) : 0;
-    lines = yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);
+    lines = rmg_yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);
     board->address_bits = (uint8_t)(lines - board->byte_shift);
-    board->undriven = (rmg_undriven)yaml_choice(file, root, "undriven", undriven_words, 0);
-    board->access_ns = (uint32_t)yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
+    board->undriven = (rmg_undriven)rmg_yaml_choice(file, root, "undriven", undriven_words, 0);
+    board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
     board->first_memory.first = 1;
-    if (yaml_get(file, root, "first-memory"))
-        board->first_memory = board_range(b, root, "first-memory");
-    if (drawing && yaml_is_map(file, drawing, "the drawing", drawing_keys)) {
-        board->width_mm = (double)yaml_number(file, drawing, "width", 10, 2000, -1);
-        board->height_mm = (double)yaml_number(file, drawing, "height", 10, 2000, -1);
+    if (rmg_yaml_get(file, root, "first-memory"))
+        board->first_memory = rmg_board_range(b, root, "first-memory");
+    if (drawing && rmg_yaml_is_map(file, drawing, "the drawing", drawing_keys)) {
+        board->width_mm = (double)rmg_yaml_number(file, drawing, "width", 10, 2000, -1);
+        board->height_mm = (double)rmg_yaml_number(file, drawing, "height", 10, 2000, -1);
     }
 }
 
 static void read_regions(board_build *b, const ynode *root)
 {
-    ynode *list = yaml_list(b->file, root, "regions", true);
+    ynode *list = rmg_yaml_list(b->file, root, "regions", true);
     ynode *item;
 
-    for (size_t i = 0; (item = yaml_item(b->file, list, i)) != NULL; i++) {
-        rmg_region region = {.file_line = yaml_line(item)};
+    for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
+        rmg_region region = {.file_line = rmg_yaml_line(item)};
 
-        if (!yaml_is_map(b->file, item, "a region", region_keys))
+        if (!rmg_yaml_is_map(b->file, item, "a region", region_keys))
             continue;
-        region.name = yaml_string(b->file, item, "name", NULL);
-        region.note = yaml_string(b->file, item, "note", "");
-        region.kind = (rmg_region_kind)yaml_choice(b->file, item, "kind", region_kinds, -1);
-        region.range = board_range(b, item, "range");
+        region.name = rmg_yaml_string(b->file, item, "name", NULL);
+        region.note = rmg_yaml_string(b->file, item, "note", "");
+        region.kind = (rmg_region_kind)rmg_yaml_choice(b->file, item, "kind", region_kinds, -1);
+        region.range = rmg_board_range(b, item, "range");
         g_array_append_val(b->regions, region);
     }
 }
@@ -152,15 +152,15 @@ static void read_board(board_build *b, ynode *root)
 {
     const guint before = b->file->mistakes->len;
 
-    if (!yaml_is_map(b->file, root, "a board file", root_keys))
+    if (!rmg_yaml_is_map(b->file, root, "a board file", root_keys))
         return;
     read_head(b, root);
     read_regions(b, root);
-    board_read_parts(b, root);
-    board_read_sockets(b, root);
-    board_read_banks(b, root);
+    rmg_board_read_parts(b, root);
+    rmg_board_read_sockets(b, root);
+    rmg_board_read_banks(b, root);
     if (b->file->mistakes->len == before)
-        board_check(b);
+        rmg_board_check(b);
 }
 
 static int by_first_address(const void *a, const void *b)
@@ -174,7 +174,7 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
 {
     GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
     yaml_file file;
-    rmg_status status = yaml_open(&file, name, notes);
+    rmg_status status = rmg_yaml_open(&file, name, notes);
 
     *result = NULL;
     if (status == RMG_OK) {
@@ -192,12 +192,11 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
 
         b.board->file = g_strdup(name);
         b.board->store = g_ptr_array_new_with_free_func(g_free);
-        b.board->hash = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text,
-                                                    file.size);
-        read_board(&b, yaml_root(&file));
+        b.board->hash =
+            g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text, file.size);
+        read_board(&b, rmg_yaml_root(&file));
         settle(&b);
-        qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions,
-              by_first_address);
+        qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions, by_first_address);
         *result = b.board;
         if (notes->len) {
             rmg_board_free(b.board);
@@ -205,8 +204,8 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
             status = RMG_ERR_CONTENT;
         }
     }
-    yaml_close(&file);
-    mistakes_take(notes, mistakes);
+    rmg_yaml_close(&file);
+    rmg_mistakes_take(notes, mistakes);
     return status;
 }
 

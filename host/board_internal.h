@@ -18,19 +18,19 @@ typedef struct board_build {
 } board_build;
 
 /* Memory that lives as long as the board. */
-void *board_keep(board_build *b, size_t bytes);
+void *rmg_board_keep(board_build *b, size_t bytes);
 
 /* board_banks.c: the list `banks`. */
-void board_read_banks(board_build *b, const ynode *root);
+void rmg_board_read_banks(board_build *b, const ynode *root);
 /* board_parts.c: the list `parts`; and a part by number, noting where there is none. */
-void board_read_parts(board_build *b, const ynode *root);
-const rmg_part *board_part(board_build *b, const ynode *map, bool needed);
+void rmg_board_read_parts(board_build *b, const ynode *root);
+const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed);
 /* board_sockets.c: the list `sockets`. */
-void board_read_sockets(board_build *b, const ynode *root);
-/* board_check.c: do regions, banks and places fit together? */
-void board_check(board_build *b);
+void rmg_board_read_sockets(board_build *b, const ynode *root);
+/* rmg_board_check.c: do regions, banks and places fit together? */
+void rmg_board_check(board_build *b);
 
 /* A range in the board's way of writing, noting what is wrong with it. */
-rmg_range board_range(board_build *b, const ynode *map, const char *key);
+rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key);
 
 #endif

@@ -44,9 +44,8 @@ static json_t *banks_json(const rmg_board *board)
                 json_object_set(places, board->sockets[rule->socket].name, bits);
             json_decref(bits);
         }
-        json_array_append_new(array, json_pack("{s:s, s:s, s:o, s:o}", "name",
-                                               board->banks[b].name, "part",
-                                               board->banks[b].part->number, "range",
+        json_array_append_new(array, json_pack("{s:s, s:s, s:o, s:o}", "name", board->banks[b].name,
+                                               "part", board->banks[b].part->number, "range",
                                                range_json(board, &range), "data", places));
     }
     return array;

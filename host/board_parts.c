@@ -3,9 +3,9 @@
 
 #include <string.h>
 
-static const char *const part_keys[] = {"number",      "kind",     "width",          "address-lines",
-                                        "row-lines",   "pins",     "supplies",       "refresh-ms",
-                                        "column-from", "refresh-cycles", NULL};
+static const char *const part_keys[] = {
+    "number",   "kind",       "width",       "address-lines",  "row-lines", "pins",
+    "supplies", "refresh-ms", "column-from", "refresh-cycles", NULL};
 static const char *const part_kinds[] = {"dram", "sram", "rom", NULL};
 
 static char *keep_text(board_build *b, char *text)
@@ -20,56 +20,57 @@ static void check_part(board_build *b, const ynode *item, const rmg_part *part)
     uint8_t in, out;
 
     if (part->width & (part->width - 1u))
-        yaml_wrong(b->file, item, "width", "found \"%u\", expected 1, 4, 8, 16 or 32",
-                   part->width);
+        rmg_yaml_wrong(b->file, item, "width", "found \"%u\", expected 1, 4, 8, 16 or 32",
+                       part->width);
     if (part->row_lines > part->address_lines)
-        yaml_wrong(b->file, item, "row-lines", "%u is more than the part's %u address lines",
-                   part->row_lines, part->address_lines);
+        rmg_yaml_wrong(b->file, item, "row-lines", "%u is more than the part's %u address lines",
+                       part->row_lines, part->address_lines);
     for (uint8_t i = 0; *g_strstrip(list) && i < part->width; i++) {
         rmg_part_data_pins(part, i, &in, &out);
         if (!in || !out)
-            yaml_wrong(b->file, item, "pins", "data line %u of %s has no pin (expected %s)", i,
-                       part->number,
-                       part->width == 1   ? "D and Q"
-                       : part->width == 4 ? "DQ1 to DQ4"
-                                          : "D0, D1 and so on");
+            rmg_yaml_wrong(b->file, item, "pins", "data line %u of %s has no pin (expected %s)", i,
+                           part->number,
+                           part->width == 1   ? "D and Q"
+                           : part->width == 4 ? "DQ1 to DQ4"
+                                              : "D0, D1 and so on");
     }
     g_free(list);
 }
 
-void board_read_parts(board_build *b, const ynode *root)
+void rmg_board_read_parts(board_build *b, const ynode *root)
 {
-    ynode *list = yaml_list(b->file, root, "parts", false);
+    ynode *list = rmg_yaml_list(b->file, root, "parts", false);
     ynode *item;
 
-    for (size_t i = 0; (item = yaml_item(b->file, list, i)) != NULL; i++) {
+    for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
         rmg_part *part;
 
-        if (!yaml_is_map(b->file, item, "a part", part_keys))
+        if (!rmg_yaml_is_map(b->file, item, "a part", part_keys))
             continue;
-        part = board_keep(b, sizeof *part);
-        part->number = keep_text(b, yaml_string(b->file, item, "number", NULL));
-        part->kind = (rmg_part_kind)yaml_choice(b->file, item, "kind", part_kinds, -1);
-        part->width = (uint8_t)yaml_number(b->file, item, "width", 1, 32, -1);
+        part = rmg_board_keep(b, sizeof *part);
+        part->number = keep_text(b, rmg_yaml_string(b->file, item, "number", NULL));
+        part->kind = (rmg_part_kind)rmg_yaml_choice(b->file, item, "kind", part_kinds, -1);
+        part->width = (uint8_t)rmg_yaml_number(b->file, item, "width", 1, 32, -1);
         part->address_lines =
-            (uint8_t)yaml_number(b->file, item, "address-lines", 1, RMG_SIM_LINES, -1);
-        part->row_lines = (uint8_t)yaml_number(b->file, item, "row-lines", 0, RMG_SIM_LINES,
-                                               part->kind == RMG_PART_DRAM ? -1 : 0);
-        part->column_from = (uint8_t)yaml_number(b->file, item, "column-from", 0, 15, 0);
+            (uint8_t)rmg_yaml_number(b->file, item, "address-lines", 1, RMG_SIM_LINES, -1);
+        part->row_lines = (uint8_t)rmg_yaml_number(b->file, item, "row-lines", 0, RMG_SIM_LINES,
+                                                   part->kind == RMG_PART_DRAM ? -1 : 0);
+        part->column_from = (uint8_t)rmg_yaml_number(b->file, item, "column-from", 0, 15, 0);
         part->refresh_cycles =
-            (uint16_t)yaml_number(b->file, item, "refresh-cycles", 0, 65535, 0);
-        part->refresh_ms = (uint16_t)yaml_number(b->file, item, "refresh-ms", 0, 65535, 0);
-        part->pins = keep_text(b, yaml_string(b->file, item, "pins", " "));
-        part->supplies = keep_text(b, yaml_string(b->file, item, "supplies", " "));
+            (uint16_t)rmg_yaml_number(b->file, item, "refresh-cycles", 0, 65535, 0);
+        part->refresh_ms = (uint16_t)rmg_yaml_number(b->file, item, "refresh-ms", 0, 65535, 0);
+        part->pins = keep_text(b, rmg_yaml_string(b->file, item, "pins", " "));
+        part->supplies = keep_text(b, rmg_yaml_string(b->file, item, "supplies", " "));
         check_part(b, item, part);
         g_ptr_array_add(b->parts, part);
     }
 }
 
-const rmg_part *board_part(board_build *b, const ynode *map, bool needed)
+const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed)
 {
-    const ynode *node = needed ? yaml_need(b->file, map, "part") : yaml_get(b->file, map, "part");
-    const char *number = yaml_text(node);
+    const ynode *node =
+        needed ? rmg_yaml_need(b->file, map, "part") : rmg_yaml_get(b->file, map, "part");
+    const char *number = rmg_yaml_text(node);
     const rmg_part *part = NULL;
     GString *known;
 
@@ -88,9 +89,9 @@ const rmg_part *board_part(board_build *b, const ynode *map, bool needed)
     known = g_string_new(NULL);
     for (size_t i = 0; i < rmg_part_count(); i++)
         g_string_append_printf(known, "%s%s", i ? ", " : "", rmg_part_at(i)->number);
-    yaml_wrong(b->file, node, "part",
-               "\"%s\" is not known; expected one of %s, or one described under \"parts\"", number,
-               known->str);
+    rmg_yaml_wrong(b->file, node, "part",
+                   "\"%s\" is not known; expected one of %s, or one described under \"parts\"",
+                   number, known->str);
     g_string_free(known, TRUE);
     return NULL;
 }

@@ -24,12 +24,12 @@ static void add_socket(board_build *b, const ynode *node, rmg_socket socket, con
     unsigned line;
 
     if (taken(b, name, &line)) {
-        yaml_wrong(b->file, node, "names", "%s stands in the list already, in line %u", name,
-                   line);
+        rmg_yaml_wrong(b->file, node, "names", "%s stands in the list already, in line %u", name,
+                       line);
         return;
     }
     if (b->sockets->len >= RMG_SIM_RULES) {
-        yaml_wrong(b->file, node, "names", "more than %u sockets", RMG_SIM_RULES);
+        rmg_yaml_wrong(b->file, node, "names", "more than %u sockets", RMG_SIM_RULES);
         return;
     }
     socket.name = g_strdup(name);
@@ -40,22 +40,25 @@ static void add_socket(board_build *b, const ynode *node, rmg_socket socket, con
 /* "U11-U18", "U18-U11" or "U5": one socket after another, each a step further. */
 static void add_names(board_build *b, const ynode *node, rmg_socket *socket, double dx, double dy)
 {
-    gchar **ends = g_strsplit(yaml_text(node), "-", 2);
+    gchar **ends = g_strsplit(rmg_yaml_text(node), "-", 2);
     char stem[16], stem2[16];
     uint64_t from, to;
 
     for (size_t i = 0; ends[i]; i++)
         g_strstrip(ends[i]);
-    if (!ends[0] || !designator_parse(ends[0], stem, sizeof stem, &from)) {
-        yaml_wrong(b->file, node, "names", "found \"%s\", expected designators like U5 or U11-U18",
-                   yaml_text(node));
+    if (!ends[0] || !rmg_designator_parse(ends[0], stem, sizeof stem, &from)) {
+        rmg_yaml_wrong(b->file, node, "names",
+                       "found \"%s\", expected designators like U5 or U11-U18",
+                       rmg_yaml_text(node));
     } else if (!ends[1]) {
         add_socket(b, node, *socket, ends[0]);
         socket->x_mm += dx;
         socket->y_mm += dy;
-    } else if (!designator_parse(ends[1], stem2, sizeof stem2, &to) || strcmp(stem, stem2) != 0) {
-        yaml_wrong(b->file, node, "names", "found \"%s\", expected designators like U5 or U11-U18",
-                   yaml_text(node));
+    } else if (!rmg_designator_parse(ends[1], stem2, sizeof stem2, &to) ||
+               strcmp(stem, stem2) != 0) {
+        rmg_yaml_wrong(b->file, node, "names",
+                       "found \"%s\", expected designators like U5 or U11-U18",
+                       rmg_yaml_text(node));
     } else {
         for (uint64_t n = from;; n = from < to ? n + 1 : n - 1) {
             gchar *name = g_strdup_printf("%s%" G_GUINT64_FORMAT, stem, n);
@@ -71,26 +74,26 @@ static void add_names(board_build *b, const ynode *node, rmg_socket *socket, dou
     g_strfreev(ends);
 }
 
-void board_read_sockets(board_build *b, const ynode *root)
+void rmg_board_read_sockets(board_build *b, const ynode *root)
 {
-    ynode *list = yaml_list(b->file, root, "sockets", true);
+    ynode *list = rmg_yaml_list(b->file, root, "sockets", true);
     ynode *item;
 
-    for (size_t i = 0; (item = yaml_item(b->file, list, i)) != NULL; i++) {
-        rmg_socket socket = {.file_line = yaml_line(item)};
+    for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
+        rmg_socket socket = {.file_line = rmg_yaml_line(item)};
         double dx = 0, dy = 0;
         ynode *names, *name;
 
-        if (!yaml_is_map(b->file, item, "a socket", socket_keys))
+        if (!rmg_yaml_is_map(b->file, item, "a socket", socket_keys))
             continue;
-        names = yaml_need(b->file, item, "names");
-        socket.soldered = yaml_choice(b->file, item, "mount", mount_words, -1) == 1;
-        socket.drawn = yaml_point(b->file, item, "at", &socket.x_mm, &socket.y_mm);
-        yaml_point(b->file, item, "step", &dx, &dy);
-        socket.part = board_part(b, item, false);
-        socket.note = yaml_string(b->file, item, "note", "");
+        names = rmg_yaml_need(b->file, item, "names");
+        socket.soldered = rmg_yaml_choice(b->file, item, "mount", mount_words, -1) == 1;
+        socket.drawn = rmg_yaml_point(b->file, item, "at", &socket.x_mm, &socket.y_mm);
+        rmg_yaml_point(b->file, item, "step", &dx, &dy);
+        socket.part = rmg_board_part(b, item, false);
+        socket.note = rmg_yaml_string(b->file, item, "note", "");
         if (names && names->type == YAML_SEQUENCE_NODE)
-            for (size_t n = 0; (name = yaml_item(b->file, names, n)) != NULL; n++)
+            for (size_t n = 0; (name = rmg_yaml_item(b->file, names, n)) != NULL; n++)
                 add_names(b, name, &socket, dx, dy);
         else if (names)
             add_names(b, names, &socket, dx, dy);

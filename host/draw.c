@@ -9,13 +9,13 @@
 #include "rimeglass/draw.h"
 #include "rimeglass/result.h"
 
-#define WIDTH      1280.0
-#define HEIGHT     800.0
-#define TOP        118.0 /* room above the board */
-#define BOTTOM     74.0  /* room below it */
-#define MARGIN     32.0
-#define PIN_MM     2.54
-#define CHIP_MM    11.5 /* drawn width of a chip */
+#define WIDTH   1280.0
+#define HEIGHT  800.0
+#define TOP     118.0 /* room above the board */
+#define BOTTOM  74.0  /* room below it */
+#define MARGIN  32.0
+#define PIN_MM  2.54
+#define CHIP_MM 11.5 /* drawn width of a chip */
 
 typedef struct canvas {
     cairo_t *cr;
@@ -29,8 +29,8 @@ typedef struct canvas {
 typedef struct socket_state {
     bool tested;
     uint64_t failing_words;
-    size_t rank;    /* of the suspect that names it, from 1; 0: none */
-    gchar *bits;    /* "D5", "D0-D3" or "" */
+    size_t rank; /* of the suspect that names it, from 1; 0: none */
+    gchar *bits; /* "D5", "D0-D3" or "" */
 } socket_state;
 
 static void ink(cairo_t *cr, unsigned rgb)
@@ -196,13 +196,17 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
     const bool bad = state->failing_words > 0;
     gchar *text;
 
-    plate(cr, x, y - 9, CHIP_MM * c->scale - 8, 20, bad ? 0xFCE9DC : state->tested ? 0xFFFFFF
-                                                                                : 0xE7E9EC);
+    plate(cr, x, y - 9, CHIP_MM * c->scale - 8, 20,
+          bad             ? 0xFCE9DC
+          : state->tested ? 0xFFFFFF
+                          : 0xE7E9EC);
     ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
     say(cr, x, y - 4, 15, true, 0.5, socket->name);
     if (state->bits) {
-        plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16, bad ? 0xFCE9DC : state->tested ? 0xFFFFFF
-                                                                                     : 0xE7E9EC);
+        plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16,
+              bad             ? 0xFCE9DC
+              : state->tested ? 0xFFFFFF
+                              : 0xE7E9EC);
         ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
         say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
     }
@@ -260,7 +264,7 @@ static void draw_socket(const canvas *c, uint16_t number)
 }
 
 /* The bank's name, left of its leftmost socket. */
-static void name_bank(const canvas *c, size_t bank)
+static void rmg_name_bank(const canvas *c, size_t bank)
 {
     const rmg_socket *left = NULL;
     double x, y;
@@ -287,8 +291,8 @@ static void name_bank(const canvas *c, size_t bank)
 static void draw_head(const canvas *c)
 {
     cairo_t *cr = c->cr;
-    gchar *text = g_strdup_printf("%s%s%s", c->board->name, *c->board->revision ? ", revision " : "",
-                                  c->board->revision);
+    gchar *text = g_strdup_printf("%s%s%s", c->board->name,
+                                  *c->board->revision ? ", revision " : "", c->board->revision);
     const double width = WIDTH - 2 * MARGIN;
 
     ink(cr, 0x5A616B);
@@ -367,7 +371,7 @@ static void draw_all(canvas *c)
         if (c->board->sockets[s].drawn)
             draw_socket(c, s);
     for (size_t b = 0; b < c->board->bank_count; b++)
-        name_bank(c, b);
+        rmg_name_bank(c, b);
     draw_key(c);
 }
 

@@ -74,8 +74,7 @@ void rmg_failset_each(const rmg_failset *set,
 
         for (size_t i = 0; i < PAGE_WORDS; i++)
             if (one->high[i] | one->low[i])
-                visit(context, (rmg_addr)(one->number << PAGE_BITS | i), one->high[i],
-                      one->low[i]);
+                visit(context, (rmg_addr)(one->number << PAGE_BITS | i), one->high[i], one->low[i]);
     }
     g_list_free(pages);
 }

@@ -21,23 +21,23 @@ typedef struct fault_form {
 
 static uint16_t read_socket(reader *r, const ynode *map)
 {
-    const ynode *node = yaml_need(r->file, map, "socket");
+    const ynode *node = rmg_yaml_need(r->file, map, "socket");
     const char **names = g_new0(const char *, r->board->socket_count + 1);
     uint16_t found = 0;
     const char *near;
 
     if (node) {
-        found = rmg_board_socket(r->board, yaml_text(node));
+        found = rmg_board_socket(r->board, rmg_yaml_text(node));
         for (size_t i = 0; i < r->board->socket_count; i++)
             names[i] = r->board->sockets[i].name;
-        near = rmg_nearest(yaml_text(node), names);
+        near = rmg_nearest(rmg_yaml_text(node), names);
         if (found == RMG_NO_SOCKET)
-            yaml_wrong(r->file, node, "socket", "the board %s has no \"%s\"%s%s%s", r->board->name,
-                       yaml_text(node), near ? "; did you mean " : "", near ? near : "",
-                       near ? "?" : "");
+            rmg_yaml_wrong(r->file, node, "socket", "the board %s has no \"%s\"%s%s%s",
+                           r->board->name, rmg_yaml_text(node), near ? "; did you mean " : "",
+                           near ? near : "", near ? "?" : "");
         else if (!r->board->sockets[found].part)
-            yaml_wrong(r->file, node, "socket", "the board file does not say what %s holds",
-                       yaml_text(node));
+            rmg_yaml_wrong(r->file, node, "socket", "the board file does not say what %s holds",
+                           rmg_yaml_text(node));
         if (found == RMG_NO_SOCKET || !r->board->sockets[found].part)
             found = 0;
     }
@@ -47,23 +47,22 @@ static uint16_t read_socket(reader *r, const ynode *map)
 
 static const rmg_part *part_of(const reader *r, uint16_t socket)
 {
-    return r->board->sockets[socket].part ? r->board->sockets[socket].part
-                                          : rmg_part_find("4116");
+    return r->board->sockets[socket].part ? r->board->sockets[socket].part : rmg_part_find("4116");
 }
 
 /* "D5": a bus data bit. */
 static uint8_t read_bit(reader *r, const ynode *map, const char *key)
 {
-    const ynode *node = yaml_need(r->file, map, key);
+    const ynode *node = rmg_yaml_need(r->file, map, key);
     char stem[4];
     uint64_t n = 0;
 
     if (!node)
         return 0;
-    if (!designator_parse(yaml_text(node), stem, sizeof stem, &n) || strcmp(stem, "D") != 0 ||
-        n >= r->board->word_bits) {
-        yaml_wrong(r->file, node, key, "found \"%s\", expected a data bit from D0 to D%u",
-                   yaml_text(node), r->board->word_bits - 1u);
+    if (!rmg_designator_parse(rmg_yaml_text(node), stem, sizeof stem, &n) ||
+        strcmp(stem, "D") != 0 || n >= r->board->word_bits) {
+        rmg_yaml_wrong(r->file, node, key, "found \"%s\", expected a data bit from D0 to D%u",
+                       rmg_yaml_text(node), r->board->word_bits - 1u);
         return 0;
     }
     return (uint8_t)n;
@@ -72,7 +71,7 @@ static uint8_t read_bit(reader *r, const ynode *map, const char *key)
 /* Which data line of the fault's chip carries bus bit "bit"; needed only where it has several. */
 static uint8_t read_data_line(reader *r, const ynode *map, uint16_t socket, bool all_allowed)
 {
-    const ynode *node = yaml_get(r->file, map, "bit");
+    const ynode *node = rmg_yaml_get(r->file, map, "bit");
     uint8_t bit;
 
     if (!node && part_of(r, socket)->width == 1)
@@ -89,19 +88,20 @@ static uint8_t read_data_line(reader *r, const ynode *map, uint16_t socket, bool
             if (rule->data_bits[line] == bit)
                 return line;
     }
-    yaml_wrong(r->file, node, "bit", "%s does not hold D%u", r->board->sockets[socket].name, bit);
+    rmg_yaml_wrong(r->file, node, "bit", "%s does not hold D%u", r->board->sockets[socket].name,
+                   bit);
     return 0;
 }
 
 static void read_level(reader *r, const ynode *map, bool open, rmg_sim_fault *fault)
 {
-    fault->level = open ? (uint8_t)yaml_number(r->file, map, "floats", 0, 1, 1)
-                        : (uint8_t)yaml_number(r->file, map, "level", 0, 1, -1);
+    fault->level = open ? (uint8_t)rmg_yaml_number(r->file, map, "floats", 0, 1, 1)
+                        : (uint8_t)rmg_yaml_number(r->file, map, "level", 0, 1, -1);
 }
 
 static void read_cell(reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    const ynode *node = yaml_get(r->file, map, "address");
+    const ynode *node = rmg_yaml_get(r->file, map, "address");
     uint64_t address;
     rmg_place place;
 
@@ -111,17 +111,17 @@ static void read_cell(reader *r, const ynode *map, rmg_sim_fault *fault)
         fault->chip = read_socket(r, map);
         fault->data_line = read_data_line(r, map, fault->chip, false);
         part = part_of(r, fault->chip);
-        fault->cell = yaml_number(r->file, map, "cell", 0,
-                                  ((uint64_t)1 << part->address_lines) - 1u, -1);
+        fault->cell =
+            rmg_yaml_number(r->file, map, "cell", 0, ((uint64_t)1 << part->address_lines) - 1u, -1);
         return;
     }
-    if (!number_parse(yaml_text(node), &address))
-        yaml_wrong(r->file, node, "address", "found \"%s\", expected an address like 0x9C40",
-                   yaml_text(node));
+    if (!rmg_number_parse(rmg_yaml_text(node), &address))
+        rmg_yaml_wrong(r->file, node, "address", "found \"%s\", expected an address like 0x9C40",
+                       rmg_yaml_text(node));
     else if (!rmg_place_find(&r->board->placement, rmg_board_word(r->board, address),
                              read_bit(r, map, "bit"), &place))
-        yaml_wrong(r->file, node, "address", "no socket of the board holds that bit at %s",
-                   yaml_text(node));
+        rmg_yaml_wrong(r->file, node, "address", "no socket of the board holds that bit at %s",
+                       rmg_yaml_text(node));
     else {
         fault->chip = place.socket;
         fault->data_line = place.data_line;
@@ -140,11 +140,11 @@ static void read_row(reader *r, const ynode *map, rmg_sim_fault *fault)
     fault->data_line = read_data_line(r, map, fault->chip, true);
     part = part_of(r, fault->chip);
     if (!part->row_lines) {
-        yaml_wrong(r->file, map, key, "a %s has no rows and columns at its pins", part->number);
+        rmg_yaml_wrong(r->file, map, key, "a %s has no rows and columns at its pins", part->number);
         return;
     }
     most = (uint64_t)1 << (row ? part->row_lines : part->address_lines - part->row_lines);
-    fault->cell = yaml_number(r->file, map, key, 0, most - 1u, -1);
+    fault->cell = rmg_yaml_number(r->file, map, key, 0, most - 1u, -1);
 }
 
 static void read_output(reader *r, const ynode *map, rmg_sim_fault *fault)
@@ -157,9 +157,9 @@ static void read_input(reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     read_output(r, map, fault);
     if (part_of(r, fault->chip)->width != 1)
-        yaml_wrong(r->file, map, "socket",
-                   "a %s takes and gives data at the same pin; expected kind \"data pin open\"",
-                   part_of(r, fault->chip)->number);
+        rmg_yaml_wrong(r->file, map, "socket",
+                       "a %s takes and gives data at the same pin; expected kind \"data pin open\"",
+                       part_of(r, fault->chip)->number);
 }
 
 static void read_chip(reader *r, const ynode *map, rmg_sim_fault *fault)
@@ -175,20 +175,20 @@ static void read_bus_bit(reader *r, const ynode *map, rmg_sim_fault *fault)
 /* A pin by number or by name ("A3"): every address line of the part at that pin. */
 static rmg_addr lines_at_pin(reader *r, const ynode *map, const rmg_part *part)
 {
-    const ynode *node = yaml_need(r->file, map, "pin");
+    const ynode *node = rmg_yaml_need(r->file, map, "pin");
     rmg_addr lines = 0;
     uint64_t pin = 0;
 
     if (!node)
         return 0;
-    if (!number_parse(yaml_text(node), &pin))
-        pin = rmg_part_pin(part, yaml_text(node));
+    if (!rmg_number_parse(rmg_yaml_text(node), &pin))
+        pin = rmg_part_pin(part, rmg_yaml_text(node));
     for (uint8_t i = 0; pin && i < part->address_lines; i++)
         if (rmg_part_address_pin(part, i) == pin)
             lines |= (rmg_addr)1 << i;
     if (!lines)
-        yaml_wrong(r->file, node, "pin", "found \"%s\", expected an address pin of a %s",
-                   yaml_text(node), part->number);
+        rmg_yaml_wrong(r->file, node, "pin", "found \"%s\", expected an address pin of a %s",
+                       rmg_yaml_text(node), part->number);
     return lines;
 }
 
@@ -201,17 +201,17 @@ static void read_address_pin(reader *r, const ynode *map, rmg_sim_fault *fault)
 /* One bus line of a bank; or the multiplexed line that leads to one address pin of its chips. */
 static void read_bank_line(reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    const ynode *node = yaml_need(r->file, map, "bank");
-    const ynode *line = yaml_get(r->file, map, "line");
+    const ynode *node = rmg_yaml_need(r->file, map, "bank");
+    const ynode *line = rmg_yaml_get(r->file, map, "line");
     char stem[4];
     uint64_t n;
 
     if (!node)
         return;
-    fault->bank = rmg_board_bank(r->board, yaml_text(node));
+    fault->bank = rmg_board_bank(r->board, rmg_yaml_text(node));
     if (fault->bank == RMG_NO_BANK) {
-        yaml_wrong(r->file, node, "bank", "the board %s has no bank \"%s\"", r->board->name,
-                   yaml_text(node));
+        rmg_yaml_wrong(r->file, node, "bank", "the board %s has no bank \"%s\"", r->board->name,
+                       rmg_yaml_text(node));
         fault->bank = 0;
     } else if (!line) {
         const rmg_addr cell_lines = lines_at_pin(r, map, r->board->banks[fault->bank].part);
@@ -223,35 +223,54 @@ static void read_bank_line(reader *r, const ynode *map, rmg_sim_fault *fault)
                 if ((cell_lines >> k) & 1u && rule->address_bits[k] < RMG_ADDR_BITS)
                     fault->lines |= (rmg_addr)1 << rule->address_bits[k];
         }
-    } else if (!designator_parse(yaml_text(line), stem, sizeof stem, &n) ||
+    } else if (!rmg_designator_parse(rmg_yaml_text(line), stem, sizeof stem, &n) ||
                strcmp(stem, "A") != 0 || n < r->board->byte_shift ||
                n >= (uint64_t)r->board->address_bits + r->board->byte_shift) {
-        yaml_wrong(r->file, line, "line", "found \"%s\", expected an address line from A%u to A%u",
-                   yaml_text(line), r->board->byte_shift,
-                   r->board->address_bits + r->board->byte_shift - 1u);
+        rmg_yaml_wrong(r->file, line, "line",
+                       "found \"%s\", expected an address line from A%u to A%u",
+                       rmg_yaml_text(line), r->board->byte_shift,
+                       r->board->address_bits + r->board->byte_shift - 1u);
     } else {
         fault->lines = (rmg_addr)1 << (n - r->board->byte_shift);
     }
 }
 
 static const fault_form forms[] = {
-    {"cell stuck", RMG_FAULT_CELL, {"kind", "socket", "bit", "cell", "address", "level"}, false,
+    {"cell stuck",
+     RMG_FAULT_CELL,
+     {"kind", "socket", "bit", "cell", "address", "level"},
+     false,
      read_cell},
     {"row stuck", RMG_FAULT_ROW, {"kind", "socket", "bit", "row", "level"}, false, read_row},
-    {"column stuck", RMG_FAULT_COLUMN, {"kind", "socket", "bit", "column", "level"}, false,
+    {"column stuck",
+     RMG_FAULT_COLUMN,
+     {"kind", "socket", "bit", "column", "level"},
+     false,
      read_row},
     {"output stuck", RMG_FAULT_OUTPUT, {"kind", "socket", "bit", "level"}, false, read_output},
     {"data pin open", RMG_FAULT_DATA_OPEN, {"kind", "socket", "bit"}, true, read_output},
     {"data input open", RMG_FAULT_INPUT_OPEN, {"kind", "socket", "floats"}, true, read_input},
     {"chip missing", RMG_FAULT_MISSING, {"kind", "socket"}, true, read_chip},
     {"data line stuck", RMG_FAULT_DATA_LINE, {"kind", "line", "level"}, false, read_bus_bit},
-    {"address pin stuck", RMG_FAULT_ADDRESS_CHIP, {"kind", "socket", "pin", "level"}, false,
+    {"address pin stuck",
+     RMG_FAULT_ADDRESS_CHIP,
+     {"kind", "socket", "pin", "level"},
+     false,
      read_address_pin},
-    {"address pin open", RMG_FAULT_ADDRESS_CHIP, {"kind", "socket", "pin", "floats"}, true,
+    {"address pin open",
+     RMG_FAULT_ADDRESS_CHIP,
+     {"kind", "socket", "pin", "floats"},
+     true,
      read_address_pin},
-    {"address line stuck", RMG_FAULT_ADDRESS_BANK, {"kind", "bank", "line", "pin", "level"}, false,
+    {"address line stuck",
+     RMG_FAULT_ADDRESS_BANK,
+     {"kind", "bank", "line", "pin", "level"},
+     false,
      read_bank_line},
-    {"address line open", RMG_FAULT_ADDRESS_BANK, {"kind", "bank", "line", "pin", "floats"}, true,
+    {"address line open",
+     RMG_FAULT_ADDRESS_BANK,
+     {"kind", "bank", "line", "pin", "floats"},
+     true,
      read_bank_line},
 };
 static const char *const root_keys[] = {"faults", "world-seed", NULL};
@@ -267,13 +286,14 @@ static void read_fault(reader *r, const ynode *item, GArray *list)
     for (size_t i = 0; i < G_N_ELEMENTS(forms); i++)
         words[i] = forms[i].word;
     if (item->type != YAML_MAPPING_NODE) {
-        yaml_wrong(r->file, item, NULL, "expected a fault with keys and values (\"kind: ...\")");
+        rmg_yaml_wrong(r->file, item, NULL,
+                       "expected a fault with keys and values (\"kind: ...\")");
         return;
     }
-    choice = yaml_choice(r->file, item, "kind", words, -1);
+    choice = rmg_yaml_choice(r->file, item, "kind", words, -1);
     form = &forms[choice];
-    if (strcmp(form->word, yaml_text(yaml_get(r->file, item, "kind"))) != 0 ||
-        !yaml_is_map(r->file, item, form->word, form->keys))
+    if (strcmp(form->word, rmg_yaml_text(rmg_yaml_get(r->file, item, "kind"))) != 0 ||
+        !rmg_yaml_is_map(r->file, item, form->word, form->keys))
         return;
     fault.kind = form->kind;
     read_level(r, item, form->open, &fault);
@@ -287,17 +307,18 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
     GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_sim_fault));
     yaml_file file;
-    rmg_status status = yaml_open(&file, name, notes);
+    rmg_status status = rmg_yaml_open(&file, name, notes);
 
     memset(faults, 0, sizeof *faults);
-    if (status == RMG_OK && yaml_is_map(&file, yaml_root(&file), "a fault file", root_keys)) {
+    if (status == RMG_OK &&
+        rmg_yaml_is_map(&file, rmg_yaml_root(&file), "a fault file", root_keys)) {
         reader r = {board, &file};
-        ynode *root = yaml_root(&file);
-        ynode *items = yaml_list(&file, root, "faults", true);
+        ynode *root = rmg_yaml_root(&file);
+        ynode *items = rmg_yaml_list(&file, root, "faults", true);
         ynode *item;
 
-        faults->world_seed = yaml_number(&file, root, "world-seed", 0, UINT64_MAX, 1);
-        for (size_t i = 0; (item = yaml_item(&file, items, i)) != NULL; i++)
+        faults->world_seed = rmg_yaml_number(&file, root, "world-seed", 0, UINT64_MAX, 1);
+        for (size_t i = 0; (item = rmg_yaml_item(&file, items, i)) != NULL; i++)
             read_fault(&r, item, list);
     }
     if (status == RMG_OK && notes->len)
@@ -308,8 +329,8 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
     } else {
         g_array_free(list, TRUE);
     }
-    yaml_close(&file);
-    mistakes_take(notes, mistakes);
+    rmg_yaml_close(&file);
+    rmg_mistakes_take(notes, mistakes);
     return status;
 }
 
@@ -336,7 +357,7 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
     run->target.bus = &rmg_sim_bus;
     run->target.context = &run->sim;
-    run->target.mask = (rmg_word)~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    run->target.mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
     return status;
 }
 

@@ -30,8 +30,7 @@ static rmg_status failed(const char *file, int error, char **message)
 }
 
 /* Standard output, or something that is no regular file: there is nothing to rename. */
-static rmg_status write_directly(const char *file, const void *bytes, size_t size,
-                                 char **message)
+static rmg_status write_directly(const char *file, const void *bytes, size_t size, char **message)
 {
     const bool standard = strcmp(file, "-") == 0;
     const int to = standard ? STDOUT_FILENO : open(file, O_WRONLY | O_CLOEXEC);
@@ -56,8 +55,8 @@ rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, char
         (stat(file, &about) == 0 && !S_ISREG(about.st_mode) && !S_ISDIR(about.st_mode)))
         return write_directly(file, bytes, size, message);
     if (g_file_set_contents_full(file, bytes, (gssize)size,
-                                 G_FILE_SET_CONTENTS_CONSISTENT | G_FILE_SET_CONTENTS_DURABLE,
-                                 0666, &error))
+                                 G_FILE_SET_CONTENTS_CONSISTENT | G_FILE_SET_CONTENTS_DURABLE, 0666,
+                                 &error))
         return RMG_OK;
     *message = g_strdup_printf("%s cannot be written: %s", file, error->message);
     g_error_free(error);

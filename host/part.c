@@ -4,8 +4,8 @@
 #include <stdio.h>
 #include <string.h>
 
-#define PINS_24 "A7 A6 A5 A4 A3 A2 A1 A0 D0 D1 D2 VSS D3 D4 D5 D6 D7"
-#define PINS_28 "A12 A7 A6 A5 A4 A3 A2 A1 A0 D0 D1 D2 VSS D3 D4 D5 D6 D7"
+#define PINS_24             "A7 A6 A5 A4 A3 A2 A1 A0 D0 D1 D2 VSS D3 D4 D5 D6 D7"
+#define PINS_28             "A12 A7 A6 A5 A4 A3 A2 A1 A0 D0 D1 D2 VSS D3 D4 D5 D6 D7"
 #define FIVE_VOLT(vcc, vss) "+5 V pin " vcc ", 0 V pin " vss
 
 static const rmg_part parts[] = {
@@ -15,16 +15,16 @@ static const rmg_part parts[] = {
      RMG_PART_DRAM, 1, 16, 8, 0, 128, 2},
     {"41256", "A8 D WE RAS A0 A2 A1 VCC A7 A5 A4 A3 A6 Q CAS VSS", FIVE_VOLT("8", "16"),
      RMG_PART_DRAM, 1, 18, 9, 0, 256, 4},
-    {"4416", "OE DQ1 DQ2 WE RAS A6 A5 A4 VCC A7 A3 A2 A1 A0 DQ3 CAS DQ4 VSS",
-     FIVE_VOLT("9", "18"), RMG_PART_DRAM, 4, 14, 8, 1, 256, 4},
-    {"4464", "OE DQ1 DQ2 WE RAS A6 A5 A4 VCC A7 A3 A2 A1 A0 DQ3 CAS DQ4 VSS",
-     FIVE_VOLT("9", "18"), RMG_PART_DRAM, 4, 16, 8, 0, 256, 4},
-    {"2114", "A6 A5 A4 A3 A0 A1 A2 CS VSS WE DQ4 DQ3 DQ2 DQ1 A9 A8 A7 VCC",
-     FIVE_VOLT("18", "9"), RMG_PART_SRAM, 4, 10, 0, 0, 0, 0},
+    {"4416", "OE DQ1 DQ2 WE RAS A6 A5 A4 VCC A7 A3 A2 A1 A0 DQ3 CAS DQ4 VSS", FIVE_VOLT("9", "18"),
+     RMG_PART_DRAM, 4, 14, 8, 1, 256, 4},
+    {"4464", "OE DQ1 DQ2 WE RAS A6 A5 A4 VCC A7 A3 A2 A1 A0 DQ3 CAS DQ4 VSS", FIVE_VOLT("9", "18"),
+     RMG_PART_DRAM, 4, 16, 8, 0, 256, 4},
+    {"2114", "A6 A5 A4 A3 A0 A1 A2 CS VSS WE DQ4 DQ3 DQ2 DQ1 A9 A8 A7 VCC", FIVE_VOLT("18", "9"),
+     RMG_PART_SRAM, 4, 10, 0, 0, 0, 0},
     {"6116", PINS_24 " CE A10 OE WE A9 A8 VCC", FIVE_VOLT("24", "12"), RMG_PART_SRAM, 8, 11, 0, 0,
      0, 0},
-    {"6264", "- " PINS_28 " CE1 A10 OE A11 A9 A8 CE2 WE VCC", FIVE_VOLT("28", "14"),
-     RMG_PART_SRAM, 8, 13, 0, 0, 0, 0},
+    {"6264", "- " PINS_28 " CE1 A10 OE A11 A9 A8 CE2 WE VCC", FIVE_VOLT("28", "14"), RMG_PART_SRAM,
+     8, 13, 0, 0, 0, 0},
     {"62256", "A14 " PINS_28 " CE A10 OE A11 A9 A8 A13 WE VCC", FIVE_VOLT("28", "14"),
      RMG_PART_SRAM, 8, 15, 0, 0, 0, 0},
     {"2716", PINS_24 " CE A10 OE VPP A9 A8 VCC", FIVE_VOLT("24", "12"), RMG_PART_ROM, 8, 11, 0, 0,

@@ -94,7 +94,7 @@ static rmg_status check_wiring(counted *c, const rmg_target *target)
     for (size_t b = 0; b < run->board->bank_count; b++) {
         rmg_status status;
 
-        if (!run_wiring_range(run, b, &run->wired_range[b]))
+        if (!rmg_run_wiring_range(run, b, &run->wired_range[b]))
             continue;
         if (!report(c))
             return RMG_ERR_CANCELLED;
@@ -121,7 +121,7 @@ static rmg_status march_pass(counted *c, const rmg_target *target, uint32_t pass
     rmg_pass result;
 
     rmg_failset_empty(run->pass_failures);
-    if (!pass && run_has_first_memory(run)) {
+    if (!pass && rmg_run_has_first_memory(run)) {
         c->step = "first memory";
         job.step = 1;
         job.ranges = &run->board->first_memory;
@@ -139,8 +139,7 @@ static rmg_status march_pass(counted *c, const rmg_target *target, uint32_t pass
         return status;
     result.background = job.background;
     result.failing_reads = run->tally.failing_pass;
-    result.failing_words =
-        rmg_failset_words(run->pass_failures, NULL, (rmg_word) ~(rmg_word)0);
+    result.failing_words = rmg_failset_words(run->pass_failures, NULL, (rmg_word) ~(rmg_word)0);
     result.fingerprint = rmg_failset_fingerprint(run->pass_failures);
     run->passes[run->pass_count++] = result;
     rmg_tally_pass_end(&run->tally);
@@ -152,7 +151,7 @@ static uint64_t planned_accesses(const rmg_run *run)
     const uint64_t ops = rmg_march_operations(run->plan.march);
     uint64_t words = run->tested_words * run->plan.passes;
 
-    if (run_has_first_memory(run))
+    if (rmg_run_has_first_memory(run))
         words += run->board->first_memory.last - run->board->first_memory.first + 1u;
     return MAX(words * ops, 1);
 }
@@ -177,7 +176,7 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
         *message = g_strdup("the number of passes must be from 1 to 65535");
         return run->status = RMG_ERR_ARGUMENT;
     }
-    return run->status = run_choose_ranges(run, message);
+    return run->status = rmg_run_choose_ranges(run, message);
 }
 
 rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch)

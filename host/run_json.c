@@ -57,10 +57,9 @@ static json_t *left_out_json(const rmg_run *run)
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->left_out_count; i++)
-        json_array_append_new(array, json_pack("{s:o, s:s, s:s}", "range",
-                                               range(run->board, &run->left_out[i].range),
-                                               "region", run->left_out[i].name, "reason",
-                                               run->left_out[i].reason));
+        json_array_append_new(
+            array, json_pack("{s:o, s:s, s:s}", "range", range(run->board, &run->left_out[i].range),
+                             "region", run->left_out[i].name, "reason", run->left_out[i].reason));
     return array;
 }
 
@@ -75,11 +74,10 @@ static json_t *by_bit_json(const rmg_run *run)
             if (bit->high || bit->low)
                 json_array_append_new(
                     array,
-                    json_pack("{s:s, s:i, s:o, s:o, s:o}", "bank", run->board->banks[b].name,
-                              "bit", (int)i, "reads_high", number(bit->high), "reads_low",
+                    json_pack("{s:s, s:i, s:o, s:o, s:o}", "bank", run->board->banks[b].name, "bit",
+                              (int)i, "reads_high", number(bit->high), "reads_low",
                               number(bit->low), "words",
-                              number(rmg_failset_words(run->failures,
-                                                       &run->board->bank_wheres[b],
+                              number(rmg_failset_words(run->failures, &run->board->bank_wheres[b],
                                                        (rmg_word)1 << i))));
         }
     return array;
@@ -92,11 +90,11 @@ static json_t *first_json(const rmg_run *run)
     for (size_t i = 0; i < run->tally.first_count; i++) {
         const rmg_failure *f = &run->tally.first[i];
 
-        json_array_append_new(
-            array, json_pack("{s:o, s:o, s:o, s:i, s:i, s:i, s:i}", "address",
-                             address(run->board, f->address), "expected", word(f->expected),
-                             "actual", word(f->actual), "pass", f->pass + 1, "step", f->step + 1,
-                             "element", f->element + 1, "operation", f->operation + 1));
+        json_array_append_new(array, json_pack("{s:o, s:o, s:o, s:i, s:i, s:i, s:i}", "address",
+                                               address(run->board, f->address), "expected",
+                                               word(f->expected), "actual", word(f->actual), "pass",
+                                               f->pass + 1, "step", f->step + 1, "element",
+                                               f->element + 1, "operation", f->operation + 1));
     }
     return array;
 }
@@ -114,11 +112,10 @@ static json_t *passes_json(const rmg_run *run)
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->pass_count; i++)
-        json_array_append_new(array, json_pack("{s:o, s:o, s:o}", "background",
-                                               word(run->passes[i].background), "failing_reads",
-                                               number(run->passes[i].failing_reads),
-                                               "failing_words",
-                                               number(run->passes[i].failing_words)));
+        json_array_append_new(
+            array, json_pack("{s:o, s:o, s:o}", "background", word(run->passes[i].background),
+                             "failing_reads", number(run->passes[i].failing_reads), "failing_words",
+                             number(run->passes[i].failing_words)));
     return json_pack("{s:I, s:o, s:o, s:f, s:o}", "planned", (json_int_t)run->plan.passes, "done",
                      number(run->pass_count), "each", array, "excludes_share_above",
                      rmg_excluded_share(run->pass_count), "repeatable",
@@ -141,17 +138,16 @@ static json_t *wiring_json(const rmg_run *run)
         for (uint8_t k = 0; k < run->board->address_bits; k++)
             if (w->ignored[k])
                 json_array_append_new(
-                    ignored,
-                    json_pack("{s:s, s:o}", "line",
-                              rmg_board_line_text(run->board, k, text, sizeof text), "bits",
-                              word(w->ignored[k])));
-        json_array_append_new(
-            array, json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank",
-                             run->board->banks[b].name, "range",
-                             range(run->board, &run->wired_range[b]), "always_0", word(w->low),
-                             "always_1", word(w->high), "undriven", word(w->opposite), "unsteady",
-                             word(w->unsteady), "ignored_address_lines", ignored, "accesses",
-                             (int)w->accesses));
+                    ignored, json_pack("{s:s, s:o}", "line",
+                                       rmg_board_line_text(run->board, k, text, sizeof text),
+                                       "bits", word(w->ignored[k])));
+        json_array_append_new(array, json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank",
+                                               run->board->banks[b].name, "range",
+                                               range(run->board, &run->wired_range[b]), "always_0",
+                                               word(w->low), "always_1", word(w->high), "undriven",
+                                               word(w->opposite), "unsteady", word(w->unsteady),
+                                               "ignored_address_lines", ignored, "accesses",
+                                               (int)w->accesses));
     }
     return array;
 }
@@ -164,9 +160,9 @@ static json_t *suspect_json(const rmg_suspect *s)
         json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
                                                 s->rivals[i].share));
     return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o}", "site", s->site, "kind",
-                     s->kind, "advice", s->headline, "settle", s->settle, "confidence", s->confidence, "explained",
-                     s->explained, "because", texts(s->because), "next", texts(s->next), "rivals",
-                     rivals);
+                     s->kind, "advice", s->headline, "settle", s->settle, "confidence",
+                     s->confidence, "explained", s->explained, "because", texts(s->because), "next",
+                     texts(s->next), "rivals", rivals);
 }
 
 static json_t *suspects_json(const rmg_suspects *suspects)
@@ -183,14 +179,14 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     const rmg_board *board = run->board;
     gchar *file = g_filename_display_name(board->file);
     gchar *target = g_filename_display_name(run->target);
-    json_t *root = json_pack(
-        "{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:{s:s, s:I, s:o}, s:b, s:s, s:s}",
-        "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name, "revision",
-        board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
-        "march", run->plan.march_name, "operations_per_word",
-        (json_int_t)rmg_march_operations(run->plan.march), "seed", number(run->plan.seed),
-        "complete", run->complete, "status", rmg_status_text(run->status), "verdict",
-        rmg_run_failed(run) ? "fail" : "pass");
+    json_t *root =
+        json_pack("{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:{s:s, s:I, s:o}, s:b, s:s, s:s}",
+                  "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name,
+                  "revision", board->revision, "file", file, "sha256", board->hash, "target",
+                  target, "plan", "march", run->plan.march_name, "operations_per_word",
+                  (json_int_t)rmg_march_operations(run->plan.march), "seed", number(run->plan.seed),
+                  "complete", run->complete, "status", rmg_status_text(run->status), "verdict",
+                  rmg_run_failed(run) ? "fail" : "pass");
     char *dumped, *text;
 
     g_free(file);

@@ -43,10 +43,10 @@ static rmg_status check_limit(const rmg_run *run, char **message)
 
     if (!run->plan.limited || run->plan.limit.last <= top)
         return RMG_OK;
-    *message = g_strdup_printf(
-        "the range %s goes past the end of the board: its last address is %s",
-        rmg_board_range_text(board, &run->plan.limit, text, sizeof text),
-        rmg_board_address_text(board, top, end, sizeof end));
+    *message =
+        g_strdup_printf("the range %s goes past the end of the board: its last address is %s",
+                        rmg_board_range_text(board, &run->plan.limit, text, sizeof text),
+                        rmg_board_address_text(board, top, end, sizeof end));
     return RMG_ERR_RANGE;
 }
 
@@ -76,7 +76,7 @@ static gint by_first(gconstpointer a, gconstpointer b)
     return (x->range.first > y->range.first) - (x->range.first < y->range.first);
 }
 
-rmg_status run_choose_ranges(rmg_run *run, char **message)
+rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
 {
     const rmg_board *board = run->board;
     GArray *tested = g_array_new(FALSE, TRUE, sizeof(rmg_range));
@@ -102,11 +102,11 @@ rmg_status run_choose_ranges(rmg_run *run, char **message)
     for (size_t i = 0; i < run->tested_count; i++)
         run->tested_words += run->tested[i].last - run->tested[i].first + 1u;
     if (status == RMG_OK && (!run->tested_count || run->tested_count > UINT8_MAX)) {
-        *message = run->plan.limited
-                       ? g_strdup_printf("the range %s holds no RAM of this board",
-                                         rmg_board_range_text(board, &run->plan.limit, text,
-                                                              sizeof text))
-                       : g_strdup("the board file names no RAM region");
+        *message =
+            run->plan.limited
+                ? g_strdup_printf("the range %s holds no RAM of this board",
+                                  rmg_board_range_text(board, &run->plan.limit, text, sizeof text))
+                : g_strdup("the board file names no RAM region");
         status = RMG_ERR_RANGE;
     }
     return status;
@@ -114,7 +114,7 @@ rmg_status run_choose_ranges(rmg_run *run, char **message)
 
 /* The largest stretch of the bank that is tested, for its wiring check. Banks that share their
  * addresses with another (chosen by low address lines) are not checked this way. */
-bool run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best)
+bool rmg_run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best)
 {
     const rmg_where *where = &run->board->bank_wheres[bank];
     bool any = false;
@@ -136,7 +136,7 @@ bool run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best)
 }
 
 /* Is the board's first memory, whole, among what is tested? */
-bool run_has_first_memory(const rmg_run *run)
+bool rmg_run_has_first_memory(const rmg_run *run)
 {
     const rmg_range *first = &run->board->first_memory;
 

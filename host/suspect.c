@@ -79,10 +79,9 @@ static void because_counts(wording *w, const gchar *bits, const gchar *bank)
     else if (!f->failed_low)
         way = "always 1 where 0 was written";
     if (failing)
-        add_text(w->because,
-                 g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-                                 " words tested in %s fail at %s, %s.",
-                                 failing, words_tested(w), bank, bits, way));
+        add_text(w->because, g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
+                                             " words tested in %s fail at %s, %s.",
+                                             failing, words_tested(w), bank, bits, way));
     else
         add_text(w->because, g_strdup("Seen by the wiring check; no cell was tested after it."));
 }
@@ -151,10 +150,10 @@ static void word_socket(wording *w, const gchar *bits, const gchar *bank)
 
     s->site = g_strdup(socket->name);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET) {
-        s->kind = g_strdup_printf("%s %s", bits, name_level(&s->finding));
+        s->kind = g_strdup_printf("%s %s", bits, rmg_name_level(&s->finding));
     } else if (s->finding.kind == RMG_FINDING_ADDRESS_AT_SOCKET) {
-        gchar *lines = name_lines(w->board, s->finding.lines);
-        gchar *pins = name_address_pins(w->board, &s->finding);
+        gchar *lines = rmg_name_lines(w->board, s->finding.lines);
+        gchar *pins = rmg_name_address_pins(w->board, &s->finding);
 
         s->kind = g_strdup_printf("does not follow address line%s %s",
                                   strstr(lines, " and ") ? "s" : "", lines);
@@ -175,16 +174,16 @@ static void word_socket(wording *w, const gchar *bits, const gchar *bank)
 static void word_line(wording *w, const gchar *bits, const gchar *bank)
 {
     rmg_suspect *s = w->s;
-    gchar *lines = name_lines(w->board, s->finding.lines);
-    gchar *devices = name_devices(w->board, s->finding.bits);
+    gchar *lines = rmg_name_lines(w->board, s->finding.lines);
+    gchar *devices = rmg_name_devices(w->board, s->finding.bits);
     const char *plural = strstr(lines, " and ") ? "s" : "";
 
     switch (s->finding.kind) {
     case RMG_FINDING_DATA_LINE:
         s->site = g_strdup_printf("data line %s", bits);
-        s->kind = g_strdup(name_level(&s->finding));
+        s->kind = g_strdup(rmg_name_level(&s->finding));
         s->headline = g_strdup_printf("Look at data line %s: it %s, in every bank.", bits,
-                                      name_level(&s->finding));
+                                      rmg_name_level(&s->finding));
         add_text(w->because, g_strdup_printf("On this line: %s.", devices));
         break;
     case RMG_FINDING_ADDRESS_OF_BANK:
@@ -218,13 +217,12 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
 static void word_suspect(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
-    const uint64_t all =
-        rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
-    gchar *bits = name_bits(s->finding.bits);
-    gchar *bank = name_bank(w->board, s->finding.bank);
+    const uint64_t all = rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
+    gchar *bits = rmg_name_bits(s->finding.bits);
+    gchar *bank = rmg_name_bank(w->board, s->finding.bank);
 
     if (s->finding.kind == RMG_FINDING_CELLS)
-        cells_look(w->run, &s->finding, &w->cells);
+        rmg_cells_look(w->run, &s->finding, &w->cells);
     if (s->finding.socket != RMG_NO_SOCKET)
         word_socket(w, bits, bank);
     else
@@ -241,10 +239,10 @@ static void word_suspect(wording *w, size_t cell_findings)
                                              "likelier than so many bad chips.",
                                              cell_findings));
     s->confidence = confidence_of(w, cell_findings);
-    s->explained = all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) /
-                             (double)all
-                       : 0.0;
-    add_rivals_and_steps(w);
+    s->explained =
+        all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) / (double)all
+            : 0.0;
+    rmg_add_rivals_and_steps(w);
     g_free(bits);
     g_free(bank);
 }
@@ -285,8 +283,14 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         cell_findings += findings[i].kind == RMG_FINDING_CELLS;
     }
     for (size_t i = 0; i < suspects->count; i++) {
-        wording w = {run, run->board, suspects, &suspects->list[i], g_ptr_array_new(),
-                     g_ptr_array_new(), g_array_new(FALSE, TRUE, sizeof(rmg_rival)), {0}};
+        wording w = {run,
+                     run->board,
+                     suspects,
+                     &suspects->list[i],
+                     g_ptr_array_new(),
+                     g_ptr_array_new(),
+                     g_array_new(FALSE, TRUE, sizeof(rmg_rival)),
+                     {0}};
 
         word_suspect(&w, cell_findings);
         if (!w.s->settle)

@@ -35,24 +35,24 @@ typedef struct wording {
 } wording;
 
 /* suspect_shape.c */
-void cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
+void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 
 /* suspect_names.c: new texts, to be freed by the caller. */
-gchar *name_bits(rmg_word bits);                                  /* "D3" or "D0, D1 and D4" */
-gchar *name_lines(const rmg_board *board, rmg_addr lines);        /* "A9" or "A2 and A9" */
-gchar *name_bank(const rmg_board *board, uint8_t bank);           /* "the upper bank" */
-gchar *name_data_pins(const rmg_board *board, const rmg_finding *f);
-gchar *name_address_pins(const rmg_board *board, const rmg_finding *f);
-gchar *name_devices(const rmg_board *board, rmg_word bits);       /* sockets on a data line */
-const char *name_level(const rmg_finding *f);                     /* "always reads 0" */
+gchar *rmg_name_bits(rmg_word bits);                           /* "D3" or "D0, D1 and D4" */
+gchar *rmg_name_lines(const rmg_board *board, rmg_addr lines); /* "A9" or "A2 and A9" */
+gchar *rmg_name_bank(const rmg_board *board, uint8_t bank);    /* "the upper bank" */
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f);
+gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f);
+gchar *rmg_name_devices(const rmg_board *board, rmg_word bits); /* sockets on a data line */
+const char *rmg_name_level(const rmg_finding *f);               /* "always reads 0" */
 /* A socketed chip of the same part that is no suspect, the same bank first; or RMG_NO_SOCKET. */
-uint16_t neighbour_of(const wording *w);
+uint16_t rmg_neighbour_of(const wording *w);
 
 /* Adds a step "Do this: what follows from it." and keeps "do this" as the one that settles it. */
-void add_settling_step(wording *w, gchar *step);
+void rmg_add_settling_step(wording *w, gchar *step);
 
 /* suspect_next.c: rivals and steps of a suspect. */
-void add_rivals_and_steps(wording *w);
+void rmg_add_rivals_and_steps(wording *w);
 
 static inline void add_text(GPtrArray *list, gchar *text)
 {

@@ -7,13 +7,16 @@ static gchar *join(GPtrArray *list)
     GString *text = g_string_new(NULL);
 
     for (guint i = 0; i < list->len; i++)
-        g_string_append_printf(text, "%s%s", i == 0 ? "" : i + 1 == list->len ? " and " : ", ",
+        g_string_append_printf(text, "%s%s",
+                               i == 0               ? ""
+                               : i + 1 == list->len ? " and "
+                                                    : ", ",
                                (char *)g_ptr_array_index(list, i));
     g_ptr_array_free(list, TRUE);
     return g_string_free(text, FALSE);
 }
 
-gchar *name_bits(rmg_word bits)
+gchar *rmg_name_bits(rmg_word bits)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
@@ -34,7 +37,7 @@ gchar *name_bits(rmg_word bits)
     return join(list);
 }
 
-gchar *name_lines(const rmg_board *board, rmg_addr lines)
+gchar *rmg_name_lines(const rmg_board *board, rmg_addr lines)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
     char text[8];
@@ -45,13 +48,13 @@ gchar *name_lines(const rmg_board *board, rmg_addr lines)
     return join(list);
 }
 
-gchar *name_bank(const rmg_board *board, uint8_t bank)
+gchar *rmg_name_bank(const rmg_board *board, uint8_t bank)
 {
     return bank == RMG_NO_BANK ? g_strdup("all banks")
                                : g_strdup_printf("the %s bank", board->banks[bank].name);
 }
 
-gchar *name_data_pins(const rmg_board *board, const rmg_finding *f)
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
@@ -64,8 +67,8 @@ gchar *name_data_pins(const rmg_board *board, const rmg_finding *f)
             if (!((f->bits >> rule->data_bits[i]) & 1u) || !rule->out_pins[i])
                 continue;
             if (rule->in_pins[i] == rule->out_pins[i])
-                g_ptr_array_add(list, g_strdup_printf("pin %u (D%u)", rule->out_pins[i],
-                                                      rule->data_bits[i]));
+                g_ptr_array_add(
+                    list, g_strdup_printf("pin %u (D%u)", rule->out_pins[i], rule->data_bits[i]));
             else
                 g_ptr_array_add(list, g_strdup_printf("pin %u (data in) and pin %u (data out)",
                                                       rule->in_pins[i], rule->out_pins[i]));
@@ -78,7 +81,7 @@ gchar *name_data_pins(const rmg_board *board, const rmg_finding *f)
 
 /* The pins at which the finding's bus address lines reach the chips: of its socket, or of the
  * first socket of its bank. */
-gchar *name_address_pins(const rmg_board *board, const rmg_finding *f)
+gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
     const rmg_rule *rule = NULL;
@@ -112,7 +115,7 @@ gchar *name_address_pins(const rmg_board *board, const rmg_finding *f)
     return join(list);
 }
 
-gchar *name_devices(const rmg_board *board, rmg_word bits)
+gchar *rmg_name_devices(const rmg_board *board, rmg_word bits)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
@@ -123,14 +126,14 @@ gchar *name_devices(const rmg_board *board, rmg_word bits)
             on |= board->placement.rules[r].socket == s &&
                   (rmg_rule_bits(&board->placement.rules[r]) & bits);
         if (on)
-            g_ptr_array_add(list, g_strdup_printf("%s (%s)", board->sockets[s].name,
-                                                  board->sockets[s].soldered ? "soldered"
-                                                                             : "in a socket"));
+            g_ptr_array_add(
+                list, g_strdup_printf("%s (%s)", board->sockets[s].name,
+                                      board->sockets[s].soldered ? "soldered" : "in a socket"));
     }
     return join(list);
 }
 
-const char *name_level(const rmg_finding *f)
+const char *rmg_name_level(const rmg_finding *f)
 {
     if (f->low == f->bits)
         return "always reads 0";
@@ -157,7 +160,7 @@ static bool in_bank(const rmg_board *board, uint16_t socket, uint8_t bank)
     return false;
 }
 
-uint16_t neighbour_of(const wording *w)
+uint16_t rmg_neighbour_of(const wording *w)
 {
     const rmg_board *board = w->board;
     const rmg_finding *f = &w->s->finding;

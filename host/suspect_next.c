@@ -11,7 +11,7 @@ static void rival(wording *w, double share, gchar *name)
     g_array_append_val(w->rivals, one);
 }
 
-void add_settling_step(wording *w, gchar *step)
+void rmg_add_settling_step(wording *w, gchar *step)
 {
     const char *end = strstr(step, ": ");
 
@@ -70,21 +70,22 @@ static void step_contact(wording *w, const gchar *pins)
 static void step_settle(wording *w, const gchar *bits)
 {
     const rmg_socket *s = socket_of(w);
-    const uint16_t other = neighbour_of(w);
+    const uint16_t other = rmg_neighbour_of(w);
 
     if (!s->soldered && other != RMG_NO_SOCKET)
-        add_settling_step(w,
-                 g_strdup_printf("Swap %s with %s and test again: if the failure goes with the "
-                                 "chip to %s, the chip is bad; if it stays at %s (%s), it is the "
-                                 "socket or the track.",
-                                 s->name, w->board->sockets[other].name,
-                                 w->board->sockets[other].name, s->name, bits));
+        rmg_add_settling_step(
+            w, g_strdup_printf("Swap %s with %s and test again: if the failure goes with the "
+                               "chip to %s, the chip is bad; if it stays at %s (%s), it is the "
+                               "socket or the track.",
+                               s->name, w->board->sockets[other].name,
+                               w->board->sockets[other].name, s->name, bits));
     else if (!s->soldered)
-        add_settling_step(w, g_strdup_printf("Put a known good %s into %s and test again: if the "
-                                          "failure stays, it is the socket or the track.",
-                                          s->part->number, s->name));
+        rmg_add_settling_step(w,
+                              g_strdup_printf("Put a known good %s into %s and test again: if the "
+                                              "failure stays, it is the socket or the track.",
+                                              s->part->number, s->name));
     else
-        add_settling_step(
+        rmg_add_settling_step(
             w, g_strdup_printf("Hold a known good %s on top of %s (soldered, so no swap), pin on "
                                "pin, and test again: if the failure goes or shrinks, %s is bad or "
                                "not connected; if not, it proves nothing.",
@@ -94,8 +95,8 @@ static void step_settle(wording *w, const gchar *bits)
 static void data_at_socket(wording *w)
 {
     const rmg_socket *s = socket_of(w);
-    gchar *bits = name_bits(w->s->finding.bits);
-    gchar *pins = name_data_pins(w->board, &w->s->finding);
+    gchar *bits = rmg_name_bits(w->s->finding.bits);
+    gchar *pins = rmg_name_data_pins(w->board, &w->s->finding);
     const char *joint = s->soldered ? "a joint" : "a contact of the socket";
 
     if (reads_undriven(w)) {
@@ -121,11 +122,11 @@ static void data_at_socket(wording *w)
 static void address_at_socket(wording *w)
 {
     const rmg_socket *s = socket_of(w);
-    gchar *pins = name_address_pins(w->board, &w->s->finding);
-    gchar *bits = name_bits(w->s->finding.bits);
+    gchar *pins = rmg_name_address_pins(w->board, &w->s->finding);
+    gchar *bits = rmg_name_bits(w->s->finding.bits);
 
-    rival(w, 0.45, g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket",
-                                   pins));
+    rival(w, 0.45,
+          g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket", pins));
     rival(w, 0.40, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
     rival(w, 0.15, g_strdup_printf("the track to %s", pins));
     step_contact(w, pins);
@@ -137,16 +138,16 @@ static void address_at_socket(wording *w)
 static void cells(wording *w)
 {
     const rmg_socket *s = socket_of(w);
-    gchar *bits = name_bits(w->s->finding.bits);
-    gchar *pins = name_data_pins(w->board, &w->s->finding);
+    gchar *bits = rmg_name_bits(w->s->finding.bits);
+    gchar *pins = rmg_name_data_pins(w->board, &w->s->finding);
     const bool few = w->cells.shape != SHAPE_SCATTERED;
 
     rival(w, few ? 0.95 : 0.70, g_strdup_printf("the chip in %s", s->name));
     if (!few) {
         rival(w, 0.15, g_strdup("a supply, refresh or timing that is not right at this chip"));
-        rival(w, 0.15, g_strdup_printf("%s of %s",
-                                       s->soldered ? "a joint" : "a contact of the socket",
-                                       s->name));
+        rival(w, 0.15,
+              g_strdup_printf("%s of %s", s->soldered ? "a joint" : "a contact of the socket",
+                              s->name));
     } else {
         rival(w, 0.05, g_strdup("a supply or refresh that is not right at this chip"));
     }
@@ -161,7 +162,7 @@ static void cells(wording *w)
 
 static void data_line(wording *w)
 {
-    gchar *bits = name_bits(w->s->finding.bits);
+    gchar *bits = rmg_name_bits(w->s->finding.bits);
     GString *pull = g_string_new(NULL);
 
     rival(w, 0.40, g_strdup("a chip on it that drags the line"));
@@ -176,15 +177,17 @@ static void data_line(wording *w)
                 break;
             }
     if (pull->len)
-        add_settling_step(w, g_strdup_printf("Pull the socketed chips on %s one by one (%s) and test "
-                                          "after each: if %s comes alive, the one just pulled "
-                                          "dragged it.",
-                                          bits, pull->str, bits));
+        rmg_add_settling_step(
+            w, g_strdup_printf("Pull the socketed chips on %s one by one (%s) and test "
+                               "after each: if %s comes alive, the one just pulled "
+                               "dragged it.",
+                               bits, pull->str, bits));
     else
-        add_settling_step(w, g_strdup_printf("Lift %s off one chip after another and test after "
-                                             "each: if %s comes alive, the chip just lifted "
-                                             "dragged it.",
-                                             bits, bits));
+        rmg_add_settling_step(w,
+                              g_strdup_printf("Lift %s off one chip after another and test after "
+                                              "each: if %s comes alive, the chip just lifted "
+                                              "dragged it.",
+                                              bits, bits));
     add_text(w->next, g_strdup_printf("Power off: measure %s against 0 V and +5 V, and against "
                                       "the data lines beside it. A few ohms are a short.",
                                       bits));
@@ -194,16 +197,17 @@ static void data_line(wording *w)
 
 static void address_line(wording *w)
 {
-    gchar *pins = name_address_pins(w->board, &w->s->finding);
+    gchar *pins = rmg_name_address_pins(w->board, &w->s->finding);
     const bool bank = w->s->finding.kind == RMG_FINDING_ADDRESS_OF_BANK;
 
-    rival(w, 0.45, g_strdup(bank ? "the multiplexer or buffer that feeds this bank"
-                                 : "the buffer or processor pin that drives the line"));
+    rival(w, 0.45,
+          g_strdup(bank ? "the multiplexer or buffer that feeds this bank"
+                        : "the buffer or processor pin that drives the line"));
     rival(w, 0.35, g_strdup("the track to the chips: cut or shorted"));
     rival(w, 0.20, g_strdup("one chip that drags the line"));
-    add_settling_step(w, g_strdup_printf("Put a probe on %s of the chips while the test runs: "
-                                         "does the level move?",
-                                      bank ? pins : "these lines at the pins"));
+    rmg_add_settling_step(w, g_strdup_printf("Put a probe on %s of the chips while the test runs: "
+                                             "does the level move?",
+                                             bank ? pins : "these lines at the pins"));
     add_text(w->next, g_strdup("Power off: check the line from there back to its driver for a "
                                "break, and against 0 V and +5 V for a short."));
     g_free(pins);
@@ -211,17 +215,18 @@ static void address_line(wording *w)
 
 static void silent(wording *w)
 {
-    rival(w, 0.45, g_strdup(w->s->finding.kind == RMG_FINDING_ALL_SILENT
-                                ? "the link, the port or the bus buffer"
-                                : "the bank's select or strobe (RAS, CAS, WE, CE)"));
+    rival(w, 0.45,
+          g_strdup(w->s->finding.kind == RMG_FINDING_ALL_SILENT
+                       ? "the link, the port or the bus buffer"
+                       : "the bank's select or strobe (RAS, CAS, WE, CE)"));
     rival(w, 0.35, g_strdup("a supply that does not reach the chips"));
     rival(w, 0.20, g_strdup("chips that are all missing"));
     add_text(w->next, g_strdup("Measure the supplies at the pins of one of the chips."));
-    add_settling_step(w, g_strdup("Put a probe on the select and strobe pins of one chip while "
-                                  "the test runs: do they move?"));
+    rmg_add_settling_step(w, g_strdup("Put a probe on the select and strobe pins of one chip while "
+                                      "the test runs: do they move?"));
 }
 
-void add_rivals_and_steps(wording *w)
+void rmg_add_rivals_and_steps(wording *w)
 {
     switch (w->s->finding.kind) {
     case RMG_FINDING_DATA_AT_SOCKET:

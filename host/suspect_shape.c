@@ -34,7 +34,7 @@ static void look(void *context, rmg_addr address, rmg_word high, rmg_word low)
     report->cells++;
 }
 
-void cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report)
+void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report)
 {
     const rmg_board *board = run->board;
     looker l = {.bits = finding->bits, .report = report};

@@ -4,7 +4,7 @@
 #include <errno.h>
 #include <string.h>
 
-rmg_status yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
 {
     yaml_parser_t parser;
     GError *error = NULL;
@@ -27,35 +27,35 @@ rmg_status yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
                                         parser.problem_mark.line + 1,
                                         parser.problem ? parser.problem : "out of memory"));
     yaml_parser_delete(&parser);
-    if (ok && !yaml_root(file)) {
+    if (ok && !rmg_yaml_root(file)) {
         g_ptr_array_add(mistakes, g_strdup_printf("%s:1: the file is empty", name));
         ok = false;
     }
     return ok ? RMG_OK : RMG_ERR_CONTENT;
 }
 
-void yaml_close(yaml_file *file)
+void rmg_yaml_close(yaml_file *file)
 {
     yaml_document_delete(&file->document);
     g_free(file->text);
 }
 
-ynode *yaml_root(yaml_file *file)
+ynode *rmg_yaml_root(yaml_file *file)
 {
     return yaml_document_get_root_node(&file->document);
 }
 
-unsigned yaml_line(const ynode *node)
+unsigned rmg_yaml_line(const ynode *node)
 {
     return (unsigned)node->start_mark.line + 1u;
 }
 
-const char *yaml_text(const ynode *node)
+const char *rmg_yaml_text(const ynode *node)
 {
     return node && node->type == YAML_SCALAR_NODE ? (const char *)node->data.scalar.value : "";
 }
 
-void yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
+void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
 {
     va_list args;
     gchar *said;
@@ -64,12 +64,12 @@ void yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char 
     said = g_strdup_vprintf(format, args);
     va_end(args);
     g_ptr_array_add(file->mistakes,
-                    g_strdup_printf("%s:%u: %s%s%s", file->name, yaml_line(node), key ? key : "",
-                                    key ? ": " : "", said));
+                    g_strdup_printf("%s:%u: %s%s%s", file->name, rmg_yaml_line(node),
+                                    key ? key : "", key ? ": " : "", said));
     g_free(said);
 }
 
-bool yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, ynode **value)
+bool rmg_yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, ynode **value)
 {
     const yaml_node_pair_t *pair;
 
@@ -83,7 +83,7 @@ bool yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, yn
     return true;
 }
 
-ynode *yaml_item(yaml_file *file, const ynode *node, size_t index)
+ynode *rmg_yaml_item(yaml_file *file, const ynode *node, size_t index)
 {
     const yaml_node_item_t *item;
 
@@ -94,135 +94,137 @@ ynode *yaml_item(yaml_file *file, const ynode *node, size_t index)
                                                 : NULL;
 }
 
-ynode *yaml_get(yaml_file *file, const ynode *map, const char *key)
+ynode *rmg_yaml_get(yaml_file *file, const ynode *map, const char *key)
 {
     ynode *k, *v;
 
-    for (size_t i = 0; yaml_pair(file, map, i, &k, &v); i++)
-        if (strcmp(yaml_text(k), key) == 0)
+    for (size_t i = 0; rmg_yaml_pair(file, map, i, &k, &v); i++)
+        if (strcmp(rmg_yaml_text(k), key) == 0)
             return v;
     return NULL;
 }
 
-ynode *yaml_need(yaml_file *file, const ynode *map, const char *key)
+ynode *rmg_yaml_need(yaml_file *file, const ynode *map, const char *key)
 {
-    ynode *value = yaml_get(file, map, key);
+    ynode *value = rmg_yaml_get(file, map, key);
 
     if (!value)
-        yaml_wrong(file, map, key, "is missing here");
+        rmg_yaml_wrong(file, map, key, "is missing here");
     return value;
 }
 
-ynode *yaml_list(yaml_file *file, const ynode *map, const char *key, bool needed)
+ynode *rmg_yaml_list(yaml_file *file, const ynode *map, const char *key, bool needed)
 {
-    ynode *value = needed ? yaml_need(file, map, key) : yaml_get(file, map, key);
+    ynode *value = needed ? rmg_yaml_need(file, map, key) : rmg_yaml_get(file, map, key);
 
     if (value && value->type != YAML_SEQUENCE_NODE) {
-        yaml_wrong(file, value, key, "expected a list, one entry after each \"-\"");
+        rmg_yaml_wrong(file, value, key, "expected a list, one entry after each \"-\"");
         return NULL;
     }
     return value;
 }
 
-bool yaml_is_map(yaml_file *file, const ynode *node, const char *what, const char *const *keys)
+bool rmg_yaml_is_map(yaml_file *file, const ynode *node, const char *what, const char *const *keys)
 {
     ynode *k, *v, *k2;
 
     if (node->type != YAML_MAPPING_NODE) {
-        yaml_wrong(file, node, NULL, "expected %s with keys and values (\"name: ...\")", what);
+        rmg_yaml_wrong(file, node, NULL, "expected %s with keys and values (\"name: ...\")", what);
         return false;
     }
-    for (size_t i = 0; yaml_pair(file, node, i, &k, &v); i++) {
-        if (!g_strv_contains(keys, yaml_text(k))) {
-            const char *near = rmg_nearest(yaml_text(k), keys);
+    for (size_t i = 0; rmg_yaml_pair(file, node, i, &k, &v); i++) {
+        if (!g_strv_contains(keys, rmg_yaml_text(k))) {
+            const char *near = rmg_nearest(rmg_yaml_text(k), keys);
             gchar *all = g_strjoinv(", ", (gchar **)keys);
 
-            yaml_wrong(file, k, yaml_text(k), "%s has no such key; %s%s%s%s", what,
-                       near ? "did you mean \"" : "expected one of ", near ? near : all,
-                       near ? "\"" : "", near ? "?" : "");
+            rmg_yaml_wrong(file, k, rmg_yaml_text(k), "%s has no such key; %s%s%s%s", what,
+                           near ? "did you mean \"" : "expected one of ", near ? near : all,
+                           near ? "\"" : "", near ? "?" : "");
             g_free(all);
         }
-        for (size_t j = 0; j < i && yaml_pair(file, node, j, &k2, &v); j++)
-            if (strcmp(yaml_text(k), yaml_text(k2)) == 0)
-                yaml_wrong(file, k, yaml_text(k), "stands here twice, first in line %u",
-                           yaml_line(k2));
+        for (size_t j = 0; j < i && rmg_yaml_pair(file, node, j, &k2, &v); j++)
+            if (strcmp(rmg_yaml_text(k), rmg_yaml_text(k2)) == 0)
+                rmg_yaml_wrong(file, k, rmg_yaml_text(k), "stands here twice, first in line %u",
+                               rmg_yaml_line(k2));
     }
     return true;
 }
 
-char *yaml_string(yaml_file *file, const ynode *map, const char *key, const char *standard)
+char *rmg_yaml_string(yaml_file *file, const ynode *map, const char *key, const char *standard)
 {
-    const ynode *value = standard ? yaml_get(file, map, key) : yaml_need(file, map, key);
+    const ynode *value = standard ? rmg_yaml_get(file, map, key) : rmg_yaml_need(file, map, key);
 
     if (!value)
         return g_strdup(standard ? standard : "");
-    if (value->type != YAML_SCALAR_NODE || !*yaml_text(value))
-        yaml_wrong(file, value, key, "expected a text");
-    return g_strdup(yaml_text(value));
+    if (value->type != YAML_SCALAR_NODE || !*rmg_yaml_text(value))
+        rmg_yaml_wrong(file, value, key, "expected a text");
+    return g_strdup(rmg_yaml_text(value));
 }
 
-uint64_t yaml_number(yaml_file *file, const ynode *map, const char *key, uint64_t low,
-                     uint64_t high, int64_t standard)
+uint64_t rmg_yaml_number(yaml_file *file, const ynode *map, const char *key, uint64_t low,
+                         uint64_t high, int64_t standard)
 {
-    const ynode *value = standard >= 0 ? yaml_get(file, map, key) : yaml_need(file, map, key);
+    const ynode *value =
+        standard >= 0 ? rmg_yaml_get(file, map, key) : rmg_yaml_need(file, map, key);
     uint64_t number = low;
 
     if (!value)
         return standard >= 0 ? (uint64_t)standard : low;
-    if (!number_parse(yaml_text(value), &number) || number < low || number > high) {
-        yaml_wrong(file, value, key,
-                   "found \"%s\", expected a number from %" G_GUINT64_FORMAT
-                   " to %" G_GUINT64_FORMAT,
-                   yaml_text(value), low, high);
+    if (!rmg_number_parse(rmg_yaml_text(value), &number) || number < low || number > high) {
+        rmg_yaml_wrong(file, value, key,
+                       "found \"%s\", expected a number from %" G_GUINT64_FORMAT
+                       " to %" G_GUINT64_FORMAT,
+                       rmg_yaml_text(value), low, high);
         return low;
     }
     return number;
 }
 
-unsigned yaml_choice(yaml_file *file, const ynode *map, const char *key,
-                     const char *const *words, int standard)
+unsigned rmg_yaml_choice(yaml_file *file, const ynode *map, const char *key,
+                         const char *const *words, int standard)
 {
-    const ynode *value = standard >= 0 ? yaml_get(file, map, key) : yaml_need(file, map, key);
+    const ynode *value =
+        standard >= 0 ? rmg_yaml_get(file, map, key) : rmg_yaml_need(file, map, key);
     const char *near;
     gchar *all;
 
     if (!value)
         return standard >= 0 ? (unsigned)standard : 0;
     for (unsigned i = 0; words[i]; i++)
-        if (strcmp(words[i], yaml_text(value)) == 0)
+        if (strcmp(words[i], rmg_yaml_text(value)) == 0)
             return i;
-    near = rmg_nearest(yaml_text(value), words);
+    near = rmg_nearest(rmg_yaml_text(value), words);
     all = g_strjoinv(", ", (gchar **)words);
-    yaml_wrong(file, value, key, "found \"%s\", expected one of %s%s%s%s", yaml_text(value), all,
-               near ? " (did you mean \"" : "", near ? near : "", near ? "\"?)" : "");
+    rmg_yaml_wrong(file, value, key, "found \"%s\", expected one of %s%s%s%s", rmg_yaml_text(value),
+                   all, near ? " (did you mean \"" : "", near ? near : "", near ? "\"?)" : "");
     g_free(all);
     return 0;
 }
 
-bool yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y)
+bool rmg_yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y)
 {
-    const ynode *value = yaml_get(file, map, key);
+    const ynode *value = rmg_yaml_get(file, map, key);
     double *to[2] = {x, y};
 
     if (!value)
         return false;
     for (size_t i = 0; i < 2; i++) {
-        const char *text = yaml_text(yaml_item(file, value, i));
+        const char *text = rmg_yaml_text(rmg_yaml_item(file, value, i));
         char *end = NULL;
 
         *to[i] = g_ascii_strtod(text, &end);
         if (end == text || *end || !(*to[i] > -10000.0 && *to[i] < 10000.0)) {
-            yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
+            rmg_yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
             *x = *y = 0;
             return false;
         }
     }
-    if (yaml_item(file, value, 2))
-        yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
+    if (rmg_yaml_item(file, value, 2))
+        rmg_yaml_wrong(file, value, key, "expected two numbers of millimetres, [across, down]");
     return true;
 }
 
-bool number_parse(const char *text, uint64_t *value)
+bool rmg_number_parse(const char *text, uint64_t *value)
 {
     unsigned base = 10;
     gchar *end = NULL;
@@ -239,7 +241,7 @@ bool number_parse(const char *text, uint64_t *value)
     return errno == 0 && end != text && *end == '\0';
 }
 
-bool range_parse(const char *text, uint64_t *first, uint64_t *last)
+bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last)
 {
     const char *mark = strstr(text, "..");
     const size_t skip = mark ? 2 : 1;
@@ -249,19 +251,19 @@ bool range_parse(const char *text, uint64_t *first, uint64_t *last)
     if (!mark)
         mark = strchr(text, '-');
     if (!mark) {
-        ok = number_parse(text, first);
+        ok = rmg_number_parse(text, first);
         *last = *first;
         return ok;
     }
     head = g_strstrip(g_strndup(text, (gsize)(mark - text)));
     tail = g_strstrip(g_strdup(mark + skip));
-    ok = number_parse(head, first) && number_parse(tail, last);
+    ok = rmg_number_parse(head, first) && rmg_number_parse(tail, last);
     g_free(head);
     g_free(tail);
     return ok;
 }
 
-bool designator_parse(const char *text, char *stem, size_t room, uint64_t *number)
+bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *number)
 {
     size_t length = 0;
 
@@ -271,10 +273,10 @@ bool designator_parse(const char *text, char *stem, size_t room, uint64_t *numbe
         return false;
     memcpy(stem, text, length);
     stem[length] = '\0';
-    return number_parse(text + length, number) && *number < 100000;
+    return rmg_number_parse(text + length, number) && *number < 100000;
 }
 
-void mistakes_take(GPtrArray *from, rmg_mistakes *to)
+void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to)
 {
     if (!to) {
         g_ptr_array_free(from, TRUE);

@@ -20,50 +20,50 @@ typedef yaml_node_t ynode;
 
 /* Loads the file's only document. RMG_ERR_FILE or RMG_ERR_CONTENT are noted in *mistakes. Close in
  * any case. */
-rmg_status yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes);
-void yaml_close(yaml_file *file);
-ynode *yaml_root(yaml_file *file);
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes);
+void rmg_yaml_close(yaml_file *file);
+ynode *rmg_yaml_root(yaml_file *file);
 
-unsigned yaml_line(const ynode *node);
-const char *yaml_text(const ynode *node); /* "" where it is not plain text */
+unsigned rmg_yaml_line(const ynode *node);
+const char *rmg_yaml_text(const ynode *node); /* "" where it is not plain text */
 
 /* Notes "FILE:LINE: key: found ..., expected ...". `key` may be NULL. */
-void yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
+void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
     G_GNUC_PRINTF(4, 5);
 
 /* Is it a map, and are all its keys among `keys` (NULL at the end) and none twice? Notes what is
  * not. `what` names it in messages: "a region". */
-bool yaml_is_map(yaml_file *file, const ynode *node, const char *what, const char *const *keys);
+bool rmg_yaml_is_map(yaml_file *file, const ynode *node, const char *what, const char *const *keys);
 
 /* Pair by pair, entry by entry; false after the last, or where `node` is not of that form. */
-bool yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, ynode **value);
-ynode *yaml_item(yaml_file *file, const ynode *node, size_t index);
+bool rmg_yaml_pair(yaml_file *file, const ynode *node, size_t index, ynode **key, ynode **value);
+ynode *rmg_yaml_item(yaml_file *file, const ynode *node, size_t index);
 
-/* Value of a key, or NULL. yaml_need notes where it is missing. */
-ynode *yaml_get(yaml_file *file, const ynode *map, const char *key);
-ynode *yaml_need(yaml_file *file, const ynode *map, const char *key);
+/* Value of a key, or NULL. rmg_yaml_need notes where it is missing. */
+ynode *rmg_yaml_get(yaml_file *file, const ynode *map, const char *key);
+ynode *rmg_yaml_need(yaml_file *file, const ynode *map, const char *key);
 /* A list; noted where it is not one. */
-ynode *yaml_list(yaml_file *file, const ynode *map, const char *key, bool needed);
+ynode *rmg_yaml_list(yaml_file *file, const ynode *map, const char *key, bool needed);
 
 /* Text of a key, newly allocated; `standard` where it is missing (NULL: it must be there). */
-char *yaml_string(yaml_file *file, const ynode *map, const char *key, const char *standard);
+char *rmg_yaml_string(yaml_file *file, const ynode *map, const char *key, const char *standard);
 /* A whole number, decimal, 0x hex or 0b binary, low..high. `standard` < 0: it must be there. */
-uint64_t yaml_number(yaml_file *file, const ynode *map, const char *key, uint64_t low,
-                     uint64_t high, int64_t standard);
+uint64_t rmg_yaml_number(yaml_file *file, const ynode *map, const char *key, uint64_t low,
+                         uint64_t high, int64_t standard);
 /* Position of the text in `words` (NULL at the end). `standard` < 0: it must be there. */
-unsigned yaml_choice(yaml_file *file, const ynode *map, const char *key,
-                     const char *const *words, int standard);
+unsigned rmg_yaml_choice(yaml_file *file, const ynode *map, const char *key,
+                         const char *const *words, int standard);
 /* Two numbers [x, y]; false and a note where they are not. */
-bool yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y);
+bool rmg_yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y);
 
 /* A whole number as technicians write them; false where the text is none. */
-bool number_parse(const char *text, uint64_t *value);
+bool rmg_number_parse(const char *text, uint64_t *value);
 /* "FIRST-LAST", "FIRST..LAST" or "ONE". false: not such a text. */
-bool range_parse(const char *text, uint64_t *first, uint64_t *last);
+bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last);
 /* "U11" to "U" and 11. false: no letters then digits. */
-bool designator_parse(const char *text, char *stem, size_t room, uint64_t *number);
+bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *number);
 
 /* Hands noted mistakes over to the caller. */
-void mistakes_take(GPtrArray *from, rmg_mistakes *to);
+void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to);
 
 #endif

@@ -6,7 +6,7 @@ static rmg_addr force(rmg_addr lines, uint8_t level, rmg_addr value)
     return level ? value | lines : value & ~lines;
 }
 
-rmg_addr chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
+rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
@@ -17,12 +17,12 @@ rmg_addr chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr a
     return address;
 }
 
-rmg_addr chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
+rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
 {
     const uint8_t from = sim->feed_from[rule - sim->board->placement->rules];
     rmg_addr cell;
 
-    address = chips_bank_address(sim, rule, address);
+    address = rmg_chips_bank_address(sim, rule, address);
     if (from < RMG_ADDR_BITS)
         cell = (address >> from) & (((rmg_addr)1 << rule->address_lines) - 1u);
     else
@@ -36,7 +36,7 @@ rmg_addr chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
     return cell;
 }
 
-rmg_word chips_bus(const rmg_sim *sim, rmg_word value)
+rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_word value)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
@@ -107,7 +107,7 @@ static void chip_read(const rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word
                       rmg_word *value)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr cell = chips_cell(sim, rule, address);
+    const rmg_addr cell = rmg_chips_cell(sim, rule, address);
     const uint32_t word = sim->cells[sim->chip_offset[r] + cell];
 
     for (uint8_t line = 0; line < rule->width; line++) {
@@ -125,7 +125,7 @@ static void chip_read(const rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word
     }
 }
 
-rmg_word chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
+rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
 {
     rmg_word value = 0;
 
@@ -142,7 +142,7 @@ rmg_word chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
 static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr cell = chips_cell(sim, rule, address);
+    const rmg_addr cell = rmg_chips_cell(sim, rule, address);
     uint32_t *word = &sim->cells[sim->chip_offset[r] + cell];
 
     for (uint8_t line = 0; line < rule->width; line++) {
@@ -164,7 +164,7 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
     }
 }
 
-void chips_write(rmg_sim *sim, rmg_addr address, rmg_word value)
+void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value)
 {
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
         const rmg_rule *rule = &sim->board->placement->rules[r];

@@ -5,7 +5,8 @@
 
 #define PAGE_BITS 4u /* words in a page: 16 */
 
-/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014). */
+/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014).
+ */
 static uint64_t mix(uint64_t x)
 {
     x ^= x >> 30;
@@ -27,7 +28,8 @@ static size_t depth(const rmg_sim_chip *chip)
     return (size_t)1 << chip->address_lines;
 }
 
-/* The stretches of addresses that rules hold, rising and joined. Returns how many; 0 is too many. */
+/* The stretches of addresses that rules hold, rising and joined. Returns how many; 0 is too many.
+ */
 static uint16_t find_windows(const rmg_placement *placement, rmg_sim_window *windows)
 {
     uint16_t count = 0;
@@ -203,7 +205,7 @@ static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
         held |= bits;
         if (!sim->fault_count)
             continue;
-        cell = chips_cell(sim, rule, address);
+        cell = rmg_chips_cell(sim, rule, address);
         for (uint16_t i = 0; i < sim->fault_count; i++)
             if (touches(&sim->faults[i], sim->board, rule, cell))
                 *slow = 1;
@@ -259,11 +261,13 @@ static void mark_slow(rmg_sim *sim)
         const size_t last = w->offset + (size_t)(rule->where.last - w->first);
 
         if (shared(placement, rule) || repeats(rule))
-            memset(&sim->slow[first >> PAGE_BITS], 1, (last >> PAGE_BITS) - (first >> PAGE_BITS) + 1u);
+            memset(&sim->slow[first >> PAGE_BITS], 1,
+                   (last >> PAGE_BITS) - (first >> PAGE_BITS) + 1u);
     }
 }
 
-/* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell. */
+/* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell.
+ */
 static uint8_t feed_from(const rmg_rule *rule)
 {
     for (uint8_t i = 0; i < rule->address_lines; i++)
@@ -298,7 +302,7 @@ static void fill_words(rmg_sim *sim)
             rmg_word driven;
 
             if (!sim->slow[at >> PAGE_BITS])
-                sim->words[at] = chips_read(sim, a, &driven);
+                sim->words[at] = rmg_chips_read(sim, a, &driven);
             if (a == w->last)
                 break;
         }
@@ -322,7 +326,7 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     sim->faults = faults;
     sim->fault_count = fault_count;
     sim->world_seed = world_seed;
-    sim->mask = (rmg_word)~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
     sim->window_count = find_windows(board->placement, windows);
     words = place_windows(windows, sim->window_count);
     memcpy(sim->windows, windows, sizeof sim->windows);
@@ -361,9 +365,10 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address)
         sim->last_bus = sim->words[at];
     } else {
         rmg_word driven = 0;
-        const rmg_word value = w ? chips_read(sim, address, &driven) : 0;
+        const rmg_word value = w ? rmg_chips_read(sim, address, &driven) : 0;
 
-        sim->last_bus = chips_bus(sim, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
+        sim->last_bus =
+            rmg_chips_bus(sim, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
     }
     return sim->last_bus;
 }
@@ -378,9 +383,9 @@ void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value)
     if (w && !sim->slow[at >> PAGE_BITS]) {
         sim->last_bus = sim->words[at] = value & sim->mask;
     } else {
-        sim->last_bus = chips_bus(sim, value) & sim->mask;
+        sim->last_bus = rmg_chips_bus(sim, value) & sim->mask;
         if (w)
-            chips_write(sim, address, sim->last_bus);
+            rmg_chips_write(sim, address, sim->last_bus);
     }
 }
 

@@ -99,8 +99,7 @@ rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown);
 /* Writes an address, or a range as shown addresses of its first and last byte or word, into
  * text[0..room-1]. Returns text. 40 bytes suffice. */
 char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *text, size_t room);
-char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text,
-                           size_t room);
+char *rmg_board_range_text(const rmg_board *board, const rmg_range *range, char *text, size_t room);
 
 /* Writes the name of bus address line `bit` (of the word address): "A9". */
 char *rmg_board_line_text(const rmg_board *board, uint8_t bit, char *text, size_t room);

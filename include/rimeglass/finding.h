@@ -12,25 +12,25 @@ extern "C" {
 #endif
 
 typedef enum rmg_finding_kind {
-    RMG_FINDING_ALL_SILENT,      /* every bit of every bank is dead: no chip is named */
-    RMG_FINDING_BANK_SILENT,     /* every bit of one bank is dead: no chip is named */
-    RMG_FINDING_DATA_LINE,       /* one data bit, dead the same way in every bank */
-    RMG_FINDING_DATA_AT_SOCKET,  /* data bits of one socket dead in one bank */
-    RMG_FINDING_ADDRESS_LINES,   /* address lines ignored in every bank, all bits */
-    RMG_FINDING_ADDRESS_OF_BANK, /* address lines ignored in one bank, all bits */
+    RMG_FINDING_ALL_SILENT,        /* every bit of every bank is dead: no chip is named */
+    RMG_FINDING_BANK_SILENT,       /* every bit of one bank is dead: no chip is named */
+    RMG_FINDING_DATA_LINE,         /* one data bit, dead the same way in every bank */
+    RMG_FINDING_DATA_AT_SOCKET,    /* data bits of one socket dead in one bank */
+    RMG_FINDING_ADDRESS_LINES,     /* address lines ignored in every bank, all bits */
+    RMG_FINDING_ADDRESS_OF_BANK,   /* address lines ignored in one bank, all bits */
     RMG_FINDING_ADDRESS_AT_SOCKET, /* address lines ignored by one socket's bits */
     RMG_FINDING_CELLS              /* lines sound, but cells of one socket fail */
 } rmg_finding_kind;
 
 typedef struct rmg_finding {
     rmg_finding_kind kind;
-    uint16_t socket;      /* or RMG_NO_SOCKET */
-    uint8_t bank;         /* or RMG_NO_BANK: all banks */
-    rmg_word bits;        /* bus data bits it is about */
-    rmg_word low;         /* of these, the ones that always read 0 */
-    rmg_word high;        /* ... always read 1 */
-    rmg_word opposite;    /* ... read what was driven last elsewhere */
-    rmg_addr lines;       /* bus address lines it is about */
+    uint16_t socket;       /* or RMG_NO_SOCKET */
+    uint8_t bank;          /* or RMG_NO_BANK: all banks */
+    rmg_word bits;         /* bus data bits it is about */
+    rmg_word low;          /* of these, the ones that always read 0 */
+    rmg_word high;         /* ... always read 1 */
+    rmg_word opposite;     /* ... read what was driven last elsewhere */
+    rmg_addr lines;        /* bus address lines it is about */
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;
 } rmg_finding;

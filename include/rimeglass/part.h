@@ -15,9 +15,9 @@ typedef enum rmg_part_kind {
 } rmg_part_kind;
 
 typedef struct rmg_part {
-    const char *number;      /* the industry's generic number, for example "4116" */
-    const char *pins;        /* pin names from pin 1, parted by spaces; "-" not connected */
-    const char *supplies;    /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
+    const char *number;   /* the industry's generic number, for example "4116" */
+    const char *pins;     /* pin names from pin 1, parted by spaces; "-" not connected */
+    const char *supplies; /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
     rmg_part_kind kind;
     uint8_t width;           /* data lines: 1, 4, 8, 16 or 32 */
     uint8_t address_lines;   /* depth is 2 to this power */

@@ -37,8 +37,8 @@ typedef struct rmg_placement {
 
 /* Where one bit of one word lives. */
 typedef struct rmg_place {
-    rmg_addr cell;   /* address inside the chip: bit i is the chip's address line i */
-    uint16_t rule;   /* the rule that says so */
+    rmg_addr cell; /* address inside the chip: bit i is the chip's address line i */
+    uint16_t rule; /* the rule that says so */
     uint16_t socket;
     uint8_t bank;
     uint8_t data_line; /* of the chip, from 0 */

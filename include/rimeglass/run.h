@@ -26,7 +26,7 @@ typedef struct rmg_plan {
 /* A stretch that is not tested, and the reason as a sentence part. */
 typedef struct rmg_left_out {
     rmg_range range;
-    char *name;   /* region's name, "" if none */
+    char *name; /* region's name, "" if none */
     char *reason;
 } rmg_left_out;
 

@@ -89,10 +89,10 @@ typedef struct rmg_sim {
     uint64_t reads;
     uint64_t writes;
     rmg_word mask;
-    rmg_word last_bus; /* value last on the data lines */
-    rmg_word *words;   /* flat words, by window */
-    uint8_t *slow;     /* per page of words: 1 when its accesses go chip by chip */
-    uint32_t *cells;   /* per chip: its words, for slow pages */
+    rmg_word last_bus;                 /* value last on the data lines */
+    rmg_word *words;                   /* flat words, by window */
+    uint8_t *slow;                     /* per page of words: 1 when its accesses go chip by chip */
+    uint32_t *cells;                   /* per chip: its words, for slow pages */
     size_t chip_offset[RMG_SIM_RULES]; /* where a rule's chip starts in `cells` */
     uint8_t feed_from[RMG_SIM_RULES];  /* the bus bit of the rule's lowest chip line, where the
                                           others follow in order; else 255 */

@@ -25,7 +25,7 @@ typedef struct rmg_suspect {
     double explained;  /* share of all failing (address, bit) that lies here: 0..1 */
     rmg_rival *rivals; /* [rival_count], the likeliest first */
     size_t rival_count;
-    char *settle;      /* the step that tells the rivals apart, short; "" if there is none */
+    char *settle;   /* the step that tells the rivals apart, short; "" if there is none */
     char **because; /* sentences, NULL at the end */
     char **next;    /* steps, cheapest first, NULL at the end */
 } rmg_suspect;

@@ -34,7 +34,7 @@ typedef uint64_t rmg_word;
 /* A count of accesses or failures. As wide as an address; it stays at its highest value instead of
  * starting again at 0. */
 typedef rmg_addr rmg_count;
-#define RMG_COUNT_MAX ((rmg_count)~(rmg_count)0)
+#define RMG_COUNT_MAX ((rmg_count) ~(rmg_count)0)
 
 /* Addresses first..last, both included, so that the last address of the type can be named.
  * first <= last. The unit is one word of the port. */

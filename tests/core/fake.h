@@ -17,12 +17,12 @@ typedef struct fake {
     rmg_addr base; /* address of the first word */
     rmg_word words[FAKE_WORDS];
     /* what is wrong with it */
-    rmg_word read_0, read_1;   /* data bits stuck at 0 and 1 when read */
-    rmg_word undriven;         /* data bits that read what was last on the bus */
-    rmg_addr dead_line;        /* address line that changes nothing ... */
-    rmg_word dead_line_bits;   /* ... for these data bits */
-    rmg_addr bad_address;      /* one cell that reads ... */
-    rmg_word bad_0, bad_1;     /* ... these bits at 0 or 1 */
+    rmg_word read_0, read_1; /* data bits stuck at 0 and 1 when read */
+    rmg_word undriven;       /* data bits that read what was last on the bus */
+    rmg_addr dead_line;      /* address line that changes nothing ... */
+    rmg_word dead_line_bits; /* ... for these data bits */
+    rmg_addr bad_address;    /* one cell that reads ... */
+    rmg_word bad_0, bad_1;   /* ... these bits at 0 or 1 */
     /* what the port does */
     unsigned long fail_at; /* number of the access that fails, from 1; 0: none */
     bool fail_on;          /* it fails from then on */

@@ -130,8 +130,8 @@ static unsigned expected_log(const char *text, const rmg_range *ranges, unsigned
                 for (const char *op = open + 1; *op != ')'; op += op[2] == ',' ? 3 : 2) {
                     const rmg_addr a = (rmg_addr)(down ? range->last - i : range->first + i);
 
-                    log[n++] = (fake_access){a, *op == 'w' ? (op[1] == '1' ? one : zero) : 0,
-                                             *op == 'w'};
+                    log[n++] =
+                        (fake_access){a, *op == 'w' ? (op[1] == '1' ? one : zero) : 0, *op == 'w'};
                 }
         }
     }
@@ -185,7 +185,7 @@ static void either_down(void)
 /* A range that ends at the last address of the type, and one that is the whole array from 0. */
 static void last_address(void)
 {
-    const rmg_addr top = (rmg_addr)~(rmg_addr)0;
+    const rmg_addr top = (rmg_addr) ~(rmg_addr)0;
     const rmg_addr base = (rmg_addr)(top - (FAKE_WORDS - 1u));
     const rmg_range ranges[] = {{(rmg_addr)(top - 2u), top}, {base, top}};
 
@@ -259,10 +259,8 @@ static void cancelling(void)
     fake *f = fake_new(0);
     const rmg_target target = fake_target(f, 0xFF);
     const rmg_range range = {0, 63};
-    const rmg_march_job job = {.code = rmg_march_mats_plus,
-                               .ranges = &range,
-                               .range_count = 1,
-                               .observer = &observer};
+    const rmg_march_job job = {
+        .code = rmg_march_mats_plus, .ranges = &range, .range_count = 1, .observer = &observer};
     rmg_tally tally;
 
     f->read_0 = 1;

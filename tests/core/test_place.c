@@ -55,8 +55,8 @@ static void finding_places(void)
         if (rows[i].held)
             CHECK(place.socket == rows[i].socket && place.bank == rows[i].bank &&
                       place.data_line == rows[i].data_line && place.cell == rows[i].cell,
-                  "%s: socket %u, line %u, cell %lu", rows[i].title, place.socket,
-                  place.data_line, (unsigned long)place.cell);
+                  "%s: socket %u, line %u, cell %lu", rows[i].title, place.socket, place.data_line,
+                  (unsigned long)place.cell);
         else
             CHECK(place.socket == 99, "%s: untouched", rows[i].title);
     }

@@ -118,15 +118,14 @@ static void line_cover(void)
         f->first = ranges[r].first;
         f->end = ranges[r].last;
         CHECK(check(f, ranges[r].first, ranges[r].last, &w) == RMG_OK, "runs");
-        CHECK(w.lines == can, "range %zu: %lx, %lx", r, (unsigned long)w.lines,
-              (unsigned long)can);
+        CHECK(w.lines == can, "range %zu: %lx, %lx", r, (unsigned long)w.lines, (unsigned long)can);
         CHECK(!f->outside, "range %zu: never outside it", r);
     }
 }
 
 static void last_address(void)
 {
-    const rmg_addr top = (rmg_addr)~(rmg_addr)0;
+    const rmg_addr top = (rmg_addr) ~(rmg_addr)0;
     fake *f = fake_new((rmg_addr)(top - (FAKE_WORDS - 1u)));
     rmg_wiring w;
 
@@ -150,8 +149,8 @@ static void accesses_are_few(void)
     CHECK(small.accesses == f->reads + f->writes, "said as made: %u", small.accesses);
     f = fake_new(0);
     CHECK(check(f, 0, 0xFFFF, &large) == RMG_OK, "runs");
-    CHECK((unsigned)(large.accesses - small.accesses) <= 12u * 8u, "12 an address line more, no more: %u, %u",
-          small.accesses, large.accesses);
+    CHECK((unsigned)(large.accesses - small.accesses) <= 12u * 8u,
+          "12 an address line more, no more: %u, %u", small.accesses, large.accesses);
     CHECK(check(f, 0, 2, &small) == RMG_ERR_RANGE && check(f, 4, 3, &small) == RMG_ERR_RANGE,
           "three words are too few");
 }

@@ -9,21 +9,22 @@
 #include "temporary.h"
 
 /* A small board that is in order; each row below breaks one thing of it. */
-static const char sound[] = "board: bench piece\n"                                          /* 1 */
-                            "word: 8\n"                                                     /* 2 */
-                            "address-lines: 12\n"                                           /* 3 */
-                            "undriven: high\n"                                              /* 4 */
-                            "regions:\n"                                                    /* 5 */
-                            "  - {name: work, range: 0x000-0x3FF, kind: ram}\n"             /* 6 */
-                            "  - {name: ports, range: 0x400-0x40F, kind: reserved}\n"       /* 7 */
-                            "banks:\n"                                                      /* 8 */
-                            "  - name: only\n"                                              /* 9 */
-                            "    range: 0x000-0x3FF\n"                                      /* 10 */
-                            "    part: 2114\n"                                              /* 11 */
-                            "    lines: A0-A9\n"                                            /* 12 */
-                            "    data: {IC1: D0-D3, IC2: D4-D7}\n"                          /* 13 */
-                            "sockets:\n"                                                    /* 14 */
-                            "  - {names: IC1-IC3, mount: socket, at: [10, 20], step: [9, 0]}\n"; /* 15 */
+static const char sound[] =
+    "board: bench piece\n"                                               /* 1 */
+    "word: 8\n"                                                          /* 2 */
+    "address-lines: 12\n"                                                /* 3 */
+    "undriven: high\n"                                                   /* 4 */
+    "regions:\n"                                                         /* 5 */
+    "  - {name: work, range: 0x000-0x3FF, kind: ram}\n"                  /* 6 */
+    "  - {name: ports, range: 0x400-0x40F, kind: reserved}\n"            /* 7 */
+    "banks:\n"                                                           /* 8 */
+    "  - name: only\n"                                                   /* 9 */
+    "    range: 0x000-0x3FF\n"                                           /* 10 */
+    "    part: 2114\n"                                                   /* 11 */
+    "    lines: A0-A9\n"                                                 /* 12 */
+    "    data: {IC1: D0-D3, IC2: D4-D7}\n"                               /* 13 */
+    "sockets:\n"                                                         /* 14 */
+    "  - {names: IC1-IC3, mount: socket, at: [10, 20], step: [9, 0]}\n"; /* 15 */
 
 static const struct {
     const char *title, *from, *to;
@@ -33,7 +34,11 @@ static const struct {
     {"not YAML", "word: 8", "word: [8", 3, {"not YAML", ""}},
     {"a tab", "word: 8", "\tword: 8", 2, {"not YAML", ""}},
     {"unknown key", "undriven: high", "undrivn: high", 4, {"undrivn", "did you mean \"undriven\""}},
-    {"unknown key of a region", "kind: ram}", "kind: ram, sort: x}", 6, {"sort", "expected one of"}},
+    {"unknown key of a region",
+     "kind: ram}",
+     "kind: ram, sort: x}",
+     6,
+     {"sort", "expected one of"}},
     {"key twice", "undriven: high", "word: 8", 4, {"stands here twice", "line 2"}},
     {"key missing", "board: bench piece\n", "", 1, {"board", "is missing"}},
     {"no number", "word: 8", "word: eight", 2, {"\"eight\"", "a number from 8 to 64"}},
@@ -42,7 +47,10 @@ static const struct {
     {"choice", "undriven: high", "undriven: hihg", 4, {"\"hihg\"", "did you mean \"high\""}},
     {"no range", "range: 0x000-0x3FF, kind", "range: all, kind", 6, {"\"all\"", "a range like"}},
     {"range turned", "0x400-0x40F", "0x40F-0x400", 7, {"0x40F-0x400", "ends below its start"}},
-    {"past the address width", "0x400-0x40F", "0x400-0x1FFF", 7,
+    {"past the address width",
+     "0x400-0x40F",
+     "0x400-0x1FFF",
+     7,
      {"past the address width", "last address is 0xFFF"}},
     {"no list", "regions:\n", "regions: 3\nx:\n", 5, {"regions", "expected a list"}},
     {"regions overlap", "0x400-0x40F", "0x3FF-0x40F", 7, {"overlaps \"work\"", "line 6"}},
@@ -53,13 +61,22 @@ static const struct {
     {"bit past the word", "IC2: D4-D7", "IC2: D5-D8", 13, {"D5-D8", "from D0 to D7"}},
     {"chip width", "IC2: D4-D7", "IC2: D4-D6", 13, {"3 data bits given", "2114 has 4"}},
     {"bit nobody holds", ", IC2: D4-D7", "", 6, {"no socket holds D4", "0x000-0x3FF"}},
-    {"overlapping placements", "IC2: D4-D7", "IC2: D3-D6", 13,
+    {"overlapping placements",
+     "IC2: D4-D7",
+     "IC2: D3-D6",
+     13,
      {"overlapping placements", "IC1 and IC2 both hold D3"}},
     {"socket twice", "IC2: D4-D7", "IC2: D4-D7, IC1: D4-D7", 13, {"IC1", "twice"}},
     {"socket unknown", "IC2: D4-D7", "IC9: D4-D7", 13, {"\"IC9\" is no socket", "did you mean IC"}},
-    {"range larger than the part", "range: 0x000-0x3FF\n", "range: 0x000-0x7FF\n", 9,
+    {"range larger than the part",
+     "range: 0x000-0x3FF\n",
+     "range: 0x000-0x7FF\n",
+     9,
      {"2114 does not fit", "A10 varies"}},
-    {"range smaller than the region", "range: 0x000-0x3FF\n", "range: 0x000-0x1FF\n", 6,
+    {"range smaller than the region",
+     "range: 0x000-0x3FF\n",
+     "range: 0x000-0x1FF\n",
+     6,
      {"no socket holds D0", "0x200-0x3FF"}},
     {"mount", "mount: socket", "mount: glued", 15, {"\"glued\"", "socket, soldered"}},
     {"designators", "IC1-IC3", "IC1-U3", 15, {"IC1-U3", "designators like"}},
@@ -113,7 +130,8 @@ static void all_at_once(void)
     g_free(two);
 }
 
-/* Every file cut short at any byte, and with any one byte changed, is answered, never crashed on. */
+/* Every file cut short at any byte, and with any one byte changed, is answered, never crashed on.
+ */
 static void damaged_files(void)
 {
     for (size_t i = 0; i < sizeof sound - 1; i += 3) {
@@ -162,11 +180,14 @@ static void halvorn(void)
               strcmp(b->sockets[place.socket].name, "U20") == 0 && place.out_pin == 14,
           "0x9C40 bit 6 is in U20 at pin 14");
     CHECK(rmg_place_find(&b->placement, 0x0000, 0, &place) &&
-              strcmp(b->sockets[place.socket].name, "U18") == 0 && b->sockets[place.socket].soldered,
+              strcmp(b->sockets[place.socket].name, "U18") == 0 &&
+              b->sockets[place.socket].soldered,
           "D0 of the lower bank is in U18, soldered");
-    CHECK(rmg_board_socket(b, "u19") != RMG_NO_SOCKET && rmg_board_socket(b, "U99") == RMG_NO_SOCKET,
+    CHECK(rmg_board_socket(b, "u19") != RMG_NO_SOCKET &&
+              rmg_board_socket(b, "U99") == RMG_NO_SOCKET,
           "sockets by name");
-    CHECK(rmg_board_bank(b, "upper") == 1 && rmg_board_bank(b, "x") == RMG_NO_BANK, "banks by name");
+    CHECK(rmg_board_bank(b, "upper") == 1 && rmg_board_bank(b, "x") == RMG_NO_BANK,
+          "banks by name");
     CHECK(rmg_board_range_parse(b, "0x8000..0x8FFF", &range) && range.first == 0x8000 &&
               range.last == 0x8FFF && !rmg_board_range_parse(b, "9-3", &range) &&
               !rmg_board_range_parse(b, "0x", &range) && !rmg_board_range_parse(b, "-3", &range),

@@ -72,9 +72,8 @@ static void each_kind(void)
         if (faults.count)
             CHECK(memcmp(&faults.list[0], want, sizeof *want) == 0,
                   "%s: chip %u, line %u, cell %lu, lines %lx, level %u", good[i].entry,
-                  faults.list[0].chip, faults.list[0].data_line,
-                  (unsigned long)faults.list[0].cell, (unsigned long)faults.list[0].lines,
-                  faults.list[0].level);
+                  faults.list[0].chip, faults.list[0].data_line, (unsigned long)faults.list[0].cell,
+                  (unsigned long)faults.list[0].lines, faults.list[0].level);
         rmg_faults_free(&faults);
         rmg_mistakes_free(&found);
     }
@@ -89,7 +88,8 @@ static const struct {
     {"kind: chip missing", "socket: is missing"},
     {"kind: chip missing, socket: U3l", "did you mean U3"},
     {"kind: chip missing, socket: U31, level: 0", "chip missing has no such key"},
-    {"kind: output stuck, socket: U31, bit: D0, level: 2", "found \"2\", expected a number from 0 to 1"},
+    {"kind: output stuck, socket: U31, bit: D0, level: 2",
+     "found \"2\", expected a number from 0 to 1"},
     {"kind: output stuck, socket: U31, bit: D0", "level: is missing"},
     {"kind: output stuck, socket: U31, level: 0", "bit: is missing"},
     {"kind: output stuck, socket: U31, bit: D4, level: 0", "U31 does not hold D4"},
@@ -116,7 +116,8 @@ static void every_mistake(void)
         CHECK(read_one(b, bad[i].entry, &faults, &found) == RMG_ERR_CONTENT && !faults.list,
               "%s: refused", bad[i].entry);
         for (size_t m = 0; m < found.count; m++)
-            told |= strstr(found.texts[m], bad[i].says) && strstr(found.texts[m], "faults.yaml:3: ");
+            told |=
+                strstr(found.texts[m], bad[i].says) && strstr(found.texts[m], "faults.yaml:3: ");
         CHECK(told, "%s: expected %s, found %s", bad[i].entry, bad[i].says,
               found.count ? found.texts[0] : "nothing");
         rmg_mistakes_free(&found);

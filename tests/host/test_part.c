@@ -42,15 +42,16 @@ static void known_pins(void)
     static const struct {
         const char *part, *name;
         uint8_t pin;
-    } rows[] = {{"4116", "D", 2},      {"4116", "Q", 14},     {"4116", "A5", 10}, {"4164", "A7", 9},
-                {"41256", "A8", 1},    {"4464", "DQ1", 2},    {"4464", "DQ4", 17}, {"2114", "CS", 8},
-                {"6264", "CE2", 26},   {"62256", "A14", 1},   {"2716", "VPP", 21}, {"2764", "A12", 2},
-                {"27128", "A13", 26},  {"27256", "A14", 27},  {"6116", "WE", 21},  {"4116", "A7", 0}};
+    } rows[] = {{"4116", "D", 2},     {"4116", "Q", 14},    {"4116", "A5", 10},  {"4164", "A7", 9},
+                {"41256", "A8", 1},   {"4464", "DQ1", 2},   {"4464", "DQ4", 17}, {"2114", "CS", 8},
+                {"6264", "CE2", 26},  {"62256", "A14", 1},  {"2716", "VPP", 21}, {"2764", "A12", 2},
+                {"27128", "A13", 26}, {"27256", "A14", 27}, {"6116", "WE", 21},  {"4116", "A7", 0}};
 
     for (size_t i = 0; i < COUNT(rows); i++)
         CHECK(rmg_part_pin(rmg_part_find(rows[i].part), rows[i].name) == rows[i].pin, "%s %s",
               rows[i].part, rows[i].name);
-    CHECK(rmg_part_address_pin(rmg_part_find("4416"), 8) == 13, "first column line of a 4416 is A1");
+    CHECK(rmg_part_address_pin(rmg_part_find("4416"), 8) == 13,
+          "first column line of a 4416 is A1");
     CHECK(!rmg_part_find("4117"), "no such part");
 }
 

@@ -42,9 +42,10 @@ static void drop_run(void)
 
 static void json_fields(void)
 {
-    static const char *const fields[] = {
-        "board",  "target", "plan",     "passes",   "complete",   "verdict",      "tested",
-        "not_tested", "failures", "suspects", "operations", "seconds_wall", "seconds_target"};
+    static const char *const fields[] = {"board",         "target",   "plan",       "passes",
+                                         "complete",      "verdict",  "tested",     "not_tested",
+                                         "failures",      "suspects", "operations", "seconds_wall",
+                                         "seconds_target"};
     char *text;
     json_t *root, *first;
 
@@ -63,8 +64,7 @@ static void json_fields(void)
               json_array_size(json_object_get(first, "next")) &&
               json_array_size(json_object_get(first, "rivals")),
           "its evidence");
-    first = json_array_get(
-        json_object_get(json_object_get(root, "failures"), "by_bit"), 0);
+    first = json_array_get(json_object_get(json_object_get(root, "failures"), "by_bit"), 0);
     CHECK(json_integer_value(json_object_get(first, "words")) == 0x4000 &&
               json_integer_value(json_object_get(first, "bit")) == 7,
           "D7 of 16384 words");

@@ -1,4 +1,5 @@
-/* The simulated board: power-on, each fault as it is defined, fast and slow path alike, the clock. */
+/* The simulated board: power-on, each fault as it is defined, fast and slow path alike, the clock.
+ */
 #include <stdlib.h>
 #include <string.h>
 
@@ -13,20 +14,29 @@ static const uint8_t single[8][1] = {{0}, {1}, {2}, {3}, {4}, {5}, {6}, {7}};
 static const uint8_t byte[8] = {0, 1, 2, 3, 4, 5, 6, 7};
 static const uint8_t feeds[7] = {0, 1, 2, 3, 4, 5, 6};
 
-#define ONE_BIT(n) {{0x80, 0xFF, 0, 0}, single[n], NULL, NULL, feeds, NULL, 2 + n, 1, 1, 7}
+#define ONE_BIT(n)                                                                                 \
+    {                                                                                              \
+        {0x80, 0xFF, 0, 0}, single[n], NULL, NULL, feeds, NULL, 2 + n, 1, 1, 7                     \
+    }
 static const rmg_rule rules[] = {
     {{0x00, 0x7F, 0, 0}, nibble[0], NULL, NULL, feeds, NULL, 0, 0, 4, 7},
     {{0x00, 0x7F, 0, 0}, nibble[1], NULL, NULL, feeds, NULL, 1, 0, 4, 7},
-    ONE_BIT(0), ONE_BIT(1), ONE_BIT(2), ONE_BIT(3),
-    ONE_BIT(4), ONE_BIT(5), ONE_BIT(6), ONE_BIT(7),
+    ONE_BIT(0),
+    ONE_BIT(1),
+    ONE_BIT(2),
+    ONE_BIT(3),
+    ONE_BIT(4),
+    ONE_BIT(5),
+    ONE_BIT(6),
+    ONE_BIT(7),
     {{0x100, 0x11F, 0, 0}, byte, NULL, NULL, feeds, NULL, 10, 2, 8, 5},
     {{0x120, 0x12F, 0, 0}, nibble[0], NULL, NULL, feeds, NULL, 11, 3, 4, 4},
 };
 static const rmg_placement placement = {rules, COUNT(rules)};
-static const rmg_sim_chip chips[] = {
-    {4, 7, 4, false}, {4, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
-    {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
-    {1, 7, 4, false}, {1, 7, 4, false}, {8, 5, 0, true},  {4, 4, 0, false}};
+static const rmg_sim_chip chips[] = {{4, 7, 4, false}, {4, 7, 4, false}, {1, 7, 4, false},
+                                     {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
+                                     {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
+                                     {1, 7, 4, false}, {8, 5, 0, true},  {4, 4, 0, false}};
 static rmg_sim_board board = {&placement, chips, COUNT(chips), 8, RMG_UNDRIVEN_HIGH, 250};
 static uint64_t memory[1024];
 
@@ -110,41 +120,109 @@ typedef struct fault_row {
 } fault_row;
 
 static const fault_row fault_rows[] = {
-    {"cell stuck", {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9, .level = 0}, 9, 10,
-     0xFF, 0xFB},
-    {"its neighbour", {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9}, 8, 9, 0xFF,
+    {"cell stuck",
+     {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9, .level = 0},
+     9,
+     10,
+     0xFF,
+     0xFB},
+    {"its neighbour",
+     {.kind = RMG_FAULT_CELL, .chip = 0, .data_line = 2, .cell = 9},
+     8,
+     9,
+     0xFF,
      0xFF},
-    {"row, one data line", {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1},
-     0x35, 0, 0x00, 0x10},
+    {"row, one data line",
+     {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1},
+     0x35,
+     0,
+     0x00,
+     0x10},
     {"row, whole chip",
-     {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = RMG_ALL_DATA_LINES, .cell = 5, .level = 1}, 0x75,
-     0, 0x00, 0xF0},
-    {"another row", {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1}, 0x34,
-     0, 0x00, 0x00},
-    {"column", {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1}, 0xB7, 0,
-     0x00, 0x04},
-    {"another column", {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1},
-     0xA7, 0, 0x00, 0x00},
-    {"output stuck", {.kind = RMG_FAULT_OUTPUT, .chip = 9, .data_line = 0, .level = 0}, 0x90, 0, 0xFF,
+     {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = RMG_ALL_DATA_LINES, .cell = 5, .level = 1},
+     0x75,
+     0,
+     0x00,
+     0xF0},
+    {"another row",
+     {.kind = RMG_FAULT_ROW, .chip = 1, .data_line = 0, .cell = 5, .level = 1},
+     0x34,
+     0,
+     0x00,
+     0x00},
+    {"column",
+     {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1},
+     0xB7,
+     0,
+     0x00,
+     0x04},
+    {"another column",
+     {.kind = RMG_FAULT_COLUMN, .chip = 4, .data_line = 0, .cell = 3, .level = 1},
+     0xA7,
+     0,
+     0x00,
+     0x00},
+    {"output stuck",
+     {.kind = RMG_FAULT_OUTPUT, .chip = 9, .data_line = 0, .level = 0},
+     0x90,
+     0,
+     0xFF,
      0x7F},
-    {"data pin open", {.kind = RMG_FAULT_DATA_OPEN, .chip = 0, .data_line = 1}, 0x10, 0, 0x00, 0x02},
-    {"data input open", {.kind = RMG_FAULT_INPUT_OPEN, .chip = 2, .data_line = 0, .level = 0}, 0x90,
-     0, 0xFF, 0xFE},
+    {"data pin open",
+     {.kind = RMG_FAULT_DATA_OPEN, .chip = 0, .data_line = 1},
+     0x10,
+     0,
+     0x00,
+     0x02},
+    {"data input open",
+     {.kind = RMG_FAULT_INPUT_OPEN, .chip = 2, .data_line = 0, .level = 0},
+     0x90,
+     0,
+     0xFF,
+     0xFE},
     {"chip missing", {.kind = RMG_FAULT_MISSING, .chip = 1}, 0x10, 0, 0x00, 0xF0},
-    {"data line stuck, one bank", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x10, 0, 0xFF,
+    {"data line stuck, one bank",
+     {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0},
+     0x10,
+     0,
+     0xFF,
      0xBF},
-    {"data line stuck, the other", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x90, 0,
-     0xFF, 0xBF},
-    {"data line stuck, nobody there", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, 0x500, 0,
-     0xFF, 0xBF},
-    {"address line at a chip", {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1},
-     0x00, 0x08, 0xFF, 0xF0},
-    {"an unlike address", {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1}, 0x00,
-     0x04, 0xFF, 0xFF},
-    {"address line of a bank", {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0},
-     0x90, 0x92, 0xFF, 0x00},
-    {"the other bank", {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0}, 0x10,
-     0x12, 0xFF, 0xFF},
+    {"data line stuck, the other",
+     {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0},
+     0x90,
+     0,
+     0xFF,
+     0xBF},
+    {"data line stuck, nobody there",
+     {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0},
+     0x500,
+     0,
+     0xFF,
+     0xBF},
+    {"address line at a chip",
+     {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1},
+     0x00,
+     0x08,
+     0xFF,
+     0xF0},
+    {"an unlike address",
+     {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 0, .lines = 8, .level = 1},
+     0x00,
+     0x04,
+     0xFF,
+     0xFF},
+    {"address line of a bank",
+     {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0},
+     0x90,
+     0x92,
+     0xFF,
+     0x00},
+    {"the other bank",
+     {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 2, .level = 0},
+     0x10,
+     0x12,
+     0xFF,
+     0xFF},
 };
 
 static void faults(void)
@@ -239,7 +317,8 @@ static void refusals(void)
     rmg_sim sim;
 
     for (size_t i = 0; i < COUNT(bad); i++)
-        CHECK(rmg_sim_start(&sim, &board, &bad[i], 1, 1, memory) == RMG_ERR_ARGUMENT, "fault %zu", i);
+        CHECK(rmg_sim_start(&sim, &board, &bad[i], 1, 1, memory) == RMG_ERR_ARGUMENT, "fault %zu",
+              i);
     wrong.chip_count = 5;
     CHECK(!rmg_sim_bytes(&wrong), "a rule for a chip that is not there");
     wrong = board;

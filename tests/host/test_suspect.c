@@ -105,8 +105,7 @@ static drawn draw(const rmg_board *board, rmg_fault_kind kind)
         names = line_names(board, d.fault.lines);
         g_free(d.site);
         d.site = g_strdup_printf("address line%s %s of the %s bank",
-                                 strstr(names, " and ") ? "s" : "", names,
-                                 board->banks[bank].name);
+                                 strstr(names, " and ") ? "s" : "", names, board->banks[bank].name);
         d.kind = RMG_FINDING_ADDRESS_OF_BANK;
         g_free(names);
     } else if (kind == RMG_FAULT_DATA_LINE) {
@@ -257,7 +256,8 @@ static void several_at_once(void)
     }
     examine(board, all, 8, 1, &run, &s);
     CHECK(s.count == 1 && s.list[0].finding.kind == RMG_FINDING_BANK_SILENT &&
-              s.list[0].finding.socket == RMG_NO_SOCKET && strstr(s.list[0].headline, "Do not change"),
+              s.list[0].finding.socket == RMG_NO_SOCKET &&
+              strstr(s.list[0].headline, "Do not change"),
           "a silent bank: %s", s.count ? s.list[0].headline : "");
     rmg_suspects_free(&s);
     rmg_run_end(&run);

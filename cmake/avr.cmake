@@ -1,0 +1,11 @@
+# Cross build for an 8-bit AVR (ATmega328P): 16-bit addresses, 8-bit words.
+set(CMAKE_SYSTEM_NAME Generic)
+set(CMAKE_SYSTEM_PROCESSOR avr)
+set(CMAKE_C_COMPILER avr-gcc)
+set(CMAKE_TRY_COMPILE_TARGET_TYPE STATIC_LIBRARY)
+set(CMAKE_C_FLAGS_INIT "-mmcu=atmega328p -mcall-prologues -mrelax -fstack-usage")
+set(RMG_ADDR_BITS 16 CACHE STRING "")
+set(RMG_WORD_BITS 8 CACHE STRING "")
+set(RMG_TALLY_BANKS 2 CACHE STRING "")
+set(RMG_TALLY_FIRST 4 CACHE STRING "")
+set(CMAKE_BUILD_TYPE MinSizeRel CACHE STRING "")

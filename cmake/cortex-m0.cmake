@@ -1,0 +1,12 @@
+# Cross build for an Arm Cortex-M0: 32-bit addresses, 8-bit words.
+set(CMAKE_SYSTEM_NAME Generic)
+set(CMAKE_SYSTEM_PROCESSOR cortex-m0)
+set(CMAKE_C_COMPILER arm-none-eabi-gcc)
+set(CMAKE_TRY_COMPILE_TARGET_TYPE STATIC_LIBRARY)
+set(CMAKE_C_FLAGS_INIT "-mcpu=cortex-m0 -mthumb -fstack-usage")
+set(CMAKE_EXE_LINKER_FLAGS_INIT "--specs=nosys.specs")
+set(RMG_ADDR_BITS 32 CACHE STRING "")
+set(RMG_WORD_BITS 8 CACHE STRING "")
+set(RMG_TALLY_BANKS 2 CACHE STRING "")
+set(RMG_TALLY_FIRST 4 CACHE STRING "")
+set(CMAKE_BUILD_TYPE MinSizeRel CACHE STRING "")

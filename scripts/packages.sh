@@ -1,0 +1,40 @@
+# Read by the other scripts: installs Debian packages that are missing, as root or with sudo.
+# Asks no question, and says nothing where nothing is missing.
+
+build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyaml-dev libjansson-dev
+    libcairo2-dev fonts-dejavu-core"
+test_packages="libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
+    libnewlib-arm-none-eabi python3 procps"
+long_packages="valgrind libclang-rt-14-dev"
+picture_packages="xvfb xterm imagemagick"
+
+need() {
+    missing=
+    for package in "$@"; do
+        dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'ok installed' ||
+            missing="$missing $package"
+    done
+    [ -n "$missing" ] || return 0
+    as_root=
+    [ "$(id -u)" = 0 ] || as_root=sudo
+    echo "Installing:$missing"
+    export DEBIAN_FRONTEND=noninteractive
+    # shellcheck disable=SC2086
+    { $as_root apt-get -qq update &&
+        $as_root apt-get -qq install -y --no-install-recommends $missing; } >/dev/null || {
+        echo "These packages could not be installed:$missing" >&2
+        exit 1
+    }
+}
+
+# Configures and builds into a folder, quietly unless something goes wrong. $1: folder, then options.
+build() {
+    folder=$1
+    shift
+    cmake -S . -B "$folder" -G Ninja "$@" >"$folder.log" 2>&1 &&
+        cmake --build "$folder" >>"$folder.log" 2>&1 || {
+        grep -E 'error|warning|FAILED|CMake Error' "$folder.log" >&2 || tail -n 40 "$folder.log" >&2
+        echo "The build in $folder failed; all of it: $folder.log" >&2
+        exit 1
+    }
+}

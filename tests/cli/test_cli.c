@@ -1,0 +1,280 @@
+/* The command line as a user calls it: status, stdout, stderr, files written. And the examples. */
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <signal.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+
+#include "../check.h"
+#include "../host/temporary.h"
+
+#define HALVORN "demo/boards/halvorn64.yaml"
+#define U19     "sim:demo/faults/halvorn64-u19.yaml"
+
+typedef struct answer {
+    int status;
+    char *out, *err;
+} answer;
+
+/* Runs a program of the build in the project's folder. `words` are parted by "|". */
+static answer call_with(const char *program, const char *words, const char *setting,
+                        GSpawnChildSetupFunc setup)
+{
+    gchar **list = g_strsplit(words, "|", -1);
+    gchar **argv = g_new0(gchar *, g_strv_length(list) + 2);
+    gchar **environment = g_get_environ();
+    answer a = {-1, NULL, NULL};
+    int status = 0;
+
+    argv[0] = g_build_filename(RMG_BUILD, program, NULL);
+    for (size_t i = 0; list[i] && *words; i++)
+        argv[i + 1] = g_strdup(list[i]);
+    if (setting)
+        environment = g_environ_setenv(environment, setting, "1", TRUE);
+    CHECK(g_spawn_sync(RMG_PROJECT, argv, environment, G_SPAWN_DEFAULT, setup, NULL, &a.out, &a.err,
+                       &status, NULL),
+          "%s runs", program);
+    a.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+    g_strfreev(list);
+    g_strfreev(argv);
+    g_strfreev(environment);
+    return a;
+}
+
+static answer call(const char *words)
+{
+    return call_with("rimeglass", words, NULL, NULL);
+}
+
+static void drop(answer *a)
+{
+    g_free(a->out);
+    g_free(a->err);
+}
+
+/* What a call must answer: texts that stdout and stderr hold, "" for none at all. */
+static const struct {
+    const char *words;
+    int status;
+    const char *out, *err;
+} calls[] = {
+    {"--version", 0, "rimeglass 0.", ""},
+    {"--help", 0, "board ", ""},
+    {"help", 0, "rimeglass board show demo/boards", ""},
+    {"", 2, "", "say what to do"},
+    {"bord", 2, "", "did you mean \"board\"?"},
+    {"frobnicate", 2, "", "--help lists them"},
+    {"board|--help", 0, "Examples", ""},
+    {"test|--help", 0, "THIS OVERWRITES", ""},
+    {"board", 2, "", "expected show or check"},
+    {"board|chek|" HALVORN, 2, "", "did you mean check?"},
+    {"board|show", 2, "", "expected one board file"},
+    {"board|show|none.yaml", 2, "", "none.yaml: cannot be read"},
+    {"board|check|demo/faults/halvorn64-u19.yaml", 2, "", "halvorn64-u19.yaml:2: world-seed"},
+    {"board|check|" HALVORN, 0, "no mistake found", ""},
+    {"board|show|" HALVORN, 0, "U19       U20       U21", ""},
+    {"board|show|demo/boards/ostrel16.yaml", 0, "D15-D12", ""},
+    {"board|show|" HALVORN "|--json|-", 0, "\"rimeglass_board\": 1", ""},
+    {"test", 2, "", "expected one board file"},
+    {"test|" HALVORN, 2, "", "say what to test"},
+    {"test|" HALVORN "|--pases|3", 2, "", "did you mean --passes?"},
+    {"test|" HALVORN "|--on|ram:64M", 2, "", "expected sim:"},
+    {"test|" HALVORN "|--on|sim:none.yaml", 2, "", "none.yaml: cannot be read"},
+    {"test|" HALVORN "|--on|sim:" HALVORN, 2, "", "a fault file has no such key"},
+    {"test|" HALVORN "|--on|sim:|--passes|0", 2, "", "from 1 to 65535"},
+    {"test|" HALVORN "|--on|sim:|--passes|many", 2, "", "many"},
+    {"test|" HALVORN "|--on|sim:|--range|0x8000-0x1FFFF", 2, "", "last address is 0xFFFF"},
+    {"test|" HALVORN "|--on|sim:|--range|upper", 2, "", "a range like"},
+    {"test|" HALVORN "|--on|sim:|--range|0x4000-0x4FFF", 2, "", "holds no RAM"},
+    {"test|" HALVORN "|--on|sim:|--march|March Q", 2, "", "neither a march known by name"},
+    {"test|" HALVORN "|--on|sim:|--march|up(w0); up(r2)", 2, "", "at \"r2)\" (place 12)"},
+    {"test|" HALVORN "|--on|sim:|--picture|board.bmp", 2, "", ".png or .svg"},
+    {"test|" HALVORN "|--on|sim:|--json|/none/x.json", 2, "", "/none/x.json: cannot be written"},
+    {"test|" HALVORN "|--on|sim:|--json|/dev/full", 2, "No fault found", "/dev/full"},
+    {"test|" HALVORN "|--on|sim:|--json|demo", 2, "", "that is a folder"},
+    {"test|" HALVORN "|--on|sim:", 0, "No fault found in what was tested", ""},
+    {"test|" HALVORN "|--on|sim:|--passes|10|--march|MATS+", 0, "more than 26 % of passes", ""},
+    {"test|" HALVORN "|--on|" U19, 1, "Look at U19, the 4116 that holds D7 of the upper bank", ""},
+    {"test|" HALVORN "|--on|" U19 "|--range|0x0000-0x3BFF", 0, "not asked for", ""},
+    {"test|" HALVORN "|--on|" U19 "|--march|any(w1);any(r1)|--passes|1", 1, "16384", ""},
+    {"test|" HALVORN "|--on|" U19 "|--json|-", 1, "\"verdict\": \"fail\"", ""},
+    {"test|demo/boards/ostrel16.yaml|--on|sim:", 0, "0x40000-0x4FFFF", ""},
+};
+
+static void answers(void)
+{
+    for (size_t i = 0; i < COUNT(calls); i++) {
+        answer a = call(calls[i].words);
+
+        CHECK(a.status == calls[i].status, "%s: status %d", calls[i].words, a.status);
+        CHECK(*calls[i].out ? strstr(a.out, calls[i].out) != NULL : !*a.out, "%s: stdout \"%s\"",
+              calls[i].words, a.out);
+        CHECK(*calls[i].err ? strstr(a.err, calls[i].err) != NULL : !*a.err, "%s: stderr \"%s\"",
+              calls[i].words, a.err);
+        drop(&a);
+    }
+}
+
+/* Fits 100 columns, has no colour in a pipe, also where colour would be allowed. */
+static void output_is_plain(void)
+{
+    static const char *const words[] = {"--help", "test|--help", "board|--help",
+                                        "board|show|" HALVORN, "test|" HALVORN "|--on|" U19};
+
+    for (size_t i = 0; i < COUNT(words); i++) {
+        answer a = call_with("rimeglass", words[i], "FORCE_COLOR", NULL);
+        gchar **lines = g_strsplit(a.out, "\n", -1);
+
+        for (size_t n = 0; lines[n]; n++)
+            CHECK(g_utf8_strlen(lines[n], -1) <= 100, "%s: \"%s\"", words[i], lines[n]);
+        CHECK(!strchr(a.out, '\033') && !strchr(a.out, '\r'), "%s: no colour", words[i]);
+        g_strfreev(lines);
+        drop(&a);
+    }
+}
+
+static void files(void)
+{
+    const char *json = temporary_path("u19.json"), *png = temporary_path("u19.png");
+    gchar *words =
+        g_strdup_printf("test|" HALVORN "|--on|" U19 "|--json|%s|--picture|%s|--seed|7", json, png);
+    answer a = call(words);
+    json_t *root = json_load_file(json, 0, NULL);
+    json_t *first = json_array_get(json_object_get(root, "suspects"), 0);
+
+    CHECK(a.status == 1 && !*a.err, "status %d: %s", a.status, a.err);
+    CHECK(first && strcmp(json_string_value(json_object_get(first, "site")), "U19") == 0, "U19");
+    CHECK(json_integer_value(json_object_get(json_object_get(root, "plan"), "seed")) == 7, "seed");
+    CHECK(g_file_test(png, G_FILE_TEST_IS_REGULAR), "picture");
+    json_decref(root);
+    drop(&a);
+    g_free(words);
+}
+
+static void small_files_only(gpointer unused)
+{
+    const struct rlimit small = {200, 200};
+
+    (void)unused;
+    setrlimit(RLIMIT_FSIZE, &small);
+}
+
+/* A disk that fills up while the result is written: told, status 2, nothing under the name. */
+static void full_disk(void)
+{
+    const char *json = temporary_path("full.json");
+    gchar *words = g_strdup_printf("test|" HALVORN "|--on|sim:|--json|%s", json);
+    answer a = call_with("rimeglass", words, NULL, small_files_only);
+    GDir *dir = g_dir_open(g_path_get_dirname(json), 0, NULL);
+    const gchar *name;
+
+    CHECK(a.status == 2 && strstr(a.err, "full.json") && strstr(a.err, "cannot be written"),
+          "status %d: %s", a.status, a.err);
+    CHECK(strstr(a.out, "No fault found"), "the report is printed all the same");
+    while ((name = g_dir_read_name(dir)) != NULL)
+        CHECK(!g_str_has_prefix(name, "full.json"), "left behind: %s", name);
+    g_dir_close(dir);
+    drop(&a);
+    g_free(words);
+}
+
+/* Starts a run that takes long and sends it a signal once it is under way. */
+static answer interrupted(int signal_number, const char *json)
+{
+    gchar *argv[] = {g_build_filename(RMG_BUILD, "rimeglass", NULL),
+                     "test",
+                     HALVORN,
+                     "--on",
+                     U19,
+                     "--passes",
+                     "60000",
+                     "--json",
+                     (gchar *)json,
+                     NULL};
+    answer a = {-1, NULL, NULL};
+    GIOChannel *out, *err;
+    GPid pid;
+    int status, out_fd, err_fd;
+
+    CHECK(g_spawn_async_with_pipes(RMG_PROJECT, argv, NULL, G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL,
+                                   &pid, NULL, &out_fd, &err_fd, NULL),
+          "starts");
+    g_usleep(700000);
+    kill(pid, signal_number);
+    out = g_io_channel_unix_new(out_fd);
+    err = g_io_channel_unix_new(err_fd);
+    g_io_channel_read_to_end(out, &a.out, NULL, NULL);
+    g_io_channel_read_to_end(err, &a.err, NULL, NULL);
+    waitpid(pid, &status, 0);
+    a.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+    g_io_channel_shutdown(out, FALSE, NULL);
+    g_io_channel_shutdown(err, FALSE, NULL);
+    g_io_channel_unref(out);
+    g_io_channel_unref(err);
+    g_free(argv[0]);
+    return a;
+}
+
+static void stopped_runs(void)
+{
+    const char *json = temporary_path("stopped.json");
+    answer a = interrupted(SIGINT, json);
+    json_t *root = json_load_file(json, 0, NULL);
+
+    CHECK(a.status == 3, "Ctrl-C: status %d", a.status);
+    CHECK(a.out && strstr(a.out, "Look at U19") &&
+              strstr(a.out, "NOT COMPLETE: stopped on request"),
+          "what was found so far");
+    CHECK(a.err && strstr(a.err, "the run is not complete"), "stderr: %s", a.err);
+    CHECK(json_is_false(json_object_get(root, "complete")), "the result says so");
+    json_decref(root);
+    drop(&a);
+    g_remove(json);
+    a = interrupted(SIGKILL, json);
+    CHECK(a.status == -1 && !g_file_test(json, G_FILE_TEST_EXISTS), "killed: no half a result");
+    drop(&a);
+}
+
+static void examples(void)
+{
+    static const struct {
+        const char *program, *words;
+        int status;
+        const char *out, *err;
+    } rows[] = {
+        {"example-minimal-port", "", 1, "3 failing reads, first at 0x42: wrote 0x00, read 0x20",
+         ""},
+        {"example-test-a-board", HALVORN, 0, "No fault found.", ""},
+        {"example-test-a-board", HALVORN "|demo/faults/halvorn64-u19.yaml", 1, "Look at U19", ""},
+        {"example-test-a-board", "none.yaml", 2, "", "none.yaml"},
+        {"example-test-a-board", "", 2, "", "Give a board file"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        answer a = call_with(rows[i].program, rows[i].words, NULL, NULL);
+
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].out) &&
+                  strstr(a.err, rows[i].err),
+              "%s %s: %d, %s%s", rows[i].program, rows[i].words, a.status, a.out, a.err);
+        drop(&a);
+    }
+}
+
+int main(void)
+{
+    CU_TestInfo tests[] = {
+        {"status, stdout and stderr of each call", answers},
+        {"plain text of 100 columns", output_is_plain},
+        {"files", files},
+        {"a full disk", full_disk},
+        {"stopped and killed runs", stopped_runs},
+        {"examples", examples},
+        CU_TEST_INFO_NULL,
+    };
+    const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
+                                   CU_SUITE_INFO_NULL};
+
+    return check_main(suites);
+}

@@ -1,0 +1,26 @@
+#!/bin/sh
+# Every command in a document runs: lines "$ rimeglass ..." in README.md and docs/. Status 0 or 1
+# and nothing on stderr is right; a line that ends in "# status N" must end with that one.
+# $1: folder of the build, $2: folder of the project.
+set -eu
+cd "$2"
+PATH=$(cd "$1" && pwd):$PATH
+export PATH
+out=$(mktemp -d)
+trap 'rm -rf "$out"' EXIT
+count=0
+grep -hE '^ *\$ (rimeglass|example-)' README.md docs/*.md | sed 's/^ *\$ //' >"$out/list"
+while read -r line; do
+    wanted=$(echo "$line" | sed -nE 's/.*# status ([0-9]).*/\1/p')
+    status=0
+    (cd "$2" && sh -c "${line%%#*}" >"$out/out" 2>"$out/err" </dev/null) || status=$?
+    if [ -n "$wanted" ] && [ "$status" != "$wanted" ] ||
+        [ -z "$wanted" ] && { [ "$status" -gt 1 ] || [ -s "$out/err" ]; }; then
+        echo "documents: status $status: $line" >&2
+        cat "$out/err" >&2
+        exit 1
+    fi
+    count=$((count + 1))
+done <"$out/list"
+[ "$count" -ge 5 ] || { echo "documents: found only $count commands" >&2; exit 1; }
+echo "documents: $count commands run"
