@@ -68,7 +68,7 @@ static void add_counts(const rmg_evidence *e, rmg_finding *f)
         if (f->bank != RMG_NO_BANK && f->bank != b)
             continue;
         for (uint8_t i = 0; i < RMG_WORD_BITS; i++)
-            if ((f->bits >> i) & 1u) {
+            if ((rmg_word)(f->bits >> i) & 1u) {
                 f->failed_high += e->tally->bits[b][i].high;
                 f->failed_low += e->tally->bits[b][i].low;
             }

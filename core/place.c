@@ -8,7 +8,8 @@ rmg_addr rmg_rule_cell(const rmg_rule *rule, rmg_addr address)
 
     for (uint8_t i = 0; i < rule->address_lines; i++, line = (rmg_addr)(line << 1)) {
         const uint8_t feed = rule->address_bits[i];
-        const bool one = feed == RMG_FEED_1 || (feed < RMG_ADDR_BITS && ((address >> feed) & 1u));
+        const bool one =
+            feed == RMG_FEED_1 || (feed < RMG_ADDR_BITS && ((rmg_addr)(address >> feed) & 1u));
 
         if (one)
             cell |= line;

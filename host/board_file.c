@@ -196,7 +196,9 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
             g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text, file.size);
         read_board(&b, rmg_yaml_root(&file));
         settle(&b);
-        qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions, by_first_address);
+        if (b.board->region_count)
+            qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions,
+                  by_first_address);
         *result = b.board;
         if (notes->len) {
             rmg_board_free(b.board);

@@ -302,7 +302,8 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         w.s->rival_count = w.rivals->len;
         w.s->rivals = (rmg_rival *)(void *)g_array_free(w.rivals, FALSE);
     }
-    qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
+    if (suspects->count)
+        qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
     g_free(findings);
 }
 

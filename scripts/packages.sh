@@ -4,7 +4,7 @@
 build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyaml-dev libjansson-dev
     libcairo2-dev fonts-dejavu-core"
 test_packages="libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
-    libnewlib-arm-none-eabi python3 procps"
+    libnewlib-arm-none-eabi python3 python3-jsonschema"
 long_packages="valgrind libclang-rt-14-dev"
 picture_packages="xvfb xterm imagemagick"
 
@@ -30,11 +30,12 @@ need() {
 # Configures and builds into a folder, quietly unless something goes wrong. $1: folder, then options.
 build() {
     folder=$1
+    mkdir -p "$folder"
     shift
-    cmake -S . -B "$folder" -G Ninja "$@" >"$folder.log" 2>&1 &&
-        cmake --build "$folder" >>"$folder.log" 2>&1 || {
-        grep -E 'error|warning|FAILED|CMake Error' "$folder.log" >&2 || tail -n 40 "$folder.log" >&2
-        echo "The build in $folder failed; all of it: $folder.log" >&2
+    cmake -S . -B "$folder" -G Ninja "$@" >"$folder/build.log" 2>&1 &&
+        cmake --build "$folder" >>"$folder/build.log" 2>&1 || {
+        grep -E 'error|warning|FAILED|CMake Error' "$folder/build.log" >&2 || tail -n 40 "$folder/build.log" >&2
+        echo "The build in $folder failed; all of it: $folder/build.log" >&2
         exit 1
     }
 }

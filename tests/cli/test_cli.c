@@ -167,7 +167,8 @@ static void full_disk(void)
     const char *json = temporary_path("full.json");
     gchar *words = g_strdup_printf("test|" HALVORN "|--on|sim:|--json|%s", json);
     answer a = call_with("rimeglass", words, NULL, small_files_only);
-    GDir *dir = g_dir_open(g_path_get_dirname(json), 0, NULL);
+    gchar *folder = g_path_get_dirname(json);
+    GDir *dir = g_dir_open(folder, 0, NULL);
     const gchar *name;
 
     CHECK(a.status == 2 && strstr(a.err, "full.json") && strstr(a.err, "cannot be written"),
@@ -177,6 +178,7 @@ static void full_disk(void)
         CHECK(!g_str_has_prefix(name, "full.json"), "left behind: %s", name);
     g_dir_close(dir);
     drop(&a);
+    g_free(folder);
     g_free(words);
 }
 

@@ -88,11 +88,11 @@ static void files_whole_or_not(void)
 
     CHECK(rmg_file_write(good, "one\n", 4, &message) == RMG_OK && !message, "written");
     CHECK(rmg_file_write(deep, "x", 1, &message) == RMG_ERR_FILE && strstr(message, deep),
-          "no such folder: %s", message);
+          "no such folder");
     rmg_text_free(message);
     CHECK(rmg_file_write("/dev/full", "x", 1, &message) == RMG_ERR_FILE &&
               strstr(message, "/dev/full"),
-          "device full: %s", message);
+          "device full");
     rmg_text_free(message);
     CHECK(g_file_test("/dev/full", G_FILE_TEST_EXISTS) &&
               !g_file_test("/dev/full", G_FILE_TEST_IS_REGULAR),

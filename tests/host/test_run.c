@@ -199,12 +199,13 @@ static void wrong_plans(void)
         rmg_plan plan = bench_plan(true, rows[i].passes);
         rmg_run run;
         char *message;
+        rmg_status status;
 
         plan.limited = true;
         plan.limit = rows[i].limit;
-        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == rows[i].status && message &&
-                  strstr(message, rows[i].says),
-              "row %zu: %s", i, message ? message : "");
+        status = rmg_run_begin(&run, board, &plan, "sim", &message);
+        CHECK(status == rows[i].status && message && strstr(message, rows[i].says), "row %zu: %s",
+              i, message ? message : "");
         rmg_text_free(message);
         rmg_run_end(&run);
     }
