@@ -1,7 +1,9 @@
 /* The dispatcher: finds the command, and knows nothing of what it does. */
 #include <locale.h>
+#include <poll.h>
 #include <signal.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "cli.h"
 
@@ -53,6 +55,14 @@ static int dispatch(const char *name, GPtrArray *args)
     return unknown_command(name);
 }
 
+/* Did whoever read our output (head, a pager) simply stop reading? That is no error. */
+static bool reader_gone(void)
+{
+    struct pollfd out = {STDOUT_FILENO, POLLOUT, 0};
+
+    return poll(&out, 1, 0) > 0 && (out.revents & POLLERR);
+}
+
 int main(int argc, char **argv)
 {
     GPtrArray *args = g_ptr_array_new_with_free_func(g_free);
@@ -71,7 +81,7 @@ int main(int argc, char **argv)
         g_ptr_array_add(args, g_strdup(argv[i]));
     status = dispatch(argv[1], args);
     g_ptr_array_free(args, TRUE);
-    if (fflush(stdout) != 0 || ferror(stdout)) {
+    if ((fflush(stdout) != 0 || ferror(stdout)) && !reader_gone()) {
         fprintf(stderr, "rimeglass: standard output cannot be written.\n");
         status = EXIT_CALL;
     }

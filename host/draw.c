@@ -267,7 +267,7 @@ static void draw_socket(const canvas *c, uint16_t number)
 static void rmg_name_bank(const canvas *c, size_t bank)
 {
     const rmg_socket *left = NULL;
-    double x, y;
+    double x, y, align = 1;
 
     for (uint16_t r = 0; r < c->board->placement.rule_count; r++) {
         const rmg_rule *rule = &c->board->placement.rules[r];
@@ -281,11 +281,12 @@ static void rmg_name_bank(const canvas *c, size_t bank)
     x = c->left + (left->x_mm - CHIP_MM) * c->scale;
     y = c->top + left->y_mm * c->scale;
     if (rmg_part_pin_count(left->part) >= 24) { /* a wide chip: above it instead */
-        x = c->left + (left->x_mm + CHIP_MM) * c->scale;
+        x = c->left + left->x_mm * c->scale;
+        align = 0.5;
         y -= rmg_part_pin_count(left->part) / 4.0 * PIN_MM * c->scale + 14;
     }
     ink(c->cr, 0x39414D);
-    say(c->cr, x, y, 13, false, 1, c->board->banks[bank].name);
+    say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);
 }
 
 static void draw_head(const canvas *c)

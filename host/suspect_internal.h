@@ -41,7 +41,8 @@ void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report 
 gchar *rmg_name_bits(rmg_word bits);                           /* "D3" or "D0, D1 and D4" */
 gchar *rmg_name_lines(const rmg_board *board, rmg_addr lines); /* "A9" or "A2 and A9" */
 gchar *rmg_name_bank(const rmg_board *board, uint8_t bank);    /* "the upper bank" */
-gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f);
+/* The data pins of the finding's bits: those that take data in, give it out, or either. */
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out);
 gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f);
 gchar *rmg_name_devices(const rmg_board *board, rmg_word bits); /* sockets on a data line */
 const char *rmg_name_level(const rmg_finding *f);               /* "always reads 0" */

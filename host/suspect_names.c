@@ -54,7 +54,19 @@ gchar *rmg_name_bank(const rmg_board *board, uint8_t bank)
                                : g_strdup_printf("the %s bank", board->banks[bank].name);
 }
 
-gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f)
+/* One data line's pins: "pin 3 (D6)", or for a part with apart input and output what is asked. */
+static gchar *data_pin(const rmg_rule *rule, uint8_t line, bool in, bool out)
+{
+    const unsigned in_pin = rule->in_pins[line], out_pin = rule->out_pins[line];
+
+    if (in_pin == out_pin)
+        return g_strdup_printf("pin %u (D%u)", out_pin, rule->data_bits[line]);
+    if (in && out)
+        return g_strdup_printf("pin %u (data in) or pin %u (data out)", in_pin, out_pin);
+    return g_strdup_printf("pin %u (data %s)", in ? in_pin : out_pin, in ? "in" : "out");
+}
+
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
@@ -63,16 +75,9 @@ gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f)
 
         if (rule->socket != f->socket || rule->bank != f->bank)
             continue;
-        for (uint8_t i = 0; i < rule->width; i++) {
-            if (!((f->bits >> rule->data_bits[i]) & 1u) || !rule->out_pins[i])
-                continue;
-            if (rule->in_pins[i] == rule->out_pins[i])
-                g_ptr_array_add(
-                    list, g_strdup_printf("pin %u (D%u)", rule->out_pins[i], rule->data_bits[i]));
-            else
-                g_ptr_array_add(list, g_strdup_printf("pin %u (data in) and pin %u (data out)",
-                                                      rule->in_pins[i], rule->out_pins[i]));
-        }
+        for (uint8_t i = 0; i < rule->width; i++)
+            if ((f->bits >> rule->data_bits[i]) & 1u && rule->out_pins[i])
+                g_ptr_array_add(list, data_pin(rule, i, in, out));
     }
     if (!list->len)
         g_ptr_array_add(list, g_strdup("its data pin"));

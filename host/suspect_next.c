@@ -92,31 +92,63 @@ static void step_settle(wording *w, const gchar *bits)
                                s->part->number, s->name, s->name));
 }
 
-static void data_at_socket(wording *w)
+/* A bit that reads as it would with nothing behind the pin. */
+static void undriven_rivals(wording *w, const gchar *pins)
 {
     const rmg_socket *s = socket_of(w);
-    gchar *bits = rmg_name_bits(w->s->finding.bits);
-    gchar *pins = rmg_name_data_pins(w->board, &w->s->finding);
-    const char *joint = s->soldered ? "a joint" : "a contact of the socket";
 
-    if (reads_undriven(w)) {
-        rival(w, 0.55, g_strdup_printf("the chip in %s is dead or its output is", s->name));
-        rival(w, s->soldered ? 0.20 : 0.25, g_strdup_printf("%s at %s", joint, pins));
-        rival(w, s->soldered ? 0.05 : 0.10, g_strdup("the chip is missing, or is the wrong part"));
-        rival(w, s->soldered ? 0.20 : 0.10, g_strdup_printf("the track to %s", pins));
-        add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
-                                          s->part->number, s->name));
-    } else {
-        rival(w, 0.75, g_strdup_printf("the chip in %s: its output is stuck", s->name));
-        rival(w, 0.10, g_strdup_printf("%s at %s", joint, pins));
-        rival(w, 0.10, g_strdup_printf("a short at %s", pins));
+    rival(w, 0.55, g_strdup_printf("the chip in %s: dead, or its output is", s->name));
+    if (s->soldered) {
+        rival(w, 0.20, g_strdup_printf("a joint at %s", pins));
+        rival(w, 0.20, g_strdup_printf("the track to %s", pins));
         rival(w, 0.05, g_strdup("the chip is missing, or is the wrong part"));
+    } else {
+        rival(w, 0.25, g_strdup_printf("a contact of the socket at %s", pins));
+        rival(w, 0.10, g_strdup("the chip is missing, or is the wrong part"));
+        rival(w, 0.10, g_strdup_printf("the track to %s", pins));
     }
+    add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
+                                      s->part->number, s->name));
+}
+
+/* A bit that something holds at a level. An open output would read otherwise; an open input of a
+ * part that has one may not. */
+static void driven_rivals(wording *w, const gchar *out_pins)
+{
+    const rmg_socket *s = socket_of(w);
+    const bool apart = s->part->width == 1;
+
+    rival(w, apart ? 0.75 : 0.80, g_strdup_printf("the chip in %s: its output is stuck", s->name));
+    if (apart) {
+        gchar *pins = rmg_name_data_pins(w->board, &w->s->finding, true, false);
+
+        rival(w, 0.15,
+              g_strdup_printf("%s at %s: what is to be written does not reach the chip",
+                              s->soldered ? "a joint or the track"
+                                          : "a contact of the socket or the track",
+                              pins));
+        g_free(pins);
+    }
+    rival(w, apart ? 0.10 : 0.20, g_strdup_printf("a short at %s", out_pins));
+}
+
+static void data_at_socket(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    gchar *bits = rmg_name_bits(f->bits);
+    gchar *out = rmg_name_data_pins(w->board, f, false, true);
+    gchar *any = rmg_name_data_pins(w->board, f, true, true);
+
+    if (reads_undriven(w))
+        undriven_rivals(w, w->board->undriven == RMG_UNDRIVEN_HOLDS ? out : any);
+    else
+        driven_rivals(w, out);
     step_supplies(w);
-    step_contact(w, pins);
+    step_contact(w, any);
     step_settle(w, bits);
     g_free(bits);
-    g_free(pins);
+    g_free(out);
+    g_free(any);
 }
 
 static void address_at_socket(wording *w)
@@ -139,7 +171,6 @@ static void cells(wording *w)
 {
     const rmg_socket *s = socket_of(w);
     gchar *bits = rmg_name_bits(w->s->finding.bits);
-    gchar *pins = rmg_name_data_pins(w->board, &w->s->finding);
     const bool few = w->cells.shape != SHAPE_SCATTERED;
 
     rival(w, few ? 0.95 : 0.70, g_strdup_printf("the chip in %s", s->name));
@@ -157,7 +188,6 @@ static void cells(wording *w)
     step_supplies(w);
     step_settle(w, bits);
     g_free(bits);
-    g_free(pins);
 }
 
 static void data_line(wording *w)
