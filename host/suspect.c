@@ -20,6 +20,7 @@ static double base_confidence(rmg_finding_kind kind)
         return 0.85;
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_SILENT:
+    case RMG_FINDING_SPREAD:
         return 0.80;
     }
     return 0.0;
@@ -31,6 +32,8 @@ static double confidence_of(const wording *w, size_t cell_findings)
     const bool cells = f->kind == RMG_FINDING_CELLS;
     double sure = base_confidence(f->kind);
 
+    if (f->kind == RMG_FINDING_SPREAD)
+        return sure; /* that it does not repeat is what it rests on */
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
         sure *= 0.5;
     else if (w->run->pass_count < 2 && cells)
@@ -196,6 +199,14 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
                                              "at the other, in every data bit.",
                                              lines));
         break;
+    case RMG_FINDING_SPREAD:
+        s->site = g_strdup("noise, supply, refresh or timing");
+        s->kind = g_strdup("failures that do not repeat, over several sockets");
+        s->headline =
+            g_strdup_printf("Do not change chips yet: the failures are spread over %s and "
+                            "not the same in each pass.",
+                            bits);
+        break;
     case RMG_FINDING_BANK_SILENT:
         s->site = g_strdup_printf("select, strobes or supply of %s", bank);
         s->kind = g_strdup("no chip answers");
@@ -231,7 +242,7 @@ static void word_suspect(wording *w, size_t cell_findings)
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w, bits);
-    if (s->finding.kind != RMG_FINDING_CELLS)
+    if (s->finding.kind < RMG_FINDING_CELLS)
         add_text(w->because, g_strdup("Whatever else is wrong with the cells behind it cannot be "
                                       "seen until this is repaired."));
     if (s->finding.kind == RMG_FINDING_CELLS && cell_findings > 2)
@@ -261,6 +272,30 @@ static int by_confidence(const void *a, const void *b)
     return (x->finding.socket > y->finding.socket) - (x->finding.socket < y->finding.socket);
 }
 
+/* Cells of more than two sockets that do not fail alike in each pass are one finding, not many:
+ * no chip is blamed for having had the most of them. */
+static uint16_t join_spread(const rmg_run *run, rmg_finding *findings, uint16_t count)
+{
+    rmg_finding spread = {.kind = RMG_FINDING_SPREAD, .socket = RMG_NO_SOCKET, .bank = RMG_NO_BANK};
+    uint16_t cells = 0, kept = 0;
+
+    for (uint16_t i = 0; i < count; i++)
+        cells = (uint16_t)(cells + (findings[i].kind == RMG_FINDING_CELLS));
+    if (cells < 3 || run->pass_count < 2 || rmg_run_repeats(run))
+        return count;
+    for (uint16_t i = 0; i < count; i++) {
+        if (findings[i].kind == RMG_FINDING_CELLS) {
+            spread.bits |= findings[i].bits;
+            spread.failed_high += findings[i].failed_high;
+            spread.failed_low += findings[i].failed_low;
+        } else {
+            findings[kept++] = findings[i];
+        }
+    }
+    findings[kept++] = spread;
+    return kept;
+}
+
 void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
 {
     const rmg_evidence evidence = {
@@ -273,10 +308,11 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         .bank_count = (uint8_t)run->board->bank_count,
     };
     rmg_finding *findings = g_new0(rmg_finding, MOST_FINDINGS);
-    const uint16_t count = rmg_findings_list(&evidence, findings, MOST_FINDINGS);
+    const uint16_t listed = rmg_findings_list(&evidence, findings, MOST_FINDINGS);
+    const uint16_t count = join_spread(run, findings, MIN(listed, MOST_FINDINGS));
     size_t cell_findings = 0;
 
-    suspects->count = MIN(count, MOST_FINDINGS);
+    suspects->count = count;
     suspects->list = g_new0(rmg_suspect, MAX(suspects->count, 1));
     for (size_t i = 0; i < suspects->count; i++) {
         suspects->list[i].finding = findings[i];

@@ -256,6 +256,17 @@ static void silent(wording *w)
                                       "the test runs: do they move?"));
 }
 
+static void spread(wording *w)
+{
+    rival(w, 0.50, g_strdup("a supply that is noisy, low or missing at the chips"));
+    rival(w, 0.25, g_strdup("refresh or timing that is not right"));
+    rival(w, 0.25, g_strdup("a link or bus that drops bits now and then"));
+    add_text(w->next, g_strdup("Measure the supplies at the pins of several chips, with a scope if "
+                               "there is one."));
+    rmg_add_settling_step(
+        w, g_strdup("Run the same test again, cold and warm: do the same words fail?"));
+}
+
 void rmg_add_rivals_and_steps(wording *w)
 {
     switch (w->s->finding.kind) {
@@ -274,6 +285,9 @@ void rmg_add_rivals_and_steps(wording *w)
     case RMG_FINDING_ADDRESS_LINES:
     case RMG_FINDING_ADDRESS_OF_BANK:
         address_line(w);
+        break;
+    case RMG_FINDING_SPREAD:
+        spread(w);
         break;
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_SILENT:

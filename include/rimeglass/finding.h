@@ -19,7 +19,9 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_ADDRESS_LINES,     /* address lines ignored in every bank, all bits */
     RMG_FINDING_ADDRESS_OF_BANK,   /* address lines ignored in one bank, all bits */
     RMG_FINDING_ADDRESS_AT_SOCKET, /* address lines ignored by one socket's bits */
-    RMG_FINDING_CELLS              /* lines sound, but cells of one socket fail */
+    RMG_FINDING_CELLS,             /* lines sound, but cells of one socket fail */
+    RMG_FINDING_SPREAD /* cells of several sockets fail, not the same in each pass; made by the
+                          host library, which knows the passes */
 } rmg_finding_kind;
 
 typedef struct rmg_finding {
