@@ -5,7 +5,7 @@
 #include <glib.h>
 #include <stdio.h>
 
-#include "rimeglass/board.h"
+#include "rimeglass/fault.h"
 #include "rimeglass/suspect.h"
 
 /* Exit status, the same for every command. */
@@ -25,6 +25,7 @@ typedef struct command {
 } command;
 
 int command_board(GPtrArray *args);
+int command_probe(GPtrArray *args);
 int command_test(GPtrArray *args);
 
 /* Parses options by `entries`. Returns false when the call is to end with *status: after --help
@@ -50,6 +51,12 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
 
 /* The words tested or held, for people: "16 KiB", "256 words". */
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
+
+/* target.c: is it a target's name? Says what is wrong with it. Opens it; end it with
+ * rmg_sim_board_end in any case. */
+bool target_name_ok(const char *command_name, const char *on);
+bool target_open(const char *command_name, const char *on, const rmg_board *board,
+                 rmg_sim_board_run *sim);
 
 /* chart.c: banks by bits, each cell a socket. `state` gives the line under the designator and
  * whether it stands out; NULL prints no such line. */

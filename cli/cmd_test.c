@@ -163,22 +163,13 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
 
 static int test_board(test_call *call, const rmg_board *board)
 {
-    const char *faults = call->on + strlen("sim:");
-    rmg_mistakes mistakes = {0};
     rmg_sim_board_run sim;
     rmg_plan plan = {0};
-    rmg_status started;
     int status = EXIT_CALL;
 
     if (!make_plan(call, board, &plan))
         return EXIT_CALL;
-    started = rmg_sim_board_begin(&sim, board, *faults ? faults : NULL, &mistakes);
-    if (mistakes.count)
-        print_mistakes(&mistakes);
-    else if (started != RMG_OK)
-        status =
-            wrong_call("test", "%s cannot be simulated: %s", board->file, rmg_status_text(started));
-    else
+    if (target_open("test", call->on, board, &sim))
         status = run_plan(call, board, &plan, &sim);
     rmg_sim_board_end(&sim);
     return status;
@@ -191,15 +182,8 @@ static bool check_call(const test_call *call, const GPtrArray *args)
         wrong_call("test", "expected one board file, found %u", args->len);
         return false;
     }
-    if (!call->on) {
-        wrong_call("test", "say what to test: --on sim:FAULTS.yaml, or --on sim: for a healthy "
-                           "simulated board");
+    if (!target_name_ok("test", call->on))
         return false;
-    }
-    if (!g_str_has_prefix(call->on, "sim:")) {
-        wrong_call("test", "--on %s: expected sim: or sim:FAULTS.yaml", call->on);
-        return false;
-    }
     if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
         !g_str_has_suffix(call->picture, ".svg")) {
         wrong_call("test", "--picture %s: expected a name that ends in .png or .svg",

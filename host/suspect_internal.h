@@ -4,6 +4,7 @@
 
 #include <glib.h>
 
+#include "names.h"
 #include "rimeglass/suspect.h"
 
 /* The form in which the failing cells of one socket lie. */
@@ -38,14 +39,10 @@ typedef struct wording {
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 
 /* suspect_names.c: new texts, to be freed by the caller. */
-gchar *rmg_name_bits(rmg_word bits);                           /* "D3" or "D0, D1 and D4" */
-gchar *rmg_name_lines(const rmg_board *board, rmg_addr lines); /* "A9" or "A2 and A9" */
-gchar *rmg_name_bank(const rmg_board *board, uint8_t bank);    /* "the upper bank" */
 /* The data pins of the finding's bits: those that take data in, give it out, or either. */
 gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out);
 gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f);
-gchar *rmg_name_devices(const rmg_board *board, rmg_word bits); /* sockets on a data line */
-const char *rmg_name_level(const rmg_finding *f);               /* "always reads 0" */
+const char *rmg_name_level(const rmg_finding *f); /* "always reads 0" */
 /* A socketed chip of the same part that is no suspect, the same bank first; or RMG_NO_SOCKET. */
 uint16_t rmg_neighbour_of(const wording *w);
 

@@ -56,8 +56,6 @@ unsigned rmg_yaml_choice(yaml_file *file, const ynode *map, const char *key,
 /* Two numbers [x, y]; false and a note where they are not. */
 bool rmg_yaml_point(yaml_file *file, const ynode *map, const char *key, double *x, double *y);
 
-/* A whole number as technicians write them; false where the text is none. */
-bool rmg_number_parse(const char *text, uint64_t *value);
 /* "FIRST-LAST", "FIRST..LAST" or "ONE". false: not such a text. */
 bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last);
 /* "U11" to "U" and 11. false: no letters then digits. */

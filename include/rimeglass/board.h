@@ -119,6 +119,13 @@ typedef struct rmg_sim_plan {
 void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan);
 void rmg_sim_plan_free(rmg_sim_plan *plan);
 
+/* Reads a whole number as technicians write them: decimal, 0x hex or 0b binary. false: the text is
+ * none, or too large. */
+bool rmg_number_parse(const char *text, uint64_t *value);
+
+/* Frees a text that a function of the host library made; NULL is allowed. */
+void rmg_text_free(char *text);
+
 /* The spelling in `words` (NULL at the end) nearest to `word`, or NULL when none is near. */
 const char *rmg_nearest(const char *word, const char *const *words);
 

@@ -15,6 +15,8 @@
  *  part.h      standard memory chips: size, pinout, supplies               rimeglass
  *  board.h     the board file                                              rimeglass
  *  fault.h     the fault file                                              rimeglass
+ *  probe.h     the spot check: a few values at an address                  rimeglass
+ *  failset.h   every failing (address, bit)                                rimeglass
  *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass

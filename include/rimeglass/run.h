@@ -100,8 +100,6 @@ bool rmg_run_repeats(const rmg_run *run);
  * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
 double rmg_excluded_share(size_t passes);
 
-void rmg_text_free(char *text);
-
 #ifdef __cplusplus
 }
 #endif

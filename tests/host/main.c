@@ -9,6 +9,7 @@ int main(void)
         {"parts", NULL, NULL, NULL, NULL, part_tests},
         {"board files", NULL, NULL, NULL, NULL, board_tests},
         {"fault files", NULL, NULL, NULL, NULL, fault_tests},
+        {"spot checks", NULL, NULL, NULL, NULL, probe_tests},
         {"runs", NULL, NULL, NULL, NULL, run_tests},
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},

@@ -8,6 +8,7 @@ extern CU_TestInfo sim_tests[];
 extern CU_TestInfo part_tests[];
 extern CU_TestInfo board_tests[];
 extern CU_TestInfo fault_tests[];
+extern CU_TestInfo probe_tests[];
 extern CU_TestInfo run_tests[];
 extern CU_TestInfo suspect_tests[];
 extern CU_TestInfo result_tests[];

@@ -1,0 +1,275 @@
+/* rimeglass probe: a spot check, on a target or from values typed in. */
+#include <string.h>
+
+#include "cli.h"
+#include "rimeglass/probe.h"
+#include "rimeglass/result.h"
+
+static const char description[] =
+    "Without --on it judges what you saw at the machine's own prompt: after an address come the\n"
+    "values WROTE=READ, then perhaps another address with its values. Numbers are decimal, 0x hex\n"
+    "or 0b binary. With --on it writes and reads the values itself, drives the opposite elsewhere\n"
+    "in between, and puts back what was there.\n\n"
+    "Examples\n"
+    "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 0=0 255=127 0x55=0x55 0x1C40 255=255\n"
+    "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 --on sim:demo/faults/halvorn64-u19.yaml";
+
+typedef struct probe_call {
+    gchar *on, *values, *json;
+    const rmg_board *board;
+    GArray *addresses; /* of rmg_addr */
+    GArray *pairs;     /* of rmg_pair */
+    GArray *list;      /* of rmg_word: values to write */
+} probe_call;
+
+static bool word_ok(const rmg_board *board, uint64_t value)
+{
+    return board->word_bits == 64 || value >> board->word_bits == 0;
+}
+
+static bool add_pair(probe_call *call, const char *text)
+{
+    gchar **sides = g_strsplit(text, "=", 2);
+    uint64_t wrote = 0, read = 0;
+    bool ok = rmg_number_parse(sides[0], &wrote) && rmg_number_parse(sides[1], &read);
+
+    if (!ok || !word_ok(call->board, wrote) || !word_ok(call->board, read)) {
+        wrong_call("probe", "found \"%s\", expected WROTE=READ, both of %u bits, like 0xFF=0x7F",
+                   text, call->board->word_bits);
+        ok = false;
+    } else if (!call->addresses->len) {
+        wrong_call("probe", "found \"%s\" before any address", text);
+        ok = false;
+    } else {
+        const rmg_pair pair = {g_array_index(call->addresses, rmg_addr, call->addresses->len - 1),
+                               wrote, read};
+
+        g_array_append_val(call->pairs, pair);
+    }
+    g_strfreev(sides);
+    return ok;
+}
+
+static bool add_address(probe_call *call, const char *text)
+{
+    uint64_t shown;
+    rmg_addr address;
+    char last[40];
+    const rmg_addr top = ((rmg_addr)1 << call->board->address_bits) - 1u;
+
+    if (!rmg_number_parse(text, &shown) || rmg_board_word(call->board, shown) > top) {
+        wrong_call("probe", "found \"%s\", expected an address up to %s, or WROTE=READ", text,
+                   rmg_board_address_text(call->board, top, last, sizeof last));
+        return false;
+    }
+    address = rmg_board_word(call->board, shown);
+    g_array_append_val(call->addresses, address);
+    return true;
+}
+
+static bool read_values(probe_call *call)
+{
+    gchar **texts = g_strsplit(call->values ? call->values : "", ",", -1);
+    bool ok = true;
+
+    for (size_t i = 0; texts[i] && ok; i++) {
+        uint64_t value;
+        rmg_word word;
+
+        ok = rmg_number_parse(g_strstrip(texts[i]), &value) && word_ok(call->board, value);
+        if (!ok)
+            wrong_call("probe", "--values: found \"%s\", expected numbers of %u bits, like 0,0xFF",
+                       texts[i], call->board->word_bits);
+        word = ok ? value : 0;
+        g_array_append_val(call->list, word);
+    }
+    g_strfreev(texts);
+    return ok;
+}
+
+/* Reads addresses and pairs; false after saying what is wrong. */
+static bool read_words(probe_call *call, const GPtrArray *args)
+{
+    for (guint i = 1; i < args->len; i++) {
+        const char *text = g_ptr_array_index(args, i);
+
+        if (strchr(text, '=') ? !add_pair(call, text) : !add_address(call, text))
+            return false;
+    }
+    if (!call->addresses->len) {
+        wrong_call("probe", "expected an address after the board file");
+        return false;
+    }
+    if (call->on && call->pairs->len) {
+        wrong_call("probe", "values WROTE=READ are for values typed in; with --on use --values");
+        return false;
+    }
+    if (!call->on && !call->pairs->len) {
+        wrong_call("probe", "expected values WROTE=READ after the address, or --on TARGET");
+        return false;
+    }
+    return !call->values || read_values(call);
+}
+
+static void print_pairs(const rmg_probe *probe)
+{
+    const int digits = (probe->board->word_bits + 3) / 4;
+    unsigned right = 0;
+
+    printf("\n  %-10s %-*s %-*s wrong bits\n", "address", digits + 2, "wrote", digits + 2, "read");
+    for (size_t i = 0; i < probe->pair_count; i++) {
+        const rmg_pair *p = &probe->pairs[i];
+        char at[40];
+
+        if (p->wrote == p->read) {
+            right++;
+            continue;
+        }
+        printf("  %-10s 0x%0*" G_GINT64_MODIFIER "X 0x%0*" G_GINT64_MODIFIER "X",
+               rmg_board_address_text(probe->board, p->address, at, sizeof at), digits,
+               (guint64)p->wrote, digits, (guint64)p->read);
+        for (int b = probe->board->word_bits - 1; b >= 0; b--)
+            if (((p->wrote ^ p->read) >> b) & 1u)
+                printf("  D%d reads %u", b, (unsigned)(p->read >> b & 1u));
+        printf("\n");
+    }
+    printf("  %u of %zu values were read back as written.\n", right, probe->pair_count);
+}
+
+/* Bits at one address that did alike and were not wrong, as one line. */
+static void print_alike(const rmg_probe_bit *bits, unsigned width, rmg_bit_verdict verdict)
+{
+    GString *names = g_string_new(NULL);
+
+    for (int b = (int)width - 1; b >= 0; b--)
+        if (bits[b].verdict == verdict)
+            g_string_append_printf(names, "%sD%d", names->len ? " " : "", b);
+    if (names->len) {
+        gchar *lead = g_strdup_printf("    %s: ", rmg_bit_verdict_text(verdict));
+
+        print_wrapped(stdout, lead, 6, names->str);
+        g_free(lead);
+    }
+    g_string_free(names, TRUE);
+}
+
+static void print_bits(const rmg_probe *probe)
+{
+    const unsigned width = probe->board->word_bits;
+
+    for (size_t i = 0; i < probe->bit_count; i += width) {
+        char at[40];
+
+        printf("\n  At %s\n",
+               rmg_board_address_text(probe->board, probe->bits[i].address, at, sizeof at));
+        for (int b = (int)width - 1; b >= 0; b--) {
+            const rmg_probe_bit *bit = &probe->bits[i + (size_t)b];
+
+            if (bit->verdict != RMG_BIT_SOUND && bit->verdict != RMG_BIT_RIGHT)
+                printf("  > D%d in %s: %s\n", b,
+                       bit->placed ? probe->board->sockets[bit->place.socket].name : "no socket",
+                       rmg_bit_verdict_text(bit->verdict));
+        }
+        print_alike(&probe->bits[i], width, RMG_BIT_SOUND);
+        print_alike(&probe->bits[i], width, RMG_BIT_RIGHT);
+    }
+}
+
+static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_status status)
+{
+    bool written = true;
+
+    if (!call->json || strcmp(call->json, "-") != 0) {
+        for (size_t i = 0; probe->advice[i]; i++)
+            print_wrapped(stdout, "", 2, probe->advice[i]);
+        print_pairs(probe);
+        print_bits(probe);
+    }
+    if (call->json) {
+        char *text = rmg_probe_json(probe);
+
+        written = write_result(call->json, text);
+        rmg_text_free(text);
+    }
+    if (status != RMG_OK) {
+        fprintf(stderr, "rimeglass probe: not complete: %s.\n", rmg_status_text(status));
+        return EXIT_INCOMPLETE;
+    }
+    if (!written)
+        return EXIT_CALL;
+    return probe->wrong ? EXIT_FAULTS : EXIT_PASS;
+}
+
+static int probe_target(const probe_call *call)
+{
+    rmg_sim_board_run sim;
+    rmg_probe probe;
+    rmg_status status;
+    char *message;
+    int result = EXIT_CALL;
+
+    if (target_open("probe", call->on, call->board, &sim)) {
+        status = rmg_probe_target(
+            &probe, call->board, &sim.target, (const rmg_addr *)(const void *)call->addresses->data,
+            call->addresses->len,
+            call->values ? (const rmg_word *)(const void *)call->list->data : NULL, call->list->len,
+            &message);
+        if (message)
+            wrong_call("probe", "%s", message);
+        else
+            result = print_probe(call, &probe, status);
+        rmg_text_free(message);
+        rmg_probe_end(&probe);
+    }
+    rmg_sim_board_end(&sim);
+    return result;
+}
+
+static int probe_typed(const probe_call *call)
+{
+    rmg_probe probe;
+    int result = EXIT_CALL;
+
+    if (rmg_probe_judge(&probe, call->board, (const rmg_pair *)(const void *)call->pairs->data,
+                        call->pairs->len) == RMG_OK)
+        result = print_probe(call, &probe, RMG_OK);
+    rmg_probe_end(&probe);
+    return result;
+}
+
+int command_probe(GPtrArray *args)
+{
+    probe_call call = {.addresses = g_array_new(FALSE, TRUE, sizeof(rmg_addr)),
+                       .pairs = g_array_new(FALSE, TRUE, sizeof(rmg_pair)),
+                       .list = g_array_new(FALSE, TRUE, sizeof(rmg_word))};
+    const GOptionEntry entries[] = {
+        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "write and read there", "TARGET"},
+        {"values", 0, 0, G_OPTION_ARG_STRING, &call.values,
+         "values to write (zeros, ones, alternating, each single bit)", "V,V..."},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    rmg_board *board = NULL;
+    int status;
+
+    if (options_parse("probe", "BOARD ADDRESS [WROTE=READ...]", description, entries, args,
+                      &status)) {
+        status = EXIT_CALL;
+        if (!args->len)
+            wrong_call("probe", "expected a board file and an address");
+        else if ((!call.on || target_name_ok("probe", call.on)) &&
+                 (board = load_board(g_ptr_array_index(args, 0))) != NULL) {
+            call.board = board;
+            if (read_words(&call, args))
+                status = call.on ? probe_target(&call) : probe_typed(&call);
+        }
+    }
+    rmg_board_free(board);
+    g_array_free(call.addresses, TRUE);
+    g_array_free(call.pairs, TRUE);
+    g_array_free(call.list, TRUE);
+    g_free(call.on);
+    g_free(call.values);
+    g_free(call.json);
+    return status;
+}

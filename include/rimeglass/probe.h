@@ -1,0 +1,75 @@
+/* The spot check: a few values at an address, by hand or on a target, and what they prove. */
+#ifndef RIMEGLASS_PROBE_H
+#define RIMEGLASS_PROBE_H
+
+#include "board.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* One value written and what was read back. */
+typedef struct rmg_pair {
+    rmg_addr address;
+    rmg_word wrote;
+    rmg_word read;
+} rmg_pair;
+
+/* What the pairs at one address say of one data bit. */
+typedef enum rmg_bit_verdict {
+    RMG_BIT_SOUND,      /* written 0 and 1, right each time */
+    RMG_BIT_RIGHT,      /* right, but written one way only: says little */
+    RMG_BIT_STUCK_HIGH, /* written 0 and 1, always read 1 */
+    RMG_BIT_STUCK_LOW,  /* written 0 and 1, always read 0 */
+    RMG_BIT_WRONG_HIGH, /* read 1 for 0, and never written 1: not enough values to say */
+    RMG_BIT_WRONG_LOW,  /* read 0 for 1, and never written 0: not enough values to say */
+    RMG_BIT_NOT_STUCK,  /* wrong, and not always at one level: not a stuck bit */
+    RMG_BIT_FOLLOWS_BUS /* reads what was driven elsewhere in between: nobody drives it */
+} rmg_bit_verdict;
+
+/* A short sentence part for it, for example "stuck low". */
+const char *rmg_bit_verdict_text(rmg_bit_verdict verdict);
+
+/* One data bit at one address. */
+typedef struct rmg_probe_bit {
+    rmg_addr address;
+    uint8_t bit;
+    rmg_bit_verdict verdict;
+    bool placed; /* `place` tells the socket */
+    rmg_place place;
+} rmg_probe_bit;
+
+typedef struct rmg_probe {
+    const rmg_board *board;
+    rmg_pair *pairs; /* [pair_count], in the order they were made */
+    size_t pair_count;
+    rmg_probe_bit *bits; /* [bit_count]: every bit at every address, rising */
+    size_t bit_count;
+    char **advice; /* sentences, the first names the sockets; NULL at the end */
+    size_t wrong;  /* bits, over all addresses, that were ever wrong */
+} rmg_probe;
+
+/* Judges pairs that someone saw. `pairs` is copied. Addresses and values must fit the board
+ * (RMG_ERR_ARGUMENT). Free with rmg_probe_end. */
+rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_pair *pairs,
+                           size_t pair_count);
+
+/* Makes the pairs on a target and judges them: each value is written, its complement driven at
+ * another address of the same RAM region, and read back; both words are then put back as they
+ * were. `values` NULL takes all zeros, all ones, both alternating patterns and each single bit.
+ * RMG_ERR_RANGE: an address is not in RAM; *message, to be freed with rmg_text_free, says what is
+ * there. A port's error: the pairs made until then are judged. Free with rmg_probe_end in any
+ * case. */
+rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_target *target,
+                            const rmg_addr *addresses, size_t address_count, const rmg_word *values,
+                            size_t value_count, char **message);
+
+void rmg_probe_end(rmg_probe *probe);
+
+/* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`. */
+char *rmg_probe_json(const rmg_probe *probe);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
