@@ -64,14 +64,14 @@ static rmg_status look_all(const rmg_target *target, rmg_addr at, rmg_addr other
     }
 }
 
-static rmg_status check_data(const rmg_target *target, const rmg_range *range, rmg_wiring *w)
+static rmg_status check_data(const rmg_target *target, const rmg_where *where, rmg_wiring *w)
 {
     data_view a, b;
     rmg_word bad;
-    rmg_status status = look_all(target, range->first, range->last, w, &a);
+    rmg_status status = look_all(target, where->first, where->last, w, &a);
 
     if (status == RMG_OK)
-        status = look_all(target, range->last, range->first, w, &b);
+        status = look_all(target, where->last, where->first, w, &b);
     if (status != RMG_OK)
         return status;
     bad = (rmg_word)(a.wrong & b.wrong & target->mask);
@@ -98,18 +98,22 @@ static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr ot
 }
 
 /* One address line. The first pair stands lowest in the range, the second highest. */
-static rmg_status check_line(const rmg_target *target, const rmg_range *range, rmg_addr line,
+static rmg_status check_line(const rmg_target *target, const rmg_where *where, rmg_addr line,
                              rmg_wiring *w, rmg_word *same)
 {
-    rmg_addr low = range->first;
-    rmg_addr high = range->last;
+    rmg_addr low = where->first;
+    rmg_addr high = where->last;
     rmg_status status;
 
+    if (where->mask & line)
+        return RMG_OK; /* the condition fixes it */
+    if (where->mask && ((low & line) || !(high & line)))
+        return RMG_OK; /* to step over the condition's lines is not worth the code */
     if (low & line)
         low = (rmg_addr)((low | (line - 1u)) + 1u); /* next address with the line at 0 */
     if (!(high & line))
         high = (rmg_addr)((high & ~(line - 1u)) - 1u); /* last address with the line at 1 */
-    if (low < range->first || low > range->last || (rmg_addr)(range->last - low) < line)
+    if (low < where->first || low > where->last || (rmg_addr)(where->last - low) < line)
         return RMG_OK; /* the line does not vary within the range */
     w->lines |= line;
     *same = (rmg_word)(target->mask & ~(w->low | w->high | w->opposite | w->unsteady));
@@ -119,19 +123,20 @@ static rmg_status check_line(const rmg_target *target, const rmg_range *range, r
     return status;
 }
 
-rmg_status rmg_wiring_check(const rmg_target *target, const rmg_range *range, rmg_wiring *wiring)
+rmg_status rmg_wiring_check(const rmg_target *target, const rmg_where *where, rmg_wiring *wiring)
 {
     rmg_addr line = 1;
     rmg_status status;
 
-    if (!bus_usable(target) || !range || !wiring)
+    if (!bus_usable(target) || !where || !wiring)
         return RMG_ERR_ARGUMENT;
     memset(wiring, 0, sizeof *wiring);
-    if (range->first > range->last || (rmg_addr)(range->last - range->first) < 3u)
+    if (!rmg_where_holds(where, where->first) || !rmg_where_holds(where, where->last) ||
+        (rmg_addr)(where->last - where->first) < 3u)
         return RMG_ERR_RANGE;
-    status = check_data(target, range, wiring);
+    status = check_data(target, where, wiring);
     for (uint8_t k = 0; k < RMG_ADDR_BITS && status == RMG_OK; k++) {
-        status = check_line(target, range, line, wiring, &wiring->ignored[k]);
+        status = check_line(target, where, line, wiring, &wiring->ignored[k]);
         line = (rmg_addr)(line << 1);
     }
     return status;

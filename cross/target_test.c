@@ -51,7 +51,7 @@ int main(void)
         .code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
     rmg_place place;
 
-    if (rmg_wiring_check(&target, &range, &wiring) != RMG_OK)
+    if (rmg_wiring_check(&target, &bank, &wiring) != RMG_OK)
         return 1;
     rmg_tally_clear(&tally, &bank, 1);
     if (rmg_march_run(&target, &job, &tally) != RMG_OK)

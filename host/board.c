@@ -3,7 +3,7 @@
 
 #include <glib.h>
 
-#include "yaml.h"
+#include "board_internal.h"
 
 uint16_t rmg_board_socket(const rmg_board *board, const char *name)
 {
@@ -70,6 +70,42 @@ bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *
     range->first = rmg_board_word(board, first);
     range->last = rmg_board_word(board, last);
     return true;
+}
+
+bool rmg_next_match(rmg_addr from, rmg_addr mask, rmg_addr match, rmg_addr *found)
+{
+    const rmg_addr same = (from & ~mask) | match;
+    bool any = same >= from;
+
+    *found = same;
+    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
+        const rmg_addr line = (rmg_addr)1 << k;
+        rmg_addr next;
+
+        if ((mask & line) || (from & line))
+            continue;
+        next = ((((from >> k) | 1u) << k) & ~mask) | match;
+        if (next >= from && (!any || next < *found)) {
+            *found = next;
+            any = true;
+        }
+    }
+    return any;
+}
+
+bool rmg_where_within(const rmg_where *where, const rmg_range *range, rmg_where *part)
+{
+    const rmg_addr first = MAX(where->first, range->first), last = MIN(where->last, range->last);
+    rmg_addr mirrored;
+
+    *part = *where;
+    if (first > last || !rmg_next_match(first, where->mask, where->match, &part->first))
+        return false;
+    /* the largest address up to `last` is the smallest from its complement on, complemented */
+    if (!rmg_next_match(~last, where->mask, ~where->match & where->mask, &mirrored))
+        return false;
+    part->last = ~mirrored;
+    return part->first <= part->last && part->last <= last && part->first <= last;
 }
 
 void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)

@@ -31,28 +31,6 @@ static void check_regions(board_build *b)
         }
 }
 
-/* The smallest address from `from` on with (address & mask) == match; false: there is none. */
-static bool next_match(rmg_addr from, rmg_addr mask, rmg_addr match, rmg_addr *found)
-{
-    const rmg_addr same = (from & ~mask) | match;
-    bool any = same >= from;
-
-    *found = same;
-    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
-        const rmg_addr line = (rmg_addr)1 << k;
-        rmg_addr next;
-
-        if ((mask & line) || (from & line))
-            continue;
-        next = ((((from >> k) | 1u) << k) & ~mask) | match;
-        if (next >= from && (!any || next < *found)) {
-            *found = next;
-            any = true;
-        }
-    }
-    return any;
-}
-
 /* Is every bit at this address held exactly once? Notes the first bit that is not. */
 static bool check_address(board_build *b, const rmg_region *region, rmg_addr address,
                           const rmg_range *stretch)
@@ -105,7 +83,7 @@ static bool check_stretch(board_build *b, const rmg_region *region, const rmg_ra
             rule_at(b, r)->where.last >= stretch->first)
             mask |= rule_at(b, r)->where.mask;
     do {
-        if (next_match(stretch->first, mask, match, &address) && address <= stretch->last &&
+        if (rmg_next_match(stretch->first, mask, match, &address) && address <= stretch->last &&
             !check_address(b, region, address, stretch))
             return false;
         match = (match - mask) & mask; /* next combination of the bits in mask */

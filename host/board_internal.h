@@ -33,4 +33,9 @@ void rmg_board_check(board_build *b);
 /* A range in the board's way of writing, noting what is wrong with it. */
 rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key);
 
+/* board.c: the smallest address from `from` on with (address & mask) == match; false: none. */
+bool rmg_next_match(rmg_addr from, rmg_addr mask, rmg_addr match, rmg_addr *found);
+/* The part of `where` within `range`, with ends that meet its condition; false: there is none. */
+bool rmg_where_within(const rmg_where *where, const rmg_range *range, rmg_where *part);
+
 #endif

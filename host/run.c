@@ -94,11 +94,11 @@ static rmg_status check_wiring(counted *c, const rmg_target *target)
     for (size_t b = 0; b < run->board->bank_count; b++) {
         rmg_status status;
 
-        if (!rmg_run_wiring_range(run, b, &run->wired_range[b]))
+        if (!rmg_run_wiring_where(run, b, &run->wired_where[b]))
             continue;
         if (!report(c))
             return RMG_ERR_CANCELLED;
-        status = rmg_wiring_check(target, &run->wired_range[b], &run->wirings[b]);
+        status = rmg_wiring_check(target, &run->wired_where[b], &run->wirings[b]);
         if (status != RMG_OK)
             return status;
         run->wired[b] = true;
@@ -166,7 +166,7 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     run->target = g_strdup(target_name);
     run->seconds_target = -1;
     run->wired = g_new0(bool, MAX(board->bank_count, 1));
-    run->wired_range = g_new0(rmg_range, MAX(board->bank_count, 1));
+    run->wired_where = g_new0(rmg_where, MAX(board->bank_count, 1));
     run->wirings = g_new0(rmg_wiring, MAX(board->bank_count, 1));
     run->passes = g_new0(rmg_pass, MAX(plan->passes, 1));
     run->failures = rmg_failset_new();
@@ -206,7 +206,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->left_out);
     g_free(run->tested);
     g_free(run->wired);
-    g_free(run->wired_range);
+    g_free(run->wired_where);
     g_free(run->wirings);
     g_free(run->passes);
     g_free(run->target);

@@ -128,6 +128,7 @@ static json_t *wiring_json(const rmg_run *run)
 
     for (size_t b = 0; b < run->board->bank_count; b++) {
         const rmg_wiring *w = &run->wirings[b];
+        const rmg_range checked = {run->wired_where[b].first, run->wired_where[b].last};
         json_t *ignored = json_array();
         char text[8];
 
@@ -141,13 +142,12 @@ static json_t *wiring_json(const rmg_run *run)
                     ignored, json_pack("{s:s, s:o}", "line",
                                        rmg_board_line_text(run->board, k, text, sizeof text),
                                        "bits", word(w->ignored[k])));
-        json_array_append_new(array, json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank",
-                                               run->board->banks[b].name, "range",
-                                               range(run->board, &run->wired_range[b]), "always_0",
-                                               word(w->low), "always_1", word(w->high), "undriven",
-                                               word(w->opposite), "unsteady", word(w->unsteady),
-                                               "ignored_address_lines", ignored, "accesses",
-                                               (int)w->accesses));
+        json_array_append_new(
+            array,
+            json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank", run->board->banks[b].name,
+                      "range", range(run->board, &checked), "always_0", word(w->low), "always_1",
+                      word(w->high), "undriven", word(w->opposite), "unsteady", word(w->unsteady),
+                      "ignored_address_lines", ignored, "accesses", (int)w->accesses));
     }
     return array;
 }

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "board_internal.h"
 #include "run_internal.h"
 
 static void leave_out(GArray *left_out, rmg_addr first, rmg_addr last, const char *name,
@@ -112,24 +113,21 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
     return status;
 }
 
-/* The largest stretch of the bank that is tested, for its wiring check. Banks that share their
- * addresses with another (chosen by low address lines) are not checked this way. */
-bool rmg_run_wiring_range(const rmg_run *run, size_t bank, rmg_range *best)
+/* The largest stretch of the bank that is tested, for its wiring check. */
+bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best)
 {
     const rmg_where *where = &run->board->bank_wheres[bank];
     bool any = false;
 
-    if (where->mask || run->board->banks[bank].part->kind == RMG_PART_ROM)
+    if (run->board->banks[bank].part->kind == RMG_PART_ROM)
         return false;
     for (size_t i = 0; i < run->tested_count; i++) {
-        rmg_range r = run->tested[i];
+        rmg_where part;
 
-        r.first = MAX(r.first, where->first);
-        r.last = MIN(r.last, where->last);
-        if (r.first > r.last || r.last - r.first < 3u)
+        if (!rmg_where_within(where, &run->tested[i], &part) || part.last - part.first < 3u)
             continue;
-        if (!any || r.last - r.first > best->last - best->first)
-            *best = r;
+        if (!any || part.last - part.first > best->last - best->first)
+            *best = part;
         any = true;
     }
     return any;

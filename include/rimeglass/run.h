@@ -66,7 +66,7 @@ typedef struct rmg_run {
     size_t left_out_count;
     uint64_t tested_words;
     bool *wired;            /* [bank_count]: the bank's lines were checked */
-    rmg_range *wired_range; /* [bank_count]: where */
+    rmg_where *wired_where; /* [bank_count]: where */
     rmg_wiring *wirings;    /* [bank_count] */
     rmg_tally tally;
     rmg_failset *failures;

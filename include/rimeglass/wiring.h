@@ -24,9 +24,10 @@ typedef struct rmg_wiring {
 
 #define rmg_wiring_check RMG_ABI(rmg_wiring_check)
 
-/* Checks the data lines and then the address lines within `range`, which must lie in one bank and
- * hold four words or more (RMG_ERR_RANGE otherwise). It destroys the words it uses: both ends of
- * the range, and those that differ from them in one address line.
+/* Checks the data lines and then the address lines among the addresses of `where`, which must lie
+ * in one bank; both its ends must meet its condition and be three or more apart (RMG_ERR_RANGE
+ * otherwise). Address lines of the condition are not checked. It destroys the words it uses: both
+ * ends, and those that differ from them in one address line.
  *
  * Data: each pattern is written, its complement is driven at the other end of the range, and it is
  * read back, so that an empty socket, whose lines keep the last value for a while, does not pass.
@@ -35,7 +36,7 @@ typedef struct rmg_wiring {
  * in both polarities and at two places A, line k is not decoded for that bit.
  *
  * On an error of the port the result holds what was found; that status is returned. */
-rmg_status rmg_wiring_check(const rmg_target *target, const rmg_range *range, rmg_wiring *wiring);
+rmg_status rmg_wiring_check(const rmg_target *target, const rmg_where *where, rmg_wiring *wiring);
 
 #ifdef __cplusplus
 }

@@ -9,7 +9,7 @@
 static rmg_status check(fake *f, rmg_addr first, rmg_addr last, rmg_wiring *w)
 {
     const rmg_target target = fake_target(f, 0xFF);
-    const rmg_range range = {first, last};
+    const rmg_where range = {first, last, 0, 0};
 
     return rmg_wiring_check(&target, &range, w);
 }
@@ -123,6 +123,29 @@ static void line_cover(void)
     }
 }
 
+/* Lanes: only even or only odd addresses are the bank's; nothing else is touched. */
+static void lanes(void)
+{
+    for (unsigned odd = 0; odd < 2; odd++) {
+        const rmg_target target = fake_target(fake_new(0), 0xFF);
+        fake *f = target.context;
+        const rmg_where where = {odd, (rmg_addr)(0x1FEu + odd), 1, odd};
+        const rmg_where outside = {odd, 0x1FF - odd, 1, odd};
+        bool kept = true;
+        rmg_wiring w;
+
+        f->dead_line = 8;
+        f->dead_line_bits = 0x0F;
+        CHECK(rmg_wiring_check(&target, &where, &w) == RMG_OK && w.lines == 0x1FE &&
+                  w.ignored[3] == 0x0F && !w.ignored[0],
+              "lane %u: %lx", odd, (unsigned long)w.lines);
+        for (unsigned i = 0; i < f->logged; i++)
+            kept &= (f->log[i].address & 1u) == odd;
+        CHECK(kept, "lane %u: the other lane is not touched", odd);
+        CHECK(rmg_wiring_check(&target, &outside, &w) == RMG_ERR_RANGE, "an end of the other lane");
+    }
+}
+
 static void last_address(void)
 {
     const rmg_addr top = (rmg_addr) ~(rmg_addr)0;
@@ -161,6 +184,7 @@ static void fault_loop(void)
 {
     static const rmg_status errors[] = {RMG_ERR_PORT, RMG_ERR_PORT_LOST};
     const rmg_range range = {0, 15};
+    const rmg_where where = {0, 15, 0, 0};
     const rmg_march_job job = {.code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
 
     for (unsigned mode = 0; mode < 8; mode++) {
@@ -179,7 +203,7 @@ static void fault_loop(void)
             f->bad_address = 3;
             f->bad_1 = 1;
             rmg_tally_clear(&tally, NULL, 0);
-            status = mode & 4u ? rmg_wiring_check(&target, &range, &w)
+            status = mode & 4u ? rmg_wiring_check(&target, &where, &w)
                                : rmg_march_run(&target, &job, &tally);
             if (status == RMG_OK)
                 break;
@@ -198,6 +222,7 @@ CU_TestInfo wiring_tests[] = {
     {"bad cells are no bad lines", bad_cells_are_no_lines},
     {"address lines", address_lines},
     {"which lines a range can check", line_cover},
+    {"lanes", lanes},
     {"the last address of the type", last_address},
     {"few accesses", accesses_are_few},
     {"a port that fails at each access", fault_loop},
