@@ -63,6 +63,11 @@ bool target_open(const char *command_name, const char *on, const rmg_board *boar
 typedef bool (*chart_state)(const void *context, const rmg_rule *rule, char *text, size_t room);
 void print_chart(FILE *to, const rmg_board *board, chart_state state, const void *context);
 
+/* board_ask.c: answers to "board show" with --at, --socket; the exit status. `bit_text` may be
+ * NULL. */
+int ask_address(const rmg_board *board, const char *text, const char *bit_text);
+int ask_socket(const rmg_board *board, const char *name);
+
 /* report.c */
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 

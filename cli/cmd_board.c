@@ -9,6 +9,8 @@ static const char description[] =
     "How a board file is written: docs/board-file.md.\n\n"
     "Examples\n"
     "  rimeglass board show demo/boards/halvorn64.yaml\n"
+    "  rimeglass board show demo/boards/halvorn64.yaml --at 0x9C40 --bit D6\n"
+    "  rimeglass board show demo/boards/halvorn64.yaml --socket U19\n"
     "  rimeglass board check demo/boards/ostrel16.yaml";
 
 static const char *bank_of(const rmg_board *board, const rmg_range *range)
@@ -86,48 +88,76 @@ static void checked(const rmg_board *board)
            board->file, board->region_count, board->bank_count, board->socket_count);
 }
 
-int command_board(GPtrArray *args)
+typedef struct board_call {
+    gchar *json, *at, *bit, *socket;
+} board_call;
+
+static int answer(const board_call *call, const char *word, const rmg_board *board)
 {
-    gchar *json = NULL;
-    const GOptionEntry entries[] = {
-        {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the board as JSON; - is stdout",
-         "FILE"},
-        G_OPTION_ENTRY_NULL,
-    };
+    int status = EXIT_PASS;
+
+    if (call->json) {
+        char *text = rmg_board_json(board);
+
+        status = write_result(call->json, text) ? EXIT_PASS : EXIT_CALL;
+        rmg_text_free(text);
+        if (strcmp(call->json, "-") == 0)
+            return status;
+    }
+    if (strcmp(word, "check") == 0)
+        checked(board);
+    else if (call->at)
+        return ask_address(board, call->at, call->bit);
+    else if (call->socket)
+        return ask_socket(board, call->socket);
+    else
+        show(board);
+    return status;
+}
+
+static int run_call(const board_call *call, const GPtrArray *args)
+{
     static const char *const words[] = {"show", "check", NULL};
-    const char *word, *near;
+    const char *word = args->len ? g_ptr_array_index(args, 0) : "";
+    const char *near = rmg_nearest(word, words);
     rmg_board *board;
     int status;
 
-    if (!options_parse("board", "show|check BOARD", description, entries, args, &status)) {
-        g_free(json);
-        return status;
-    }
-    word = args->len ? g_ptr_array_index(args, 0) : "";
-    near = rmg_nearest(word, words);
     if (!g_strv_contains(words, word))
-        status = wrong_call("board", "found \"%s\", expected show or check%s%s%s", word,
-                            near ? "; did you mean " : "", near ? near : "", near ? "?" : "");
-    else if (args->len != 2)
-        status = wrong_call("board", "expected one board file after \"%s\", found %u", word,
-                            args->len - 1);
-    else if (!(board = load_board(g_ptr_array_index(args, 1))))
-        status = EXIT_CALL;
-    else {
-        if (json) {
-            char *text = rmg_board_json(board);
+        return wrong_call("board", "found \"%s\", expected show or check%s%s%s", word,
+                          near ? "; did you mean " : "", near ? near : "", near ? "?" : "");
+    if (args->len != 2)
+        return wrong_call("board", "expected one board file after \"%s\", found %u", word,
+                          args->len - 1);
+    if (call->bit && !call->at)
+        return wrong_call("board", "--bit goes with --at");
+    board = load_board(g_ptr_array_index(args, 1));
+    if (!board)
+        return EXIT_CALL;
+    status = answer(call, word, board);
+    rmg_board_free(board);
+    return status;
+}
 
-            status = write_result(json, text) ? EXIT_PASS : EXIT_CALL;
-            rmg_text_free(text);
-        }
-        if (!json || strcmp(json, "-") != 0) {
-            if (strcmp(word, "show") == 0)
-                show(board);
-            else
-                checked(board);
-        }
-        rmg_board_free(board);
-    }
-    g_free(json);
+int command_board(GPtrArray *args)
+{
+    board_call call = {NULL, NULL, NULL, NULL};
+    const GOptionEntry entries[] = {
+        {"at", 0, 0, G_OPTION_ARG_STRING, &call.at, "what holds this address?", "ADDRESS"},
+        {"bit", 0, 0, G_OPTION_ARG_STRING, &call.bit, "with --at: only this data bit", "D6"},
+        {"socket", 0, 0, G_OPTION_ARG_STRING, &call.socket, "what does it hold, on which pins?",
+         "U19"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the board as JSON; - is stdout",
+         "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    int status;
+
+    if (options_parse("board", "show|check BOARD", description, entries, args, &status))
+        status = run_call(&call, args);
+    g_free(call.json);
+    g_free(call.at);
+    g_free(call.bit);
+    g_free(call.socket);
     return status;
 }

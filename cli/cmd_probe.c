@@ -55,7 +55,7 @@ static bool add_address(probe_call *call, const char *text)
     uint64_t shown;
     rmg_addr address;
     char last[40];
-    const rmg_addr top = ((rmg_addr)1 << call->board->address_bits) - 1u;
+    const rmg_addr top = call->board->last_address;
 
     if (!rmg_number_parse(text, &shown) || rmg_board_word(call->board, shown) > top) {
         wrong_call("probe", "found \"%s\", expected an address up to %s, or WROTE=READ", text,

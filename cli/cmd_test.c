@@ -10,7 +10,8 @@
 
 static const char description[] =
     "Checks the wiring of each bank, then runs a march test over all RAM the board file names.\n"
-    "THIS OVERWRITES that RAM. Reserved, shadowed and kept memory is never touched.\n"
+    "THIS OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
+    "touched unless it is named by --region.\n"
     "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
     "(docs/fault-file.md). Marches: MATS+, March C-, or notation like\n"
     "\"any(w0); up(r0,w1); down(r1,w0)\".\n\n"
@@ -19,7 +20,9 @@ static const char description[] =
     "  rimeglass test demo/boards/halvorn64.yaml --on sim: --range 0x8000-0xBFFF --passes 10";
 
 typedef struct test_call {
-    gchar *on, *range, *march, *json, *picture;
+    gchar *on, *range, *bank, *region, *socket, *march, *json, *picture;
+    gboolean keep;
+    gint page;
     gint passes;
     gint64 seed;
     uint8_t code[RMG_MARCH_BYTES];
@@ -29,6 +32,9 @@ static void free_call(test_call *call)
 {
     g_free(call->on);
     g_free(call->range);
+    g_free(call->bank);
+    g_free(call->region);
+    g_free(call->socket);
     g_free(call->march);
     g_free(call->json);
     g_free(call->picture);
@@ -77,6 +83,74 @@ static bool choose_march(test_call *call, rmg_plan *plan)
     return status == RMG_OK;
 }
 
+/* The range that holds everything of a bank or of a socket's banks. */
+static bool limit_to(const rmg_board *board, uint8_t bank, uint16_t socket, rmg_plan *plan)
+{
+    bool any = false;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if ((bank != RMG_NO_BANK && rule->bank != bank) ||
+            (socket != RMG_NO_SOCKET && rule->socket != socket))
+            continue;
+        plan->limit.first = any ? MIN(plan->limit.first, rule->where.first) : rule->where.first;
+        plan->limit.last = any ? MAX(plan->limit.last, rule->where.last) : rule->where.last;
+        any = true;
+    }
+    return any;
+}
+
+static bool find_region(const char *name, const rmg_board *board, rmg_plan *plan)
+{
+    for (size_t i = 0; i < board->region_count; i++)
+        if (g_ascii_strcasecmp(board->regions[i].name, name) == 0) {
+            plan->named = &board->regions[i];
+            plan->limit = plan->named->range;
+            return true;
+        }
+    return false;
+}
+
+static bool choose_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
+{
+    const int ways = (call->range != NULL) + (call->bank != NULL) + (call->region != NULL) +
+                     (call->socket != NULL) + (call->page >= 0);
+    const rmg_pages *pages = &board->pages;
+
+    plan->limited = ways > 0;
+    if (ways > 1)
+        wrong_call("test", "give one of --range, --bank, --region, --socket and --page");
+    else if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit))
+        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
+    else if (call->bank &&
+             (rmg_board_bank(board, call->bank) == RMG_NO_BANK ||
+              !limit_to(board, rmg_board_bank(board, call->bank), RMG_NO_SOCKET, plan)))
+        wrong_call("test", "--bank %s: the board has no such bank; rimeglass board show lists them",
+                   call->bank);
+    else if (call->region && !find_region(call->region, board, plan))
+        wrong_call("test",
+                   "--region %s: the board has no such region; rimeglass board show lists them",
+                   call->region);
+    else if (call->socket &&
+             (rmg_board_socket(board, call->socket) == RMG_NO_SOCKET ||
+              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan)))
+        wrong_call("test",
+                   "--socket %s: the board has no such socket, or it holds no memory that the "
+                   "processor sees",
+                   call->socket);
+    else if (call->page >= 0 && (rmg_word)call->page >= pages->count)
+        wrong_call("test", "--page %d: the board has %u pages", call->page, (unsigned)pages->count);
+    else {
+        if (call->page >= 0) {
+            plan->limit.first = ((rmg_addr)call->page << board->address_bits) | pages->window.first;
+            plan->limit.last = ((rmg_addr)call->page << board->address_bits) | pages->window.last;
+        }
+        return true;
+    }
+    return false;
+}
+
 static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan)
 {
     if (call->passes < 1 || call->passes > UINT16_MAX) {
@@ -85,12 +159,8 @@ static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan)
     }
     plan->passes = (uint32_t)call->passes;
     plan->seed = (uint64_t)call->seed;
-    if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit)) {
-        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
-        return false;
-    }
-    plan->limited = call->range != NULL;
-    return choose_march(call, plan);
+    plan->keep = call->keep;
+    return choose_limit(call, board, plan) && choose_march(call, plan);
 }
 
 static uint64_t sim_clock(void *context)
@@ -196,11 +266,17 @@ static bool check_call(const test_call *call, const GPtrArray *args)
 
 int command_test(GPtrArray *args)
 {
-    test_call call = {.passes = 2, .seed = 1};
+    test_call call = {.passes = 2, .seed = 1, .page = -1};
     const GOptionEntry entries[] = {
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to test (needed)", "TARGET"},
         {"range", 0, 0, G_OPTION_ARG_STRING, &call.range, "only RAM within these addresses",
          "FIRST-LAST"},
+        {"bank", 0, 0, G_OPTION_ARG_STRING, &call.bank, "only this bank's addresses", "NAME"},
+        {"socket", 0, 0, G_OPTION_ARG_STRING, &call.socket, "only this socket's addresses", "U19"},
+        {"region", 0, 0, G_OPTION_ARG_STRING, &call.region,
+         "only this region, of whatever kind: it IS overwritten", "NAME"},
+        {"page", 0, 0, G_OPTION_ARG_INT, &call.page, "only this page", "N"},
+        {"keep", 0, 0, G_OPTION_ARG_NONE, &call.keep, "put back what the memory held", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "march test (March C-)", "NAME|TEXT"},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how many passes (2)", "N"},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &call.seed,

@@ -122,6 +122,38 @@ static void print_first_failures(FILE *to, const rmg_run *run)
                 (guint64)run->tally.failing);
 }
 
+/* Lines that could not vary, sockets that cannot be seen, and what keeping contents costs. */
+static void print_unreached(FILE *to, const rmg_run *run)
+{
+    const rmg_board *board = run->board;
+    char name[8];
+
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_addr lines = rmg_run_unchecked_lines(run, b);
+        GString *text = g_string_new(NULL);
+
+        for (uint8_t k = 0; k < RMG_ADDR_BITS && board->banks[b].part->kind != RMG_PART_ROM; k++)
+            if ((lines >> k) & 1u)
+                g_string_append_printf(text, " %s",
+                                       rmg_board_line_text(board, k, name, sizeof name));
+        if (text->len && run->wired[b]) {
+            g_string_append_printf(text, " of the %s bank: cannot vary within what was tested",
+                                   board->banks[b].name);
+            print_wrapped(to, "  address lines", 17, text->str);
+        }
+        g_string_free(text, TRUE);
+    }
+    for (size_t s = 0; s < board->socket_count; s++)
+        if (*board->sockets[s].unseen) {
+            gchar *text = g_strdup_printf("%s cannot be tested from here: %s",
+                                          board->sockets[s].name, board->sockets[s].unseen);
+            print_wrapped(to, "  ", 4, text);
+            g_free(text);
+        }
+    if (run->plan.keep)
+        print_wrapped(to, "  ", 4, rmg_keep_misses());
+}
+
 static void print_scope(FILE *to, const rmg_run *run)
 {
     char range[40], size[40], line[256];
@@ -143,6 +175,7 @@ static void print_scope(FILE *to, const rmg_run *run)
         print_wrapped(to, line, 23, text);
         g_free(text);
     }
+    print_unreached(to, run);
     fprintf(to, "%" G_GUINT64_FORMAT " accesses in %.2f s", run->reads + run->writes,
             run->seconds_wall);
     if (run->seconds_target >= 0)

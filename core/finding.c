@@ -8,6 +8,7 @@ typedef struct lister {
     rmg_finding *out;
     uint16_t room;
     uint16_t count;
+    uint8_t lane; /* findings in all banks are about this lane only; RMG_NO_BANK: about all */
 } lister;
 
 static rmg_word dead_bits(const rmg_evidence *e, uint8_t bank)
@@ -61,11 +62,25 @@ static bool silent(const rmg_evidence *e, uint8_t bank)
     return e->wired[bank] && bits && (dead_bits(e, bank) & bits) == bits;
 }
 
+/* Banks whose data bits hang on the same lines: those chosen by the same low address lines. */
+static bool same_lane(const rmg_evidence *e, uint8_t a, uint8_t b)
+{
+    return e->banks[a].mask == e->banks[b].mask && e->banks[a].match == e->banks[b].match;
+}
+
+/* Is the finding about this bank? */
+static bool concerns(const rmg_evidence *e, const rmg_finding *f, uint8_t bank)
+{
+    if (f->bank != RMG_NO_BANK)
+        return f->bank == bank;
+    return f->lane == RMG_NO_BANK || same_lane(e, f->lane, bank);
+}
+
 /* Failing reads of `bits`, in one bank or, with RMG_NO_BANK, in all. */
 static void add_counts(const rmg_evidence *e, rmg_finding *f)
 {
     for (uint8_t b = 0; b < e->bank_count && b < e->tally->bank_count; b++) {
-        if (f->bank != RMG_NO_BANK && f->bank != b)
+        if (!concerns(e, f, b))
             continue;
         for (uint8_t i = 0; i < RMG_WORD_BITS; i++)
             if ((rmg_word)(f->bits >> i) & 1u) {
@@ -83,13 +98,13 @@ static void add(lister *l, rmg_finding_kind kind, uint8_t bank, uint16_t socket,
     memset(&f, 0, sizeof f);
     f.kind = kind;
     f.bank = bank;
+    f.lane = l->lane;
     f.socket = socket;
     f.bits = bits;
     f.lines = lines;
     f.low = f.high = f.opposite = bits;
     for (uint8_t b = 0; b < l->e->bank_count; b++) {
-        if (!l->e->wired[b] || (bank != RMG_NO_BANK && bank != b) ||
-            (bank == RMG_NO_BANK && !(bank_bits(l->e, b) & bits)))
+        if (!l->e->wired[b] || !concerns(l->e, &f, b) || !(bank_bits(l->e, b) & bits))
             continue;
         f.low &= l->e->wirings[b].low;
         f.high &= l->e->wirings[b].high;
@@ -103,11 +118,12 @@ static void add(lister *l, rmg_finding_kind kind, uint8_t bank, uint16_t socket,
     l->count++;
 }
 
-/* Bits dead in the same way in all banks that have them, two banks or more. */
-static rmg_word list_data_lines(lister *l)
+/* Bits dead in the same way in all banks of a lane (RMG_NO_BANK: of the board) that have them, two
+ * banks or more, and not told already. Returns them and those told. */
+static rmg_word list_data_lines(lister *l, uint8_t lane, rmg_word told)
 {
     const rmg_evidence *e = l->e;
-    rmg_word found = 0;
+    rmg_word found = told;
     rmg_word bit = 1;
 
     for (uint8_t i = 0; i < RMG_WORD_BITS; i++, bit = (rmg_word)(bit << 1)) {
@@ -115,16 +131,19 @@ static rmg_word list_data_lines(lister *l)
         rmg_word low = bit & e->mask, high = low, opposite = low;
 
         for (uint8_t b = 0; b < e->bank_count; b++) {
-            if (!e->wired[b] || silent(e, b) || !(bank_bits(e, b) & bit))
+            if (!e->wired[b] || silent(e, b) || !(bank_bits(e, b) & bit) ||
+                (lane != RMG_NO_BANK && !same_lane(e, lane, b)))
                 continue;
             banks++;
             low &= e->wirings[b].low;
             high &= e->wirings[b].high;
             opposite &= e->wirings[b].opposite;
         }
-        if (banks >= 2 && (low | high | opposite)) {
+        if (banks >= 2 && !(told & bit) && (low | high | opposite)) {
             found |= bit;
+            l->lane = lane;
             add(l, RMG_FINDING_DATA_LINE, RMG_NO_BANK, RMG_NO_SOCKET, bit, 0);
+            l->lane = RMG_NO_BANK;
         }
     }
     return found;
@@ -238,9 +257,9 @@ static void list_cells(lister *l, uint8_t bank)
 
 uint16_t rmg_findings_list(const rmg_evidence *evidence, rmg_finding *findings, uint16_t room)
 {
-    lister l = {evidence, findings, room, 0};
+    lister l = {evidence, findings, room, 0, RMG_NO_BANK};
     uint8_t wired = 0, dead = 0;
-    rmg_word lines;
+    rmg_word everywhere;
 
     for (uint8_t b = 0; b < evidence->bank_count; b++) {
         wired = (uint8_t)(wired + evidence->wired[b]);
@@ -250,9 +269,20 @@ uint16_t rmg_findings_list(const rmg_evidence *evidence, rmg_finding *findings, 
         add(&l, RMG_FINDING_ALL_SILENT, RMG_NO_BANK, RMG_NO_SOCKET, evidence->mask, 0);
         return l.count;
     }
-    lines = list_data_lines(&l);
-    for (uint8_t b = 0; b < evidence->bank_count; b++)
-        list_data_at_sockets(&l, b, lines);
+    everywhere = list_data_lines(&l, RMG_NO_BANK, 0);
+    for (uint8_t lane = 0; lane < evidence->bank_count; lane++) {
+        rmg_word lines;
+        uint8_t b = 0;
+
+        while (!same_lane(evidence, b, lane))
+            b++;
+        if (b < lane)
+            continue; /* told with an earlier bank of the lane */
+        lines = list_data_lines(&l, lane, everywhere);
+        for (; b < evidence->bank_count; b++)
+            if (same_lane(evidence, lane, b))
+                list_data_at_sockets(&l, b, lines);
+    }
     list_address_lines(&l);
     for (uint8_t b = 0; b < evidence->bank_count; b++)
         list_cells(&l, b);

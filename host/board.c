@@ -2,6 +2,7 @@
 #include "rimeglass/board.h"
 
 #include <glib.h>
+#include <string.h>
 
 #include "board_internal.h"
 
@@ -21,6 +22,14 @@ uint8_t rmg_board_bank(const rmg_board *board, const char *name)
     return RMG_NO_BANK;
 }
 
+const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address)
+{
+    for (size_t i = 0; i < board->region_count; i++)
+        if (address >= board->regions[i].range.first && address <= board->regions[i].range.last)
+            return &board->regions[i];
+    return NULL;
+}
+
 uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address)
 {
     return (uint64_t)address << board->byte_shift;
@@ -33,7 +42,11 @@ rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown)
 
 static int digits(const rmg_board *board)
 {
-    return (board->address_bits + board->byte_shift + 3) / 4;
+    int bits = board->address_bits + board->byte_shift;
+
+    while (board->last_address >> (bits - board->byte_shift))
+        bits++;
+    return (bits + 3) / 4;
 }
 
 char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *text, size_t room)
@@ -119,6 +132,24 @@ void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
         plan->chips[i].row_lines = part ? part->row_lines : 0;
         plan->chips[i].rom = part && part->kind == RMG_PART_ROM;
     }
+    plan->mirrors = g_new0(rmg_sim_mirror, MAX(board->region_count, 1));
+    plan->board.mirrors = plan->mirrors;
+    plan->board.mirror_count = 0;
+    for (size_t i = 0; i < board->region_count; i++)
+        if (board->regions[i].kind == RMG_REGION_MIRROR)
+            plan->mirrors[plan->board.mirror_count++] =
+                (rmg_sim_mirror){board->regions[i].range.first, board->regions[i].range.last,
+                                 board->regions[i].mirror_of};
+    memset(&plan->board.pages, 0, sizeof plan->board.pages);
+    if (board->pages.count) {
+        plan->board.pages.first = board->pages.window.first;
+        plan->board.pages.last = board->pages.window.last;
+        plan->board.pages.select = board->pages.select;
+        plan->board.pages.shift = board->address_bits;
+        plan->board.pages.mask = 1;
+        while (plan->board.pages.mask < board->pages.count - 1u)
+            plan->board.pages.mask = plan->board.pages.mask << 1 | 1u;
+    }
     plan->board.placement = &board->placement;
     plan->board.chips = plan->chips;
     plan->board.chip_count = (uint16_t)board->socket_count;
@@ -130,5 +161,6 @@ void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
 void rmg_sim_plan_free(rmg_sim_plan *plan)
 {
     g_free(plan->chips);
+    g_free(plan->mirrors);
     plan->chips = NULL;
 }

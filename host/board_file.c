@@ -4,20 +4,23 @@
 
 #include <string.h>
 
-static const char *const root_keys[] = {
-    "board", "revision", "word",  "address-lines", "addresses", "undriven",     "access-ns",
-    "parts", "regions",  "banks", "sockets",       "drawing",   "first-memory", NULL};
-static const char *const region_keys[] = {"name", "range", "kind", "note", NULL};
+static const char *const root_keys[] = {"board",        "revision", "word",    "address-lines",
+                                        "addresses",    "undriven", "parts",   "access-ns",
+                                        "regions",      "banks",    "sockets", "drawing",
+                                        "first-memory", "pages",    NULL};
+static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
+static const char *const pages_keys[] = {"window", "select", "count", NULL};
 static const char *const region_kinds[] = {"ram",  "rom",   "reserved", "shadow",
-                                           "kept", "empty", NULL};
+                                           "kept", "empty", "mirror",   NULL};
 static const char *const region_reasons[] = {
     "",
     "ROM is not tested by writing",
     "reserved: writing here may do something",
     "other memory answers here; the cells beneath are not tested",
     "its contents are to be kept",
-    "nothing is fitted here"};
+    "nothing is fitted here",
+    "the same cells as elsewhere, tested there"};
 static const char *const unit_words[] = {"bytes", "words", NULL};
 static const char *const undriven_words[] = {"high", "low", "holds", NULL};
 
@@ -43,7 +46,7 @@ rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key)
 {
     const ynode *node = rmg_yaml_need(b->file, map, key);
     const rmg_board *board = b->board;
-    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    const rmg_addr top = board->last_address;
     rmg_range range = {0, 0};
     uint64_t first, last;
     char text[40];
@@ -84,6 +87,21 @@ static uint8_t log2_of(uint64_t value)
     return bits;
 }
 
+static void read_pages(board_build *b, const ynode *map)
+{
+    rmg_board *board = b->board;
+    const uint64_t most = (uint64_t)1 << MIN(16u, board->word_bits);
+
+    if (!map || !rmg_yaml_is_map(b->file, map, "pages", pages_keys))
+        return;
+    board->pages.window = rmg_board_range(b, map, "window");
+    board->pages.select =
+        rmg_board_word(board, rmg_yaml_number(b->file, map, "select", 0,
+                                              board->last_address << board->byte_shift, -1));
+    board->pages.count = (rmg_word)rmg_yaml_number(b->file, map, "count", 2, most, -1);
+    board->last_address = ((rmg_addr)board->pages.count << board->address_bits) - 1u;
+}
+
 static void read_head(board_build *b, ynode *root)
 {
     rmg_board *board = b->board;
@@ -101,6 +119,8 @@ static void read_head(board_build *b, ynode *root)
     board->byte_shift = board->counts_bytes ? log2_of(board->word_bits / 8u) : 0;
     lines = rmg_yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);
     board->address_bits = (uint8_t)(lines - board->byte_shift);
+    board->last_address = ((rmg_addr)1 << board->address_bits) - 1u;
+    read_pages(b, rmg_yaml_get(file, root, "pages"));
     board->undriven = (rmg_undriven)rmg_yaml_choice(file, root, "undriven", undriven_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
     board->first_memory.first = 1;
@@ -126,6 +146,10 @@ static void read_regions(board_build *b, const ynode *root)
         region.note = rmg_yaml_string(b->file, item, "note", "");
         region.kind = (rmg_region_kind)rmg_yaml_choice(b->file, item, "kind", region_kinds, -1);
         region.range = rmg_board_range(b, item, "range");
+        if (region.kind == RMG_REGION_MIRROR)
+            region.mirror_of = rmg_board_range(b, item, "of").first;
+        else if (rmg_yaml_get(b->file, item, "of"))
+            rmg_yaml_wrong(b->file, item, "of", "only a region of kind mirror has it");
         g_array_append_val(b->regions, region);
     }
 }
@@ -224,6 +248,7 @@ void rmg_board_free(rmg_board *board)
     for (size_t i = 0; i < board->socket_count; i++) {
         g_free(board->sockets[i].name);
         g_free(board->sockets[i].note);
+        g_free(board->sockets[i].unseen);
     }
     g_free(board->regions);
     g_free(board->banks);

@@ -3,7 +3,8 @@
 
 #include <string.h>
 
-static const char *const socket_keys[] = {"names", "mount", "at", "step", "part", "note", NULL};
+static const char *const socket_keys[] = {"names", "mount", "at",     "step",
+                                          "part",  "note",  "unseen", NULL};
 static const char *const mount_words[] = {"socket", "soldered", NULL};
 
 static bool taken(const board_build *b, const char *name, unsigned *line)
@@ -34,6 +35,7 @@ static void add_socket(board_build *b, const ynode *node, rmg_socket socket, con
     }
     socket.name = g_strdup(name);
     socket.note = g_strdup(socket.note);
+    socket.unseen = g_strdup(socket.unseen);
     g_array_append_val(b->sockets, socket);
 }
 
@@ -92,11 +94,13 @@ void rmg_board_read_sockets(board_build *b, const ynode *root)
         rmg_yaml_point(b->file, item, "step", &dx, &dy);
         socket.part = rmg_board_part(b, item, false);
         socket.note = rmg_yaml_string(b->file, item, "note", "");
+        socket.unseen = rmg_yaml_string(b->file, item, "unseen", "");
         if (names && names->type == YAML_SEQUENCE_NODE)
             for (size_t n = 0; (name = rmg_yaml_item(b->file, names, n)) != NULL; n++)
                 add_names(b, name, &socket, dx, dy);
         else if (names)
             add_names(b, names, &socket, dx, dy);
         g_free(socket.note);
+        g_free(socket.unseen);
     }
 }

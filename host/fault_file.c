@@ -169,7 +169,20 @@ static void read_chip(reader *r, const ynode *map, rmg_sim_fault *fault)
 
 static void read_bus_bit(reader *r, const ynode *map, rmg_sim_fault *fault)
 {
+    const ynode *lane = rmg_yaml_get(r->file, map, "lane-of");
+    uint8_t bank;
+
     fault->line = read_bit(r, map, "line");
+    if (!lane)
+        return;
+    bank = rmg_board_bank(r->board, rmg_yaml_text(lane));
+    if (bank == RMG_NO_BANK) {
+        rmg_yaml_wrong(r->file, lane, "lane-of", "the board %s has no bank \"%s\"", r->board->name,
+                       rmg_yaml_text(lane));
+        return;
+    }
+    fault->cell = r->board->bank_wheres[bank].mask;
+    fault->lines = r->board->bank_wheres[bank].match;
 }
 
 /* A pin by number or by name ("A3"): every address line of the part at that pin. */
@@ -251,7 +264,11 @@ static const fault_form forms[] = {
     {"data pin open", RMG_FAULT_DATA_OPEN, {"kind", "socket", "bit"}, true, read_output},
     {"data input open", RMG_FAULT_INPUT_OPEN, {"kind", "socket", "floats"}, true, read_input},
     {"chip missing", RMG_FAULT_MISSING, {"kind", "socket"}, true, read_chip},
-    {"data line stuck", RMG_FAULT_DATA_LINE, {"kind", "line", "level"}, false, read_bus_bit},
+    {"data line stuck",
+     RMG_FAULT_DATA_LINE,
+     {"kind", "line", "lane-of", "level"},
+     false,
+     read_bus_bit},
     {"address pin stuck",
      RMG_FAULT_ADDRESS_CHIP,
      {"kind", "socket", "pin", "level"},

@@ -53,16 +53,20 @@ gchar *rmg_name_bank(const rmg_board *board, uint8_t bank)
                                : g_strdup_printf("the %s bank", board->banks[bank].name);
 }
 
-gchar *rmg_name_devices(const rmg_board *board, rmg_word bits)
+gchar *rmg_name_devices(const rmg_board *board, rmg_word bits, const rmg_where *lane)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
     for (size_t s = 0; s < board->socket_count; s++) {
         bool on = false;
 
-        for (uint16_t r = 0; r < board->placement.rule_count; r++)
-            on |= board->placement.rules[r].socket == s &&
-                  (rmg_rule_bits(&board->placement.rules[r]) & bits);
+        for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+            const rmg_rule *rule = &board->placement.rules[r];
+
+            if (!lane || !rule->where.mask || !lane->mask ||
+                (rule->where.mask == lane->mask && rule->where.match == lane->match))
+                on |= rule->socket == s && (rmg_rule_bits(rule) & bits);
+        }
         if (on)
             g_ptr_array_add(
                 list, g_strdup_printf("%s (%s)", board->sockets[s].name,

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "paging.h"
 #include "probe_internal.h"
 
 const char *rmg_bit_verdict_text(rmg_bit_verdict verdict)
@@ -92,20 +93,12 @@ rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_p
     memset(probe, 0, sizeof *probe);
     probe->board = board;
     for (size_t i = 0; i < pair_count; i++)
-        if ((pairs[i].wrote | pairs[i].read) & ~mask || pairs[i].address >> board->address_bits)
+        if ((pairs[i].wrote | pairs[i].read) & ~mask || pairs[i].address > board->last_address)
             return RMG_ERR_ARGUMENT;
     probe->pairs = g_memdup2(pairs, pair_count * sizeof *pairs);
     probe->pair_count = pair_count;
     judge_all(probe, false);
     return RMG_OK;
-}
-
-static const rmg_region *region_at(const rmg_board *board, rmg_addr address)
-{
-    for (size_t i = 0; i < board->region_count; i++)
-        if (address >= board->regions[i].range.first && address <= board->regions[i].range.last)
-            return &board->regions[i];
-    return NULL;
 }
 
 /* The standard values: zeros, ones, alternating, each single bit. */
@@ -154,7 +147,7 @@ static rmg_status make_pairs(const rmg_target *target, rmg_addr at, rmg_addr oth
 
 static gchar *not_ram(const rmg_board *board, rmg_addr address)
 {
-    const rmg_region *region = region_at(board, address);
+    const rmg_region *region = rmg_board_region_at(board, address);
     char text[40];
 
     rmg_board_address_text(board, address, text, sizeof text);
@@ -174,12 +167,14 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
     GArray *standard = standard_values(target->mask);
     GArray *pairs = g_array_new(FALSE, TRUE, sizeof(rmg_pair));
     rmg_status status = RMG_OK;
+    paging paged;
 
+    rmg_paging_begin(&paged, board, target);
     memset(probe, 0, sizeof *probe);
     probe->board = board;
     *message = NULL;
     for (size_t i = 0; i < address_count && status == RMG_OK; i++) {
-        const rmg_region *region = region_at(board, addresses[i]);
+        const rmg_region *region = rmg_board_region_at(board, addresses[i]);
 
         if (!region || region->kind != RMG_REGION_RAM ||
             region->range.first == region->range.last) {
@@ -188,10 +183,10 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
         }
     }
     for (size_t i = 0; i < address_count && status == RMG_OK; i++) {
-        const rmg_range *r = &region_at(board, addresses[i])->range;
+        const rmg_range *r = &rmg_board_region_at(board, addresses[i])->range;
         const rmg_addr middle = r->first + (r->last - r->first) / 2u;
 
-        status = make_pairs(target, addresses[i], addresses[i] > middle ? r->first : r->last,
+        status = make_pairs(&paged.target, addresses[i], addresses[i] > middle ? r->first : r->last,
                             values ? values : (const rmg_word *)(const void *)standard->data,
                             values ? value_count : standard->len, pairs);
     }

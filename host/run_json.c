@@ -63,6 +63,37 @@ static json_t *left_out_json(const rmg_run *run)
     return array;
 }
 
+/* Sockets the processor cannot see, and address lines that could not vary. */
+static json_t *not_reached_json(const rmg_run *run)
+{
+    const rmg_board *board = run->board;
+    json_t *array = json_array();
+    char text[8];
+
+    for (size_t s = 0; s < board->socket_count; s++)
+        if (*board->sockets[s].unseen)
+            json_array_append_new(array, json_pack("{s:s, s:s}", "what", board->sockets[s].name,
+                                                   "reason", board->sockets[s].unseen));
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_addr lines = rmg_run_unchecked_lines(run, b);
+
+        for (uint8_t k = 0; k < board->address_bits; k++)
+            if (run->wired[b] && (lines >> k) & 1u) {
+                gchar *what = g_strdup_printf("%s of the %s bank",
+                                              rmg_board_line_text(board, k, text, sizeof text),
+                                              board->banks[b].name);
+
+                json_array_append_new(array, json_pack("{s:s, s:s}", "what", what, "reason",
+                                                       "cannot vary within what was tested"));
+                g_free(what);
+            }
+    }
+    if (run->plan.keep)
+        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "faults between blocks",
+                                               "reason", rmg_keep_misses()));
+    return array;
+}
+
 static json_t *by_bit_json(const rmg_run *run)
 {
     json_t *array = json_array();
@@ -194,6 +225,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     json_object_set_new(root, "passes", passes_json(run));
     json_object_set_new(root, "tested", tested_json(run));
     json_object_set_new(root, "not_tested", left_out_json(run));
+    json_object_set_new(root, "not_reached", not_reached_json(run));
     json_object_set_new(root, "wiring", wiring_json(run));
     json_object_set_new(root, "failures", failures_json(run));
     json_object_set_new(root, "suspects", suspects_json(suspects));

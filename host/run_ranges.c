@@ -39,7 +39,7 @@ static void take_ram(const rmg_plan *plan, const rmg_region *region, GArray *tes
 static rmg_status check_limit(const rmg_run *run, char **message)
 {
     const rmg_board *board = run->board;
-    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    const rmg_addr top = board->last_address;
     char text[40], end[40];
 
     if (!run->plan.limited || run->plan.limit.last <= top)
@@ -54,7 +54,7 @@ static rmg_status check_limit(const rmg_run *run, char **message)
 /* Addresses that no region names. Regions are rising and apart. */
 static void leave_out_gaps(const rmg_board *board, GArray *left_out)
 {
-    const rmg_addr top = (rmg_addr) ~(rmg_addr)0 >> (RMG_ADDR_BITS - board->address_bits);
+    const rmg_addr top = board->last_address;
     const char *reason = "the board file does not say what is here";
     rmg_addr next = 0;
 
@@ -77,6 +77,20 @@ static gint by_first(gconstpointer a, gconstpointer b)
     return (x->range.first > y->range.first) - (x->range.first < y->range.first);
 }
 
+/* Data bits that some socket holds in the range. */
+static rmg_word held_bits(const rmg_board *board, const rmg_range *range)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if (rule->where.first <= range->last && range->first <= rule->where.last)
+            bits |= rmg_rule_bits(rule);
+    }
+    return bits;
+}
+
 rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
 {
     const rmg_board *board = run->board;
@@ -88,7 +102,7 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
     for (size_t i = 0; i < board->region_count; i++) {
         const rmg_region *region = &board->regions[i];
 
-        if (region->kind == RMG_REGION_RAM)
+        if (region->kind == RMG_REGION_RAM || region == run->plan.named)
             take_ram(&run->plan, region, tested, left_out);
         else
             leave_out(left_out, region->range.first, region->range.last, region->name,
@@ -102,6 +116,14 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
     run->left_out = (rmg_left_out *)(void *)g_array_free(left_out, FALSE);
     for (size_t i = 0; i < run->tested_count; i++)
         run->tested_words += run->tested[i].last - run->tested[i].first + 1u;
+    run->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    if (run->plan.named) /* what is only tested when named may be narrower than a word */
+        run->mask = held_bits(board, &run->plan.named->range);
+    if (status == RMG_OK && !run->mask) {
+        *message = g_strdup_printf("no socket of the board file holds anything in \"%s\"",
+                                   run->plan.named->name);
+        status = RMG_ERR_RANGE;
+    }
     if (status == RMG_OK && (!run->tested_count || run->tested_count > UINT8_MAX)) {
         *message =
             run->plan.limited
@@ -131,6 +153,19 @@ bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best)
         any = true;
     }
     return any;
+}
+
+rmg_addr rmg_run_unchecked_lines(const rmg_run *run, size_t bank)
+{
+    const rmg_placement *placement = &run->board->placement;
+    rmg_addr lines = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        for (uint8_t i = 0;
+             placement->rules[r].bank == bank && i < placement->rules[r].address_lines; i++)
+            if (placement->rules[r].address_bits[i] < RMG_ADDR_BITS)
+                lines |= (rmg_addr)1 << placement->rules[r].address_bits[i];
+    return run->wired[bank] ? lines & ~run->wirings[bank].lines : lines;
 }
 
 /* Is the board's first memory, whole, among what is tested? */

@@ -173,20 +173,29 @@ static void word_socket(wording *w, const gchar *bits, const gchar *bank)
                                   socket->part->number, bits, bank, s->kind);
 }
 
+/* The condition that the addresses of the finding's data line meet, or NULL. */
+static const rmg_where *lane_of(const wording *w)
+{
+    const uint8_t lane = w->s->finding.lane;
+
+    return lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[lane];
+}
+
 /* The same for a finding that is put to a line or a bank. */
 static void word_line(wording *w, const gchar *bits, const gchar *bank)
 {
     rmg_suspect *s = w->s;
     gchar *lines = rmg_name_lines(w->board, s->finding.lines);
-    gchar *devices = rmg_name_devices(w->board, s->finding.bits);
+    gchar *devices = rmg_name_devices(w->board, s->finding.bits, lane_of(w));
+    gchar *lane = rmg_name_lane(w->board, &s->finding);
     const char *plural = strstr(lines, " and ") ? "s" : "";
 
     switch (s->finding.kind) {
     case RMG_FINDING_DATA_LINE:
-        s->site = g_strdup_printf("data line %s", bits);
+        s->site = g_strdup_printf("data line %s%s", bits, lane);
         s->kind = g_strdup(rmg_name_level(&s->finding));
-        s->headline = g_strdup_printf("Look at data line %s: it %s, in every bank.", bits,
-                                      rmg_name_level(&s->finding));
+        s->headline = g_strdup_printf("Look at data line %s%s: it %s, in every bank it serves.",
+                                      bits, lane, rmg_name_level(&s->finding));
         add_text(w->because, g_strdup_printf("On this line: %s.", devices));
         break;
     case RMG_FINDING_ADDRESS_OF_BANK:
@@ -223,6 +232,7 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
     }
     g_free(lines);
     g_free(devices);
+    g_free(lane);
 }
 
 static void word_suspect(wording *w, size_t cell_findings)
@@ -304,7 +314,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         .wirings = run->wirings,
         .wired = run->wired,
         .tally = &run->tally,
-        .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - run->board->word_bits),
+        .mask = run->mask,
         .bank_count = (uint8_t)run->board->bank_count,
     };
     rmg_finding *findings = g_new0(rmg_finding, MOST_FINDINGS);

@@ -42,6 +42,8 @@ void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report 
 /* The data pins of the finding's bits: those that take data in, give it out, or either. */
 gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out);
 gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f);
+/* "" or " of the x and y banks" where a data line serves only some. */
+gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f);
 const char *rmg_name_level(const rmg_finding *f); /* "always reads 0" */
 /* A socketed chip of the same part that is no suspect, the same bank first; or RMG_NO_SOCKET. */
 uint16_t rmg_neighbour_of(const wording *w);

@@ -67,6 +67,22 @@ gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f)
     return rmg_join(list);
 }
 
+gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    gchar *names, *text;
+
+    for (size_t b = 0; f->lane != RMG_NO_BANK && b < board->bank_count; b++)
+        if (board->bank_wheres[f->lane].mask &&
+            board->bank_wheres[b].mask == board->bank_wheres[f->lane].mask &&
+            board->bank_wheres[b].match == board->bank_wheres[f->lane].match)
+            g_ptr_array_add(list, g_strdup(board->banks[b].name));
+    names = rmg_join(list);
+    text = *names ? g_strdup_printf(" of the %s banks", names) : g_strdup("");
+    g_free(names);
+    return text;
+}
+
 const char *rmg_name_level(const rmg_finding *f)
 {
     if (f->low == f->bits)

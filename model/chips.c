@@ -36,12 +36,12 @@ rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr addre
     return cell;
 }
 
-rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_word value)
+rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->kind == RMG_FAULT_DATA_LINE)
+        if (f->kind == RMG_FAULT_DATA_LINE && (address & f->cell) == f->lines)
             value = (rmg_word)force((rmg_addr)1 << f->line, f->level, value);
     }
     return value;

@@ -12,7 +12,7 @@ rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven);
 void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value);
 
 /* What the bus data lines make of a value: lines stuck by a fault force their level. */
-rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_word value);
+rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value);
 
 /* The bus address as the chips of that rule's bank get it. */
 rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address);

@@ -354,8 +354,25 @@ static rmg_word undriven(const rmg_sim *sim)
     }
 }
 
-rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address)
+/* The address that mirrors and pages make of the one on the bus. */
+static rmg_addr reached(const rmg_sim *sim, rmg_addr address)
 {
+    const rmg_sim_pages *pages = &sim->board->pages;
+
+    for (uint16_t i = 0; i < sim->board->mirror_count; i++) {
+        const rmg_sim_mirror *m = &sim->board->mirrors[i];
+
+        if (address >= m->first && address <= m->last)
+            return address - m->first + m->to;
+    }
+    if (pages->mask && address >= pages->first && address <= pages->last)
+        address |= sim->page << pages->shift;
+    return address;
+}
+
+rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
+{
+    const rmg_addr address = reached(sim, bus_address);
     const rmg_sim_window *w = window_of(sim, address);
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
 
@@ -368,22 +385,25 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address)
         const rmg_word value = w ? rmg_chips_read(sim, address, &driven) : 0;
 
         sim->last_bus =
-            rmg_chips_bus(sim, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
+            rmg_chips_bus(sim, address, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
     }
     return sim->last_bus;
 }
 
-void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value)
+void rmg_sim_write(rmg_sim *sim, rmg_addr bus_address, rmg_word value)
 {
+    const rmg_addr address = reached(sim, bus_address);
     const rmg_sim_window *w = window_of(sim, address);
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
 
     sim->now_ns += sim->board->access_ns;
     sim->writes++;
+    if (sim->board->pages.mask && bus_address == sim->board->pages.select)
+        sim->page = value & sim->board->pages.mask;
     if (w && !sim->slow[at >> PAGE_BITS]) {
         sim->last_bus = sim->words[at] = value & sim->mask;
     } else {
-        sim->last_bus = rmg_chips_bus(sim, value) & sim->mask;
+        sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
         if (w)
             rmg_chips_write(sim, address, sim->last_bus);
     }

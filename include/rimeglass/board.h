@@ -24,8 +24,9 @@ typedef enum rmg_region_kind {
     RMG_REGION_ROM,      /* not tested by writing */
     RMG_REGION_RESERVED, /* ports and the like: never touched */
     RMG_REGION_SHADOW,   /* other memory answers here: never touched */
-    RMG_REGION_KEPT,     /* contents matter: never touched */
-    RMG_REGION_EMPTY     /* nothing is fitted */
+    RMG_REGION_KEPT,     /* contents matter: never touched unless asked for by name */
+    RMG_REGION_EMPTY,    /* nothing is fitted */
+    RMG_REGION_MIRROR    /* the cells of another region at a second address: tested there */
 } rmg_region_kind;
 
 /* The word the board file uses for it, and one sentence part for why it is not tested ("" for
@@ -38,6 +39,7 @@ typedef struct rmg_region {
     char *note; /* "" if none */
     rmg_range range;
     rmg_region_kind kind;
+    rmg_addr mirror_of; /* of a mirror: the first address whose cells it shows */
     unsigned file_line;
 } rmg_region;
 
@@ -50,12 +52,21 @@ typedef struct rmg_bank {
 typedef struct rmg_socket {
     char *name;           /* designator, for example "U19" */
     char *note;           /* "" if none */
+    char *unseen;         /* why the processor cannot reach it; "" if it can */
     const rmg_part *part; /* NULL: nothing known of it */
     bool soldered;        /* the chip is soldered in, not in a socket */
     bool drawn;           /* the file says where it is */
     double x_mm, y_mm;    /* middle of the chip, from the left and the top of the drawing */
     unsigned file_line;
 } rmg_socket;
+
+/* Memory in pages: a value written at `select` chooses what the window shows. The words of page p
+ * have the addresses (p << address lines) | window address, in the board file and everywhere. */
+typedef struct rmg_pages {
+    rmg_range window;
+    rmg_addr select;
+    rmg_word count; /* pages 0..count-1; 0: the board has none */
+} rmg_pages;
 
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
@@ -64,13 +75,15 @@ typedef struct rmg_board {
     char *name;
     char *revision;
     uint8_t word_bits;
-    uint8_t address_bits; /* address lines of the port: bits of a word address */
+    uint8_t address_bits; /* address lines of the port: bits of a word address, pages left out */
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
     bool counts_bytes;    /* its people write addresses in bytes */
     rmg_undriven undriven;
     uint32_t access_ns;
     double width_mm, height_mm; /* of the drawing */
     rmg_range first_memory;     /* first > last: none named */
+    rmg_pages pages;
+    rmg_addr last_address; /* pages included */
     rmg_region *regions;
     size_t region_count;
     rmg_bank *banks;
@@ -86,6 +99,9 @@ typedef struct rmg_board {
  * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *board NULL. */
 rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes);
 void rmg_board_free(rmg_board *board);
+
+/* The region at an address, or NULL. */
+const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address);
 
 /* Number of the socket or bank of that name, capitals or not; RMG_NO_SOCKET or RMG_NO_BANK. */
 uint16_t rmg_board_socket(const rmg_board *board, const char *name);
@@ -112,6 +128,7 @@ bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *
 typedef struct rmg_sim_plan {
     rmg_sim_board board;
     rmg_sim_chip *chips;
+    rmg_sim_mirror *mirrors;
 } rmg_sim_plan;
 
 /* Describes the board to the simulator. `plan` points into `board`; free with

@@ -28,6 +28,7 @@ typedef struct rmg_finding {
     rmg_finding_kind kind;
     uint16_t socket;       /* or RMG_NO_SOCKET */
     uint8_t bank;          /* or RMG_NO_BANK: all banks */
+    uint8_t lane;          /* of a data line: first of the banks it serves; else RMG_NO_BANK */
     rmg_word bits;         /* bus data bits it is about */
     rmg_word low;          /* of these, the ones that always read 0 */
     rmg_word high;         /* ... always read 1 */

@@ -21,7 +21,16 @@ typedef struct rmg_plan {
     uint64_t seed;          /* plan seed */
     bool limited;           /* test only within `limit` */
     rmg_range limit;
+    const rmg_region *named; /* a region of the board that was asked for by name and is tested
+                                whatever its kind; or NULL */
+    bool keep; /* put back the contents of each block of RMG_KEEP_WORDS words once it is tested, and
+                  of every word used otherwise; see rmg_keep_misses */
 } rmg_plan;
+
+#define RMG_KEEP_WORDS 1024u
+
+/* What a run that keeps contents cannot find, in a sentence. */
+const char *rmg_keep_misses(void);
 
 /* A stretch that is not tested, and the reason as a sentence part. */
 typedef struct rmg_left_out {
@@ -65,6 +74,7 @@ typedef struct rmg_run {
     rmg_left_out *left_out;
     size_t left_out_count;
     uint64_t tested_words;
+    rmg_word mask;          /* data bits that are tested: those some socket holds there */
     bool *wired;            /* [bank_count]: the bank's lines were checked */
     rmg_where *wired_where; /* [bank_count]: where */
     rmg_wiring *wirings;    /* [bank_count] */
@@ -92,6 +102,10 @@ void rmg_run_end(rmg_run *run);
 
 /* Did anything fail? */
 bool rmg_run_failed(const rmg_run *run);
+
+/* Address lines of the bank's chips that cannot vary within what was tested, or were not checked.
+ */
+rmg_addr rmg_run_unchecked_lines(const rmg_run *run, size_t bank);
 
 /* Two passes or more ended, and every one had the same failure set. */
 bool rmg_run_repeats(const rmg_run *run);

@@ -32,13 +32,33 @@ typedef struct rmg_sim_chip {
     bool rom;              /* writes do nothing */
 } rmg_sim_chip;
 
+/* A stretch that reaches the cells of another: first..last is `to` and what follows it. */
+typedef struct rmg_sim_mirror {
+    rmg_addr first;
+    rmg_addr last;
+    rmg_addr to;
+} rmg_sim_mirror;
+
+/* Paged memory: the last value written at `select` chooses the page that window first..last shows.
+ * The words of page p have the addresses (p << shift) | window address. */
+typedef struct rmg_sim_pages {
+    rmg_addr first;
+    rmg_addr last;
+    rmg_addr select;
+    rmg_word mask; /* bits of the value that count; 0: there are no pages */
+    uint8_t shift;
+} rmg_sim_pages;
+
 typedef struct rmg_sim_board {
     const rmg_placement *placement;
     const rmg_sim_chip *chips; /* [chip_count] */
     uint16_t chip_count;
     uint8_t word_bits; /* 1..RMG_WORD_BITS */
     rmg_undriven undriven;
-    uint32_t access_ns; /* one read or write */
+    uint32_t access_ns;            /* one read or write */
+    const rmg_sim_mirror *mirrors; /* [mirror_count] */
+    uint16_t mirror_count;
+    rmg_sim_pages pages;
 } rmg_sim_board;
 
 typedef enum rmg_fault_kind {
@@ -49,7 +69,8 @@ typedef enum rmg_fault_kind {
     RMG_FAULT_DATA_OPEN,    /* chip, data_line: nothing passes between pin and socket */
     RMG_FAULT_INPUT_OPEN,   /* chip with apart input: the input floats at `level` */
     RMG_FAULT_MISSING,      /* chip: the socket is empty */
-    RMG_FAULT_DATA_LINE,    /* bus data bit `line`: `level` for everything on it */
+    RMG_FAULT_DATA_LINE,    /* bus data bit `line`: `level` for everything on it, at addresses with
+                               (address & cell) == lines; 0 and 0 are all */
     RMG_FAULT_ADDRESS_CHIP, /* chip, chip address lines `lines`: the chip sees `level` */
     RMG_FAULT_ADDRESS_BANK  /* bank, bus address bits `lines`: the bank's chips see `level` */
 } rmg_fault_kind;
@@ -98,6 +119,7 @@ typedef struct rmg_sim {
                                           others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
     uint16_t recent; /* window of the last access */
+    rmg_word page;   /* chosen */
 } rmg_sim;
 
 /* Bytes of memory the simulation of this board needs; 0 if the board is outside the limits above,

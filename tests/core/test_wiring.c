@@ -129,8 +129,8 @@ static void lanes(void)
     for (unsigned odd = 0; odd < 2; odd++) {
         const rmg_target target = fake_target(fake_new(0), 0xFF);
         fake *f = target.context;
-        const rmg_where where = {odd, (rmg_addr)(0x1FEu + odd), 1, odd};
-        const rmg_where outside = {odd, 0x1FF - odd, 1, odd};
+        const rmg_where where = {(rmg_addr)odd, (rmg_addr)(0x1FEu + odd), 1, (rmg_addr)odd};
+        const rmg_where outside = {(rmg_addr)odd, (rmg_addr)(0x1FFu - odd), 1, (rmg_addr)odd};
         bool kept = true;
         rmg_wiring w;
 

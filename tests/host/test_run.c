@@ -6,6 +6,7 @@
 #include "../check.h"
 #include "bench_board.h"
 #include "suites.h"
+#include "temporary.h"
 
 /* A port around the simulation that notes which addresses were touched and may fail. */
 typedef struct guard {
@@ -212,6 +213,84 @@ static void wrong_plans(void)
     rmg_board_free(board);
 }
 
+/* A run that keeps contents leaves every word as it was, also when it is stopped anywhere; and it
+ * finds a bad chip all the same. */
+static void contents_kept(void)
+{
+    const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 9, .data_line = 0, .level = 1};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_plan plan = bench_plan(true, 2);
+    static rmg_word before[0x10000];
+
+    plan.keep = true;
+    for (unsigned stop = 0; stop < 2000; stop = stop * 3 + 1) {
+        stopper s = {0, stop, 0, true};
+        const rmg_watch watch = {&s, on_progress, NULL};
+        rmg_sim_board_run bench;
+        rmg_run run;
+        char *message;
+        bool same = true;
+
+        bench_start(&bench, board, &bad, 1, 3);
+        for (rmg_addr a = 0; a < 0x10000; a++)
+            before[a] = rmg_sim_read(&bench.sim, a);
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+        rmg_run_carry_out(&run, &bench.target, &watch);
+        CHECK(run.complete == (stop == 0 || s.calls < stop), "stop %u", stop);
+        CHECK(stop || (rmg_run_failed(&run) && run.pass_count == 2), "finds the fault");
+        for (rmg_addr a = 0; a < 0x10000; a++)
+            same &= a < 0x4000 || a >= 0x8000 ? rmg_sim_read(&bench.sim, a) == before[a] : true;
+        CHECK(same, "stopped at call %u: every word as it was", stop);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
+static const char paged_text[] =
+    "board: pages\nword: 8\naddress-lines: 14\nundriven: high\n"
+    "pages: {window: 0x1000-0x1FFF, select: 0x3000, count: 4}\n"
+    "regions:\n"
+    "  - {name: fixed, range: 0x0000-0x0FFF, kind: ram}\n"
+    "  - {name: page 0, range: 0x1000-0x1FFF, kind: ram}\n"
+    "  - {name: select, range: 0x3000-0x3000, kind: reserved}\n"
+    "  - {name: page 1, range: 0x5000-0x5FFF, kind: ram}\n"
+    "  - {name: page 2, range: 0x9000-0x9FFF, kind: ram}\n"
+    "  - {name: page 3, range: 0xD000-0xDFFF, kind: ram}\n"
+    "banks:\n"
+    "  - {name: low, range: 0x0000-0x1FFF, part: 6264, lines: A0-A12, data: {M1: D0-D7}}\n"
+    "  - {name: one, range: 0x5000-0x5FFF, part: 6264, lines: [A0-A11, low], data: {M2: D0-D7}}\n"
+    "  - {name: two, range: 0x9000-0x9FFF, part: 6264, lines: [A0-A11, high], data: {M2: D0-D7}}\n"
+    "  - {name: three, range: 0xD000-0xDFFF, part: 6264, lines: [A0-A11, low], data: {M3: D0-D7}}\n"
+    "sockets: [{names: M1-M3, mount: socket}]\n";
+
+/* Memory behind a select write: every page is tested, and a cell of one page is put to its chip. */
+static void paged_memory(void)
+{
+    const rmg_sim_fault bad = {
+        .kind = RMG_FAULT_CELL, .chip = 1, .data_line = 5, .cell = 0x1234, .level = 1};
+    rmg_mistakes found = {0};
+    rmg_plan plan = bench_plan(false, 1);
+    rmg_sim_board_run bench;
+    rmg_board *board;
+    rmg_run run;
+    char *message;
+
+    CHECK(rmg_board_load(temporary_file("paged.yaml", paged_text), &board, &found) == RMG_OK, "%s",
+          found.count ? found.texts[0] : "");
+    if (!board)
+        return;
+    bench_start(&bench, board, &bad, 1, 1);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(run.tested_words == 0x1000 * 5, "all pages");
+    CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+    CHECK(rmg_failset_words(run.failures, NULL, 0xFF) == 1 && run.tally.first[0].address == 0x9234,
+          "one cell of page 2: %lx", (unsigned long)run.tally.first[0].address);
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
 /* Values worked out by hand from 1 - 0.05^(1/N). */
 static void excluded_shares(void)
 {
@@ -268,6 +347,8 @@ CU_TestInfo run_tests[] = {
     {"nothing else is touched", nothing_else_is_touched},
     {"accesses follow the plan", accesses_follow_the_plan},
     {"early ends", early_ends},
+    {"contents kept", contents_kept},
+    {"paged memory", paged_memory},
     {"wrong plans", wrong_plans},
     {"what clean passes exclude", excluded_shares},
     {"failure sets", failure_sets},

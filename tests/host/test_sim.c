@@ -37,7 +37,12 @@ static const rmg_sim_chip chips[] = {{4, 7, 4, false}, {4, 7, 4, false}, {1, 7, 
                                      {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
                                      {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
                                      {1, 7, 4, false}, {8, 5, 0, true},  {4, 4, 0, false}};
-static rmg_sim_board board = {&placement, chips, COUNT(chips), 8, RMG_UNDRIVEN_HIGH, 250};
+static rmg_sim_board board = {.placement = &placement,
+                              .chips = chips,
+                              .chip_count = COUNT(chips),
+                              .word_bits = 8,
+                              .undriven = RMG_UNDRIVEN_HIGH,
+                              .access_ns = 250};
 static uint64_t memory[1024];
 
 static void start(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t count, uint64_t seed)
@@ -283,6 +288,30 @@ static void fast_path_is_slow_path(void)
     CHECK(!fast.slow[0] && slow.slow[0], "one fast, one slow");
 }
 
+/* A mirror shows the same cells; a window shows the page last selected. */
+static void mirrors_and_pages(void)
+{
+    static const rmg_sim_mirror mirror = {0x400, 0x47F, 0x80};
+    rmg_sim sim;
+
+    board.mirrors = &mirror;
+    board.mirror_count = 1;
+    board.pages = (rmg_sim_pages){0x00, 0x7F, 0x7000, 1, 7}; /* page 1 of bank 0 is bank 1 */
+    start(&sim, NULL, 0, 1);
+    rmg_sim_write(&sim, 0x9F, 0x12);
+    CHECK(rmg_sim_read(&sim, 0x41F) == 0x12, "the mirror shows what was written");
+    rmg_sim_write(&sim, 0x402, 0x34);
+    CHECK(rmg_sim_read(&sim, 0x82) == 0x34, "and takes what is written");
+    rmg_sim_write(&sim, 0x7000, 0);
+    rmg_sim_write(&sim, 0x1F, 0x55);
+    rmg_sim_write(&sim, 0x7000, 0xFF);
+    CHECK(rmg_sim_read(&sim, 0x1F) == 0x12, "page 1");
+    rmg_sim_write(&sim, 0x7000, 0xFE);
+    CHECK(rmg_sim_read(&sim, 0x1F) == 0x55, "page 0");
+    board.mirror_count = 0;
+    board.pages.mask = 0;
+}
+
 static void time_and_counts(void)
 {
     const rmg_target target = {&rmg_sim_bus, NULL, 0xFF};
@@ -335,6 +364,7 @@ CU_TestInfo sim_tests[] = {
     {"each fault as defined", faults},
     {"writes do not arrive at an open pin", open_pin_writes_do_not_arrive},
     {"fast and slow path are alike", fast_path_is_slow_path},
+    {"mirrors and pages", mirrors_and_pages},
     {"clock and counts", time_and_counts},
     {"what is refused", refusals},
     CU_TEST_INFO_NULL,

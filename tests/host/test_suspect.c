@@ -74,9 +74,9 @@ static gchar *line_names(const rmg_board *board, rmg_addr lines)
  * in the demo boards that is all but the last words of the lower bank of the Halvorn. */
 static drawn draw(const rmg_board *board, rmg_fault_kind kind)
 {
-    const uint16_t chip = (uint16_t)dice(board->word_bits == 8 ? 16 : 8);
+    const uint16_t chip = (uint16_t)dice(board->word_bits == 16 ? 8 : 16);
     const rmg_part *part = board->sockets[chip].part;
-    const uint8_t bank = chip >= (board->word_bits == 8 ? 8 : 4);
+    const uint8_t bank = (uint8_t)(chip / (board->word_bits == 8 ? 8 : 4));
     drawn d = {.site = g_strdup(board->sockets[chip].name), .kind = RMG_FINDING_CELLS};
     const uint8_t pin = rmg_part_address_pin(part, (uint8_t)dice(part->address_lines));
 
@@ -112,6 +112,13 @@ static drawn draw(const rmg_board *board, rmg_fault_kind kind)
         d.fault.line = (uint8_t)dice(board->word_bits);
         g_free(d.site);
         d.site = g_strdup_printf("data line D%u", d.fault.line);
+        if (board->word_bits == 32 && dice(2)) { /* the halves of this bus are lines of their own */
+            g_free(d.site);
+            d.site = g_strdup_printf("data line D%u of the rank 0 low and rank 1 low banks",
+                                     d.fault.line);
+            d.fault.cell = board->bank_wheres[0].mask;
+            d.fault.lines = board->bank_wheres[0].match;
+        }
         d.kind = RMG_FINDING_DATA_LINE;
     } else {
         d.kind = RMG_FINDING_DATA_AT_SOCKET;
@@ -155,8 +162,10 @@ static void each_fault_on(const char *file, unsigned places)
             rmg_run run;
             rmg_suspects suspects;
 
-            if (kinds[k].fault == RMG_FAULT_INPUT_OPEN && board->word_bits == 16) {
-                g_free(d.site); /* these chips have no input of its own */
+            if ((kinds[k].fault == RMG_FAULT_INPUT_OPEN && board->word_bits > 8) ||
+                ((kinds[k].fault == RMG_FAULT_ROW || kinds[k].fault == RMG_FAULT_COLUMN) &&
+                 board->word_bits == 32)) {
+                g_free(d.site); /* chips without an input of its own, without rows */
                 continue;
             }
             examine(board, &d.fault, 1, 1, &run, &suspects);
@@ -182,16 +191,18 @@ static void each_fault(void)
     CHECK(places > 0, "places");
     each_fault_on("demo/boards/halvorn64.yaml", places);
     each_fault_on("demo/boards/ostrel16.yaml", places);
+    each_fault_on("demo/boards/tarnbeck.yaml", (places + 3) / 4);
 }
 
 static void healthy(void)
 {
-    static const char *const files[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml"};
+    static const char *const files[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
+                                        "demo/boards/tarnbeck.yaml"};
 
     for (size_t i = 0; i < COUNT(files); i++) {
         rmg_board *board = bench_load(files[i]);
 
-        for (unsigned n = 0; n < 5; n++) {
+        for (unsigned n = 0; n < 3; n++) {
             rmg_run run;
             rmg_suspects suspects;
 

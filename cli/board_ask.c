@@ -1,0 +1,135 @@
+/* Questions to a board file: what holds this bit, what does this socket hold, where does this line
+ * run. */
+#include <string.h>
+
+#include "cli.h"
+
+static void print_pins(const rmg_rule *rule, uint8_t line)
+{
+    const unsigned in = rule->in_pins[line], out = rule->out_pins[line];
+
+    if (in == out)
+        printf("pin %u", out);
+    else
+        printf("in at pin %u, out at pin %u", in, out);
+}
+
+static void print_place(const rmg_board *board, const rmg_place *place, unsigned bit)
+{
+    const rmg_socket *socket = &board->sockets[place->socket];
+    const rmg_rule *rule = &board->placement.rules[place->rule];
+
+    printf("  D%-3u %-6s %-6s %-14s", bit, socket->name, socket->part->number,
+           place->bank == RMG_NO_BANK ? "" : board->banks[place->bank].name);
+    print_pins(rule, place->data_line);
+    if (socket->part->row_lines)
+        printf("; row %" G_GUINT64_FORMAT ", column %" G_GUINT64_FORMAT "\n",
+               (guint64)(place->cell & ((1u << socket->part->row_lines) - 1u)),
+               (guint64)(place->cell >> socket->part->row_lines));
+    else
+        printf("; cell 0x%" G_GINT64_MODIFIER "X\n", (guint64)place->cell);
+}
+
+int ask_address(const rmg_board *board, const char *text, const char *bit_text)
+{
+    const bool letter = bit_text && (*bit_text == 'D' || *bit_text == 'd');
+    uint64_t shown = 0, bit = 0;
+    const rmg_region *region;
+    rmg_addr address;
+    unsigned held = 0;
+    char at[40];
+
+    if (!rmg_number_parse(text, &shown) || rmg_board_word(board, shown) > board->last_address)
+        return wrong_call("board", "--at %s: expected an address up to %s", text,
+                          rmg_board_address_text(board, board->last_address, at, sizeof at));
+    if (bit_text && (!rmg_number_parse(bit_text + letter, &bit) || bit >= board->word_bits))
+        return wrong_call("board", "--bit %s: expected a data bit from D0 to D%u", bit_text,
+                          board->word_bits - 1u);
+    address = rmg_board_word(board, shown);
+    region = rmg_board_region_at(board, address);
+    if (region && region->kind == RMG_REGION_MIRROR)
+        address = address - region->range.first + region->mirror_of;
+    printf("%s: %s%s%s\n",
+           rmg_board_address_text(board, rmg_board_word(board, shown), at, sizeof at),
+           region ? region->name : "the board file does not say what is here", region ? ", " : "",
+           region ? rmg_region_kind_name(region->kind) : "");
+    for (unsigned b = board->word_bits; b-- > 0;) {
+        rmg_place place;
+
+        if ((bit_text && b != bit) ||
+            !rmg_place_find(&board->placement, address, (uint8_t)b, &place))
+            continue;
+        print_place(board, &place, b);
+        held++;
+    }
+    if (!held)
+        printf("  no socket of the board file holds %s here\n", bit_text ? bit_text : "anything");
+    return EXIT_PASS;
+}
+
+/* The address lines at one pin, as the rule feeds them. */
+static void print_address_pin(const rmg_board *board, const rmg_rule *rule, unsigned pin)
+{
+    bool any = false;
+    char name[8];
+
+    for (uint8_t i = 0; i < rule->address_lines; i++) {
+        const uint8_t feed = rule->address_bits[i];
+
+        if (rule->address_pins[i] != pin)
+            continue;
+        printf("%s%s", any ? " and " : "",
+               feed == RMG_FEED_0   ? "low"
+               : feed == RMG_FEED_1 ? "high"
+                                    : rmg_board_line_text(board, feed, name, sizeof name));
+        any = true;
+    }
+}
+
+static void print_rule(const rmg_board *board, const rmg_rule *rule)
+{
+    const rmg_range range = {rule->where.first, rule->where.last};
+    const rmg_part *part = board->sockets[rule->socket].part;
+    char text[40];
+
+    printf("  %s bank, %s\n", board->banks[rule->bank].name,
+           rmg_board_range_text(board, &range, text, sizeof text));
+    for (uint8_t i = 0; i < rule->width; i++) {
+        printf("    D%-3u ", rule->data_bits[i]);
+        print_pins(rule, i);
+        printf("\n");
+    }
+    for (unsigned pin = 1; pin <= rmg_part_pin_count(part); pin++)
+        for (uint8_t i = 0; i < rule->address_lines; i++)
+            if (rule->address_pins[i] == pin) {
+                printf("    pin %-3u ", pin);
+                print_address_pin(board, rule, pin);
+                printf("\n");
+                break;
+            }
+}
+
+int ask_socket(const rmg_board *board, const char *name)
+{
+    const uint16_t number = rmg_board_socket(board, name);
+    const rmg_socket *socket;
+    bool any = false;
+
+    if (number == RMG_NO_SOCKET)
+        return wrong_call("board", "--socket %s: the board has no such socket", name);
+    socket = &board->sockets[number];
+    printf("%s: %s, %s%s%s\n", socket->name, socket->part ? socket->part->number : "part not known",
+           socket->soldered ? "soldered" : "in a socket", *socket->note ? "; " : "", socket->note);
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].socket == number) {
+            print_rule(board, &board->placement.rules[r]);
+            any = true;
+        }
+    if (*socket->unseen)
+        printf("  The processor cannot see it: %s.\n", socket->unseen);
+    else if (!any)
+        printf("  The board file does not say what it holds.\n");
+    if (socket->part && socket->part->supplies[strspn(socket->part->supplies, " ")])
+        printf("  Supplies: %s\n", socket->part->supplies);
+    return EXIT_PASS;
+}
