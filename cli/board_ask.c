@@ -133,3 +133,53 @@ int ask_socket(const rmg_board *board, const char *name)
         printf("  Supplies: %s\n", socket->part->supplies);
     return EXIT_PASS;
 }
+
+/* The part that a point belongs to, for the technician: what sits there. */
+static void print_point(const rmg_board *board, const rmg_point *point, unsigned depth)
+{
+    const char *what = strchr(point->name, '>')   ? "through"
+                       : strchr(point->name, '.') ? "at"
+                                                  : "over";
+
+    printf("  %*s%s %s", (int)(2 * depth), "", what, point->name);
+    if (point->socket != RMG_NO_SOCKET && board->sockets[point->socket].part)
+        printf("  (%s)", board->sockets[point->socket].part->number);
+    printf("\n");
+}
+
+/* Points after `parent`: a chain at one depth, each branch one deeper. */
+static void print_points(const rmg_board *board, const rmg_line *line, uint16_t parent,
+                         unsigned depth)
+{
+    unsigned children = 0;
+
+    for (size_t i = 0; i < line->point_count; i++)
+        children += line->points[i].parent == parent;
+    for (size_t i = 0; i < line->point_count; i++)
+        if (line->points[i].parent == parent) {
+            const unsigned below = depth + (children > 1);
+
+            print_point(board, &line->points[i], below);
+            print_points(board, line, (uint16_t)i, below);
+        }
+}
+
+int ask_line(const rmg_board *board, const char *name)
+{
+    bool any = false;
+
+    for (size_t i = 0; i < board->line_count; i++) {
+        const rmg_line *line = &board->lines[i];
+
+        if (g_ascii_strcasecmp(line->name, name) != 0)
+            continue;
+        printf("%s, from its driver on; each branch is set in\n", line->name);
+        print_points(board, line, RMG_NO_POINT, 0);
+        any = true;
+    }
+    if (any)
+        return EXIT_PASS;
+    return wrong_call("board", "--line %s: the board file has no such line; %s", name,
+                      board->line_count ? "those it has stand under \"lines\""
+                                        : "it has none at all (docs/board-file.md, lines)");
+}

@@ -67,6 +67,7 @@ void print_chart(FILE *to, const rmg_board *board, chart_state state, const void
  * NULL. */
 int ask_address(const rmg_board *board, const char *text, const char *bit_text);
 int ask_socket(const rmg_board *board, const char *name);
+int ask_line(const rmg_board *board, const char *name);
 
 /* report.c */
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);

@@ -11,6 +11,7 @@ static const char description[] =
     "  rimeglass board show demo/boards/halvorn64.yaml\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --at 0x9C40 --bit D6\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --socket U19\n"
+    "  rimeglass board show demo/boards/halvorn64.yaml --line D3\n"
     "  rimeglass board check demo/boards/ostrel16.yaml";
 
 static const char *bank_of(const rmg_board *board, const rmg_range *range)
@@ -89,7 +90,7 @@ static void checked(const rmg_board *board)
 }
 
 typedef struct board_call {
-    gchar *json, *at, *bit, *socket;
+    gchar *json, *at, *bit, *socket, *line;
 } board_call;
 
 static int answer(const board_call *call, const char *word, const rmg_board *board)
@@ -110,6 +111,8 @@ static int answer(const board_call *call, const char *word, const rmg_board *boa
         return ask_address(board, call->at, call->bit);
     else if (call->socket)
         return ask_socket(board, call->socket);
+    else if (call->line)
+        return ask_line(board, call->line);
     else
         show(board);
     return status;
@@ -141,12 +144,13 @@ static int run_call(const board_call *call, const GPtrArray *args)
 
 int command_board(GPtrArray *args)
 {
-    board_call call = {NULL, NULL, NULL, NULL};
+    board_call call = {NULL, NULL, NULL, NULL, NULL};
     const GOptionEntry entries[] = {
         {"at", 0, 0, G_OPTION_ARG_STRING, &call.at, "what holds this address?", "ADDRESS"},
         {"bit", 0, 0, G_OPTION_ARG_STRING, &call.bit, "with --at: only this data bit", "D6"},
         {"socket", 0, 0, G_OPTION_ARG_STRING, &call.socket, "what does it hold, on which pins?",
          "U19"},
+        {"line", 0, 0, G_OPTION_ARG_STRING, &call.line, "where does it run, point by point?", "D3"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the board as JSON; - is stdout",
          "FILE"},
         G_OPTION_ENTRY_NULL,
@@ -159,5 +163,6 @@ int command_board(GPtrArray *args)
     g_free(call.at);
     g_free(call.bit);
     g_free(call.socket);
+    g_free(call.line);
     return status;
 }

@@ -7,7 +7,7 @@
 static const char *const root_keys[] = {"board",        "revision", "word",    "address-lines",
                                         "addresses",    "undriven", "parts",   "access-ns",
                                         "regions",      "banks",    "sockets", "drawing",
-                                        "first-memory", "pages",    NULL};
+                                        "first-memory", "pages",    "lines",   NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -166,6 +166,8 @@ static void settle(board_build *b)
     board->bank_wheres = (rmg_where *)(void *)g_array_free(b->bank_wheres, FALSE);
     board->socket_count = b->sockets->len;
     board->sockets = (rmg_socket *)(void *)g_array_free(b->sockets, FALSE);
+    board->line_count = b->lines->len;
+    board->lines = (rmg_line *)(void *)g_array_free(b->lines, FALSE);
     board->placement.rule_count = (uint16_t)b->rules->len;
     board->placement.rules = (rmg_rule *)(void *)g_array_free(b->rules, FALSE);
     g_ptr_array_free(b->rule_nodes, TRUE);
@@ -183,6 +185,7 @@ static void read_board(board_build *b, ynode *root)
     rmg_board_read_parts(b, root);
     rmg_board_read_sockets(b, root);
     rmg_board_read_banks(b, root);
+    rmg_board_read_lines(b, root);
     if (b->file->mistakes->len == before)
         rmg_board_check(b);
 }
@@ -209,6 +212,7 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
             .banks = g_array_new(FALSE, TRUE, sizeof(rmg_bank)),
             .bank_wheres = g_array_new(FALSE, TRUE, sizeof(rmg_where)),
             .sockets = g_array_new(FALSE, TRUE, sizeof(rmg_socket)),
+            .lines = g_array_new(FALSE, TRUE, sizeof(rmg_line)),
             .rules = g_array_new(FALSE, TRUE, sizeof(rmg_rule)),
             .rule_nodes = g_ptr_array_new(),
             .parts = g_ptr_array_new(),
@@ -250,6 +254,13 @@ void rmg_board_free(rmg_board *board)
         g_free(board->sockets[i].note);
         g_free(board->sockets[i].unseen);
     }
+    for (size_t i = 0; i < board->line_count; i++) {
+        for (size_t p = 0; p < board->lines[i].point_count; p++)
+            g_free(board->lines[i].points[p].name);
+        g_free(board->lines[i].points);
+        g_free(board->lines[i].name);
+    }
+    g_free(board->lines);
     g_free(board->regions);
     g_free(board->banks);
     g_free(board->bank_wheres);

@@ -12,6 +12,7 @@ typedef struct board_build {
     GArray *banks;         /* of rmg_bank */
     GArray *bank_wheres;   /* of rmg_where */
     GArray *sockets;       /* of rmg_socket */
+    GArray *lines;         /* of rmg_line */
     GArray *rules;         /* of rmg_rule */
     GPtrArray *rule_nodes; /* of ynode *: where each rule stands in the file */
     GPtrArray *parts;      /* of rmg_part *: those the file describes */
@@ -27,7 +28,9 @@ void rmg_board_read_parts(board_build *b, const ynode *root);
 const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed);
 /* board_sockets.c: the list `sockets`. */
 void rmg_board_read_sockets(board_build *b, const ynode *root);
-/* rmg_board_check.c: do regions, banks and places fit together? */
+/* board_lines.c: the list `lines`. */
+void rmg_board_read_lines(board_build *b, const ynode *root);
+/* board_check.c: do regions, banks and places fit together? */
 void rmg_board_check(board_build *b);
 
 /* A range in the board's way of writing, noting what is wrong with it. */

@@ -60,6 +60,33 @@ typedef struct rmg_socket {
     unsigned file_line;
 } rmg_socket;
 
+typedef enum rmg_line_kind {
+    RMG_LINE_DATA,    /* carries bus data bit `bit` */
+    RMG_LINE_ADDRESS, /* carries bus address bit `bit` */
+    RMG_LINE_CONTROL  /* a strobe, select or enable */
+} rmg_line_kind;
+
+#define RMG_NO_POINT 0xFFFFu
+
+/* A place on a line where a probe can be set: a pin, or a two-legged part the line passes. */
+typedef struct rmg_point {
+    char *name;      /* "U22.9", "R4"; through a buffer or multiplexer "U22.9>U22.12" */
+    uint16_t parent; /* the point before it, from the driver; RMG_NO_POINT for the driver */
+    uint16_t socket; /* of the board's list, or RMG_NO_SOCKET */
+    uint8_t pin;     /* of that socket; 0: none */
+} rmg_point;
+
+/* A line of the board as traced: a tree of points from its driver. */
+typedef struct rmg_line {
+    char *name; /* as in the file: "D3", "A9", "WE" */
+    rmg_line_kind kind;
+    uint8_t bit;
+    rmg_where lane;    /* of a data line: the addresses it serves; mask 0 for all */
+    rmg_point *points; /* [point_count], each after its parent */
+    size_t point_count;
+    unsigned file_line;
+} rmg_line;
+
 /* Memory in pages: a value written at `select` chooses what the window shows. The words of page p
  * have the addresses (p << address lines) | window address, in the board file and everywhere. */
 typedef struct rmg_pages {
@@ -91,6 +118,8 @@ typedef struct rmg_board {
     size_t bank_count;
     rmg_socket *sockets;
     size_t socket_count;
+    rmg_line *lines; /* what was traced; nothing is said of what was not */
+    size_t line_count;
     rmg_placement placement;
     void *store; /* memory of the lists above */
 } rmg_board;
@@ -99,6 +128,9 @@ typedef struct rmg_board {
  * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *board NULL. */
 rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes);
 void rmg_board_free(rmg_board *board);
+
+/* The first line of that name, capitals or not, or NULL. */
+const rmg_line *rmg_board_line(const rmg_board *board, const char *name);
 
 /* The region at an address, or NULL. */
 const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address);
