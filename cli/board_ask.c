@@ -135,13 +135,13 @@ int ask_socket(const rmg_board *board, const char *name)
 }
 
 /* The part that a point belongs to, for the technician: what sits there. */
-static void print_point(const rmg_board *board, const rmg_point *point, unsigned depth)
+static void print_point(const rmg_board *board, const rmg_point *point, unsigned depth, bool branch)
 {
     const char *what = strchr(point->name, '>')   ? "through"
                        : strchr(point->name, '.') ? "at"
                                                   : "over";
 
-    printf("  %*s%s %s", (int)(2 * depth), "", what, point->name);
+    printf("  %*s%s%s %s", (int)(4 * depth), "", branch ? "+ " : "  ", what, point->name);
     if (point->socket != RMG_NO_SOCKET && board->sockets[point->socket].part)
         printf("  (%s)", board->sockets[point->socket].part->number);
     printf("\n");
@@ -159,7 +159,7 @@ static void print_points(const rmg_board *board, const rmg_line *line, uint16_t 
         if (line->points[i].parent == parent) {
             const unsigned below = depth + (children > 1);
 
-            print_point(board, &line->points[i], below);
+            print_point(board, &line->points[i], below, children > 1);
             print_points(board, line, (uint16_t)i, below);
         }
 }
@@ -173,7 +173,7 @@ int ask_line(const rmg_board *board, const char *name)
 
         if (g_ascii_strcasecmp(line->name, name) != 0)
             continue;
-        printf("%s, from its driver on; each branch is set in\n", line->name);
+        printf("%s, from its driver on; each branch begins with +\n", line->name);
         print_points(board, line, RMG_NO_POINT, 0);
         any = true;
     }

@@ -3,6 +3,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "board_internal.h"
 #include "keep.h"
 #include "paging.h"
 #include "run_internal.h"
@@ -88,24 +89,79 @@ static rmg_word background_of(const rmg_run *run, uint32_t pass, rmg_word mask)
     return (rmg_word)(x ^ x >> 31) & mask;
 }
 
+/* The word of a bank at this offset from its first; false: it is not tested. */
+static bool bank_word(const rmg_run *run, size_t bank, rmg_addr offset, rmg_addr *address)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+
+    return rmg_next_match(where->first + offset, where->mask, where->match, address) &&
+           rmg_where_holds(&run->wired_where[bank], *address);
+}
+
+/* Two banks against each other, at two offsets: what shows at both counts. */
+static rmg_status check_bank_pair(counted *c, const rmg_target *target, size_t a, size_t b)
+{
+    rmg_run *run = c->run;
+    rmg_bank_pair *pair = &run->bank_pairs[a * run->board->bank_count + b];
+    const rmg_addr start = MAX(run->wired_where[a].first - run->board->bank_wheres[a].first,
+                               run->wired_where[b].first - run->board->bank_wheres[b].first);
+    const rmg_addr end = MIN(run->wired_where[a].last - run->board->bank_wheres[a].first,
+                             run->wired_where[b].last - run->board->bank_wheres[b].first);
+    const rmg_word sound = ~(run->wirings[a].low | run->wirings[a].high | run->wirings[a].opposite |
+                             run->wirings[b].low | run->wirings[b].high | run->wirings[b].opposite);
+
+    for (unsigned i = 0; i < 2; i++) {
+        const rmg_addr offset = i && end > start ? start + (end - start) / 2u : start;
+        rmg_bank_pair one;
+        rmg_addr at, other;
+        rmg_status status;
+
+        if (!bank_word(run, a, offset, &at) || !bank_word(run, b, offset, &other))
+            return RMG_OK;
+        status = rmg_wiring_bank_pair(target, at, other, sound & target->mask, &one);
+        if (status != RMG_OK)
+            return status;
+        pair->same = i ? pair->same & one.same : one.same;
+        pair->a_answers = i ? pair->a_answers & one.a_answers : one.a_answers;
+        pair->b_answers = i ? pair->b_answers & one.b_answers : one.b_answers;
+        pair->a_dragged = i ? pair->a_dragged & one.a_dragged : one.a_dragged;
+        pair->b_dragged = i ? pair->b_dragged & one.b_dragged : one.b_dragged;
+    }
+    return RMG_OK;
+}
+
+static rmg_status check_bank(counted *c, const rmg_target *target, size_t b)
+{
+    rmg_run *run = c->run;
+    const rmg_where *where = &run->wired_where[b];
+    rmg_status status = rmg_wiring_check(target, where, &run->wirings[b]);
+
+    if (status == RMG_OK)
+        status = rmg_wiring_data_detail(target, where, &run->wirings[b], &run->data_details[b]);
+    if (status == RMG_OK)
+        status =
+            rmg_wiring_address_detail(target, where, &run->wirings[b], &run->address_details[b]);
+    run->wired[b] = status == RMG_OK;
+    return status;
+}
+
 static rmg_status check_wiring(counted *c, const rmg_target *target)
 {
     rmg_run *run = c->run;
+    const size_t banks = run->board->bank_count;
+    const uint64_t before = run->reads + run->writes;
+    rmg_status status = RMG_OK;
 
     c->step = "wiring";
-    for (size_t b = 0; b < run->board->bank_count; b++) {
-        rmg_status status;
-
-        if (!rmg_run_wiring_where(run, b, &run->wired_where[b]))
-            continue;
-        if (!report(c))
-            return RMG_ERR_CANCELLED;
-        status = rmg_wiring_check(target, &run->wired_where[b], &run->wirings[b]);
-        if (status != RMG_OK)
-            return status;
-        run->wired[b] = true;
-    }
-    return RMG_OK;
+    for (size_t b = 0; b < banks && status == RMG_OK; b++)
+        if (rmg_run_wiring_where(run, b, &run->wired_where[b]))
+            status = report(c) ? check_bank(c, target, b) : RMG_ERR_CANCELLED;
+    for (size_t a = 0; a < banks && status == RMG_OK; a++)
+        for (size_t b = a + 1; b < banks && status == RMG_OK; b++)
+            if (run->wired[a] && run->wired[b])
+                status = check_bank_pair(c, target, a, b);
+    run->wiring_accesses = run->reads + run->writes - before;
+    return status;
 }
 
 /* One march over the job's ranges; with a keeper block by block, each put back when it is done. */
@@ -206,6 +262,9 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     run->wired = g_new0(bool, MAX(board->bank_count, 1));
     run->wired_where = g_new0(rmg_where, MAX(board->bank_count, 1));
     run->wirings = g_new0(rmg_wiring, MAX(board->bank_count, 1));
+    run->data_details = g_new0(rmg_data_detail, MAX(board->bank_count, 1));
+    run->address_details = g_new0(rmg_address_detail, MAX(board->bank_count, 1));
+    run->bank_pairs = g_new0(rmg_bank_pair, MAX(board->bank_count * board->bank_count, 1));
     run->passes = g_new0(rmg_pass, MAX(plan->passes, 1));
     run->failures = rmg_failset_new();
     run->pass_failures = rmg_failset_new();
@@ -259,6 +318,9 @@ void rmg_run_end(rmg_run *run)
     g_free(run->wired);
     g_free(run->wired_where);
     g_free(run->wirings);
+    g_free(run->data_details);
+    g_free(run->address_details);
+    g_free(run->bank_pairs);
     g_free(run->passes);
     g_free(run->target);
     rmg_failset_free(run->failures);
@@ -274,6 +336,8 @@ bool rmg_run_failed(const rmg_run *run)
         const rmg_wiring *w = &run->wirings[b];
 
         if (run->wired[b] && (w->low | w->high | w->opposite | w->unsteady))
+            return true;
+        if (run->address_details[b].pair_count)
             return true;
         for (size_t k = 0; run->wired[b] && k < RMG_ADDR_BITS; k++)
             if (w->ignored[k])

@@ -12,11 +12,18 @@ static double base_confidence(rmg_finding_kind kind)
     switch (kind) {
     case RMG_FINDING_DATA_LINE:
     case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_DATA_SHORT:
+    case RMG_FINDING_ADDRESS_SHORT:
     case RMG_FINDING_CELLS:
         return 0.90;
     case RMG_FINDING_DATA_AT_SOCKET:
     case RMG_FINDING_ADDRESS_AT_SOCKET:
     case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+    case RMG_FINDING_BANKS_SAME:
+    case RMG_FINDING_BANKS_BOTH:
+    case RMG_FINDING_DRAGGED:
         return 0.85;
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_SILENT:
@@ -154,6 +161,21 @@ static void word_socket(wording *w, const gchar *bits, const gchar *bank)
     s->site = g_strdup(socket->name);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET) {
         s->kind = g_strdup_printf("%s %s", bits, rmg_name_level(&s->finding));
+    } else if (s->finding.kind == RMG_FINDING_NEVER_WRITTEN) {
+        s->kind = g_strdup_printf("%s is never written: it keeps what it holds", bits);
+    } else if (s->finding.kind == RMG_FINDING_DRAGGED) {
+        gchar *other = rmg_name_bank(w->board, s->finding.bank2);
+
+        s->kind = g_strdup_printf("it drives %s also when %s is read", bits, other);
+        add_text(w->because, g_strdup_printf("Reading %s gives 0 at %s wherever %s holds a 0.",
+                                             other, bits, socket->name));
+        g_free(other);
+    } else if (s->finding.kind == RMG_FINDING_ADDRESS_SHORT) {
+        gchar *lines = rmg_name_lines(w->board, s->finding.lines);
+
+        s->kind =
+            g_strdup_printf("address lines %s touch there, a %d wins", lines, s->finding.high_wins);
+        g_free(lines);
     } else if (s->finding.kind == RMG_FINDING_ADDRESS_AT_SOCKET) {
         gchar *lines = rmg_name_lines(w->board, s->finding.lines);
         gchar *pins = rmg_name_address_pins(w->board, &s->finding);
@@ -188,6 +210,7 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
     gchar *lines = rmg_name_lines(w->board, s->finding.lines);
     gchar *devices = rmg_name_devices(w->board, s->finding.bits, lane_of(w));
     gchar *lane = rmg_name_lane(w->board, &s->finding);
+    gchar *other;
     const char *plural = strstr(lines, " and ") ? "s" : "";
 
     switch (s->finding.kind) {
@@ -207,6 +230,49 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
         add_text(w->because, g_strdup_printf("What is written with %s at one level is read back "
                                              "at the other, in every data bit.",
                                              lines));
+        break;
+    case RMG_FINDING_DATA_SHORT:
+        s->site = g_strdup_printf("data lines %s of %s", bits, bank);
+        s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
+        s->headline =
+            g_strdup_printf("Look at data lines %s of %s: they touch (where one is %d, both "
+                            "read %d).",
+                            bits, bank, s->finding.high_wins, s->finding.high_wins);
+        break;
+    case RMG_FINDING_ADDRESS_SHORT:
+        s->site = g_strdup_printf("address lines %s of %s", lines, bank);
+        s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
+        s->headline =
+            g_strdup_printf("Look at address lines %s of %s: they touch (where one is %d, "
+                            "both are).",
+                            lines, bank, s->finding.high_wins);
+        break;
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        s->site = g_strdup_printf("the write line of %s", bank);
+        s->kind = g_strdup("it holds something, but no write arrives");
+        s->headline =
+            g_strdup_printf("Do not change chips yet: nothing that is written arrives in %s, "
+                            "yet it holds something. Look at its write line (WE).",
+                            bank);
+        break;
+    case RMG_FINDING_BANKS_SAME:
+        other = rmg_name_bank(w->board, s->finding.bank2);
+        s->site = g_strdup_printf("the bank select of %s and %s", bank, other);
+        s->kind = g_strdup("both reach the same cells");
+        s->headline =
+            g_strdup_printf("Do not change chips yet: %s and %s are the same cells. One of "
+                            "them is never selected. Look at the bank select.",
+                            bank, other);
+        g_free(other);
+        break;
+    case RMG_FINDING_BANKS_BOTH:
+        other = rmg_name_bank(w->board, s->finding.bank2);
+        s->site = g_strdup_printf("the select of %s", bank);
+        s->kind = g_strdup_printf("it answers also where %s is addressed", other);
+        s->headline = g_strdup_printf("Do not change chips yet: %s answers also where %s is "
+                                      "addressed. Look at its select.",
+                                      bank, other);
+        g_free(other);
         break;
     case RMG_FINDING_SPREAD:
         s->site = g_strdup("noise, supply, refresh or timing");
@@ -252,7 +318,7 @@ static void word_suspect(wording *w, size_t cell_findings)
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w, bits);
-    if (s->finding.kind < RMG_FINDING_CELLS)
+    if (s->finding.kind != RMG_FINDING_CELLS && s->finding.kind != RMG_FINDING_SPREAD)
         add_text(w->because, g_strdup("Whatever else is wrong with the cells behind it cannot be "
                                       "seen until this is repaired."));
     if (s->finding.kind == RMG_FINDING_CELLS && cell_findings > 2)
@@ -271,7 +337,8 @@ static void word_suspect(wording *w, size_t cell_findings)
 static int by_confidence(const void *a, const void *b)
 {
     const rmg_suspect *x = a, *y = b;
-    const bool cx = x->finding.kind == RMG_FINDING_CELLS, cy = y->finding.kind == RMG_FINDING_CELLS;
+    const bool cx = x->finding.kind == RMG_FINDING_CELLS;
+    const bool cy = y->finding.kind == RMG_FINDING_CELLS;
 
     if (cx != cy)
         return cx - cy;
@@ -280,30 +347,6 @@ static int by_confidence(const void *a, const void *b)
     if (fabs(x->explained - y->explained) > 1e-9)
         return x->explained < y->explained ? 1 : -1;
     return (x->finding.socket > y->finding.socket) - (x->finding.socket < y->finding.socket);
-}
-
-/* Cells of more than two sockets that do not fail alike in each pass are one finding, not many:
- * no chip is blamed for having had the most of them. */
-static uint16_t join_spread(const rmg_run *run, rmg_finding *findings, uint16_t count)
-{
-    rmg_finding spread = {.kind = RMG_FINDING_SPREAD, .socket = RMG_NO_SOCKET, .bank = RMG_NO_BANK};
-    uint16_t cells = 0, kept = 0;
-
-    for (uint16_t i = 0; i < count; i++)
-        cells = (uint16_t)(cells + (findings[i].kind == RMG_FINDING_CELLS));
-    if (cells < 3 || run->pass_count < 2 || rmg_run_repeats(run))
-        return count;
-    for (uint16_t i = 0; i < count; i++) {
-        if (findings[i].kind == RMG_FINDING_CELLS) {
-            spread.bits |= findings[i].bits;
-            spread.failed_high += findings[i].failed_high;
-            spread.failed_low += findings[i].failed_low;
-        } else {
-            findings[kept++] = findings[i];
-        }
-    }
-    findings[kept++] = spread;
-    return kept;
 }
 
 void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
@@ -317,16 +360,20 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         .mask = run->mask,
         .bank_count = (uint8_t)run->board->bank_count,
     };
-    rmg_finding *findings = g_new0(rmg_finding, MOST_FINDINGS);
-    const uint16_t listed = rmg_findings_list(&evidence, findings, MOST_FINDINGS);
-    const uint16_t count = join_spread(run, findings, MIN(listed, MOST_FINDINGS));
+    GArray *findings = g_array_sized_new(FALSE, TRUE, sizeof(rmg_finding), MOST_FINDINGS);
     size_t cell_findings = 0;
 
-    suspects->count = count;
+    g_array_set_size(findings, MOST_FINDINGS);
+    g_array_set_size(
+        findings,
+        MIN(MOST_FINDINGS,
+            rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data, MOST_FINDINGS)));
+    rmg_refine(run, findings);
+    suspects->count = findings->len;
     suspects->list = g_new0(rmg_suspect, MAX(suspects->count, 1));
     for (size_t i = 0; i < suspects->count; i++) {
-        suspects->list[i].finding = findings[i];
-        cell_findings += findings[i].kind == RMG_FINDING_CELLS;
+        suspects->list[i].finding = g_array_index(findings, rmg_finding, i);
+        cell_findings += suspects->list[i].finding.kind == RMG_FINDING_CELLS;
     }
     for (size_t i = 0; i < suspects->count; i++) {
         wording w = {run,
@@ -350,7 +397,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
     }
     if (suspects->count)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
-    g_free(findings);
+    g_array_free(findings, TRUE);
 }
 
 void rmg_suspects_free(rmg_suspects *suspects)

@@ -35,6 +35,9 @@ typedef struct wording {
     cell_report cells;
 } wording;
 
+/* suspect_refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
+void rmg_refine(const rmg_run *run, GArray *findings);
+
 /* suspect_shape.c */
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 

@@ -267,6 +267,76 @@ static void spread(wording *w)
         w, g_strdup("Run the same test again, cold and warm: do the same words fail?"));
 }
 
+/* Two lines that touch. */
+static void touching(wording *w)
+{
+    rival(w, 0.55, g_strdup("a solder bridge, a hair of wire or dirt between the two"));
+    rival(w, 0.25, g_strdup("a chip on them that is shorted inside"));
+    rival(w, 0.20, g_strdup("the buffer or multiplexer that drives them"));
+    rmg_add_settling_step(w, g_strdup("Power off, measure between the two lines: a few ohms are a "
+                                      "bridge. Look along both, with a glass, at neighbouring pins "
+                                      "and joints first."));
+}
+
+static void never_written(wording *w)
+{
+    const rmg_socket *s = socket_of(w);
+    const bool whole = s->part->width > 1 || w->s->finding.bits == 0;
+    const unsigned we = rmg_part_pin(s->part, "WE");
+    gchar *in = rmg_name_data_pins(w->board, &w->s->finding, true, false);
+
+    rival(w, 0.40,
+          g_strdup_printf("%s at pin %u (WE)", s->soldered ? "a joint" : "a contact of the socket",
+                          we));
+    rival(w, 0.35, g_strdup_printf("the chip in %s", s->name));
+    rival(w, 0.25,
+          whole ? g_strdup("the track to its write pin")
+                : g_strdup_printf("a joint, contact or track at %s", in));
+    step_contact(w, in);
+    step_settle(w, in);
+    g_free(in);
+}
+
+static void bank_never_written(wording *w)
+{
+    rival(w, 0.50, g_strdup("the write line: cut, or its buffer or gate dead"));
+    rival(w, 0.25, g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
+    rival(w, 0.25, g_strdup("the data buffer does not turn round for a write"));
+    rmg_add_settling_step(w,
+                          g_strdup("Put a probe on the write pin (WE) of one chip while the test "
+                                   "runs: does it ever go low?"));
+}
+
+static void selects(wording *w)
+{
+    rival(w, 0.60, g_strdup("the decoder or gate that makes the select"));
+    rival(w, 0.25, g_strdup("an address line that does not reach the decoder"));
+    rival(w, 0.15, g_strdup("the track of the select, shorted or cut"));
+    rmg_add_settling_step(w, g_strdup("Put a probe on the select pins of both banks while the test "
+                                      "runs: do they take turns?"));
+}
+
+static void dragged(wording *w)
+{
+    const rmg_socket *s = socket_of(w);
+
+    rival(w, 0.70, g_strdup_printf("the chip in %s is always on", s->name));
+    rival(w, 0.30,
+          g_strdup_printf("its select or enable pin: %s, track or driver",
+                          s->soldered ? "joint" : "contact"));
+    if (s->soldered)
+        rmg_add_settling_step(w,
+                              g_strdup_printf("Measure the select and enable pins of %s while the "
+                                              "other bank is tested: if they rest, the chip is "
+                                              "bad.",
+                                              s->name));
+    else
+        rmg_add_settling_step(w,
+                              g_strdup_printf("Pull %s and test the other bank: if it passes, the "
+                                              "chip or its select was to blame.",
+                                              s->name));
+}
+
 void rmg_add_rivals_and_steps(wording *w)
 {
     switch (w->s->finding.kind) {
@@ -285,6 +355,23 @@ void rmg_add_rivals_and_steps(wording *w)
     case RMG_FINDING_ADDRESS_LINES:
     case RMG_FINDING_ADDRESS_OF_BANK:
         address_line(w);
+        break;
+    case RMG_FINDING_DATA_SHORT:
+    case RMG_FINDING_ADDRESS_SHORT:
+        touching(w);
+        break;
+    case RMG_FINDING_NEVER_WRITTEN:
+        never_written(w);
+        break;
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        bank_never_written(w);
+        break;
+    case RMG_FINDING_BANKS_SAME:
+    case RMG_FINDING_BANKS_BOTH:
+        selects(w);
+        break;
+    case RMG_FINDING_DRAGGED:
+        dragged(w);
         break;
     case RMG_FINDING_SPREAD:
         spread(w);

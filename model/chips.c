@@ -6,13 +6,24 @@ static rmg_addr force(rmg_addr lines, uint8_t level, rmg_addr value)
     return level ? value | lines : value & ~lines;
 }
 
+/* Two lines that touch: both take the level that wins. */
+static rmg_addr join(rmg_addr lines, uint8_t high_wins, rmg_addr value)
+{
+    const rmg_addr both = value & lines;
+
+    return force(lines, high_wins ? both != 0 : both == lines, value);
+}
+
 rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->kind == RMG_FAULT_ADDRESS_BANK && f->bank == rule->bank)
+        if ((f->kind == RMG_FAULT_ADDRESS_BANK && f->bank == rule->bank) ||
+            (f->kind == RMG_FAULT_ADDRESS_STUCK && rmg_fault_acts_for(f, rule->socket)))
             address = force(f->lines, f->level, address);
+        else if (f->kind == RMG_FAULT_ADDRESS_SHORT && rmg_fault_acts_for(f, rule->socket))
+            address = join(f->lines, f->level, address);
     }
     return address;
 }
@@ -49,8 +60,52 @@ rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value)
 
 static bool missing(const rmg_sim *sim, uint16_t chip)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++)
-        if (sim->faults[i].kind == RMG_FAULT_MISSING && sim->faults[i].chip == chip)
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if ((f->kind == RMG_FAULT_MISSING && f->chip == chip) ||
+            (f->kind == RMG_FAULT_DESELECTED && rmg_fault_acts_for(f, chip)))
+            return true;
+    }
+    return false;
+}
+
+/* The address in the middle of another bank that reaches the rule's chips too, by a fault; false if
+ * there is none. */
+static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address,
+                          rmg_addr *inside)
+{
+    const rmg_placement *placement = sim->board->placement;
+
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (f->kind != RMG_FAULT_ALSO_SELECTED || f->bank != rule->bank)
+            continue;
+        for (uint16_t r = 0; r < placement->rule_count; r++) {
+            const rmg_where *there = &placement->rules[r].where;
+
+            if (placement->rules[r].bank != f->bank2 || !rmg_where_holds(there, address))
+                continue;
+            *inside = address - there->first + rule->where.first;
+            return rmg_where_holds(&rule->where, *inside);
+        }
+    }
+    return false;
+}
+
+/* Does the rule's chip answer a read at this address, and at which address of its own? */
+static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, bool reading,
+                    rmg_addr *inside)
+{
+    if (missing(sim, rule->socket))
+        return false;
+    *inside = address;
+    if (rmg_where_holds(&rule->where, address) || also_selected(sim, rule, address, inside))
+        return true;
+    for (uint16_t i = 0; reading && i < sim->fault_count; i++)
+        if (sim->faults[i].kind == RMG_FAULT_ALWAYS_ON &&
+            rmg_fault_acts_for(&sim->faults[i], rule->socket))
             return true;
     return false;
 }
@@ -96,9 +151,15 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
     }
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
+        const bool on_line =
+            f->line == rule->data_bits[line] && rmg_fault_acts_for(f, rule->socket);
 
         if (f->kind == RMG_FAULT_OUTPUT && f->chip == rule->socket && f->data_line == line)
             *level = f->level;
+        if (f->kind == RMG_FAULT_LINE_STUCK && on_line)
+            *level = f->level;
+        if (f->kind == RMG_FAULT_LINE_OPEN && on_line)
+            drives = false;
     }
     return drives;
 }
@@ -125,6 +186,33 @@ static void chip_read(const rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word
     }
 }
 
+/* Data lines that touch behind these chips' branch, as far as one of them answers. */
+static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, rmg_word *value)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+        const rmg_word lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
+        bool here = false;
+
+        if (f->kind != RMG_FAULT_DATA_SHORT || !(*driven & lines))
+            continue;
+        for (uint16_t r = 0; r < sim->board->placement->rule_count && !here; r++) {
+            const rmg_rule *rule = &sim->board->placement->rules[r];
+            rmg_addr inside;
+
+            here =
+                rmg_fault_acts_for(f, rule->socket) && answers(sim, rule, address, true, &inside);
+        }
+        if (!here)
+            continue;
+        if ((*driven & lines) == lines) /* else the one that is driven moves both */
+            *value = join(lines, f->level, *value);
+        else
+            *value = force(lines, (*value & *driven & lines) != 0, *value);
+        *driven |= lines;
+    }
+}
+
 rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
 {
     rmg_word value = 0;
@@ -132,11 +220,31 @@ rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
     *driven = 0;
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
         const rmg_rule *rule = &sim->board->placement->rules[r];
+        rmg_addr inside;
 
-        if (rmg_where_holds(&rule->where, address) && !missing(sim, rule->socket))
-            chip_read(sim, r, address, driven, &value);
+        if (answers(sim, rule, address, true, &inside))
+            chip_read(sim, r, inside, driven, &value);
     }
+    short_lines(sim, address, driven, &value);
     return value;
+}
+
+/* What a chip finds on its data lines of what was put on the bus; false: it takes nothing. */
+static bool value_at_chip(const rmg_sim *sim, uint16_t chip, rmg_word *value)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (!rmg_fault_acts_for(f, chip))
+            continue;
+        if (f->kind == RMG_FAULT_NO_WRITE)
+            return false;
+        if (f->kind == RMG_FAULT_LINE_STUCK)
+            *value = force((rmg_word)1 << f->line, f->level, *value);
+        else if (f->kind == RMG_FAULT_DATA_SHORT)
+            *value = join((rmg_word)1 << f->line | (rmg_word)1 << f->line2, f->level, *value);
+    }
+    return true;
 }
 
 static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value)
@@ -145,6 +253,8 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
     const rmg_addr cell = rmg_chips_cell(sim, rule, address);
     uint32_t *word = &sim->cells[sim->chip_offset[r] + cell];
 
+    if (!value_at_chip(sim, rule->socket, &value))
+        return;
     for (uint8_t line = 0; line < rule->width; line++) {
         uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
         bool arrives = true;
@@ -152,6 +262,9 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
         for (uint16_t i = 0; i < sim->fault_count; i++) {
             const rmg_sim_fault *f = &sim->faults[i];
 
+            if (f->kind == RMG_FAULT_LINE_OPEN && f->line == rule->data_bits[line] &&
+                rmg_fault_acts_for(f, rule->socket))
+                arrives = false;
             if (f->chip != rule->socket || f->data_line != line)
                 continue;
             if (f->kind == RMG_FAULT_DATA_OPEN)
@@ -168,9 +281,9 @@ void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value)
 {
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
         const rmg_rule *rule = &sim->board->placement->rules[r];
+        rmg_addr inside;
 
-        if (rmg_where_holds(&rule->where, address) && !sim->board->chips[rule->socket].rom &&
-            !missing(sim, rule->socket))
-            chip_write(sim, r, address, value);
+        if (!sim->board->chips[rule->socket].rom && answers(sim, rule, address, false, &inside))
+            chip_write(sim, r, inside, value);
     }
 }

@@ -143,6 +143,19 @@ static bool fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
         return chip && f->lines < depth(chip);
     case RMG_FAULT_ADDRESS_BANK:
         return f->bank != RMG_NO_BANK;
+    case RMG_FAULT_DATA_SHORT:
+        return f->line < board->word_bits && f->line2 < board->word_bits && f->line != f->line2;
+    case RMG_FAULT_LINE_STUCK:
+    case RMG_FAULT_LINE_OPEN:
+        return f->line < board->word_bits;
+    case RMG_FAULT_ALSO_SELECTED:
+        return f->bank != f->bank2;
+    case RMG_FAULT_ADDRESS_STUCK:
+    case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_NO_WRITE:
+    case RMG_FAULT_DESELECTED:
+    case RMG_FAULT_ALWAYS_ON:
+        return true;
     }
     return false;
 }
@@ -155,9 +168,20 @@ static bool touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rm
 
     switch (f->kind) {
     case RMG_FAULT_DATA_LINE:
+    case RMG_FAULT_ALWAYS_ON:
         return true;
     case RMG_FAULT_ADDRESS_BANK:
         return rule->bank == f->bank;
+    case RMG_FAULT_ALSO_SELECTED:
+        return rule->bank == f->bank || rule->bank == f->bank2;
+    case RMG_FAULT_LINE_STUCK:
+    case RMG_FAULT_LINE_OPEN:
+    case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_ADDRESS_STUCK:
+    case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_NO_WRITE:
+    case RMG_FAULT_DESELECTED:
+        return rmg_fault_acts_for(f, rule->socket);
     case RMG_FAULT_CELL:
         return rule->socket == f->chip && cell == f->cell;
     case RMG_FAULT_ROW:

@@ -20,6 +20,14 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_ADDRESS_OF_BANK,   /* address lines ignored in one bank, all bits */
     RMG_FINDING_ADDRESS_AT_SOCKET, /* address lines ignored by one socket's bits */
     RMG_FINDING_CELLS,             /* lines sound, but cells of one socket fail */
+    /* the rest is made by the host library, from closer looks and from the passes */
+    RMG_FINDING_NEVER_WRITTEN,      /* bits of a socket hold something, but no write arrives */
+    RMG_FINDING_BANK_NEVER_WRITTEN, /* the same for all bits of a bank, or of all banks */
+    RMG_FINDING_DATA_SHORT,         /* two data bits touch, in one bank or in all */
+    RMG_FINDING_ADDRESS_SHORT,      /* two address lines touch, for a socket, a bank or all */
+    RMG_FINDING_BANKS_SAME,         /* `bank` and `bank2` reach the same cells */
+    RMG_FINDING_BANKS_BOTH,         /* `bank` answers too where `bank2` is addressed */
+    RMG_FINDING_DRAGGED,            /* `socket`, of `bank`, drives its bits for bank2 as well */
     RMG_FINDING_SPREAD /* cells of several sockets fail, not the same in each pass; made by the
                           host library, which knows the passes */
 } rmg_finding_kind;
@@ -29,6 +37,8 @@ typedef struct rmg_finding {
     uint16_t socket;       /* or RMG_NO_SOCKET */
     uint8_t bank;          /* or RMG_NO_BANK: all banks */
     uint8_t lane;          /* of a data line: first of the banks it serves; else RMG_NO_BANK */
+    uint8_t bank2;         /* a second bank, or RMG_NO_BANK */
+    bool high_wins;        /* of lines that touch: a 1 wins over a 0 */
     rmg_word bits;         /* bus data bits it is about */
     rmg_word low;          /* of these, the ones that always read 0 */
     rmg_word high;         /* ... always read 1 */

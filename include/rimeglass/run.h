@@ -74,10 +74,14 @@ typedef struct rmg_run {
     rmg_left_out *left_out;
     size_t left_out_count;
     uint64_t tested_words;
-    rmg_word mask;          /* data bits that are tested: those some socket holds there */
-    bool *wired;            /* [bank_count]: the bank's lines were checked */
-    rmg_where *wired_where; /* [bank_count]: where */
-    rmg_wiring *wirings;    /* [bank_count] */
+    rmg_word mask;                 /* data bits that are tested: those some socket holds there */
+    bool *wired;                   /* [bank_count]: the bank's lines were checked */
+    rmg_where *wired_where;        /* [bank_count]: where */
+    rmg_wiring *wirings;           /* [bank_count] */
+    rmg_data_detail *data_details; /* [bank_count] */
+    rmg_address_detail *address_details; /* [bank_count] */
+    rmg_bank_pair *bank_pairs; /* [bank_count * bank_count]: a's row, b's column, a < b; others 0 */
+    uint64_t wiring_accesses;  /* made by all wiring checks together */
     rmg_tally tally;
     rmg_failset *failures;
     rmg_failset *pass_failures; /* of the running pass */

@@ -72,7 +72,17 @@ typedef enum rmg_fault_kind {
     RMG_FAULT_DATA_LINE,    /* bus data bit `line`: `level` for everything on it, at addresses with
                                (address & cell) == lines; 0 and 0 are all */
     RMG_FAULT_ADDRESS_CHIP, /* chip, chip address lines `lines`: the chip sees `level` */
-    RMG_FAULT_ADDRESS_BANK  /* bank, bus address bits `lines`: the bank's chips see `level` */
+    RMG_FAULT_ADDRESS_BANK, /* bank, bus address bits `lines`: the bank's chips see `level` */
+    /* the rest act for every chip in `scope` */
+    RMG_FAULT_LINE_STUCK,    /* bus data bit `line`: those chips see and give `level` */
+    RMG_FAULT_LINE_OPEN,     /* bus data bit `line`: nothing passes to or from those chips */
+    RMG_FAULT_DATA_SHORT,    /* bus data bits `line` and `line2`: level 0: a low wins; 1: a high */
+    RMG_FAULT_ADDRESS_STUCK, /* bus address bits `lines`: those chips see `level` */
+    RMG_FAULT_ADDRESS_SHORT, /* the two bus address bits in `lines`: both AND (level 0) or OR */
+    RMG_FAULT_NO_WRITE,      /* those chips never take what is written */
+    RMG_FAULT_DESELECTED,    /* those chips never answer */
+    RMG_FAULT_ALWAYS_ON,     /* those chips drive the data lines at every read */
+    RMG_FAULT_ALSO_SELECTED  /* chips of `bank` also answer where bank `bank2` is addressed */
 } rmg_fault_kind;
 
 #define RMG_ALL_DATA_LINES 0xFFu /* a row or column fault in every data line of the chip */
@@ -85,10 +95,24 @@ typedef struct rmg_sim_fault {
     uint8_t bank;      /* bank number */
     uint8_t data_line; /* of the chip, from 0; row and column: or RMG_ALL_DATA_LINES */
     uint8_t line;      /* bus data bit */
+    uint8_t line2;     /* a second one */
+    uint8_t bank2;     /* a second bank */
     uint8_t level;     /* 0 or 1 */
     rmg_addr cell;     /* cell address; for a row or column its number */
     rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
+    uint64_t scope[(RMG_SIM_RULES + 63u) / 64u]; /* ones at the chips it acts for */
 } rmg_sim_fault;
+
+/* Is the chip in the fault's scope? And puts it there. */
+static inline bool rmg_fault_acts_for(const rmg_sim_fault *fault, uint16_t chip)
+{
+    return chip < RMG_SIM_RULES && (fault->scope[chip >> 6] >> (chip & 63u) & 1u);
+}
+
+static inline void rmg_fault_include(rmg_sim_fault *fault, uint16_t chip)
+{
+    fault->scope[chip >> 6] |= (uint64_t)1 << (chip & 63u);
+}
 
 /* A stretch of addresses that chips answer to, and where its words start in `words`. */
 typedef struct rmg_sim_window {

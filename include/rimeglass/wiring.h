@@ -38,6 +38,63 @@ typedef struct rmg_wiring {
  * On an error of the port the result holds what was found; that status is returned. */
 rmg_status rmg_wiring_check(const rmg_target *target, const rmg_where *where, rmg_wiring *wiring);
 
+/* What is behind data bits that are not sound: memory that is never written, and lines that touch.
+ * A separate call, so that small targets link without it. */
+typedef struct rmg_data_detail {
+    rmg_word fixed; /* bits that no write changes, and that differ from address to address: they
+                       hold something, but what is written does not arrive */
+    rmg_word low_with[RMG_WORD_BITS];  /* [i]: bits j such that i reads 0 when j alone is 0 */
+    rmg_word high_with[RMG_WORD_BITS]; /* [i]: bits j such that i reads 1 when j alone is 1 */
+    uint16_t accesses;
+} rmg_data_detail;
+
+#define rmg_wiring_data_detail RMG_ABI(rmg_wiring_data_detail)
+
+/* Looks closer at the bits of `wiring` that are not sound, within the same `where`; does nothing
+ * when all are. Up to 12 accesses an address line and 12 a data bit. Same errors as
+ * rmg_wiring_check. */
+rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *where,
+                                  const rmg_wiring *wiring, rmg_data_detail *detail);
+
+#define RMG_LINE_PAIRS 8u
+
+/* Two address lines that touch, for some data bits: both take 0 (or 1) when one of them does. */
+typedef struct rmg_line_pair {
+    uint8_t a, b; /* a < b */
+    bool high_wins;
+    rmg_word bits;
+} rmg_line_pair;
+
+typedef struct rmg_address_detail {
+    rmg_line_pair pairs[RMG_LINE_PAIRS];
+    uint8_t pair_count;
+    uint16_t accesses;
+} rmg_address_detail;
+
+#define rmg_wiring_address_detail RMG_ABI(rmg_wiring_address_detail)
+
+/* Looks for address lines that touch: lines that do nothing while another is at one level. Up to 18
+ * accesses a line, and 24 a pair of lines that are suspect by it. Same errors. */
+rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *where,
+                                     const rmg_wiring *wiring, rmg_address_detail *detail);
+
+/* What two banks have to do with each other, in the data bits both have sound. */
+typedef struct rmg_bank_pair {
+    rmg_word same;      /* both addresses reach the same cells */
+    rmg_word a_answers; /* bank a answers too where b is addressed */
+    rmg_word b_answers; /* bank b answers too where a is addressed */
+    rmg_word a_dragged; /* bank a reads 0 where bank b holds 0: b's chip is always on */
+    rmg_word b_dragged; /* the other way round */
+    uint16_t accesses;
+} rmg_bank_pair;
+
+#define rmg_wiring_bank_pair RMG_ABI(rmg_wiring_bank_pair)
+
+/* Checks two banks against each other at one address in each, `bits` only. 12 accesses; it destroys
+ * the two words. Where two banks drive one line at different levels a low is taken to win. */
+rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,
+                                rmg_bank_pair *pair);
+
 #ifdef __cplusplus
 }
 #endif

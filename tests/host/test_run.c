@@ -115,8 +115,8 @@ static void accesses_follow_the_plan(void)
     bench_start(&bench, board, NULL, 0, 1);
     CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
-    for (size_t b = 0; b < board->bank_count; b++)
-        wiring += run.wirings[b].accesses;
+    wiring = run.wiring_accesses;
+    CHECK(wiring > 0 && wiring <= 100u * 14u * 2u, "wiring: %lu accesses", (unsigned long)wiring);
     CHECK(run.reads + run.writes == wiring + 10 * (3 * run.tested_words + 0x400),
           "wiring + 10N a pass + 10N of the first memory");
     CHECK(run.wired[0] && run.wired[1] && !run.wired[2], "wiring of RAM, not of ROM");

@@ -1,0 +1,256 @@
+/* From the core's findings to finer ones: what closer looks, bank pairs and passes add. Knows no
+ * words. */
+#include "suspect_internal.h"
+
+typedef struct refiner {
+    const rmg_run *run;
+    const rmg_board *board;
+    GArray *list; /* of rmg_finding */
+} refiner;
+
+static rmg_finding *at(refiner *r, guint i)
+{
+    return &g_array_index(r->list, rmg_finding, i);
+}
+
+static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++)
+        if (r->board->placement.rules[i].bank == bank)
+            bits |= rmg_rule_bits(&r->board->placement.rules[i]);
+    return bits & r->run->mask;
+}
+
+/* Takes away findings of this kind that lie in the bank and only in these bits. */
+static void remove_within(refiner *r, rmg_finding_kind kind, uint8_t bank, rmg_word bits)
+{
+    for (guint i = r->list->len; i-- > 0;) {
+        rmg_finding *f = at(r, i);
+
+        if (f->kind != kind || f->bank != bank || !(f->bits & bits))
+            continue;
+        if (f->bits & ~bits)
+            f->bits &= ~bits;
+        else
+            g_array_remove_index(r->list, i);
+    }
+}
+
+static void add(refiner *r, rmg_finding f, uint8_t bank, rmg_word bits)
+{
+    f.bank = bank;
+    f.bits = bits;
+    f.low = f.high = f.opposite = 0;
+    f.lane = RMG_NO_BANK;
+    for (uint8_t b = 0; b < r->board->bank_count && b < RMG_TALLY_BANKS; b++)
+        for (uint8_t i = 0; (bank == RMG_NO_BANK || bank == b) && i < RMG_WORD_BITS; i++)
+            if ((bits >> i) & 1u) {
+                f.failed_high += r->run->tally.bits[b][i].high;
+                f.failed_low += r->run->tally.bits[b][i].low;
+            }
+    g_array_append_val(r->list, f);
+}
+
+/* Bits that hold what no write changes. */
+static void refine_fixed(refiner *r)
+{
+    unsigned banks = 0, never = 0;
+
+    for (guint i = 0; i < r->list->len; i++) {
+        rmg_finding *f = at(r, i);
+        const rmg_word fixed = f->bank == RMG_NO_BANK ? 0 : r->run->data_details[f->bank].fixed;
+
+        if (!(f->bits & fixed) || (f->bits & ~fixed))
+            continue;
+        if (f->kind == RMG_FINDING_DATA_AT_SOCKET)
+            f->kind = RMG_FINDING_NEVER_WRITTEN;
+        else if (f->kind == RMG_FINDING_BANK_SILENT)
+            f->kind = RMG_FINDING_BANK_NEVER_WRITTEN;
+    }
+    for (uint8_t b = 0; b < r->board->bank_count; b++) {
+        banks += r->run->wired[b];
+        never += r->run->wired[b] && r->run->data_details[b].fixed &&
+                 r->run->data_details[b].fixed == bits_of_bank(r, b);
+    }
+    if (banks < 2 || never != banks)
+        return;
+    for (guint i = r->list->len; i-- > 0;)
+        if (at(r, i)->kind == RMG_FINDING_ALL_SILENT ||
+            at(r, i)->kind == RMG_FINDING_BANK_NEVER_WRITTEN)
+            g_array_remove_index(r->list, i);
+    add(r,
+        (rmg_finding){
+            .kind = RMG_FINDING_BANK_NEVER_WRITTEN, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
+        RMG_NO_BANK, r->run->mask);
+}
+
+/* Do bits i and j of the bank touch, and which level wins? */
+static bool touch(const refiner *r, uint8_t bank, unsigned i, unsigned j, bool *high_wins)
+{
+    const rmg_data_detail *d = &r->run->data_details[bank];
+    const bool low = (d->low_with[i] >> j & 1u) && (d->low_with[j] >> i & 1u);
+    const bool high = (d->high_with[i] >> j & 1u) && (d->high_with[j] >> i & 1u);
+
+    *high_wins = high;
+    return low != high;
+}
+
+static void refine_data_shorts(refiner *r)
+{
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        for (unsigned j = i + 1; j < RMG_WORD_BITS; j++) {
+            const rmg_word bits = (rmg_word)1 << i | (rmg_word)1 << j;
+            unsigned banks = 0, shorted = 0;
+            bool high = false, any_high = false;
+
+            for (uint8_t b = 0; b < r->board->bank_count; b++) {
+                banks += r->run->wired[b] && (bits_of_bank(r, b) & bits) == bits;
+                if (!r->run->wired[b] || !touch(r, b, i, j, &high))
+                    continue;
+                shorted++;
+                any_high = high;
+                remove_within(r, RMG_FINDING_DATA_AT_SOCKET, b, bits);
+                remove_within(r, RMG_FINDING_CELLS, b, bits);
+            }
+            for (uint8_t b = 0; shorted && b < r->board->bank_count; b++) {
+                const bool all = shorted == banks && banks > 1;
+                const rmg_finding f = {.kind = RMG_FINDING_DATA_SHORT,
+                                       .socket = RMG_NO_SOCKET,
+                                       .bank2 = RMG_NO_BANK,
+                                       .high_wins = any_high};
+
+                if (all || (r->run->wired[b] && touch(r, b, i, j, &high)))
+                    add(r, f, all ? RMG_NO_BANK : b, bits);
+                if (all)
+                    break;
+            }
+        }
+}
+
+/* The socket that holds all these bits in the bank, or RMG_NO_SOCKET. */
+static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
+{
+    uint16_t found = RMG_NO_SOCKET;
+
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+
+        if (rule->bank != bank || !(rmg_rule_bits(rule) & bits))
+            continue;
+        if (found != RMG_NO_SOCKET && found != rule->socket)
+            return RMG_NO_SOCKET;
+        found = rule->socket;
+    }
+    return found;
+}
+
+static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
+{
+    rmg_finding f = {.kind = RMG_FINDING_ADDRESS_SHORT,
+                     .socket = RMG_NO_SOCKET,
+                     .bank2 = RMG_NO_BANK,
+                     .high_wins = p->high_wins,
+                     .lines = (rmg_addr)1 << p->a | (rmg_addr)1 << p->b};
+    const rmg_word sound =
+        bits_of_bank(r, bank) & ~(r->run->wirings[bank].low | r->run->wirings[bank].high |
+                                  r->run->wirings[bank].opposite | r->run->wirings[bank].unsteady);
+
+    remove_within(r, RMG_FINDING_CELLS, bank, p->bits);
+    if ((p->bits & sound) == sound && one_socket(r, bank, p->bits) == RMG_NO_SOCKET) {
+        add(r, f, bank, p->bits);
+        return;
+    }
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+
+        f.socket = rule->socket;
+        if (rule->bank == bank && (rmg_rule_bits(rule) & p->bits))
+            add(r, f, bank, rmg_rule_bits(rule) & p->bits);
+    }
+}
+
+static void refine_address_shorts(refiner *r)
+{
+    for (uint8_t b = 0; b < r->board->bank_count; b++)
+        for (uint8_t i = 0; r->run->wired[b] && i < r->run->address_details[b].pair_count; i++)
+            add_address_short(r, b, &r->run->address_details[b].pairs[i]);
+}
+
+static void drop_cells_of(refiner *r, uint8_t a, uint8_t b)
+{
+    remove_within(r, RMG_FINDING_CELLS, a, ~(rmg_word)0);
+    remove_within(r, RMG_FINDING_CELLS, b, ~(rmg_word)0);
+}
+
+static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
+{
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+        const rmg_finding f = {
+            .kind = RMG_FINDING_DRAGGED, .socket = rule->socket, .bank2 = dragged};
+
+        if (rule->bank == by && (rmg_rule_bits(rule) & bits)) {
+            remove_within(r, RMG_FINDING_CELLS, dragged, bits);
+            add(r, f, by, rmg_rule_bits(rule) & bits);
+        }
+    }
+}
+
+static void refine_bank_pairs(refiner *r)
+{
+    const uint8_t banks = (uint8_t)r->board->bank_count;
+
+    for (uint8_t a = 0; a < banks; a++)
+        for (uint8_t b = (uint8_t)(a + 1u); b < banks; b++) {
+            const rmg_bank_pair *p = &r->run->bank_pairs[a * banks + b];
+            const rmg_word both = bits_of_bank(r, a) & bits_of_bank(r, b);
+            rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME, .socket = RMG_NO_SOCKET, .bank2 = b};
+
+            if (both && (p->same & both) == both) {
+                drop_cells_of(r, a, b);
+                add(r, f, a, both);
+            } else if (both && ((p->a_answers | p->b_answers) & both) == both) {
+                f.kind = RMG_FINDING_BANKS_BOTH;
+                f.bank2 = p->a_answers ? b : a;
+                drop_cells_of(r, a, b);
+                add(r, f, p->a_answers ? a : b, both);
+            } else {
+                add_dragged(r, a, b, p->a_dragged & both);
+                add_dragged(r, b, a, p->b_dragged & both);
+            }
+        }
+}
+
+/* Cells of more than two sockets that do not fail alike in each pass are one finding, not many:
+ * no chip is blamed for having had the most of them. */
+static void join_spread(refiner *r)
+{
+    rmg_word bits = 0;
+    unsigned cells = 0;
+
+    for (guint i = 0; i < r->list->len; i++)
+        if (at(r, i)->kind == RMG_FINDING_CELLS) {
+            bits |= at(r, i)->bits;
+            cells++;
+        }
+    if (cells < 3 || r->run->pass_count < 2 || rmg_run_repeats(r->run))
+        return;
+    for (guint i = r->list->len; i-- > 0;)
+        if (at(r, i)->kind == RMG_FINDING_CELLS)
+            g_array_remove_index(r->list, i);
+    add(r, (rmg_finding){.kind = RMG_FINDING_SPREAD, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
+        RMG_NO_BANK, bits);
+}
+
+void rmg_refine(const rmg_run *run, GArray *findings)
+{
+    refiner r = {run, run->board, findings};
+
+    refine_fixed(&r);
+    refine_data_shorts(&r);
+    refine_address_shorts(&r);
+    refine_bank_pairs(&r);
+    join_spread(&r);
+}
