@@ -1,14 +1,7 @@
 /* The fault file to a list of faults for the simulator. */
-#include "rimeglass/fault.h"
-
 #include <string.h>
 
-#include "yaml.h"
-
-typedef struct reader {
-    const rmg_board *board;
-    yaml_file *file;
-} reader;
+#include "fault_internal.h"
 
 /* A kind of fault as the file names it, and the keys it takes. */
 typedef struct fault_form {
@@ -16,10 +9,10 @@ typedef struct fault_form {
     rmg_fault_kind kind;
     const char *keys[8];
     bool open; /* the level is the one it floats at */
-    void (*read)(reader *r, const ynode *map, rmg_sim_fault *fault);
+    void (*read)(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 } fault_form;
 
-static uint16_t read_socket(reader *r, const ynode *map)
+uint16_t rmg_fault_socket(fault_reader *r, const ynode *map)
 {
     const ynode *node = rmg_yaml_need(r->file, map, "socket");
     const char **names = g_new0(const char *, r->board->socket_count + 1);
@@ -45,13 +38,13 @@ static uint16_t read_socket(reader *r, const ynode *map)
     return found;
 }
 
-static const rmg_part *part_of(const reader *r, uint16_t socket)
+const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket)
 {
     return r->board->sockets[socket].part ? r->board->sockets[socket].part : rmg_part_find("4116");
 }
 
 /* "D5": a bus data bit. */
-static uint8_t read_bit(reader *r, const ynode *map, const char *key)
+static uint8_t read_bit(fault_reader *r, const ynode *map, const char *key)
 {
     const ynode *node = rmg_yaml_need(r->file, map, key);
     char stem[4];
@@ -69,12 +62,12 @@ static uint8_t read_bit(reader *r, const ynode *map, const char *key)
 }
 
 /* Which data line of the fault's chip carries bus bit "bit"; needed only where it has several. */
-static uint8_t read_data_line(reader *r, const ynode *map, uint16_t socket, bool all_allowed)
+static uint8_t read_data_line(fault_reader *r, const ynode *map, uint16_t socket, bool all_allowed)
 {
     const ynode *node = rmg_yaml_get(r->file, map, "bit");
     uint8_t bit;
 
-    if (!node && part_of(r, socket)->width == 1)
+    if (!node && rmg_fault_part(r, socket)->width == 1)
         return 0;
     if (!node && all_allowed)
         return RMG_ALL_DATA_LINES;
@@ -93,13 +86,13 @@ static uint8_t read_data_line(reader *r, const ynode *map, uint16_t socket, bool
     return 0;
 }
 
-static void read_level(reader *r, const ynode *map, bool open, rmg_sim_fault *fault)
+static void read_level(fault_reader *r, const ynode *map, bool open, rmg_sim_fault *fault)
 {
     fault->level = open ? (uint8_t)rmg_yaml_number(r->file, map, "floats", 0, 1, 1)
                         : (uint8_t)rmg_yaml_number(r->file, map, "level", 0, 1, -1);
 }
 
-static void read_cell(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const ynode *node = rmg_yaml_get(r->file, map, "address");
     uint64_t address;
@@ -108,9 +101,9 @@ static void read_cell(reader *r, const ynode *map, rmg_sim_fault *fault)
     if (!node) {
         const rmg_part *part;
 
-        fault->chip = read_socket(r, map);
+        fault->chip = rmg_fault_socket(r, map);
         fault->data_line = read_data_line(r, map, fault->chip, false);
-        part = part_of(r, fault->chip);
+        part = rmg_fault_part(r, fault->chip);
         fault->cell =
             rmg_yaml_number(r->file, map, "cell", 0, ((uint64_t)1 << part->address_lines) - 1u, -1);
         return;
@@ -129,16 +122,16 @@ static void read_cell(reader *r, const ynode *map, rmg_sim_fault *fault)
     }
 }
 
-static void read_row(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_row(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const bool row = fault->kind == RMG_FAULT_ROW;
     const char *key = row ? "row" : "column";
     const rmg_part *part;
     uint64_t most;
 
-    fault->chip = read_socket(r, map);
+    fault->chip = rmg_fault_socket(r, map);
     fault->data_line = read_data_line(r, map, fault->chip, true);
-    part = part_of(r, fault->chip);
+    part = rmg_fault_part(r, fault->chip);
     if (!part->row_lines) {
         rmg_yaml_wrong(r->file, map, key, "a %s has no rows and columns at its pins", part->number);
         return;
@@ -147,27 +140,27 @@ static void read_row(reader *r, const ynode *map, rmg_sim_fault *fault)
     fault->cell = rmg_yaml_number(r->file, map, key, 0, most - 1u, -1);
 }
 
-static void read_output(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_output(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    fault->chip = read_socket(r, map);
+    fault->chip = rmg_fault_socket(r, map);
     fault->data_line = read_data_line(r, map, fault->chip, false);
 }
 
-static void read_input(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_input(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     read_output(r, map, fault);
-    if (part_of(r, fault->chip)->width != 1)
+    if (rmg_fault_part(r, fault->chip)->width != 1)
         rmg_yaml_wrong(r->file, map, "socket",
                        "a %s takes and gives data at the same pin; expected kind \"data pin open\"",
-                       part_of(r, fault->chip)->number);
+                       rmg_fault_part(r, fault->chip)->number);
 }
 
-static void read_chip(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_chip(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    fault->chip = read_socket(r, map);
+    fault->chip = rmg_fault_socket(r, map);
 }
 
-static void read_bus_bit(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_bus_bit(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const ynode *lane = rmg_yaml_get(r->file, map, "lane-of");
     uint8_t bank;
@@ -186,7 +179,7 @@ static void read_bus_bit(reader *r, const ynode *map, rmg_sim_fault *fault)
 }
 
 /* A pin by number or by name ("A3"): every address line of the part at that pin. */
-static rmg_addr lines_at_pin(reader *r, const ynode *map, const rmg_part *part)
+static rmg_addr lines_at_pin(fault_reader *r, const ynode *map, const rmg_part *part)
 {
     const ynode *node = rmg_yaml_need(r->file, map, "pin");
     rmg_addr lines = 0;
@@ -205,14 +198,14 @@ static rmg_addr lines_at_pin(reader *r, const ynode *map, const rmg_part *part)
     return lines;
 }
 
-static void read_address_pin(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_address_pin(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    fault->chip = read_socket(r, map);
-    fault->lines = lines_at_pin(r, map, part_of(r, fault->chip));
+    fault->chip = rmg_fault_socket(r, map);
+    fault->lines = lines_at_pin(r, map, rmg_fault_part(r, fault->chip));
 }
 
 /* One bus line of a bank; or the multiplexed line that leads to one address pin of its chips. */
-static void read_bank_line(reader *r, const ynode *map, rmg_sim_fault *fault)
+static void read_bank_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const ynode *node = rmg_yaml_need(r->file, map, "bank");
     const ynode *line = rmg_yaml_get(r->file, map, "line");
@@ -289,10 +282,42 @@ static const fault_form forms[] = {
      {"kind", "bank", "line", "pin", "floats"},
      true,
      read_bank_line},
+    {"line stuck",
+     RMG_FAULT_LINE_STUCK,
+     {"kind", "line", "socket", "bank", "beyond", "level"},
+     false,
+     rmg_fault_read_line},
+    {"line open",
+     RMG_FAULT_LINE_OPEN,
+     {"kind", "line", "socket", "bank", "beyond", "floats"},
+     true,
+     rmg_fault_read_line},
+    {"lines touch",
+     RMG_FAULT_DATA_SHORT,
+     {"kind", "line", "with", "socket", "bank", "beyond", "wins"},
+     true,
+     rmg_fault_read_touch},
+    {"never written", RMG_FAULT_NO_WRITE, {"kind", "socket", "bank"}, true, rmg_fault_read_chips},
+    {"never selected",
+     RMG_FAULT_DESELECTED,
+     {"kind", "socket", "bank"},
+     true,
+     rmg_fault_read_chips},
+    {"also selected",
+     RMG_FAULT_ALSO_SELECTED,
+     {"kind", "bank", "where"},
+     true,
+     rmg_fault_read_also_selected},
+    {"always on", RMG_FAULT_ALWAYS_ON, {"kind", "socket"}, true, rmg_fault_read_chips},
+    {"smaller part",
+     RMG_FAULT_ADDRESS_CHIP,
+     {"kind", "socket", "address-lines", "floats"},
+     true,
+     rmg_fault_read_smaller},
 };
 static const char *const root_keys[] = {"faults", "world-seed", NULL};
 
-static void read_fault(reader *r, const ynode *item, GArray *list)
+static void read_fault(fault_reader *r, const ynode *item, GArray *list)
 {
     const char *words[G_N_ELEMENTS(forms) + 1] = {NULL};
     const fault_form *form = NULL;
@@ -329,7 +354,7 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
     memset(faults, 0, sizeof *faults);
     if (status == RMG_OK &&
         rmg_yaml_is_map(&file, rmg_yaml_root(&file), "a fault file", root_keys)) {
-        reader r = {board, &file};
+        fault_reader r = {board, &file};
         ynode *root = rmg_yaml_root(&file);
         ynode *items = rmg_yaml_list(&file, root, "faults", true);
         ynode *item;

@@ -1,0 +1,24 @@
+/* Inside the host library: a fault file while it is being read. */
+#ifndef RMG_HOST_FAULT_INTERNAL_H
+#define RMG_HOST_FAULT_INTERNAL_H
+
+#include "rimeglass/fault.h"
+#include "yaml.h"
+
+typedef struct fault_reader {
+    const rmg_board *board;
+    yaml_file *file;
+} fault_reader;
+
+/* fault_file.c: the socket of key "socket", 0 after noting a mistake; and its part. */
+uint16_t rmg_fault_socket(fault_reader *r, const ynode *map);
+const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket);
+
+/* fault_lines.c: the rest of a fault that acts for a set of chips. */
+void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_chips(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_also_selected(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_smaller(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+
+#endif
