@@ -100,6 +100,7 @@ static void add(lister *l, rmg_finding_kind kind, uint8_t bank, uint16_t socket,
     f.bank = bank;
     f.lane = l->lane;
     f.bank2 = RMG_NO_BANK;
+    f.point = RMG_NO_POINT;
     f.socket = socket;
     f.bits = bits;
     f.lines = lines;

@@ -24,6 +24,7 @@ static double base_confidence(rmg_finding_kind kind)
     case RMG_FINDING_BANKS_SAME:
     case RMG_FINDING_BANKS_BOTH:
     case RMG_FINDING_DRAGGED:
+    case RMG_FINDING_BRANCH:
         return 0.85;
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_SILENT:
@@ -231,6 +232,17 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
                                              "at the other, in every data bit.",
                                              lines));
         break;
+    case RMG_FINDING_BRANCH:
+        other = rmg_branch_devices(w->run, &s->finding);
+        s->site = rmg_trace_span(w->run, &s->finding);
+        s->kind = g_strdup(s->finding.of == RMG_FINDING_NEVER_WRITTEN
+                               ? "what is written does not arrive beyond it"
+                               : "the chips beyond it do not follow the line");
+        s->headline = g_strdup_printf(
+            "Look at %s: %s %s, the chips before it are sound.", s->site, other,
+            s->finding.of == RMG_FINDING_NEVER_WRITTEN ? "are never written" : "do not follow it");
+        g_free(other);
+        break;
     case RMG_FINDING_DATA_SHORT:
         s->site = g_strdup_printf("data lines %s of %s", bits, bank);
         s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
@@ -307,6 +319,7 @@ static void word_suspect(wording *w, size_t cell_findings)
     const uint64_t all = rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
     gchar *bits = rmg_name_bits(s->finding.bits);
     gchar *bank = rmg_name_bank(w->board, s->finding.bank);
+    gchar *trace;
 
     if (s->finding.kind == RMG_FINDING_CELLS)
         rmg_cells_look(w->run, &s->finding, &w->cells);
@@ -314,6 +327,9 @@ static void word_suspect(wording *w, size_t cell_findings)
         word_socket(w, bits, bank);
     else
         word_line(w, bits, bank);
+    trace = rmg_trace_text(w->run, &s->finding);
+    if (trace)
+        add_text(w->because, trace);
     because_counts(w, bits, bank);
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)

@@ -38,6 +38,14 @@ typedef struct wording {
 /* suspect_refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
 void rmg_refine(const rmg_run *run, GArray *findings);
 
+/* suspect_branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
+void rmg_join_branches(const rmg_run *run, GArray *list);
+/* What the traced line says of a finding, as a sentence; where on it the fault lies; the sockets of
+ * a branch. New texts; the first two NULL where no line is traced. */
+gchar *rmg_trace_text(const rmg_run *run, const rmg_finding *f);
+gchar *rmg_trace_span(const rmg_run *run, const rmg_finding *f);
+gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f);
+
 /* suspect_shape.c */
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 

@@ -41,6 +41,14 @@ static bool reads_undriven(const wording *w)
     }
 }
 
+/* "the track to pin 14", or where the line is traced the very stretch of it. */
+static gchar *track_to(const wording *w, const gchar *pins)
+{
+    gchar *span = rmg_trace_span(w->run, &w->s->finding);
+
+    return span ? span : g_strdup_printf("the track to %s", pins);
+}
+
 static void step_supplies(wording *w)
 {
     const char *supplies = socket_of(w)->part->supplies;
@@ -100,12 +108,12 @@ static void undriven_rivals(wording *w, const gchar *pins)
     rival(w, 0.55, g_strdup_printf("the chip in %s: dead, or its output is", s->name));
     if (s->soldered) {
         rival(w, 0.20, g_strdup_printf("a joint at %s", pins));
-        rival(w, 0.20, g_strdup_printf("the track to %s", pins));
+        rival(w, 0.20, track_to(w, pins));
         rival(w, 0.05, g_strdup("the chip is missing, or is the wrong part"));
     } else {
         rival(w, 0.25, g_strdup_printf("a contact of the socket at %s", pins));
         rival(w, 0.10, g_strdup("the chip is missing, or is the wrong part"));
-        rival(w, 0.10, g_strdup_printf("the track to %s", pins));
+        rival(w, 0.10, track_to(w, pins));
     }
     add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
                                       s->part->number, s->name));
@@ -160,7 +168,7 @@ static void address_at_socket(wording *w)
     rival(w, 0.45,
           g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket", pins));
     rival(w, 0.40, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
-    rival(w, 0.15, g_strdup_printf("the track to %s", pins));
+    rival(w, 0.15, track_to(w, pins));
     step_contact(w, pins);
     step_settle(w, bits);
     g_free(bits);
@@ -233,7 +241,7 @@ static void address_line(wording *w)
     rival(w, 0.45,
           g_strdup(bank ? "the multiplexer or buffer that feeds this bank"
                         : "the buffer or processor pin that drives the line"));
-    rival(w, 0.35, g_strdup("the track to the chips: cut or shorted"));
+    rival(w, 0.35, track_to(w, "the chips: cut or shorted"));
     rival(w, 0.20, g_strdup("one chip that drags the line"));
     rmg_add_settling_step(w, g_strdup_printf("Put a probe on %s of the chips while the test runs: "
                                              "does the level move?",
@@ -265,6 +273,29 @@ static void spread(wording *w)
                                "there is one."));
     rmg_add_settling_step(
         w, g_strdup("Run the same test again, cold and warm: do the same words fail?"));
+}
+
+/* Several sockets beyond one point of a traced line. */
+static void branch(wording *w)
+{
+    const rmg_line *line = &w->board->lines[w->s->finding.line];
+    const rmg_point *bad = &line->points[w->s->finding.point];
+    const bool part = strchr(bad->name, '>') || !strchr(bad->name, '.');
+
+    if (part)
+        rival(w, 0.50, g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
+    rival(w, part ? 0.30 : 0.60,
+          g_strdup_printf("the track between %s and %s: cut, or a joint",
+                          line->points[bad->parent].name, bad->name));
+    rival(w, part ? 0.20 : 0.40, g_strdup("a chip beyond it that drags the line"));
+    rmg_add_settling_step(
+        w, g_strdup_printf("Power off, measure from %s to %s: an open circuit is the "
+                           "fault.",
+                           line->points[bad->parent].name, bad->name));
+    add_text(w->next,
+             g_strdup_printf("Put a probe on %s and then on %s while the test runs: where does "
+                             "the level stop to move?",
+                             line->points[bad->parent].name, bad->name));
 }
 
 /* Two lines that touch. */
@@ -355,6 +386,9 @@ void rmg_add_rivals_and_steps(wording *w)
     case RMG_FINDING_ADDRESS_LINES:
     case RMG_FINDING_ADDRESS_OF_BANK:
         address_line(w);
+        break;
+    case RMG_FINDING_BRANCH:
+        branch(w);
         break;
     case RMG_FINDING_DATA_SHORT:
     case RMG_FINDING_ADDRESS_SHORT:

@@ -44,6 +44,7 @@ static void add(refiner *r, rmg_finding f, uint8_t bank, rmg_word bits)
     f.bits = bits;
     f.low = f.high = f.opposite = 0;
     f.lane = RMG_NO_BANK;
+    f.point = RMG_NO_POINT;
     for (uint8_t b = 0; b < r->board->bank_count && b < RMG_TALLY_BANKS; b++)
         for (uint8_t i = 0; (bank == RMG_NO_BANK || bank == b) && i < RMG_WORD_BITS; i++)
             if ((bits >> i) & 1u) {
@@ -244,6 +245,30 @@ static void join_spread(refiner *r)
         RMG_NO_BANK, bits);
 }
 
+/* The same two address lines touching in every bank are one finding. */
+static void join_address_shorts(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding first = *at(r, i);
+        unsigned found = 0, banks = 0;
+
+        if (first.kind != RMG_FINDING_ADDRESS_SHORT || first.socket != RMG_NO_SOCKET)
+            continue;
+        for (uint8_t b = 0; b < r->board->bank_count; b++)
+            banks += r->run->wired[b];
+        for (guint j = i; j < r->list->len; j++)
+            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
+                     at(r, j)->socket == RMG_NO_SOCKET;
+        if (banks < 2 || found != banks)
+            continue;
+        for (guint j = r->list->len; j-- > i + 1;)
+            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
+                g_array_remove_index(r->list, j);
+        at(r, i)->bank = RMG_NO_BANK;
+        at(r, i)->bits = r->run->mask;
+    }
+}
+
 void rmg_refine(const rmg_run *run, GArray *findings)
 {
     refiner r = {run, run->board, findings};
@@ -253,4 +278,6 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_address_shorts(&r);
     refine_bank_pairs(&r);
     join_spread(&r);
+    join_address_shorts(&r);
+    rmg_join_branches(run, findings);
 }

@@ -66,8 +66,6 @@ typedef enum rmg_line_kind {
     RMG_LINE_CONTROL  /* a strobe, select or enable */
 } rmg_line_kind;
 
-#define RMG_NO_POINT 0xFFFFu
-
 /* A place on a line where a probe can be set: a pin, or a two-legged part the line passes. */
 typedef struct rmg_point {
     char *name;      /* "U22.9", "R4"; through a buffer or multiplexer "U22.9>U22.12" */

@@ -28,6 +28,7 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_BANKS_SAME,         /* `bank` and `bank2` reach the same cells */
     RMG_FINDING_BANKS_BOTH,         /* `bank` answers too where `bank2` is addressed */
     RMG_FINDING_DRAGGED,            /* `socket`, of `bank`, drives its bits for bank2 as well */
+    RMG_FINDING_BRANCH,             /* several sockets fail alike beyond one point of a line */
     RMG_FINDING_SPREAD /* cells of several sockets fail, not the same in each pass; made by the
                           host library, which knows the passes */
 } rmg_finding_kind;
@@ -39,6 +40,9 @@ typedef struct rmg_finding {
     uint8_t lane;          /* of a data line: first of the banks it serves; else RMG_NO_BANK */
     uint8_t bank2;         /* a second bank, or RMG_NO_BANK */
     bool high_wins;        /* of lines that touch: a 1 wins over a 0 */
+    rmg_finding_kind of;   /* of a branch: what its sockets do */
+    uint16_t line;         /* the traced line, and its first bad point; RMG_NO_POINT in `point` */
+    uint16_t point;        /* where the board file traces none */
     rmg_word bits;         /* bus data bits it is about */
     rmg_word low;          /* of these, the ones that always read 0 */
     rmg_word high;         /* ... always read 1 */

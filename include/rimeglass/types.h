@@ -61,5 +61,7 @@ static inline bool rmg_where_holds(const rmg_where *where, rmg_addr address)
 /* No socket, no bank: the place is not known. */
 #define RMG_NO_SOCKET 0xFFFFu
 #define RMG_NO_BANK   0xFFu
+/* No point of a traced line. */
+#define RMG_NO_POINT 0xFFFFu
 
 #endif

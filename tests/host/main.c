@@ -12,6 +12,7 @@ int main(void)
         {"spot checks", NULL, NULL, NULL, NULL, probe_tests},
         {"runs", NULL, NULL, NULL, NULL, run_tests},
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
+        {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };
