@@ -57,6 +57,48 @@ static void print_heads(FILE *to, const rmg_suspects *suspects)
     }
 }
 
+/* Adds " D0-D7" for each run of ones; `shift` is added to the numbers. */
+static void append_runs(GString *text, char letter, uint64_t mask, unsigned shift)
+{
+    for (unsigned k = 0; k < 64; k++) {
+        unsigned end = k;
+
+        if (!(mask >> k & 1u))
+            continue;
+        while (end + 1u < 64 && (mask >> (end + 1u) & 1u))
+            end++;
+        g_string_append_printf(text, " %c%u", letter, k + shift);
+        if (end > k)
+            g_string_append_printf(text, "-%c%u", letter, end + shift);
+        k = end;
+    }
+}
+
+/* What the wiring checks proved, line by line: every line that varied and was not found wanting. */
+static void print_sound_lines(FILE *to, const rmg_run *run)
+{
+    const rmg_board *board = run->board;
+
+    fprintf(to,
+            "\nLines proved sound, as far as the pins of the chips (%" G_GUINT64_FORMAT
+            " accesses)\n",
+            run->wiring_accesses);
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_wiring *w = &run->wirings[b];
+        GString *text = g_string_new(NULL);
+        rmg_word held = 0;
+
+        for (uint16_t r = 0; r < board->placement.rule_count; r++)
+            if (board->placement.rules[r].bank == b)
+                held |= rmg_rule_bits(&board->placement.rules[r]);
+        append_runs(text, 'D', held & ~(w->low | w->high | w->opposite | w->unsteady), 0);
+        append_runs(text, 'A', w->lines, board->byte_shift);
+        if (run->wired[b])
+            fprintf(to, "  %-12s%s\n", board->banks[b].name, text->str);
+        g_string_free(text, TRUE);
+    }
+}
+
 static void print_clean(FILE *to, const rmg_run *run)
 {
     char text[256];
@@ -202,6 +244,8 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
     print_chart(to, run->board, cell_state, &c);
     for (size_t i = 0; i < suspects->count && i < 3; i++)
         print_suspect(to, &suspects->list[i], suspects->count > 1);
+    if (!rmg_run_failed(run) && run->wiring_accesses)
+        print_sound_lines(to, run);
     if (run->tally.first_count)
         print_first_failures(to, run);
     print_scope(to, run);

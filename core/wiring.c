@@ -82,6 +82,20 @@ static rmg_status check_data(const rmg_target *target, const rmg_where *where, r
     return RMG_OK;
 }
 
+rmg_addr rmg_where_block_end(const rmg_where *where)
+{
+    rmg_addr end = where->first;
+
+    for (rmg_addr line = 1; line; line = (rmg_addr)(line << 1)) {
+        if (where->mask & line)
+            continue;
+        if ((where->first & line) || (rmg_addr)(end | line) > where->last)
+            break;
+        end |= line;
+    }
+    return end;
+}
+
 /* Bits of `at` that take the value written at `other`, in both polarities. */
 static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_wiring *w,
                               rmg_word *same)
@@ -97,16 +111,19 @@ static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr ot
     return status;
 }
 
-/* One address line. The first pair stands lowest in the range, the second highest. */
+/* One address line. The first pair stands lowest in the range, where the other lines are low, the
+ * second where they are high: two lines that touch are no dead line. */
 static rmg_status check_line(const rmg_target *target, const rmg_where *where, rmg_addr line,
                              rmg_wiring *w, rmg_word *same)
 {
     rmg_addr low = where->first;
-    rmg_addr high = where->last;
+    rmg_addr high = rmg_where_block_end(where);
     rmg_status status;
 
     if (where->mask & line)
-        return RMG_OK; /* the condition fixes it */
+        return RMG_OK;  /* the condition fixes it */
+    if (!(high & line)) /* beyond the round block */
+        high = where->last;
     if (where->mask && ((low & line) || !(high & line)))
         return RMG_OK; /* to step over the condition's lines is not worth the code */
     if (low & line)

@@ -198,21 +198,6 @@ static rmg_status check_pair(line_looker *l, uint8_t which, uint8_t a, uint8_t b
     return RMG_OK;
 }
 
-/* The highest address of the largest block that begins at where->first and has a round size. */
-static rmg_addr block_end(const rmg_where *where)
-{
-    rmg_addr end = where->first;
-
-    for (rmg_addr line = 1; line; line = (rmg_addr)(line << 1)) {
-        if (where->mask & line)
-            continue;
-        if ((where->first & line) || (rmg_addr)(end | line) > where->last)
-            break;
-        end |= line;
-    }
-    return end;
-}
-
 static rmg_status find_suspects(line_looker *l, const rmg_wiring *wiring)
 {
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
@@ -231,6 +216,34 @@ static rmg_status find_suspects(line_looker *l, const rmg_wiring *wiring)
     return RMG_OK;
 }
 
+/* A line that seemed dead: does another line at 1 bring it to life, and the other way round? In a
+ * range that is not round, lines that touch can look like a dead one. */
+static rmg_status check_dead_line(line_looker *l, uint8_t k, rmg_word ignored, rmg_addr lines)
+{
+    const rmg_addr line = (rmg_addr)((rmg_addr)1u << k);
+
+    for (uint8_t j = 0; j < RMG_ADDR_BITS; j++) {
+        const rmg_addr other = (rmg_addr)((rmg_addr)1u << j);
+        const rmg_addr base = (rmg_addr)(l->where->first | other);
+        rmg_word dead, dead_other, then;
+        rmg_status status;
+
+        if (j == k || !(lines & other) || base == l->where->first ||
+            !rmg_where_holds(l->where, base) || !rmg_where_holds(l->where, (rmg_addr)(base ^ line)))
+            continue;
+        status = dead_at(l, base, line, &dead);
+        if (status == RMG_OK)
+            status = dead_at(l, l->where->first, other, &dead_other);
+        if (status == RMG_OK)
+            status = dead_at(l, (rmg_addr)(l->where->first ^ line), other, &then);
+        if (status != RMG_OK)
+            return status;
+        add_pair(l->d, k < j ? k : j, k < j ? j : k, false,
+                 (rmg_word)(ignored & dead_other & ~dead & ~then));
+    }
+    return RMG_OK;
+}
+
 rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *where,
                                      const rmg_wiring *wiring, rmg_address_detail *detail)
 {
@@ -238,7 +251,7 @@ rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *
                      where,
                      (rmg_word)(target->mask & ~unsound(wiring)),
                      detail,
-                     {where->first, where->last, block_end(where)},
+                     {where->first, where->last, rmg_where_block_end(where)},
                      {0, 0, 0}};
     rmg_status status;
 
@@ -250,21 +263,35 @@ rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *
                  ((rmg_addr)(l.suspects[which] >> a) & 1u) && b < RMG_ADDR_BITS; b++)
                 if (((rmg_addr)(l.suspects[which] >> b) & 1u) && status == RMG_OK)
                     status = check_pair(&l, which, a, b);
+    for (uint8_t k = 0; k < RMG_ADDR_BITS && status == RMG_OK; k++)
+        if (wiring->ignored[k])
+            status = check_dead_line(&l, k, wiring->ignored[k], wiring->lines);
     return status;
 }
 
-/* What writing at `b` does to what is read at `a`: taken over, or pulled low where they differ. */
+/* What writing at `b` does to what is read at `a`: taken over; or low where b is low, but not where
+ * both are high. */
 static rmg_status one_way(const rmg_target *target, rmg_addr a, rmg_addr b, uint16_t *accesses,
                           rmg_word *taken, rmg_word *pulled)
 {
-    rmg_word zero, one;
+    const rmg_word ones = (rmg_word) ~(rmg_word)0;
+    rmg_word zero, one, alive = 0;
     rmg_status status = drive(target, a, b, 0, accesses, &zero);
 
     if (status == RMG_OK)
-        status = drive(target, a, b, (rmg_word) ~(rmg_word)0, accesses, &one);
+        status = drive(target, a, b, ones, accesses, &one);
+    if (status == RMG_OK)
+        status = bus_write(target, b, ones);
+    if (status == RMG_OK)
+        status = bus_write(target, a, ones);
+    if (status == RMG_OK)
+        status = bus_read(target, a, &alive);
+    if (status != RMG_OK)
+        return status;
+    *accesses = (uint16_t)(*accesses + 3u);
     *taken = (rmg_word)(zero & ~one);
-    *pulled = (rmg_word)(~zero & ~one);
-    return status;
+    *pulled = (rmg_word)(~zero & ~one & alive);
+    return RMG_OK;
 }
 
 rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,

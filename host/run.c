@@ -107,8 +107,9 @@ static rmg_status check_bank_pair(counted *c, const rmg_target *target, size_t a
                                run->wired_where[b].first - run->board->bank_wheres[b].first);
     const rmg_addr end = MIN(run->wired_where[a].last - run->board->bank_wheres[a].first,
                              run->wired_where[b].last - run->board->bank_wheres[b].first);
-    const rmg_word sound = ~(run->wirings[a].low | run->wirings[a].high | run->wirings[a].opposite |
-                             run->wirings[b].low | run->wirings[b].high | run->wirings[b].opposite);
+    const rmg_word sound =
+        ~(run->wirings[a].high | run->wirings[a].opposite | run->wirings[a].unsteady |
+          run->wirings[b].high | run->wirings[b].opposite | run->wirings[b].unsteady);
 
     for (unsigned i = 0; i < 2; i++) {
         const rmg_addr offset = i && end > start ? start + (end - start) / 2u : start;

@@ -227,6 +227,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     json_object_set_new(root, "not_tested", left_out_json(run));
     json_object_set_new(root, "not_reached", not_reached_json(run));
     json_object_set_new(root, "wiring", wiring_json(run));
+    json_object_set_new(root, "wiring_accesses", number(run->wiring_accesses));
     json_object_set_new(root, "failures", failures_json(run));
     json_object_set_new(root, "suspects", suspects_json(suspects));
     json_object_set_new(root, "operations", number(run->reads + run->writes));

@@ -147,6 +147,21 @@ static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
     return found;
 }
 
+/* Lines that touch are not dead ones as well. */
+static void remove_lines(refiner *r, uint8_t bank, rmg_addr lines)
+{
+    for (guint i = r->list->len; i-- > 0;) {
+        rmg_finding *f = at(r, i);
+
+        if ((f->kind != RMG_FINDING_ADDRESS_AT_SOCKET && f->kind != RMG_FINDING_ADDRESS_OF_BANK) ||
+            f->bank != bank)
+            continue;
+        f->lines &= ~lines;
+        if (!f->lines)
+            g_array_remove_index(r->list, i);
+    }
+}
+
 static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
 {
     rmg_finding f = {.kind = RMG_FINDING_ADDRESS_SHORT,
@@ -159,6 +174,7 @@ static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
                                   r->run->wirings[bank].opposite | r->run->wirings[bank].unsteady);
 
     remove_within(r, RMG_FINDING_CELLS, bank, p->bits);
+    remove_lines(r, bank, f.lines);
     if ((p->bits & sound) == sound && one_socket(r, bank, p->bits) == RMG_NO_SOCKET) {
         add(r, f, bank, p->bits);
         return;
@@ -194,9 +210,17 @@ static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
 
         if (rule->bank == by && (rmg_rule_bits(rule) & bits)) {
             remove_within(r, RMG_FINDING_CELLS, dragged, bits);
+            remove_within(r, RMG_FINDING_DATA_AT_SOCKET, dragged, bits);
             add(r, f, by, rmg_rule_bits(rule) & bits);
         }
     }
+}
+
+static rmg_word unsound(const refiner *r, uint8_t bank)
+{
+    const rmg_wiring *w = &r->run->wirings[bank];
+
+    return w->low | w->high | w->opposite | w->unsteady;
 }
 
 static void refine_bank_pairs(refiner *r)
@@ -206,7 +230,8 @@ static void refine_bank_pairs(refiner *r)
     for (uint8_t a = 0; a < banks; a++)
         for (uint8_t b = (uint8_t)(a + 1u); b < banks; b++) {
             const rmg_bank_pair *p = &r->run->bank_pairs[a * banks + b];
-            const rmg_word both = bits_of_bank(r, a) & bits_of_bank(r, b);
+            const rmg_word held = bits_of_bank(r, a) & bits_of_bank(r, b);
+            const rmg_word both = held & ~(unsound(r, a) | unsound(r, b));
             rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME, .socket = RMG_NO_SOCKET, .bank2 = b};
 
             if (both && (p->same & both) == both) {
@@ -217,9 +242,10 @@ static void refine_bank_pairs(refiner *r)
                 f.bank2 = p->a_answers ? b : a;
                 drop_cells_of(r, a, b);
                 add(r, f, p->a_answers ? a : b, both);
-            } else {
-                add_dragged(r, a, b, p->a_dragged & both);
-                add_dragged(r, b, a, p->b_dragged & both);
+            } else if (r->board->bank_wheres[a].mask == r->board->bank_wheres[b].mask &&
+                       r->board->bank_wheres[a].match == r->board->bank_wheres[b].match) {
+                add_dragged(r, a, b, p->a_dragged & held);
+                add_dragged(r, b, a, p->b_dragged & held);
             }
         }
 }

@@ -98,10 +98,12 @@ static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr add
 static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, bool reading,
                     rmg_addr *inside)
 {
-    if (missing(sim, rule->socket))
-        return false;
+    const bool own = rmg_where_holds(&rule->where, address);
+
     *inside = address;
-    if (rmg_where_holds(&rule->where, address) || also_selected(sim, rule, address, inside))
+    if ((!own && !sim->strays) || missing(sim, rule->socket))
+        return false;
+    if (own || also_selected(sim, rule, address, inside))
         return true;
     for (uint16_t i = 0; reading && i < sim->fault_count; i++)
         if (sim->faults[i].kind == RMG_FAULT_ALWAYS_ON &&

@@ -316,20 +316,23 @@ static void fill_cells(rmg_sim *sim)
     }
 }
 
-static void fill_words(rmg_sim *sim)
+/* The bits of one chip in all flat words of its rule. */
+static void fill_rule(rmg_sim *sim, uint16_t r)
 {
-    for (uint16_t i = 0; i < sim->window_count; i++) {
-        const rmg_sim_window *w = &sim->windows[i];
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_window *w = window_of(sim, rule->where.first);
 
-        for (rmg_addr a = w->first;; a++) {
-            const size_t at = w->offset + (size_t)(a - w->first);
-            rmg_word driven;
+    for (rmg_addr a = rule->where.first;; a++) {
+        const size_t at = w->offset + (size_t)(a - w->first);
 
-            if (!sim->slow[at >> PAGE_BITS])
-                sim->words[at] = rmg_chips_read(sim, a, &driven);
-            if (a == w->last)
-                break;
+        if (!sim->slow[at >> PAGE_BITS] && rmg_where_holds(&rule->where, a)) {
+            const uint32_t cell = sim->cells[sim->chip_offset[r] + rmg_chips_cell(sim, rule, a)];
+
+            for (uint8_t line = 0; line < rule->width; line++)
+                sim->words[at] |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
         }
+        if (a == rule->where.last)
+            break;
     }
 }
 
@@ -350,6 +353,9 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     sim->faults = faults;
     sim->fault_count = fault_count;
     sim->world_seed = world_seed;
+    for (uint16_t i = 0; i < fault_count; i++)
+        sim->strays |=
+            faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
     sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
     sim->window_count = find_windows(board->placement, windows);
     words = place_windows(windows, sim->window_count);
@@ -362,7 +368,9 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);
     mark_slow(sim);
     fill_cells(sim);
-    fill_words(sim);
+    memset(sim->words, 0, words * sizeof *sim->words);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++)
+        fill_rule(sim, r);
     return RMG_OK;
 }
 

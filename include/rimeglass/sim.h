@@ -143,6 +143,7 @@ typedef struct rmg_sim {
                                           others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
     uint16_t recent; /* window of the last access */
+    bool strays;     /* some fault makes chips answer outside their own addresses */
     rmg_word page;   /* chosen */
 } rmg_sim;
 

@@ -22,7 +22,12 @@ typedef struct rmg_wiring {
     uint16_t accesses;               /* made by this check */
 } rmg_wiring;
 
-#define rmg_wiring_check RMG_ABI(rmg_wiring_check)
+#define rmg_wiring_check    RMG_ABI(rmg_wiring_check)
+#define rmg_where_block_end RMG_ABI(rmg_where_block_end)
+
+/* The highest address of the largest block of a round size that begins at where->first: there all
+ * lines that vary in the block are at 1. */
+rmg_addr rmg_where_block_end(const rmg_where *where);
 
 /* Checks the data lines and then the address lines among the addresses of `where`, which must lie
  * in one bank; both its ends must meet its condition and be three or more apart (RMG_ERR_RANGE
@@ -74,7 +79,8 @@ typedef struct rmg_address_detail {
 #define rmg_wiring_address_detail RMG_ABI(rmg_wiring_address_detail)
 
 /* Looks for address lines that touch: lines that do nothing while another is at one level. Up to 18
- * accesses a line, and 24 a pair of lines that are suspect by it. Same errors. */
+ * accesses a line, 24 a pair of lines that are suspect by it, and 18 a line for each dead one. Same
+ * errors. */
 rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *where,
                                      const rmg_wiring *wiring, rmg_address_detail *detail);
 
@@ -90,7 +96,7 @@ typedef struct rmg_bank_pair {
 
 #define rmg_wiring_bank_pair RMG_ABI(rmg_wiring_bank_pair)
 
-/* Checks two banks against each other at one address in each, `bits` only. 12 accesses; it destroys
+/* Checks two banks against each other at one address in each, `bits` only. 18 accesses; it destroys
  * the two words. Where two banks drive one line at different levels a low is taken to win. */
 rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,
                                 rmg_bank_pair *pair);
