@@ -155,6 +155,8 @@ void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
     plan->board.chip_count = (uint16_t)board->socket_count;
     plan->board.word_bits = board->word_bits;
     plan->board.undriven = board->undriven;
+    plan->board.hold_ns = board->hold_ns;
+    plan->board.after = board->after_hold;
     plan->board.access_ns = board->access_ns;
 }
 

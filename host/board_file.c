@@ -4,10 +4,10 @@
 
 #include <string.h>
 
-static const char *const root_keys[] = {"board",        "revision", "word",    "address-lines",
-                                        "addresses",    "undriven", "parts",   "access-ns",
-                                        "regions",      "banks",    "sockets", "drawing",
-                                        "first-memory", "pages",    "lines",   NULL};
+static const char *const root_keys[] = {
+    "board",        "revision",  "word",    "address-lines", "addresses",  "undriven",
+    "parts",        "access-ns", "regions", "banks",         "sockets",    "drawing",
+    "first-memory", "pages",     "lines",   "holds-ns",      "holds-then", NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -22,6 +22,7 @@ static const char *const region_reasons[] = {
     "nothing is fitted here",
     "the same cells as elsewhere, tested there"};
 static const char *const unit_words[] = {"bytes", "words", NULL};
+static const char *const after_words[] = {"high", "low", NULL};
 static const char *const undriven_words[] = {"high", "low", "holds", NULL};
 
 const char *rmg_region_kind_name(rmg_region_kind kind)
@@ -122,6 +123,8 @@ static void read_head(board_build *b, ynode *root)
     board->last_address = ((rmg_addr)1 << board->address_bits) - 1u;
     read_pages(b, rmg_yaml_get(file, root, "pages"));
     board->undriven = (rmg_undriven)rmg_yaml_choice(file, root, "undriven", undriven_words, 0);
+    board->hold_ns = rmg_yaml_number(file, root, "holds-ns", 0, 1000000000000, 0);
+    board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
     board->first_memory.first = 1;
     if (rmg_yaml_get(file, root, "first-memory"))

@@ -313,6 +313,23 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
     g_free(lane);
 }
 
+/* Lines without effect make the memory smaller than it was said to be. */
+static void because_repeats(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    unsigned times = 1;
+
+    if (f->kind != RMG_FINDING_ADDRESS_AT_SOCKET && f->kind != RMG_FINDING_ADDRESS_OF_BANK &&
+        f->kind != RMG_FINDING_ADDRESS_LINES)
+        return;
+    for (rmg_addr lines = f->lines; lines; lines &= lines - 1u)
+        times *= 2u;
+    add_text(w->because,
+             g_strdup_printf("So the memory there is in truth 1/%u of what it was said to "
+                             "be; the rest are mirrors of it.",
+                             times));
+}
+
 static void word_suspect(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
@@ -327,6 +344,7 @@ static void word_suspect(wording *w, size_t cell_findings)
         word_socket(w, bits, bank);
     else
         word_line(w, bits, bank);
+    because_repeats(w);
     trace = rmg_trace_text(w->run, &s->finding);
     if (trace)
         add_text(w->because, trace);

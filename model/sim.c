@@ -376,7 +376,13 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
 
 static rmg_word undriven(const rmg_sim *sim)
 {
-    switch (sim->board->undriven) {
+    const rmg_sim_board *board = sim->board;
+    rmg_undriven level = board->undriven;
+
+    if (level == RMG_UNDRIVEN_HOLDS && board->hold_ns &&
+        sim->now_ns - sim->driven_ns > board->hold_ns)
+        level = board->after;
+    switch (level) {
     case RMG_UNDRIVEN_HIGH:
         return sim->mask;
     case RMG_UNDRIVEN_LOW:
@@ -412,6 +418,7 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     sim->reads++;
     if (w && !sim->slow[at >> PAGE_BITS]) {
         sim->last_bus = sim->words[at];
+        sim->driven_ns = sim->now_ns;
     } else {
         rmg_word driven = 0;
         const rmg_word value = w ? rmg_chips_read(sim, address, &driven) : 0;
@@ -429,6 +436,7 @@ void rmg_sim_write(rmg_sim *sim, rmg_addr bus_address, rmg_word value)
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
 
     sim->now_ns += sim->board->access_ns;
+    sim->driven_ns = sim->now_ns;
     sim->writes++;
     if (sim->board->pages.mask && bus_address == sim->board->pages.select)
         sim->page = value & sim->board->pages.mask;

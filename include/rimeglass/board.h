@@ -104,6 +104,8 @@ typedef struct rmg_board {
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
     bool counts_bytes;    /* its people write addresses in bytes */
     rmg_undriven undriven;
+    uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
+    rmg_undriven after_hold; /* what is read then */
     uint32_t access_ns;
     double width_mm, height_mm; /* of the drawing */
     rmg_range first_memory;     /* first > last: none named */

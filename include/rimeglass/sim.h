@@ -55,6 +55,8 @@ typedef struct rmg_sim_board {
     uint16_t chip_count;
     uint8_t word_bits; /* 1..RMG_WORD_BITS */
     rmg_undriven undriven;
+    uint64_t hold_ns;              /* RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
+    rmg_undriven after;            /* what is read then: RMG_UNDRIVEN_HIGH or _LOW */
     uint32_t access_ns;            /* one read or write */
     const rmg_sim_mirror *mirrors; /* [mirror_count] */
     uint16_t mirror_count;
@@ -135,6 +137,7 @@ typedef struct rmg_sim {
     uint64_t writes;
     rmg_word mask;
     rmg_word last_bus;                 /* value last on the data lines */
+    uint64_t driven_ns;                /* when all of them were last driven */
     rmg_word *words;                   /* flat words, by window */
     uint8_t *slow;                     /* per page of words: 1 when its accesses go chip by chip */
     uint32_t *cells;                   /* per chip: its words, for slow pages */
