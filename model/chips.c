@@ -249,7 +249,7 @@ static bool value_at_chip(const rmg_sim *sim, uint16_t chip, rmg_word *value)
     return true;
 }
 
-static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value)
+static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value, rmg_word strobed)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_addr cell = rmg_chips_cell(sim, rule, address);
@@ -259,7 +259,7 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
         return;
     for (uint8_t line = 0; line < rule->width; line++) {
         uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
-        bool arrives = true;
+        bool arrives = strobed >> rule->data_bits[line] & 1u;
 
         for (uint16_t i = 0; i < sim->fault_count; i++) {
             const rmg_sim_fault *f = &sim->faults[i];
@@ -279,13 +279,13 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
     }
 }
 
-void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value)
+void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed)
 {
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
         const rmg_rule *rule = &sim->board->placement->rules[r];
         rmg_addr inside;
 
         if (!sim->board->chips[rule->socket].rom && answers(sim, rule, address, false, &inside))
-            chip_write(sim, r, inside, value);
+            chip_write(sim, r, inside, value, strobed);
     }
 }

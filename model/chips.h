@@ -8,8 +8,8 @@
  * drives, the result their values. */
 rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven);
 
-/* Lets every chip at `address` take `value` from the data lines. */
-void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value);
+/* Lets every chip at `address` take the bits of `strobed` in `value` from the data lines. */
+void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
 
 /* What the bus data lines make of a value: lines stuck by a fault force their level. */
 rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value);

@@ -429,7 +429,8 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     return sim->last_bus;
 }
 
-void rmg_sim_write(rmg_sim *sim, rmg_addr bus_address, rmg_word value)
+/* A write of which only the bits of `strobed` are taken by the chips. */
+static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_word strobed)
 {
     const rmg_addr address = reached(sim, bus_address);
     const rmg_sim_window *w = window_of(sim, address);
@@ -441,12 +442,28 @@ void rmg_sim_write(rmg_sim *sim, rmg_addr bus_address, rmg_word value)
     if (sim->board->pages.mask && bus_address == sim->board->pages.select)
         sim->page = value & sim->board->pages.mask;
     if (w && !sim->slow[at >> PAGE_BITS]) {
-        sim->last_bus = sim->words[at] = value & sim->mask;
+        sim->words[at] = (sim->words[at] & ~strobed) | (value & strobed & sim->mask);
+        sim->last_bus = value & sim->mask;
     } else {
         sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
         if (w)
-            rmg_chips_write(sim, address, sim->last_bus);
+            rmg_chips_write(sim, address, sim->last_bus, strobed);
     }
+}
+
+void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value)
+{
+    write_bits(sim, address, value, ~(rmg_word)0);
+}
+
+uint8_t rmg_sim_read_byte(rmg_sim *sim, rmg_addr address, uint8_t lane)
+{
+    return (uint8_t)(rmg_sim_read(sim, address) >> (lane * 8u));
+}
+
+void rmg_sim_write_byte(rmg_sim *sim, rmg_addr address, uint8_t lane, uint8_t value)
+{
+    write_bits(sim, address, (rmg_word)value << (lane * 8u), (rmg_word)0xFF << (lane * 8u));
 }
 
 void rmg_sim_wait(rmg_sim *sim, uint64_t wait_ns)

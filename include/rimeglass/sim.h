@@ -167,10 +167,16 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
 rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address);
 void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value);
 
+/* One byte of a word, as boards with byte strobes do it: lane 0 is D0-D7. A write leaves the other
+ * lanes' chips alone. */
+uint8_t rmg_sim_read_byte(rmg_sim *sim, rmg_addr address, uint8_t lane);
+void rmg_sim_write_byte(rmg_sim *sim, rmg_addr address, uint8_t lane, uint8_t value);
+
 /* Lets time pass without an access. */
 void rmg_sim_wait(rmg_sim *sim, uint64_t wait_ns);
 
-/* The bus port to a simulation: its context is the rmg_sim. It has read, write and wait. */
+/* The bus port to a simulation: its context is the rmg_sim. It has read, write, read_byte,
+ * write_byte and wait. */
 extern const rmg_bus rmg_sim_bus;
 
 #ifdef __cplusplus

@@ -56,7 +56,7 @@ typedef struct rmg_data_detail {
 #define rmg_wiring_data_detail RMG_ABI(rmg_wiring_data_detail)
 
 /* Looks closer at the bits of `wiring` that are not sound, within the same `where`; does nothing
- * when all are. Up to 12 accesses an address line and 12 a data bit. Same errors as
+ * when all are. 12 accesses, and up to 12 more an address line and 12 a data bit. Same errors as
  * rmg_wiring_check. */
 rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *where,
                                   const rmg_wiring *wiring, rmg_data_detail *detail);

@@ -13,6 +13,18 @@ static rmg_status sim_write(void *context, rmg_addr address, rmg_word value)
     return RMG_OK;
 }
 
+static rmg_status sim_read_byte(void *context, rmg_addr address, uint8_t lane, uint8_t *value)
+{
+    *value = rmg_sim_read_byte(context, address, lane);
+    return RMG_OK;
+}
+
+static rmg_status sim_write_byte(void *context, rmg_addr address, uint8_t lane, uint8_t value)
+{
+    rmg_sim_write_byte(context, address, lane, value);
+    return RMG_OK;
+}
+
 static rmg_status sim_wait(void *context, uint32_t hold_us)
 {
     rmg_sim_wait(context, (uint64_t)hold_us * 1000u);
@@ -23,5 +35,7 @@ const rmg_bus rmg_sim_bus = {
     .version = RMG_BUS_VERSION,
     .read = sim_read,
     .write = sim_write,
+    .read_byte = sim_read_byte,
+    .write_byte = sim_write_byte,
     .wait = sim_wait,
 };

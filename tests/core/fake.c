@@ -25,10 +25,20 @@ static size_t index_of(const fake *f, rmg_addr address)
     return (size_t)(rmg_addr)(address - f->base) & (FAKE_WORDS - 1u);
 }
 
-static rmg_status fake_read(void *context, rmg_addr address, rmg_word *value)
+/* Lines that touch, data or address. */
+static uint64_t join(uint64_t value, uint64_t lines, bool high)
+{
+    if (!lines)
+        return value;
+    return (high ? (value & lines) != 0 : (value & lines) == lines) ? value | lines
+                                                                    : value & ~lines;
+}
+
+static rmg_status fake_read(void *context, rmg_addr bus_address, rmg_word *value)
 {
     fake *f = context;
-    const rmg_status status = next_access(f, address, 0, false);
+    const rmg_addr address = (rmg_addr)join(bus_address, f->touching_lines, f->touch_high);
+    const rmg_status status = next_access(f, bus_address, 0, false);
     const rmg_word here = f->words[index_of(f, address)];
     const rmg_word there = f->words[index_of(f, address & (rmg_addr)~f->dead_line)];
 
@@ -37,23 +47,28 @@ static rmg_status fake_read(void *context, rmg_addr address, rmg_word *value)
     *value = (rmg_word)((here & ~f->dead_line_bits) | (there & f->dead_line_bits));
     *value = (rmg_word)((*value & ~f->undriven) | (f->last & f->undriven));
     *value = (rmg_word)((*value & ~f->read_0) | f->read_1);
+    *value = (rmg_word)join(*value, f->touching, f->touch_high);
     if (address == f->bad_address)
         *value = (rmg_word)((*value & ~f->bad_0) | f->bad_1);
     f->last = *value;
     return RMG_OK;
 }
 
-static rmg_status fake_write(void *context, rmg_addr address, rmg_word value)
+static rmg_status fake_write(void *context, rmg_addr bus_address, rmg_word value)
 {
     fake *f = context;
-    const rmg_status status = next_access(f, address, value, true);
+    const rmg_addr address = (rmg_addr)join(bus_address, f->touching_lines, f->touch_high);
+    const rmg_status status = next_access(f, bus_address, value, true);
     rmg_word *there = &f->words[index_of(f, address & (rmg_addr)~f->dead_line)];
 
     if (status != RMG_OK)
         return status;
+    f->last = value;
+    value = (rmg_word)join(value, f->touching, f->touch_high);
+    value = (rmg_word)((value & ~f->never_written) |
+                       (f->words[index_of(f, address)] & f->never_written));
     f->words[index_of(f, address)] = value;
     *there = (rmg_word)((*there & ~f->dead_line_bits) | (value & f->dead_line_bits));
-    f->last = value;
     return RMG_OK;
 }
 

@@ -21,6 +21,10 @@ typedef struct fake {
     rmg_word undriven;       /* data bits that read what was last on the bus */
     rmg_addr dead_line;      /* address line that changes nothing ... */
     rmg_word dead_line_bits; /* ... for these data bits */
+    rmg_word touching;       /* two data bits that touch: a low wins, or, with ... */
+    bool touch_high;         /* ... this, a high; for address lines too */
+    rmg_addr touching_lines; /* two address lines that touch */
+    rmg_word never_written;  /* data bits that no write changes */
     rmg_addr bad_address;    /* one cell that reads ... */
     rmg_word bad_0, bad_1;   /* ... these bits at 0 or 1 */
     /* what the port does */

@@ -178,8 +178,107 @@ static void accesses_are_few(void)
           "three words are too few");
 }
 
+/* Closer looks: data bits that touch or are never written. */
+static void data_details(void)
+{
+    static const struct {
+        const char *title;
+        rmg_word touching, never;
+        bool high;
+    } rows[] = {{"sound", 0, 0, false},
+                {"D1 and D6, a low wins", 0x42, 0, false},
+                {"D1 and D6, a high wins", 0x42, 0, true},
+                {"D4-D7 never written", 0, 0xF0, false},
+                {"nothing is ever written", 0, 0xFF, false}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        fake *f = fake_new(0);
+        const rmg_target target = fake_target(f, 0xFF);
+        const rmg_where where = {0x100, 0x1FF, 0, 0};
+        rmg_data_detail d;
+        rmg_wiring w;
+
+        for (unsigned a = 0; a < 0x200; a++)
+            f->words[a] = (rmg_word)(a * 0x9Du >> 2 & 0xFFu);
+        f->touching = rows[i].touching;
+        f->touch_high = rows[i].high;
+        f->never_written = rows[i].never;
+        CHECK(rmg_wiring_check(&target, &where, &w) == RMG_OK &&
+                  rmg_wiring_data_detail(&target, &where, &w, &d) == RMG_OK,
+              "%s: runs", rows[i].title);
+        CHECK(d.fixed == rows[i].never, "%s: fixed %lx", rows[i].title, (unsigned long)d.fixed);
+        CHECK(d.low_with[1] == (rows[i].touching && !rows[i].high ? 0x40 : 0) &&
+                  d.low_with[6] == (rows[i].touching && !rows[i].high ? 0x02 : 0) &&
+                  d.high_with[1] == (rows[i].touching && rows[i].high ? 0x40 : 0) && !d.low_with[0],
+              "%s: who follows whom", rows[i].title);
+        CHECK(!f->outside && d.accesses <= 12u * (1u + 8u + 8u), "%s: %u accesses", rows[i].title,
+              d.accesses);
+    }
+}
+
+/* Every pair of address lines that touch, in a round range and in one that is not. */
+static void address_details(void)
+{
+    static const rmg_where wheres[] = {{0, 0xFF, 0, 0}, {0x400, 0x7FF, 0, 0}, {0, 0xEF, 0, 0}};
+
+    for (size_t r = 0; r < COUNT(wheres); r++)
+        for (unsigned a = 0; a < 8; a++)
+            for (unsigned b = a + 1; b < 8; b++)
+                for (unsigned high = 0; high < (r == 2 ? 1 : 2); high++) {
+                    fake *f = fake_new(0);
+                    const rmg_target target = fake_target(f, 0xFF);
+                    rmg_address_detail d;
+                    rmg_wiring w;
+
+                    f->touching_lines = (rmg_addr)(1u << a | 1u << b);
+                    f->touch_high = high;
+                    CHECK(rmg_wiring_check(&target, &wheres[r], &w) == RMG_OK &&
+                              rmg_wiring_address_detail(&target, &wheres[r], &w, &d) == RMG_OK,
+                          "runs");
+                    CHECK(d.pair_count == 1 && d.pairs[0].a == a && d.pairs[0].b == b &&
+                              d.pairs[0].high_wins == high && d.pairs[0].bits == 0xFF,
+                          "range %zu, A%u and A%u, %u wins: %u pairs", r, a, b, high, d.pair_count);
+                }
+}
+
+/* Two banks that are one, by a dead line; two that are apart. */
+static void bank_pairs(void)
+{
+    for (unsigned same = 0; same < 2; same++) {
+        fake *f = fake_new(0);
+        const rmg_target target = fake_target(f, 0xFF);
+        rmg_bank_pair p;
+
+        f->dead_line = same ? 0x100 : 0;
+        f->dead_line_bits = same ? 0xFF : 0;
+        CHECK(rmg_wiring_bank_pair(&target, 0x20, 0x120, 0xFF, &p) == RMG_OK && p.accesses == 18 &&
+                  f->reads + f->writes == 18,
+              "18 accesses");
+        CHECK(p.same == (same ? 0xFF : 0) && !p.a_answers && !p.b_answers && !p.a_dragged &&
+                  !p.b_dragged,
+              "same %u: %lx", same, (unsigned long)p.same);
+    }
+}
+
 /* A port that fails at the Nth access, once or from then on: the exact status, for every N, with
  * the run ending at that very access; for both of the core's long calls. */
+static rmg_status all_details(const rmg_target *target, const rmg_where *where)
+{
+    rmg_address_detail a;
+    rmg_bank_pair p;
+    rmg_data_detail d;
+    rmg_wiring w;
+    rmg_status status = rmg_wiring_check(target, where, &w);
+
+    if (status == RMG_OK)
+        status = rmg_wiring_data_detail(target, where, &w, &d);
+    if (status == RMG_OK)
+        status = rmg_wiring_address_detail(target, where, &w, &a);
+    if (status == RMG_OK)
+        status = rmg_wiring_bank_pair(target, where->first, where->last, 0xFF, &p);
+    return status;
+}
+
 static void fault_loop(void)
 {
     static const rmg_status errors[] = {RMG_ERR_PORT, RMG_ERR_PORT_LOST};
@@ -187,7 +286,7 @@ static void fault_loop(void)
     const rmg_where where = {0, 15, 0, 0};
     const rmg_march_job job = {.code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
 
-    for (unsigned mode = 0; mode < 8; mode++) {
+    for (unsigned mode = 0; mode < 12; mode++) {
         unsigned long n = 1;
         rmg_status status = RMG_ERR_PORT;
 
@@ -203,17 +302,26 @@ static void fault_loop(void)
             f->bad_address = 3;
             f->bad_1 = 1;
             rmg_tally_clear(&tally, NULL, 0);
-            status = mode & 4u ? rmg_wiring_check(&target, &where, &w)
-                               : rmg_march_run(&target, &job, &tally);
+            if (mode >= 8) {
+                f->touching = 3;
+                f->touching_lines = 6;
+                status = all_details(&target, &where);
+            } else {
+                status = mode & 4u ? rmg_wiring_check(&target, &where, &w)
+                                   : rmg_march_run(&target, &job, &tally);
+            }
             if (status == RMG_OK)
                 break;
             CHECK(status == f->fail_with, "mode %u, access %lu: that very status", mode, n);
             CHECK(f->reads + f->writes == n, "mode %u: ends at access %lu", mode, n);
-            if (!(mode & 4u)) /* reads 23, 105 and 148 meet the bad cell */
+            if (mode < 4) /* reads 23, 105 and 148 meet the bad cell */
                 CHECK(tally.failing == (rmg_count)((n > 23) + (n > 105) + (n > 148)),
                       "access %lu: what was found stays: %lu", n, (unsigned long)tally.failing);
         }
-        CHECK(n > (mode & 4u ? 100u : 160u), "mode %u: went through all accesses: %lu", mode, n);
+        CHECK(n > (mode >= 8   ? 300u
+                   : mode & 4u ? 100u
+                               : 160u),
+              "mode %u: went through all accesses: %lu", mode, n);
     }
 }
 
@@ -225,6 +333,9 @@ CU_TestInfo wiring_tests[] = {
     {"lanes", lanes},
     {"the last address of the type", last_address},
     {"few accesses", accesses_are_few},
+    {"data bits that touch or are never written", data_details},
+    {"address lines that touch", address_details},
+    {"banks against each other", bank_pairs},
     {"a port that fails at each access", fault_loop},
     CU_TEST_INFO_NULL,
 };

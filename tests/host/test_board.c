@@ -84,6 +84,43 @@ static const struct {
     {"place on the board", "[10, 20]", "[10, left]", 15, {"at", "two numbers"}},
     {"first memory", "undriven: high", "first-memory: 0x3F0-0x40F", 1, {"first-memory", "RAM"}},
     {"where", "part: 2114", "part: 2114\n    where: [A10=2]", 12, {"A10=2", "like A15=1"}},
+    {"line without a path",
+     "sockets:",
+     "lines: [{name: D0}]\nsockets:",
+     14,
+     {"path", "is missing"}},
+    {"point that is none",
+     "sockets:",
+     "lines: [{name: D0, path: [U1.9, here]}]\nsockets:",
+     14,
+     {"\"here\"", "a point like U22.9"}},
+    {"point with a pin too many",
+     "sockets:",
+     "lines: [{name: D0, path: [IC1.19]}]\nsockets:",
+     14,
+     {"IC1.19", "2114 has pins 1 to 18"}},
+    {"range of another length",
+     "sockets:",
+     "lines: [{name: D0-D3, path: [U1.9-11]}]\nsockets:",
+     14,
+     {"U1.9-11", "must count as many"}},
+    {"row of chips",
+     "sockets:",
+     "lines: [{name: WE, path: [IC1..U3.9]}]\nsockets:",
+     14,
+     {"IC1..U3.9", "chips in a row"}},
+    {"lane of no bank",
+     "sockets:",
+     "lines: [{name: D0, lane-of: x, path: [U1.9]}]\nsockets:",
+     14,
+     {"lane-of", "no bank \"x\""}},
+    {"mirror of nothing", "kind: reserved}", "kind: mirror}", 7, {"of", "is missing"}},
+    {"pages",
+     "undriven: high",
+     "pages: {window: 0x0-0xF, select: 0x400}",
+     4,
+     {"count", "is missing"}},
+    {"hold", "undriven: high", "holds-then: soon", 4, {"\"soon\"", "high, low"}},
     {"empty", sound, "", 1, {"the file is empty", ""}},
 };
 
@@ -248,6 +285,29 @@ static void own_forms(void)
     rmg_board_free(b);
 }
 
+/* Lines as traced: order, branches, ranges that count with the lines, chips in a row. */
+static void traced_lines(void)
+{
+    rmg_board *b = load(project_path("demo/boards/halvorn64.yaml"));
+    const rmg_line *d7 = rmg_board_line(b, "d7"), *a12 = rmg_board_line(b, "A12");
+    const rmg_line *we = rmg_board_line(b, "WE");
+
+    CHECK(d7 && d7->kind == RMG_LINE_DATA && d7->bit == 7 && d7->point_count == 7, "D7");
+    CHECK(strcmp(d7->points[0].name, "U1.16") == 0 && d7->points[0].parent == RMG_NO_POINT &&
+              strcmp(d7->points[4].name, "U8.9>U8.11") == 0 && d7->points[4].parent == 0 &&
+              strcmp(d7->points[5].name, "U19.14") == 0 && d7->points[5].parent == 4 &&
+              d7->points[5].pin == 14 && d7->points[5].socket == rmg_board_socket(b, "U19"),
+          "its points");
+    CHECK(a12 && a12->kind == RMG_LINE_ADDRESS && a12->bit == 12 &&
+              strcmp(a12->points[0].name, "U1.2") == 0 &&
+              strcmp(a12->points[1].name, "U32.6>U32.7") == 0 &&
+              strcmp(a12->points[10].name, "U18.10") == 0 && a12->points[10].parent == 9,
+          "A12");
+    CHECK(we && we->kind == RMG_LINE_CONTROL && we->point_count == 18, "WE");
+    CHECK(!rmg_board_line(b, "D8"), "no D8");
+    rmg_board_free(b);
+}
+
 static void nearest(void)
 {
     static const char *const words[] = {"board", "test", "check", NULL};
@@ -264,6 +324,7 @@ CU_TestInfo board_tests[] = {
     {"Halvorn 64", halvorn},
     {"Ostrel 16", ostrel},
     {"own parts, conditions, tied and crossed lines", own_forms},
+    {"traced lines", traced_lines},
     {"nearest spelling", nearest},
     CU_TEST_INFO_NULL,
 };

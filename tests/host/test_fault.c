@@ -101,6 +101,14 @@ static const struct {
     {"kind: data input open, socket: U31, bit: D0", "no such key"},
     {"kind: address pin stuck, socket: U31, pin: 2, level: 0", "an address pin of a 4416"},
     {"kind: address line stuck, bank: left, line: A4, level: 0", "no bank \"left\""},
+    {"kind: line open, line: D3, beyond: U99.1", "expected a point of line D3"},
+    {"kind: line open, line: XYZ", "a line the board file"},
+    {"kind: line stuck, line: WE, level: 0", "expected a data or address line"},
+    {"kind: lines touch, line: D3, with: A3", "two data lines or two address lines"},
+    {"kind: lines touch, line: D3, with: D3", "two data lines or two address lines"},
+    {"kind: also selected, bank: near, where: near", "expected another bank"},
+    {"kind: never written, bank: middle", "no bank \"middle\""},
+    {"kind: smaller part, socket: U31, address-lines: 14", "from 0 to 13"},
     {"kind: address line stuck, bank: far, line: A0, level: 0", "from A1 to A18"},
 };
 
@@ -120,6 +128,51 @@ static void every_mistake(void)
                 strstr(found.texts[m], bad[i].says) && strstr(found.texts[m], "faults.yaml:3: ");
         CHECK(told, "%s: expected %s, found %s", bad[i].entry, bad[i].says,
               found.count ? found.texts[0] : "nothing");
+        rmg_mistakes_free(&found);
+    }
+    rmg_board_free(b);
+}
+
+/* Faults of lines, and the chips they act for. */
+static void faults_of_lines(void)
+{
+    static const struct {
+        const char *entry;
+        rmg_fault_kind kind;
+        uint64_t scope; /* of the Halvorn's sockets: bit 0 is U11, bit 8 U19 */
+        rmg_addr lines;
+        uint8_t line, line2;
+    } rows[] = {
+        {"kind: line stuck, line: D3, bank: upper, level: 0", RMG_FAULT_LINE_STUCK, 0xFF00, 0, 3,
+         0},
+        {"kind: line open, line: D3, beyond: U8.5>U8.15", RMG_FAULT_LINE_OPEN, 0x1000, 0, 3, 0},
+        {"kind: line open, line: A5, beyond: U24.10", RMG_FAULT_ADDRESS_STUCK, 0xE000, 32, 5, 0},
+        {"kind: line open, line: WE, beyond: U11.3", RMG_FAULT_NO_WRITE, 0xFFFF, 1, 0, 0},
+        {"kind: line open, line: CAS upper", RMG_FAULT_DESELECTED, 0x1FFFF, 1, 0, 0},
+        {"kind: lines touch, line: D0, with: D7, wins: 1, socket: U5", RMG_FAULT_DATA_SHORT,
+         0x10000, 1, 0, 7},
+        {"kind: lines touch, line: A1, with: A3, bank: lower", RMG_FAULT_ADDRESS_SHORT, 0xFF, 10, 1,
+         3},
+        {"kind: never written, socket: U12", RMG_FAULT_NO_WRITE, 2, 0, 0, 0},
+        {"kind: never selected, bank: lower", RMG_FAULT_DESELECTED, 0xFF, 0, 0, 0},
+        {"kind: always on, socket: U13", RMG_FAULT_ALWAYS_ON, 4, 0, 0, 0},
+    };
+    rmg_board *b = load("demo/boards/halvorn64.yaml");
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_mistakes found = {0};
+        rmg_faults faults;
+
+        CHECK(read_one(b, rows[i].entry, &faults, &found) == RMG_OK && faults.count == 1, "%s",
+              rows[i].entry);
+        if (faults.count)
+            CHECK(faults.list[0].kind == rows[i].kind && faults.list[0].scope[0] == rows[i].scope &&
+                      faults.list[0].line == rows[i].line &&
+                      faults.list[0].line2 == rows[i].line2 &&
+                      (!(rows[i].lines & ~1u) || faults.list[0].lines == rows[i].lines),
+                  "%s: scope %lx, lines %lx", rows[i].entry, (unsigned long)faults.list[0].scope[0],
+                  (unsigned long)faults.list[0].lines);
+        rmg_faults_free(&faults);
         rmg_mistakes_free(&found);
     }
     rmg_board_free(b);
@@ -147,6 +200,7 @@ static void one_bit_chips(void)
 CU_TestInfo fault_tests[] = {
     {"each kind", each_kind},
     {"every mistake, with its line", every_mistake},
+    {"faults of lines", faults_of_lines},
     {"one-bit chips, and a missing file", one_bit_chips},
     CU_TEST_INFO_NULL,
 };

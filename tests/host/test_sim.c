@@ -312,6 +312,55 @@ static void mirrors_and_pages(void)
     board.pages.mask = 0;
 }
 
+/* Bytes of a word on a 16-bit board: a byte written leaves the other alone, fast path and slow. */
+static void bytes_of_a_word(void)
+{
+    static const uint8_t halves[2][8] = {{0, 1, 2, 3, 4, 5, 6, 7}, {8, 9, 10, 11, 12, 13, 14, 15}};
+    static const rmg_rule two[] = {
+        {{0, 0x1F, 0, 0}, halves[0], NULL, NULL, feeds, NULL, 0, 0, 8, 5},
+        {{0, 0x1F, 0, 0}, halves[1], NULL, NULL, feeds, NULL, 1, 0, 8, 5}};
+    static const rmg_placement wide = {two, 2};
+    static const rmg_sim_chip ram[] = {{8, 5, 0, false}, {8, 5, 0, false}};
+    static const rmg_sim_board sixteen = {
+        .placement = &wide, .chips = ram, .chip_count = 2, .word_bits = 16, .access_ns = 1};
+    static const rmg_sim_fault cell = {.kind = RMG_FAULT_CELL, .chip = 1, .cell = 31, .level = 1};
+
+    for (uint16_t faults = 0; faults < 2; faults++)
+        for (uint8_t lane = 0; lane < 2; lane++) {
+            rmg_sim sim;
+            rmg_word value;
+            uint8_t byte_value;
+            const rmg_addr at = faults ? 30 : 3; /* the fault makes its page slow */
+
+            CHECK(rmg_sim_start(&sim, &sixteen, &cell, faults, 1, memory) == RMG_OK, "starts");
+            rmg_sim_write(&sim, at, 0x1234);
+            CHECK(rmg_sim_bus.write_byte(&sim, at, lane, 0xAB) == RMG_OK &&
+                      rmg_sim_bus.read(&sim, at, &value) == RMG_OK,
+                  "accesses");
+            CHECK(value == (lane ? 0xAB34 : 0x12AB), "lane %u: %lx", lane, (unsigned long)value);
+            CHECK(rmg_sim_bus.read_byte(&sim, at, lane, &byte_value) == RMG_OK &&
+                      byte_value == 0xAB,
+                  "read back by byte");
+        }
+}
+
+/* A line that nobody drives keeps its value for the time told, then goes to its level. */
+static void hold_time(void)
+{
+    rmg_sim sim;
+
+    board.undriven = RMG_UNDRIVEN_HOLDS;
+    board.hold_ns = 1000;
+    board.after = RMG_UNDRIVEN_LOW;
+    start(&sim, NULL, 0, 1);
+    rmg_sim_write(&sim, 0x10, 0x3C);
+    CHECK(rmg_sim_read(&sim, 0x2000) == 0x3C, "held for a while");
+    rmg_sim_wait(&sim, 1000);
+    CHECK(rmg_sim_read(&sim, 0x2000) == 0x00, "gone after it");
+    board.undriven = RMG_UNDRIVEN_HIGH;
+    board.hold_ns = 0;
+}
+
 static void time_and_counts(void)
 {
     const rmg_target target = {&rmg_sim_bus, NULL, 0xFF};
@@ -365,6 +414,8 @@ CU_TestInfo sim_tests[] = {
     {"writes do not arrive at an open pin", open_pin_writes_do_not_arrive},
     {"fast and slow path are alike", fast_path_is_slow_path},
     {"mirrors and pages", mirrors_and_pages},
+    {"bytes of a word", bytes_of_a_word},
+    {"how long undriven lines hold", hold_time},
     {"clock and counts", time_and_counts},
     {"what is refused", refusals},
     CU_TEST_INFO_NULL,
