@@ -282,12 +282,20 @@ static void branch(wording *w)
     const rmg_point *bad = &line->points[w->s->finding.point];
     const bool part = strchr(bad->name, '>') || !strchr(bad->name, '.');
 
-    if (part)
+    if (part) { /* it also parts a chip that drags the line from the sound ones */
         rival(w, 0.50, g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
-    rival(w, part ? 0.30 : 0.60,
-          g_strdup_printf("the track between %s and %s: cut, or a joint",
-                          line->points[bad->parent].name, bad->name));
-    rival(w, part ? 0.20 : 0.40, g_strdup("a chip beyond it that drags the line"));
+        rival(w, 0.30,
+              g_strdup_printf("the track between %s and %s: cut, or a joint",
+                              line->points[bad->parent].name, bad->name));
+        rival(w, 0.20, g_strdup("a chip beyond it that drags the line"));
+    } else {
+        rival(w, 0.70,
+              g_strdup_printf("the track between %s and %s: cut", line->points[bad->parent].name,
+                              bad->name));
+        rival(w, 0.30,
+              g_strdup_printf("a joint at %s or %s, where the line goes on",
+                              line->points[bad->parent].name, bad->name));
+    }
     rmg_add_settling_step(
         w, g_strdup_printf("Power off, measure from %s to %s: an open circuit is the "
                            "fault.",

@@ -148,13 +148,13 @@ static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
 }
 
 /* Lines that touch are not dead ones as well. */
-static void remove_lines(refiner *r, uint8_t bank, rmg_addr lines)
+static void remove_lines(refiner *r, uint8_t bank, rmg_addr lines, rmg_word bits)
 {
     for (guint i = r->list->len; i-- > 0;) {
         rmg_finding *f = at(r, i);
 
         if ((f->kind != RMG_FINDING_ADDRESS_AT_SOCKET && f->kind != RMG_FINDING_ADDRESS_OF_BANK) ||
-            f->bank != bank)
+            f->bank != bank || (f->bits & ~bits))
             continue;
         f->lines &= ~lines;
         if (!f->lines)
@@ -174,7 +174,7 @@ static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
                                   r->run->wirings[bank].opposite | r->run->wirings[bank].unsteady);
 
     remove_within(r, RMG_FINDING_CELLS, bank, p->bits);
-    remove_lines(r, bank, f.lines);
+    remove_lines(r, bank, f.lines, p->bits);
     if ((p->bits & sound) == sound && one_socket(r, bank, p->bits) == RMG_NO_SOCKET) {
         add(r, f, bank, p->bits);
         return;
