@@ -16,6 +16,15 @@ static bool overlaps(const rmg_run *run, const rmg_where *where)
     return false;
 }
 
+/* Does a suspect name this socket? What fails without being named is only counted. */
+static bool named(const rmg_suspects *suspects, uint16_t socket)
+{
+    for (size_t i = 0; i < suspects->count; i++)
+        if (suspects->list[i].finding.socket == socket)
+            return true;
+    return false;
+}
+
 static bool cell_state(const void *context, const rmg_rule *rule, char *text, size_t room)
 {
     const chart_run *c = context;
@@ -27,7 +36,7 @@ static bool cell_state(const void *context, const rmg_rule *rule, char *text, si
         g_strlcpy(text, "-", room);
     else
         g_strlcpy(text, c->run->pass_count ? "ok" : "?", room);
-    return words > 0;
+    return named(c->suspects, rule->socket);
 }
 
 static void print_heads(FILE *to, const rmg_suspects *suspects)
@@ -240,7 +249,8 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                 "NOT COMPLETE: %s after %zu of %u passes; what follows is what was found so "
                 "far.\n",
                 rmg_status_text(run->status), run->pass_count, run->plan.passes);
-    fprintf(to, "\nFailing words by socket\n");
+    fprintf(to, "\nFailing words by socket%s\n",
+            suspects->count ? "; > < marks what to look at" : "");
     print_chart(to, run->board, cell_state, &c);
     for (size_t i = 0; i < suspects->count && i < 3; i++)
         print_suspect(to, &suspects->list[i], suspects->count > 1);

@@ -100,12 +100,15 @@ static void step_settle(wording *w, const gchar *bits)
                                s->part->number, s->name, s->name));
 }
 
-/* A bit that reads as it would with nothing behind the pin. */
+/* A bit that reads as it would with nothing behind the pin. Where a resistor pulls the line, a
+ * short to that level looks the same. */
 static void undriven_rivals(wording *w, const gchar *pins)
 {
     const rmg_socket *s = socket_of(w);
+    const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
 
-    rival(w, 0.55, g_strdup_printf("the chip in %s: dead, or its output is", s->name));
+    rival(w, pulled ? 0.50 : 0.55,
+          g_strdup_printf("the chip in %s: dead, or its output is", s->name));
     if (s->soldered) {
         rival(w, 0.20, g_strdup_printf("a joint at %s", pins));
         rival(w, 0.20, track_to(w, pins));
@@ -115,6 +118,8 @@ static void undriven_rivals(wording *w, const gchar *pins)
         rival(w, 0.10, g_strdup("the chip is missing, or is the wrong part"));
         rival(w, 0.10, track_to(w, pins));
     }
+    if (pulled)
+        rival(w, 0.05, g_strdup_printf("a short of %s to the level it is pulled to", pins));
     add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
                                       s->part->number, s->name));
 }
@@ -198,14 +203,30 @@ static void cells(wording *w)
     g_free(bits);
 }
 
+/* What could make a whole data line read like this. */
+static void data_line_rivals(wording *w)
+{
+    const bool undriven = reads_undriven(w);
+    const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
+
+    if (undriven && !pulled) { /* nobody drives it: nothing drags it either */
+        rival(w, 0.55, g_strdup("the buffer or processor pin: it does not pass this line"));
+        rival(w, 0.45, g_strdup("the track: cut before the first chip"));
+        return;
+    }
+    rival(w, 0.40, g_strdup("a chip on it that drags the line"));
+    rival(w, 0.30, g_strdup("the buffer or processor pin that drives it"));
+    rival(w, 0.30,
+          g_strdup(undriven ? "the track: cut before the first chip, or shorted"
+                            : "the track: shorted"));
+}
+
 static void data_line(wording *w)
 {
     gchar *bits = rmg_name_bits(w->s->finding.bits);
     GString *pull = g_string_new(NULL);
 
-    rival(w, 0.40, g_strdup("a chip on it that drags the line"));
-    rival(w, 0.30, g_strdup("the buffer or processor pin that drives it"));
-    rival(w, 0.30, g_strdup("the track: cut before the first chip, or shorted"));
+    data_line_rivals(w);
     for (size_t s = 0; s < w->board->socket_count; s++)
         for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
             if (w->board->placement.rules[r].socket == s && !w->board->sockets[s].soldered &&
@@ -214,7 +235,12 @@ static void data_line(wording *w)
                                        w->board->sockets[s].name);
                 break;
             }
-    if (pull->len)
+    if (w->s->finding.opposite == w->s->finding.bits)
+        rmg_add_settling_step(
+            w, g_strdup_printf("Power off, measure %s from the processor's pin to the first "
+                               "chip: an open circuit is the fault.",
+                               bits));
+    else if (pull->len)
         rmg_add_settling_step(
             w, g_strdup_printf("Pull the socketed chips on %s one by one (%s) and test "
                                "after each: if %s comes alive, the one just pulled "

@@ -223,7 +223,7 @@ static void contents_kept(void)
     static rmg_word before[0x10000];
 
     plan.keep = true;
-    for (unsigned stop = 0; stop < 2000; stop = stop * 3 + 1) {
+    for (unsigned stop = 0; stop < 1000; stop = stop * 5 + 1) {
         stopper s = {0, stop, 0, true};
         const rmg_watch watch = {&s, on_progress, NULL};
         rmg_sim_board_run bench;

@@ -328,8 +328,8 @@ static void bytes_of_a_word(void)
     for (uint16_t faults = 0; faults < 2; faults++)
         for (uint8_t lane = 0; lane < 2; lane++) {
             rmg_sim sim;
-            rmg_word value;
-            uint8_t byte_value;
+            rmg_word value = 0;
+            uint8_t byte_value = 0;
             const rmg_addr at = faults ? 30 : 3; /* the fault makes its page slow */
 
             CHECK(rmg_sim_start(&sim, &sixteen, &cell, faults, 1, memory) == RMG_OK, "starts");
