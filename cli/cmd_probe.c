@@ -116,7 +116,9 @@ static void print_pairs(const rmg_probe *probe)
     const int digits = (probe->board->word_bits + 3) / 4;
     unsigned right = 0;
 
-    printf("\n  %-10s %-*s %-*s wrong bits\n", "address", digits + 2, "wrote", digits + 2, "read");
+    if (probe->wrong)
+        printf("\n  %-10s %-*s %-*s wrong bits\n", "address", digits + 2, "wrote", digits + 2,
+               "read");
     for (size_t i = 0; i < probe->pair_count; i++) {
         const rmg_pair *p = &probe->pairs[i];
         char at[40];

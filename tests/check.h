@@ -8,7 +8,11 @@
 /* A check whose failure prints the row's title or whatever else the format tells. */
 void check_that(bool ok, const char *file, unsigned line, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
-#define CHECK(condition, ...) check_that((condition), __FILE__, __LINE__, __VA_ARGS__)
+#define CHECK(condition, ...)                                                                      \
+    do { /* the condition first: what is printed may come from it */                               \
+        const bool check_ok = (condition);                                                         \
+        check_that(check_ok, __FILE__, __LINE__, __VA_ARGS__);                                     \
+    } while (0)
 
 #define COUNT(list) (sizeof(list) / sizeof *(list))
 

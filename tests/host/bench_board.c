@@ -42,3 +42,22 @@ rmg_plan bench_plan(bool quick, uint32_t passes)
                      .seed = 1};
     return plan;
 }
+
+void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t count,
+                   const rmg_plan *plan, uint64_t world_seed, rmg_run *run, rmg_suspects *suspects)
+{
+    rmg_sim_board_run bench;
+    char *message;
+
+    bench_start(&bench, board, faults, count, world_seed);
+    CHECK(rmg_run_begin(run, board, plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
+    rmg_suspects_find(run, suspects);
+    rmg_sim_board_end(&bench);
+}
+
+uint64_t bench_dice(uint64_t *state, uint64_t below)
+{
+    *state = *state * UINT64_C(6364136223846793005) + UINT64_C(1442695040888963407);
+    return (*state >> 33) % below;
+}

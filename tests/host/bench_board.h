@@ -11,6 +11,13 @@ rmg_board *bench_load(const char *below_project);
 void bench_start(rmg_sim_board_run *bench, const rmg_board *board, const rmg_sim_fault *faults,
                  size_t count, uint64_t world_seed);
 
+/* Runs the plan on the board with these faults and finds the suspects; end both. */
+void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t count,
+                   const rmg_plan *plan, uint64_t world_seed, rmg_run *run, rmg_suspects *suspects);
+
+/* A number below `below`, from a state of the test's own. */
+uint64_t bench_dice(uint64_t *state, uint64_t below);
+
 /* A plan of March C- or, if `quick`, MATS+. */
 rmg_plan bench_plan(bool quick, uint32_t passes);
 

@@ -33,8 +33,7 @@ static uint64_t dice_state;
 
 static uint64_t dice(uint64_t below)
 {
-    dice_state = dice_state * UINT64_C(6364136223846793005) + UINT64_C(1442695040888963407);
-    return (dice_state >> 33) % below;
+    return bench_dice(&dice_state, below);
 }
 
 static bool is_ram(const rmg_board *board, const rmg_rule *rule)
@@ -236,14 +235,8 @@ static void examine(const rmg_board *board, const rmg_sim_fault *faults, size_t 
                     rmg_suspects *suspects)
 {
     const rmg_plan plan = {.march_name = "none", .march = no_march, .passes = 1, .seed = 1};
-    rmg_sim_board_run bench;
-    char *message;
 
-    bench_start(&bench, board, faults, count, dice(100000));
-    CHECK(rmg_run_begin(run, board, &plan, "sim", &message) == RMG_OK, "begins");
-    CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
-    rmg_suspects_find(run, suspects);
-    rmg_sim_board_end(&bench);
+    bench_examine(board, faults, count, &plan, dice(100000), run, suspects);
 }
 
 static bool matches(const wiring_case *c, const rmg_finding *f)

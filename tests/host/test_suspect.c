@@ -14,8 +14,7 @@ static uint64_t dice_state;
 /* A number below `below`, from the test's own seed. */
 static uint64_t dice(uint64_t below)
 {
-    dice_state = dice_state * UINT64_C(6364136223846793005) + UINT64_C(1442695040888963407);
-    return (dice_state >> 33) % below;
+    return bench_dice(&dice_state, below);
 }
 
 /* A fault drawn for a board, and what must be named. */
@@ -131,14 +130,8 @@ static void examine(const rmg_board *board, const rmg_sim_fault *faults, size_t 
                     uint32_t passes, rmg_run *run, rmg_suspects *suspects)
 {
     const rmg_plan plan = bench_plan(true, passes);
-    rmg_sim_board_run bench;
-    char *message;
 
-    bench_start(&bench, board, faults, count, dice(1000));
-    CHECK(rmg_run_begin(run, board, &plan, "sim", &message) == RMG_OK, "begins");
-    CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
-    rmg_suspects_find(run, suspects);
-    rmg_sim_board_end(&bench);
+    bench_examine(board, faults, count, &plan, dice(1000), run, suspects);
 }
 
 static void check_suspect(const rmg_suspect *s, const char *title)
@@ -332,11 +325,75 @@ static void failures_that_do_not_repeat(void)
     rmg_board_free(board);
 }
 
+/* Causes that one answer holds together give the same failing words. Each row is one group at one
+ * socket. */
+static void rivals_predict_the_same(void)
+{
+    static const struct {
+        const char *title, *board;
+        rmg_undriven undriven;
+        rmg_sim_fault causes[4];
+        size_t count;
+    } groups[] = {
+        {"nothing comes from D4's socket",
+         "demo/boards/halvorn64.yaml",
+         RMG_UNDRIVEN_HOLDS,
+         {{.kind = RMG_FAULT_MISSING, .chip = 11},
+          {.kind = RMG_FAULT_DATA_OPEN, .chip = 11},
+          {.kind = RMG_FAULT_LINE_OPEN, .line = 4, .scope = {1u << 11}},
+          {.kind = RMG_FAULT_DESELECTED, .scope = {1u << 11}}},
+         4},
+        {"the same where lines are pulled up: a short to that level too",
+         "demo/boards/halvorn64.yaml",
+         RMG_UNDRIVEN_HIGH,
+         {{.kind = RMG_FAULT_MISSING, .chip = 11},
+          {.kind = RMG_FAULT_DATA_OPEN, .chip = 11},
+          {.kind = RMG_FAULT_OUTPUT, .chip = 11, .level = 1},
+          {.kind = RMG_FAULT_LINE_STUCK, .line = 4, .level = 1, .scope = {1u << 11}}},
+         4},
+        {"D4 always 0: output, input or short",
+         "demo/boards/halvorn64.yaml",
+         RMG_UNDRIVEN_HOLDS,
+         {{.kind = RMG_FAULT_OUTPUT, .chip = 11, .level = 0},
+          {.kind = RMG_FAULT_INPUT_OPEN, .chip = 11, .level = 0},
+          {.kind = RMG_FAULT_LINE_STUCK, .line = 4, .level = 0, .scope = {1u << 11}}},
+         3},
+        {"an address pin: contact, track, or a smaller part",
+         "demo/boards/halvorn64.yaml",
+         RMG_UNDRIVEN_HOLDS,
+         {{.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 11, .lines = 1u << 13, .level = 1},
+          {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 13, .level = 1, .scope = {1u << 11}},
+          {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 11, .lines = 1u << 13, .level = 0}},
+         3},
+    };
+    for (size_t g = 0; g < COUNT(groups); g++) {
+        rmg_board *board = bench_load(groups[g].board);
+        uint64_t print = 0;
+
+        board->undriven = groups[g].undriven;
+        for (size_t i = 0; i < groups[g].count; i++) {
+            rmg_suspects s;
+            rmg_run run;
+
+            examine(board, &groups[g].causes[i], 1, 1, &run, &s);
+            if (!i)
+                print = rmg_failset_fingerprint(run.failures);
+            CHECK(s.count == 1 && strcmp(s.list[0].site, "U22") == 0 &&
+                      rmg_failset_fingerprint(run.failures) == print,
+                  "%s, cause %zu", groups[g].title, i);
+            rmg_suspects_free(&s);
+            rmg_run_end(&run);
+        }
+        rmg_board_free(board);
+    }
+}
+
 CU_TestInfo suspect_tests[] = {
     {"each fault at seeded places", each_fault},
     {"healthy boards", healthy},
     {"no more certainty than given", no_more_certainty_than_given},
     {"several at once", several_at_once},
+    {"rivals predict the same words", rivals_predict_the_same},
     {"failures that do not repeat", failures_that_do_not_repeat},
     CU_TEST_INFO_NULL,
 };
