@@ -204,61 +204,10 @@ static const rmg_where *lane_of(const wording *w)
     return lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[lane];
 }
 
-/* The same for a finding that is put to a line or a bank. */
-static void word_line(wording *w, const gchar *bits, const gchar *bank)
+/* Site, kind and headline of a finding that is put to a bank or its select: no chip is blamed. */
+static void word_bank(rmg_suspect *s, const gchar *bits, const gchar *bank, const gchar *other)
 {
-    rmg_suspect *s = w->s;
-    gchar *lines = rmg_name_lines(w->board, s->finding.lines);
-    gchar *devices = rmg_name_devices(w->board, s->finding.bits, lane_of(w));
-    gchar *lane = rmg_name_lane(w->board, &s->finding);
-    gchar *other;
-    const char *plural = strstr(lines, " and ") ? "s" : "";
-
     switch (s->finding.kind) {
-    case RMG_FINDING_DATA_LINE:
-        s->site = g_strdup_printf("data line %s%s", bits, lane);
-        s->kind = g_strdup(rmg_name_level(&s->finding));
-        s->headline = g_strdup_printf("Look at data line %s%s: it %s, in every bank it serves.",
-                                      bits, lane, rmg_name_level(&s->finding));
-        add_text(w->because, g_strdup_printf("On this line: %s.", devices));
-        break;
-    case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_ADDRESS_LINES:
-        s->site = g_strdup_printf("address line%s %s of %s", plural, lines, bank);
-        s->kind = g_strdup_printf("no chip of %s follows the line%s", bank, plural);
-        s->headline = g_strdup_printf("Look at address line%s %s of %s: no chip follows %s.",
-                                      plural, lines, bank, *plural ? "them" : "it");
-        add_text(w->because, g_strdup_printf("What is written with %s at one level is read back "
-                                             "at the other, in every data bit.",
-                                             lines));
-        break;
-    case RMG_FINDING_BRANCH:
-        other = rmg_branch_devices(w->run, &s->finding);
-        s->site = rmg_trace_span(w->run, &s->finding);
-        s->kind = g_strdup(s->finding.of == RMG_FINDING_NEVER_WRITTEN
-                               ? "what is written does not arrive beyond it"
-                               : "the chips beyond it do not follow the line");
-        s->headline = g_strdup_printf(
-            "Look at %s: %s %s, the chips before it are sound.", s->site, other,
-            s->finding.of == RMG_FINDING_NEVER_WRITTEN ? "are never written" : "do not follow it");
-        g_free(other);
-        break;
-    case RMG_FINDING_DATA_SHORT:
-        s->site = g_strdup_printf("data lines %s of %s", bits, bank);
-        s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
-        s->headline =
-            g_strdup_printf("Look at data lines %s of %s: they touch (where one is %d, both "
-                            "read %d).",
-                            bits, bank, s->finding.high_wins, s->finding.high_wins);
-        break;
-    case RMG_FINDING_ADDRESS_SHORT:
-        s->site = g_strdup_printf("address lines %s of %s", lines, bank);
-        s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
-        s->headline =
-            g_strdup_printf("Look at address lines %s of %s: they touch (where one is %d, "
-                            "both are).",
-                            lines, bank, s->finding.high_wins);
-        break;
     case RMG_FINDING_BANK_NEVER_WRITTEN:
         s->site = g_strdup_printf("the write line of %s", bank);
         s->kind = g_strdup("it holds something, but no write arrives");
@@ -268,23 +217,19 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
                             bank);
         break;
     case RMG_FINDING_BANKS_SAME:
-        other = rmg_name_bank(w->board, s->finding.bank2);
         s->site = g_strdup_printf("the bank select of %s and %s", bank, other);
         s->kind = g_strdup("both reach the same cells");
         s->headline =
             g_strdup_printf("Do not change chips yet: %s and %s are the same cells. One of "
                             "them is never selected. Look at the bank select.",
                             bank, other);
-        g_free(other);
         break;
     case RMG_FINDING_BANKS_BOTH:
-        other = rmg_name_bank(w->board, s->finding.bank2);
         s->site = g_strdup_printf("the select of %s", bank);
         s->kind = g_strdup_printf("it answers also where %s is addressed", other);
         s->headline = g_strdup_printf("Do not change chips yet: %s answers also where %s is "
                                       "addressed. Look at its select.",
                                       bank, other);
-        g_free(other);
         break;
     case RMG_FINDING_SPREAD:
         s->site = g_strdup("noise, supply, refresh or timing");
@@ -308,9 +253,90 @@ static void word_line(wording *w, const gchar *bits, const gchar *bank)
                                "supplies, clock and reset.");
         break;
     }
-    g_free(lines);
+}
+
+static void word_data_line(wording *w, const gchar *bits)
+{
+    rmg_suspect *s = w->s;
+    gchar *devices = rmg_name_devices(w->board, s->finding.bits, lane_of(w));
+    gchar *lane = rmg_name_lane(w->board, &s->finding);
+
+    s->site = g_strdup_printf("data line %s%s", bits, lane);
+    s->kind = g_strdup(rmg_name_level(&s->finding));
+    s->headline = g_strdup_printf("Look at data line %s%s: it %s, in every bank it serves.", bits,
+                                  lane, rmg_name_level(&s->finding));
+    add_text(w->because, g_strdup_printf("On this line: %s.", devices));
     g_free(devices);
     g_free(lane);
+}
+
+static void word_branch(wording *w)
+{
+    rmg_suspect *s = w->s;
+    const bool write = s->finding.of == RMG_FINDING_NEVER_WRITTEN;
+    gchar *devices = rmg_branch_devices(w->run, &s->finding);
+
+    s->site = rmg_trace_span(w->run, &s->finding);
+    s->kind = g_strdup(write ? "what is written does not arrive beyond it"
+                             : "the chips beyond it do not follow the line");
+    s->headline = g_strdup_printf("Look at %s: %s %s, the chips before it are sound.", s->site,
+                                  devices, write ? "are never written" : "do not follow it");
+    g_free(devices);
+}
+
+static void word_touching(rmg_suspect *s, const char *what, const gchar *lines, const gchar *bank)
+{
+    s->site = g_strdup_printf("%s lines %s of %s", what, lines, bank);
+    s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
+    s->headline =
+        g_strdup_printf("Look at %s lines %s of %s: they touch (where one is %d, both are).", what,
+                        lines, bank, s->finding.high_wins);
+}
+
+static void word_address_lines(wording *w, const gchar *lines, const gchar *bank)
+{
+    rmg_suspect *s = w->s;
+    const char *plural = strstr(lines, " and ") ? "s" : "";
+
+    s->site = g_strdup_printf("address line%s %s of %s", plural, lines, bank);
+    s->kind = g_strdup_printf("no chip of %s follows the line%s", bank, plural);
+    s->headline = g_strdup_printf("Look at address line%s %s of %s: no chip follows %s.", plural,
+                                  lines, bank, *plural ? "them" : "it");
+    add_text(w->because, g_strdup_printf("What is written with %s at one level is read back at the "
+                                         "other, in every data bit.",
+                                         lines));
+}
+
+/* The same for a finding that is put to a line or a bank. */
+static void word_line(wording *w, const gchar *bits, const gchar *bank)
+{
+    rmg_suspect *s = w->s;
+    gchar *lines = rmg_name_lines(w->board, s->finding.lines);
+    gchar *other = rmg_name_bank(w->board, s->finding.bank2);
+
+    switch (s->finding.kind) {
+    case RMG_FINDING_DATA_LINE:
+        word_data_line(w, bits);
+        break;
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_ADDRESS_LINES:
+        word_address_lines(w, lines, bank);
+        break;
+    case RMG_FINDING_BRANCH:
+        word_branch(w);
+        break;
+    case RMG_FINDING_DATA_SHORT:
+        word_touching(s, "data", bits, bank);
+        break;
+    case RMG_FINDING_ADDRESS_SHORT:
+        word_touching(s, "address", lines, bank);
+        break;
+    default:
+        word_bank(s, bits, bank, other);
+        break;
+    }
+    g_free(lines);
+    g_free(other);
 }
 
 /* Lines without effect make the memory smaller than it was said to be. */

@@ -15,6 +15,9 @@ jsonschema.validate(json.load(sys.stdin), schema)
 check demo/boards/halvorn64.yaml --on sim:
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml --passes 1
 check demo/boards/ostrel16.yaml --on sim:demo/faults/ostrel16-two.yaml --passes 3 --range 0x40000-0x40FFF
+for fault in a5 short select; do
+    check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-$fault.yaml --passes 1
+done
 # and the check itself can fail
 if echo '{}' | python3 -c '
 import json, sys, jsonschema
