@@ -13,7 +13,8 @@ static const char description[] =
     "THIS OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
     "touched unless it is named by --region.\n"
     "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
-    "(docs/fault-file.md). Marches: MATS+, March C-, or notation like\n"
+    "(docs/fault-file.md). Marches: by name, as MATS+ or March C- (docs/marches.md), or notation "
+    "like\n"
     "\"any(w0); up(r0,w1); down(r1,w0)\".\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
@@ -75,7 +76,7 @@ static bool choose_march(test_call *call, rmg_plan *plan)
     status = rmg_march_parse(text, call->code, sizeof call->code, &error);
     if (status == RMG_ERR_NOTATION)
         wrong_call("test",
-                   "--march \"%s\": neither a march known by name (MATS+, March C-) nor notation: "
+                   "--march \"%s\": neither a march known by name (docs/marches.md) nor notation: "
                    "at \"%s\" (place %u) expected %s",
                    text, text + error.offset, error.offset + 1u, error.expected);
     else if (status != RMG_OK)

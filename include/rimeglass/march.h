@@ -32,12 +32,28 @@ extern "C" {
 #define RMG_MARCH_OPS   63u  /* most operations in one element */
 #define RMG_MARCH_BYTES 128u /* room that every march of the literature fits in */
 
-/* MATS+ (5N): ⇕(w0); ⇑(r0,w1); ⇓(r1,w0). M. S. Abadir and H. K. Reghbati, Functional Testing of
- * Semiconductor Random Access Memories, ACM Computing Surveys, 1983. */
-extern const uint8_t rmg_march_mats_plus[];
-/* March C- (10N): ⇕(w0); ⇑(r0,w1); ⇑(r1,w0); ⇓(r0,w1); ⇓(r1,w0); ⇕(r0). A. J. van de Goor, Testing
- * Semiconductor Memories, 1991. */
-extern const uint8_t rmg_march_c_minus[];
+/* Marches known by name, in compiled form, with their operations a word and their source. The
+ * definitions stand in docs/marches.md. Each links only where it is used. */
+extern const uint8_t rmg_march_mats[];           /* 4N: Nair 1979 */
+extern const uint8_t rmg_march_mats_plus[];      /* 5N: Abadir and Reghbati 1983 */
+extern const uint8_t rmg_march_mats_plus_plus[]; /* 6N: van de Goor 1991 */
+extern const uint8_t rmg_march_x[];              /* 6N: van de Goor 1991 */
+extern const uint8_t rmg_march_y[];              /* 8N: van de Goor 1991 */
+extern const uint8_t rmg_march_a[];              /* 15N: Suk and Reddy 1981 */
+extern const uint8_t rmg_march_b[];              /* 17N: Suk and Reddy 1981 */
+extern const uint8_t rmg_march_c[];              /* 11N: Marinescu 1982 */
+extern const uint8_t rmg_march_c_minus[];        /* 10N: van de Goor 1991 */
+extern const uint8_t rmg_march_u[];              /* 13N: van de Goor and Gaydadjiev 1997 */
+extern const uint8_t rmg_march_lr[]; /* 14N: van de Goor, Gaydadjiev, Yarmolik, Mikitjuk 1996 */
+extern const uint8_t
+    rmg_march_la[]; /* 22N: van de Goor et al., late 1990s; definition from memory */
+extern const uint8_t
+    rmg_march_sr[]; /* 14N: Hamdioui and van de Goor 2000; definition from memory */
+extern const uint8_t
+    rmg_march_raw[]; /* 26N: Hamdioui, Al-Ars, van de Goor 2002; definition from memory */
+extern const uint8_t rmg_march_ss[];    /* 22N: Hamdioui, van de Goor, Rodgers 2002 */
+extern const uint8_t rmg_march_pmovi[]; /* 13N: de Jonge and Smeulders 1976 */
+extern const uint8_t rmg_march_g[];     /* 23N+2 Del: van de Goor 1993 */
 
 /* A march known by name. */
 typedef struct rmg_march_name {
