@@ -82,6 +82,16 @@ static char line_of(fault_reader *r, const ynode *node, uint8_t *bit)
     return 0;
 }
 
+/* Every socket on the traced line. */
+static void include_line(fault_reader *r, const char *name, rmg_sim_fault *fault)
+{
+    const rmg_line *line = rmg_board_line(r->board, name);
+
+    for (size_t p = 0; line && p < line->point_count; p++)
+        if (line->points[p].socket != RMG_NO_SOCKET)
+            rmg_fault_include(fault, line->points[p].socket);
+}
+
 /* A line stuck or open for some chips: data, address or control. */
 void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
@@ -111,7 +121,11 @@ void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault
         rmg_yaml_wrong(r->file, node, "line", "found \"%s\", expected a data or address line",
                        rmg_yaml_text(node));
     }
-    read_scope(r, map, rmg_yaml_text(node), fault);
+    if (letter == 0 && !rmg_yaml_get(r->file, map, "socket") &&
+        !rmg_yaml_get(r->file, map, "bank") && !rmg_yaml_get(r->file, map, "beyond"))
+        include_line(r, rmg_yaml_text(node), fault); /* a strobe serves what it is traced to */
+    else
+        read_scope(r, map, rmg_yaml_text(node), fault);
 }
 
 void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault)

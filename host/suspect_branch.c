@@ -25,15 +25,6 @@ static bool equal(const socket_set *a, const socket_set *b)
     return memcmp(a, b, sizeof *a) == 0;
 }
 
-static unsigned size_of(const socket_set *set)
-{
-    unsigned count = 0;
-
-    for (uint16_t s = 0; s < RMG_SIM_RULES; s++)
-        count += holds(set, s);
-    return count;
-}
-
 /* Was the socket's wiring checked? Only then its silence means something. */
 static bool looked_at(const rmg_run *run, uint16_t socket)
 {
@@ -144,6 +135,8 @@ static uint16_t first_bad_point(const rmg_run *run, const rmg_line *line, const 
 
 static bool alike(const rmg_finding *a, const rmg_finding *b)
 {
+    if (a->kind == RMG_FINDING_ADDRESS_OF_BANK)
+        return b->kind == a->kind && a->lines == b->lines;
     return a->kind == b->kind && a->lines == b->lines && a->bank == b->bank &&
            (a->low == a->bits) == (b->low == b->bits) &&
            (a->high == a->bits) == (b->high == b->bits);
@@ -155,17 +148,23 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
     rmg_finding *first = &g_array_index(list, rmg_finding, i);
     socket_set set;
     rmg_word bits = 0;
+    unsigned found = 0;
 
     memset(&set, 0, sizeof set);
     for (guint j = i; j < list->len; j++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, j);
 
-        if (alike(f, first) && f->socket != RMG_NO_SOCKET) {
-            include(&set, f->socket);
+        if (alike(f, first)) {
+            const socket_set of = sockets_of(run, f);
+
+            for (uint16_t s = 0; s < RMG_SIM_RULES; s++)
+                if (holds(&of, s))
+                    include(&set, s);
             bits |= f->bits;
+            found++;
         }
     }
-    if (size_of(&set) < 2)
+    if (found < 2)
         return;
     for (size_t n = 0; n < run->board->line_count; n++) {
         const rmg_line *line = &run->board->lines[n];
@@ -175,17 +174,18 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
 
         if (point == RMG_NO_POINT || line->points[point].parent == RMG_NO_POINT)
             continue;
+        for (guint k = list->len; k-- > i + 1;)
+            if (alike(&g_array_index(list, rmg_finding, k), first))
+                g_array_remove_index(list, k);
+        first = &g_array_index(list, rmg_finding, i);
+        if (first->kind == RMG_FINDING_ADDRESS_OF_BANK)
+            first->bank = RMG_NO_BANK;
         first->of = first->kind;
         first->kind = RMG_FINDING_BRANCH;
         first->socket = RMG_NO_SOCKET;
         first->bits = bits;
         first->line = (uint16_t)n;
         first->point = point;
-        for (guint j = list->len; j-- > i + 1;)
-            if (holds(&set, g_array_index(list, rmg_finding, j).socket) &&
-                g_array_index(list, rmg_finding, j).kind == first->of &&
-                g_array_index(list, rmg_finding, j).lines == first->lines)
-                g_array_remove_index(list, j);
         return;
     }
 }
@@ -195,7 +195,8 @@ void rmg_join_branches(const rmg_run *run, GArray *list)
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding_kind kind = g_array_index(list, rmg_finding, i).kind;
 
-        if (kind == RMG_FINDING_ADDRESS_AT_SOCKET || kind == RMG_FINDING_NEVER_WRITTEN)
+        if (kind == RMG_FINDING_ADDRESS_AT_SOCKET || kind == RMG_FINDING_NEVER_WRITTEN ||
+            kind == RMG_FINDING_ADDRESS_OF_BANK)
             join_at(run, list, i);
     }
     for (guint i = 0; i < list->len; i++) {
@@ -243,7 +244,11 @@ gchar *rmg_trace_text(const rmg_run *run, const rmg_finding *f)
         return NULL;
     line = &run->board->lines[f->line];
     chain = chain_text(run, line, f->point);
-    if (line->points[f->point].parent == RMG_NO_POINT)
+    if (f->lines & (f->lines - 1u))
+        text = g_strdup_printf("As traced, the lines come together before %s; what they share from "
+                               "there on is concerned: %s.",
+                               line->points[f->point].name, chain);
+    else if (line->points[f->point].parent == RMG_NO_POINT)
         text =
             g_strdup_printf("As traced, line %s begins at %s; every chip on it that was looked at "
                             "is concerned.",

@@ -172,8 +172,9 @@ static void address_at_socket(wording *w)
 
     rival(w, 0.45,
           g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket", pins));
-    rival(w, 0.40, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
+    rival(w, 0.35, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
     rival(w, 0.15, track_to(w, pins));
+    rival(w, 0.05, g_strdup("a smaller part than marked, or the wrong one"));
     step_contact(w, pins);
     step_settle(w, bits);
     g_free(bits);
@@ -193,7 +194,9 @@ static void cells(wording *w)
               g_strdup_printf("%s of %s", s->soldered ? "a joint" : "a contact of the socket",
                               s->name));
     } else {
-        rival(w, 0.05, g_strdup("a supply or refresh that is not right at this chip"));
+        rival(w, 0.05,
+              g_strdup_printf("a supply%s that is not right at this chip",
+                              s->part->kind == RMG_PART_DRAM ? " or refresh" : ""));
     }
     if (!rmg_run_repeats(w->run))
         add_text(w->next, g_strdup("Run the same test again with --passes 4 or more: is it the "
@@ -221,6 +224,15 @@ static void data_line_rivals(wording *w)
                             : "the track: shorted"));
 }
 
+/* Does the rule's chip hang on the finding's data line, not on that of another half of the bus? */
+static bool on_lane(const wording *w, const rmg_rule *rule)
+{
+    const uint8_t lane = w->s->finding.lane;
+
+    return lane == RMG_NO_BANK || !rule->where.mask ||
+           rule->where.match == w->board->bank_wheres[lane].match;
+}
+
 static void data_line(wording *w)
 {
     gchar *bits = rmg_name_bits(w->s->finding.bits);
@@ -230,6 +242,7 @@ static void data_line(wording *w)
     for (size_t s = 0; s < w->board->socket_count; s++)
         for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
             if (w->board->placement.rules[r].socket == s && !w->board->sockets[s].soldered &&
+                on_lane(w, &w->board->placement.rules[r]) &&
                 rmg_rule_bits(&w->board->placement.rules[r]) & w->s->finding.bits) {
                 g_string_append_printf(pull, "%s%s", pull->len ? ", then " : "",
                                        w->board->sockets[s].name);
@@ -364,7 +377,9 @@ static void never_written(wording *w)
 
 static void bank_never_written(wording *w)
 {
-    rival(w, 0.50, g_strdup("the write line: cut, or its buffer or gate dead"));
+    gchar *span = rmg_trace_span(w->run, &w->s->finding);
+
+    rival(w, 0.50, span ? span : g_strdup("the write line: cut, or its buffer or gate dead"));
     rival(w, 0.25, g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
     rival(w, 0.25, g_strdup("the data buffer does not turn round for a write"));
     rmg_add_settling_step(w,

@@ -148,7 +148,7 @@ static void faults_of_lines(void)
         {"kind: line open, line: D3, beyond: U8.5>U8.15", RMG_FAULT_LINE_OPEN, 0x1000, 0, 3, 0},
         {"kind: line open, line: A5, beyond: U24.10", RMG_FAULT_ADDRESS_STUCK, 0xE000, 32, 5, 0},
         {"kind: line open, line: WE, beyond: U11.3", RMG_FAULT_NO_WRITE, 0xFFFF, 1, 0, 0},
-        {"kind: line open, line: CAS upper", RMG_FAULT_DESELECTED, 0x1FFFF, 1, 0, 0},
+        {"kind: line open, line: CAS upper", RMG_FAULT_DESELECTED, 0xFF00, 1, 0, 0},
         {"kind: lines touch, line: D0, with: D7, wins: 1, socket: U5", RMG_FAULT_DATA_SHORT,
          0x10000, 1, 0, 7},
         {"kind: lines touch, line: A1, with: A3, bank: lower", RMG_FAULT_ADDRESS_SHORT, 0xFF, 10, 1,
