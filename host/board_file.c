@@ -11,73 +11,9 @@ static const char *const root_keys[] = {
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
-static const char *const region_kinds[] = {"ram",  "rom",   "reserved", "shadow",
-                                           "kept", "empty", "mirror",   NULL};
-static const char *const region_reasons[] = {
-    "",
-    "ROM is not tested by writing",
-    "reserved: writing here may do something",
-    "other memory answers here; the cells beneath are not tested",
-    "its contents are to be kept",
-    "nothing is fitted here",
-    "the same cells as elsewhere, tested there"};
 static const char *const unit_words[] = {"bytes", "words", NULL};
 static const char *const after_words[] = {"high", "low", NULL};
 static const char *const undriven_words[] = {"high", "low", "holds", NULL};
-
-const char *rmg_region_kind_name(rmg_region_kind kind)
-{
-    return region_kinds[kind];
-}
-
-const char *rmg_region_kind_reason(rmg_region_kind kind)
-{
-    return region_reasons[kind];
-}
-
-void *rmg_board_keep(board_build *b, size_t bytes)
-{
-    void *memory = g_malloc0(bytes ? bytes : 1);
-
-    g_ptr_array_add(b->board->store, memory);
-    return memory;
-}
-
-rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key)
-{
-    const ynode *node = rmg_yaml_need(b->file, map, key);
-    const rmg_board *board = b->board;
-    const rmg_addr top = board->last_address;
-    rmg_range range = {0, 0};
-    uint64_t first, last;
-    char text[40];
-
-    if (!node)
-        return range;
-    if (!rmg_range_parse(rmg_yaml_text(node), &first, &last)) {
-        rmg_yaml_wrong(b->file, node, key, "found \"%s\", expected a range like 0x8000-0xBFFF",
-                       rmg_yaml_text(node));
-        return range;
-    }
-    if (first > last) {
-        rmg_yaml_wrong(b->file, node, key, "%s ends below its start", rmg_yaml_text(node));
-        return range;
-    }
-    range.first = (rmg_addr)(first >> board->byte_shift);
-    range.last = (rmg_addr)(last >> board->byte_shift);
-    if (range.last > top) {
-        rmg_board_address_text(board, top, text, sizeof text);
-        rmg_yaml_wrong(b->file, node, key,
-                       "%s is past the address width: with %u address lines the last address is %s",
-                       rmg_yaml_text(node), board->address_bits + board->byte_shift, text);
-        range.first = range.last = 0;
-    } else if (first != (uint64_t)range.first << board->byte_shift ||
-               last + 1u != ((uint64_t)range.last + 1u) << board->byte_shift) {
-        rmg_yaml_wrong(b->file, node, key, "%s cuts a word of %u bits in two", rmg_yaml_text(node),
-                       board->word_bits);
-    }
-    return range;
-}
 
 static uint8_t log2_of(uint64_t value)
 {
@@ -147,7 +83,8 @@ static void read_regions(board_build *b, const ynode *root)
             continue;
         region.name = rmg_yaml_string(b->file, item, "name", NULL);
         region.note = rmg_yaml_string(b->file, item, "note", "");
-        region.kind = (rmg_region_kind)rmg_yaml_choice(b->file, item, "kind", region_kinds, -1);
+        region.kind =
+            (rmg_region_kind)rmg_yaml_choice(b->file, item, "kind", rmg_region_kind_names, -1);
         region.range = rmg_board_range(b, item, "range");
         if (region.kind == RMG_REGION_MIRROR)
             region.mirror_of = rmg_board_range(b, item, "of").first;

@@ -18,8 +18,11 @@ typedef struct board_build {
     GPtrArray *parts;      /* of rmg_part *: those the file describes */
 } board_build;
 
-/* Memory that lives as long as the board. */
+/* board_build.c: memory that lives as long as the board. */
 void *rmg_board_keep(board_build *b, size_t bytes);
+
+/* board_build.c: the words for kinds of region, in their order, NULL at the end. */
+extern const char *const rmg_region_kind_names[];
 
 /* board_banks.c: the list `banks`. */
 void rmg_board_read_banks(board_build *b, const ynode *root);
@@ -33,7 +36,7 @@ void rmg_board_read_lines(board_build *b, const ynode *root);
 /* board_check.c: do regions, banks and places fit together? */
 void rmg_board_check(board_build *b);
 
-/* A range in the board's way of writing, noting what is wrong with it. */
+/* board_build.c: a range in the board's way of writing, noting what is wrong with it. */
 rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key);
 
 /* board.c: the smallest address from `from` on with (address & mask) == match; false: none. */
