@@ -27,6 +27,7 @@ typedef struct command {
 int command_board(GPtrArray *args);
 int command_probe(GPtrArray *args);
 int command_test(GPtrArray *args);
+int command_explain(GPtrArray *args);
 
 /* Parses options by `entries`. Returns false when the call is to end with *status: after --help
  * (text on stdout) or a wrong option (hint on stderr). */
@@ -51,6 +52,11 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
 
 /* The words tested or held, for people: "16 KiB", "256 words". */
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
+
+/* march.c: the march of that name, or of that notation compiled into room[RMG_MARCH_BYTES]; NULL
+ * after saying what is wrong with it. *name is as it is to be shown. */
+const uint8_t *find_march(const char *command_name, const char *text, uint8_t *room,
+                          const char **name);
 
 /* target.c: is it a target's name? Says what is wrong with it. Opens it; end it with
  * rmg_sim_board_end in any case. */

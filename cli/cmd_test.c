@@ -61,27 +61,9 @@ static bool writable(const char *option, const char *file)
 
 static bool choose_march(test_call *call, rmg_plan *plan)
 {
-    rmg_march_error error = {0, ""};
-    const char *text = call->march ? call->march : "March C-";
-    rmg_status status;
-
-    plan->march = rmg_march_by_name(text);
-    plan->march_name = text;
-    for (uint8_t i = 0; plan->march && i < rmg_march_name_count; i++)
-        if (rmg_march_names[i].code == plan->march)
-            plan->march_name = rmg_march_names[i].name;
-    if (plan->march)
-        return true;
-    plan->march = call->code;
-    status = rmg_march_parse(text, call->code, sizeof call->code, &error);
-    if (status == RMG_ERR_NOTATION)
-        wrong_call("test",
-                   "--march \"%s\": neither a march known by name (docs/marches.md) nor notation: "
-                   "at \"%s\" (place %u) expected %s",
-                   text, text + error.offset, error.offset + 1u, error.expected);
-    else if (status != RMG_OK)
-        wrong_call("test", "--march: %s", rmg_status_text(status));
-    return status == RMG_OK;
+    plan->march =
+        find_march("test", call->march ? call->march : "March C-", call->code, &plan->march_name);
+    return plan->march != NULL;
 }
 
 /* The range that holds everything of a bank or of a socket's banks. */

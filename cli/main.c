@@ -11,6 +11,7 @@ static const command commands[] = {
     {"board", "show or check a board file", command_board},
     {"probe", "spot check: a few values at an address", command_probe},
     {"test", "test a board's memory and name what to look at", command_test},
+    {"explain", "what a march test can and cannot find, computed", command_explain},
 };
 
 static void print_help(void)

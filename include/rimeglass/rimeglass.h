@@ -11,6 +11,7 @@
  *  wiring.h    data and address lines, checked before any cell             rimeglass-core
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
+ *  coverage.h  what a march can find, computed on a small memory               rimeglass
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass
  *  part.h      standard memory chips: size, pinout, supplies               rimeglass
  *  board.h     the board file                                              rimeglass

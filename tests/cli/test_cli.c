@@ -103,6 +103,12 @@ static const struct {
     {"probe|" HALVORN "|0x9C40|--on|" U19, 1, "Look at U19", ""},
     {"probe|" HALVORN "|40000|0b11111111=127|0=0", 1, "Look at U19", ""},
     {"probe|" HALVORN "|0x9C40|255=127|--json|-", 1, "\"socket\": \"U19\"", ""},
+    {"explain|--help", 0, "docs/coverage.md", ""},
+    {"explain", 2, "", "expected one march"},
+    {"explain|March Q", 2, "", "neither a march known by name"},
+    {"explain|--all|March C-", 2, "", "or --all"},
+    {"explain|march c-", 0, "March C-: 10 operations a word", ""},
+    {"explain|any(w0);any(r0)|--json|-", 0, "\"ops_per_word\": 2, \"coverage\": {\"SAF\": 0.5", ""},
     {"test", 2, "", "expected one board file"},
     {"test|" HALVORN, 2, "", "say on what"},
     {"test|" HALVORN "|--pases|3", 2, "", "did you mean --passes?"},
@@ -166,8 +172,14 @@ static void answers(void)
 /* Fits 100 columns, has no colour in a pipe, also where colour would be allowed. */
 static void output_is_plain(void)
 {
-    static const char *const words[] = {"--help", "test|--help", "board|--help",
-                                        "board|show|" HALVORN, "test|" HALVORN "|--on|" U19};
+    static const char *const words[] = {"--help",
+                                        "test|--help",
+                                        "board|--help",
+                                        "board|show|" HALVORN,
+                                        "test|" HALVORN "|--on|" U19,
+                                        "explain|--all",
+                                        "explain|--help",
+                                        "probe|--help"};
 
     for (size_t i = 0; i < COUNT(words); i++) {
         answer a = call_with("rimeglass", words[i], "FORCE_COLOR", NULL);

@@ -13,6 +13,7 @@ int main(void)
         {"runs", NULL, NULL, NULL, NULL, run_tests},
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
         {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
+        {"coverage", NULL, NULL, NULL, NULL, coverage_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

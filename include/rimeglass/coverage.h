@@ -1,0 +1,57 @@
+/* What a march test can and cannot find: computed, by running it through the same engine on a small
+ * memory with every instance of every class of fault. The classes are defined in docs/coverage.md.
+ */
+#ifndef RIMEGLASS_COVERAGE_H
+#define RIMEGLASS_COVERAGE_H
+
+#include "march.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef enum rmg_fault_class {
+    RMG_CLASS_SAF,   /* stuck-at */
+    RMG_CLASS_TF,    /* transition */
+    RMG_CLASS_AF_A,  /* address reaches no cell, cell reached by no address */
+    RMG_CLASS_AF_B,  /* address reaches no cell, another reaches two */
+    RMG_CLASS_AF_C,  /* cell reached by no address, another by two */
+    RMG_CLASS_AF_D,  /* address reaches two cells, cell reached by two addresses */
+    RMG_CLASS_SOF,   /* stuck open */
+    RMG_CLASS_CFIN,  /* inversion coupling */
+    RMG_CLASS_CFID,  /* idempotent coupling */
+    RMG_CLASS_CFST,  /* state coupling */
+    RMG_CLASS_CFDS,  /* disturb coupling */
+    RMG_CLASS_CFTR,  /* transition coupling */
+    RMG_CLASS_CFWD,  /* write destructive coupling */
+    RMG_CLASS_CFRD,  /* read destructive coupling */
+    RMG_CLASS_CFDRD, /* deceptive read destructive coupling */
+    RMG_CLASS_CFIR,  /* incorrect read coupling */
+    RMG_CLASS_WDF,   /* write destructive */
+    RMG_CLASS_RDF,   /* read destructive */
+    RMG_CLASS_DRDF,  /* deceptive read destructive */
+    RMG_CLASS_IRF,   /* incorrect read */
+    RMG_CLASS_DRF,   /* data retention */
+    RMG_CLASS_COUNT
+} rmg_fault_class;
+
+/* Its name in the literature, "CFid"; and a few words for what it is. Constant texts. */
+const char *rmg_fault_class_name(rmg_fault_class fault_class);
+const char *rmg_fault_class_text(rmg_fault_class fault_class);
+
+/* Instances of a class: how many there are, and how many the march finds whatever the memory held
+ * before and whichever way each ⇕ runs. */
+typedef struct rmg_coverage {
+    uint32_t instances;
+    uint32_t found;
+} rmg_coverage;
+
+/* Computes the coverage of a compiled march for one class. RMG_ERR_ARGUMENT: no march, or more than
+ * 8 elements of order ⇕. */
+rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
+                              rmg_coverage *coverage);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

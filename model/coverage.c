@@ -1,0 +1,304 @@
+/* The small cell model: eight cells of one bit, one fault instance, every march through the engine.
+ * Knows no chips and no boards; the simulated board is a model of its own, so that the two check
+ * each other. Definitions: docs/coverage.md. */
+#include "rimeglass/coverage.h"
+
+#include <string.h>
+
+#define CELLS 8u
+
+/* One instance: the class, aggressor and victim, and what distinguishes it within the class. */
+typedef struct instance {
+    rmg_fault_class kind;
+    uint8_t a; /* aggressor, or the other address of an address fault */
+    uint8_t v; /* victim */
+    uint8_t x; /* level, state or direction of the victim */
+    uint8_t s; /* state or operation of the aggressor; reading of an address fault */
+} instance;
+
+typedef struct memory {
+    const instance *f;
+    uint8_t cell[CELLS];
+    uint8_t latch; /* value last read: what an unreached or open cell gives */
+} memory;
+
+/* Aggressor operations of a disturb: what was in it, and what is done. */
+enum { OP_0W0, OP_0W1, OP_1W0, OP_1W1, OP_0R0, OP_1R1 };
+/* What is read where no cell, or two, are reached. */
+enum { READS_LOW, READS_HIGH, READS_LAST };
+
+static const struct {
+    const char *name, *text;
+} classes[RMG_CLASS_COUNT] = {
+    [RMG_CLASS_SAF] = {"SAF", "a cell is stuck at 0 or 1"},
+    [RMG_CLASS_TF] = {"TF", "a cell does not go from 0 to 1, or from 1 to 0"},
+    [RMG_CLASS_AF_A] = {"AF_A", "an address reaches no cell"},
+    [RMG_CLASS_AF_B] = {"AF_B", "an address reaches no cell, another reaches two"},
+    [RMG_CLASS_AF_C] = {"AF_C", "two addresses reach one cell, the other cell none"},
+    [RMG_CLASS_AF_D] = {"AF_D", "an address reaches its cell and another's"},
+    [RMG_CLASS_SOF] = {"SOF", "a cell cannot be reached: the last value read comes again"},
+    [RMG_CLASS_CFIN] = {"CFin", "a change of one cell inverts another"},
+    [RMG_CLASS_CFID] = {"CFid", "a change of one cell sets another to 0 or 1"},
+    [RMG_CLASS_CFST] = {"CFst", "the state of one cell holds another at 0 or 1"},
+    [RMG_CLASS_CFDS] = {"CFds", "reading or writing one cell flips another"},
+    [RMG_CLASS_CFTR] = {"CFtr", "a cell does not change while another is in a state"},
+    [RMG_CLASS_CFWD] = {"CFwd",
+                        "a write of the same value flips a cell while another is in a state"},
+    [RMG_CLASS_CFRD] = {"CFrd", "a read flips a cell while another is in a state, and shows it"},
+    [RMG_CLASS_CFDRD] = {"CFdrd", "the same, and does not show it"},
+    [RMG_CLASS_CFIR] = {"CFir", "a read is wrong while another cell is in a state"},
+    [RMG_CLASS_WDF] = {"WDF", "a write of the same value flips the cell"},
+    [RMG_CLASS_RDF] = {"RDF", "a read flips the cell and shows it"},
+    [RMG_CLASS_DRDF] = {"DRDF", "a read flips the cell and does not show it"},
+    [RMG_CLASS_IRF] = {"IRF", "a read is wrong, the cell is not"},
+    [RMG_CLASS_DRF] = {"DRF", "a cell loses its value when it is left alone"},
+};
+
+const char *rmg_fault_class_name(rmg_fault_class fault_class)
+{
+    return classes[fault_class].name;
+}
+
+const char *rmg_fault_class_text(rmg_fault_class fault_class)
+{
+    return classes[fault_class].text;
+}
+
+/* Faults that act on a state, not on an operation. */
+static void settle(memory *m)
+{
+    const instance *f = m->f;
+
+    if (f->kind == RMG_CLASS_SAF || (f->kind == RMG_CLASS_CFST && m->cell[f->a] == f->s))
+        m->cell[f->v] = f->x;
+}
+
+/* Is the victim's fault awake: always, or by the aggressor's state? */
+static bool awake(const memory *m)
+{
+    return m->f->kind >= RMG_CLASS_WDF || m->cell[m->f->a] == m->f->s;
+}
+
+/* The cells that an address reaches, as a mask. */
+static uint8_t reaches(const instance *f, uint8_t address)
+{
+    const uint8_t own = (uint8_t)(1u << address);
+    const uint8_t victim = (uint8_t)(1u << f->v), other = (uint8_t)(1u << f->a);
+
+    switch (f->kind) {
+    case RMG_CLASS_AF_A:
+        return address == f->v ? 0 : own;
+    case RMG_CLASS_AF_B:
+        return address == f->v ? 0 : address == f->a ? (uint8_t)(own | victim) : own;
+    case RMG_CLASS_AF_C:
+        return address == f->v ? other : own;
+    case RMG_CLASS_AF_D:
+        return address == f->v ? (uint8_t)(own | other) : own;
+    case RMG_CLASS_SOF:
+        return address == f->v ? 0 : own;
+    default:
+        return own;
+    }
+}
+
+/* What one cell gives when it is read, and what the read does to it. */
+static uint8_t read_cell(memory *m, uint8_t i)
+{
+    const instance *f = m->f;
+    const uint8_t state = m->cell[i];
+
+    if (i == f->v && state == f->x && awake(m))
+        switch (f->kind) {
+        case RMG_CLASS_RDF:
+        case RMG_CLASS_CFRD:
+            m->cell[i] = !state;
+            return !state;
+        case RMG_CLASS_DRDF:
+        case RMG_CLASS_CFDRD:
+            m->cell[i] = !state;
+            return state;
+        case RMG_CLASS_IRF:
+        case RMG_CLASS_CFIR:
+            return !state;
+        default:
+            break;
+        }
+    if (f->kind == RMG_CLASS_CFDS && i == f->a && f->s == (state ? OP_1R1 : OP_0R0) &&
+        m->cell[f->v] == f->x)
+        m->cell[f->v] = !f->x;
+    return state;
+}
+
+static rmg_status cells_read(void *context, rmg_addr address, rmg_word *value)
+{
+    memory *m = context;
+    const uint8_t mask = reaches(m->f, (uint8_t)address);
+    uint8_t all = 1, any = 0;
+
+    for (uint8_t i = 0; i < CELLS; i++)
+        if (mask >> i & 1u) {
+            const uint8_t level = read_cell(m, i);
+
+            all &= level;
+            any |= level;
+        }
+    if (!mask)
+        m->latch = m->f->s == READS_LAST ? m->latch : m->f->s == READS_HIGH;
+    else
+        m->latch = m->f->s == READS_HIGH && m->f->kind <= RMG_CLASS_AF_D ? any : all;
+    settle(m);
+    *value = m->latch;
+    return RMG_OK;
+}
+
+/* What writing to the aggressor does to the victim. */
+static void couple(memory *m, uint8_t before, uint8_t now)
+{
+    const instance *f = m->f;
+    static const uint8_t writes[2][2] = {{OP_0W0, OP_0W1}, {OP_1W0, OP_1W1}};
+    const bool moved = before != now;
+
+    if (f->kind == RMG_CLASS_CFIN && moved && now == f->s)
+        m->cell[f->v] ^= 1u;
+    else if (f->kind == RMG_CLASS_CFID && moved && now == f->s)
+        m->cell[f->v] = f->x;
+    else if (f->kind == RMG_CLASS_CFDS && f->s == writes[before][now] && m->cell[f->v] == f->x)
+        m->cell[f->v] = !f->x;
+}
+
+static void write_cell(memory *m, uint8_t i, uint8_t level)
+{
+    const instance *f = m->f;
+    const uint8_t before = m->cell[i];
+    const bool victim = i == f->v;
+
+    m->cell[i] = level;
+    if (victim && (f->kind == RMG_CLASS_TF || (f->kind == RMG_CLASS_CFTR && awake(m))) &&
+        before != level && level == f->x)
+        m->cell[i] = before;
+    if (victim && (f->kind == RMG_CLASS_WDF || (f->kind == RMG_CLASS_CFWD && awake(m))) &&
+        before == level && level == f->x)
+        m->cell[i] = !level;
+    if (i == f->a)
+        couple(m, before, level);
+}
+
+static rmg_status cells_write(void *context, rmg_addr address, rmg_word value)
+{
+    memory *m = context;
+    const uint8_t mask = reaches(m->f, (uint8_t)address);
+
+    for (uint8_t i = 0; i < CELLS; i++)
+        if (mask >> i & 1u)
+            write_cell(m, i, (uint8_t)(value & 1u));
+    settle(m);
+    return RMG_OK;
+}
+
+static rmg_status cells_wait(void *context, uint32_t hold_us)
+{
+    memory *m = context;
+
+    (void)hold_us;
+    if (m->f->kind == RMG_CLASS_DRF && m->cell[m->f->v] == m->f->x)
+        m->cell[m->f->v] = !m->f->x;
+    return RMG_OK;
+}
+
+static const rmg_bus cells_bus = {
+    .version = RMG_BUS_VERSION, .read = cells_read, .write = cells_write, .wait = cells_wait};
+
+/* How the class varies: values of x, values of s, and whether there is an aggressor. */
+static void variants(rmg_fault_class kind, uint8_t *xs, uint8_t *states, bool *pair)
+{
+    *pair = kind >= RMG_CLASS_AF_B && kind <= RMG_CLASS_CFIR && kind != RMG_CLASS_SOF;
+    *xs = 2;
+    *states = *pair ? 2 : 1;
+    if (kind == RMG_CLASS_AF_A || kind == RMG_CLASS_AF_B)
+        *states = 3; /* reads low, high, last value */
+    if (kind <= RMG_CLASS_SOF && kind >= RMG_CLASS_AF_A)
+        *xs = 1;
+    if (kind == RMG_CLASS_AF_C)
+        *states = 1; /* one cell is reached: nothing to choose */
+    if (kind == RMG_CLASS_CFIN)
+        *xs = 1;
+    if (kind == RMG_CLASS_CFDS)
+        *states = 6;
+}
+
+/* Does the march, its ⇕ resolved, find the instance from these contents? */
+static bool finds(const uint8_t *code, const instance *f, uint8_t contents)
+{
+    static const rmg_range all = {0, CELLS - 1u};
+    const rmg_march_job job = {.code = code, .ranges = &all, .range_count = 1, .hold_us = 1};
+    memory m = {.f = f, .latch = contents & 1u};
+    const rmg_target target = {&cells_bus, &m, 1};
+    rmg_tally tally;
+
+    for (uint8_t i = 0; i < CELLS; i++)
+        m.cell[i] = contents >> i & 1u;
+    settle(&m);
+    rmg_tally_clear(&tally, NULL, 0);
+    return rmg_march_run(&target, &job, &tally) == RMG_OK && tally.failing;
+}
+
+/* Finds it from all contents and in every resolution of ⇕? */
+static bool always_finds(uint8_t *code, const uint8_t *const *heads, unsigned either,
+                         const instance *f)
+{
+    static const uint8_t contents[] = {0x00, 0xFF, 0x55, 0xAA, 0x33, 0x1E};
+
+    for (unsigned way = 0; way < 1u << either; way++) {
+        for (unsigned i = 0; i < either; i++) {
+            uint8_t *head = code + (heads[i] - code);
+
+            *head = (uint8_t)((*head & ~RMG_ORDER_MASK) |
+                              (way >> i & 1u ? RMG_ORDER_DOWN : RMG_ORDER_UP));
+        }
+        for (size_t c = 0; c < sizeof contents; c++)
+            if (!finds(code, f, contents[c]))
+                return false;
+    }
+    return true;
+}
+
+rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
+                              rmg_coverage *coverage)
+{
+    uint8_t copy[RMG_MARCH_BYTES] = {0};
+    const uint8_t *heads[8];
+    unsigned either = 0;
+    uint8_t xs, states;
+    size_t size = 0;
+    bool pair;
+
+    memset(coverage, 0, sizeof *coverage);
+    if (!code || fault_class >= RMG_CLASS_COUNT)
+        return RMG_ERR_ARGUMENT;
+    for (; code[size]; size += (code[size] & ~RMG_ORDER_MASK) + 1u) {
+        const uint8_t count = (uint8_t)(code[size] & ~RMG_ORDER_MASK);
+
+        if (size + count + 2u > sizeof copy)
+            return RMG_ERR_ARGUMENT;
+        memcpy(copy + size, code + size, count + 1u);
+        if ((code[size] & RMG_ORDER_MASK) != RMG_ORDER_EITHER || !count)
+            continue;
+        if (either == sizeof heads / sizeof *heads)
+            return RMG_ERR_ARGUMENT;
+        heads[either++] = copy + size;
+    }
+    variants(fault_class, &xs, &states, &pair);
+    for (uint8_t v = 0; v < CELLS; v++)
+        for (uint8_t a = 0; a < (pair ? CELLS : 1u); a++)
+            for (uint8_t x = 0; x < xs; x++)
+                for (uint8_t s = 0; s < states; s++) {
+                    const instance f = {fault_class, pair ? a : CELLS, v, x,
+                                        fault_class == RMG_CLASS_SOF ? READS_LAST : s};
+
+                    if (pair && a == v)
+                        continue;
+                    coverage->instances++;
+                    coverage->found += always_finds(copy, heads, either, &f);
+                }
+    return RMG_OK;
+}
