@@ -6,6 +6,8 @@
 static const char *const bank_keys[] = {"name",    "range", "where", "part", "rows",
                                         "columns", "lines", "data",  NULL};
 
+#define MOST_CONDITIONS 8u
+
 /* One name of a line ("A7", "D3", "low", "high") to its number. */
 static bool line_number(const board_build *b, const char *text, char letter, uint8_t *number)
 {
@@ -95,7 +97,10 @@ static void read_where(board_build *b, const ynode *map, rmg_where *where)
     ynode *list = rmg_yaml_list(b->file, map, "where", false);
     ynode *item;
 
-    for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
+    if (rmg_yaml_item(b->file, list, MOST_CONDITIONS))
+        rmg_yaml_wrong(b->file, list, "where", "more than %u address lines", MOST_CONDITIONS);
+    for (size_t i = 0; i < MOST_CONDITIONS && (item = rmg_yaml_item(b->file, list, i)) != NULL;
+         i++) {
         gchar **sides = g_strsplit(rmg_yaml_text(item), "=", 2);
         const bool two = sides[0] && sides[1];
         const bool one = two && strcmp(g_strstrip(sides[1]), "1") == 0;

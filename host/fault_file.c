@@ -382,10 +382,13 @@ void rmg_faults_free(rmg_faults *faults)
     memset(faults, 0, sizeof *faults);
 }
 
+#define MOST_BYTES ((size_t)1 << 30) /* of a simulation's memory */
+
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
                                rmg_mistakes *mistakes)
 {
     rmg_status status = RMG_OK;
+    size_t bytes;
 
     memset(run, 0, sizeof *run);
     run->faults.world_seed = 1;
@@ -394,7 +397,10 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
     if (status != RMG_OK)
         return status;
     rmg_board_to_sim(board, &run->plan);
-    run->memory = g_malloc(MAX(rmg_sim_bytes(&run->plan.board), 1));
+    bytes = rmg_sim_bytes(&run->plan.board);
+    run->memory = bytes > MOST_BYTES ? NULL : g_try_malloc(MAX(bytes, 1));
+    if (!run->memory)
+        return RMG_ERR_ROOM;
     status = rmg_sim_start(&run->sim, &run->plan.board, run->faults.list,
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
     run->target.bus = &rmg_sim_bus;

@@ -31,7 +31,8 @@ typedef struct rmg_sim_board_run {
 } rmg_sim_board_run;
 
 /* Starts a simulation of `board` with the faults of `file` (NULL: a healthy board, world seed 1).
- * `run` must not be moved while it is in use; end it with rmg_sim_board_end in any case. */
+ * RMG_ERR_ROOM: it would need more than 1 GiB. `run` must not be moved while it is in use; end it
+ * with rmg_sim_board_end in any case. */
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
                                rmg_mistakes *mistakes);
 void rmg_sim_board_end(rmg_sim_board_run *run);
