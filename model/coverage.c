@@ -76,7 +76,7 @@ static void settle(memory *m)
 /* Is the victim's fault awake: always, or by the aggressor's state? */
 static bool awake(const memory *m)
 {
-    return m->f->kind >= RMG_CLASS_WDF || m->cell[m->f->a] == m->f->s;
+    return m->f->kind >= RMG_CLASS_WDF || (m->f->a < CELLS && m->cell[m->f->a] == m->f->s);
 }
 
 /* The cells that an address reaches, as a mask. */
@@ -136,7 +136,7 @@ static rmg_status cells_read(void *context, rmg_addr address, rmg_word *value)
     uint8_t all = 1, any = 0;
 
     for (uint8_t i = 0; i < CELLS; i++)
-        if (mask >> i & 1u) {
+        if ((uint8_t)(mask >> i) & 1u) {
             const uint8_t level = read_cell(m, i);
 
             all &= level;
@@ -189,7 +189,7 @@ static rmg_status cells_write(void *context, rmg_addr address, rmg_word value)
     const uint8_t mask = reaches(m->f, (uint8_t)address);
 
     for (uint8_t i = 0; i < CELLS; i++)
-        if (mask >> i & 1u)
+        if ((uint8_t)(mask >> i) & 1u)
             write_cell(m, i, (uint8_t)(value & 1u));
     settle(m);
     return RMG_OK;
@@ -236,7 +236,7 @@ static bool finds(const uint8_t *code, const instance *f, uint8_t contents)
     rmg_tally tally;
 
     for (uint8_t i = 0; i < CELLS; i++)
-        m.cell[i] = contents >> i & 1u;
+        m.cell[i] = (uint8_t)(contents >> i) & 1u;
     settle(&m);
     rmg_tally_clear(&tally, NULL, 0);
     return rmg_march_run(&target, &job, &tally) == RMG_OK && tally.failing;
