@@ -187,7 +187,11 @@ static void print_unreached(FILE *to, const rmg_run *run)
             if ((lines >> k) & 1u)
                 g_string_append_printf(text, " %s",
                                        rmg_board_line_text(board, k, name, sizeof name));
-        if (text->len && run->wired[b]) {
+        if (rmg_run_lines_skipped(run, b)) {
+            g_string_printf(text, "of the %s bank: not checked, too few of its words are tested",
+                            board->banks[b].name);
+            print_wrapped(to, "  lines ", 8, text->str);
+        } else if (text->len && run->wired[b]) {
             g_string_append_printf(text, " of the %s bank: cannot vary within what was tested",
                                    board->banks[b].name);
             print_wrapped(to, "  address lines", 17, text->str);

@@ -77,6 +77,14 @@ static json_t *not_reached_json(const rmg_run *run)
     for (size_t b = 0; b < board->bank_count; b++) {
         const rmg_addr lines = rmg_run_unchecked_lines(run, b);
 
+        if (rmg_run_lines_skipped(run, b)) {
+            gchar *what = g_strdup_printf("lines of the %s bank", board->banks[b].name);
+
+            json_array_append_new(array, json_pack("{s:s, s:s}", "what", what, "reason",
+                                                   "too few of its words are tested"));
+            g_free(what);
+        }
+
         for (uint8_t k = 0; k < board->address_bits; k++)
             if (run->wired[b] && (lines >> k) & 1u) {
                 gchar *what = g_strdup_printf("%s of the %s bank",

@@ -168,6 +168,16 @@ rmg_addr rmg_run_unchecked_lines(const rmg_run *run, size_t bank)
     return run->wired[bank] ? lines & ~run->wirings[bank].lines : lines;
 }
 
+bool rmg_run_lines_skipped(const rmg_run *run, size_t bank)
+{
+    rmg_where part;
+
+    for (size_t i = 0; i < run->tested_count && !run->wired[bank]; i++)
+        if (rmg_where_within(&run->board->bank_wheres[bank], &run->tested[i], &part))
+            return true;
+    return false;
+}
+
 /* Is the board's first memory, whole, among what is tested? */
 bool rmg_run_has_first_memory(const rmg_run *run)
 {

@@ -111,6 +111,9 @@ bool rmg_run_failed(const rmg_run *run);
  */
 rmg_addr rmg_run_unchecked_lines(const rmg_run *run, size_t bank);
 
+/* Is some of the bank tested although its lines were not checked (fewer than four words of it)? */
+bool rmg_run_lines_skipped(const rmg_run *run, size_t bank);
+
 /* Two passes or more ended, and every one had the same failure set. */
 bool rmg_run_repeats(const rmg_run *run);
 

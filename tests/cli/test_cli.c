@@ -143,6 +143,8 @@ static const struct {
     {"test|" HALVORN "|--on|sim:|--bank|upper", 0, "0x8000-0xBFFF        16 KiB", ""},
     {"test|" HALVORN "|--on|sim:|--range|0x8000-0x8FFF", 0,
      "A12 A13 of the upper bank: cannot vary", ""},
+    {"test|" HALVORN "|--on|sim:|--range|0x8000-0x8001", 0, "lines of the upper bank: not checked",
+     ""},
     {"test|" HALVORN "|--on|sim:|--bank|middle", 2, "", "no such bank"},
     {"test|" HALVORN "|--on|" U19 "|--socket|U11", 0, "No fault found", ""},
     {"test|" HALVORN "|--on|" U19 "|--socket|U20", 1, "Look at U19", ""},
