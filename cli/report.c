@@ -188,8 +188,9 @@ static void print_unreached(FILE *to, const rmg_run *run)
                 g_string_append_printf(text, " %s",
                                        rmg_board_line_text(board, k, name, sizeof name));
         if (rmg_run_lines_skipped(run, b)) {
-            g_string_printf(text, "of the %s bank: not checked, too few of its words are tested",
-                            board->banks[b].name);
+            g_string_printf(text, "of the %s bank: not checked, %s", board->banks[b].name,
+                            run->complete ? "too few of its words are tested"
+                                          : "the run ended before");
             print_wrapped(to, "  lines ", 8, text->str);
         } else if (text->len && run->wired[b]) {
             g_string_append_printf(text, " of the %s bank: cannot vary within what was tested",

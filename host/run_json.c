@@ -81,7 +81,8 @@ static json_t *not_reached_json(const rmg_run *run)
             gchar *what = g_strdup_printf("lines of the %s bank", board->banks[b].name);
 
             json_array_append_new(array, json_pack("{s:s, s:s}", "what", what, "reason",
-                                                   "too few of its words are tested"));
+                                                   run->complete ? "too few of its words are tested"
+                                                                 : "the run ended before"));
             g_free(what);
         }
 
