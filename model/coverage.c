@@ -10,10 +10,10 @@
 /* One instance: the class, aggressor and victim, and what distinguishes it within the class. */
 typedef struct instance {
     rmg_fault_class kind;
-    uint8_t a; /* aggressor, or the other address of an address fault */
+    uint8_t a; /* aggressor, or the other address of an address fault; CELLS: none */
     uint8_t v; /* victim */
     uint8_t x; /* level, state or direction of the victim */
-    uint8_t s; /* state or operation of the aggressor; reading of an address fault */
+    uint8_t s; /* state or operation of the aggressor */
 } instance;
 
 typedef struct memory {
@@ -25,17 +25,40 @@ typedef struct memory {
 /* Aggressor operations of a disturb: what was in it, and what is done. */
 enum { OP_0W0, OP_0W1, OP_1W0, OP_1W1, OP_0R0, OP_1R1 };
 /* What is read where no cell, or two, are reached. */
-enum { READS_LOW, READS_HIGH, READS_LAST };
+typedef enum reading { READS_AND, READS_OR, READS_LAST } reading;
+
+static reading reading_of(rmg_fault_class kind)
+{
+    switch (kind) {
+    case RMG_CLASS_AF_A_OR:
+    case RMG_CLASS_AF_B_OR:
+    case RMG_CLASS_AF_D_OR:
+        return READS_OR;
+    case RMG_CLASS_AF_A_LAST:
+    case RMG_CLASS_AF_B_LAST:
+    case RMG_CLASS_SOF:
+        return READS_LAST;
+    default:
+        return READS_AND;
+    }
+}
 
 static const struct {
     const char *name, *text;
 } classes[RMG_CLASS_COUNT] = {
     [RMG_CLASS_SAF] = {"SAF", "a cell is stuck at 0 or 1"},
     [RMG_CLASS_TF] = {"TF", "a cell does not go from 0 to 1, or from 1 to 0"},
-    [RMG_CLASS_AF_A] = {"AF_A", "an address reaches no cell"},
-    [RMG_CLASS_AF_B] = {"AF_B", "an address reaches no cell, another reaches two"},
+    [RMG_CLASS_AF_A_AND] = {"AF_A_and", "an address reaches no cell and reads 1"},
+    [RMG_CLASS_AF_A_OR] = {"AF_A_or", "an address reaches no cell and reads 0"},
+    [RMG_CLASS_AF_A_LAST] = {"AF_A_last",
+                             "an address reaches no cell and reads what was read before"},
+    [RMG_CLASS_AF_B_AND] = {"AF_B_and",
+                            "AF_A_and, and another address reaches two cells: reads AND"},
+    [RMG_CLASS_AF_B_OR] = {"AF_B_or", "AF_A_or, and another address reaches two cells: reads OR"},
+    [RMG_CLASS_AF_B_LAST] = {"AF_B_last", "AF_A_last, and another address reaches two cells"},
     [RMG_CLASS_AF_C] = {"AF_C", "two addresses reach one cell, the other cell none"},
-    [RMG_CLASS_AF_D] = {"AF_D", "an address reaches its cell and another's"},
+    [RMG_CLASS_AF_D_AND] = {"AF_D_and", "an address reaches its cell and another's: reads AND"},
+    [RMG_CLASS_AF_D_OR] = {"AF_D_or", "an address reaches its cell and another's: reads OR"},
     [RMG_CLASS_SOF] = {"SOF", "a cell cannot be reached: the last value read comes again"},
     [RMG_CLASS_CFIN] = {"CFin", "a change of one cell inverts another"},
     [RMG_CLASS_CFID] = {"CFid", "a change of one cell sets another to 0 or 1"},
@@ -86,16 +109,20 @@ static uint8_t reaches(const instance *f, uint8_t address)
     const uint8_t victim = (uint8_t)(1u << f->v), other = (uint8_t)(1u << f->a);
 
     switch (f->kind) {
-    case RMG_CLASS_AF_A:
+    case RMG_CLASS_AF_A_AND:
+    case RMG_CLASS_AF_A_OR:
+    case RMG_CLASS_AF_A_LAST:
+    case RMG_CLASS_SOF:
         return address == f->v ? 0 : own;
-    case RMG_CLASS_AF_B:
+    case RMG_CLASS_AF_B_AND:
+    case RMG_CLASS_AF_B_OR:
+    case RMG_CLASS_AF_B_LAST:
         return address == f->v ? 0 : address == f->a ? (uint8_t)(own | victim) : own;
     case RMG_CLASS_AF_C:
         return address == f->v ? other : own;
-    case RMG_CLASS_AF_D:
+    case RMG_CLASS_AF_D_AND:
+    case RMG_CLASS_AF_D_OR:
         return address == f->v ? (uint8_t)(own | other) : own;
-    case RMG_CLASS_SOF:
-        return address == f->v ? 0 : own;
     default:
         return own;
     }
@@ -142,10 +169,17 @@ static rmg_status cells_read(void *context, rmg_addr address, rmg_word *value)
             all &= level;
             any |= level;
         }
-    if (!mask)
-        m->latch = m->f->s == READS_LAST ? m->latch : m->f->s == READS_HIGH;
-    else
-        m->latch = m->f->s == READS_HIGH && m->f->kind <= RMG_CLASS_AF_D ? any : all;
+    switch (reading_of(m->f->kind)) {
+    case READS_AND:
+        m->latch = all; /* of none: the lines rest at 1 */
+        break;
+    case READS_OR:
+        m->latch = any; /* of none: at 0 */
+        break;
+    case READS_LAST:
+        m->latch = mask ? all : m->latch;
+        break;
+    }
     settle(m);
     *value = m->latch;
     return RMG_OK;
@@ -211,15 +245,11 @@ static const rmg_bus cells_bus = {
 /* How the class varies: values of x, values of s, and whether there is an aggressor. */
 static void variants(rmg_fault_class kind, uint8_t *xs, uint8_t *states, bool *pair)
 {
-    *pair = kind >= RMG_CLASS_AF_B && kind <= RMG_CLASS_CFIR && kind != RMG_CLASS_SOF;
-    *xs = 2;
-    *states = *pair ? 2 : 1;
-    if (kind == RMG_CLASS_AF_A || kind == RMG_CLASS_AF_B)
-        *states = 3; /* reads low, high, last value */
-    if (kind <= RMG_CLASS_SOF && kind >= RMG_CLASS_AF_A)
-        *xs = 1;
-    if (kind == RMG_CLASS_AF_C)
-        *states = 1; /* one cell is reached: nothing to choose */
+    const bool address = kind >= RMG_CLASS_AF_A_AND && kind <= RMG_CLASS_SOF;
+
+    *pair = kind >= RMG_CLASS_AF_B_AND && kind <= RMG_CLASS_CFIR && kind != RMG_CLASS_SOF;
+    *xs = address ? 1 : 2;
+    *states = *pair && !address ? 2 : 1;
     if (kind == RMG_CLASS_CFIN)
         *xs = 1;
     if (kind == RMG_CLASS_CFDS)
@@ -227,24 +257,24 @@ static void variants(rmg_fault_class kind, uint8_t *xs, uint8_t *states, bool *p
 }
 
 /* Does the march, its ⇕ resolved, find the instance from these contents? */
-static bool finds(const uint8_t *code, const instance *f, uint8_t contents)
+static bool finds(const uint8_t *code, const instance *f, uint8_t contents, rmg_tally *tally)
 {
     static const rmg_range all = {0, CELLS - 1u};
     const rmg_march_job job = {.code = code, .ranges = &all, .range_count = 1, .hold_us = 1};
     memory m = {.f = f, .latch = contents & 1u};
     const rmg_target target = {&cells_bus, &m, 1};
-    rmg_tally tally;
 
     for (uint8_t i = 0; i < CELLS; i++)
         m.cell[i] = (uint8_t)(contents >> i) & 1u;
     settle(&m);
-    rmg_tally_clear(&tally, NULL, 0);
-    return rmg_march_run(&target, &job, &tally) == RMG_OK && tally.failing;
+    tally->failing = 0; /* all that is asked of it; to clear the rest takes longer than the march */
+    tally->first_count = 0;
+    return rmg_march_run(&target, &job, tally) == RMG_OK && tally->failing;
 }
 
 /* Finds it from all contents and in every resolution of ⇕? */
 static bool always_finds(uint8_t *code, const uint8_t *const *heads, unsigned either,
-                         const instance *f)
+                         const instance *f, rmg_tally *tally)
 {
     static const uint8_t contents[] = {0x00, 0xFF, 0x55, 0xAA, 0x33, 0x1E};
 
@@ -256,7 +286,7 @@ static bool always_finds(uint8_t *code, const uint8_t *const *heads, unsigned ei
                               (way >> i & 1u ? RMG_ORDER_DOWN : RMG_ORDER_UP));
         }
         for (size_t c = 0; c < sizeof contents; c++)
-            if (!finds(code, f, contents[c]))
+            if (!finds(code, f, contents[c], tally))
                 return false;
     }
     return true;
@@ -268,6 +298,7 @@ rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
     uint8_t copy[RMG_MARCH_BYTES] = {0};
     const uint8_t *heads[8];
     unsigned either = 0;
+    rmg_tally tally;
     uint8_t xs, states;
     size_t size = 0;
     bool pair;
@@ -288,17 +319,17 @@ rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
         heads[either++] = copy + size;
     }
     variants(fault_class, &xs, &states, &pair);
+    rmg_tally_clear(&tally, NULL, 0);
     for (uint8_t v = 0; v < CELLS; v++)
         for (uint8_t a = 0; a < (pair ? CELLS : 1u); a++)
             for (uint8_t x = 0; x < xs; x++)
                 for (uint8_t s = 0; s < states; s++) {
-                    const instance f = {fault_class, pair ? a : CELLS, v, x,
-                                        fault_class == RMG_CLASS_SOF ? READS_LAST : s};
+                    const instance f = {fault_class, pair ? a : CELLS, v, x, s};
 
                     if (pair && a == v)
                         continue;
                     coverage->instances++;
-                    coverage->found += always_finds(copy, heads, either, &f);
+                    coverage->found += always_finds(copy, heads, either, &f, &tally);
                 }
     return RMG_OK;
 }

@@ -11,12 +11,19 @@ extern "C" {
 #endif
 
 typedef enum rmg_fault_class {
-    RMG_CLASS_SAF,   /* stuck-at */
-    RMG_CLASS_TF,    /* transition */
-    RMG_CLASS_AF_A,  /* address reaches no cell, cell reached by no address */
-    RMG_CLASS_AF_B,  /* address reaches no cell, another reaches two */
-    RMG_CLASS_AF_C,  /* cell reached by no address, another by two */
-    RMG_CLASS_AF_D,  /* address reaches two cells, cell reached by two addresses */
+    RMG_CLASS_SAF, /* stuck-at */
+    RMG_CLASS_TF,  /* transition */
+    /* address faults by van de Goor's four types, and by what is read where no cell or two are
+       reached: wired-AND, wired-OR, or the value read before */
+    RMG_CLASS_AF_A_AND, /* A: an address reaches no cell, and its cell is reached by none */
+    RMG_CLASS_AF_A_OR,
+    RMG_CLASS_AF_A_LAST,
+    RMG_CLASS_AF_B_AND, /* B: an address reaches no cell, another reaches two */
+    RMG_CLASS_AF_B_OR,
+    RMG_CLASS_AF_B_LAST,
+    RMG_CLASS_AF_C,     /* C: a cell is reached by no address, another by two */
+    RMG_CLASS_AF_D_AND, /* D: an address reaches two cells, a cell is reached by two addresses */
+    RMG_CLASS_AF_D_OR,
     RMG_CLASS_SOF,   /* stuck open */
     RMG_CLASS_CFIN,  /* inversion coupling */
     RMG_CLASS_CFID,  /* idempotent coupling */

@@ -33,8 +33,13 @@ static void proved_shares(void)
         {"MATS", RMG_CLASS_SAF, 1},
         {"MATS+", RMG_CLASS_SAF, 1},
         {"MATS+", RMG_CLASS_TF, 0.5},
+        {"MATS+", RMG_CLASS_AF_A_AND, 1},
+        {"MATS+", RMG_CLASS_AF_A_OR, 1},
+        {"MATS+", RMG_CLASS_AF_B_AND, 1},
+        {"MATS+", RMG_CLASS_AF_B_OR, 1},
+        {"MATS+", RMG_CLASS_AF_D_OR, 1},
         {"MATS+", RMG_CLASS_AF_C, 1},
-        {"MATS+", RMG_CLASS_AF_D, 1},
+        {"MATS+", RMG_CLASS_AF_D_AND, 1},
         {"MATS++", RMG_CLASS_TF, 1},
         {"MATS++", RMG_CLASS_SOF, 1},
         {"March X", RMG_CLASS_CFIN, 1},
@@ -72,13 +77,15 @@ static void proved_shares(void)
 static void numbers_of_instances(void)
 {
     static const uint32_t counts[RMG_CLASS_COUNT] = {
-        [RMG_CLASS_SAF] = 16,   [RMG_CLASS_TF] = 16,    [RMG_CLASS_AF_A] = 24,
-        [RMG_CLASS_AF_B] = 168, [RMG_CLASS_AF_C] = 56,  [RMG_CLASS_AF_D] = 112,
-        [RMG_CLASS_SOF] = 8,    [RMG_CLASS_CFIN] = 112, [RMG_CLASS_CFID] = 224,
-        [RMG_CLASS_CFST] = 224, [RMG_CLASS_CFDS] = 672, [RMG_CLASS_CFTR] = 224,
-        [RMG_CLASS_CFWD] = 224, [RMG_CLASS_CFRD] = 224, [RMG_CLASS_CFDRD] = 224,
-        [RMG_CLASS_CFIR] = 224, [RMG_CLASS_WDF] = 16,   [RMG_CLASS_RDF] = 16,
-        [RMG_CLASS_DRDF] = 16,  [RMG_CLASS_IRF] = 16,   [RMG_CLASS_DRF] = 16};
+        [RMG_CLASS_SAF] = 16,      [RMG_CLASS_TF] = 16,        [RMG_CLASS_AF_A_AND] = 8,
+        [RMG_CLASS_AF_A_OR] = 8,   [RMG_CLASS_AF_A_LAST] = 8,  [RMG_CLASS_AF_B_AND] = 56,
+        [RMG_CLASS_AF_B_OR] = 56,  [RMG_CLASS_AF_B_LAST] = 56, [RMG_CLASS_AF_C] = 56,
+        [RMG_CLASS_AF_D_AND] = 56, [RMG_CLASS_AF_D_OR] = 56,   [RMG_CLASS_SOF] = 8,
+        [RMG_CLASS_CFIN] = 112,    [RMG_CLASS_CFID] = 224,     [RMG_CLASS_CFST] = 224,
+        [RMG_CLASS_CFDS] = 672,    [RMG_CLASS_CFTR] = 224,     [RMG_CLASS_CFWD] = 224,
+        [RMG_CLASS_CFRD] = 224,    [RMG_CLASS_CFDRD] = 224,    [RMG_CLASS_CFIR] = 224,
+        [RMG_CLASS_WDF] = 16,      [RMG_CLASS_RDF] = 16,       [RMG_CLASS_DRDF] = 16,
+        [RMG_CLASS_IRF] = 16,      [RMG_CLASS_DRF] = 16};
     const uint8_t nothing_read[] = {RMG_ORDER_UP | 1u, RMG_OP_W0, 0};
     rmg_coverage c;
 
