@@ -341,7 +341,7 @@ static void branch(wording *w)
                            line->points[bad->parent].name, bad->name));
     add_text(w->next,
              g_strdup_printf("Put a probe on %s and then on %s while the test runs: where does "
-                             "the level stop to move?",
+                             "the level stop moving?",
                              line->points[bad->parent].name, bad->name));
 }
 
