@@ -163,7 +163,10 @@ static void word_socket(wording *w, const gchar *bits, const gchar *bank)
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET) {
         s->kind = g_strdup_printf("%s %s", bits, rmg_name_level(&s->finding));
     } else if (s->finding.kind == RMG_FINDING_NEVER_WRITTEN) {
-        s->kind = g_strdup_printf("%s is never written: it keeps what it holds", bits);
+        s->kind = g_strdup_printf(s->finding.bits & (s->finding.bits - 1u)
+                                      ? "%s are never written: they keep what they hold"
+                                      : "%s is never written: it keeps what it holds",
+                                  bits);
     } else if (s->finding.kind == RMG_FINDING_DRAGGED) {
         gchar *other = rmg_name_bank(w->board, s->finding.bank2);
 
@@ -409,12 +412,30 @@ static int by_confidence(const void *a, const void *b)
     return (x->finding.socket > y->finding.socket) - (x->finding.socket < y->finding.socket);
 }
 
+/* The wirings with bits that hold what no write changes no longer taken for stuck: at both ends of
+ * a bank they may have held the same, and would pass for a line with another dead bit. */
+static rmg_wiring *wirings_seen_closer(const rmg_run *run)
+{
+    rmg_wiring *closer = g_memdup2(run->wirings, run->board->bank_count * sizeof *closer);
+
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        const rmg_word fixed = run->data_details[b].fixed;
+
+        closer[b].low &= ~fixed;
+        closer[b].high &= ~fixed;
+        closer[b].opposite &= ~fixed;
+        closer[b].unsteady |= fixed;
+    }
+    return closer;
+}
+
 void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
 {
+    rmg_wiring *wirings = wirings_seen_closer(run);
     const rmg_evidence evidence = {
         .placement = &run->board->placement,
         .banks = run->board->bank_wheres,
-        .wirings = run->wirings,
+        .wirings = wirings,
         .wired = run->wired,
         .tally = &run->tally,
         .mask = run->mask,
@@ -458,6 +479,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
     if (suspects->count)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
     g_array_free(findings, TRUE);
+    g_free(wirings);
 }
 
 void rmg_suspects_free(rmg_suspects *suspects)

@@ -85,13 +85,16 @@ gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f)
 
 const char *rmg_name_level(const rmg_finding *f)
 {
+    const bool several = f->bits & (f->bits - 1u);
+
     if (f->low == f->bits)
-        return "always reads 0";
+        return several ? "always read 0" : "always reads 0";
     if (f->high == f->bits)
-        return "always reads 1";
+        return several ? "always read 1" : "always reads 1";
     if (f->opposite == f->bits)
-        return "reads what was last on the bus: nobody drives it";
-    return "does not read back what was written";
+        return several ? "read what was last on the bus: nobody drives them"
+                       : "reads what was last on the bus: nobody drives it";
+    return several ? "do not read back what was written" : "does not read back what was written";
 }
 
 static bool is_suspect(const wording *w, uint16_t socket)

@@ -268,6 +268,29 @@ static void several_at_once(void)
     rmg_board_free(board);
 }
 
+/* A missing chip in one bank and a never written one on the same bits in the other: two sockets,
+ * never a data line, whatever the second held at power-on. */
+static void no_line_out_of_two_chips(void)
+{
+    static const rmg_sim_fault two[] = {{.kind = RMG_FAULT_MISSING, .chip = 2},
+                                        {.kind = RMG_FAULT_NO_WRITE, .scope = {1u << 6}}};
+    rmg_board *board = bench_load("demo/boards/ostrel16.yaml");
+
+    for (unsigned n = 0; n < 12; n++) {
+        rmg_suspects s;
+        rmg_run run;
+
+        examine(board, two, 2, 1, &run, &s);
+        CHECK(s.count == 2 && strcmp(s.list[0].site, "U33") == 0 &&
+                  strcmp(s.list[1].site, "U37") == 0 &&
+                  s.list[1].finding.kind == RMG_FINDING_NEVER_WRITTEN,
+              "%zu found, the first: %s", s.count, s.count ? s.list[0].headline : "none");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 /* A port that flips one of these data bits in one read of `one_in`, by its own dice. */
 typedef struct flaky {
     rmg_sim *sim;
@@ -393,6 +416,7 @@ CU_TestInfo suspect_tests[] = {
     {"healthy boards", healthy},
     {"no more certainty than given", no_more_certainty_than_given},
     {"several at once", several_at_once},
+    {"no line out of two chips", no_line_out_of_two_chips},
     {"rivals predict the same words", rivals_predict_the_same},
     {"failures that do not repeat", failures_that_do_not_repeat},
     CU_TEST_INFO_NULL,

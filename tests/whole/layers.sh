@@ -10,10 +10,10 @@ forbid() { # folder, pattern of includes it must not have
         fail=1
     fi
 }
-core='rimeglass/(sim|part|board|fault|failset|probe|run|suspect|result|draw)\.h'
+core='rimeglass/(sim|coverage|part|board|fault|failset|probe|run|suspect|result|draw)\.h'
 forbid core "$core|glib|stdio|stdlib|\.\./"
 forbid model 'rimeglass/(part|board|fault|failset|probe|run|suspect|result|draw)\.h|glib|stdio|stdlib|\.\./'
-forbid ports 'rimeglass/(part|board|fault|failset|probe|run|suspect|result|draw)\.h|glib|yaml|\.\./|model/|host/|cli/'
+forbid ports 'rimeglass/(coverage|part|board|fault|failset|probe|run|suspect|result|draw)\.h|glib|yaml|\.\./|model/|host/|cli/'
 forbid host '\.\./|cli|core/|model/'
 forbid cli '\.\./|core/|model/|host/|ports/|cairo|yaml|jansson'
 # what the core includes from outside
