@@ -121,6 +121,10 @@ bool rmg_where_within(const rmg_where *where, const rmg_range *range, rmg_where 
     return part->first <= part->last && part->last <= last && part->first <= last;
 }
 
+#define KEEPS_LONGER                                                                               \
+    250u /* a sound cell keeps its value so much longer than its data sheet says                   \
+          */
+
 void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
 {
     plan->chips = g_new0(rmg_sim_chip, MAX(board->socket_count, 1));
@@ -131,6 +135,10 @@ void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan)
         plan->chips[i].address_lines = part ? part->address_lines : 0;
         plan->chips[i].row_lines = part ? part->row_lines : 0;
         plan->chips[i].rom = part && part->kind == RMG_PART_ROM;
+        if (part && part->kind == RMG_PART_DRAM) {
+            plan->chips[i].refresh_us = board->refreshes ? (uint32_t)part->refresh_ms * 1000u : 0;
+            plan->chips[i].keep_us = (uint32_t)part->refresh_ms * 1000u * KEEPS_LONGER;
+        }
     }
     plan->mirrors = g_new0(rmg_sim_mirror, MAX(board->region_count, 1));
     plan->board.mirrors = plan->mirrors;

@@ -5,14 +5,15 @@
 #include <string.h>
 
 static const char *const root_keys[] = {
-    "board",        "revision",  "word",    "address-lines", "addresses",  "undriven",
-    "parts",        "access-ns", "regions", "banks",         "sockets",    "drawing",
-    "first-memory", "pages",     "lines",   "holds-ns",      "holds-then", NULL};
+    "board",     "revision", "word",     "address-lines", "addresses", "undriven", "parts",
+    "access-ns", "refresh",  "regions",  "banks",         "sockets",   "drawing",  "first-memory",
+    "pages",     "lines",    "holds-ns", "holds-then",    NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
 static const char *const unit_words[] = {"bytes", "words", NULL};
 static const char *const after_words[] = {"high", "low", NULL};
+static const char *const refresh_words[] = {"board", "accesses", NULL};
 static const char *const undriven_words[] = {"high", "low", "holds", NULL};
 
 static uint8_t log2_of(uint64_t value)
@@ -62,6 +63,7 @@ static void read_head(board_build *b, ynode *root)
     board->hold_ns = rmg_yaml_number(file, root, "holds-ns", 0, 1000000000000, 0);
     board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
+    board->refreshes = rmg_yaml_choice(file, root, "refresh", refresh_words, 0) == 0;
     board->first_memory.first = 1;
     if (rmg_yaml_get(file, root, "first-memory"))
         board->first_memory = rmg_board_range(b, root, "first-memory");

@@ -7,7 +7,7 @@
 typedef struct fault_form {
     const char *word;
     rmg_fault_kind kind;
-    const char *keys[8];
+    const char *keys[10];
     bool open; /* the level is the one it floats at */
     void (*read)(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 } fault_form;
@@ -44,7 +44,7 @@ const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket)
 }
 
 /* "D5": a bus data bit. */
-static uint8_t read_bit(fault_reader *r, const ynode *map, const char *key)
+uint8_t rmg_fault_bit(fault_reader *r, const ynode *map, const char *key)
 {
     const ynode *node = rmg_yaml_need(r->file, map, key);
     char stem[4];
@@ -61,17 +61,19 @@ static uint8_t read_bit(fault_reader *r, const ynode *map, const char *key)
     return (uint8_t)n;
 }
 
-/* Which data line of the fault's chip carries bus bit "bit"; needed only where it has several. */
-static uint8_t read_data_line(fault_reader *r, const ynode *map, uint16_t socket, bool all_allowed)
+/* Which data line of the fault's chip carries the bus bit under `key`; needed only where it has
+ * several. */
+uint8_t rmg_fault_data_line(fault_reader *r, const ynode *map, const char *key, uint16_t socket,
+                            bool all_allowed)
 {
-    const ynode *node = rmg_yaml_get(r->file, map, "bit");
+    const ynode *node = rmg_yaml_get(r->file, map, key);
     uint8_t bit;
 
     if (!node && rmg_fault_part(r, socket)->width == 1)
         return 0;
     if (!node && all_allowed)
         return RMG_ALL_DATA_LINES;
-    bit = read_bit(r, map, "bit");
+    bit = rmg_fault_bit(r, map, key);
     if (!node)
         return 0;
     for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
@@ -81,8 +83,7 @@ static uint8_t read_data_line(fault_reader *r, const ynode *map, uint16_t socket
             if (rule->data_bits[line] == bit)
                 return line;
     }
-    rmg_yaml_wrong(r->file, node, "bit", "%s does not hold D%u", r->board->sockets[socket].name,
-                   bit);
+    rmg_yaml_wrong(r->file, node, key, "%s does not hold D%u", r->board->sockets[socket].name, bit);
     return 0;
 }
 
@@ -92,7 +93,7 @@ static void read_level(fault_reader *r, const ynode *map, bool open, rmg_sim_fau
                         : (uint8_t)rmg_yaml_number(r->file, map, "level", 0, 1, -1);
 }
 
-static void read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+void rmg_fault_read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const ynode *node = rmg_yaml_get(r->file, map, "address");
     uint64_t address;
@@ -102,7 +103,7 @@ static void read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
         const rmg_part *part;
 
         fault->chip = rmg_fault_socket(r, map);
-        fault->data_line = read_data_line(r, map, fault->chip, false);
+        fault->data_line = rmg_fault_data_line(r, map, "bit", fault->chip, false);
         part = rmg_fault_part(r, fault->chip);
         fault->cell =
             rmg_yaml_number(r->file, map, "cell", 0, ((uint64_t)1 << part->address_lines) - 1u, -1);
@@ -112,7 +113,7 @@ static void read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
         rmg_yaml_wrong(r->file, node, "address", "found \"%s\", expected an address like 0x9C40",
                        rmg_yaml_text(node));
     else if (!rmg_place_find(&r->board->placement, rmg_board_word(r->board, address),
-                             read_bit(r, map, "bit"), &place))
+                             rmg_fault_bit(r, map, "bit"), &place))
         rmg_yaml_wrong(r->file, node, "address", "no socket of the board holds that bit at %s",
                        rmg_yaml_text(node));
     else {
@@ -130,7 +131,7 @@ static void read_row(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
     uint64_t most;
 
     fault->chip = rmg_fault_socket(r, map);
-    fault->data_line = read_data_line(r, map, fault->chip, true);
+    fault->data_line = rmg_fault_data_line(r, map, "bit", fault->chip, true);
     part = rmg_fault_part(r, fault->chip);
     if (!part->row_lines) {
         rmg_yaml_wrong(r->file, map, key, "a %s has no rows and columns at its pins", part->number);
@@ -143,7 +144,7 @@ static void read_row(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 static void read_output(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     fault->chip = rmg_fault_socket(r, map);
-    fault->data_line = read_data_line(r, map, fault->chip, false);
+    fault->data_line = rmg_fault_data_line(r, map, "bit", fault->chip, false);
 }
 
 static void read_input(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
@@ -165,7 +166,7 @@ static void read_bus_bit(fault_reader *r, const ynode *map, rmg_sim_fault *fault
     const ynode *lane = rmg_yaml_get(r->file, map, "lane-of");
     uint8_t bank;
 
-    fault->line = read_bit(r, map, "line");
+    fault->line = rmg_fault_bit(r, map, "line");
     if (!lane)
         return;
     bank = rmg_board_bank(r->board, rmg_yaml_text(lane));
@@ -246,7 +247,7 @@ static const fault_form forms[] = {
      RMG_FAULT_CELL,
      {"kind", "socket", "bit", "cell", "address", "level"},
      false,
-     read_cell},
+     rmg_fault_read_cell},
     {"row stuck", RMG_FAULT_ROW, {"kind", "socket", "bit", "row", "level"}, false, read_row},
     {"column stuck",
      RMG_FAULT_COLUMN,
@@ -314,8 +315,77 @@ static const fault_form forms[] = {
      {"kind", "socket", "address-lines", "floats"},
      true,
      rmg_fault_read_smaller},
+#define VICTIM  "kind", "socket", "bit", "cell", "address", "level"
+#define COUPLED VICTIM, "by-cell", "by-bit"
+    {"transition", RMG_FAULT_TRANSITION, {COUPLED, "while"}, false, rmg_fault_read_coupled},
+    {"write destructive", RMG_FAULT_WRITE_FLIPS, {COUPLED, "while"}, false, rmg_fault_read_coupled},
+    {"read destructive", RMG_FAULT_READ_FLIPS, {COUPLED, "while"}, false, rmg_fault_read_coupled},
+    {"deceptive read destructive",
+     RMG_FAULT_READ_FLIPS_AFTER,
+     {COUPLED, "while"},
+     false,
+     rmg_fault_read_coupled},
+    {"incorrect read", RMG_FAULT_READ_WRONG, {COUPLED, "while"}, false, rmg_fault_read_coupled},
+    {"inversion coupling",
+     RMG_FAULT_COUPLING_INVERTS,
+     {"kind", "socket", "bit", "cell", "address", "by-cell", "by-bit", "change-to"},
+     true,
+     rmg_fault_read_coupled},
+    {"idempotent coupling",
+     RMG_FAULT_COUPLING_SETS,
+     {COUPLED, "change-to"},
+     false,
+     rmg_fault_read_coupled},
+    {"state coupling", RMG_FAULT_COUPLING_HOLDS, {COUPLED, "while"}, false, rmg_fault_read_coupled},
+    {"disturb coupling",
+     RMG_FAULT_COUPLING_FLIPS,
+     {COUPLED, "operation"},
+     false,
+     rmg_fault_read_coupled},
+    {"wrong cells",
+     RMG_FAULT_ADDRESS_CELLS,
+     {"kind", "socket", "cell", "other", "reaches", "reads"},
+     true,
+     rmg_fault_read_wrong_cells},
+    {"retention", RMG_FAULT_RETENTION, {VICTIM, "after-us"}, false, rmg_fault_read_retention},
+    {"refresh",
+     RMG_FAULT_REFRESH,
+     {"kind", "socket", "bank", "rows", "every-us"},
+     true,
+     rmg_fault_read_refresh},
+    {"row disturb", RMG_FAULT_DISTURB, {VICTIM, "row", "accesses"}, false, rmg_fault_read_disturb},
+    {"late output", RMG_FAULT_LATE, {"kind", "socket"}, true, read_chip},
+    {"noise", RMG_FAULT_NOISE, {"kind", "line"}, true, rmg_fault_read_noise},
 };
-static const char *const root_keys[] = {"faults", "world-seed", NULL};
+static const char *const root_keys[] = {"faults", "world-seed", "warms-up", NULL};
+static const char *const when_keys[] = {"one-in", "from-c", "below-mv", "from-hz"};
+
+/* When the fault is there at all: keys that every kind takes. */
+static void read_when(fault_reader *r, const ynode *map, rmg_sim_when *when)
+{
+    const uint64_t one_in = rmg_yaml_number(r->file, map, "one-in", 1, 1000000000, 1);
+
+    if (one_in > 1)
+        when->rate_ppb = (uint32_t)((1000000000u + one_in / 2u) / one_in);
+    when->warm = rmg_yaml_get(r->file, map, "from-c") != NULL;
+    when->from_millic = 1000 * (int32_t)rmg_yaml_number(r->file, map, "from-c", 0, 150, 0);
+    when->below_mv = (int32_t)rmg_yaml_number(r->file, map, "below-mv", 1, 20000, 0);
+    when->from_hz = (int32_t)rmg_yaml_number(r->file, map, "from-hz", 1, 1000000000, 0);
+}
+
+/* The kind's own keys and those of every kind. */
+static bool has_keys_of(fault_reader *r, const ynode *map, const fault_form *form)
+{
+    const char *keys[G_N_ELEMENTS(form->keys) + G_N_ELEMENTS(when_keys) + 1] = {NULL};
+    size_t count = 0;
+
+    while (count < G_N_ELEMENTS(form->keys) && form->keys[count]) {
+        keys[count] = form->keys[count];
+        count++;
+    }
+    memcpy(&keys[count], when_keys, sizeof when_keys);
+    return rmg_yaml_is_map(r->file, map, form->word, keys);
+}
 
 static void read_fault(fault_reader *r, const ynode *item, GArray *list)
 {
@@ -335,12 +405,26 @@ static void read_fault(fault_reader *r, const ynode *item, GArray *list)
     choice = rmg_yaml_choice(r->file, item, "kind", words, -1);
     form = &forms[choice];
     if (strcmp(form->word, rmg_yaml_text(rmg_yaml_get(r->file, item, "kind"))) != 0 ||
-        !rmg_yaml_is_map(r->file, item, form->word, form->keys))
+        !has_keys_of(r, item, form))
         return;
     fault.kind = form->kind;
     read_level(r, item, form->open, &fault);
     form->read(r, item, &fault);
+    read_when(r, item, &fault.when);
     g_array_append_val(list, fault);
+}
+
+static void read_warming(fault_reader *r, const ynode *root, rmg_faults *faults)
+{
+    static const char *const keys[] = {"from-c", "to-c", "minutes", NULL};
+    const ynode *map = rmg_yaml_get(r->file, root, "warms-up");
+
+    faults->from_c = faults->to_c = 25;
+    if (!map || !rmg_yaml_is_map(r->file, map, "warms-up", keys))
+        return;
+    faults->from_c = (int)rmg_yaml_number(r->file, map, "from-c", 0, 150, -1);
+    faults->to_c = (int)rmg_yaml_number(r->file, map, "to-c", 0, 150, -1);
+    faults->warm_minutes = (unsigned)rmg_yaml_number(r->file, map, "minutes", 0, 1440, -1);
 }
 
 rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults *faults,
@@ -362,6 +446,7 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
         faults->world_seed = rmg_yaml_number(&file, root, "world-seed", 0, UINT64_MAX, 1);
         for (size_t i = 0; (item = rmg_yaml_item(&file, items, i)) != NULL; i++)
             read_fault(&r, item, list);
+        read_warming(&r, root, faults);
     }
     if (status == RMG_OK && notes->len)
         status = RMG_ERR_CONTENT;
@@ -397,12 +482,15 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
     if (status != RMG_OK)
         return status;
     rmg_board_to_sim(board, &run->plan);
-    bytes = rmg_sim_bytes(&run->plan.board);
+    bytes = rmg_sim_bytes(&run->plan.board, (uint16_t)run->faults.count);
     run->memory = bytes > MOST_BYTES ? NULL : g_try_malloc(MAX(bytes, 1));
     if (!run->memory)
         return RMG_ERR_ROOM;
     status = rmg_sim_start(&run->sim, &run->plan.board, run->faults.list,
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
+    if (status == RMG_OK && file)
+        rmg_sim_warm(&run->sim, run->faults.from_c * 1000, run->faults.to_c * 1000,
+                     (uint64_t)run->faults.warm_minutes * UINT64_C(60000000000));
     run->target.bus = &rmg_sim_bus;
     run->target.context = &run->sim;
     run->target.mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);

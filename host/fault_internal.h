@@ -14,6 +14,21 @@ typedef struct fault_reader {
 uint16_t rmg_fault_socket(fault_reader *r, const ynode *map);
 const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket);
 
+/* A bus data bit; a cell by "cell" or "address"; and the data line of the socket's chip that the
+ * bus bit under `key` is. */
+uint8_t rmg_fault_bit(fault_reader *r, const ynode *map, const char *key);
+uint8_t rmg_fault_data_line(fault_reader *r, const ynode *map, const char *key, uint16_t socket,
+                            bool all_allowed);
+void rmg_fault_read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+
+/* fault_cells.c: what depends on what was done before, and on time. */
+void rmg_fault_read_coupled(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_refresh(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_disturb(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_noise(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+
 /* fault_lines.c: the rest of a fault that acts for a set of chips. */
 void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault);

@@ -19,6 +19,8 @@ rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_ad
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
+        if (!rmg_fault_awake(sim, f))
+            continue;
         if ((f->kind == RMG_FAULT_ADDRESS_BANK && f->bank == rule->bank) ||
             (f->kind == RMG_FAULT_ADDRESS_STUCK && rmg_fault_acts_for(f, rule->socket)))
             address = force(f->lines, f->level, address);
@@ -41,7 +43,7 @@ rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr addre
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->kind == RMG_FAULT_ADDRESS_CHIP && f->chip == rule->socket)
+        if (f->kind == RMG_FAULT_ADDRESS_CHIP && f->chip == rule->socket && rmg_fault_awake(sim, f))
             cell = force(f->lines, f->level, cell);
     }
     return cell;
@@ -52,7 +54,8 @@ rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value)
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->kind == RMG_FAULT_DATA_LINE && (address & f->cell) == f->lines)
+        if (f->kind == RMG_FAULT_DATA_LINE && (address & f->cell) == f->lines &&
+            rmg_fault_awake(sim, f))
             value = (rmg_word)force((rmg_addr)1 << f->line, f->level, value);
     }
     return value;
@@ -63,8 +66,9 @@ static bool missing(const rmg_sim *sim, uint16_t chip)
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if ((f->kind == RMG_FAULT_MISSING && f->chip == chip) ||
-            (f->kind == RMG_FAULT_DESELECTED && rmg_fault_acts_for(f, chip)))
+        if (((f->kind == RMG_FAULT_MISSING && f->chip == chip) ||
+             (f->kind == RMG_FAULT_DESELECTED && rmg_fault_acts_for(f, chip))) &&
+            rmg_fault_awake(sim, f))
             return true;
     }
     return false;
@@ -80,7 +84,7 @@ static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr add
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->kind != RMG_FAULT_ALSO_SELECTED || f->bank != rule->bank)
+        if (f->kind != RMG_FAULT_ALSO_SELECTED || f->bank != rule->bank || !rmg_fault_awake(sim, f))
             continue;
         for (uint16_t r = 0; r < placement->rule_count; r++) {
             const rmg_where *there = &placement->rules[r].where;
@@ -107,7 +111,8 @@ static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, 
         return true;
     for (uint16_t i = 0; reading && i < sim->fault_count; i++)
         if (sim->faults[i].kind == RMG_FAULT_ALWAYS_ON &&
-            rmg_fault_acts_for(&sim->faults[i], rule->socket))
+            rmg_fault_acts_for(&sim->faults[i], rule->socket) &&
+            rmg_fault_awake(sim, &sim->faults[i]))
             return true;
     return false;
 }
@@ -144,11 +149,11 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (f->chip != rule->socket)
+        if (f->chip != rule->socket || !rmg_fault_awake(sim, f))
             continue;
         if (in_array(f, chip, line, cell))
             *level = f->level;
-        if (f->kind == RMG_FAULT_DATA_OPEN && f->data_line == line)
+        if ((f->kind == RMG_FAULT_DATA_OPEN && f->data_line == line) || f->kind == RMG_FAULT_LATE)
             drives = false;
     }
     for (uint16_t i = 0; i < sim->fault_count; i++) {
@@ -156,6 +161,8 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
         const bool on_line =
             f->line == rule->data_bits[line] && rmg_fault_acts_for(f, rule->socket);
 
+        if (!rmg_fault_awake(sim, f))
+            continue;
         if (f->kind == RMG_FAULT_OUTPUT && f->chip == rule->socket && f->data_line == line)
             *level = f->level;
         if (f->kind == RMG_FAULT_LINE_STUCK && on_line)
@@ -166,12 +173,11 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
     return drives;
 }
 
-static void chip_read(const rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven,
-                      rmg_word *value)
+static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven, rmg_word *value)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_addr cell = rmg_chips_cell(sim, rule, address);
-    const uint32_t word = sim->cells[sim->chip_offset[r] + cell];
+    const uint32_t word = rmg_cells_read(sim, r, cell);
 
     for (uint8_t line = 0; line < rule->width; line++) {
         const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
@@ -196,7 +202,7 @@ static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, 
         const rmg_word lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
         bool here = false;
 
-        if (f->kind != RMG_FAULT_DATA_SHORT || !(*driven & lines))
+        if (f->kind != RMG_FAULT_DATA_SHORT || !(*driven & lines) || !rmg_fault_awake(sim, f))
             continue;
         for (uint16_t r = 0; r < sim->board->placement->rule_count && !here; r++) {
             const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -215,7 +221,7 @@ static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, 
     }
 }
 
-rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
+rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven)
 {
     rmg_word value = 0;
 
@@ -231,13 +237,28 @@ rmg_word rmg_chips_read(const rmg_sim *sim, rmg_addr address, rmg_word *driven)
     return value;
 }
 
+rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+        uint64_t bit = f->line;
+
+        if (f->kind != RMG_FAULT_NOISE || !rmg_fault_awake(sim, f))
+            continue;
+        if (f->line == RMG_ALL_DATA_LINES)
+            bit = rmg_sim_dice(sim, 0x20000u + i, sim->reads) % sim->board->word_bits;
+        value ^= (rmg_word)1 << bit;
+    }
+    return value;
+}
+
 /* What a chip finds on its data lines of what was put on the bus; false: it takes nothing. */
 static bool value_at_chip(const rmg_sim *sim, uint16_t chip, rmg_word *value)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
 
-        if (!rmg_fault_acts_for(f, chip))
+        if (!rmg_fault_acts_for(f, chip) || !rmg_fault_awake(sim, f))
             continue;
         if (f->kind == RMG_FAULT_NO_WRITE)
             return false;
@@ -253,7 +274,7 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_addr cell = rmg_chips_cell(sim, rule, address);
-    uint32_t *word = &sim->cells[sim->chip_offset[r] + cell];
+    uint32_t word = 0, taken = 0;
 
     if (!value_at_chip(sim, rule->socket, &value))
         return;
@@ -264,6 +285,8 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
         for (uint16_t i = 0; i < sim->fault_count; i++) {
             const rmg_sim_fault *f = &sim->faults[i];
 
+            if (!rmg_fault_awake(sim, f))
+                continue;
             if (f->kind == RMG_FAULT_LINE_OPEN && f->line == rule->data_bits[line] &&
                 rmg_fault_acts_for(f, rule->socket))
                 arrives = false;
@@ -274,9 +297,10 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
             if (f->kind == RMG_FAULT_INPUT_OPEN)
                 level = f->level;
         }
-        if (arrives)
-            *word = (*word & ~((uint32_t)1 << line)) | level << line;
+        word |= level << line;
+        taken |= (uint32_t)arrives << line;
     }
+    rmg_cells_write(sim, r, cell, word, taken);
 }
 
 void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed)

@@ -3,26 +3,6 @@
 
 #include <string.h>
 
-#define PAGE_BITS 4u /* words in a page: 16 */
-
-/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014).
- */
-static uint64_t mix(uint64_t x)
-{
-    x ^= x >> 30;
-    x *= UINT64_C(0xBF58476D1CE4E5B9);
-    x ^= x >> 27;
-    x *= UINT64_C(0x94D049BB133111EB);
-    return x ^ x >> 31;
-}
-
-static uint32_t power_on(uint64_t world_seed, uint16_t chip, size_t cell)
-{
-    const uint64_t key = (uint64_t)chip << 40 | (uint64_t)cell;
-
-    return (uint32_t)mix(mix(world_seed + UINT64_C(0x9E3779B97F4A7C15)) ^ mix(key + 1u));
-}
-
 static size_t depth(const rmg_sim_chip *chip)
 {
     return (size_t)1 << chip->address_lines;
@@ -64,7 +44,7 @@ static size_t place_windows(rmg_sim_window *windows, uint16_t count)
     for (uint16_t i = 0; i < count; i++) {
         windows[i].offset = words;
         words += (size_t)(windows[i].last - windows[i].first) + 1u;
-        words = (words + (1u << PAGE_BITS) - 1u) >> PAGE_BITS << PAGE_BITS;
+        words = (words + (1u << RMG_SIM_PAGE_BITS) - 1u) >> RMG_SIM_PAGE_BITS << RMG_SIM_PAGE_BITS;
     }
     return words;
 }
@@ -101,7 +81,27 @@ static size_t all_cells(const rmg_sim_board *board)
     return cells;
 }
 
-size_t rmg_sim_bytes(const rmg_sim_board *board)
+/* Rows of all chips, each rule's chip counted once. */
+static size_t all_rows(const rmg_sim_board *board, size_t *offsets)
+{
+    const rmg_placement *placement = board->placement;
+    size_t rows = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_sim_chip *chip = &board->chips[placement->rules[r].socket];
+        uint16_t first = 0;
+
+        while (placement->rules[first].socket != placement->rules[r].socket)
+            first++;
+        if (offsets)
+            offsets[r] = first < r ? offsets[first] : rows;
+        if (first == r && chip->row_lines)
+            rows += (size_t)1 << chip->row_lines;
+    }
+    return rows;
+}
+
+size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count)
 {
     rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
     uint16_t count;
@@ -113,88 +113,12 @@ size_t rmg_sim_bytes(const rmg_sim_board *board)
     if (!count)
         return 0;
     words = place_windows(windows, count);
-    return words * sizeof(rmg_word) + all_cells(board) * sizeof(uint32_t) + (words >> PAGE_BITS);
+    return words * sizeof(rmg_word) + fault_count * sizeof(rmg_sim_memory) +
+           all_rows(board, NULL) * sizeof(uint64_t) + all_cells(board) * sizeof(uint32_t) +
+           (words >> RMG_SIM_PAGE_BITS);
 }
 
-static bool fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
-{
-    const rmg_sim_chip *chip = f->chip < board->chip_count ? &board->chips[f->chip] : NULL;
-    const bool all = f->data_line == RMG_ALL_DATA_LINES;
-
-    if (f->level > 1)
-        return false;
-    switch (f->kind) {
-    case RMG_FAULT_CELL:
-        return chip && f->data_line < chip->width && f->cell < depth(chip);
-    case RMG_FAULT_ROW:
-        return chip && (all || f->data_line < chip->width) && f->cell >> chip->row_lines == 0;
-    case RMG_FAULT_COLUMN:
-        return chip && (all || f->data_line < chip->width) &&
-               f->cell < depth(chip) >> chip->row_lines;
-    case RMG_FAULT_OUTPUT:
-    case RMG_FAULT_DATA_OPEN:
-    case RMG_FAULT_INPUT_OPEN:
-        return chip && f->data_line < chip->width;
-    case RMG_FAULT_MISSING:
-        return chip;
-    case RMG_FAULT_DATA_LINE:
-        return f->line < board->word_bits;
-    case RMG_FAULT_ADDRESS_CHIP:
-        return chip && f->lines < depth(chip);
-    case RMG_FAULT_ADDRESS_BANK:
-        return f->bank != RMG_NO_BANK;
-    case RMG_FAULT_DATA_SHORT:
-        return f->line < board->word_bits && f->line2 < board->word_bits && f->line != f->line2;
-    case RMG_FAULT_LINE_STUCK:
-    case RMG_FAULT_LINE_OPEN:
-        return f->line < board->word_bits;
-    case RMG_FAULT_ALSO_SELECTED:
-        return f->bank != f->bank2;
-    case RMG_FAULT_ADDRESS_STUCK:
-    case RMG_FAULT_ADDRESS_SHORT:
-    case RMG_FAULT_NO_WRITE:
-    case RMG_FAULT_DESELECTED:
-    case RMG_FAULT_ALWAYS_ON:
-        return true;
-    }
-    return false;
-}
-
-/* Does this fault change what an access by this rule at this address does? */
-static bool touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rmg_rule *rule,
-                    rmg_addr cell)
-{
-    const rmg_sim_chip *chip = &board->chips[rule->socket];
-
-    switch (f->kind) {
-    case RMG_FAULT_DATA_LINE:
-    case RMG_FAULT_ALWAYS_ON:
-        return true;
-    case RMG_FAULT_ADDRESS_BANK:
-        return rule->bank == f->bank;
-    case RMG_FAULT_ALSO_SELECTED:
-        return rule->bank == f->bank || rule->bank == f->bank2;
-    case RMG_FAULT_LINE_STUCK:
-    case RMG_FAULT_LINE_OPEN:
-    case RMG_FAULT_DATA_SHORT:
-    case RMG_FAULT_ADDRESS_STUCK:
-    case RMG_FAULT_ADDRESS_SHORT:
-    case RMG_FAULT_NO_WRITE:
-    case RMG_FAULT_DESELECTED:
-        return rmg_fault_acts_for(f, rule->socket);
-    case RMG_FAULT_CELL:
-        return rule->socket == f->chip && cell == f->cell;
-    case RMG_FAULT_ROW:
-        return rule->socket == f->chip &&
-               (cell & (((rmg_addr)1 << chip->row_lines) - 1u)) == f->cell;
-    case RMG_FAULT_COLUMN:
-        return rule->socket == f->chip && cell >> chip->row_lines == f->cell;
-    default:
-        return rule->socket == f->chip;
-    }
-}
-
-static rmg_sim_window *window_of(rmg_sim *sim, rmg_addr address)
+rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address)
 {
     rmg_sim_window *w = &sim->windows[sim->recent];
 
@@ -208,6 +132,12 @@ static rmg_sim_window *window_of(rmg_sim *sim, rmg_addr address)
         }
     }
     return NULL;
+}
+
+/* Is the chip kept alive by accesses alone? */
+static bool leaks(const rmg_sim_chip *chip)
+{
+    return chip->row_lines && chip->keep_us && !chip->refresh_us;
 }
 
 /* Marks the page slow where a fault acts, a bit has no chip, two chips answer, or a ROM does. */
@@ -224,14 +154,15 @@ static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
         if (!rmg_where_holds(&rule->where, address))
             continue;
         bits = rmg_rule_bits(rule);
-        if ((held & bits) || sim->board->chips[rule->socket].rom)
+        if ((held & bits) || sim->board->chips[rule->socket].rom ||
+            leaks(&sim->board->chips[rule->socket]))
             *slow = 1;
         held |= bits;
         if (!sim->fault_count)
             continue;
         cell = rmg_chips_cell(sim, rule, address);
         for (uint16_t i = 0; i < sim->fault_count; i++)
-            if (touches(&sim->faults[i], sim->board, rule, cell))
+            if (rmg_fault_touches(&sim->faults[i], sim->board, rule, cell))
                 *slow = 1;
     }
     if (held != sim->mask)
@@ -270,7 +201,7 @@ static void mark_slow(rmg_sim *sim)
         const rmg_sim_window *w = &sim->windows[i];
 
         for (rmg_addr a = w->first;; a++) {
-            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> PAGE_BITS];
+            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> RMG_SIM_PAGE_BITS];
 
             if (!*slow)
                 mark_address(sim, a, slow);
@@ -280,13 +211,13 @@ static void mark_slow(rmg_sim *sim)
     }
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_rule *rule = &placement->rules[r];
-        const rmg_sim_window *w = window_of(sim, rule->where.first);
+        const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
         const size_t first = w->offset + (size_t)(rule->where.first - w->first);
         const size_t last = w->offset + (size_t)(rule->where.last - w->first);
 
         if (shared(placement, rule) || repeats(rule))
-            memset(&sim->slow[first >> PAGE_BITS], 1,
-                   (last >> PAGE_BITS) - (first >> PAGE_BITS) + 1u);
+            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], 1,
+                   (last >> RMG_SIM_PAGE_BITS) - (first >> RMG_SIM_PAGE_BITS) + 1u);
     }
 }
 
@@ -308,7 +239,7 @@ static void fill_cells(rmg_sim *sim)
 
     for (uint16_t c = 0; c < board->chip_count; c++) {
         for (size_t i = 0; i < depth(&board->chips[c]); i++)
-            sim->cells[offset + i] = power_on(sim->world_seed, c, i);
+            sim->cells[offset + i] = (uint32_t)rmg_sim_dice(sim, 0, (uint64_t)c << 40 | i);
         for (uint16_t r = 0; r < board->placement->rule_count; r++)
             if (board->placement->rules[r].socket == c)
                 sim->chip_offset[r] = offset;
@@ -316,61 +247,52 @@ static void fill_cells(rmg_sim *sim)
     }
 }
 
-/* The bits of one chip in all flat words of its rule. */
-static void fill_rule(rmg_sim *sim, uint16_t r)
-{
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_sim_window *w = window_of(sim, rule->where.first);
-
-    for (rmg_addr a = rule->where.first;; a++) {
-        const size_t at = w->offset + (size_t)(a - w->first);
-
-        if (!sim->slow[at >> PAGE_BITS] && rmg_where_holds(&rule->where, a)) {
-            const uint32_t cell = sim->cells[sim->chip_offset[r] + rmg_chips_cell(sim, rule, a)];
-
-            for (uint8_t line = 0; line < rule->width; line++)
-                sim->words[at] |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
-        }
-        if (a == rule->where.last)
-            break;
-    }
-}
-
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory)
 {
-    const size_t bytes = rmg_sim_bytes(board);
+    const size_t bytes = rmg_sim_bytes(board, fault_count);
     rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
     size_t words;
 
     if (!bytes)
         return RMG_ERR_ARGUMENT;
     for (uint16_t i = 0; i < fault_count; i++)
-        if (!fault_usable(board, &faults[i]))
+        if (!rmg_fault_usable(board, &faults[i]))
             return RMG_ERR_ARGUMENT;
     memset(sim, 0, sizeof *sim);
     sim->board = board;
     sim->faults = faults;
     sim->fault_count = fault_count;
     sim->world_seed = world_seed;
-    for (uint16_t i = 0; i < fault_count; i++)
+    sim->access_ns = board->access_ns;
+    sim->supply_mv = 5000;
+    rmg_sim_warm(sim, 25000, 25000, 0);
+    sim->refreshed = true;
+    for (uint16_t i = 0; i < fault_count; i++) {
         sim->strays |=
             faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
+        sim->lively |= rmg_fault_lively(&faults[i]);
+    }
+    for (uint16_t c = 0; c < board->chip_count; c++)
+        sim->lively |= leaks(&board->chips[c]);
     sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
     sim->window_count = find_windows(board->placement, windows);
     words = place_windows(windows, sim->window_count);
     memcpy(sim->windows, windows, sizeof sim->windows);
     sim->words = memory;
-    sim->cells = (uint32_t *)(void *)(sim->words + words);
+    sim->memories = (rmg_sim_memory *)(void *)(sim->words + words);
+    sim->row_ns = (uint64_t *)(void *)(sim->memories + fault_count);
+    sim->cells = (uint32_t *)(void *)(sim->row_ns + all_rows(board, sim->row_offset));
     sim->slow = (uint8_t *)(sim->cells + all_cells(board));
-    memset(sim->slow, 0, words >> PAGE_BITS);
+    sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
+    memset(memory, 0, bytes);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);
     mark_slow(sim);
     fill_cells(sim);
-    memset(sim->words, 0, words * sizeof *sim->words);
+    rmg_cells_settle(sim);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
-        fill_rule(sim, r);
+        rmg_sim_fill(sim, r);
     return RMG_OK;
 }
 
@@ -411,12 +333,12 @@ static rmg_addr reached(const rmg_sim *sim, rmg_addr address)
 rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 {
     const rmg_addr address = reached(sim, bus_address);
-    const rmg_sim_window *w = window_of(sim, address);
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
 
-    sim->now_ns += sim->board->access_ns;
+    sim->now_ns += sim->access_ns;
     sim->reads++;
-    if (w && !sim->slow[at >> PAGE_BITS]) {
+    if (w && !sim->slow[at >> RMG_SIM_PAGE_BITS]) {
         sim->last_bus = sim->words[at];
         sim->driven_ns = sim->now_ns;
     } else {
@@ -424,7 +346,9 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         const rmg_word value = w ? rmg_chips_read(sim, address, &driven) : 0;
 
         sim->last_bus =
-            rmg_chips_bus(sim, address, (value & driven) | (undriven(sim) & ~driven)) & sim->mask;
+            rmg_chips_noise(
+                sim, rmg_chips_bus(sim, address, (value & driven) | (undriven(sim) & ~driven))) &
+            sim->mask;
     }
     return sim->last_bus;
 }
@@ -433,15 +357,15 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_word strobed)
 {
     const rmg_addr address = reached(sim, bus_address);
-    const rmg_sim_window *w = window_of(sim, address);
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
 
-    sim->now_ns += sim->board->access_ns;
+    sim->now_ns += sim->access_ns;
     sim->driven_ns = sim->now_ns;
     sim->writes++;
     if (sim->board->pages.mask && bus_address == sim->board->pages.select)
         sim->page = value & sim->board->pages.mask;
-    if (w && !sim->slow[at >> PAGE_BITS]) {
+    if (w && !sim->slow[at >> RMG_SIM_PAGE_BITS]) {
         sim->words[at] = (sim->words[at] & ~strobed) | (value & strobed & sim->mask);
         sim->last_bus = value & sim->mask;
     } else {

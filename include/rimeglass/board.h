@@ -107,6 +107,7 @@ typedef struct rmg_board {
     uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
     rmg_undriven after_hold; /* what is read then */
     uint32_t access_ns;
+    bool refreshes;             /* the board refreshes its DRAMs; false: accesses alone do */
     double width_mm, height_mm; /* of the drawing */
     rmg_range first_memory;     /* first > last: none named */
     rmg_pages pages;

@@ -13,6 +13,8 @@ typedef struct rmg_faults {
     rmg_sim_fault *list; /* [count] */
     size_t count;
     uint64_t world_seed;
+    int from_c, to_c; /* temperature at power-on, and after ... */
+    unsigned warm_minutes;
 } rmg_faults;
 
 /* Reads a fault file for this board. RMG_OK and *faults, to be freed with rmg_faults_free; or

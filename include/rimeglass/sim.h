@@ -30,6 +30,9 @@ typedef struct rmg_sim_chip {
     uint8_t address_lines; /* 0..RMG_SIM_LINES; depth is 2 to this power */
     uint8_t row_lines;     /* the first so many of them are row lines; 0 if it has no rows */
     bool rom;              /* writes do nothing */
+    uint32_t refresh_us;   /* the board refreshes every row this often; 0: accesses alone do */
+    uint32_t keep_us;      /* for how long a sound cell keeps its value unrefreshed, at 25 degrees
+                              Celsius; most cells up to four times as long; 0: for ever */
 } rmg_sim_chip;
 
 /* A stretch that reaches the cells of another: first..last is `to` and what follows it. */
@@ -84,8 +87,64 @@ typedef enum rmg_fault_kind {
     RMG_FAULT_NO_WRITE,      /* those chips never take what is written */
     RMG_FAULT_DESELECTED,    /* those chips never answer */
     RMG_FAULT_ALWAYS_ON,     /* those chips drive the data lines at every read */
-    RMG_FAULT_ALSO_SELECTED  /* chips of `bank` also answer where bank `bank2` is addressed */
+    RMG_FAULT_ALSO_SELECTED, /* chips of `bank` also answer where bank `bank2` is addressed */
+    /* What depends on what was done before. The victim is cell `cell` in line `data_line` of the
+     * chip; with `coupled` it acts only while the aggressor holds `state`. The aggressor is cell
+     * `cell2` in line `data_line2` of the same chip. */
+    RMG_FAULT_TRANSITION,       /* the victim cannot be changed to `level` */
+    RMG_FAULT_WRITE_FLIPS,      /* writing `level` to a victim that holds it flips it */
+    RMG_FAULT_READ_FLIPS,       /* reading a victim that holds `level` flips it, and shows that */
+    RMG_FAULT_READ_FLIPS_AFTER, /* the same, but the read still shows `level` */
+    RMG_FAULT_READ_WRONG,       /* reading a victim that holds `level` gives the other value */
+    RMG_FAULT_COUPLING_INVERTS, /* the aggressor changing to `state` inverts the victim */
+    RMG_FAULT_COUPLING_SETS,    /* ... sets it to `level` */
+    RMG_FAULT_COUPLING_HOLDS,   /* while the aggressor holds `state` the victim is `level` */
+    RMG_FAULT_COUPLING_FLIPS,   /* `operation` on the aggressor flips a victim that holds `level` */
+    RMG_FAULT_ADDRESS_CELLS,    /* chip address `cell` reaches the wrong cells, as `reaches` says */
+    /* What depends on time, clock and the number of accesses */
+    RMG_FAULT_RETENTION, /* the victim takes `level` when not refreshed for `after_us` at 25 C */
+    RMG_FAULT_REFRESH,   /* scope: of those chips' rows only the first `cell` are refreshed, each
+                            once in `after_us` */
+    RMG_FAULT_DISTURB,   /* the victim takes `level` after `count` accesses to row `row` of its
+                            chip with no access to or refresh of its own row between them */
+    RMG_FAULT_LATE,      /* chip: its outputs come too late to be read */
+    RMG_FAULT_NOISE      /* a read at any address has one wrong bit: `line`, or, with
+                            RMG_ALL_DATA_LINES, any; give it a rate */
 } rmg_fault_kind;
+
+/* What RMG_FAULT_ADDRESS_CELLS makes of chip address v = `cell`; a = `cell2`. */
+typedef enum rmg_sim_reaches {
+    RMG_REACHES_NONE,     /* v reaches no cell */
+    RMG_REACHES_NONE_TWO, /* v reaches no cell, a reaches cells a and v */
+    RMG_REACHES_OTHER,    /* v reaches cell a */
+    RMG_REACHES_BOTH      /* v reaches cells v and a */
+} rmg_sim_reaches;
+
+/* What is read where no cell is reached, or two are. */
+typedef enum rmg_sim_reads {
+    RMG_READS_AND, /* 1 of none, the AND of two */
+    RMG_READS_OR,  /* 0 of none, the OR of two */
+    RMG_READS_LAST /* of none what was read before from this chip; the AND of two */
+} rmg_sim_reads;
+
+/* An operation on an aggressor: what was in it, and what is done. */
+typedef enum rmg_sim_operation {
+    RMG_OPERATION_0W0,
+    RMG_OPERATION_0W1,
+    RMG_OPERATION_1W0,
+    RMG_OPERATION_1W1,
+    RMG_OPERATION_0R0,
+    RMG_OPERATION_1R1
+} rmg_sim_operation;
+
+/* When a fault is there at all. All zero: always. Several conditions must all be met. */
+typedef struct rmg_sim_when {
+    uint32_t rate_ppb;   /* chance at each access, in 1/1,000,000,000; 0: at every access */
+    int32_t from_millic; /* at this temperature and above; counts if `warm` */
+    int32_t below_mv;    /* below this supply; 0: at any */
+    int32_t from_hz;     /* at this clock and above; 0: at any */
+    bool warm;
+} rmg_sim_when;
 
 #define RMG_ALL_DATA_LINES 0xFFu /* a row or column fault in every data line of the chip */
 
@@ -103,6 +162,17 @@ typedef struct rmg_sim_fault {
     rmg_addr cell;     /* cell address; for a row or column its number */
     rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
     uint64_t scope[(RMG_SIM_RULES + 63u) / 64u]; /* ones at the chips it acts for */
+    rmg_addr cell2;                              /* of the aggressor, or the other address */
+    rmg_addr row;                                /* of the accesses that disturb */
+    uint32_t after_us;                           /* 1 or more */
+    uint32_t count;                              /* 1 or more */
+    uint8_t data_line2;                          /* of the aggressor */
+    uint8_t state;                               /* of the aggressor: 0 or 1 */
+    bool coupled;                                /* acts only while the aggressor holds `state` */
+    rmg_sim_operation operation;                 /* on the aggressor */
+    rmg_sim_reaches reaches;
+    rmg_sim_reads reads;
+    rmg_sim_when when;
 } rmg_sim_fault;
 
 /* Is the chip in the fault's scope? And puts it there. */
@@ -122,6 +192,13 @@ typedef struct rmg_sim_window {
     rmg_addr last;
     size_t offset;
 } rmg_sim_window;
+
+/* What one fault remembers: of itself, or of the chip it is in. */
+typedef struct rmg_sim_memory {
+    uint64_t restored_ns; /* when its cell was last written or refreshed */
+    uint32_t latch;       /* what was last read */
+    uint32_t count;       /* accesses that disturb since then */
+} rmg_sim_memory;
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes to the chips
@@ -145,20 +222,33 @@ typedef struct rmg_sim {
     uint8_t feed_from[RMG_SIM_RULES];  /* the bus bit of the rule's lowest chip line, where the
                                           others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
-    uint16_t recent; /* window of the last access */
-    bool strays;     /* some fault makes chips answer outside their own addresses */
-    rmg_word page;   /* chosen */
+    uint16_t recent;          /* window of the last access */
+    bool strays;              /* some fault makes chips answer outside their own addresses */
+    rmg_word page;            /* chosen */
+    rmg_sim_memory *memories; /* [fault_count] */
+    uint64_t *row_ns;         /* per chip with rows: when each row was last accessed */
+    size_t row_offset[RMG_SIM_RULES]; /* where the rows of a rule's chip start in `row_ns` */
+    size_t slow_bytes;                /* pages */
+    bool was_lively;                  /* before refresh was stopped */
+    bool lively;    /* some fault depends on what was done before, or refresh is stopped */
+    bool refreshed; /* refresh goes on; it began or ended at ... */
+    uint64_t refresh_ns;
+    uint32_t access_ns; /* one access, at the clock as it is */
+    int32_t supply_mv;
+    int32_t heat_millic; /* at the start; moves to `heat_to_millic` within `heat_over_ns` */
+    int32_t heat_to_millic;
+    uint64_t heat_over_ns;
 } rmg_sim;
 
-/* Bytes of memory the simulation of this board needs; 0 if the board is outside the limits above,
- * has a rule for a chip that does not exist, or a rule whose width or address lines are not its
- * chip's. */
-size_t rmg_sim_bytes(const rmg_sim_board *board);
+/* Bytes of memory the simulation of this board with so many faults needs; 0 if the board is outside
+ * the limits above, has a rule for a chip that does not exist, or a rule whose width or address
+ * lines are not its chip's. */
+size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count);
 
 /* Starts the simulation: power on, with contents that are a hash of `world_seed`, chip, data line
- * and cell. `memory` has rmg_sim_bytes(board) bytes, aligned for uint64_t, and like `board` and
- * `faults` stays the caller's and must outlive the simulation.
- * RMG_ERR_ARGUMENT: the board is outside the limits, or a fault names what does not exist. */
+ * and cell. `memory` has rmg_sim_bytes(board, fault_count) bytes, aligned for uint64_t, and like
+ * `board` and `faults` stays the caller's and must outlive the simulation. RMG_ERR_ARGUMENT: the
+ * board is outside the limits, or a fault names what does not exist. */
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory);
 
@@ -172,11 +262,33 @@ void rmg_sim_write(rmg_sim *sim, rmg_addr address, rmg_word value);
 uint8_t rmg_sim_read_byte(rmg_sim *sim, rmg_addr address, uint8_t lane);
 void rmg_sim_write_byte(rmg_sim *sim, rmg_addr address, uint8_t lane, uint8_t value);
 
+/* One march element, as rmg_element_call says: the same accesses, made faster. */
+rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call);
+
 /* Lets time pass without an access. */
 void rmg_sim_wait(rmg_sim *sim, uint64_t wait_ns);
 
+/* The conditions, as a port reads and sets them. At the start: the board's own clock, 5000 mV,
+ * 25 degrees Celsius, refresh on. Clock 1 kHz..1 GHz, supply 0..20 V, temperature -55..150 degrees
+ * Celsius; RMG_ERR_PORT_CANNOT outside these. Holding times halve for every 10 degrees. */
+rmg_status rmg_sim_get(const rmg_sim *sim, rmg_condition which, int32_t *value);
+rmg_status rmg_sim_set(rmg_sim *sim, rmg_condition which, int32_t value);
+
+/* The board warms up (or cools down) evenly, from the simulation's start on. */
+void rmg_sim_warm(rmg_sim *sim, int32_t from_millic, int32_t to_millic, uint64_t over_ns);
+
+/* Puts a value into a chip's word as if it had come up with it; for tests. */
+void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value);
+
+/* Everything that changes in a running simulation, as bytes, so that a board left alone can be
+ * found again as it was: rmg_sim_state_bytes() of them. rmg_sim_restore takes them back into a
+ * simulation started with the same board, faults and seed. */
+size_t rmg_sim_state_bytes(const rmg_sim *sim);
+void rmg_sim_save(const rmg_sim *sim, void *bytes);
+void rmg_sim_restore(rmg_sim *sim, const void *bytes);
+
 /* The bus port to a simulation: its context is the rmg_sim. It has read, write, read_byte,
- * write_byte and wait. */
+ * write_byte, run_element, wait and the conditions. */
 extern const rmg_bus rmg_sim_bus;
 
 #ifdef __cplusplus

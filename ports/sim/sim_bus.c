@@ -31,11 +31,29 @@ static rmg_status sim_wait(void *context, uint32_t hold_us)
     return RMG_OK;
 }
 
+static rmg_status sim_run_element(void *context, rmg_element_call *call)
+{
+    return rmg_sim_element(context, call);
+}
+
+static rmg_status sim_get_condition(void *context, rmg_condition which, int32_t *value)
+{
+    return rmg_sim_get(context, which, value);
+}
+
+static rmg_status sim_set_condition(void *context, rmg_condition which, int32_t value)
+{
+    return rmg_sim_set(context, which, value);
+}
+
 const rmg_bus rmg_sim_bus = {
     .version = RMG_BUS_VERSION,
     .read = sim_read,
     .write = sim_write,
     .read_byte = sim_read_byte,
     .write_byte = sim_write_byte,
+    .run_element = sim_run_element,
     .wait = sim_wait,
+    .get_condition = sim_get_condition,
+    .set_condition = sim_set_condition,
 };

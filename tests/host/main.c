@@ -14,6 +14,7 @@ int main(void)
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
         {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
         {"coverage", NULL, NULL, NULL, NULL, coverage_tests},
+        {"shares in the simulator", NULL, NULL, NULL, NULL, shares_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -13,6 +13,7 @@ extern CU_TestInfo run_tests[];
 extern CU_TestInfo suspect_tests[];
 extern CU_TestInfo line_tests[];
 extern CU_TestInfo coverage_tests[];
+extern CU_TestInfo shares_tests[];
 extern CU_TestInfo result_tests[];
 
 #endif

@@ -33,21 +33,21 @@ static const rmg_rule rules[] = {
     {{0x120, 0x12F, 0, 0}, nibble[0], NULL, NULL, feeds, NULL, 11, 3, 4, 4},
 };
 static const rmg_placement placement = {rules, COUNT(rules)};
-static const rmg_sim_chip chips[] = {{4, 7, 4, false}, {4, 7, 4, false}, {1, 7, 4, false},
-                                     {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
-                                     {1, 7, 4, false}, {1, 7, 4, false}, {1, 7, 4, false},
-                                     {1, 7, 4, false}, {8, 5, 0, true},  {4, 4, 0, false}};
+static const rmg_sim_chip chips[] = {
+    {4, 7, 4, false, 0, 0}, {4, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0},
+    {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0},
+    {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {8, 5, 0, true, 0, 0},  {4, 4, 0, false, 0, 0}};
 static rmg_sim_board board = {.placement = &placement,
                               .chips = chips,
                               .chip_count = COUNT(chips),
                               .word_bits = 8,
                               .undriven = RMG_UNDRIVEN_HIGH,
                               .access_ns = 250};
-static uint64_t memory[1024];
+static uint64_t memory[2048];
 
 static void start(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t count, uint64_t seed)
 {
-    CHECK(rmg_sim_bytes(&board) && rmg_sim_bytes(&board) <= sizeof memory, "room");
+    CHECK(rmg_sim_bytes(&board, count) && rmg_sim_bytes(&board, count) <= sizeof memory, "room");
     memset(memory, 0xA5, sizeof memory);
     CHECK(rmg_sim_start(sim, &board, faults, count, seed, memory) == RMG_OK, "starts");
 }
@@ -266,7 +266,7 @@ static void fast_path_is_slow_path(void)
     static const rmg_sim_fault harmless[] = {
         {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 0, .lines = 1u << 12, .level = 0},
         {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 1u << 12, .level = 0}};
-    static uint64_t other[1024];
+    static uint64_t other[2048];
     rmg_sim fast, slow;
     uint32_t dice = 12345;
 
@@ -320,7 +320,7 @@ static void bytes_of_a_word(void)
         {{0, 0x1F, 0, 0}, halves[0], NULL, NULL, feeds, NULL, 0, 0, 8, 5},
         {{0, 0x1F, 0, 0}, halves[1], NULL, NULL, feeds, NULL, 1, 0, 8, 5}};
     static const rmg_placement wide = {two, 2};
-    static const rmg_sim_chip ram[] = {{8, 5, 0, false}, {8, 5, 0, false}};
+    static const rmg_sim_chip ram[] = {{8, 5, 0, false, 0, 0}, {8, 5, 0, false, 0, 0}};
     static const rmg_sim_board sixteen = {
         .placement = &wide, .chips = ram, .chip_count = 2, .word_bits = 16, .access_ns = 1};
     static const rmg_sim_fault cell = {.kind = RMG_FAULT_CELL, .chip = 1, .cell = 31, .level = 1};
@@ -398,12 +398,12 @@ static void refusals(void)
         CHECK(rmg_sim_start(&sim, &board, &bad[i], 1, 1, memory) == RMG_ERR_ARGUMENT, "fault %zu",
               i);
     wrong.chip_count = 5;
-    CHECK(!rmg_sim_bytes(&wrong), "a rule for a chip that is not there");
+    CHECK(!rmg_sim_bytes(&wrong, 0), "a rule for a chip that is not there");
     wrong = board;
     wrong.word_bits = 4;
-    CHECK(!rmg_sim_bytes(&wrong), "a data bit that is not there");
+    CHECK(!rmg_sim_bytes(&wrong, 0), "a data bit that is not there");
     wrong.word_bits = 0;
-    CHECK(!rmg_sim_bytes(&wrong), "no word");
+    CHECK(!rmg_sim_bytes(&wrong, 0), "no word");
 }
 
 CU_TestInfo sim_tests[] = {
