@@ -1,21 +1,8 @@
 /* The march engine: compiled march, ranges and background in; accesses in exactly that order out.
  * Knows nothing of notation, chips or what a failure means. */
-#include "rimeglass/march.h"
+#include "march_state.h"
 
-#include "bus_call.h"
-
-typedef struct run_state {
-    const rmg_target *target;
-    const rmg_march_job *job;
-    rmg_tally *tally;
-    const uint8_t *ops; /* of the element that runs */
-    rmg_count words;    /* done in this element */
-    uint8_t op_count;
-    uint8_t element;
-    bool down;
-} run_state;
-
-static bool watch(const run_state *s)
+bool rmg_march_watch(const run_state *s)
 {
     const rmg_observer *observer = s->job->observer;
     rmg_progress progress;
@@ -29,8 +16,8 @@ static bool watch(const run_state *s)
     return observer->progress(observer->context, &progress);
 }
 
-static void record(const run_state *s, rmg_addr address, uint8_t operation, rmg_word expected,
-                   rmg_word actual)
+void rmg_march_record(const run_state *s, rmg_addr address, uint8_t operation, rmg_word expected,
+                      rmg_word actual)
 {
     const rmg_observer *observer = s->job->observer;
     rmg_failure failure;
@@ -48,62 +35,68 @@ static void record(const run_state *s, rmg_addr address, uint8_t operation, rmg_
         observer->failure(observer->context, &failure);
 }
 
-static inline rmg_status run_word(const run_state *s, rmg_addr address)
+#if RMG_MARCH_LOOPS
+static rmg_status run_range(run_state *s, const rmg_range *range)
 {
-    const rmg_word zero = (rmg_word)(s->job->background & s->target->mask);
-    const rmg_word one = (rmg_word)(zero ^ s->target->mask);
+    rmg_addr left = (rmg_addr)(range->last - range->first); /* words, less one */
+    rmg_addr address = s->down ? range->last : range->first;
 
-    for (uint8_t i = 0; i < s->op_count; i++) {
-        const uint8_t op = s->ops[i];
-        const rmg_word value = (op & RMG_OP_ONE) ? one : zero;
-        rmg_status status;
+    if (s->target->bus->run_element) {
+        const rmg_status status = rmg_march_in_port(s, range);
 
-        if (op & RMG_OP_WRITE) {
-            status = bus_write(s->target, address, value);
-        } else {
-            rmg_word actual;
-
-            status = bus_read(s->target, address, &actual);
-            if (status == RMG_OK && actual != value)
-                record(s, address, i, value, actual);
-        }
-        if (status != RMG_OK)
+        if (status != RMG_ERR_PORT_CANNOT)
             return status;
     }
-    return RMG_OK;
+    for (;;) {
+        rmg_addr more = (rmg_addr)(s->every - (s->words & s->every));
+        rmg_status status;
+
+        if (more > left)
+            more = left;
+        status = rmg_march_stretch(s, address, more);
+        if (status != RMG_OK)
+            return status;
+        left = (rmg_addr)(left - more);
+        more = (rmg_addr)(more + 1u);
+        s->words = (rmg_count)(s->words + more);
+        if (!(s->words & s->every) && !rmg_march_watch(s))
+            return RMG_ERR_CANCELLED;
+        if (!left)
+            return RMG_OK;
+        left--;
+        address = s->down ? (rmg_addr)(address - more) : (rmg_addr)(address + more);
+    }
 }
 
-static rmg_status run_range(run_state *s, const rmg_range *range, rmg_count every)
+#else
+static rmg_status run_range(run_state *s, const rmg_range *range)
 {
+    const rmg_word zero = (rmg_word)(s->job->background & s->target->mask);
     const rmg_addr end = s->down ? range->first : range->last;
     rmg_addr address = s->down ? range->last : range->first;
 
     for (;;) {
-        const rmg_status status = run_word(s, address);
+        const rmg_status status = march_word(s, address, zero);
 
         if (status != RMG_OK)
             return status;
         s->words++;
-        if (!(s->words & every) && !watch(s))
+        if (!(s->words & s->every) && !rmg_march_watch(s))
             return RMG_ERR_CANCELLED;
         if (address == end)
             return RMG_OK;
         address = s->down ? (rmg_addr)(address - 1u) : (rmg_addr)(address + 1u);
     }
 }
+#endif
 
-static rmg_status run_element(run_state *s, rmg_count every)
+static rmg_status run_ranges(run_state *s)
 {
     const uint8_t count = s->job->range_count;
 
-    s->words = 0;
-    if (!watch(s))
-        return RMG_ERR_CANCELLED;
-    if (!s->op_count)
-        return bus_wait(s->target, s->job->hold_us);
     for (uint8_t i = 0; i < count; i++) {
         const uint8_t n = s->down ? (uint8_t)(count - 1u - i) : i;
-        const rmg_status status = run_range(s, &s->job->ranges[n], every);
+        const rmg_status status = run_range(s, &s->job->ranges[n]);
 
         if (status != RMG_OK)
             return status;
@@ -111,8 +104,8 @@ static rmg_status run_element(run_state *s, rmg_count every)
     return RMG_OK;
 }
 
-static rmg_status check_job(const rmg_target *target, const rmg_march_job *job,
-                            const rmg_tally *tally)
+rmg_status rmg_march_check_job(const rmg_target *target, const rmg_march_job *job,
+                               const rmg_tally *tally)
 {
     if (!bus_usable(target) || !job || !job->code || !job->ranges || !tally)
         return RMG_ERR_ARGUMENT;
@@ -130,27 +123,12 @@ static rmg_status check_job(const rmg_target *target, const rmg_march_job *job,
 rmg_status rmg_march_run(const rmg_target *target, const rmg_march_job *job, rmg_tally *tally)
 {
     run_state s;
-    rmg_count every = 0;
-    const uint8_t *code;
-    rmg_status status = check_job(target, job, tally);
+    const rmg_status status = rmg_march_check_job(target, job, tally);
 
     if (status != RMG_OK)
         return status;
-    if (job->observer)
-        every = (rmg_count)(((rmg_count)1u << job->observer->every_log2) - 1u);
     s.target = target;
     s.job = job;
     s.tally = tally;
-    s.element = 0;
-    for (code = job->code; *code; code = s.ops + s.op_count, s.element++) {
-        const uint8_t order = *code & RMG_ORDER_MASK;
-
-        s.op_count = (uint8_t)(*code & ~RMG_ORDER_MASK);
-        s.ops = code + 1;
-        s.down = order == RMG_ORDER_DOWN || (order == RMG_ORDER_EITHER && job->either_down);
-        status = run_element(&s, every);
-        if (status != RMG_OK)
-            return status;
-    }
-    return RMG_OK;
+    return march_elements(&s, run_ranges);
 }
