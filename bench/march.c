@@ -99,8 +99,8 @@ int main(void)
     static setup s;
     static rmg_sim_fault faults[8];
     const bench_row rows[] = {
-        {"March C-, one word a call, 64 KiB", "loop by hand, the same calls", 0.80, by_word, by_hand,
-         &s},
+        {"March C-, one word a call, 64 KiB", "loop by hand, the same calls", 0.80, by_word,
+         by_hand, &s},
         {"March C-, the simulator's whole elements", "loop by hand, one word a call", 1.3,
          by_element, by_hand, &s},
         {"March C- with 8 single-cell faults", "without", 0.7, with_faults, by_word, &s},

@@ -98,6 +98,16 @@ static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr add
     return false;
 }
 
+/* The cell of a chip that no fault concerns. */
+static rmg_addr plain_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const uint8_t from = sim->feed_from[r];
+
+    return from < RMG_ADDR_BITS ? (address >> from) & (((rmg_addr)1 << rule->address_lines) - 1u)
+                                : rmg_rule_cell(rule, address);
+}
+
 /* Does the rule's chip answer a read at this address, and at which address of its own? */
 static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, bool reading,
                     rmg_addr *inside)
@@ -105,7 +115,11 @@ static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, 
     const bool own = rmg_where_holds(&rule->where, address);
 
     *inside = address;
-    if ((!own && !sim->strays) || missing(sim, rule->socket))
+    if (!own && !sim->strays)
+        return false;
+    if (own && sim->plain[rule - sim->board->placement->rules])
+        return true;
+    if (missing(sim, rule->socket))
         return false;
     if (own || also_selected(sim, rule, address, inside))
         return true;
@@ -176,14 +190,16 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
 static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven, rmg_word *value)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr cell = rmg_chips_cell(sim, rule, address);
-    const uint32_t word = rmg_cells_read(sim, r, cell);
+    const bool plain = sim->plain[r] && sim->refreshed;
+    const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
+    const uint32_t word =
+        plain ? sim->cells[sim->chip_offset[r] + cell] : rmg_cells_read(sim, r, cell);
 
     for (uint8_t line = 0; line < rule->width; line++) {
         const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
-        uint8_t level;
+        uint8_t level = (uint8_t)(word >> line & 1u);
 
-        if (!data_line_out(sim, rule, line, cell, word, &level))
+        if (!plain && !data_line_out(sim, rule, line, cell, word, &level))
             continue;
         /* Where two chips drive one line, a low level wins. */
         if (!(*driven & bit))
@@ -273,16 +289,17 @@ static bool value_at_chip(const rmg_sim *sim, uint16_t chip, rmg_word *value)
 static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value, rmg_word strobed)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr cell = rmg_chips_cell(sim, rule, address);
+    const bool plain = sim->plain[r] && sim->refreshed;
+    const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
     uint32_t word = 0, taken = 0;
 
-    if (!value_at_chip(sim, rule->socket, &value))
+    if (!plain && !value_at_chip(sim, rule->socket, &value))
         return;
     for (uint8_t line = 0; line < rule->width; line++) {
         uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
         bool arrives = strobed >> rule->data_bits[line] & 1u;
 
-        for (uint16_t i = 0; i < sim->fault_count; i++) {
+        for (uint16_t i = 0; !plain && i < sim->fault_count; i++) {
             const rmg_sim_fault *f = &sim->faults[i];
 
             if (!rmg_fault_awake(sim, f))
@@ -299,6 +316,12 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
         }
         word |= level << line;
         taken |= (uint32_t)arrives << line;
+    }
+    if (plain) {
+        uint32_t *to = &sim->cells[sim->chip_offset[r] + cell];
+
+        *to = (*to & ~taken) | (word & taken);
+        return;
     }
     rmg_cells_write(sim, r, cell, word, taken);
 }

@@ -76,6 +76,9 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
 bool rmg_fault_touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rmg_rule *rule,
                        rmg_addr cell);
 
+/* Does the fault change what the rule's chip does when it answers? */
+bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);
+
 /* A rule of that chip; RMG_SIM_RULES if it has none. */
 uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip);
 

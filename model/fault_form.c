@@ -135,3 +135,27 @@ bool rmg_fault_lively(const rmg_sim_fault *fault)
         return false;
     }
 }
+
+bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule)
+{
+    switch (fault->kind) {
+    case RMG_FAULT_DATA_LINE:
+    case RMG_FAULT_NOISE:
+    case RMG_FAULT_ALSO_SELECTED:
+        return false;
+    case RMG_FAULT_ADDRESS_BANK:
+        return rule->bank == fault->bank;
+    case RMG_FAULT_LINE_STUCK:
+    case RMG_FAULT_LINE_OPEN:
+    case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_ADDRESS_STUCK:
+    case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_NO_WRITE:
+    case RMG_FAULT_DESELECTED:
+    case RMG_FAULT_ALWAYS_ON:
+    case RMG_FAULT_REFRESH:
+        return rmg_fault_acts_for(fault, rule->socket);
+    default:
+        return rule->socket == fault->chip;
+    }
+}

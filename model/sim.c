@@ -288,6 +288,14 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     memset(memory, 0, bytes);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
+        const rmg_rule *rule = &board->placement->rules[r];
+
+        sim->plain[r] = !leaks(&board->chips[rule->socket]);
+        for (uint16_t i = 0; i < fault_count; i++)
+            if (rmg_fault_concerns(&faults[i], rule))
+                sim->plain[r] = false;
+    }
     mark_slow(sim);
     fill_cells(sim);
     rmg_cells_settle(sim);

@@ -7,6 +7,7 @@
  *  status.h    what a call can answer                                      rimeglass-core
  *  bus.h       the bus port: how a memory is reached; write your own       rimeglass-core
  *  march.h     march tests: notation, names, engine                        rimeglass-core
+ *  pattern.h   data backgrounds by address, orders of addresses                rimeglass-core
  *  tally.h     failures, counted in fixed memory                           rimeglass-core
  *  wiring.h    data and address lines, checked before any cell             rimeglass-core
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
@@ -44,6 +45,7 @@
 #include "bus.h"
 #include "finding.h"
 #include "march.h"
+#include "pattern.h"
 #include "place.h"
 #include "status.h"
 #include "tally.h"

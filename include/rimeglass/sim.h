@@ -228,6 +228,7 @@ typedef struct rmg_sim {
     rmg_sim_memory *memories; /* [fault_count] */
     uint64_t *row_ns;         /* per chip with rows: when each row was last accessed */
     size_t row_offset[RMG_SIM_RULES]; /* where the rows of a rule's chip start in `row_ns` */
+    bool plain[RMG_SIM_RULES];        /* no fault concerns the chip, and the board refreshes it */
     size_t slow_bytes;                /* pages */
     bool was_lively;                  /* before refresh was stopped */
     bool lively;    /* some fault depends on what was done before, or refresh is stopped */

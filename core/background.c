@@ -1,0 +1,33 @@
+/* The background of a word from its address. */
+#include "rimeglass/pattern.h"
+
+static bool odd(rmg_addr bits)
+{
+    for (uint8_t shift = RMG_ADDR_BITS / 2u; shift; shift = (uint8_t)(shift >> 1))
+        bits ^= (rmg_addr)(bits >> shift);
+    return bits & 1u;
+}
+
+uint64_t rmg_hash(uint64_t seed, uint64_t number)
+{
+    uint64_t x = seed + (number + 1u) * UINT64_C(0x9E3779B97F4A7C15);
+
+    x = (x ^ x >> 30) * UINT64_C(0xBF58476D1CE4E5B9);
+    x = (x ^ x >> 27) * UINT64_C(0x94D049BB133111EB);
+    return x ^ x >> 31;
+}
+
+rmg_word rmg_background_word(const rmg_background *background, rmg_addr address)
+{
+    rmg_word word = background->start;
+
+    for (uint8_t i = 0; i < background->term_count; i++) {
+        const rmg_background_term *term = &background->terms[i];
+
+        if (rmg_where_holds(&term->where, address) && odd(address & term->lines))
+            word ^= term->bits;
+    }
+    if (background->random)
+        word ^= (rmg_word)rmg_hash(background->seed, address);
+    return word;
+}
