@@ -196,7 +196,7 @@ static int conclude(const test_call *call, const rmg_run *run)
 static int run_plan(const test_call *call, const rmg_board *board, const rmg_plan *plan,
                     rmg_sim_board_run *sim)
 {
-    const rmg_watch watch = {sim, progress_show, sim_clock};
+    const rmg_watch watch = {.context = sim, .progress = progress_show, .clock_ns = sim_clock};
     rmg_run run;
     char *message;
     int status;

@@ -214,8 +214,8 @@ static void print_scope(FILE *to, const rmg_run *run)
 {
     char range[40], size[40], line[256];
 
-    fprintf(to, "\nTested: %s, %zu of %u passes, seed %" G_GUINT64_FORMAT "\n",
-            run->plan.march_name, run->pass_count, run->plan.passes, run->plan.seed);
+    fprintf(to, "\nTested: %s, %zu of %u passes, seed %" G_GUINT64_FORMAT "\n", run->steps.name,
+            run->pass_count, run->plan.passes, run->plan.seed);
     for (size_t i = 0; i < run->tested_count; i++)
         fprintf(to, "  %-19s  %s\n",
                 rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),

@@ -299,7 +299,7 @@ static void draw_head(const canvas *c)
     ink(cr, 0x5A616B);
     say(cr, MARGIN, 34, 15, false, 0, text);
     g_free(text);
-    text = g_strdup_printf("%s, %zu of %u passes%s", c->run->plan.march_name, c->run->pass_count,
+    text = g_strdup_printf("%s, %zu of %u passes%s", c->run->steps.name, c->run->pass_count,
                            c->run->plan.passes, c->run->complete ? "" : ", NOT COMPLETE");
     say(cr, WIDTH - MARGIN, 34, 15, false, 1, text);
     g_free(text);

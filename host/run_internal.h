@@ -2,10 +2,49 @@
 #ifndef RMG_HOST_RUN_INTERNAL_H
 #define RMG_HOST_RUN_INTERNAL_H
 
+#include "keep.h"
 #include "rimeglass/run.h"
 
+/* A run while it is carried out. */
+typedef struct runner {
+    rmg_run *run;
+    const rmg_watch *watch;
+    const rmg_target *under; /* the user's, pages selected as needed */
+    rmg_target target;       /* the same, with every access counted */
+    keeper *keep;            /* contents are put back; or NULL */
+    const char *step;        /* its name */
+    uint8_t step_number;
+    uint64_t planned;       /* accesses of one pass, but the first is longer by ... */
+    uint64_t planned_first; /* ... this */
+    uint64_t at_pass;       /* accesses when the pass began */
+    gint64 start_us;
+    uint64_t start_ns;                 /* of the target's clock */
+    double before_wall, before_target; /* of a run that is resumed: time spent before */
+    bool stops_refresh;
+} runner;
+
+/* run_ranges.c */
 rmg_status rmg_run_choose_ranges(rmg_run *run, char **message);
 bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best);
 bool rmg_run_has_first_memory(const rmg_run *run);
+uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
+
+/* run_bus.c: makes c->target reach c->under; tells the watcher where the run stands (false: stop);
+ * and time spent. */
+void rmg_run_bus_begin(runner *c);
+bool rmg_run_report(const runner *c);
+void rmg_run_times(const runner *c, double *wall, double *target);
+
+/* run_wiring.c */
+rmg_status rmg_run_check_wiring(runner *c, const rmg_target *target);
+
+/* run_steps.c: one step in one pass, on `to` (c->target, or what keeps contents). Adds up what was
+ * expected of each bit. */
+rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass);
+void rmg_run_note(runner *c, const rmg_failure *failure);
+
+/* run_rows.c, run_copy.c */
+rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass);
+rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint32_t pass);
 
 #endif

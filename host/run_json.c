@@ -3,6 +3,7 @@
 #include <jansson.h>
 #include <stdlib.h>
 
+#include "rimeglass/rate.h"
 #include "rimeglass/result.h"
 
 static json_t *number(uint64_t value)
@@ -97,6 +98,13 @@ static json_t *not_reached_json(const rmg_run *run)
                 g_free(what);
             }
     }
+    if (run->refresh_kept)
+        json_array_append_new(
+            array, json_pack("{s:s, s:s}", "what", "holds without refresh", "reason",
+                             "the port cannot stop refresh; they were done with refresh on"));
+    if (run->steps_skipped)
+        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "rows disturbed, copies",
+                                               "reason", "contents were to be kept"));
     if (run->plan.keep)
         json_array_append_new(array, json_pack("{s:s, s:s}", "what", "faults between blocks",
                                                "reason", rmg_keep_misses()));
@@ -147,19 +155,80 @@ static json_t *failures_json(const rmg_run *run)
                      by_bit_json(run), "first", first_json(run));
 }
 
+static json_t *rate_json(const rmg_rate *rate)
+{
+    return json_pack("{s:o, s:o, s:f, s:f, s:f}", "events", number(rate->events), "trials",
+                     number(rate->trials), "share", rate->share, "low", rate->low, "high",
+                     rate->high);
+}
+
+static json_t *pass_json(const rmg_pass *pass)
+{
+    json_t *one = json_pack("{s:o, s:o, s:o, s:f}", "background", word(pass->background),
+                            "failing_reads", number(pass->failing_reads), "failing_words",
+                            number(pass->failing_words), "ended_seconds_wall", pass->seconds_wall);
+
+    if (pass->seconds_target >= 0)
+        json_object_set_new(one, "ended_seconds_target", json_real(pass->seconds_target));
+    if (pass->heat_millic != RMG_NOT_KNOWN)
+        json_object_set_new(one, "temperature_c", json_real(pass->heat_millic / 1000.0));
+    return one;
+}
+
+static json_t *course_json(const rmg_run *run)
+{
+    static const char *const words[] = {"unknown", "steady", "rising", "falling"};
+    json_t *parts = json_array();
+    rmg_course course;
+
+    rmg_course_of(run, &course);
+    for (size_t i = 0; i < course.parts; i++)
+        json_array_append_new(parts, json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
+                                               "failing_reads", number(course.failing_reads[i])));
+    return json_pack("{s:s, s:o}", "movement", words[course.movement], "parts", parts);
+}
+
 static json_t *passes_json(const rmg_run *run)
 {
+    const rmg_rate failing = rmg_rate_of_passes(run);
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->pass_count; i++)
-        json_array_append_new(
-            array, json_pack("{s:o, s:o, s:o}", "background", word(run->passes[i].background),
-                             "failing_reads", number(run->passes[i].failing_reads), "failing_words",
-                             number(run->passes[i].failing_words)));
-    return json_pack("{s:I, s:o, s:o, s:f, s:o}", "planned", (json_int_t)run->plan.passes, "done",
+        json_array_append_new(array, pass_json(&run->passes[i]));
+    return json_pack("{s:o, s:o, s:o, s:f, s:o, s:o, s:o}", "planned",
+                     run->plan.passes ? number(run->plan.passes) : json_null(), "done",
                      number(run->pass_count), "each", array, "excludes_share_above",
                      rmg_excluded_share(run->pass_count), "repeatable",
-                     run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null());
+                     run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null(),
+                     "failing", rate_json(&failing), "course", course_json(run));
+}
+
+static json_t *plan_json(const rmg_run *run)
+{
+    json_t *steps = json_array();
+    uint64_t sum = 0;
+
+    for (size_t i = 0; i < run->steps.count; i++) {
+        const uint32_t ops = rmg_step_operations(&run->steps.list[i], run->board);
+
+        sum += ops;
+        json_array_append_new(steps, json_pack("{s:s, s:I}", "name", run->steps.list[i].name,
+                                               "operations_per_word", (json_int_t)ops));
+    }
+    return json_pack("{s:s, s:o, s:o, s:o}", "name", run->steps.name, "steps", steps,
+                     "operations_per_word", number(sum), "seed", number(run->plan.seed));
+}
+
+/* Conditions as the port told them at the start. */
+static json_t *conditions_json(const rmg_run *run)
+{
+    static const char *const names[] = {"clock_hz", "supply_mv", "temperature_millic", "refresh"};
+    json_t *object = json_object();
+
+    for (size_t i = 0; i < G_N_ELEMENTS(names); i++)
+        if (run->conditions[i] != RMG_NOT_KNOWN)
+            json_object_set_new(object, names[i], json_integer(run->conditions[i]));
+    return object;
 }
 
 static json_t *wiring_json(const rmg_run *run)
@@ -219,14 +288,12 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     const rmg_board *board = run->board;
     gchar *file = g_filename_display_name(board->file);
     gchar *target = g_filename_display_name(run->target);
-    json_t *root =
-        json_pack("{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:{s:s, s:I, s:o}, s:b, s:s, s:s}",
-                  "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name,
-                  "revision", board->revision, "file", file, "sha256", board->hash, "target",
-                  target, "plan", "march", run->plan.march_name, "operations_per_word",
-                  (json_int_t)rmg_march_operations(run->plan.march), "seed", number(run->plan.seed),
-                  "complete", run->complete, "status", rmg_status_text(run->status), "verdict",
-                  rmg_run_failed(run) ? "fail" : "pass");
+    json_t *root = json_pack(
+        "{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:o, s:b, s:s, s:s}",
+        "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name, "revision",
+        board->revision, "file", file, "sha256", board->hash, "target", target, "plan", plan_json(run),
+        "complete", run->complete, "status",
+        rmg_status_text(run->status), "verdict", rmg_run_failed(run) ? "fail" : "pass");
     char *dumped, *text;
 
     g_free(file);
@@ -236,6 +303,10 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     json_object_set_new(root, "not_tested", left_out_json(run));
     json_object_set_new(root, "not_reached", not_reached_json(run));
     json_object_set_new(root, "wiring", wiring_json(run));
+    json_object_set_new(root, "conditions", conditions_json(run));
+    json_object_set_new(root, "copied",
+                        json_pack("{s:o, s:o}", "words", number(run->copied_words), "wrong",
+                                  number(run->copied_wrong)));
     json_object_set_new(root, "wiring_accesses", number(run->wiring_accesses));
     json_object_set_new(root, "failures", failures_json(run));
     json_object_set_new(root, "suspects", suspects_json(suspects));

@@ -188,3 +188,26 @@ bool rmg_run_has_first_memory(const rmg_run *run)
             return true;
     return false;
 }
+
+uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+    uint64_t words = 0;
+
+    for (size_t i = 0; i < run->tested_count; i++) {
+        const rmg_addr first = MAX(where->first, run->tested[i].first);
+        const rmg_addr last = MIN(where->last, run->tested[i].last);
+        rmg_where part;
+
+        if (first > last || !rmg_where_within(where, &run->tested[i], &part))
+            continue;
+        if (!where->mask)
+            words += last - first + 1u;
+        for (rmg_addr a = first; where->mask && a <= last; a++) {
+            words += (a & where->mask) == where->match;
+            if (a == last)
+                break;
+        }
+    }
+    return words;
+}

@@ -4,34 +4,50 @@
 #include <errno.h>
 #include <string.h>
 
-rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
+static rmg_status parse(yaml_file *file)
 {
     yaml_parser_t parser;
-    GError *error = NULL;
     bool ok;
 
-    memset(file, 0, sizeof *file);
-    file->name = name;
-    file->mistakes = mistakes;
-    if (!g_file_get_contents(name, &file->text, &file->size, &error)) {
-        g_ptr_array_add(mistakes, g_strdup_printf("%s: cannot be read: %s", name, error->message));
-        g_error_free(error);
-        return RMG_ERR_FILE;
-    }
     yaml_parser_initialize(&parser);
     yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
     ok = yaml_parser_load(&parser, &file->document);
     if (!ok)
-        g_ptr_array_add(mistakes,
-                        g_strdup_printf("%s:%zu: this is not YAML: %s", name,
+        g_ptr_array_add(file->mistakes,
+                        g_strdup_printf("%s:%zu: this is not YAML: %s", file->name,
                                         parser.problem_mark.line + 1,
                                         parser.problem ? parser.problem : "out of memory"));
     yaml_parser_delete(&parser);
     if (ok && !rmg_yaml_root(file)) {
-        g_ptr_array_add(mistakes, g_strdup_printf("%s:1: the file is empty", name));
+        g_ptr_array_add(file->mistakes, g_strdup_printf("%s:1: the file is empty", file->name));
         ok = false;
     }
     return ok ? RMG_OK : RMG_ERR_CONTENT;
+}
+
+rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text,
+                              GPtrArray *mistakes)
+{
+    memset(file, 0, sizeof *file);
+    file->name = name;
+    file->mistakes = mistakes;
+    file->text = g_strdup(text);
+    file->size = strlen(text);
+    return parse(file);
+}
+
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
+{
+    GError *error = NULL;
+
+    memset(file, 0, sizeof *file);
+    file->name = name;
+    file->mistakes = mistakes;
+    if (g_file_get_contents(name, &file->text, &file->size, &error))
+        return parse(file);
+    g_ptr_array_add(mistakes, g_strdup_printf("%s: cannot be read: %s", name, error->message));
+    g_error_free(error);
+    return RMG_ERR_FILE;
 }
 
 void rmg_yaml_close(yaml_file *file)

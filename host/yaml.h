@@ -21,6 +21,9 @@ typedef yaml_node_t ynode;
 /* Loads the file's only document. RMG_ERR_FILE or RMG_ERR_CONTENT are noted in *mistakes. Close in
  * any case. */
 rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes);
+/* The same from text. */
+rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text,
+                              GPtrArray *mistakes);
 void rmg_yaml_close(yaml_file *file);
 ynode *rmg_yaml_root(yaml_file *file);
 

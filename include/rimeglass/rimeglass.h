@@ -19,6 +19,8 @@
  *  fault.h     the fault file                                              rimeglass
  *  probe.h     the spot check: a few values at an address                  rimeglass
  *  failset.h   every failing (address, bit)                                rimeglass
+ *  plan.h      plans: quick, full, deep, or a file of one's own                rimeglass
+ *  rate.h      rates with their 95 % intervals, and how they move              rimeglass
  *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass

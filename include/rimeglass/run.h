@@ -4,22 +4,26 @@
 
 #include "board.h"
 #include "failset.h"
-#include "march.h"
+#include "plan.h"
 #include "wiring.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
-/* What is to be done: the wiring of each bank, the first memory alone, then the march over all
- * that may be tested, `passes` times. In the first pass "0" of the march is all zeros; in each
- * later one it is a word drawn from `seed` and the pass. */
+/* What is to be done: the steps of a plan, pass after pass, until so many passes are done, or the
+ * time is over, or somebody stops the run. */
 typedef struct rmg_plan {
-    const char *march_name; /* as it is to be shown */
-    const uint8_t *march;   /* compiled; the caller's, must outlive the run */
-    uint32_t passes;        /* 1..65535 */
-    uint64_t seed;          /* plan seed */
-    bool limited;           /* test only within `limit` */
+    const rmg_steps
+        *steps; /* the caller's, copied; or NULL: wiring, the first memory alone, and ... */
+    const char *march_name; /* ... this march, */
+    const uint8_t *march;   /* compiled, over all that may be tested */
+    uint32_t passes; /* 1..RMG_PASSES_MOST; 0: until the time is over or the run is stopped */
+    bool endless;    /* with passes 0 and no time: until it is stopped */
+    double seconds;  /* no pass begins later than this: the target's own time, where it has
+                        a clock, else the wall's; 0: no limit */
+    uint64_t seed;   /* plan seed */
+    bool limited;    /* test only within `limit` */
     rmg_range limit;
     const rmg_region *named; /* a region of the board that was asked for by name and is tested
                                 whatever its kind; or NULL */
@@ -27,7 +31,8 @@ typedef struct rmg_plan {
                   of every word used otherwise; see rmg_keep_misses */
 } rmg_plan;
 
-#define RMG_KEEP_WORDS 1024u
+#define RMG_PASSES_MOST 1000000u
+#define RMG_KEEP_WORDS  1024u
 
 /* What a run that keeps contents cannot find, in a sentence. */
 const char *rmg_keep_misses(void);
@@ -39,19 +44,33 @@ typedef struct rmg_left_out {
     char *reason;
 } rmg_left_out;
 
+#define RMG_NOT_KNOWN INT32_MIN /* a condition that the port does not tell */
+
+/* A pass that ended. */
 typedef struct rmg_pass {
-    rmg_word background;
+    rmg_word background; /* of its solid steps */
     rmg_count failing_reads;
     uint64_t failing_words;
-    uint64_t fingerprint; /* of the pass's failure set */
+    uint64_t fingerprint;  /* of the pass's failure set */
+    double seconds_wall;   /* from the run's start to the pass's end */
+    double seconds_target; /* the same in the target's own time; negative: it has none */
+    int32_t heat_millic;   /* at the pass's end, or RMG_NOT_KNOWN */
 } rmg_pass;
+
+/* Reads of one data bit of one bank in the passes that ended: how many expected 0 and 1, and how
+ * many of each failed. */
+typedef struct rmg_bit_reads {
+    uint64_t expected[2];
+    uint64_t failed[2];
+} rmg_bit_reads;
 
 /* Where a run stands, for a status line. */
 typedef struct rmg_run_progress {
-    const char *step; /* "wiring", "first memory" or the march's name */
-    uint32_t pass;    /* from 1 */
-    uint32_t passes;
-    double share; /* done, 0..1 */
+    const char *step;  /* "wiring", "first memory" or the step's name */
+    uint32_t pass;     /* from 1 */
+    uint32_t passes;   /* 0: no number was given */
+    double share;      /* done, 0..1; negative: nobody knows when it ends */
+    double pass_share; /* of this pass */
     uint64_t failing_reads;
 } rmg_run_progress;
 
@@ -60,12 +79,15 @@ typedef struct rmg_watch {
     void *context;
     bool (*progress)(void *context, const rmg_run_progress *progress); /* false: stop */
     uint64_t (*clock_ns)(void *context); /* the target's own time, if it has one */
+    void (*failure)(void *context, const rmg_failure *failure); /* each one, as it comes */
+    void (*pass_ended)(void *context); /* the run stands at a boundary between passes */
 } rmg_watch;
 
 /* A run. Fields are read by everyone, written by the functions below. */
 typedef struct rmg_run {
     const rmg_board *board; /* the caller's */
-    rmg_plan plan;
+    rmg_plan plan;          /* its steps and march are not to be read; these are: */
+    rmg_steps steps;
     char *target;      /* as the user named it */
     rmg_status status; /* RMG_OK, or why the run is not complete */
     bool complete;
@@ -74,6 +96,7 @@ typedef struct rmg_run {
     rmg_left_out *left_out;
     size_t left_out_count;
     uint64_t tested_words;
+    uint64_t *bank_words;          /* [bank_count]: of these, words of each bank */
     rmg_word mask;                 /* data bits that are tested: those some socket holds there */
     bool *wired;                   /* [bank_count]: the bank's lines were checked */
     rmg_where *wired_where;        /* [bank_count]: where */
@@ -86,8 +109,15 @@ typedef struct rmg_run {
     rmg_failset *failures;
     rmg_failset *pass_failures; /* of the running pass */
     rmg_pass *passes;           /* [pass_count]: those ended */
-    size_t pass_count;
-    uint64_t reads; /* accesses made, all steps together */
+    size_t pass_count, pass_room;
+    rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
+    bool wiring_done;
+    int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
+    bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
+    bool steps_skipped;    /* rows and copies, because contents were to be kept */
+    uint64_t copied_words; /* by copying memory onto itself, and how many came out wrong; */
+    uint64_t copied_wrong; /* their addresses say nothing */
+    uint64_t reads;        /* accesses made, all steps together */
     uint64_t writes;
     double seconds_wall;
     double seconds_target; /* negative: the target has no clock of its own */
@@ -99,10 +129,16 @@ typedef struct rmg_run {
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
                          const char *target_name, char **message);
 
-/* Carries it out on `target`. Returns run->status; what was found until then stands in the run.
- * Destroys what the tested ranges hold, and touches nothing else. */
+/* Carries it out on `target`, from the pass on that run->pass_count tells. Returns run->status;
+ * what was found until then stands in the run. Destroys what the tested ranges hold, and touches
+ * nothing else. */
 rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch);
 void rmg_run_end(rmg_run *run);
+
+/* The rate of a data bit set's failures in a bank (RMG_NO_BANK: all): reads that failed, of those
+ * that could show it: where all failed one way, those that expected the other. */
+void rmg_run_bit_rate(const rmg_run *run, uint8_t bank, rmg_word bits, uint64_t *failed,
+                      uint64_t *could);
 
 /* Did anything fail? */
 bool rmg_run_failed(const rmg_run *run);

@@ -155,7 +155,7 @@ static void early_ends(void)
 
     for (unsigned i = 0; i < 8; i++) {
         stopper s = {0, i < 4 ? 1 + i * 150 : 0, 0, true};
-        const rmg_watch watch = {&s, on_progress, NULL};
+        const rmg_watch watch = {.context = &s, .progress = on_progress};
         rmg_sim_board_run bench;
         rmg_run run;
         char *message;
@@ -192,8 +192,8 @@ static void wrong_plans(void)
         {{0x8000, 0x10000}, 1, RMG_ERR_RANGE, "last address is 0xFFFF"},
         {{0x4000, 0x7FFF}, 1, RMG_ERR_RANGE, "0x4000-0x7FFF holds no RAM"},
         {{0xC000, 0xC001}, 1, RMG_ERR_RANGE, "holds no RAM"},
-        {{0x0000, 0x0001}, 0, RMG_ERR_ARGUMENT, "from 1 to 65535"},
-        {{0x0000, 0x0001}, 65536, RMG_ERR_ARGUMENT, "from 1 to 65535"},
+        {{0x0000, 0x0001}, 0, RMG_ERR_ARGUMENT, "from 1 to 1000000"},
+        {{0x0000, 0x0001}, 1000001, RMG_ERR_ARGUMENT, "from 1 to 1000000"},
     };
 
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -225,7 +225,7 @@ static void contents_kept(void)
     plan.keep = true;
     for (unsigned stop = 0; stop < 1000; stop = stop * 5 + 1) {
         stopper s = {0, stop, 0, true};
-        const rmg_watch watch = {&s, on_progress, NULL};
+        const rmg_watch watch = {.context = &s, .progress = on_progress};
         rmg_sim_board_run bench;
         rmg_run run;
         char *message;

@@ -1,0 +1,94 @@
+/* A plan: what a pass does, step after step. Built in: quick, full, deep; or a file of one's own,
+ * whose keys are described in docs/plans.md. */
+#ifndef RIMEGLASS_PLAN_H
+#define RIMEGLASS_PLAN_H
+
+#include "board.h"
+#include "march.h"
+#include "pattern.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef enum rmg_step_kind {
+    RMG_STEP_WIRING,       /* data and address lines of each bank; first pass only */
+    RMG_STEP_FIRST_MEMORY, /* the plan's first march over the first memory alone; first pass only */
+    RMG_STEP_MARCH,
+    RMG_STEP_HOLD, /* write, leave alone, read; in both polarities */
+    RMG_STEP_ROWS, /* access one row many times, read its neighbours; every row in turn */
+    RMG_STEP_COPY  /* copy memory onto itself, as programs do: its failing addresses do not count */
+} rmg_step_kind;
+
+typedef enum rmg_ground {
+    RMG_GROUND_SOLID,        /* all zeros in the first pass, a word drawn from the seed in others */
+    RMG_GROUND_CHECKERBOARD, /* by row and column address at the chips' pins */
+    RMG_GROUND_ROWS,         /* stripes: rows alike, neighbouring rows inverted */
+    RMG_GROUND_COLUMNS,      /* the same with columns */
+    RMG_GROUND_WALKING,      /* one bit set; once for each bit */
+    RMG_GROUND_ADDRESS,      /* the address as data; as often as all address lines need */
+    RMG_GROUND_WORD,         /* log2(w)+1 words that set every two bits of a word apart */
+    RMG_GROUND_RANDOM        /* drawn from the seed, every word another */
+} rmg_ground;
+
+typedef enum rmg_way {
+    RMG_WAY_LINEAR,
+    RMG_WAY_COLUMNS_FIRST, /* the column address counts fastest */
+    RMG_WAY_ROWS_FIRST,    /* the row address does */
+    RMG_WAY_COMPLEMENT,    /* every other address is the one opposite */
+    RMG_WAY_POWERS         /* once for each address line: that line changes fastest */
+} rmg_way;
+
+typedef struct rmg_step {
+    rmg_step_kind kind;
+    char name[64];                 /* as shown: "March C-, checkerboard" */
+    uint8_t code[RMG_MARCH_BYTES]; /* of a march or hold */
+    rmg_ground ground;
+    rmg_way way;
+    uint32_t hold_us;   /* for holds */
+    bool stops_refresh; /* during holds, where the port can */
+    uint32_t accesses;  /* to each row */
+} rmg_step;
+
+typedef struct rmg_steps {
+    char *name;
+    char *text; /* as YAML */
+    rmg_step *list;
+    size_t count;
+} rmg_steps;
+
+#define RMG_STEPS_MOST 64u
+
+/* The built-in plan of that name, or a plan file. RMG_OK and *steps, to be freed with
+ * rmg_steps_free; or RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes. */
+rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistakes *mistakes);
+
+/* The same from text; `name` stands in messages. */
+rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
+                           rmg_mistakes *mistakes);
+
+/* Wiring, first memory and one march on a solid background. */
+void rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps);
+void rmg_steps_free(rmg_steps *steps);
+
+/* The built-in plans by name, NULL at the end. */
+extern const char *const rmg_plan_names[];
+
+/* How often the step's march runs in one pass: once for each background and each order. */
+unsigned rmg_step_variants(const rmg_step *step, const rmg_board *board);
+
+/* Operations on each word in one pass, all variants together; and holds. 0 for steps whose accesses
+ * do not go by the word. */
+uint32_t rmg_step_operations(const rmg_step *step, const rmg_board *board);
+
+/* A variant's background and order; the terms stand in a list of RMG_TERMS_MOST of the caller's.
+ * `ranges` are those of the run. false: the order is linear. */
+#define RMG_TERMS_MOST 255u
+bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *board,
+                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint32_t pass,
+                      rmg_background *background, rmg_background_term *terms, rmg_order *order);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
