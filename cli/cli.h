@@ -78,9 +78,10 @@ int ask_line(const rmg_board *board, const char *name);
 /* report.c */
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 
-/* progress.c: a status line on a terminal, and Ctrl-C. */
+/* progress.c: a status line on a terminal, the first failures, and Ctrl-C. */
 void progress_start(void);
-bool progress_show(void *context, const rmg_run_progress *progress);
+bool progress_show(const rmg_run_progress *progress); /* false: stop was asked for */
+void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);
 
 #endif

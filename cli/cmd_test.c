@@ -3,31 +3,25 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "cli.h"
-#include "rimeglass/draw.h"
 #include "rimeglass/fault.h"
-#include "rimeglass/result.h"
+#include "test.h"
 
 static const char description[] =
-    "Checks the wiring of each bank, then runs a march test over all RAM the board file names.\n"
+    "Checks the wiring of each bank, then tests all RAM the board file names: with one march\n"
+    "(standard: March C-), or step by step with a plan: quick, full, deep, or a file\n"
+    "(docs/plans.md; rimeglass explain full shows what it does and finds).\n"
     "THIS OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
     "touched unless it is named by --region.\n"
     "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
     "(docs/fault-file.md). Marches: by name, as MATS+ or March C- (docs/marches.md), or notation "
     "like\n"
-    "\"any(w0); up(r0,w1); down(r1,w0)\".\n\n"
+    "\"any(w0); up(r0,w1); down(r1,w0)\". Times: 90s, 30m, 8h; the target's own time where it has\n"
+    "a clock (a simulated board), and the pass that runs is ended.\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
-    "  rimeglass test demo/boards/halvorn64.yaml --on sim: --range 0x8000-0xBFFF --passes 10";
-
-typedef struct test_call {
-    gchar *on, *range, *bank, *region, *socket, *march, *json, *picture;
-    gboolean keep;
-    gint page;
-    gint passes;
-    gint64 seed;
-    uint8_t code[RMG_MARCH_BYTES];
-} test_call;
+    "  rimeglass test demo/boards/halvorn64.yaml --on sim: --range 0x8000-0xBFFF --passes 10\n"
+    "  rimeglass test demo/boards/halvorn64.yaml --on sim: --for 60s --record build/night.run\n"
+    "  rimeglass test --resume build/night.run --passes 500";
 
 static void free_call(test_call *call)
 {
@@ -37,8 +31,12 @@ static void free_call(test_call *call)
     g_free(call->region);
     g_free(call->socket);
     g_free(call->march);
+    g_free(call->plan);
+    g_free(call->time);
     g_free(call->json);
     g_free(call->picture);
+    g_free(call->record);
+    g_free(call->resume);
 }
 
 /* Could this file be written? Asked before a long run, not after it. */
@@ -59,144 +57,84 @@ static bool writable(const char *option, const char *file)
     return ok;
 }
 
-static bool choose_march(test_call *call, rmg_plan *plan)
+/* "90s", "30m", "8h" in seconds. */
+static bool read_time(const char *text, double *seconds)
 {
-    plan->march =
-        find_march("test", call->march ? call->march : "March C-", call->code, &plan->march_name);
-    return plan->march != NULL;
-}
+    static const struct {
+        char unit;
+        double seconds;
+    } units[] = {{'s', 1}, {'m', 60}, {'h', 3600}};
+    char *end;
 
-/* The range that holds everything of a bank or of a socket's banks. */
-static bool limit_to(const rmg_board *board, uint8_t bank, uint16_t socket, rmg_plan *plan)
-{
-    bool any = false;
-
-    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
-        const rmg_rule *rule = &board->placement.rules[r];
-
-        if ((bank != RMG_NO_BANK && rule->bank != bank) ||
-            (socket != RMG_NO_SOCKET && rule->socket != socket))
-            continue;
-        plan->limit.first = any ? MIN(plan->limit.first, rule->where.first) : rule->where.first;
-        plan->limit.last = any ? MAX(plan->limit.last, rule->where.last) : rule->where.last;
-        any = true;
-    }
-    return any;
-}
-
-static bool find_region(const char *name, const rmg_board *board, rmg_plan *plan)
-{
-    for (size_t i = 0; i < board->region_count; i++)
-        if (g_ascii_strcasecmp(board->regions[i].name, name) == 0) {
-            plan->named = &board->regions[i];
-            plan->limit = plan->named->range;
-            return true;
+    *seconds = g_ascii_strtod(text, &end);
+    for (size_t i = 0; end != text && i < G_N_ELEMENTS(units); i++)
+        if (*end == units[i].unit && !end[1]) {
+            *seconds *= units[i].seconds;
+            if (*seconds > 0 && *seconds < 1e9)
+                return true;
         }
+    wrong_call("test", "--for %s: expected a time like 90s, 30m or 8h", text);
     return false;
 }
 
-static bool choose_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
+/* When the run is to end. */
+static bool choose_end(const test_call *call, rmg_plan *plan)
 {
-    const int ways = (call->range != NULL) + (call->bank != NULL) + (call->region != NULL) +
-                     (call->socket != NULL) + (call->page >= 0);
-    const rmg_pages *pages = &board->pages;
-
-    plan->limited = ways > 0;
-    if (ways > 1)
-        wrong_call("test", "give one of --range, --bank, --region, --socket and --page");
-    else if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit))
-        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
-    else if (call->bank &&
-             (rmg_board_bank(board, call->bank) == RMG_NO_BANK ||
-              !limit_to(board, rmg_board_bank(board, call->bank), RMG_NO_SOCKET, plan)))
-        wrong_call("test", "--bank %s: the board has no such bank; rimeglass board show lists them",
-                   call->bank);
-    else if (call->region && !find_region(call->region, board, plan))
-        wrong_call("test",
-                   "--region %s: the board has no such region; rimeglass board show lists them",
-                   call->region);
-    else if (call->socket &&
-             (rmg_board_socket(board, call->socket) == RMG_NO_SOCKET ||
-              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan)))
-        wrong_call("test",
-                   "--socket %s: the board has no such socket, or it holds no memory that the "
-                   "processor sees",
-                   call->socket);
-    else if (call->page >= 0 && (rmg_word)call->page >= pages->count)
-        wrong_call("test", "--page %d: the board has %u pages", call->page, (unsigned)pages->count);
-    else {
-        if (call->page >= 0) {
-            plan->limit.first = ((rmg_addr)call->page << board->address_bits) | pages->window.first;
-            plan->limit.last = ((rmg_addr)call->page << board->address_bits) | pages->window.last;
-        }
-        return true;
-    }
-    return false;
-}
-
-static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan)
-{
-    if (call->passes < 1 || call->passes > UINT16_MAX) {
-        wrong_call("test", "--passes %d: expected a number from 1 to 65535", call->passes);
+    if (call->passes != -1 && (call->passes < 1 || (uint32_t)call->passes > RMG_PASSES_MOST)) {
+        wrong_call("test", "--passes %d: expected a number from 1 to %u", call->passes,
+                   RMG_PASSES_MOST);
         return false;
     }
-    plan->passes = (uint32_t)call->passes;
+    if (call->endless && (call->passes != -1 || call->time)) {
+        wrong_call("test", "--until-stopped goes without --passes and --for");
+        return false;
+    }
+    if (call->time && !read_time(call->time, &plan->seconds))
+        return false;
+    if (call->passes != -1)
+        plan->passes = (uint32_t)call->passes;
+    else if (call->endless || call->time)
+        plan->passes = 0;
+    plan->endless = call->endless;
+    return true;
+}
+
+/* The steps: a plan by name or file, or one march. */
+static bool choose_steps(test_call *call, rmg_plan *plan, rmg_steps *steps)
+{
+    rmg_mistakes mistakes = {0};
+
+    if (call->plan && call->march) {
+        wrong_call("test", "give --plan or --march, not both");
+        return false;
+    }
+    if (!call->plan) {
+        plan->march = find_march("test", call->march ? call->march : "March C-", call->code,
+                                 &plan->march_name);
+        return plan->march != NULL;
+    }
+    if (rmg_steps_load(call->plan, steps, &mistakes) != RMG_OK) {
+        print_mistakes(&mistakes);
+        if (!strchr(call->plan, '.') && !strchr(call->plan, '/'))
+            wrong_call("test", "--plan %s: expected quick, full, deep or a plan file", call->plan);
+        return false;
+    }
+    plan->steps = steps;
+    return true;
+}
+
+static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan, rmg_steps *steps)
+{
+    plan->passes = 2;
     plan->seed = (uint64_t)call->seed;
     plan->keep = call->keep;
-    return choose_limit(call, board, plan) && choose_march(call, plan);
-}
-
-static uint64_t sim_clock(void *context)
-{
-    const rmg_sim_board_run *sim = context;
-
-    return sim->sim.now_ns;
-}
-
-/* Writes what was asked for; false if a file could not be written. */
-static bool write_files(const test_call *call, const rmg_run *run, const rmg_suspects *suspects)
-{
-    bool ok = true;
-    char *message;
-
-    if (call->json) {
-        char *text = rmg_run_json(run, suspects);
-
-        ok = write_result(call->json, text);
-        rmg_text_free(text);
-    }
-    if (call->picture && rmg_draw_run(run, suspects, call->picture, &message) != RMG_OK) {
-        fprintf(stderr, "rimeglass: %s\n", message);
-        rmg_text_free(message);
-        ok = false;
-    }
-    return ok;
-}
-
-static int conclude(const test_call *call, const rmg_run *run)
-{
-    rmg_suspects suspects;
-    bool written;
-
-    rmg_suspects_find(run, &suspects);
-    if (!call->json || strcmp(call->json, "-") != 0)
-        print_report(stdout, run, &suspects);
-    if (!run->complete)
-        fprintf(stderr, "rimeglass test: the run is not complete: %s.\n",
-                rmg_status_text(run->status));
-    written = write_files(call, run, &suspects);
-    rmg_suspects_free(&suspects);
-    if (!written)
-        return EXIT_CALL;
-    if (!run->complete)
-        return EXIT_INCOMPLETE;
-    return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
+    return choose_end(call, plan) && test_limit(call, board, plan) &&
+           choose_steps(call, plan, steps);
 }
 
 static int run_plan(const test_call *call, const rmg_board *board, const rmg_plan *plan,
                     rmg_sim_board_run *sim)
 {
-    const rmg_watch watch = {.context = sim, .progress = progress_show, .clock_ns = sim_clock};
     rmg_run run;
     char *message;
     int status;
@@ -205,10 +143,7 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
         status = wrong_call("test", "%s", message);
         rmg_text_free(message);
     } else {
-        progress_start();
-        rmg_run_carry_out(&run, &sim->target, &watch);
-        progress_end();
-        status = conclude(call, &run);
+        status = test_carry_out(call, &run, sim);
     }
     rmg_run_end(&run);
     return status;
@@ -218,24 +153,57 @@ static int test_board(test_call *call, const rmg_board *board)
 {
     rmg_sim_board_run sim;
     rmg_plan plan = {0};
+    rmg_steps steps = {0};
     int status = EXIT_CALL;
 
-    if (!make_plan(call, board, &plan))
-        return EXIT_CALL;
-    if (target_open("test", call->on, board, &sim))
-        status = run_plan(call, board, &plan, &sim);
-    rmg_sim_board_end(&sim);
+    if (make_plan(call, board, &plan, &steps)) {
+        if (target_open("test", call->on, board, &sim))
+            status = run_plan(call, board, &plan, &sim);
+        rmg_sim_board_end(&sim);
+    }
+    rmg_steps_free(&steps);
+    return status;
+}
+
+/* Goes on with a run. The board, the plan and the target are the run file's. */
+static int resume(const test_call *call)
+{
+    rmg_run_file file;
+    rmg_sim_board_run sim;
+    char *message = NULL;
+    int status = EXIT_CALL;
+
+    if (rmg_run_file_read(call->resume, true, &file, &message) != RMG_OK) {
+        wrong_call("test", "%s", message);
+        rmg_text_free(message);
+    } else if (choose_end(call, &file.run.plan) &&
+               target_open("test", file.run.target, file.board, &sim)) {
+        if (!file.state || rmg_sim_restore(&sim.sim, file.state, file.state_bytes) != RMG_OK)
+            wrong_call("test", "%s does not go with %s: was the fault file changed since?",
+                       call->resume, file.run.target);
+        else
+            status = test_carry_out(call, &file.run, &sim);
+        rmg_sim_board_end(&sim);
+    }
+    rmg_run_file_free(&file);
     return status;
 }
 
 /* Is the call itself in order? Says what is not. */
 static bool check_call(const test_call *call, const GPtrArray *args)
 {
-    if (args->len != 1) {
+    if (call->resume &&
+        (args->len || call->on || call->range || call->bank || call->region || call->socket ||
+         call->page >= 0 || call->march || call->plan || call->keep || call->record)) {
+        wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --json and "
+                           "--picture only: board, plan and target stand in the run file");
+        return false;
+    }
+    if (!call->resume && args->len != 1) {
         wrong_call("test", "expected one board file, found %u", args->len);
         return false;
     }
-    if (!target_name_ok("test", call->on))
+    if (!call->resume && !target_name_ok("test", call->on))
         return false;
     if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
         !g_str_has_suffix(call->picture, ".svg")) {
@@ -243,13 +211,18 @@ static bool check_call(const test_call *call, const GPtrArray *args)
                    call->picture);
         return false;
     }
+    if (call->record && strcmp(call->record, "-") == 0) {
+        wrong_call("test", "--record -: a run file cannot be standard output");
+        return false;
+    }
     return (!call->json || writable("json", call->json)) &&
-           (!call->picture || writable("picture", call->picture));
+           (!call->picture || writable("picture", call->picture)) &&
+           (!call->record || writable("record", call->record));
 }
 
 int command_test(GPtrArray *args)
 {
-    test_call call = {.passes = 2, .seed = 1, .page = -1};
+    test_call call = {.passes = -1, .seed = 1, .page = -1};
     const GOptionEntry entries[] = {
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to test (needed)", "TARGET"},
         {"range", 0, 0, G_OPTION_ARG_STRING, &call.range, "only RAM within these addresses",
@@ -261,9 +234,16 @@ int command_test(GPtrArray *args)
         {"page", 0, 0, G_OPTION_ARG_INT, &call.page, "only this page", "N"},
         {"keep", 0, 0, G_OPTION_ARG_NONE, &call.keep, "put back what the memory held", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "march test (March C-)", "NAME|TEXT"},
+        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &call.plan, "quick, full, deep, or a plan file",
+         "NAME|FILE"},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how many passes (2)", "N"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "begin passes for so long", "TIME"},
+        {"until-stopped", 0, 0, G_OPTION_ARG_NONE, &call.endless, "until Ctrl-C", NULL},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &call.seed,
          "plan seed: data of the passes after the first (1)", "N"},
+        {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "keep the run in a run file", "FILE"},
+        {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
+         "go on with a run that stopped; no BOARD then", "RUN"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",
          "FILE"},
@@ -278,6 +258,8 @@ int command_test(GPtrArray *args)
     }
     if (!check_call(&call, args)) {
         status = EXIT_CALL;
+    } else if (call.resume) {
+        status = resume(&call);
     } else if (!(board = load_board(g_ptr_array_index(args, 0)))) {
         status = EXIT_CALL;
     } else {

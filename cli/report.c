@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "rimeglass/rate.h"
 
 typedef struct chart_run {
     const rmg_run *run;
@@ -126,6 +127,80 @@ static void print_clean(FILE *to, const rmg_run *run)
     print_wrapped(to, "", 2, text);
 }
 
+/* "12 of 40,000 reads failed: 3 in 10,000 (95 %: 1.6 to 5.2)". */
+static void print_rate(FILE *to, const char *lead, const rmg_rate *rate, const char *of)
+{
+    static const struct {
+        double from, times;
+        const char *unit;
+    } forms[] = {{1e-2, 1e2, " %"},
+                 {1e-4, 1e4, " in 10,000"},
+                 {1e-7, 1e6, " in a million"},
+                 {0, 1e9, " in a billion"}};
+    const double size = rate->events ? rate->share : rate->high;
+    size_t form = 0;
+    gchar *text;
+
+    while (size < forms[form].from)
+        form++;
+    text = g_strdup_printf("%'" G_GUINT64_FORMAT " of %'" G_GUINT64_FORMAT
+                           " %s failed: %.3g%s (95 %%: %.3g to %.3g)",
+                           rate->events, rate->trials, of, rate->share * forms[form].times,
+                           forms[form].unit, rate->low * forms[form].times,
+                           rate->high * forms[form].times);
+    print_wrapped(to, lead, 4, text);
+    g_free(text);
+}
+
+/* Failing reads over the run, part by part, with the temperature where it moved. */
+static void print_course(FILE *to, const rmg_run *run)
+{
+    static const char *const movements[] = {
+        "too few to say how it moves", "no movement that chance would not make",
+        "it grows: warming up is the first thing to think of", "it falls"};
+    const rmg_pass *first = &run->passes[0], *last = &run->passes[run->pass_count - 1u];
+    GString *text = g_string_new(NULL);
+    rmg_course course;
+
+    rmg_course_of(run, &course);
+    for (size_t i = 0; i < course.parts; i++)
+        g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
+                               course.failing_reads[i]);
+    g_string_append_printf(text, " failing reads in each %s: %s.",
+                           course.parts == RMG_PARTS ? "fifth of the run" : "pass",
+                           movements[course.movement]);
+    if (first->heat_millic != RMG_NOT_KNOWN && last->heat_millic != first->heat_millic)
+        g_string_append_printf(text,
+                               " The port told %.0f C after the first pass, %.0f C at the end.",
+                               first->heat_millic / 1000.0, last->heat_millic / 1000.0);
+    print_wrapped(to, "  - ", 4, text->str);
+    g_string_free(text, TRUE);
+}
+
+/* Failures that come and go: how often, each place, and how it moves. */
+static void print_rates(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
+{
+    const rmg_rate passes = rmg_rate_of_passes(run);
+
+    if (run->pass_count < 2 || !run->tally.failing || rmg_run_repeats(run))
+        return;
+    fprintf(to, "\nHow often it fails\n");
+    print_rate(to, "  - ", &passes, "passes");
+    for (size_t i = 0; i < suspects->count && i < 3; i++) {
+        const rmg_suspect *s = &suspects->list[i];
+        uint64_t failed, could;
+        rmg_rate rate;
+        gchar *lead = g_strdup_printf("  - %s: ", s->site);
+
+        rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
+        rate = rmg_rate_of(MIN(failed, could), could);
+        if (could)
+            print_rate(to, lead, &rate, "reads that could show it");
+        g_free(lead);
+    }
+    print_course(to, run);
+}
+
 static void print_list(FILE *to, const char *title, char **items, bool numbered)
 {
     char lead[16];
@@ -206,16 +281,36 @@ static void print_unreached(FILE *to, const rmg_run *run)
             print_wrapped(to, "  ", 4, text);
             g_free(text);
         }
+    if (run->refresh_kept)
+        print_wrapped(to, "  ", 4,
+                      "Holds without refresh: the port cannot stop it; done with refresh on");
+    if (run->steps_skipped)
+        print_wrapped(to, "  ", 4, "Rows disturbed, copies: contents were to be kept");
     if (run->plan.keep)
         print_wrapped(to, "  ", 4, rmg_keep_misses());
+}
+
+static void print_tested(FILE *to, const rmg_run *run)
+{
+    fprintf(to, "\nTested: %s, %zu", run->steps.name, run->pass_count);
+    if (run->plan.passes)
+        fprintf(to, " of %u", run->plan.passes);
+    fprintf(to, " passes, seed %" G_GUINT64_FORMAT "\n", run->plan.seed);
+    for (size_t i = 0; *run->steps.text && i < run->steps.count; i++)
+        fprintf(to, "  step %2zu  %s\n", i + 1, run->steps.list[i].name);
+    if (run->copied_words)
+        fprintf(to,
+                "  Copied onto itself: %" G_GUINT64_FORMAT " words, %" G_GUINT64_FORMAT
+                " came out wrong%s\n",
+                run->copied_words, run->copied_wrong,
+                run->copied_wrong ? "; where says nothing, as a copy carries damage along" : "");
 }
 
 static void print_scope(FILE *to, const rmg_run *run)
 {
     char range[40], size[40], line[256];
 
-    fprintf(to, "\nTested: %s, %zu of %u passes, seed %" G_GUINT64_FORMAT "\n", run->steps.name,
-            run->pass_count, run->plan.passes, run->plan.seed);
+    print_tested(to, run);
     for (size_t i = 0; i < run->tested_count; i++)
         fprintf(to, "  %-19s  %s\n",
                 rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
@@ -251,14 +346,15 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_clean(to, run);
     if (!run->complete)
         fprintf(to,
-                "NOT COMPLETE: %s after %zu of %u passes; what follows is what was found so "
+                "NOT COMPLETE: %s after %zu whole pass%s; what follows is what was found so "
                 "far.\n",
-                rmg_status_text(run->status), run->pass_count, run->plan.passes);
+                rmg_status_text(run->status), run->pass_count, run->pass_count == 1 ? "" : "es");
     fprintf(to, "\nFailing words by socket%s\n",
             suspects->count ? "; > < marks what to look at" : "");
     print_chart(to, run->board, cell_state, &c);
     for (size_t i = 0; i < suspects->count && i < 3; i++)
         print_suspect(to, &suspects->list[i], suspects->count > 1);
+    print_rates(to, run, suspects);
     if (!rmg_run_failed(run) && run->wiring_accesses)
         print_sound_lines(to, run);
     if (run->tally.first_count)

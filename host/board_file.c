@@ -139,11 +139,13 @@ static int by_first_address(const void *a, const void *b)
     return (x->range.first > y->range.first) - (x->range.first < y->range.first);
 }
 
-rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mistakes)
+static rmg_status load(const char *name, const char *text, rmg_board **result,
+                       rmg_mistakes *mistakes)
 {
     GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
     yaml_file file;
-    rmg_status status = rmg_yaml_open(&file, name, notes);
+    rmg_status status =
+        text ? rmg_yaml_open_text(&file, name, text, notes) : rmg_yaml_open(&file, name, notes);
 
     *result = NULL;
     if (status == RMG_OK) {
@@ -161,6 +163,7 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
         };
 
         b.board->file = g_strdup(name);
+        b.board->text = g_strndup(file.text, file.size);
         b.board->store = g_ptr_array_new_with_free_func(g_free);
         b.board->hash =
             g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text, file.size);
@@ -179,6 +182,17 @@ rmg_status rmg_board_load(const char *name, rmg_board **result, rmg_mistakes *mi
     rmg_yaml_close(&file);
     rmg_mistakes_take(notes, mistakes);
     return status;
+}
+
+rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes)
+{
+    return load(file, NULL, board, mistakes);
+}
+
+rmg_status rmg_board_load_text(const char *name, const char *text, rmg_board **board,
+                               rmg_mistakes *mistakes)
+{
+    return load(name, text, board, mistakes);
 }
 
 void rmg_board_free(rmg_board *board)
@@ -210,6 +224,7 @@ void rmg_board_free(rmg_board *board)
     g_free((void *)board->placement.rules);
     g_ptr_array_free(board->store, TRUE);
     g_free(board->file);
+    g_free(board->text);
     g_free(board->hash);
     g_free(board->name);
     g_free(board->revision);

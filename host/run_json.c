@@ -288,12 +288,12 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     const rmg_board *board = run->board;
     gchar *file = g_filename_display_name(board->file);
     gchar *target = g_filename_display_name(run->target);
-    json_t *root = json_pack(
-        "{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:o, s:b, s:s, s:s}",
-        "rimeglass_result", 1, "version", RMG_VERSION, "board", "name", board->name, "revision",
-        board->revision, "file", file, "sha256", board->hash, "target", target, "plan", plan_json(run),
-        "complete", run->complete, "status",
-        rmg_status_text(run->status), "verdict", rmg_run_failed(run) ? "fail" : "pass");
+    json_t *root =
+        json_pack("{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:o, s:b, s:s, s:s}", "rimeglass_result",
+                  1, "version", RMG_VERSION, "board", "name", board->name, "revision",
+                  board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
+                  plan_json(run), "complete", run->complete, "status", rmg_status_text(run->status),
+                  "verdict", rmg_run_failed(run) ? "fail" : "pass");
     char *dumped, *text;
 
     g_free(file);

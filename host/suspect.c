@@ -144,6 +144,10 @@ static gchar *cell_words(const wording *w)
         return g_strdup_printf("column %" G_GUINT64_FORMAT " fails, %" G_GUINT64_FORMAT
                                " cells of it",
                                (guint64)c->column, c->cells);
+    if (c->shape == SHAPE_SCATTERED && w->run->pass_count > 1 && !rmg_run_repeats(w->run))
+        return g_strdup_printf("it fails now and then, %" G_GUINT64_FORMAT
+                               " cells so far, the first at %s",
+                               c->cells, at);
     if (c->shape == SHAPE_SCATTERED)
         return g_strdup_printf("%" G_GUINT64_FORMAT " cells fail, the first at %s", c->cells, at);
     if (!c->has_rows)

@@ -89,30 +89,69 @@ void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
         rmg_sim_fill(sim, i);
 }
 
+/* What changes in a running simulation, apart from its memory block. */
+typedef struct changing {
+    uint64_t now_ns, reads, writes, driven_ns, refresh_ns, heat_over_ns;
+    rmg_word last_bus, page;
+    uint32_t access_ns;
+    int32_t supply_mv, heat_millic, heat_to_millic;
+    uint8_t lively, was_lively, refreshed;
+} changing;
+
 size_t rmg_sim_state_bytes(const rmg_sim *sim)
 {
-    return sizeof *sim + rmg_sim_bytes(sim->board, sim->fault_count);
+    return sizeof(changing) + rmg_sim_bytes(sim->board, sim->fault_count);
 }
 
 void rmg_sim_save(const rmg_sim *sim, void *bytes)
 {
-    memcpy(bytes, sim, sizeof *sim);
-    memcpy((uint8_t *)bytes + sizeof *sim, sim->words, rmg_sim_bytes(sim->board, sim->fault_count));
+    changing c;
+
+    memset(&c, 0, sizeof c);
+    c.now_ns = sim->now_ns;
+    c.reads = sim->reads;
+    c.writes = sim->writes;
+    c.driven_ns = sim->driven_ns;
+    c.refresh_ns = sim->refresh_ns;
+    c.heat_over_ns = sim->heat_over_ns;
+    c.last_bus = sim->last_bus;
+    c.page = sim->page;
+    c.access_ns = sim->access_ns;
+    c.supply_mv = sim->supply_mv;
+    c.heat_millic = sim->heat_millic;
+    c.heat_to_millic = sim->heat_to_millic;
+    c.lively = sim->lively;
+    c.was_lively = sim->was_lively;
+    c.refreshed = sim->refreshed;
+    memcpy(bytes, &c, sizeof c);
+    memcpy((uint8_t *)bytes + sizeof c, sim->words, rmg_sim_bytes(sim->board, sim->fault_count));
 }
 
-void rmg_sim_restore(rmg_sim *sim, const void *bytes)
+rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
 {
-    rmg_sim was;
+    changing c;
 
-    memcpy(&was, bytes, sizeof was);
-    was.board = sim->board;
-    was.faults = sim->faults;
-    was.words = sim->words;
-    was.memories = sim->memories;
-    was.row_ns = sim->row_ns;
-    was.cells = sim->cells;
-    was.slow = sim->slow;
-    *sim = was;
-    memcpy(sim->words, (const uint8_t *)bytes + sizeof was,
+    if (count != rmg_sim_state_bytes(sim))
+        return RMG_ERR_ARGUMENT;
+    memcpy(&c, bytes, sizeof c);
+    if (!c.access_ns || (c.heat_over_ns && c.heat_over_ns < 1000u) || c.refreshed > 1)
+        return RMG_ERR_ARGUMENT;
+    sim->now_ns = c.now_ns;
+    sim->reads = c.reads;
+    sim->writes = c.writes;
+    sim->driven_ns = c.driven_ns;
+    sim->refresh_ns = c.refresh_ns;
+    sim->heat_over_ns = c.heat_over_ns;
+    sim->last_bus = c.last_bus;
+    sim->page = c.page & sim->board->pages.mask;
+    sim->access_ns = c.access_ns;
+    sim->supply_mv = c.supply_mv;
+    sim->heat_millic = c.heat_millic;
+    sim->heat_to_millic = c.heat_to_millic;
+    sim->lively = c.lively != 0;
+    sim->was_lively = c.was_lively != 0;
+    sim->refreshed = c.refreshed != 0;
+    memcpy(sim->words, (const uint8_t *)bytes + sizeof c,
            rmg_sim_bytes(sim->board, sim->fault_count));
+    return RMG_OK;
 }

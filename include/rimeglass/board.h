@@ -96,6 +96,7 @@ typedef struct rmg_pages {
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
     char *file;
+    char *text; /* the file's */
     char *hash; /* SHA-256 of the file's bytes, in hex */
     char *name;
     char *revision;
@@ -128,6 +129,9 @@ typedef struct rmg_board {
 /* Reads and checks a board file. RMG_OK and a board in *board, to be freed with rmg_board_free; or
  * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *board NULL. */
 rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes);
+/* The same from a text; `name` stands in messages and in the board. */
+rmg_status rmg_board_load_text(const char *name, const char *text, rmg_board **board,
+                               rmg_mistakes *mistakes);
 void rmg_board_free(rmg_board *board);
 
 /* The first line of that name, capitals or not, or NULL. */

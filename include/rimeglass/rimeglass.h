@@ -22,6 +22,7 @@
  *  plan.h      plans: quick, full, deep, or a file of one's own                rimeglass
  *  rate.h      rates with their 95 % intervals, and how they move              rimeglass
  *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
+ *  runfile.h   a run kept in a file, and gone on with                          rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass
  *  draw.h      the board as a picture, PNG or SVG                          rimeglass

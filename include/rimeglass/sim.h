@@ -283,10 +283,10 @@ void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value);
 
 /* Everything that changes in a running simulation, as bytes, so that a board left alone can be
  * found again as it was: rmg_sim_state_bytes() of them. rmg_sim_restore takes them back into a
- * simulation started with the same board, faults and seed. */
+ * simulation started with the same board, faults and seed; RMG_ERR_ARGUMENT: they are not that. */
 size_t rmg_sim_state_bytes(const rmg_sim *sim);
 void rmg_sim_save(const rmg_sim *sim, void *bytes);
-void rmg_sim_restore(rmg_sim *sim, const void *bytes);
+rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count);
 
 /* The bus port to a simulation: its context is the rmg_sim. It has read, write, read_byte,
  * write_byte, run_element, wait and the conditions. */

@@ -1,0 +1,27 @@
+/* The test command's own files. */
+#ifndef RMG_CLI_TEST_H
+#define RMG_CLI_TEST_H
+
+#include "cli.h"
+#include "rimeglass/march.h"
+#include "rimeglass/runfile.h"
+
+/* The call as it was typed. */
+typedef struct test_call {
+    gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
+        *resume;
+    gboolean keep, endless;
+    gint page;
+    gint passes; /* -1: not given */
+    gint64 seed;
+    uint8_t code[RMG_MARCH_BYTES];
+} test_call;
+
+/* test_limit.c: what the plan is limited to; says what is wrong with it. */
+bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);
+
+/* test_run.c: carries out the run, begun or read from a run file (`state`: of the target there),
+ * and tells the result; the exit status. */
+int test_carry_out(const test_call *call, rmg_run *run, rmg_sim_board_run *sim);
+
+#endif

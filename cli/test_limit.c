@@ -1,0 +1,72 @@
+/* Which part of a board a test is limited to, as the command line says it. */
+#include <string.h>
+
+#include "test.h"
+
+/* The range that holds everything of a bank or of a socket's banks. */
+static bool limit_to(const rmg_board *board, uint8_t bank, uint16_t socket, rmg_plan *plan)
+{
+    bool any = false;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if ((bank != RMG_NO_BANK && rule->bank != bank) ||
+            (socket != RMG_NO_SOCKET && rule->socket != socket))
+            continue;
+        plan->limit.first = any ? MIN(plan->limit.first, rule->where.first) : rule->where.first;
+        plan->limit.last = any ? MAX(plan->limit.last, rule->where.last) : rule->where.last;
+        any = true;
+    }
+    return any;
+}
+
+static bool find_region(const char *name, const rmg_board *board, rmg_plan *plan)
+{
+    for (size_t i = 0; i < board->region_count; i++)
+        if (g_ascii_strcasecmp(board->regions[i].name, name) == 0) {
+            plan->named = &board->regions[i];
+            plan->limit = plan->named->range;
+            return true;
+        }
+    return false;
+}
+
+bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
+{
+    const int ways = (call->range != NULL) + (call->bank != NULL) + (call->region != NULL) +
+                     (call->socket != NULL) + (call->page >= 0);
+    const rmg_pages *pages = &board->pages;
+
+    plan->limited = ways > 0;
+    if (ways > 1)
+        wrong_call("test", "give one of --range, --bank, --region, --socket and --page");
+    else if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit))
+        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
+    else if (call->bank &&
+             (rmg_board_bank(board, call->bank) == RMG_NO_BANK ||
+              !limit_to(board, rmg_board_bank(board, call->bank), RMG_NO_SOCKET, plan)))
+        wrong_call("test", "--bank %s: the board has no such bank; rimeglass board show lists them",
+                   call->bank);
+    else if (call->region && !find_region(call->region, board, plan))
+        wrong_call("test",
+                   "--region %s: the board has no such region; rimeglass board show lists them",
+                   call->region);
+    else if (call->socket &&
+             (rmg_board_socket(board, call->socket) == RMG_NO_SOCKET ||
+              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan)))
+        wrong_call("test",
+                   "--socket %s: the board has no such socket, or it holds no memory that the "
+                   "processor sees",
+                   call->socket);
+    else if (call->page >= 0 && (rmg_word)call->page >= pages->count)
+        wrong_call("test", "--page %d: the board has %u pages", call->page, (unsigned)pages->count);
+    else {
+        if (call->page >= 0) {
+            plan->limit.first = ((rmg_addr)call->page << board->address_bits) | pages->window.first;
+            plan->limit.last = ((rmg_addr)call->page << board->address_bits) | pages->window.last;
+        }
+        return true;
+    }
+    return false;
+}

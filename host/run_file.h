@@ -1,0 +1,15 @@
+/* Inside the host library: results of a run as JSON values, and back. */
+#ifndef RMG_HOST_RUN_FILE_H
+#define RMG_HOST_RUN_FILE_H
+
+#include <jansson.h>
+
+#include "rimeglass/run.h"
+
+/* run_file_write.c: everything a run has found up to now. */
+json_t *rmg_results_json(const rmg_run *run);
+
+/* run_file_read.c: takes it back into a run that has begun. NULL, or what is wrong with it. */
+const char *rmg_results_take(rmg_run *run, const json_t *results);
+
+#endif
