@@ -1,9 +1,10 @@
-/* rimeglass explain: what a march test can and cannot find, computed. */
+/* rimeglass explain: what a march test or a plan can and cannot find, computed. */
 #include <stdlib.h>
 #include <string.h>
 
 #include "cli.h"
 #include "rimeglass/coverage.h"
+#include "rimeglass/plan.h"
 #include "rimeglass/result.h"
 
 static const char description[] =
@@ -11,32 +12,35 @@ static const char description[] =
     "every\n"
     "instance of every class of fault. An instance counts only if it is found whatever the cells "
     "held\n"
-    "before and whichever way each either-order element runs. The classes: docs/coverage.md.\n\n"
+    "before and whichever way each either-order element runs. The classes: docs/coverage.md.\n"
+    "Of a plan (quick, full, deep, or a plan file) it shows the steps, what they cost, and what "
+    "its\n"
+    "marches and holds find together.\n\n"
     "Examples\n"
+    "  rimeglass explain full --board demo/boards/halvorn64.yaml\n"
     "  rimeglass explain \"March C-\"\n"
     "  rimeglass explain \"any(w0); up(r0,w1); down(r1,w0)\"\n"
     "  rimeglass explain --all";
 
 typedef struct explain_call {
-    gchar *json;
+    gchar *json, *board;
     gboolean all;
     uint8_t code[RMG_MARCH_BYTES];
 } explain_call;
 
-static double share(const uint8_t *code, rmg_fault_class k)
+static double share_of(const uint8_t *const *codes, size_t count, rmg_fault_class k)
 {
     rmg_coverage c;
 
-    if (rmg_march_coverage(code, k, &c) != RMG_OK || !c.instances)
+    if (rmg_marches_coverage(codes, count, k, &c) != RMG_OK || !c.instances)
         return -1;
     return (double)c.found / (double)c.instances;
 }
 
-static void print_one(const char *name, const uint8_t *code)
+static void print_shares(const uint8_t *const *codes, size_t count)
 {
-    printf("%s: %u operations a word\n\n", name, rmg_march_operations(code));
     for (int k = 0; k < RMG_CLASS_COUNT; k++) {
-        const double s = share(code, (rmg_fault_class)k);
+        const double s = share_of(codes, count, (rmg_fault_class)k);
 
         printf("  %-9s %5.1f %%  %-8s %s\n", rmg_fault_class_name((rmg_fault_class)k), s * 100,
                s >= 1  ? "all"
@@ -44,6 +48,12 @@ static void print_one(const char *name, const uint8_t *code)
                        : "none",
                rmg_fault_class_text((rmg_fault_class)k));
     }
+}
+
+static void print_one(const char *name, const uint8_t *code)
+{
+    printf("%s: %u operations a word\n\n", name, rmg_march_operations(code));
+    print_shares(&code, 1);
 }
 
 static int width(int k)
@@ -70,7 +80,7 @@ static void print_table(bool address_faults)
         printf("%-9s %3u", rmg_march_names[i].name, rmg_march_operations(code));
         for (int k = 0; k < RMG_CLASS_COUNT; k++)
             if (is_address_fault(k) == address_faults)
-                printf(" %*.0f", width(k), share(code, (rmg_fault_class)k) * 100);
+                printf(" %*.0f", width(k), share_of(&code, 1, (rmg_fault_class)k) * 100);
         printf("\n");
     }
 }
@@ -83,20 +93,28 @@ static void print_all(void)
     print_table(true);
 }
 
+static void add_coverage(GString *text, const uint8_t *const *codes, size_t count)
+{
+    g_string_append(text, "\"coverage\": {");
+    for (int k = 0; k < RMG_CLASS_COUNT; k++) {
+        gchar number[G_ASCII_DTOSTR_BUF_SIZE];
+
+        g_string_append_printf(text, "%s\"%s\": %s", k ? ", " : "",
+                               rmg_fault_class_name((rmg_fault_class)k),
+                               g_ascii_formatd(number, sizeof number, "%.6f",
+                                               share_of(codes, count, (rmg_fault_class)k)));
+    }
+    g_string_append(text, "}");
+}
+
 static void add_json(GString *text, const char *name, const uint8_t *code)
 {
     gchar *quoted = g_strescape(name, "");
 
-    g_string_append_printf(text, "%s\n  \"%s\": {\"ops_per_word\": %u, \"coverage\": {",
-                           text->len > 1 ? "," : "", quoted, rmg_march_operations(code));
-    for (int k = 0; k < RMG_CLASS_COUNT; k++) {
-        gchar number[G_ASCII_DTOSTR_BUF_SIZE];
-
-        g_string_append_printf(
-            text, "%s\"%s\": %s", k ? ", " : "", rmg_fault_class_name((rmg_fault_class)k),
-            g_ascii_formatd(number, sizeof number, "%.6f", share(code, (rmg_fault_class)k)));
-    }
-    g_string_append(text, "}}");
+    g_string_append_printf(text, "%s\n  \"%s\": {\"ops_per_word\": %u, ", text->len > 1 ? "," : "",
+                           quoted, rmg_march_operations(code));
+    add_coverage(text, &code, 1);
+    g_string_append(text, "}");
     g_free(quoted);
 }
 
@@ -123,26 +141,196 @@ static int explain(explain_call *call, const char *name, const uint8_t *code)
     return written ? EXIT_PASS : EXIT_CALL;
 }
 
+/* What a plan costs on a board. */
+typedef struct cost {
+    const rmg_board *board;
+    uint64_t words;
+    uint64_t accesses;
+    double seconds; /* at one access a microsecond, holds included */
+} cost;
+
+static uint64_t ram_words(const rmg_board *board)
+{
+    uint64_t words = 0;
+
+    for (size_t i = 0; i < board->region_count; i++)
+        if (board->regions[i].kind == RMG_REGION_RAM)
+            words += board->regions[i].range.last - board->regions[i].range.first + 1u;
+    return words;
+}
+
+static double step_seconds(const rmg_step *step, const cost *c)
+{
+    return (double)rmg_step_accesses(step, c->board, c->words) / 1e6 +
+           rmg_step_hold_seconds(step, c->board);
+}
+
+/* The marches and holds of a plan, each once. */
+static size_t codes_of(const rmg_steps *steps, const uint8_t **codes)
+{
+    size_t count = 0;
+
+    for (size_t i = 0; i < steps->count; i++) {
+        bool seen = !steps->list[i].code[0];
+
+        for (size_t n = 0; n < count; n++)
+            seen |= memcmp(codes[n], steps->list[i].code, RMG_MARCH_BYTES) == 0;
+        if (!seen && count < RMG_COVERAGE_MARCHES)
+            codes[count++] = steps->list[i].code;
+    }
+    return count;
+}
+
+static void print_plan(const rmg_steps *steps, const cost *c)
+{
+    const uint8_t *codes[RMG_COVERAGE_MARCHES];
+    const size_t count = codes_of(steps, codes);
+    char size[40];
+
+    printf("%s, on %s: %s of RAM, words of %u bits\n\n", steps->name, c->board->name,
+           size_text(c->board, c->words, size, sizeof size), c->board->word_bits);
+    printf("  step                                              times  ops a word  minutes at 1 "
+           "MHz\n");
+    for (size_t i = 0; i < steps->count; i++) {
+        const rmg_step *step = &steps->list[i];
+        const uint32_t ops = rmg_step_operations(step, c->board);
+
+        printf("  %2zu  %-46s", i + 1, step->name);
+        if (ops)
+            printf("%5u %11u %17.3f\n", rmg_step_variants(step, c->board), ops,
+                   step_seconds(step, c) / 60);
+        else if (step->kind >= RMG_STEP_MARCH)
+            printf("%5s %11s %17.3f\n", "", "", step_seconds(step, c) / 60);
+        else
+            printf("   first pass only\n");
+    }
+    printf("  %-50s%5s %11.1f %17.3f\n\n", "a pass", "", (double)c->accesses / (double)c->words,
+           c->seconds / 60);
+    printf("Found by one of its marches and holds alone, whatever the cells held before\n");
+    print_shares(codes, count);
+    print_wrapped(
+        stdout, "", 0,
+        "Not counted above: faults within a word, in decoders and between rows, for which "
+        "the other backgrounds, orders and the row step are there. Retention is found "
+        "where a cell holds less long than the hold.");
+}
+
+static int explain_plan(const explain_call *call, const rmg_steps *steps, const rmg_board *board)
+{
+    cost c = {board, ram_words(board), 0, 0};
+    bool written = true;
+
+    for (size_t i = 0; i < steps->count; i++) {
+        c.accesses += rmg_step_accesses(&steps->list[i], board, c.words);
+        c.seconds += step_seconds(&steps->list[i], &c);
+    }
+    if (call->json) {
+        const uint8_t *codes[RMG_COVERAGE_MARCHES];
+        const size_t count = codes_of(steps, codes);
+        gchar *quoted = g_strescape(steps->name, "");
+        gchar ops[G_ASCII_DTOSTR_BUF_SIZE], minutes[G_ASCII_DTOSTR_BUF_SIZE];
+        GString *text = g_string_new(NULL);
+
+        g_string_append_printf(
+            text, "{\n  \"%s\": {\"ops_per_word\": %s, \"minutes_at_1_mhz\": %s, \"steps\": [",
+            quoted, g_ascii_formatd(ops, sizeof ops, "%.3f", (double)c.accesses / (double)c.words),
+            g_ascii_formatd(minutes, sizeof minutes, "%.6f", c.seconds / 60));
+        for (size_t i = 0; i < steps->count; i++) {
+            gchar *step = g_strescape(steps->list[i].name, "");
+
+            g_string_append_printf(text, "%s\"%s\"", i ? ", " : "", step);
+            g_free(step);
+        }
+        g_string_append(text, "], ");
+        add_coverage(text, codes, count);
+        g_string_append(text, "}\n}\n");
+        written = write_result(call->json, text->str);
+        g_string_free(text, TRUE);
+        g_free(quoted);
+    }
+    if (!call->json || strcmp(call->json, "-") != 0)
+        print_plan(steps, &c);
+    return written ? EXIT_PASS : EXIT_CALL;
+}
+
+/* A board of 64 KiB in words of 8 bits, where none is given. */
+static int explain_steps(const explain_call *call, const rmg_steps *steps)
+{
+    rmg_region ram = {.range = {0, 0xFFFF}, .kind = RMG_REGION_RAM};
+    rmg_board any = {.name = (char *)"any board",
+                     .word_bits = 8,
+                     .last_address = 0xFFFF,
+                     .counts_bytes = true,
+                     .regions = &ram,
+                     .region_count = 1};
+    rmg_board *board;
+    int status;
+
+    if (!call->board)
+        return explain_plan(call, steps, &any);
+    board = load_board(call->board);
+    if (!board)
+        return EXIT_CALL;
+    status = ram_words(board) ? explain_plan(call, steps, board)
+                              : wrong_call("explain", "--board %s: it names no RAM", call->board);
+    rmg_board_free(board);
+    return status;
+}
+
+/* Is it a plan: built in, or a file? */
+static bool is_plan(const char *name)
+{
+    for (size_t i = 0; rmg_plan_names[i]; i++)
+        if (strcmp(rmg_plan_names[i], name) == 0)
+            return true;
+    return g_str_has_suffix(name, ".yaml");
+}
+
+static int explain_named(explain_call *call, const char *what)
+{
+    const uint8_t *code = NULL;
+    const char *name = "";
+    rmg_mistakes mistakes = {0};
+    rmg_steps steps;
+    int status;
+
+    if (!is_plan(what)) {
+        if (call->board)
+            return wrong_call("explain", "--board goes with a plan");
+        code = find_march("explain", what, call->code, &name);
+        return code ? explain(call, name, code) : EXIT_CALL;
+    }
+    if (rmg_steps_load(what, &steps, &mistakes) != RMG_OK) {
+        print_mistakes(&mistakes);
+        return EXIT_CALL;
+    }
+    status = explain_steps(call, &steps);
+    rmg_steps_free(&steps);
+    return status;
+}
+
 int command_explain(GPtrArray *args)
 {
-    explain_call call = {NULL, FALSE, {0}};
+    explain_call call = {NULL, NULL, FALSE, {0}};
     const GOptionEntry entries[] = {
         {"all", 0, 0, G_OPTION_ARG_NONE, &call.all, "every march known by name, as a table", NULL},
+        {"board", 0, 0, G_OPTION_ARG_FILENAME, &call.board, "what a plan costs on this board",
+         "BOARD"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the shares; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
-    const uint8_t *code = NULL;
-    const char *name = "";
     int status;
 
-    if (options_parse("explain", "MARCH", description, entries, args, &status)) {
-        status = EXIT_CALL;
+    if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
         if (args->len != (call.all ? 0u : 1u))
-            wrong_call("explain", "expected one march, by name or as notation, or --all");
-        else if (call.all ||
-                 (code = find_march("explain", g_ptr_array_index(args, 0), call.code, &name)))
-            status = explain(&call, name, code);
+            status = wrong_call("explain",
+                                "expected one march, by name or as notation, or a plan, or --all");
+        else if (call.all)
+            status = explain(&call, "", NULL);
+        else
+            status = explain_named(&call, g_ptr_array_index(args, 0));
     }
     g_free(call.json);
+    g_free(call.board);
     return status;
 }

@@ -143,11 +143,10 @@ static void print_rate(FILE *to, const char *lead, const rmg_rate *rate, const c
 
     while (size < forms[form].from)
         form++;
-    text = g_strdup_printf("%'" G_GUINT64_FORMAT " of %'" G_GUINT64_FORMAT
-                           " %s failed: %.3g%s (95 %%: %.3g to %.3g)",
-                           rate->events, rate->trials, of, rate->share * forms[form].times,
-                           forms[form].unit, rate->low * forms[form].times,
-                           rate->high * forms[form].times);
+    text = g_strdup_printf(
+        "%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT " %s failed: %.3g%s (95 %%: %.3g to %.3g)",
+        rate->events, rate->trials, of, rate->share * forms[form].times, forms[form].unit,
+        rate->low * forms[form].times, rate->high * forms[form].times);
     print_wrapped(to, lead, 4, text);
     g_free(text);
 }

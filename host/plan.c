@@ -19,7 +19,7 @@ static const char *const plan_texts[] = {
     "  - wiring\n"
     "  - first memory\n"
     "  - march: March SS\n"
-    "  - {march: March C-, background: checkerboard}\n"
+    "  - {march: PMOVI, background: checkerboard}\n"
     "  - {march: March C-, background: word}\n"
     "  - {march: March C-, background: address}\n"
     "  - {hold-ms: 100}\n",

@@ -116,6 +116,44 @@ uint32_t rmg_step_operations(const rmg_step *step, const rmg_board *board)
     return rmg_step_variants(step, board) * rmg_march_operations(step->code);
 }
 
+/* Accesses of a row step in one bank: two polarities, each row written, accessed, and its
+ * neighbours read and written again. */
+static uint64_t row_accesses(const rmg_step *step, unsigned row_lines, unsigned address_lines)
+{
+    const uint64_t rows = (uint64_t)1 << row_lines;
+    const uint64_t columns = (uint64_t)1 << (address_lines - row_lines);
+
+    return 2u * (rows * columns + rows * step->accesses + 4u * (rows - 1u) * columns);
+}
+
+uint64_t rmg_step_accesses(const rmg_step *step, const rmg_board *board, uint64_t words)
+{
+    uint64_t sum = 0;
+
+    if (step->kind == RMG_STEP_COPY)
+        return 2u * words;
+    if (step->kind != RMG_STEP_ROWS)
+        return words * rmg_step_operations(step, board);
+    if (!board->placement.rule_count)
+        return row_accesses(step, 8, 16);
+    for (uint8_t b = 0; b < board->bank_count; b++) {
+        const rmg_part *part = board->banks[b].part;
+
+        if (part->row_lines)
+            sum += row_accesses(step, part->row_lines, part->address_lines);
+    }
+    return sum;
+}
+
+double rmg_step_hold_seconds(const rmg_step *step, const rmg_board *board)
+{
+    unsigned holds = 0;
+
+    for (const uint8_t *code = step->code; *code; code += (*code & ~RMG_ORDER_MASK) + 1u)
+        holds += *code == RMG_ORDER_EITHER;
+    return rmg_step_variants(step, board) * holds * (double)step->hold_us / 1e6;
+}
+
 /* Puts the lines of `first` lowest in the order, then those of `then`, then the rest. */
 static void sort_lines(rmg_order *order, rmg_addr first, rmg_addr then)
 {

@@ -25,9 +25,7 @@ static void plan_accesses(runner *c)
     for (size_t i = 0; i < run->steps.count; i++) {
         const rmg_step *step = &run->steps.list[i];
 
-        c->planned += run->tested_words * rmg_step_operations(step, run->board);
-        if (step->kind == RMG_STEP_COPY)
-            c->planned += 2u * run->tested_words;
+        c->planned += rmg_step_accesses(step, run->board, run->tested_words);
         if (step->kind == RMG_STEP_MARCH && !march)
             march = rmg_march_operations(step->code);
     }

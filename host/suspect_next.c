@@ -198,9 +198,13 @@ static void cells(wording *w)
               g_strdup_printf("a supply%s that is not right at this chip",
                               s->part->kind == RMG_PART_DRAM ? " or refresh" : ""));
     }
-    if (!rmg_run_repeats(w->run))
+    if (!rmg_run_repeats(w->run) && w->run->pass_count < 4)
         add_text(w->next, g_strdup("Run the same test again with --passes 4 or more: is it the "
                                    "same each time?"));
+    else if (!rmg_run_repeats(w->run))
+        add_text(w->next, g_strdup_printf("Warm %s gently, then cool it, while the test runs on: "
+                                          "does it fail more, then less?",
+                                          s->name));
     step_supplies(w);
     step_settle(w, bits);
     g_free(bits);

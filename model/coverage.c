@@ -5,7 +5,8 @@
 
 #include <string.h>
 
-#define CELLS 8u
+#define CELLS       8u
+#define MOST_EITHER 8u
 
 /* One instance: the class, aggressor and victim, and what distinguishes it within the class. */
 typedef struct instance {
@@ -292,32 +293,49 @@ static bool always_finds(uint8_t *code, const uint8_t *const *heads, unsigned ei
     return true;
 }
 
-rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
-                              rmg_coverage *coverage)
-{
-    uint8_t copy[RMG_MARCH_BYTES] = {0};
-    const uint8_t *heads[8];
-    unsigned either = 0;
-    rmg_tally tally;
-    uint8_t xs, states;
-    size_t size = 0;
-    bool pair;
+/* A march with its elements of order ⇕ at hand. */
+typedef struct open_march {
+    uint8_t code[RMG_MARCH_BYTES];
+    const uint8_t *heads[MOST_EITHER];
+    unsigned either;
+} open_march;
 
-    memset(coverage, 0, sizeof *coverage);
-    if (!code || fault_class >= RMG_CLASS_COUNT)
+static rmg_status open_up(const uint8_t *code, open_march *m)
+{
+    size_t size = 0;
+
+    memset(m, 0, sizeof *m);
+    if (!code)
         return RMG_ERR_ARGUMENT;
     for (; code[size]; size += (code[size] & ~RMG_ORDER_MASK) + 1u) {
         const uint8_t count = (uint8_t)(code[size] & ~RMG_ORDER_MASK);
 
-        if (size + count + 2u > sizeof copy)
+        if (size + count + 2u > sizeof m->code)
             return RMG_ERR_ARGUMENT;
-        memcpy(copy + size, code + size, count + 1u);
+        memcpy(m->code + size, code + size, count + 1u);
         if ((code[size] & RMG_ORDER_MASK) != RMG_ORDER_EITHER || !count)
             continue;
-        if (either == sizeof heads / sizeof *heads)
+        if (m->either == MOST_EITHER)
             return RMG_ERR_ARGUMENT;
-        heads[either++] = copy + size;
+        m->heads[m->either++] = m->code + size;
     }
+    return RMG_OK;
+}
+
+rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
+                                rmg_fault_class fault_class, rmg_coverage *coverage)
+{
+    open_march marches[RMG_COVERAGE_MARCHES];
+    rmg_tally tally;
+    uint8_t xs, states;
+    bool pair;
+
+    memset(coverage, 0, sizeof *coverage);
+    if (!count || count > RMG_COVERAGE_MARCHES || fault_class >= RMG_CLASS_COUNT)
+        return RMG_ERR_ARGUMENT;
+    for (size_t i = 0; i < count; i++)
+        if (open_up(codes[i], &marches[i]) != RMG_OK)
+            return RMG_ERR_ARGUMENT;
     variants(fault_class, &xs, &states, &pair);
     rmg_tally_clear(&tally, NULL, 0);
     for (uint8_t v = 0; v < CELLS; v++)
@@ -325,11 +343,21 @@ rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
             for (uint8_t x = 0; x < xs; x++)
                 for (uint8_t s = 0; s < states; s++) {
                     const instance f = {fault_class, pair ? a : CELLS, v, x, s};
+                    bool found = false;
 
                     if (pair && a == v)
                         continue;
+                    for (size_t i = 0; i < count && !found; i++)
+                        found = always_finds(marches[i].code, marches[i].heads, marches[i].either,
+                                             &f, &tally);
                     coverage->instances++;
-                    coverage->found += always_finds(copy, heads, either, &f, &tally);
+                    coverage->found += found;
                 }
     return RMG_OK;
+}
+
+rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
+                              rmg_coverage *coverage)
+{
+    return rmg_marches_coverage(&code, 1, fault_class, coverage);
 }

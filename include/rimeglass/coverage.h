@@ -58,6 +58,13 @@ typedef struct rmg_coverage {
 rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
                               rmg_coverage *coverage);
 
+#define RMG_COVERAGE_MARCHES 32u
+
+/* The same for several marches, one after the other, 1..RMG_COVERAGE_MARCHES: an instance counts if
+ * one of them alone always finds it, so the share is a lower limit. */
+rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
+                                rmg_fault_class fault_class, rmg_coverage *coverage);
+
 #ifdef __cplusplus
 }
 #endif

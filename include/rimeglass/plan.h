@@ -81,6 +81,11 @@ unsigned rmg_step_variants(const rmg_step *step, const rmg_board *board);
  * do not go by the word. */
 uint32_t rmg_step_operations(const rmg_step *step, const rmg_board *board);
 
+/* Accesses of one pass of the step over so many words of the board, and the time it holds. A board
+ * without rules is taken for one bank of 256 rows and columns. */
+uint64_t rmg_step_accesses(const rmg_step *step, const rmg_board *board, uint64_t words);
+double rmg_step_hold_seconds(const rmg_step *step, const rmg_board *board);
+
 /* A variant's background and order; the terms stand in a list of RMG_TERMS_MOST of the caller's.
  * `ranges` are those of the run. false: the order is linear. */
 #define RMG_TERMS_MOST 255u
