@@ -121,6 +121,30 @@ static void mismatch(void *context, rmg_addr address, uint8_t operation, rmg_wor
     rmg_march_record(context, address, operation, expected, actual);
 }
 
+static void mismatch_block(void *context, const rmg_mismatch_block *block)
+{
+    const run_state *s = context;
+    const rmg_observer *observer = s->job->observer;
+    rmg_failure failure = {.expected = block->expected,
+                           .pass = s->job->pass,
+                           .step = s->job->step,
+                           .element = s->element,
+                           .operation = block->operation,
+                           .down = s->down};
+
+    rmg_tally_add_block(s->tally, block, &failure);
+    if (observer && observer->failures) {
+        observer->failures(observer->context, block, &failure);
+        return;
+    }
+    for (uint8_t i = 0; observer && observer->failure && i < 64; i++)
+        if (block->failing >> i & 1u) {
+            failure.address = (rmg_addr)(block->first + i);
+            failure.actual = block->actual[i];
+            observer->failure(observer->context, &failure);
+        }
+}
+
 rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
 {
     const rmg_target *t = s->target;
@@ -133,7 +157,8 @@ rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
                              .background = (rmg_word)(s->job->background & t->mask),
                              .mask = t->mask,
                              .sink_context = s,
-                             .mismatch = mismatch};
+                             .mismatch = mismatch,
+                             .mismatch_block = mismatch_block};
 
     for (;;) {
         const rmg_addr before = call.address;

@@ -15,6 +15,7 @@ typedef struct page {
 struct rmg_failset {
     GHashTable *pages;
     page *recent;
+    guint64 lost;
 };
 
 rmg_failset *rmg_failset_new(void)
@@ -37,23 +38,58 @@ void rmg_failset_empty(rmg_failset *set)
 {
     g_hash_table_remove_all(set->pages);
     set->recent = NULL;
+    set->lost = 0;
+}
+
+/* The page of an address; NULL: there is room for no more. */
+static page *page_of(rmg_failset *set, rmg_addr address)
+{
+    const guint64 number = address >> PAGE_BITS;
+
+    if (set->recent && set->recent->number == number)
+        return set->recent;
+    set->recent = g_hash_table_lookup(set->pages, &number);
+    if (!set->recent && g_hash_table_size(set->pages) < RMG_FAILSET_PAGES) {
+        set->recent = g_new0(page, 1);
+        set->recent->number = number;
+        g_hash_table_insert(set->pages, &set->recent->number, set->recent);
+    }
+    return set->recent;
 }
 
 void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low)
 {
-    const guint64 number = address >> PAGE_BITS;
+    page *p = page_of(set, address);
     const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
 
-    if (!set->recent || set->recent->number != number) {
-        set->recent = g_hash_table_lookup(set->pages, &number);
-        if (!set->recent) {
-            set->recent = g_new0(page, 1);
-            set->recent->number = number;
-            g_hash_table_insert(set->pages, &set->recent->number, set->recent);
+    if (p) {
+        p->high[at] |= high;
+        p->low[at] |= low;
+    } else {
+        set->lost++;
+    }
+}
+
+void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block)
+{
+    page *p = page_of(set, block->first);
+    const size_t at = (size_t)(block->first & (PAGE_WORDS - 1u));
+
+    for (size_t i = 0; i < 64; i++) {
+        if (!(block->failing >> i & 1u))
+            continue;
+        if (p) {
+            p->high[at + i] |= block->actual[i] & ~block->expected;
+            p->low[at + i] |= block->expected & ~block->actual[i];
+        } else {
+            set->lost++;
         }
     }
-    set->recent->high[at] |= high;
-    set->recent->low[at] |= low;
+}
+
+uint64_t rmg_failset_lost(const rmg_failset *set)
+{
+    return set->lost;
 }
 
 static gint by_number(gconstpointer a, gconstpointer b)

@@ -21,6 +21,7 @@ typedef struct runner {
     uint64_t start_ns;                 /* of the target's clock */
     double before_wall, before_target; /* of a run that is resumed: time spent before */
     bool stops_refresh;
+    unsigned told; /* failures that the watcher was told */
 } runner;
 
 /* run_ranges.c */

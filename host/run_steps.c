@@ -10,8 +10,28 @@ void rmg_run_note(runner *c, const rmg_failure *failure)
 
     rmg_failset_add(c->run->failures, failure->address, high, low);
     rmg_failset_add(c->run->pass_failures, failure->address, high, low);
-    if (c->watch && c->watch->failure)
+    if (c->watch && c->watch->failure && c->told < RMG_TALLY_FIRST) {
+        c->told++;
         c->watch->failure(c->watch->context, failure);
+    }
+}
+
+/* Failures of neighbouring words at once: the watcher is told the first ones only. */
+static void on_failures(void *context, const rmg_mismatch_block *block, const rmg_failure *like)
+{
+    runner *c = context;
+
+    rmg_failset_add_block(c->run->failures, block);
+    rmg_failset_add_block(c->run->pass_failures, block);
+    for (uint8_t i = 0; c->watch && c->watch->failure && i < 64; i++)
+        if ((block->failing >> i & 1u) && c->told < RMG_TALLY_FIRST) {
+            rmg_failure failure = *like;
+
+            failure.address = block->first + i;
+            failure.actual = block->actual[i];
+            c->told++;
+            c->watch->failure(c->watch->context, &failure);
+        }
 }
 
 static void on_failure(void *context, const rmg_failure *failure)
@@ -105,11 +125,21 @@ static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
     }
 }
 
+/* The watcher is asked a few hundred times an element, and at least every 4 Mi words. */
+static uint8_t watch_every(const rmg_run *run)
+{
+    uint8_t log2 = 8;
+
+    while (log2 < 22 && run->tested_words >> (log2 + 8u))
+        log2++;
+    return log2;
+}
+
 static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass,
                             const rmg_range *ranges, uint8_t range_count, bool first_memory)
 {
     rmg_run *run = c->run;
-    const rmg_observer observer = {c, on_progress, on_failure, 8};
+    const rmg_observer observer = {c, on_progress, on_failure, watch_every(run), on_failures};
     const unsigned variants = first_memory ? 1 : rmg_step_variants(step, run->board);
     rmg_status status = RMG_OK;
 

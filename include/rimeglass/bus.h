@@ -39,6 +39,16 @@ typedef enum rmg_condition {
     RMG_CONDITION_REFRESH      /* 1: refresh goes on; 0: stopped */
 } rmg_condition;
 
+/* Wrong reads of up to 64 neighbouring words by one operation of an element, told together: where a
+ * flood of failures is not to be handled word by word. */
+typedef struct rmg_mismatch_block {
+    rmg_addr first;   /* a multiple of 64 */
+    uint64_t failing; /* bit i: the word at first + i was wrong */
+    uint8_t operation;
+    rmg_word expected;   /* the same for all */
+    rmg_word actual[64]; /* [i]; of words that were not wrong: anything */
+} rmg_mismatch_block;
+
 /* One march element handed to a port that can run it in a tight loop of its own.
  * The port starts at (address, operation), goes on to the end of `range` in the order told, and
  * leaves in `address` and `operation` where it stands when it returns. It returns RMG_OK when the
@@ -57,6 +67,8 @@ typedef struct rmg_element_call {
     void *sink_context; /* first argument of `mismatch` */
     void (*mismatch)(void *sink_context, rmg_addr address, uint8_t operation, rmg_word expected,
                      rmg_word actual);
+    /* May be called instead, for neighbours at once. NULL: it may not. */
+    void (*mismatch_block)(void *sink_context, const rmg_mismatch_block *block);
 } rmg_element_call;
 
 typedef struct rmg_bus {

@@ -1,9 +1,10 @@
-/* The failure set: every (address, bit, direction) that ever failed, whatever the number. Memory
- * grows with the pages of 256 words that hold a failure. */
+/* The failure set: every (address, bit, direction) that ever failed. Memory grows with the pages of
+ * 256 words that hold a failure, up to RMG_FAILSET_PAGES of them (256 MiB); what fails beyond these
+ * is counted, not kept. */
 #ifndef RIMEGLASS_FAILSET_H
 #define RIMEGLASS_FAILSET_H
 
-#include "types.h"
+#include "bus.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -18,6 +19,14 @@ void rmg_failset_empty(rmg_failset *set);
 
 /* Adds bits that read 1 for 0 (`high`) and 0 for 1 (`low`) at an address. */
 void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low);
+
+/* The same for all failures of a block. */
+void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block);
+
+#define RMG_FAILSET_PAGES 65536u
+
+/* Additions that did not fit. */
+uint64_t rmg_failset_lost(const rmg_failset *set);
 
 /* Words with a failing bit among `bits`, at addresses of `where` (NULL: all). */
 uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_word bits);

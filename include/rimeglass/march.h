@@ -103,6 +103,9 @@ typedef struct rmg_observer {
     /* Called for every failure, after the tally has it. */
     void (*failure)(void *context, const rmg_failure *failure);
     uint8_t every_log2; /* 0..RMG_ADDR_BITS-1 */
+    /* Called instead of `failure` where a port tells failures of neighbouring words together; NULL:
+     * `failure` is called for each. `like` is as in rmg_tally_add_block. */
+    void (*failures)(void *context, const rmg_mismatch_block *block, const rmg_failure *like);
 } rmg_observer;
 
 typedef struct rmg_march_job {

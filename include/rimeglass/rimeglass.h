@@ -14,6 +14,7 @@
  *  finding.h   first findings: which line, which socket                    rimeglass-core
  *  coverage.h  what a march can find, computed on a small memory               rimeglass
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass
+ *  ram.h       this machine's own memory as a port                             rimeglass
  *  part.h      standard memory chips: size, pinout, supplies               rimeglass
  *  board.h     the board file                                              rimeglass
  *  fault.h     the fault file                                              rimeglass

@@ -79,7 +79,8 @@ typedef struct rmg_watch {
     void *context;
     bool (*progress)(void *context, const rmg_run_progress *progress); /* false: stop */
     uint64_t (*clock_ns)(void *context); /* the target's own time, if it has one */
-    void (*failure)(void *context, const rmg_failure *failure); /* each one, as it comes */
+    /* the first RMG_TALLY_FIRST failures, as they come */
+    void (*failure)(void *context, const rmg_failure *failure);
     void (*pass_ended)(void *context); /* the run stands at a boundary between passes */
 } rmg_watch;
 

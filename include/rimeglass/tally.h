@@ -2,6 +2,7 @@
 #ifndef RIMEGLASS_TALLY_H
 #define RIMEGLASS_TALLY_H
 
+#include "bus.h"
 #include "types.h"
 
 #ifdef __cplusplus
@@ -60,6 +61,15 @@ void rmg_tally_clear(rmg_tally *tally, const rmg_where *banks, uint8_t bank_coun
 /* Adds one failure. Takes bounded time: a loop over the banks, one over the word's bits and one
  * over the address's bits. */
 void rmg_tally_add(rmg_tally *tally, const rmg_failure *failure);
+
+#if RMG_MARCH_LOOPS
+#define rmg_tally_add_block RMG_ABI(rmg_tally_add_block)
+
+/* Adds all failures of a block; `like` tells the pass, step, element, operation and direction they
+ * share. The same result as adding them one by one in rising order. */
+void rmg_tally_add_block(rmg_tally *tally, const rmg_mismatch_block *block,
+                         const rmg_failure *like);
+#endif
 
 /* Ends a pass: counts it, and counts it as failing if anything failed since the last end. */
 void rmg_tally_pass_end(rmg_tally *tally);

@@ -319,7 +319,8 @@ static void count_failure(void *context, const rmg_failure *failure)
 static void cancelling(void)
 {
     stopper s = {0, 4, 0};
-    const rmg_observer observer = {&s, stop_when_told, count_failure, 3};
+    const rmg_observer observer = {
+        .context = &s, .progress = stop_when_told, .failure = count_failure, .every_log2 = 3};
     fake *f = fake_new(0);
     const rmg_target target = fake_target(f, 0xFF);
     const rmg_range range = {0, 63};

@@ -1,0 +1,127 @@
+/* Failures of neighbouring words added together: bit counts by carrying sums of whole words, line
+ * counts by counting ones. Small builds leave this file out. */
+#include "rimeglass/tally.h"
+
+#if RMG_MARCH_LOOPS
+
+#define PLANES 7u /* counts up to 64 */
+
+static uint8_t ones(uint64_t bits)
+{
+    bits -= bits >> 1 & UINT64_C(0x5555555555555555);
+    bits = (bits & UINT64_C(0x3333333333333333)) + (bits >> 2 & UINT64_C(0x3333333333333333));
+    bits = (bits + (bits >> 4)) & UINT64_C(0x0F0F0F0F0F0F0F0F);
+    return (uint8_t)((bits * UINT64_C(0x0101010101010101)) >> 56);
+}
+
+static void add(rmg_count *count, rmg_count more)
+{
+    const rmg_count left = (rmg_count)(RMG_COUNT_MAX - *count);
+
+    *count = more > left ? RMG_COUNT_MAX : (rmg_count)(*count + more);
+}
+
+/* Bit i of the planes together counts the ones in bit i of all words added. */
+static void add_word(rmg_word *planes, rmg_word word)
+{
+    for (uint8_t p = 0; word && p < PLANES; p++) {
+        const rmg_word carry = planes[p] & word;
+
+        planes[p] ^= word;
+        word = carry;
+    }
+}
+
+static void count_bits(rmg_bit_tally *bits, const rmg_word *planes, bool high)
+{
+    rmg_word any = 0;
+
+    for (uint8_t p = 0; p < PLANES; p++)
+        any |= planes[p];
+    for (uint8_t i = 0; any; i++, any = (rmg_word)(any >> 1)) {
+        rmg_count sum = 0;
+
+        if (!(any & 1u))
+            continue;
+        for (uint8_t p = 0; p < PLANES; p++)
+            sum = (rmg_count)(sum | (rmg_count)(planes[p] >> i & 1u) << p);
+        add(high ? &bits[i].high : &bits[i].low, sum);
+    }
+}
+
+/* The words of the block that lie in a bank. */
+static void add_bank(rmg_bit_tally *bits, const rmg_mismatch_block *block, uint64_t words)
+{
+    rmg_word high[PLANES] = {0}, low[PLANES] = {0};
+
+    for (uint8_t i = 0; words; i++, words >>= 1)
+        if (words & 1u) {
+            add_word(high, (rmg_word)(block->actual[i] & ~block->expected));
+            add_word(low, (rmg_word)(block->expected & ~block->actual[i]));
+        }
+    count_bits(bits, high, true);
+    count_bits(bits, low, false);
+}
+
+#if RMG_TALLY_LINES
+static void add_lines(rmg_tally *tally, const rmg_mismatch_block *block, bool down)
+{
+    static const uint64_t within[6] = {UINT64_C(0xAAAAAAAAAAAAAAAA), UINT64_C(0xCCCCCCCCCCCCCCCC),
+                                       UINT64_C(0xF0F0F0F0F0F0F0F0), UINT64_C(0xFF00FF00FF00FF00),
+                                       UINT64_C(0xFFFF0000FFFF0000), UINT64_C(0xFFFFFFFF00000000)};
+    const uint8_t all = ones(block->failing);
+
+    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
+        rmg_count *counts = down ? tally->lines[k].down : tally->lines[k].up;
+        const uint8_t at_1 = k < 6                    ? ones(block->failing & within[k])
+                             : block->first >> k & 1u ? all
+                                                      : 0;
+
+        add(&counts[1], at_1);
+        add(&counts[0], (rmg_count)(all - at_1));
+    }
+}
+#endif
+
+static void add_first(rmg_tally *tally, const rmg_mismatch_block *block, const rmg_failure *like)
+{
+    for (uint8_t i = 0; tally->first_count < RMG_TALLY_FIRST && i < 64; i++)
+        if (block->failing >> i & 1u) {
+            rmg_failure *f = &tally->first[tally->first_count++];
+
+            *f = *like;
+            f->address = (rmg_addr)(block->first + i);
+            f->expected = block->expected;
+            f->actual = block->actual[i];
+        }
+}
+
+void rmg_tally_add_block(rmg_tally *tally, const rmg_mismatch_block *block, const rmg_failure *like)
+{
+    const uint8_t all = ones(block->failing);
+    uint64_t left = block->failing;
+
+    add(&tally->failing, all);
+    add(&tally->failing_pass, all);
+    for (uint8_t i = 0; i < 64; i++)
+        if (block->failing >> i & 1u) {
+            tally->address_and &= (rmg_addr)(block->first + i);
+            tally->address_or |= (rmg_addr)(block->first + i);
+        }
+    for (uint8_t b = 0; b < tally->bank_count && left; b++) {
+        uint64_t here = 0;
+
+        for (uint8_t i = 0; i < 64; i++)
+            if ((left >> i & 1u) && rmg_where_holds(&tally->banks[b], (rmg_addr)(block->first + i)))
+                here |= (uint64_t)1 << i;
+        if (here)
+            add_bank(tally->bits[b], block, here);
+        left &= ~here;
+    }
+#if RMG_TALLY_LINES
+    add_lines(tally, block, like->down);
+#endif
+    add_first(tally, block, like);
+}
+
+#endif
