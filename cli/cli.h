@@ -6,6 +6,7 @@
 #include <stdio.h>
 
 #include "rimeglass/fault.h"
+#include "rimeglass/ram.h"
 #include "rimeglass/suspect.h"
 
 /* Exit status, the same for every command. */
@@ -58,11 +59,27 @@ char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
 const uint8_t *find_march(const char *command_name, const char *text, uint8_t *room,
                           const char **name);
 
-/* target.c: is it a target's name? Says what is wrong with it. Opens it; end it with
- * rmg_sim_board_end in any case. */
+/* target.c: a target that was opened: a simulated board, or this machine's own memory. */
+typedef struct bench_target {
+    rmg_target target;
+    bool simulated;
+    rmg_sim_board_run sim; /* of a simulated board */
+    rmg_ram *ram;          /* of this machine's memory */
+    char *remark;          /* what of it could not be had; the port's, "" if nothing */
+} bench_target;
+
+/* Is it a target's name? Says what is wrong with it. And: is it this machine's memory? */
 bool target_name_ok(const char *command_name, const char *on);
+bool target_is_ram(const char *on);
+
+/* Opens it; end it with target_close in any case. `board` is the simulated board; not read for this
+ * machine's memory. */
 bool target_open(const char *command_name, const char *on, const rmg_board *board,
-                 rmg_sim_board_run *sim);
+                 bench_target *target);
+void target_close(bench_target *target);
+
+/* A board that is nothing but the memory that was got; to be freed with rmg_board_free. */
+rmg_board *target_ram_board(const bench_target *target);
 
 /* chart.c: banks by bits, each cell a socket. `state` gives the line under the designator and
  * whether it stands out; NULL prints no such line. */

@@ -204,16 +204,16 @@ static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_statu
 
 static int probe_target(const probe_call *call)
 {
-    rmg_sim_board_run sim;
+    bench_target target;
     rmg_probe probe;
     rmg_status status;
     char *message;
     int result = EXIT_CALL;
 
-    if (target_open("probe", call->on, call->board, &sim)) {
+    if (target_open("probe", call->on, call->board, &target)) {
         status = rmg_probe_target(
-            &probe, call->board, &sim.target, (const rmg_addr *)(const void *)call->addresses->data,
-            call->addresses->len,
+            &probe, call->board, &target.target,
+            (const rmg_addr *)(const void *)call->addresses->data, call->addresses->len,
             call->values ? (const rmg_word *)(const void *)call->list->data : NULL, call->list->len,
             &message);
         if (message)
@@ -223,7 +223,7 @@ static int probe_target(const probe_call *call)
         rmg_text_free(message);
         rmg_probe_end(&probe);
     }
-    rmg_sim_board_end(&sim);
+    target_close(&target);
     return result;
 }
 

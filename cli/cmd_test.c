@@ -13,7 +13,9 @@ static const char description[] =
     "THIS OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
     "touched unless it is named by --region.\n"
     "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
-    "(docs/fault-file.md). Marches: by name, as MATS+ or March C- (docs/marches.md), or notation "
+    "(docs/fault-file.md); ram:SIZE[,threads=N] is this machine's own memory, without a BOARD, or\n"
+    "with one that says where its physical addresses lie (docs/own-memory.md). Marches: by name, "
+    "as MATS+ or March C- (docs/marches.md), or notation "
     "like\n"
     "\"any(w0); up(r0,w1); down(r1,w0)\". Times: 90s, 30m, 8h; the target's own time where it has\n"
     "a clock (a simulated board), and the pass that runs is ended.\n\n"
@@ -133,7 +135,7 @@ static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan, r
 }
 
 static int run_plan(const test_call *call, const rmg_board *board, const rmg_plan *plan,
-                    rmg_sim_board_run *sim)
+                    bench_target *target, const rmg_board *modules)
 {
     rmg_run run;
     char *message;
@@ -143,7 +145,7 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
         status = wrong_call("test", "%s", message);
         rmg_text_free(message);
     } else {
-        status = test_carry_out(call, &run, sim);
+        status = test_carry_out(call, &run, target, modules);
     }
     rmg_run_end(&run);
     return status;
@@ -151,39 +153,73 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
 
 static int test_board(test_call *call, const rmg_board *board)
 {
-    rmg_sim_board_run sim;
+    bench_target target;
     rmg_plan plan = {0};
     rmg_steps steps = {0};
     int status = EXIT_CALL;
 
     if (make_plan(call, board, &plan, &steps)) {
-        if (target_open("test", call->on, board, &sim))
-            status = run_plan(call, board, &plan, &sim);
-        rmg_sim_board_end(&sim);
+        if (target_open("test", call->on, board, &target))
+            status = run_plan(call, board, &plan, &target, NULL);
+        target_close(&target);
     }
     rmg_steps_free(&steps);
     return status;
+}
+
+/* This machine's memory; `modules` tells which part of it is where, or is NULL. */
+static int test_ram(test_call *call, const rmg_board *modules)
+{
+    bench_target target;
+    rmg_board *board = NULL;
+    rmg_plan plan = {0};
+    rmg_steps steps = {0};
+    int status = EXIT_CALL;
+
+    if (target_open("test", call->on, NULL, &target) && (board = target_ram_board(&target)) &&
+        make_plan(call, board, &plan, &steps))
+        status = run_plan(call, board, &plan, &target, modules);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+    target_close(&target);
+    return status;
+}
+
+/* The target of a run file, as it was left; says what does not fit. */
+static bool target_back(const test_call *call, const rmg_run_file *file, bench_target *target)
+{
+    const rmg_range *last = &file->run.tested[file->run.tested_count - 1u];
+
+    if (!target_open("test", file->run.target, file->board, target))
+        return false;
+    if (target->ram && rmg_ram_bytes(target->ram) / 8u <= last->last) {
+        wrong_call("test", "%s: less memory can be had now than when the run began", call->resume);
+        return false;
+    }
+    if (target->simulated && (!file->state || rmg_sim_restore(&target->sim.sim, file->state,
+                                                              file->state_bytes) != RMG_OK)) {
+        wrong_call("test", "%s does not go with %s: was the fault file changed since?",
+                   call->resume, file->run.target);
+        return false;
+    }
+    return true;
 }
 
 /* Goes on with a run. The board, the plan and the target are the run file's. */
 static int resume(const test_call *call)
 {
     rmg_run_file file;
-    rmg_sim_board_run sim;
+    bench_target target = {0};
     char *message = NULL;
     int status = EXIT_CALL;
 
     if (rmg_run_file_read(call->resume, true, &file, &message) != RMG_OK) {
         wrong_call("test", "%s", message);
         rmg_text_free(message);
-    } else if (choose_end(call, &file.run.plan) &&
-               target_open("test", file.run.target, file.board, &sim)) {
-        if (!file.state || rmg_sim_restore(&sim.sim, file.state, file.state_bytes) != RMG_OK)
-            wrong_call("test", "%s does not go with %s: was the fault file changed since?",
-                       call->resume, file.run.target);
-        else
-            status = test_carry_out(call, &file.run, &sim);
-        rmg_sim_board_end(&sim);
+    } else if (choose_end(call, &file.run.plan) && target_name_ok("test", file.run.target)) {
+        if (target_back(call, &file, &target))
+            status = test_carry_out(call, &file.run, &target, NULL);
+        target_close(&target);
     }
     rmg_run_file_free(&file);
     return status;
@@ -199,7 +235,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
                            "--picture only: board, plan and target stand in the run file");
         return false;
     }
-    if (!call->resume && args->len != 1) {
+    if (!call->resume && args->len != 1 && !(target_is_ram(call->on) && !args->len)) {
         wrong_call("test", "expected one board file, found %u", args->len);
         return false;
     }
@@ -249,10 +285,10 @@ int command_test(GPtrArray *args)
          "FILE"},
         G_OPTION_ENTRY_NULL,
     };
-    rmg_board *board;
+    rmg_board *board = NULL;
     int status;
 
-    if (!options_parse("test", "BOARD", description, entries, args, &status)) {
+    if (!options_parse("test", "[BOARD]", description, entries, args, &status)) {
         free_call(&call);
         return status;
     }
@@ -260,10 +296,10 @@ int command_test(GPtrArray *args)
         status = EXIT_CALL;
     } else if (call.resume) {
         status = resume(&call);
-    } else if (!(board = load_board(g_ptr_array_index(args, 0)))) {
+    } else if (args->len && !(board = load_board(g_ptr_array_index(args, 0)))) {
         status = EXIT_CALL;
     } else {
-        status = test_board(&call, board);
+        status = target_is_ram(call.on) ? test_ram(&call, board) : test_board(&call, board);
         rmg_board_free(board);
     }
     free_call(&call);

@@ -238,9 +238,10 @@ static void print_first_failures(FILE *to, const rmg_run *run)
         const rmg_failure *f = &run->tally.first[i];
         char text[40];
 
-        fprintf(to, "  %-12s 0x%0*" G_GINT64_MODIFIER "X  0x%0*" G_GINT64_MODIFIER "X  %u\n",
+        fprintf(to, "  %-12s 0x%0*" G_GINT64_MODIFIER "X  0x%0*" G_GINT64_MODIFIER "X  %u%s%s\n",
                 rmg_board_address_text(run->board, f->address, text, sizeof text), digits,
-                (guint64)f->expected, digits, (guint64)f->actual, f->pass + 1u);
+                (guint64)f->expected, digits, (guint64)f->actual, f->pass + 1u,
+                run->places ? "  " : "", run->places ? run->places[i] : "");
     }
     if (run->tally.failing > 4)
         fprintf(to, "  ... %" G_GUINT64_FORMAT " failing reads in all\n",
@@ -280,6 +281,12 @@ static void print_unreached(FILE *to, const rmg_run *run)
             print_wrapped(to, "  ", 4, text);
             g_free(text);
         }
+    if (run->remark)
+        print_wrapped(to, "  ", 4, run->remark);
+    if (run->caveat)
+        print_wrapped(to, "  ", 4, run->caveat);
+    if (rmg_failset_lost(run->failures))
+        print_wrapped(to, "  ", 4, "More words failed than are kept: the rest were counted only");
     if (run->refresh_kept)
         print_wrapped(to, "  ", 4,
                       "Holds without refresh: the port cannot stop it; done with refresh on");
@@ -348,9 +355,11 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                 "NOT COMPLETE: %s after %zu whole pass%s; what follows is what was found so "
                 "far.\n",
                 rmg_status_text(run->status), run->pass_count, run->pass_count == 1 ? "" : "es");
-    fprintf(to, "\nFailing words by socket%s\n",
-            suspects->count ? "; > < marks what to look at" : "");
-    print_chart(to, run->board, cell_state, &c);
+    if (run->board->bank_count) {
+        fprintf(to, "\nFailing words by socket%s\n",
+                suspects->count ? "; > < marks what to look at" : "");
+        print_chart(to, run->board, cell_state, &c);
+    }
     for (size_t i = 0; i < suspects->count && i < 3; i++)
         print_suspect(to, &suspects->list[i], suspects->count > 1);
     print_rates(to, run, suspects);

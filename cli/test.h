@@ -20,8 +20,9 @@ typedef struct test_call {
 /* test_limit.c: what the plan is limited to; says what is wrong with it. */
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);
 
-/* test_run.c: carries out the run, begun or read from a run file (`state`: of the target there),
- * and tells the result; the exit status. */
-int test_carry_out(const test_call *call, rmg_run *run, rmg_sim_board_run *sim);
+/* test_run.c: carries out the run, begun or read from a run file, and tells the result; the exit
+ * status. `modules`: places physical addresses of this machine's memory; or NULL. */
+int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
+                   const rmg_board *modules);
 
 #endif

@@ -8,7 +8,7 @@
 /* Who watches the run: the terminal, and the run file. */
 typedef struct watcher {
     rmg_run *run;
-    rmg_sim_board_run *sim;
+    bench_target *target;
     rmg_run_keeper keeper; /* without a file: none is written */
     bool stop;             /* the run file could not be written */
 } watcher;
@@ -17,7 +17,7 @@ static uint64_t sim_clock(void *context)
 {
     const watcher *w = context;
 
-    return w->sim->sim.now_ns;
+    return w->target->sim.sim.now_ns;
 }
 
 static bool on_progress(void *context, const rmg_run_progress *progress)
@@ -37,18 +37,21 @@ static void on_failure(void *context, const rmg_failure *failure)
 typedef rmg_status (*keeper_call)(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
                                   size_t state_bytes, char **message);
 
-/* The run and the simulated board as they stand. */
+/* The run and the simulated board as they stand; real memory keeps its own state. */
 static bool record(watcher *w, keeper_call write)
 {
-    const size_t bytes = rmg_sim_state_bytes(&w->sim->sim);
-    void *state;
+    const bool simulated = w->target->simulated;
+    const size_t bytes = simulated ? rmg_sim_state_bytes(&w->target->sim.sim) : 0;
+    void *state = NULL;
     char *message;
     bool written = true;
 
     if (!w->keeper.file)
         return true;
-    state = g_malloc(bytes);
-    rmg_sim_save(&w->sim->sim, state);
+    if (simulated) {
+        state = g_malloc(bytes);
+        rmg_sim_save(&w->target->sim.sim, state);
+    }
     if (write(&w->keeper, w->run, state, bytes, &message) != RMG_OK) {
         fprintf(stderr, "rimeglass: %s\n", message);
         rmg_text_free(message);
@@ -108,24 +111,83 @@ static int conclude(const test_call *call, const rmg_run *run, const char *run_f
     return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
 }
 
-int test_carry_out(const test_call *call, rmg_run *run, rmg_sim_board_run *sim)
+/* Where in the machine a failing word lies, and on which module of the board file. */
+static gchar *place_text(const rmg_ram *ram, const rmg_board *modules, const rmg_failure *f)
+{
+    rmg_word wrong = f->expected ^ f->actual;
+    uint64_t physical = 0;
+    rmg_place place;
+    rmg_addr word;
+    uint8_t bit = 0;
+
+    switch (rmg_ram_physical(ram, f->address, &physical)) {
+    case RMG_RAM_HIDDEN:
+        return g_strdup("physical address not shown to this user");
+    case RMG_RAM_MOVED:
+        return g_strdup("its page has moved since: no physical address");
+    default:
+        break;
+    }
+    if (!modules)
+        return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X", (guint64)physical);
+    for (; !(wrong & 1u); wrong >>= 1)
+        bit++;
+    /* the board's words may be narrower than the port's: the bit's own byte tells which */
+    word = rmg_board_word(modules, physical + bit / 8u);
+    if (!rmg_place_find(
+            &modules->placement, word,
+            (uint8_t)((physical % (modules->word_bits / 8u) * 8u + bit) % modules->word_bits),
+            &place))
+        return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X: not in the board file",
+                               (guint64)physical);
+    return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X: %s", (guint64)physical,
+                           modules->sockets[place.socket].name);
+}
+
+static void find_places(rmg_run *run, const rmg_ram *ram, const rmg_board *modules)
+{
+    g_strfreev(run->places);
+    run->places = g_new0(char *, run->tally.first_count + 1u);
+    for (size_t i = 0; i < run->tally.first_count; i++)
+        run->places[i] = place_text(ram, modules, &run->tally.first[i]);
+}
+
+/* What the report is to say of this machine's memory. */
+static void describe_ram(rmg_run *run, const bench_target *target)
+{
+    char *caveat = rmg_ram_caveat(target->ram);
+
+    g_free(run->caveat);
+    g_free(run->remark);
+    run->caveat = g_strdup(caveat);
+    run->remark = *target->remark ? g_strdup(target->remark) : NULL;
+    rmg_text_free(caveat);
+}
+
+int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
+                   const rmg_board *modules)
 {
     const char *file = call->resume ? call->resume : call->record;
-    watcher w = {.run = run, .sim = sim};
-    const rmg_watch watch = {&w, on_progress, sim_clock, on_failure, on_pass};
+    watcher w = {.run = run, .target = target};
+    const rmg_watch watch = {&w, on_progress, target->simulated ? sim_clock : NULL, on_failure,
+                             on_pass};
     bool recorded;
     int status;
 
+    if (target->ram)
+        describe_ram(run, target);
     if (file)
         rmg_run_keeper_begin(&w.keeper, file);
     /* the boundary a resumed run begins at is kept should it stop before the next */
     recorded = !run->pass_count || record(&w, rmg_run_keeper_write);
     if (recorded) {
         progress_start();
-        rmg_run_carry_out(run, &sim->target, &watch);
+        rmg_run_carry_out(run, &target->target, &watch);
         progress_end();
         recorded = record(&w, rmg_run_keeper_close);
     }
+    if (target->ram)
+        find_places(run, target->ram, modules);
     status = conclude(call, run, file);
     rmg_run_keeper_end(&w.keeper);
     return recorded ? status : EXIT_CALL;

@@ -59,8 +59,8 @@ static bool check_address(board_build *b, const rmg_region *region, rmg_addr add
             holder[bit] = r;
         }
     }
-    if (region->kind == RMG_REGION_KEPT)
-        return true; /* may be narrower than a word */
+    if (region->kind == RMG_REGION_KEPT || !b->rules->len)
+        return true; /* may be narrower than a word; a board without any bank places nothing */
     for (uint8_t bit = 0; bit < b->board->word_bits; bit++)
         if (!((held >> bit) & 1u) && (mask >> bit) & 1u) {
             g_ptr_array_add(b->file->mistakes,

@@ -207,6 +207,9 @@ void rmg_run_end(rmg_run *run)
     g_free(run->bank_words);
     rmg_steps_free(&run->steps);
     g_free(run->target);
+    g_free(run->caveat);
+    g_free(run->remark);
+    g_strfreev(run->places);
     rmg_failset_free(run->failures);
     rmg_failset_free(run->pass_failures);
     memset(run, 0, sizeof *run);

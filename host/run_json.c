@@ -98,6 +98,17 @@ static json_t *not_reached_json(const rmg_run *run)
                 g_free(what);
             }
     }
+    if (run->remark)
+        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "all of the memory asked for",
+                                               "reason", run->remark));
+    if (run->caveat)
+        json_array_append_new(array, json_pack("{s:s, s:s}", "what",
+                                               "the order of accesses that explain assumes",
+                                               "reason", run->caveat));
+    if (rmg_failset_lost(run->failures))
+        json_array_append_new(array,
+                              json_pack("{s:s, s:s}", "what", "some of the failing words", "reason",
+                                        "more failed than are kept; they were counted"));
     if (run->refresh_kept)
         json_array_append_new(
             array, json_pack("{s:s, s:s}", "what", "holds without refresh", "reason",
@@ -143,6 +154,8 @@ static json_t *first_json(const rmg_run *run)
                                                word(f->expected), "actual", word(f->actual), "pass",
                                                f->pass + 1, "step", f->step + 1, "element",
                                                f->element + 1, "operation", f->operation + 1));
+        if (run->places)
+            json_object_set_new(json_array_get(array, i), "place", json_string(run->places[i]));
     }
     return array;
 }

@@ -116,6 +116,10 @@ typedef struct rmg_run {
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
     bool steps_skipped;    /* rows and copies, because contents were to be kept */
+    char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
+    char *remark;  /* what of the target asked for could not be had; or NULL */
+    char **places; /* where the first failures lie, one a row of tally.first, in words; or NULL.
+                      All three the run's own, from g_malloc; set by whoever opened the target */
     uint64_t copied_words; /* by copying memory onto itself, and how many came out wrong; */
     uint64_t copied_wrong; /* their addresses say nothing */
     uint64_t reads;        /* accesses made, all steps together */

@@ -124,12 +124,10 @@ static void flush_words(volatile uint64_t *from, uint64_t count)
 
 /* Eight words: each read and written before the next, in the order told; then all are checked. What
  * was read stays in registers until then. */
-#define TAKE(i) (v##i = q[i], q[i] = w)
-#define LOOK(i) (v##i = q[i])
-#define UP8(what)                                                                                  \
-    (what(0), what(1), what(2), what(3), what(4), what(5), what(6), what(7))
-#define DOWN8(what)                                                                                \
-    (what(7), what(6), what(5), what(4), what(3), what(2), what(1), what(0))
+#define TAKE(i)     (v##i = q[i], q[i] = w)
+#define LOOK(i)     (v##i = q[i])
+#define UP8(what)   (what(0), what(1), what(2), what(3), what(4), what(5), what(6), what(7))
+#define DOWN8(what) (what(7), what(6), what(5), what(4), what(3), what(2), what(1), what(0))
 #define CHECK8(at)                                                                                 \
     if (RARE(((v0 ^ e) | (v1 ^ e) | (v2 ^ e) | (v3 ^ e) | (v4 ^ e) | (v5 ^ e) | (v6 ^ e) |         \
               (v7 ^ e)))) {                                                                        \

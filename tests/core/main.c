@@ -6,6 +6,7 @@ int main(void)
 {
     const CU_SuiteInfo suites[] = {
         {"march", NULL, NULL, NULL, NULL, march_tests},
+        {"patterns", NULL, NULL, NULL, NULL, pattern_tests},
         {"tally", NULL, NULL, NULL, NULL, tally_tests},
         {"place", NULL, NULL, NULL, NULL, place_tests},
         {"wiring", NULL, NULL, NULL, NULL, wiring_tests},

@@ -5,6 +5,7 @@
 #include <CUnit/CUnit.h>
 
 extern CU_TestInfo march_tests[];
+extern CU_TestInfo pattern_tests[];
 extern CU_TestInfo tally_tests[];
 extern CU_TestInfo place_tests[];
 extern CU_TestInfo wiring_tests[];
