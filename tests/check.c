@@ -32,7 +32,7 @@ int check_main(const CU_SuiteInfo *suites)
         fprintf(stderr, "the tests could not be set up: %s\n", CU_get_error_msg());
         return 2;
     }
-    CU_basic_set_mode(CU_BRM_NORMAL);
+    CU_basic_set_mode(getenv("RMG_TEST_VERBOSE") ? CU_BRM_VERBOSE : CU_BRM_NORMAL);
     CU_basic_run_tests();
     failures = CU_get_number_of_failures() + CU_get_number_of_suites_failed();
     if (!CU_get_number_of_asserts())

@@ -15,6 +15,10 @@ int main(void)
         {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
         {"coverage", NULL, NULL, NULL, NULL, coverage_tests},
         {"shares in the simulator", NULL, NULL, NULL, NULL, shares_tests},
+        {"living faults", NULL, NULL, NULL, NULL, living_tests},
+        {"plans", NULL, NULL, NULL, NULL, plan_tests},
+        {"long runs", NULL, NULL, NULL, NULL, long_tests},
+        {"own memory", NULL, NULL, NULL, NULL, ram_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -14,6 +14,10 @@ extern CU_TestInfo suspect_tests[];
 extern CU_TestInfo line_tests[];
 extern CU_TestInfo coverage_tests[];
 extern CU_TestInfo shares_tests[];
+extern CU_TestInfo living_tests[];
+extern CU_TestInfo plan_tests[];
+extern CU_TestInfo long_tests[];
+extern CU_TestInfo ram_tests[];
 extern CU_TestInfo result_tests[];
 
 #endif

@@ -1,0 +1,400 @@
+/* Faults that depend on what was done before, on time and on conditions, each at seeded places of
+ * the three boards: found by every plan that claims it. And the simulator's whole elements. */
+#include <glib.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "suites.h"
+
+static const char *const boards[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
+                                     "demo/boards/tarnbeck.yaml"};
+
+/* A fault to be injected at a place drawn at random, and which built-in plans claim to find it: by
+ * explain's share of its class, or because a step is there for it. */
+typedef struct living {
+    const char *title;
+    rmg_fault_kind kind;
+    bool coupled;
+    bool rows; /* only in chips with rows */
+    uint32_t after_us, count;
+    bool found_by[3]; /* quick, full, deep */
+} living;
+
+static const living faults[] = {
+    {"transition", RMG_FAULT_TRANSITION, false, false, 0, 0, {true, true, true}},
+    {"write destructive", RMG_FAULT_WRITE_FLIPS, false, false, 0, 0, {false, true, true}},
+    {"read destructive", RMG_FAULT_READ_FLIPS, false, false, 0, 0, {true, true, true}},
+    {"deceptive read", RMG_FAULT_READ_FLIPS_AFTER, false, false, 0, 0, {false, true, true}},
+    {"incorrect read", RMG_FAULT_READ_WRONG, false, false, 0, 0, {true, true, true}},
+    {"coupled transition", RMG_FAULT_TRANSITION, true, false, 0, 0, {false, true, true}},
+    {"coupled write", RMG_FAULT_WRITE_FLIPS, true, false, 0, 0, {false, true, true}},
+    {"coupled read", RMG_FAULT_READ_FLIPS, true, false, 0, 0, {false, true, true}},
+    {"coupled deceptive read", RMG_FAULT_READ_FLIPS_AFTER, true, false, 0, 0, {false, true, true}},
+    {"coupled incorrect read", RMG_FAULT_READ_WRONG, true, false, 0, 0, {false, true, true}},
+    {"inversion", RMG_FAULT_COUPLING_INVERTS, true, false, 0, 0, {false, true, true}},
+    {"idempotent", RMG_FAULT_COUPLING_SETS, true, false, 0, 0, {false, true, true}},
+    {"state", RMG_FAULT_COUPLING_HOLDS, true, false, 0, 0, {false, true, true}},
+    {"disturb", RMG_FAULT_COUPLING_FLIPS, true, false, 0, 0, {false, true, true}},
+    {"address, no cell", RMG_FAULT_ADDRESS_CELLS, false, false, 0, 0, {true, true, true}},
+    {"address, other cell", RMG_FAULT_ADDRESS_CELLS, true, false, 0, 0, {true, true, true}},
+    {"retention of 50 ms", RMG_FAULT_RETENTION, false, false, 50000, 0, {false, true, true}},
+    {"row disturbed by 900 accesses", RMG_FAULT_DISTURB, false, true, 0, 900, {false, false, true}},
+    {"late output", RMG_FAULT_LATE, false, false, 0, 0, {true, true, true}},
+};
+
+/* A place of the board that a plan tests, as a chip and a cell. */
+static bool draw_place(const rmg_board *board, bool rows, uint64_t *dice, rmg_sim_fault *f)
+{
+    for (unsigned tries = 0; tries < 1000; tries++) {
+        const rmg_region *region = &board->regions[bench_dice(dice, board->region_count)];
+        const rmg_addr words = region->range.last - region->range.first + 1u;
+        const rmg_addr address = region->range.first + bench_dice(dice, words);
+        const rmg_part *part;
+        rmg_place place;
+
+        if (region->kind != RMG_REGION_RAM ||
+            !rmg_place_find(&board->placement, address, (uint8_t)bench_dice(dice, board->word_bits),
+                            &place))
+            continue;
+        part = board->sockets[place.socket].part;
+        if (rows && !part->row_lines)
+            continue;
+        f->chip = place.socket;
+        f->cell = place.cell;
+        f->data_line = place.data_line;
+        return true;
+    }
+    return false;
+}
+
+/* An aggressor that the plans test too: a neighbour whose address is in RAM as well. */
+static void draw_aggressor(const rmg_board *board, uint64_t *dice, rmg_sim_fault *f)
+{
+    for (;;) {
+        rmg_sim_fault other = {0};
+
+        if (!draw_place(board, false, dice, &other))
+            return;
+        if (other.chip != f->chip || other.cell == f->cell)
+            continue;
+        f->cell2 = other.cell;
+        f->data_line2 = other.data_line;
+        return;
+    }
+}
+
+static void inject(const living *l, const rmg_board *board, uint64_t *dice, rmg_sim_fault *f)
+{
+    memset(f, 0, sizeof *f);
+    f->kind = l->kind;
+    CHECK(draw_place(board, l->rows, dice, f), "a place");
+    f->level = (uint8_t)bench_dice(dice, 2);
+    f->state = (uint8_t)bench_dice(dice, 2);
+    f->operation = (rmg_sim_operation)bench_dice(dice, 6);
+    f->coupled = l->coupled && l->kind <= RMG_FAULT_READ_WRONG;
+    f->after_us = l->after_us;
+    f->count = l->count;
+    f->reaches = l->coupled ? RMG_REACHES_OTHER : RMG_REACHES_NONE;
+    if (l->coupled)
+        draw_aggressor(board, dice, f);
+    if (l->kind == RMG_FAULT_DISTURB) {
+        const uint8_t row_lines = board->sockets[f->chip].part->row_lines;
+        const rmg_addr mask = ((rmg_addr)1 << row_lines) - 1u;
+
+        f->row = (f->cell & mask) == mask ? (f->cell & mask) - 1u : (f->cell & mask) + 1u;
+    }
+}
+
+static bool finds(const rmg_board *board, const rmg_sim_fault *f, const rmg_steps *steps,
+                  uint64_t seed)
+{
+    const rmg_plan plan = {.steps = steps, .passes = 1, .seed = seed};
+    rmg_sim_board_run bench;
+    rmg_run run;
+    char *message;
+    bool found;
+
+    bench_start(&bench, board, f, 1, seed);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+    found = rmg_run_failed(&run);
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    return found;
+}
+
+/* Without a setting each plan is run on a part of the faults only, the long ones on fewer. */
+static bool passed_over(const char *setting, size_t board, size_t plan, size_t fault)
+{
+    static const size_t every[3][3] = {{1, 3, 9}, {1, 3, 9}, {3, 18, 100}};
+
+    return (!setting || board == 2) && fault % every[board][plan] &&
+           !(plan == 2 && board == 0 && fault == 17);
+}
+
+/* One pass of each plan at so many places. A DRAM that is refreshed does not forget in a hold, so
+ * retention is put into static memories or held against refresh being on. */
+static void claimed_faults_found(void)
+{
+    const char *setting = getenv("RMG_TEST_PLACES");
+    const uint64_t places = setting ? MIN(strtoull(setting, NULL, 10), 40) : 1;
+    uint64_t dice = 2026;
+
+    for (size_t b = 0; b < COUNT(boards); b++) {
+        rmg_board *board = bench_load(boards[b]);
+
+        for (size_t p = 0; rmg_plan_names[p]; p++) {
+            rmg_mistakes none = {0};
+            rmg_steps steps;
+
+            CHECK(rmg_steps_load(rmg_plan_names[p], &steps, &none) == RMG_OK, "plan");
+            for (size_t i = 0; i < COUNT(faults); i++)
+                for (uint64_t n = 0;
+                     faults[i].found_by[p] && n < (b == 2 ? (places + 9) / 10 : places); n++) {
+                    rmg_sim_fault f;
+
+                    if ((faults[i].rows && b == 2) || passed_over(setting, b, p, i))
+                        continue; /* no rows there */
+                    inject(&faults[i], board, &dice, &f);
+                    if (f.kind == RMG_FAULT_RETENTION && board->sockets[f.chip].part->row_lines)
+                        f.after_us = 1500; /* weaker than refresh every 2 ms or more */
+                    CHECK(finds(board, &f, &steps, n + 1), "%s: %s, %s at cell %lx of %s",
+                          board->name, rmg_plan_names[p], faults[i].title, (unsigned long)f.cell,
+                          board->sockets[f.chip].name);
+                }
+            rmg_steps_free(&steps);
+        }
+        rmg_board_free(board);
+    }
+}
+
+/* Writes all of the upper bank, waits, counts the words that changed. */
+static unsigned changed_after(rmg_sim *sim, rmg_word value, uint64_t wait_ns)
+{
+    unsigned changed = 0;
+
+    for (rmg_addr a = 0x8000; a <= 0xBFFF; a++)
+        rmg_sim_write(sim, a, value);
+    rmg_sim_wait(sim, wait_ns);
+    for (rmg_addr a = 0x8000; a <= 0xBFFF; a++)
+        changed += rmg_sim_read(sim, a) != value;
+    return changed;
+}
+
+#define SECOND UINT64_C(1000000000)
+
+static void refresh_keeps(void)
+{
+    rmg_board *board = bench_load(boards[0]);
+    rmg_sim_fault half = {.kind = RMG_FAULT_REFRESH, .cell = 64, .after_us = 2000};
+    rmg_sim_board_run bench;
+    rmg_sim *sim = &bench.sim;
+
+    for (uint16_t c = 0; c < 16; c++)
+        rmg_fault_include(&half, c);
+    bench_start(&bench, board, NULL, 0, 1);
+    CHECK(!changed_after(sim, 0x00, 60 * SECOND), "refreshed, it keeps for ever");
+    CHECK(rmg_sim_set(sim, RMG_CONDITION_REFRESH, 0) == RMG_OK, "refresh stops");
+    CHECK(!changed_after(sim, 0xFF, SECOND / 5), "not refreshed, it keeps a while");
+    CHECK(changed_after(sim, 0xFF, 4 * SECOND) == 0x2000, "then half of the rows are 0");
+    CHECK(changed_after(sim, 0x00, 4 * SECOND) == 0x2000, "and the other half 1");
+    CHECK(rmg_sim_set(sim, RMG_CONDITION_HEAT_MILLIC, 65000) == RMG_OK, "it gets warm");
+    CHECK(changed_after(sim, 0xFF, SECOND / 5) > 0x1000, "warm, it keeps a sixteenth as long");
+    CHECK(rmg_sim_set(sim, RMG_CONDITION_REFRESH, 1) == RMG_OK, "refresh goes on");
+    CHECK(!changed_after(sim, 0xFF, 60 * SECOND) && !changed_after(sim, 0x00, 60 * SECOND),
+          "and keeps");
+    rmg_sim_board_end(&bench);
+    bench_start(&bench, board, &half, 1, 1);
+    CHECK(changed_after(&bench.sim, 0xFF, 4 * SECOND) == 0x1FFF + 1 ||
+              changed_after(&bench.sim, 0xFF, 4 * SECOND) == 0,
+          "rows 64 to 127 leak to 1");
+    CHECK(changed_after(&bench.sim, 0x00, 4 * SECOND) == 0x2000, "rows past the 64th are lost");
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
+/* Each condition of a fault, just outside and just inside. */
+static void conditions(void)
+{
+    static const struct {
+        const char *title;
+        rmg_sim_when when;
+        rmg_condition which;
+        int32_t asleep, awake;
+    } rows[] = {
+        {"warm", {.warm = true, .from_millic = 40000}, RMG_CONDITION_HEAT_MILLIC, 39999, 40000},
+        {"low supply", {.below_mv = 4700}, RMG_CONDITION_SUPPLY_MV, 4700, 4699},
+        {"fast clock", {.from_hz = 4000000}, RMG_CONDITION_CLOCK_HZ, 3900000, 4000000},
+    };
+    rmg_board *board = bench_load(boards[0]);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const rmg_sim_fault f = {
+            .kind = RMG_FAULT_OUTPUT, .chip = 8, .level = 1, .when = rows[i].when};
+        rmg_sim_board_run bench;
+        int32_t told = 0;
+
+        bench_start(&bench, board, &f, 1, 1);
+        CHECK(rmg_sim_set(&bench.sim, rows[i].which, rows[i].asleep) == RMG_OK, "%s",
+              rows[i].title);
+        rmg_sim_write(&bench.sim, 0x8000, 0);
+        CHECK(rmg_sim_read(&bench.sim, 0x8000) == 0, "%s: not yet", rows[i].title);
+        CHECK(bench.target.bus->set_condition(&bench.sim, rows[i].which, rows[i].awake) == RMG_OK &&
+                  bench.target.bus->get_condition(&bench.sim, rows[i].which, &told) == RMG_OK,
+              "%s", rows[i].title);
+        CHECK(abs(told - rows[i].awake) <= rows[i].awake / 100, "%s: told %d", rows[i].title, told);
+        CHECK(rmg_sim_read(&bench.sim, 0x8000) != 0, "%s: now", rows[i].title);
+        CHECK(rmg_sim_set(&bench.sim, rows[i].which, -60000) == RMG_ERR_PORT_CANNOT,
+              "%s: out of range", rows[i].title);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
+/* A rate is met, by the same dice at every start; another world has other dice. */
+static void rates(void)
+{
+    const rmg_sim_fault f = {
+        .kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 10000000}};
+    rmg_board *board = bench_load(boards[0]);
+    unsigned wrong[3] = {0, 0, 0}, bits = 0, sum[3] = {0, 0, 0};
+
+    for (unsigned turn = 0; turn < 3; turn++) {
+        rmg_sim_board_run bench;
+
+        bench_start(&bench, board, &f, 1, turn == 2 ? 6 : 5);
+        rmg_sim_write(&bench.sim, 0x8000, 0);
+        for (unsigned i = 0; i < 20000; i++) {
+            const rmg_word value = rmg_sim_read(&bench.sim, 0x8000);
+
+            wrong[turn] += value != 0;
+            sum[turn] += value ? i : 0;
+            bits |= (unsigned)value;
+            CHECK(!(value & (value - 1u)), "one bit at a time");
+        }
+        rmg_sim_board_end(&bench);
+    }
+    CHECK(wrong[0] > 140 && wrong[0] < 260, "1 %% of 20,000: %u", wrong[0]);
+    CHECK(wrong[0] == wrong[1] && sum[0] == sum[1], "the same world");
+    CHECK(sum[0] != sum[2], "another world");
+    CHECK(bits == 0xFF, "every bit in turn");
+    rmg_board_free(board);
+}
+
+static void warming_up(void)
+{
+    rmg_board *board = bench_load(boards[0]);
+    rmg_sim_board_run bench;
+    int32_t heat;
+
+    bench_start(&bench, board, NULL, 0, 1);
+    rmg_sim_warm(&bench.sim, 20000, 40000, 100 * SECOND);
+    for (unsigned i = 0; i <= 10; i++) {
+        const int32_t wanted = i < 5 ? 20000 + (int32_t)i * 5000 : 40000;
+
+        rmg_sim_get(&bench.sim, RMG_CONDITION_HEAT_MILLIC, &heat);
+        CHECK(abs(heat - wanted) < 10, "after %u s: %d", i * 25, heat);
+        rmg_sim_wait(&bench.sim, 25 * SECOND);
+    }
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
+/* The same march on two simulations, element by element and word by word, with faults that
+ * remember: the same failures, contents and clock. */
+static void elements_are_words(void)
+{
+    static const rmg_sim_fault bad[] = {
+        {.kind = RMG_FAULT_CELL, .chip = 3, .cell = 77, .level = 1},
+        {.kind = RMG_FAULT_COUPLING_SETS,
+         .chip = 9,
+         .cell = 5,
+         .cell2 = 900,
+         .state = 1,
+         .level = 1},
+        {.kind = RMG_FAULT_ROW, .chip = 12, .data_line = 0, .cell = 9, .level = 0},
+        {.kind = RMG_FAULT_TRANSITION, .chip = 0, .cell = 16383, .level = 1}};
+    rmg_board *board = bench_load(boards[0]);
+    rmg_bus words = rmg_sim_bus;
+    rmg_sim_board_run one, other;
+    rmg_tally tallies[2];
+
+    words.run_element = NULL;
+    bench_start(&one, board, bad, COUNT(bad), 4);
+    bench_start(&other, board, bad, COUNT(bad), 4);
+    other.target.bus = &words;
+    for (uint8_t m = 0; m < rmg_march_name_count; m++) {
+        const rmg_range ranges[] = {{0x0003 + m, 0x3BFF}, {0x8000, 0xBFFE - m}};
+        const rmg_observer observer = {.every_log2 = (uint8_t)(m % 9)};
+        const rmg_march_job job = {.code = rmg_march_names[m].code,
+                                   .ranges = ranges,
+                                   .range_count = 2,
+                                   .observer = &observer,
+                                   .hold_us = 1000,
+                                   .background = m * 37u,
+                                   .either_down = m & 1u};
+
+        rmg_tally_clear(&tallies[0], board->bank_wheres, 2);
+        rmg_tally_clear(&tallies[1], board->bank_wheres, 2);
+        CHECK(rmg_march_run(&one.target, &job, &tallies[0]) == RMG_OK, "runs");
+        CHECK(rmg_march_run(&other.target, &job, &tallies[1]) == RMG_OK, "runs");
+        CHECK(tallies[0].failing && memcmp(&tallies[0], &tallies[1], sizeof tallies[0]) == 0,
+              "%s: the same failures", rmg_march_names[m].name);
+        CHECK(one.sim.now_ns == other.sim.now_ns && one.sim.reads == other.sim.reads &&
+                  one.sim.writes == other.sim.writes && one.sim.last_bus == other.sim.last_bus,
+              "%s: the same accesses", rmg_march_names[m].name);
+    }
+    CHECK(memcmp(one.memory, other.memory, rmg_sim_bytes(&one.plan.board, COUNT(bad))) == 0,
+          "the same contents");
+    rmg_sim_board_end(&one);
+    rmg_sim_board_end(&other);
+    rmg_board_free(board);
+}
+
+/* A simulation brought back goes on as the one that was left. */
+static void state_comes_back(void)
+{
+    const rmg_sim_fault bad[] = {
+        {.kind = RMG_FAULT_NOISE, .line = 3, .when = {.rate_ppb = 50000000}},
+        {.kind = RMG_FAULT_COUPLING_INVERTS, .chip = 9, .cell = 5, .cell2 = 9, .state = 1}};
+    rmg_board *board = bench_load(boards[0]);
+    rmg_sim_board_run left, found;
+    unsigned char *state;
+    size_t bytes;
+    bool same = true;
+
+    bench_start(&left, board, bad, 2, 1);
+    bench_start(&found, board, bad, 2, 1);
+    for (rmg_addr a = 0x8000; a < 0x8400; a++)
+        rmg_sim_write(&left.sim, a, a & 0xFFu);
+    bytes = rmg_sim_state_bytes(&left.sim);
+    state = malloc(bytes);
+    rmg_sim_save(&left.sim, state);
+    CHECK(rmg_sim_restore(&found.sim, state, bytes - 1) == RMG_ERR_ARGUMENT, "too short");
+    CHECK(rmg_sim_restore(&found.sim, state, bytes) == RMG_OK, "comes back");
+    for (unsigned i = 0; i < 3000; i++) {
+        const rmg_addr a = 0x8000 + i * 7u % 0x400u;
+
+        same &= rmg_sim_read(&left.sim, a) == rmg_sim_read(&found.sim, a);
+        rmg_sim_write(&left.sim, a, i & 0xFFu);
+        rmg_sim_write(&found.sim, a, i & 0xFFu);
+    }
+    CHECK(same && left.sim.now_ns == found.sim.now_ns, "goes on alike");
+    free(state);
+    rmg_sim_board_end(&left);
+    rmg_sim_board_end(&found);
+    rmg_board_free(board);
+}
+
+CU_TestInfo living_tests[] = {
+    {"every fault is found by the plans that claim it", claimed_faults_found},
+    {"refresh, and cells that leak", refresh_keeps},
+    {"faults under conditions", conditions},
+    {"faults at a rate", rates},
+    {"warming up", warming_up},
+    {"whole elements are their words", elements_are_words},
+    {"a state that comes back", state_comes_back},
+    CU_TEST_INFO_NULL,
+};

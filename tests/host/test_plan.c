@@ -1,0 +1,233 @@
+/* Plans: built in and from files, mistakes in them, what their steps cost and touch. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "suites.h"
+#include "temporary.h"
+
+static void built_in_plans(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    uint32_t before = 0;
+
+    for (size_t i = 0; rmg_plan_names[i]; i++) {
+        rmg_mistakes none = {0};
+        uint32_t ops = 0;
+        rmg_steps steps;
+
+        CHECK(rmg_steps_load(rmg_plan_names[i], &steps, &none) == RMG_OK && !none.count, "%s",
+              rmg_plan_names[i]);
+        CHECK(strcmp(steps.name, rmg_plan_names[i]) == 0 && steps.list[0].kind == RMG_STEP_WIRING,
+              "%s", rmg_plan_names[i]);
+        for (size_t s = 0; s < steps.count; s++)
+            ops += rmg_step_operations(&steps.list[s], board);
+        CHECK(ops > before, "%s costs more than the one before: %u", rmg_plan_names[i], ops);
+        before = ops;
+        rmg_steps_free(&steps);
+    }
+    rmg_board_free(board);
+}
+
+static void mistakes_in_plans(void)
+{
+    static const struct {
+        const char *text, *says;
+    } rows[] = {
+        {"plan: x\nsteps: []\n", "p.yaml:2: steps: expected one step at least"},
+        {"plan: x\nsteps: [wiring]\n", "that tests cells"},
+        {"plan: x\n", "steps"},
+        {"steps: [copy]\n", "plan"},
+        {"plan: x\nsteps:\n  - wirring\n", "p.yaml:3: expected a step: wiring"},
+        {"plan: x\nsteps:\n  - march: March Q\n", "p.yaml:3: march: \"March Q\" is neither"},
+        {"plan: x\nsteps:\n  - march: any(w0,q1)\n", "expected r0, r1, w0 or w1"},
+        {"plan: x\nsteps:\n  - {march: MATS, background: chess}\n", "checkerboard"},
+        {"plan: x\nsteps:\n  - {march: MATS, order: sideways}\n", "rows first"},
+        {"plan: x\nsteps:\n  - {march: MATS, passes: 3}\n", "passes"},
+        {"plan: x\nsteps:\n  - {hold-ms: 0}\n", "p.yaml:3: hold-ms"},
+        {"plan: x\nsteps:\n  - {hold-ms: 10, refresh: off and on}\n", "stopped"},
+        {"plan: x\nsteps:\n  - {row-accesses: many}\n", "p.yaml:3: row-accesses"},
+        {"plan: [x\n", "this is not YAML"},
+        {"", "the file is empty"},
+    };
+    rmg_mistakes found = {0};
+    rmg_steps steps;
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        bool said = false;
+
+        CHECK(rmg_steps_load(temporary_file("p.yaml", rows[i].text), &steps, &found) ==
+                  RMG_ERR_CONTENT,
+              "row %zu", i);
+        for (size_t n = 0; n < found.count; n++)
+            said |= strstr(found.texts[n], rows[i].says) != NULL;
+        CHECK(said && !steps.count, "row %zu: %s", i,
+              found.count ? found.texts[0] : "nothing said");
+        rmg_mistakes_free(&found);
+    }
+    CHECK(rmg_steps_load("none.yaml", &steps, &found) == RMG_ERR_FILE && found.count == 1,
+          "no file");
+    rmg_mistakes_free(&found);
+}
+
+/* The Halvorn's rows are A0 to A6, its columns A7 to A13, in both banks. */
+static void backgrounds_of_the_board(void)
+{
+    static const struct {
+        const char *ground;
+        unsigned variant;
+        uint32_t pass;
+        rmg_addr address;
+        rmg_word word;
+    } rows[] = {
+        {"solid", 0, 0, 0x8001, 0x00},        {"checkerboard", 0, 0, 0x8000, 0x00},
+        {"checkerboard", 0, 0, 0x8001, 0xFF}, {"checkerboard", 0, 0, 0x8080, 0xFF},
+        {"checkerboard", 0, 0, 0x0081, 0x00}, {"checkerboard", 0, 1, 0x0081, 0xFF},
+        {"rows", 0, 0, 0x0081, 0xFF},         {"rows", 0, 0, 0x0080, 0x00},
+        {"columns", 0, 0, 0x0081, 0xFF},      {"columns", 0, 0, 0x0001, 0x00},
+        {"walking", 3, 0, 0x1234, 0x08},      {"address", 0, 0, 0x1234, 0x34},
+        {"address", 1, 0, 0x1234, 0x12},      {"word", 0, 0, 0x1234, 0x00},
+        {"word", 1, 0, 0x1234, 0xAA},         {"word", 2, 0, 0x1234, 0xCC},
+        {"word", 3, 0, 0x1234, 0xF0},
+    };
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_range ranges[] = {{0, 0x3BFF}, {0x8000, 0xBFFF}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *text =
+            g_strdup_printf("plan: x\nsteps: [{march: MATS, background: %s}]\n", rows[i].ground);
+        rmg_background_term terms[RMG_TERMS_MOST];
+        rmg_background background;
+        rmg_mistakes none = {0};
+        rmg_order order;
+        rmg_steps steps;
+
+        CHECK(rmg_steps_parse("x", text, &steps, &none) == RMG_OK, "row %zu", i);
+        CHECK(rows[i].variant < rmg_step_variants(&steps.list[0], board), "row %zu: variants", i);
+        CHECK(!rmg_step_pattern(&steps.list[0], rows[i].variant, board, ranges, 2, 1, rows[i].pass,
+                                &background, terms, &order),
+              "row %zu: linear", i);
+        CHECK((rmg_background_word(&background, rows[i].address) & 0xFFu) == rows[i].word,
+              "row %zu, %s: %02x", i, rows[i].ground,
+              (unsigned)rmg_background_word(&background, rows[i].address) & 0xFFu);
+        rmg_steps_free(&steps);
+        g_free(text);
+    }
+    rmg_board_free(board);
+}
+
+static void orders_of_the_board(void)
+{
+    static const struct {
+        const char *way;
+        unsigned variant;
+        bool ordered;
+        rmg_addr second, third;
+    } rows[] = {
+        {"linear", 0, false, 0, 0},
+        {"rows first", 0, true, 0x0001, 0x0002},
+        {"columns first", 0, true, 0x0080, 0x0100},
+        {"complement", 0, true, 0xFFFF, 0x0001},
+        {"powers of two", 0, false, 0, 0},
+        {"powers of two", 5, true, 0x0020, 0x0001},
+    };
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_range ranges[] = {{0, 0x3BFF}, {0x8000, 0xBFFF}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *text = g_strdup_printf("plan: x\nsteps: [{march: MATS, order: %s}]\n", rows[i].way);
+        rmg_background_term terms[RMG_TERMS_MOST];
+        rmg_background background;
+        rmg_mistakes none = {0};
+        rmg_order order;
+        rmg_steps steps;
+
+        CHECK(rmg_steps_parse("x", text, &steps, &none) == RMG_OK, "row %zu", i);
+        CHECK(rmg_step_pattern(&steps.list[0], rows[i].variant, board, ranges, 2, 1, 0, &background,
+                               terms, &order) == rows[i].ordered,
+              "row %zu", i);
+        if (rows[i].ordered)
+            CHECK(rmg_order_address(&order, 1) == rows[i].second &&
+                      rmg_order_address(&order, 2) == rows[i].third,
+                  "row %zu, %s: %lx, %lx", i, rows[i].way,
+                  (unsigned long)rmg_order_address(&order, 1),
+                  (unsigned long)rmg_order_address(&order, 2));
+        rmg_steps_free(&steps);
+        g_free(text);
+    }
+    rmg_board_free(board);
+}
+
+/* A run makes the accesses that the plan's steps were said to make, and nothing fails. */
+static void costs_are_met(void)
+{
+    static const char *const text = "plan: x\nsteps:\n  - {march: MATS+, order: complement}\n"
+                                    "  - {march: MATS, background: word, order: powers of two}\n"
+                                    "  - {hold-ms: 20, background: rows, refresh: stopped}\n"
+                                    "  - copy\n";
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_mistakes none = {0};
+    rmg_steps steps;
+    rmg_plan plan = {.steps = &steps, .passes = 2, .seed = 5};
+    rmg_sim_board_run bench;
+    uint64_t accesses = 0;
+    rmg_run run;
+    char *message;
+
+    CHECK(rmg_steps_parse("x", text, &steps, &none) == RMG_OK, "plan");
+    bench_start(&bench, board, NULL, 0, 1);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    for (size_t i = 0; i < steps.count; i++)
+        accesses += rmg_step_accesses(&steps.list[i], board, run.tested_words);
+    CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+    CHECK(run.reads + run.writes == 2 * accesses, "%lu accesses of %lu",
+          (unsigned long)(run.reads + run.writes), (unsigned long)(2 * accesses));
+    CHECK(!rmg_run_failed(&run) && run.copied_words == 2 * run.tested_words && !run.refresh_kept,
+          "healthy");
+    CHECK(bench.sim.now_ns ==
+              (run.reads + run.writes) * board->access_ns + 2u * 2u * UINT64_C(20000000),
+          "two holds a pass");
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
+/* Copying finds a bad cell, and its addresses name nobody. */
+static void copies_name_nobody(void)
+{
+    const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 9, .level = 0};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_mistakes none = {0};
+    rmg_steps steps;
+    rmg_plan plan = {.steps = &steps, .passes = 1, .seed = 5};
+    rmg_sim_board_run bench;
+    rmg_suspects suspects;
+    rmg_run run;
+    char *message;
+
+    CHECK(rmg_steps_parse("x", "plan: x\nsteps: [copy]\n", &steps, &none) == RMG_OK, "plan");
+    bench_start(&bench, board, &bad, 1, 1);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+    rmg_suspects_find(&run, &suspects);
+    CHECK(rmg_run_failed(&run) && run.copied_wrong > 10 && !run.tally.failing,
+          "it comes out wrong");
+    CHECK(!suspects.count, "but no place is named");
+    rmg_suspects_free(&suspects);
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
+CU_TestInfo plan_tests[] = {
+    {"built-in plans", built_in_plans},
+    {"mistakes in plan files", mistakes_in_plans},
+    {"backgrounds by the chips' pins", backgrounds_of_the_board},
+    {"orders by the chips' pins", orders_of_the_board},
+    {"costs are met", costs_are_met},
+    {"copies name nobody", copies_name_nobody},
+    CU_TEST_INFO_NULL,
+};

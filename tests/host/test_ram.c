@@ -1,0 +1,217 @@
+/* This machine's own memory as a port: every access in its order, faults put in by a wrapper and by
+ * a thread that flips bits, limits of what can be had. */
+#include <glib.h>
+#include <pthread.h>
+#include <stdatomic.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "rimeglass/ram.h"
+#include "rimeglass/rimeglass.h"
+#include "suites.h"
+
+static rmg_ram *open_ram(uint64_t kib, unsigned threads, bool unflushed)
+{
+    const rmg_ram_want want = {.bytes = kib * 1024u, .threads = threads, .unflushed = unflushed};
+    rmg_ram *ram = NULL;
+    char *remark = NULL;
+
+    CHECK(rmg_ram_open(&want, &ram, &remark) == RMG_OK, "%s", remark ? remark : "no reason");
+    return ram;
+}
+
+/* Every march on every number of threads, flushed and not, from an odd word to an odd word: nothing
+ * fails, nothing outside is touched, and the memory holds what the march leaves. */
+static void marches_run(void)
+{
+    for (unsigned turn = 0; turn < 4; turn++) {
+        rmg_ram *ram = open_ram(256, 1 + turn % 3 * 2, turn & 1u);
+        volatile uint64_t *words = ram ? rmg_ram_words(ram) : NULL;
+        const rmg_target target = ram ? rmg_ram_target(ram) : (rmg_target){0};
+        const rmg_range range = {3 + turn, rmg_ram_bytes(ram) / 8u - 6 - turn};
+        uint64_t seen = 0;
+
+        for (uint8_t m = 0; m < rmg_march_name_count; m++) {
+            const rmg_observer observer = {.every_log2 = (uint8_t)(10 + m % 6)};
+            const rmg_march_job job = {.code = rmg_march_names[m].code,
+                                       .ranges = &range,
+                                       .range_count = 1,
+                                       .observer = &observer,
+                                       .hold_us = 10,
+                                       .background = UINT64_C(0x123456789ABCDEF0) * m,
+                                       .either_down = m & 1u};
+            rmg_tally tally;
+
+            words[range.first - 1] = words[range.last + 1] = 42;
+            rmg_tally_clear(&tally, NULL, 0);
+            CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK && !tally.failing, "%s, turn %u",
+                  rmg_march_names[m].name, turn);
+            CHECK(words[range.first - 1] == 42 && words[range.last + 1] == 42, "%s: the ends",
+                  rmg_march_names[m].name);
+            for (uint64_t i = range.first; i <= range.last; i++)
+                seen |= words[i] ^ words[range.first];
+        }
+        CHECK(!seen, "turn %u: alike to the end", turn);
+        rmg_ram_close(ram);
+    }
+}
+
+/* Words that are wrong before a reading element are told, each once, with their values. */
+static void wrong_words_told(void)
+{
+    static const uint8_t code[] = {
+        RMG_ORDER_UP | 2, RMG_OP_R0, RMG_OP_W1, RMG_ORDER_DOWN | 1, RMG_OP_R1,
+        RMG_ORDER_UP | 3, RMG_OP_R1, RMG_OP_W0, RMG_OP_R0,          0};
+
+    for (unsigned turn = 0; turn < 4; turn++) {
+        rmg_ram *ram = open_ram(512, turn & 1u ? 3 : 1, false);
+        volatile uint64_t *words = rmg_ram_words(ram);
+        const rmg_range range = {1, rmg_ram_bytes(ram) / 8u - 1u};
+        const rmg_march_job job = {.code = code, .ranges = &range, .range_count = 1};
+        const rmg_target target = rmg_ram_target(ram);
+        const unsigned wrong = turn < 2 ? 1000 : 7;
+        rmg_tally tally;
+
+        for (uint64_t i = 0; i <= range.last; i++)
+            words[i] = 0;
+        for (uint64_t i = 0; i < wrong; i++)
+            words[1 + i * (turn < 2 ? 1 : 4111)] = (uint64_t)1 << 63 | 5;
+        rmg_tally_clear(&tally, NULL, 0);
+        CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "runs");
+        CHECK(tally.failing == wrong, "turn %u: %lu told", turn, (unsigned long)tally.failing);
+        CHECK(tally.first[0].expected == 0 && tally.first[0].actual == ((uint64_t)1 << 63 | 5) &&
+                  tally.first[0].element == 0,
+              "turn %u: with what was read", turn);
+        rmg_ram_close(ram);
+    }
+}
+
+/* A wrapper in the port that spoils a bit of one word. */
+typedef struct spoiler {
+    rmg_target under;
+    rmg_addr word;
+} spoiler;
+
+static rmg_status spoiled_read(void *context, rmg_addr address, rmg_word *value)
+{
+    const spoiler *s = context;
+    const rmg_status status = s->under.bus->read(s->under.context, address, value);
+
+    if (address == s->word)
+        *value |= 0x100;
+    return status;
+}
+
+static rmg_status spoiled_write(void *context, rmg_addr address, rmg_word value)
+{
+    const spoiler *s = context;
+
+    return s->under.bus->write(s->under.context, address, value);
+}
+
+static void a_wrapper_spoils(void)
+{
+    static const rmg_bus bus = {
+        .version = RMG_BUS_VERSION, .read = spoiled_read, .write = spoiled_write};
+    rmg_ram *ram = open_ram(64, 1, false);
+    spoiler s = {rmg_ram_target(ram), 777};
+    const rmg_target target = {&bus, &s, UINT64_MAX};
+    const rmg_range range = {0, rmg_ram_bytes(ram) / 8u - 1u};
+    const rmg_march_job job = {.code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
+    rmg_tally tally;
+
+    rmg_tally_clear(&tally, NULL, 0);
+    CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "runs");
+    CHECK(tally.failing == 3 && tally.address_and == 777 && tally.address_or == 777,
+          "three reads of 0 at that word");
+    rmg_ram_close(ram);
+}
+
+/* A thread that flips a bit of one word again and again while the marches run. */
+typedef struct flipper {
+    volatile uint64_t *word;
+    atomic_bool stop;
+    atomic_ulong flips;
+} flipper;
+
+static void *flip(void *context)
+{
+    flipper *f = context;
+
+    while (!atomic_load(&f->stop)) {
+        *f->word ^= 0x8000;
+        atomic_fetch_add(&f->flips, 1);
+        g_usleep(50);
+    }
+    return NULL;
+}
+
+static void a_thread_flips(void)
+{
+    rmg_ram *ram = open_ram(8192, 2, false);
+    const rmg_range range = {0, rmg_ram_bytes(ram) / 8u - 1u};
+    const rmg_target target = rmg_ram_target(ram);
+    const rmg_march_job job = {.code = rmg_march_c_minus, .ranges = &range, .range_count = 1};
+    flipper f = {.word = rmg_ram_words(ram) + 54321};
+    rmg_tally tally;
+    pthread_t thread;
+
+    atomic_init(&f.stop, false);
+    atomic_init(&f.flips, 0);
+    rmg_tally_clear(&tally, NULL, 0);
+    CHECK(pthread_create(&thread, NULL, flip, &f) == 0, "a thread");
+    for (unsigned i = 0; i < 200 && tally.failing < 3; i++)
+        CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "runs");
+    atomic_store(&f.stop, true);
+    pthread_join(thread, NULL);
+    CHECK(tally.failing >= 3, "%lu failing reads after %lu flips", (unsigned long)tally.failing,
+          (unsigned long)atomic_load(&f.flips));
+    CHECK(tally.address_and == 54321 && tally.address_or == 54321 &&
+              (tally.first[0].expected ^ tally.first[0].actual) == 0x8000,
+          "that word and that bit alone");
+    rmg_ram_close(ram);
+}
+
+static void what_can_be_had(void)
+{
+    static const rmg_ram_want wrong[] = {
+        {.bytes = 100, .threads = 1}, {.bytes = 65536}, {.bytes = 65536, .threads = 65}};
+    const rmg_ram_want most = {
+        .bytes = (uint64_t)1 << 33, .threads = 1, .reserve_bytes = UINT64_MAX / 4u};
+    rmg_ram *ram;
+    char *remark, *caveat;
+    uint64_t physical = 0;
+
+    for (size_t i = 0; i < COUNT(wrong); i++)
+        CHECK(rmg_ram_open(&wrong[i], &ram, &remark) == RMG_ERR_ARGUMENT && !ram, "row %zu", i);
+    CHECK(rmg_ram_open(&most, &ram, &remark) == RMG_ERR_ROOM && !ram && remark &&
+              strstr(remark, "left to the machine"),
+          "all is reserved: %s", remark ? remark : "");
+    free(remark);
+    ram = open_ram(64, 2, true);
+    CHECK(rmg_ram_bytes(ram) == 65536 && rmg_ram_threads(ram) == 2 && !rmg_ram_flushes(ram), "got");
+    caveat = rmg_ram_caveat(ram);
+    CHECK(caveat && strstr(caveat, "not flushed") && strstr(caveat, "threads"), "%s", caveat);
+    free(caveat);
+    switch (rmg_ram_physical(ram, 5, &physical)) {
+    case RMG_RAM_FOUND:
+        CHECK(physical % 4096u == 40, "the word's place in its page: %lx", (unsigned long)physical);
+        break;
+    case RMG_RAM_HIDDEN:
+    case RMG_RAM_MOVED:
+        CHECK(!physical, "nothing is made up");
+        break;
+    }
+    CHECK(rmg_ram_physical(ram, rmg_ram_bytes(ram), &physical) == RMG_RAM_HIDDEN, "outside");
+    rmg_ram_close(ram);
+}
+
+CU_TestInfo ram_tests[] = {
+    {"marches run, threads or not", marches_run},
+    {"wrong words are told", wrong_words_told},
+    {"a wrapper that spoils a bit", a_wrapper_spoils},
+    {"a thread that flips a bit", a_thread_flips},
+    {"what can be had, and what not", what_can_be_had},
+    CU_TEST_INFO_NULL,
+};
