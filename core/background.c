@@ -3,18 +3,9 @@
 
 static bool odd(rmg_addr bits)
 {
-    for (uint8_t shift = RMG_ADDR_BITS / 2u; shift; shift = (uint8_t)(shift >> 1))
+    for (uint8_t shift = RMG_ADDR_BITS >> 1; shift; shift = (uint8_t)(shift >> 1))
         bits ^= (rmg_addr)(bits >> shift);
     return bits & 1u;
-}
-
-uint64_t rmg_hash(uint64_t seed, uint64_t number)
-{
-    uint64_t x = seed + (number + 1u) * UINT64_C(0x9E3779B97F4A7C15);
-
-    x = (x ^ x >> 30) * UINT64_C(0xBF58476D1CE4E5B9);
-    x = (x ^ x >> 27) * UINT64_C(0x94D049BB133111EB);
-    return x ^ x >> 31;
 }
 
 rmg_word rmg_background_word(const rmg_background *background, rmg_addr address)

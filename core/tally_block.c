@@ -11,7 +11,10 @@ static uint8_t ones(uint64_t bits)
     bits -= bits >> 1 & UINT64_C(0x5555555555555555);
     bits = (bits & UINT64_C(0x3333333333333333)) + (bits >> 2 & UINT64_C(0x3333333333333333));
     bits = (bits + (bits >> 4)) & UINT64_C(0x0F0F0F0F0F0F0F0F);
-    return (uint8_t)((bits * UINT64_C(0x0101010101010101)) >> 56);
+    bits += bits >> 8;
+    bits += bits >> 16;
+    bits += bits >> 32;
+    return (uint8_t)(bits & 0x7Fu);
 }
 
 static void add(rmg_count *count, rmg_count more)

@@ -112,6 +112,27 @@ static const struct {
     {"test", 2, "", "expected one board file"},
     {"test|" HALVORN, 2, "", "say on what"},
     {"test|" HALVORN "|--pases|3", 2, "", "did you mean --passes?"},
+    {"explain|quick", 0, "minutes at 1 MHz", ""},
+    {"explain|deep|--board|" HALVORN, 0, "rows disturbed", ""},
+    {"explain|full|--board|" HALVORN "|--json|-", 0, "\"minutes_at_1_mhz\": ", ""},
+    {"explain|MATS|--board|" HALVORN, 2, "", "--board goes with a plan"},
+    {"explain|none.yaml", 2, "", "none.yaml: cannot be read"},
+    {"test|" HALVORN "|--on|sim:|--plan|quick|--passes|1", 0, "step  3  MATS++", ""},
+    {"test|" HALVORN "|--on|sim:|--plan|thorough", 2, "", "expected quick, full, deep"},
+    {"test|" HALVORN "|--on|sim:|--plan|full|--march|MATS", 2, "", "not both"},
+    {"test|" HALVORN "|--on|sim:|--for|soon", 2, "", "expected a time like 90s"},
+    {"test|" HALVORN "|--on|sim:|--for|0s", 2, "", "expected a time like 90s"},
+    {"test|" HALVORN "|--on|sim:|--for|1s|--march|MATS", 0, "passes, seed 1", ""},
+    {"test|" HALVORN "|--on|sim:|--until-stopped|--for|1s", 2, "", "goes without"},
+    {"test|" HALVORN "|--on|sim:|--record|-", 2, "", "cannot be standard output"},
+    {"test|" HALVORN "|--on|sim:|--keep|--plan|deep|--passes|1", 0, "Rows disturbed, copies", ""},
+    {"test|--resume|none.run", 2, "", "none.run: cannot be read"},
+    {"test|--resume|" HALVORN, 2, "", "not a run file"},
+    {"test|" HALVORN "|--resume|none.run", 2, "", "stand in the run file"},
+    {"test|--on|ram:lots", 2, "", "expected ram:SIZE"},
+    {"test|--on|ram:1M,threads=0", 2, "", "expected ram:SIZE"},
+    {"test|--on|ram:1M,threads=2|--passes|1|--march|MATS+", 0, "the cache writes back", ""},
+    {"test|--on|ram:1M|--bank|upper", 2, "", "no such bank"},
     {"test|" HALVORN "|--on|rom:64M", 2, "", "expected sim:"},
     {"test|" HALVORN "|--on|sim:none.yaml", 2, "", "none.yaml: cannot be read"},
     {"test|" HALVORN "|--on|sim:" HALVORN, 2, "", "a fault file has no such key"},
@@ -299,6 +320,71 @@ static void stopped_runs(void)
     drop(&a);
 }
 
+static json_t *without_wall_clock(const char *file)
+{
+    json_t *root = json_load_file(file, 0, NULL);
+    json_t *each = json_object_get(json_object_get(root, "passes"), "each");
+
+    CHECK(root != NULL, "%s is a result", file);
+    json_object_del(root, "seconds_wall");
+    for (size_t i = 0; i < json_array_size(each); i++)
+        json_object_del(json_array_get(each, i), "ended_seconds_wall");
+    return root;
+}
+
+/* A run killed outright and gone on with ends as one that ran through. */
+static void killed_and_resumed(void)
+{
+#define NIGHT "sim:demo/faults/halvorn64-night.yaml"
+    const char *run_file = temporary_path("night.run");
+    const char *passes = "40";
+    gchar *argv[] = {g_build_filename(RMG_BUILD, "rimeglass", NULL),
+                     "test",
+                     HALVORN,
+                     "--on",
+                     NIGHT,
+                     "--passes",
+                     (gchar *)passes,
+                     "--record",
+                     (gchar *)run_file,
+                     NULL};
+    gchar *whole = g_strdup(temporary_path("whole.json")), *words;
+    gchar *resumed = g_strdup(temporary_path("resumed.json"));
+    json_t *one, *other;
+    answer a;
+    GPid pid;
+    int status;
+
+    CHECK(g_spawn_async(RMG_PROJECT, argv, NULL,
+                        G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL, &pid,
+                        NULL),
+          "starts");
+    for (unsigned i = 0; i < 3000 && !g_file_test(run_file, G_FILE_TEST_EXISTS); i++)
+        g_usleep(10000);
+    g_usleep(200000);
+    kill(pid, SIGKILL);
+    waitpid(pid, &status, 0);
+    CHECK(WIFSIGNALED(status), "killed on its way");
+    words = g_strdup_printf("test|--resume|%s|--json|%s", run_file, resumed);
+    a = call(words);
+    CHECK(a.status <= 1 && strstr(a.out, "40 of 40 passes"), "goes on: status %d, %s", a.status,
+          a.err);
+    drop(&a);
+    g_free(words);
+    words = g_strdup_printf("test|" HALVORN "|--on|" NIGHT "|--passes|%s|--json|%s", passes, whole);
+    a = call(words);
+    drop(&a);
+    one = without_wall_clock(whole);
+    other = without_wall_clock(resumed);
+    CHECK(json_equal(one, other), "the same result");
+    json_decref(one);
+    json_decref(other);
+    g_free(words);
+    g_free(whole);
+    g_free(resumed);
+    g_free(argv[0]);
+}
+
 static void examples(void)
 {
     static const struct {
@@ -332,6 +418,7 @@ int main(void)
         {"files", files},
         {"a full disk", full_disk},
         {"stopped and killed runs", stopped_runs},
+        {"killed and resumed", killed_and_resumed},
         {"examples", examples},
         CU_TEST_INFO_NULL,
     };

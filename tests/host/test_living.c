@@ -125,12 +125,12 @@ static bool finds(const rmg_board *board, const rmg_sim_fault *f, const rmg_step
     return found;
 }
 
-/* Without a setting each plan is run on a part of the faults only, the long ones on fewer. */
-static bool passed_over(const char *setting, size_t board, size_t plan, size_t fault)
+/* At few places each plan is run on a part of the faults only, the long ones on fewer. */
+static bool passed_over(uint64_t places, size_t board, size_t plan, size_t fault)
 {
     static const size_t every[3][3] = {{1, 3, 9}, {1, 3, 9}, {3, 18, 100}};
 
-    return (!setting || board == 2) && fault % every[board][plan] &&
+    return (places < 3 || board == 2) && fault % every[board][plan] &&
            !(plan == 2 && board == 0 && fault == 17);
 }
 
@@ -155,7 +155,7 @@ static void claimed_faults_found(void)
                      faults[i].found_by[p] && n < (b == 2 ? (places + 9) / 10 : places); n++) {
                     rmg_sim_fault f;
 
-                    if ((faults[i].rows && b == 2) || passed_over(setting, b, p, i))
+                    if ((faults[i].rows && b == 2) || passed_over(places, b, p, i))
                         continue; /* no rows there */
                     inject(&faults[i], board, &dice, &f);
                     if (f.kind == RMG_FAULT_RETENTION && board->sockets[f.chip].part->row_lines)

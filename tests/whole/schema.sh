@@ -18,6 +18,8 @@ check demo/boards/ostrel16.yaml --on sim:demo/faults/ostrel16-two.yaml --passes 
 for fault in a5 short select; do
     check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-$fault.yaml --passes 1
 done
+check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-night.yaml --plan full --passes 6
+check --on ram:1M --march MATS --passes 1
 # and the check itself can fail
 if echo '{}' | python3 -c '
 import json, sys, jsonschema
