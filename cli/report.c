@@ -360,9 +360,9 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                 suspects->count ? "; > < marks what to look at" : "");
         print_chart(to, run->board, cell_state, &c);
     }
+    print_rates(to, run, suspects);
     for (size_t i = 0; i < suspects->count && i < 3; i++)
         print_suspect(to, &suspects->list[i], suspects->count > 1);
-    print_rates(to, run, suspects);
     if (!rmg_run_failed(run) && run->wiring_accesses)
         print_sound_lines(to, run);
     if (run->tally.first_count)

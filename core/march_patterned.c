@@ -18,8 +18,7 @@ void rmg_order_linear(rmg_order *order, const rmg_range *ranges, uint8_t range_c
     for (; varies; varies >>= 1)
         lines++;
     order->lines = lines;
-    order->base =
-        lines < RMG_ADDR_BITS ? (rmg_addr)(first & (rmg_addr) ~(((rmg_addr)1 << lines) - 1u)) : 0;
+    order->base = (rmg_addr)(lines < RMG_ADDR_BITS ? first >> lines << lines : 0);
     for (uint8_t i = 0; i < RMG_ADDR_BITS; i++)
         order->line_of[i] = i;
     order->complement = false;
@@ -29,12 +28,15 @@ rmg_addr rmg_order_address(const rmg_order *order, rmg_addr index)
 {
     rmg_addr address = order->base;
 
-    if (order->complement)
-        index = index & 1u ? (rmg_addr)(~(index >> 1) & (((rmg_addr)1 << order->lines) - 1u))
-                           : (rmg_addr)(index >> 1);
+    if (order->complement) {
+        const rmg_addr half = (rmg_addr)(index >> 1);
+        const rmg_addr all = (rmg_addr)((rmg_addr)((rmg_addr)1 << order->lines) - 1u);
+
+        index = index & 1u ? (rmg_addr)(half ^ all) : half;
+    }
     for (uint8_t i = 0; i < order->lines; i++)
-        if (index >> i & 1u)
-            address |= (rmg_addr)1 << order->line_of[i];
+        if ((rmg_addr)(index >> i) & 1u)
+            address = (rmg_addr)(address | (rmg_addr)((rmg_addr)1 << order->line_of[i]));
     return address;
 }
 
@@ -61,7 +63,7 @@ static rmg_status run_one(patterned *p, rmg_addr address)
 static rmg_status run_ordered(run_state *s)
 {
     patterned *p = (patterned *)s;
-    const rmg_addr count = (rmg_addr)1 << p->order->lines;
+    const rmg_addr count = (rmg_addr)((rmg_addr)1 << p->order->lines);
     rmg_status status = RMG_OK;
 
     for (rmg_addr n = 0; n < count && status == RMG_OK; n++) {

@@ -87,6 +87,8 @@ static rmg_status run_kept(runner *c, const rmg_target *to, one_march *m)
                 break;
         }
     }
+    m->job.ranges = ranges;
+    m->job.range_count = count;
     return status;
 }
 

@@ -215,10 +215,13 @@ static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, 
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
         const rmg_sim_fault *f = &sim->faults[i];
-        const rmg_word lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
+        rmg_word lines;
         bool here = false;
 
-        if (f->kind != RMG_FAULT_DATA_SHORT || !(*driven & lines) || !rmg_fault_awake(sim, f))
+        if (f->kind != RMG_FAULT_DATA_SHORT || !rmg_fault_awake(sim, f))
+            continue;
+        lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
+        if (!(*driven & lines))
             continue;
         for (uint16_t r = 0; r < sim->board->placement->rule_count && !here; r++) {
             const rmg_rule *rule = &sim->board->placement->rules[r];

@@ -35,7 +35,8 @@ static rmg_status ram_run_element(void *context, rmg_element_call *call)
     const uint64_t left = (call->down ? call->address - end : end - call->address) + 1u;
     const uint64_t count = left < call->words_a_call ? left : call->words_a_call;
 
-    ram_run_parts(context, call, call->down ? call->address - (count - 1u) : call->address, count);
+    rmg_ram_run_parts(context, call, call->down ? call->address - (count - 1u) : call->address,
+                      count);
     if (count == left)
         return RMG_OK;
     call->address = call->down ? call->address - count : call->address + count;
@@ -176,13 +177,13 @@ rmg_status rmg_ram_open(const rmg_ram_want *want, rmg_ram **result, char **remar
         return RMG_ERR_ROOM;
     ram->page_bytes = sysconf(_SC_PAGESIZE);
     ram->threads = want->threads;
-    ram->flushes = !want->unflushed && ram_can_flush();
+    ram->flushes = !want->unflushed && rmg_ram_can_flush();
     status = take(ram, want, remark);
     if (status == RMG_OK) {
-        ram_note_frames(ram);
-        status = ram_start_threads(ram);
+        rmg_ram_note_frames(ram);
+        status = rmg_ram_start_threads(ram);
         if (status != RMG_OK)
-            ram_stop_threads(ram);
+            rmg_ram_stop_threads(ram);
     }
     if (status != RMG_OK) {
         if (ram->words)
@@ -201,7 +202,7 @@ void rmg_ram_close(rmg_ram *ram)
 {
     if (!ram)
         return;
-    ram_stop_threads(ram);
+    rmg_ram_stop_threads(ram);
     munmap((void *)(uintptr_t)ram->words, ram->mapped);
     free(ram->frames);
     free(ram->remark);

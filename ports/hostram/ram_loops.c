@@ -23,7 +23,7 @@
 #include <cpuid.h>
 #include <emmintrin.h>
 
-bool ram_can_flush(void)
+bool rmg_ram_can_flush(void)
 {
     unsigned a, b, c, d;
 
@@ -48,7 +48,7 @@ static bool store_rising(volatile uint64_t *q, uint64_t count, uint64_t w)
 /* a store past the caches, in order with others like it into the same line */
 #define STORE_PAST(p, v) _mm_stream_si64((long long *)(uintptr_t)(p), (long long)(v))
 #else
-bool ram_can_flush(void)
+bool rmg_ram_can_flush(void)
 {
     return false;
 }
@@ -279,7 +279,7 @@ static void blocks(ram_part *part, uint64_t first, uint64_t count)
     flush_done();
 }
 
-void ram_run_part(ram_part *part)
+void rmg_ram_run_part(ram_part *part)
 {
     const uint64_t first = part->first, end = first + part->count;
     uint64_t low = (first + 7u) & ~(uint64_t)7, high = end & ~(uint64_t)7;

@@ -20,7 +20,7 @@ static uint64_t frame_of(const rmg_ram *ram, int table, uint64_t page)
     return entry & FRAME;
 }
 
-void ram_note_frames(rmg_ram *ram)
+void rmg_ram_note_frames(rmg_ram *ram)
 {
     const uint64_t pages = ram->count * sizeof *ram->words / (uint64_t)ram->page_bytes;
     const int table = open("/proc/self/pagemap", O_RDONLY | O_CLOEXEC);

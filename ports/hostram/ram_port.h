@@ -36,15 +36,15 @@ struct rmg_ram {
 };
 
 /* ram_loops.c: runs the part, and hands over what it found wrong. */
-void ram_run_part(ram_part *part);
-bool ram_can_flush(void);
+void rmg_ram_run_part(ram_part *part);
+bool rmg_ram_can_flush(void);
 
 /* ram_threads.c */
-rmg_status ram_start_threads(rmg_ram *ram);
-void ram_stop_threads(rmg_ram *ram);
-void ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_t count);
+rmg_status rmg_ram_start_threads(rmg_ram *ram);
+void rmg_ram_stop_threads(rmg_ram *ram);
+void rmg_ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_t count);
 
 /* ram_pages.c */
-void ram_note_frames(rmg_ram *ram);
+void rmg_ram_note_frames(rmg_ram *ram);
 
 #endif

@@ -15,7 +15,7 @@ static void *work(void *context)
             break;
         seen = ram->turn;
         pthread_mutex_unlock(&ram->turn_lock);
-        ram_run_part(part);
+        rmg_ram_run_part(part);
         pthread_mutex_lock(&ram->turn_lock);
         if (!--ram->at_work)
             pthread_cond_signal(&ram->turn_ends);
@@ -24,7 +24,7 @@ static void *work(void *context)
     return NULL;
 }
 
-rmg_status ram_start_threads(rmg_ram *ram)
+rmg_status rmg_ram_start_threads(rmg_ram *ram)
 {
     pthread_mutex_init(&ram->turn_lock, NULL);
     pthread_mutex_init(&ram->sink_lock, NULL);
@@ -38,7 +38,7 @@ rmg_status ram_start_threads(rmg_ram *ram)
     return RMG_OK;
 }
 
-void ram_stop_threads(rmg_ram *ram)
+void rmg_ram_stop_threads(rmg_ram *ram)
 {
     pthread_mutex_lock(&ram->turn_lock);
     ram->over = true;
@@ -52,7 +52,7 @@ void ram_stop_threads(rmg_ram *ram)
     pthread_mutex_destroy(&ram->turn_lock);
 }
 
-void ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_t count)
+void rmg_ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_t count)
 {
     const unsigned threads = count < 4096u ? 1 : ram->threads;
     const uint64_t share = (count / threads) & ~(uint64_t)63;
@@ -63,7 +63,7 @@ void ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_
         ram->parts[i].count = i + 1u < threads ? share : i < threads ? count - i * share : 0;
     }
     if (threads == 1) {
-        ram_run_part(&ram->parts[0]);
+        rmg_ram_run_part(&ram->parts[0]);
         return;
     }
     pthread_mutex_lock(&ram->turn_lock);
@@ -71,7 +71,7 @@ void ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_
     ram->at_work = ram->threads - 1u;
     pthread_cond_broadcast(&ram->turn_begins);
     pthread_mutex_unlock(&ram->turn_lock);
-    ram_run_part(&ram->parts[0]);
+    rmg_ram_run_part(&ram->parts[0]);
     pthread_mutex_lock(&ram->turn_lock);
     while (ram->at_work)
         pthread_cond_wait(&ram->turn_ends, &ram->turn_lock);

@@ -128,7 +128,7 @@ static bool finds(const rmg_board *board, const rmg_sim_fault *f, const rmg_step
 /* At few places each plan is run on a part of the faults only, the long ones on fewer. */
 static bool passed_over(uint64_t places, size_t board, size_t plan, size_t fault)
 {
-    static const size_t every[3][3] = {{1, 3, 9}, {1, 3, 9}, {3, 18, 100}};
+    static const size_t every[3][3] = {{1, 4, 18}, {2, 5, 18}, {4, 18, 100}};
 
     return (places < 3 || board == 2) && fault % every[board][plan] &&
            !(plan == 2 && board == 0 && fault == 17);

@@ -73,8 +73,8 @@ static bool fails(const uint8_t *code, const rmg_sim_fault *fault, uint8_t conte
     CHECK(rmg_sim_bytes(&board, 1) <= sizeof memory, "room");
     CHECK(rmg_sim_start(&sim, &board, fault, 1, 1, memory) == RMG_OK, "starts");
     for (rmg_addr i = 0; i < 2 * CELLS; i++) /* twice: the first time aggressors may still act */
-        rmg_sim_put(&sim, 0, i % CELLS, contents >> i % CELLS & 1u);
-    sim.memories[0].latch = contents & 1u;
+        rmg_sim_put(&sim, 0, i % CELLS, (uint32_t)(contents >> i % CELLS) & 1u);
+    sim.memories[0].latch = (uint32_t)contents & 1u;
     rmg_tally_clear(&tally, NULL, 0);
     return rmg_march_run(&target, &job, &tally) == RMG_OK && tally.failing;
 }
