@@ -162,11 +162,16 @@ static void print_course(FILE *to, const rmg_run *run)
     rmg_course course;
 
     rmg_course_of(run, &course);
-    for (size_t i = 0; i < course.parts; i++)
-        g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
-                               course.failing_reads[i]);
+    if (run->pass_count <= 12)
+        for (size_t i = 0; i < run->pass_count; i++)
+            g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
+                                   (guint64)run->passes[i].failing_reads);
+    else
+        for (size_t i = 0; i < course.parts; i++)
+            g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
+                                   course.failing_reads[i]);
     g_string_append_printf(text, " failing reads in each %s: %s.",
-                           course.parts == RMG_PARTS ? "fifth of the run" : "pass",
+                           run->pass_count <= 12 ? "pass" : "fifth of the run",
                            movements[course.movement]);
     if (first->heat_millic != RMG_NOT_KNOWN && last->heat_millic != first->heat_millic)
         g_string_append_printf(text,

@@ -117,7 +117,6 @@ static gchar *place_text(const rmg_ram *ram, const rmg_board *modules, const rmg
     rmg_word wrong = f->expected ^ f->actual;
     uint64_t physical = 0;
     rmg_place place;
-    rmg_addr word;
     uint8_t bit = 0;
 
     switch (rmg_ram_physical(ram, f->address, &physical)) {
@@ -132,12 +131,7 @@ static gchar *place_text(const rmg_ram *ram, const rmg_board *modules, const rmg
         return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X", (guint64)physical);
     for (; !(wrong & 1u); wrong >>= 1)
         bit++;
-    /* the board's words may be narrower than the port's: the bit's own byte tells which */
-    word = rmg_board_word(modules, physical + bit / 8u);
-    if (!rmg_place_find(
-            &modules->placement, word,
-            (uint8_t)((physical % (modules->word_bits / 8u) * 8u + bit) % modules->word_bits),
-            &place))
+    if (!rmg_board_place_byte(modules, physical + bit / 8u, bit % 8u, &place))
         return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X: not in the board file",
                                (guint64)physical);
     return g_strdup_printf("physical 0x%" G_GINT64_MODIFIER "X: %s", (guint64)physical,

@@ -121,6 +121,16 @@ bool rmg_where_within(const rmg_where *where, const rmg_range *range, rmg_where 
     return part->first <= part->last && part->last <= last && part->first <= last;
 }
 
+bool rmg_board_place_byte(const rmg_board *board, uint64_t byte, uint8_t bit, rmg_place *place)
+{
+    const uint64_t bytes = board->word_bits / 8u;
+
+    if (byte / bytes > board->last_address)
+        return false;
+    return rmg_place_find(&board->placement, (rmg_addr)(byte / bytes),
+                          (uint8_t)(byte % bytes * 8u + bit), place);
+}
+
 #define KEEPS_LONGER                                                                               \
     250u /* a sound cell keeps its value so much longer than its data sheet says                   \
           */

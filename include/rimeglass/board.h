@@ -149,6 +149,10 @@ uint8_t rmg_board_bank(const rmg_board *board, const char *name);
 uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address);
 rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown);
 
+/* The place of one bit of memory told by the byte it is in: bit 0..7 of byte `byte` of all the
+ * board's memory, whatever its words are. false: the board file places nothing there. */
+bool rmg_board_place_byte(const rmg_board *board, uint64_t byte, uint8_t bit, rmg_place *place);
+
 /* Writes an address, or a range as shown addresses of its first and last byte or word, into
  * text[0..room-1]. Returns text. 40 bytes suffice. */
 char *rmg_board_address_text(const rmg_board *board, rmg_addr address, char *text, size_t room);

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "../check.h"
+#include "bench_board.h"
 #include "rimeglass/ram.h"
 #include "rimeglass/rimeglass.h"
 #include "suites.h"
@@ -207,7 +208,36 @@ static void what_can_be_had(void)
     rmg_ram_close(ram);
 }
 
+/* The riser has words of 32 bits: eight bytes are two of them, on two lanes. */
+static void physical_bytes_placed(void)
+{
+    static const struct {
+        uint64_t byte;
+        uint8_t bit;
+        const char *socket; /* NULL: none */
+    } rows[] = {{0, 0, "U1"},
+                {0, 7, "U1"},
+                {1, 0, "U2"},
+                {3, 5, "U4"},
+                {4, 0, "U5"},
+                {15, 7, "U8"},
+                {(uint64_t)1 << 40, 0, NULL}};
+    rmg_board *board = bench_load("demo/boards/tarnbeck.yaml");
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_place place;
+        const bool placed = rmg_board_place_byte(board, rows[i].byte, rows[i].bit, &place);
+
+        CHECK(placed == (rows[i].socket != NULL) &&
+                  (!placed || strcmp(board->sockets[place.socket].name, rows[i].socket) == 0),
+              "byte %lu: %s", (unsigned long)rows[i].byte,
+              placed ? board->sockets[place.socket].name : "nowhere");
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo ram_tests[] = {
+    {"bytes to sockets", physical_bytes_placed},
     {"marches run, threads or not", marches_run},
     {"wrong words are told", wrong_words_told},
     {"a wrapper that spoils a bit", a_wrapper_spoils},
