@@ -274,25 +274,30 @@ static json_t *wiring_json(const rmg_run *run)
     return array;
 }
 
-static json_t *suspect_json(const rmg_suspect *s)
+static json_t *suspect_json(const rmg_run *run, const rmg_suspect *s)
 {
     json_t *rivals = json_array();
+    uint64_t failed, could;
+    rmg_rate rate;
+
+    rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
+    rate = rmg_rate_of(MIN(failed, could), could);
 
     for (size_t i = 0; i < s->rival_count; i++)
         json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
                                                 s->rivals[i].share));
-    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o}", "site", s->site, "kind",
+    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o}", "site", s->site, "kind",
                      s->kind, "advice", s->headline, "settle", s->settle, "confidence",
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",
-                     texts(s->next), "rivals", rivals);
+                     texts(s->next), "rivals", rivals, "read_rate", rate_json(&rate));
 }
 
-static json_t *suspects_json(const rmg_suspects *suspects)
+static json_t *suspects_json(const rmg_run *run, const rmg_suspects *suspects)
 {
     json_t *array = json_array();
 
     for (size_t i = 0; i < suspects->count; i++)
-        json_array_append_new(array, suspect_json(&suspects->list[i]));
+        json_array_append_new(array, suspect_json(run, &suspects->list[i]));
     return array;
 }
 
@@ -322,7 +327,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
                                   number(run->copied_wrong)));
     json_object_set_new(root, "wiring_accesses", number(run->wiring_accesses));
     json_object_set_new(root, "failures", failures_json(run));
-    json_object_set_new(root, "suspects", suspects_json(suspects));
+    json_object_set_new(root, "suspects", suspects_json(run, suspects));
     json_object_set_new(root, "operations", number(run->reads + run->writes));
     json_object_set_new(root, "seconds_wall", json_real(run->seconds_wall));
     json_object_set_new(root, "seconds_target",

@@ -215,6 +215,27 @@ static void refresh_keeps(void)
     rmg_board_free(board);
 }
 
+/* A weak cell loses its value between two refreshes, however near both ends are to one. */
+static void weak_between_refreshes(void)
+{
+    const rmg_sim_fault weak = {
+        .kind = RMG_FAULT_RETENTION, .chip = 8, .cell = 0, .after_us = 1500};
+    rmg_board *board = bench_load(boards[0]);
+
+    for (unsigned turn = 0; turn < 3; turn++) { /* row 0 is refreshed at 2, 4 and 6 ms */
+        static const uint64_t from_us[] = {1900, 2100, 1900}, to_us[] = {6100, 3500, 2100};
+        rmg_sim_board_run bench;
+
+        bench_start(&bench, board, &weak, 1, 1);
+        rmg_sim_wait(&bench.sim, from_us[turn] * 1000u);
+        rmg_sim_write(&bench.sim, 0x8000, 0xFF);
+        rmg_sim_wait(&bench.sim, (to_us[turn] - from_us[turn]) * 1000u);
+        CHECK((rmg_sim_read(&bench.sim, 0x8000) != 0xFF) == (turn == 0), "turn %u", turn);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
 /* Each condition of a fault, just outside and just inside. */
 static void conditions(void)
 {
@@ -391,6 +412,7 @@ static void state_comes_back(void)
 CU_TestInfo living_tests[] = {
     {"every fault is found by the plans that claim it", claimed_faults_found},
     {"refresh, and cells that leak", refresh_keeps},
+    {"weak cells between refreshes", weak_between_refreshes},
     {"faults under conditions", conditions},
     {"faults at a rate", rates},
     {"warming up", warming_up},
