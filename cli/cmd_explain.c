@@ -28,19 +28,19 @@ typedef struct explain_call {
     uint8_t code[RMG_MARCH_BYTES];
 } explain_call;
 
-static double share_of(const uint8_t *const *codes, size_t count, rmg_fault_class k)
+static double share_of(const rmg_covered *marches, size_t count, rmg_fault_class k)
 {
     rmg_coverage c;
 
-    if (rmg_marches_coverage(codes, count, k, &c) != RMG_OK || !c.instances)
+    if (rmg_marches_coverage(marches, count, k, &c) != RMG_OK || !c.instances)
         return -1;
     return (double)c.found / (double)c.instances;
 }
 
-static void print_shares(const uint8_t *const *codes, size_t count)
+static void print_shares(const rmg_covered *marches, size_t count)
 {
     for (int k = 0; k < RMG_CLASS_COUNT; k++) {
-        const double s = share_of(codes, count, (rmg_fault_class)k);
+        const double s = share_of(marches, count, (rmg_fault_class)k);
 
         printf("  %-9s %5.1f %%  %-8s %s\n", rmg_fault_class_name((rmg_fault_class)k), s * 100,
                s >= 1  ? "all"
@@ -53,7 +53,7 @@ static void print_shares(const uint8_t *const *codes, size_t count)
 static void print_one(const char *name, const uint8_t *code)
 {
     printf("%s: %u operations a word\n\n", name, rmg_march_operations(code));
-    print_shares(&code, 1);
+    print_shares(&(rmg_covered){code, 0}, 1);
 }
 
 static int width(int k)
@@ -66,21 +66,39 @@ static bool is_address_fault(int k)
     return k >= RMG_CLASS_AF_A_AND && k <= RMG_CLASS_AF_D_OR;
 }
 
-/* The address faults, or all others, for every march known by name. */
+/* The checkerboard test, which needs a background of its own, stands after those known by name. */
+static const char checkerboard_name[] = "Checkerboard";
+
+static rmg_covered known_march(uint8_t i, uint8_t *room)
+{
+    if (i < rmg_march_name_count)
+        return (rmg_covered){rmg_march_names[i].code, 0};
+    rmg_march_parse("any(w0); hold; any(r0); any(w1); hold; any(r1)", room, RMG_MARCH_BYTES, NULL);
+    return (rmg_covered){room, 5};
+}
+
+static const char *known_name(uint8_t i)
+{
+    return i < rmg_march_name_count ? rmg_march_names[i].name : checkerboard_name;
+}
+
+/* The address faults, or all others, for every test known by name. */
 static void print_table(bool address_faults)
 {
-    printf("%-9s ops", "");
+    uint8_t room[RMG_MARCH_BYTES];
+
+    printf("%-12s ops", "");
     for (int k = 0; k < RMG_CLASS_COUNT; k++)
         if (is_address_fault(k) == address_faults)
             printf(" %*s", width(k), rmg_fault_class_name((rmg_fault_class)k));
     printf("\n");
-    for (uint8_t i = 0; i < rmg_march_name_count; i++) {
-        const uint8_t *code = rmg_march_names[i].code;
+    for (uint8_t i = 0; i <= rmg_march_name_count; i++) {
+        const rmg_covered march = known_march(i, room);
 
-        printf("%-9s %3u", rmg_march_names[i].name, rmg_march_operations(code));
+        printf("%-12s %3u", known_name(i), rmg_march_operations(march.code));
         for (int k = 0; k < RMG_CLASS_COUNT; k++)
             if (is_address_fault(k) == address_faults)
-                printf(" %*.0f", width(k), share_of(&code, 1, (rmg_fault_class)k) * 100);
+                printf(" %*.0f", width(k), share_of(&march, 1, (rmg_fault_class)k) * 100);
         printf("\n");
     }
 }
@@ -93,7 +111,7 @@ static void print_all(void)
     print_table(true);
 }
 
-static void add_coverage(GString *text, const uint8_t *const *codes, size_t count)
+static void add_coverage(GString *text, const rmg_covered *marches, size_t count)
 {
     g_string_append(text, "\"coverage\": {");
     for (int k = 0; k < RMG_CLASS_COUNT; k++) {
@@ -102,18 +120,18 @@ static void add_coverage(GString *text, const uint8_t *const *codes, size_t coun
         g_string_append_printf(text, "%s\"%s\": %s", k ? ", " : "",
                                rmg_fault_class_name((rmg_fault_class)k),
                                g_ascii_formatd(number, sizeof number, "%.6f",
-                                               share_of(codes, count, (rmg_fault_class)k)));
+                                               share_of(marches, count, (rmg_fault_class)k)));
     }
     g_string_append(text, "}");
 }
 
-static void add_json(GString *text, const char *name, const uint8_t *code)
+static void add_json(GString *text, const char *name, const rmg_covered *march)
 {
     gchar *quoted = g_strescape(name, "");
 
     g_string_append_printf(text, "%s\n  \"%s\": {\"ops_per_word\": %u, ", text->len > 1 ? "," : "",
-                           quoted, rmg_march_operations(code));
-    add_coverage(text, &code, 1);
+                           quoted, rmg_march_operations(march->code));
+    add_coverage(text, march, 1);
     g_string_append(text, "}");
     g_free(quoted);
 }
@@ -124,10 +142,13 @@ static int explain(explain_call *call, const char *name, const uint8_t *code)
     bool written = true;
 
     if (call->json) {
-        for (uint8_t i = 0; call->all && i < rmg_march_name_count; i++)
-            add_json(text, rmg_march_names[i].name, rmg_march_names[i].code);
+        for (uint8_t i = 0; call->all && i <= rmg_march_name_count; i++) {
+            const rmg_covered march = known_march(i, call->code);
+
+            add_json(text, known_name(i), &march);
+        }
         if (!call->all)
-            add_json(text, name, code);
+            add_json(text, name, &(rmg_covered){code, 0});
         g_string_append(text, "\n}\n");
         written = write_result(call->json, text->str);
     }
@@ -165,26 +186,32 @@ static double step_seconds(const rmg_step *step, const cost *c)
            rmg_step_hold_seconds(step, c->board);
 }
 
-/* The marches and holds of a plan, each once. */
-static size_t codes_of(const rmg_steps *steps, const uint8_t **codes)
+/* The marches and holds of a plan in their backgrounds, each once. */
+static size_t marches_of(const rmg_steps *steps, rmg_covered *marches)
 {
     size_t count = 0;
 
     for (size_t i = 0; i < steps->count; i++) {
-        bool seen = !steps->list[i].code[0];
+        const rmg_step *step = &steps->list[i];
+        const uint8_t lines = step->ground == RMG_GROUND_CHECKERBOARD ? 5
+                              : step->ground == RMG_GROUND_ROWS       ? 1
+                              : step->ground == RMG_GROUND_COLUMNS    ? 4
+                                                                      : 0;
+        bool seen = !step->code[0];
 
         for (size_t n = 0; n < count; n++)
-            seen |= memcmp(codes[n], steps->list[i].code, RMG_MARCH_BYTES) == 0;
+            seen |= marches[n].lines == lines &&
+                    memcmp(marches[n].code, step->code, RMG_MARCH_BYTES) == 0;
         if (!seen && count < RMG_COVERAGE_MARCHES)
-            codes[count++] = steps->list[i].code;
+            marches[count++] = (rmg_covered){step->code, lines};
     }
     return count;
 }
 
 static void print_plan(const rmg_steps *steps, const cost *c)
 {
-    const uint8_t *codes[RMG_COVERAGE_MARCHES];
-    const size_t count = codes_of(steps, codes);
+    rmg_covered marches[RMG_COVERAGE_MARCHES];
+    const size_t count = marches_of(steps, marches);
     char size[40];
 
     printf("%s, on %s: %s of RAM, words of %u bits\n\n", steps->name, c->board->name,
@@ -195,7 +222,7 @@ static void print_plan(const rmg_steps *steps, const cost *c)
         const rmg_step *step = &steps->list[i];
         const uint32_t ops = rmg_step_operations(step, c->board);
 
-        printf("  %2zu  %-46s", i + 1, step->name);
+        printf("  %2zu  %-46.46s", i + 1, step->name);
         if (ops)
             printf("%5u %11u %17.3f\n", rmg_step_variants(step, c->board), ops,
                    step_seconds(step, c) / 60);
@@ -207,7 +234,7 @@ static void print_plan(const rmg_steps *steps, const cost *c)
     printf("  %-50s%5s %11.1f %17.3f\n\n", "a pass", "", (double)c->accesses / (double)c->words,
            c->seconds / 60);
     printf("Found by one of its marches and holds alone, whatever the cells held before\n");
-    print_shares(codes, count);
+    print_shares(marches, count);
     print_wrapped(
         stdout, "", 0,
         "Not counted above: faults within a word, in decoders and between rows, for which "
@@ -225,8 +252,8 @@ static int explain_plan(const explain_call *call, const rmg_steps *steps, const 
         c.seconds += step_seconds(&steps->list[i], &c);
     }
     if (call->json) {
-        const uint8_t *codes[RMG_COVERAGE_MARCHES];
-        const size_t count = codes_of(steps, codes);
+        rmg_covered marches[RMG_COVERAGE_MARCHES];
+        const size_t count = marches_of(steps, marches);
         gchar *quoted = g_strescape(steps->name, "");
         gchar ops[G_ASCII_DTOSTR_BUF_SIZE], minutes[G_ASCII_DTOSTR_BUF_SIZE];
         GString *text = g_string_new(NULL);
@@ -242,7 +269,7 @@ static int explain_plan(const explain_call *call, const rmg_steps *steps, const 
             g_free(step);
         }
         g_string_append(text, "], ");
-        add_coverage(text, codes, count);
+        add_coverage(text, marches, count);
         g_string_append(text, "}\n}\n");
         written = write_result(call->json, text->str);
         g_string_free(text, TRUE);
@@ -281,7 +308,7 @@ static int explain_steps(const explain_call *call, const rmg_steps *steps)
 static bool is_plan(const char *name)
 {
     for (size_t i = 0; rmg_plan_names[i]; i++)
-        if (strcmp(rmg_plan_names[i], name) == 0)
+        if (g_ascii_strcasecmp(rmg_plan_names[i], name) == 0)
             return true;
     return g_str_has_suffix(name, ".yaml");
 }

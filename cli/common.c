@@ -146,7 +146,9 @@ char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
     const uint64_t bytes = board->counts_bytes ? words << board->byte_shift : words;
     const char *unit = board->counts_bytes ? "bytes" : "words";
 
-    if (board->counts_bytes && bytes >= 1024 && bytes % 1024 == 0)
+    if (board->counts_bytes && bytes >= 8u << 20 && bytes % (1u << 20) == 0)
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " MiB", bytes >> 20);
+    else if (board->counts_bytes && bytes >= 1024 && bytes % 1024 == 0)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " KiB", bytes / 1024);
     else
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " %s", bytes, unit);

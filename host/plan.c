@@ -5,9 +5,15 @@
 
 #include "yaml.h"
 
-const char *const rmg_plan_names[] = {"quick", "full", "deep", NULL};
+const char *const rmg_plan_names[] = {"checkerboard", "quick", "full", "deep", NULL};
 
 static const char *const plan_texts[] = {
+    "plan: checkerboard\n"
+    "steps:\n"
+    "  - march: any(w0); hold; any(r0); any(w1); hold; any(r1)\n"
+    "    name: written and read\n"
+    "    background: checkerboard\n",
+
     "plan: quick\n"
     "steps:\n"
     "  - wiring\n"
@@ -51,7 +57,7 @@ static const char *const way_words[] = {"linear",     "columns first", "rows fir
                                         "complement", "powers of two", NULL};
 static const char *const refresh_words[] = {"on", "stopped", NULL};
 static const char *const root_keys[] = {"plan", "steps", NULL};
-static const char *const march_keys[] = {"march", "background", "order", "hold-ms", NULL};
+static const char *const march_keys[] = {"march", "name", "background", "order", "hold-ms", NULL};
 static const char *const hold_keys[] = {"hold-ms", "background", "refresh", NULL};
 static const char *const row_keys[] = {"row-accesses", NULL};
 
@@ -72,6 +78,7 @@ static void read_march(yaml_file *file, const ynode *item, rmg_step *step)
     const char *text = rmg_yaml_text(node);
     const uint8_t *code = rmg_march_by_name(text);
     rmg_march_error error = {0, ""};
+    char *name;
 
     step->kind = RMG_STEP_MARCH;
     if (!rmg_yaml_is_map(file, item, "a march step", march_keys))
@@ -95,7 +102,9 @@ static void read_march(yaml_file *file, const ynode *item, rmg_step *step)
                        "%s",
                        text, text + error.offset, *error.expected ? error.expected : "less");
     }
-    name_step(step, text);
+    name = rmg_yaml_string(file, item, "name", text);
+    name_step(step, name);
+    g_free(name);
 }
 
 static void read_hold(yaml_file *file, const ynode *item, rmg_step *step)
@@ -204,7 +213,7 @@ rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistak
     rmg_status status;
 
     for (size_t i = 0; rmg_plan_names[i]; i++)
-        if (strcmp(rmg_plan_names[i], name_or_file) == 0)
+        if (g_ascii_strcasecmp(rmg_plan_names[i], name_or_file) == 0)
             return rmg_steps_parse(name_or_file, plan_texts[i], steps, mistakes);
     memset(steps, 0, sizeof *steps);
     notes = g_ptr_array_new_with_free_func(g_free);

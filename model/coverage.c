@@ -5,6 +5,8 @@
 
 #include <string.h>
 
+#include "rimeglass/pattern.h"
+
 #define CELLS       8u
 #define MOST_EITHER 8u
 
@@ -258,8 +260,11 @@ static void variants(rmg_fault_class kind, uint8_t *xs, uint8_t *states, bool *p
 }
 
 /* Does the march, its ⇕ resolved, find the instance from these contents? */
-static bool finds(const uint8_t *code, const instance *f, uint8_t contents, rmg_tally *tally)
+static bool finds(const uint8_t *code, uint8_t lines, const instance *f, uint8_t contents,
+                  rmg_tally *tally)
 {
+    const rmg_background_term term = {{0, CELLS - 1u, 0, 0}, lines, 1};
+    const rmg_background striped = {.terms = &term, .term_count = 1};
     static const rmg_range all = {0, CELLS - 1u};
     const rmg_march_job job = {.code = code, .ranges = &all, .range_count = 1, .hold_us = 1};
     memory m = {.f = f, .latch = contents & 1u};
@@ -270,42 +275,46 @@ static bool finds(const uint8_t *code, const instance *f, uint8_t contents, rmg_
     settle(&m);
     tally->failing = 0; /* all that is asked of it; to clear the rest takes longer than the march */
     tally->first_count = 0;
-    return rmg_march_run(&target, &job, tally) == RMG_OK && tally->failing;
-}
-
-/* Finds it from all contents and in every resolution of ⇕? */
-static bool always_finds(uint8_t *code, const uint8_t *const *heads, unsigned either,
-                         const instance *f, rmg_tally *tally)
-{
-    static const uint8_t contents[] = {0x00, 0xFF, 0x55, 0xAA, 0x33, 0x1E};
-
-    for (unsigned way = 0; way < 1u << either; way++) {
-        for (unsigned i = 0; i < either; i++) {
-            uint8_t *head = code + (heads[i] - code);
-
-            *head = (uint8_t)((*head & ~RMG_ORDER_MASK) |
-                              (way >> i & 1u ? RMG_ORDER_DOWN : RMG_ORDER_UP));
-        }
-        for (size_t c = 0; c < sizeof contents; c++)
-            if (!finds(code, f, contents[c], tally))
-                return false;
-    }
-    return true;
+    return (lines ? rmg_march_run_patterned(&target, &job, &striped, NULL, tally)
+                  : rmg_march_run(&target, &job, tally)) == RMG_OK &&
+           tally->failing;
 }
 
 /* A march with its elements of order ⇕ at hand. */
 typedef struct open_march {
     uint8_t code[RMG_MARCH_BYTES];
-    const uint8_t *heads[MOST_EITHER];
+    uint8_t *heads[MOST_EITHER];
     unsigned either;
+    uint8_t lines;
 } open_march;
 
-static rmg_status open_up(const uint8_t *code, open_march *m)
+/* Finds it from all contents and in every resolution of ⇕? */
+static bool always_finds(open_march *m, const instance *f, rmg_tally *tally)
 {
+    static const uint8_t contents[] = {0x00, 0xFF, 0x55, 0xAA, 0x33, 0x1E};
+
+    for (unsigned way = 0; way < 1u << m->either; way++) {
+        for (unsigned i = 0; i < m->either; i++) {
+            uint8_t *head = m->heads[i];
+
+            *head = (uint8_t)((*head & ~RMG_ORDER_MASK) |
+                              (way >> i & 1u ? RMG_ORDER_DOWN : RMG_ORDER_UP));
+        }
+        for (size_t c = 0; c < sizeof contents; c++)
+            if (!finds(m->code, m->lines, f, contents[c], tally))
+                return false;
+    }
+    return true;
+}
+
+static rmg_status open_up(const rmg_covered *covered, open_march *m)
+{
+    const uint8_t *code = covered->code;
     size_t size = 0;
 
     memset(m, 0, sizeof *m);
-    if (!code)
+    m->lines = covered->lines;
+    if (!code || covered->lines >= CELLS)
         return RMG_ERR_ARGUMENT;
     for (; code[size]; size += (code[size] & ~RMG_ORDER_MASK) + 1u) {
         const uint8_t count = (uint8_t)(code[size] & ~RMG_ORDER_MASK);
@@ -322,7 +331,7 @@ static rmg_status open_up(const uint8_t *code, open_march *m)
     return RMG_OK;
 }
 
-rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
+rmg_status rmg_marches_coverage(const rmg_covered *covered, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage)
 {
     open_march marches[RMG_COVERAGE_MARCHES];
@@ -334,7 +343,7 @@ rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
     if (!count || count > RMG_COVERAGE_MARCHES || fault_class >= RMG_CLASS_COUNT)
         return RMG_ERR_ARGUMENT;
     for (size_t i = 0; i < count; i++)
-        if (open_up(codes[i], &marches[i]) != RMG_OK)
+        if (open_up(&covered[i], &marches[i]) != RMG_OK)
             return RMG_ERR_ARGUMENT;
     variants(fault_class, &xs, &states, &pair);
     rmg_tally_clear(&tally, NULL, 0);
@@ -348,8 +357,7 @@ rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
                     if (pair && a == v)
                         continue;
                     for (size_t i = 0; i < count && !found; i++)
-                        found = always_finds(marches[i].code, marches[i].heads, marches[i].either,
-                                             &f, &tally);
+                        found = always_finds(&marches[i], &f, &tally);
                     coverage->instances++;
                     coverage->found += found;
                 }
@@ -359,5 +367,7 @@ rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
 rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
                               rmg_coverage *coverage)
 {
-    return rmg_marches_coverage(&code, 1, fault_class, coverage);
+    const rmg_covered covered = {code, 0};
+
+    return rmg_marches_coverage(&covered, 1, fault_class, coverage);
 }

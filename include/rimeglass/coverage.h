@@ -60,9 +60,17 @@ rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
 
 #define RMG_COVERAGE_MARCHES 32u
 
+/* A march in a background: cells whose address has an odd number of ones in `lines` (of its three
+ * bits) hold the complement. 0: solid. The two lower bits are taken for the row, the upper one for
+ * the column, so a checkerboard is 5, rows 1, columns 4. */
+typedef struct rmg_covered {
+    const uint8_t *code;
+    uint8_t lines;
+} rmg_covered;
+
 /* The same for several marches, one after the other, 1..RMG_COVERAGE_MARCHES: an instance counts if
  * one of them alone always finds it, so the share is a lower limit. */
-rmg_status rmg_marches_coverage(const uint8_t *const *codes, size_t count,
+rmg_status rmg_marches_coverage(const rmg_covered *marches, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage);
 
 #ifdef __cplusplus

@@ -112,6 +112,8 @@ static const struct {
     {"test", 2, "", "expected one board file"},
     {"test|" HALVORN, 2, "", "say on what"},
     {"test|" HALVORN "|--pases|3", 2, "", "did you mean --passes?"},
+    {"explain|Checkerboard", 0, "DRF       100.0 %", ""},
+    {"test|" HALVORN "|--on|sim:|--march|checkerboard|--passes|1", 0, "Tested: checkerboard", ""},
     {"explain|quick", 0, "minutes at 1 MHz", ""},
     {"explain|deep|--board|" HALVORN, 0, "rows disturbed", ""},
     {"explain|full|--board|" HALVORN "|--json|-", 0, "\"minutes_at_1_mhz\": ", ""},

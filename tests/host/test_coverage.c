@@ -115,7 +115,30 @@ static void mistakes_show(void)
     CHECK(typed(parted, RMG_CLASS_CFID) < 1, "parted");
 }
 
+/* By hand: a checkerboard writes and reads each value once. Stuck cells and cells that leak show;
+ * of transitions only the ones to the second value of each cell. Of an address that reaches
+ * another's cell, those show where the two have different values: 32 of 56 pairs. */
+static void checkerboard(void)
+{
+    static const struct {
+        rmg_fault_class k;
+        uint32_t found;
+    } rows[] = {{RMG_CLASS_SAF, 16}, {RMG_CLASS_DRF, 16}, {RMG_CLASS_TF, 8}, {RMG_CLASS_AF_C, 32}};
+    uint8_t code[RMG_MARCH_BYTES];
+    const rmg_covered board = {code, 5}, wrong = {code, 8};
+    rmg_coverage c;
+
+    CHECK(rmg_march_parse("any(w0); hold; any(r0); any(w1); hold; any(r1)", code, sizeof code,
+                          NULL) == RMG_OK,
+          "the test");
+    for (size_t i = 0; i < COUNT(rows); i++)
+        CHECK(rmg_marches_coverage(&board, 1, rows[i].k, &c) == RMG_OK && c.found == rows[i].found,
+              "%s: %u of %u", rmg_fault_class_name(rows[i].k), c.found, c.instances);
+    CHECK(rmg_marches_coverage(&wrong, 1, RMG_CLASS_SAF, &c) == RMG_ERR_ARGUMENT, "no such line");
+}
+
 CU_TestInfo coverage_tests[] = {
+    {"the checkerboard test", checkerboard},
     {"shares that are proved", proved_shares},
     {"numbers of instances", numbers_of_instances},
     {"mistakes of an engine show", mistakes_show},

@@ -19,7 +19,8 @@ static void built_in_plans(void)
 
         CHECK(rmg_steps_load(rmg_plan_names[i], &steps, &none) == RMG_OK && !none.count, "%s",
               rmg_plan_names[i]);
-        CHECK(strcmp(steps.name, rmg_plan_names[i]) == 0 && steps.list[0].kind == RMG_STEP_WIRING,
+        CHECK(strcmp(steps.name, rmg_plan_names[i]) == 0 &&
+                  (i == 0 || steps.list[0].kind == RMG_STEP_WIRING),
               "%s", rmg_plan_names[i]);
         for (size_t s = 0; s < steps.count; s++)
             ops += rmg_step_operations(&steps.list[s], board);
