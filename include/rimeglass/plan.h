@@ -1,6 +1,5 @@
-/* A plan: what a pass does, step after step. Built in: quick, full, deep, and the
- * literature's checkerboard test; or a file of one's own,
- * whose keys are described in docs/plans.md. */
+/* A plan: what a pass does, step after step. Built in: quick, full, deep, and the literature's
+ * checkerboard test; or a file of one's own, whose keys are described in docs/plans.md. */
 #ifndef RIMEGLASS_PLAN_H
 #define RIMEGLASS_PLAN_H
 

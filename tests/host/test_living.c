@@ -42,6 +42,13 @@ static const living faults[] = {
     {"address, other cell", RMG_FAULT_ADDRESS_CELLS, true, false, 0, 0, {true, true, true}},
     {"retention of 50 ms", RMG_FAULT_RETENTION, false, false, 50000, 0, {false, true, true}},
     {"row disturbed by 900 accesses", RMG_FAULT_DISTURB, false, true, 0, 900, {false, false, true}},
+    {"half of the rows not refreshed",
+     RMG_FAULT_REFRESH,
+     false,
+     true,
+     2000,
+     0,
+     {false, false, true}},
     {"late output", RMG_FAULT_LATE, false, false, 0, 0, {true, true, true}},
 };
 
@@ -97,9 +104,14 @@ static void inject(const living *l, const rmg_board *board, uint64_t *dice, rmg_
     f->coupled = l->coupled && l->kind <= RMG_FAULT_READ_WRONG;
     f->after_us = l->after_us;
     f->count = l->count;
-    f->reaches = l->coupled ? RMG_REACHES_OTHER : RMG_REACHES_NONE;
+    f->reaches = l->coupled ? (rmg_sim_reaches)(1u + bench_dice(dice, 3)) : RMG_REACHES_NONE;
+    f->reads = (rmg_sim_reads)bench_dice(dice, 3);
     if (l->coupled)
         draw_aggressor(board, dice, f);
+    if (l->kind == RMG_FAULT_REFRESH) {
+        f->cell = (rmg_addr)1 << (board->sockets[f->chip].part->row_lines - 1u);
+        rmg_fault_include(f, f->chip);
+    }
     if (l->kind == RMG_FAULT_DISTURB) {
         const uint8_t row_lines = board->sockets[f->chip].part->row_lines;
         const rmg_addr mask = ((rmg_addr)1 << row_lines) - 1u;
@@ -132,7 +144,7 @@ static bool passed_over(uint64_t places, size_t board, size_t plan, size_t fault
     static const size_t every[3][3] = {{1, 4, 18}, {2, 5, 18}, {4, 18, 100}};
 
     return (places < 3 || board == 2) && fault % every[board][plan] &&
-           !(plan == 2 && board == 0 && fault == 17);
+           !(plan == 2 && board == 0 && (fault == 17 || fault == 18));
 }
 
 /* One pass of each plan at so many places. A DRAM that is refreshed does not forget in a hold, so

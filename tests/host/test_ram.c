@@ -5,6 +5,9 @@
 #include <stdatomic.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 #include "../check.h"
 #include "bench_board.h"
@@ -208,6 +211,32 @@ static void what_can_be_had(void)
     rmg_ram_close(ram);
 }
 
+/* Where the system locks only a part, that part is taken and said. In a process of its own, which
+ * gives up the superuser's right to lock what it likes. */
+static void a_part_is_locked(void)
+{
+    const pid_t child = fork();
+    int status = -1;
+
+    if (child == 0) {
+        const struct rlimit most = {256 * 1024, 256 * 1024};
+        const rmg_ram_want want = {.bytes = 1 << 20, .threads = 1};
+        rmg_ram *ram = NULL;
+        char *remark = NULL;
+
+        if (setrlimit(RLIMIT_MEMLOCK, &most) != 0 || (geteuid() == 0 && setuid(65534) != 0))
+            _exit(2);
+        if (rmg_ram_open(&want, &ram, &remark) != RMG_OK)
+            _exit(3);
+        if (rmg_ram_bytes(ram) > 256 * 1024 || rmg_ram_bytes(ram) < 4096)
+            _exit(4);
+        _exit(strstr(remark, "of 1024 KiB are taken: the system locks no more") ? 0 : 5);
+    }
+    CHECK(child > 0 && waitpid(child, &status, 0) == child && WIFEXITED(status) &&
+              WEXITSTATUS(status) == 0,
+          "a part, and why not more: %d", WEXITSTATUS(status));
+}
+
 /* The riser has words of 32 bits: eight bytes are two of them, on two lanes. */
 static void physical_bytes_placed(void)
 {
@@ -243,5 +272,6 @@ CU_TestInfo ram_tests[] = {
     {"a wrapper that spoils a bit", a_wrapper_spoils},
     {"a thread that flips a bit", a_thread_flips},
     {"what can be had, and what not", what_can_be_had},
+    {"a part is locked", a_part_is_locked},
     CU_TEST_INFO_NULL,
 };
