@@ -29,6 +29,7 @@ int command_board(GPtrArray *args);
 int command_probe(GPtrArray *args);
 int command_test(GPtrArray *args);
 int command_explain(GPtrArray *args);
+int command_image(GPtrArray *args);
 
 /* Parses options by `entries`. Returns false when the call is to end with *status: after --help
  * (text on stdout) or a wrong option (hint on stderr). */

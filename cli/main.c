@@ -12,6 +12,7 @@ static const command commands[] = {
     {"probe", "spot check: a few values at an address", command_probe},
     {"test", "test a board's memory and name what to look at", command_test},
     {"explain", "what a march test can and cannot find, computed", command_explain},
+    {"image", "what an image file holds, and the same in another form", command_image},
 };
 
 static void print_help(void)

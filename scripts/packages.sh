@@ -1,7 +1,7 @@
 # Read by the other scripts: installs Debian packages that are missing, as root or with sudo.
 # Asks no question, and says nothing where nothing is missing.
 
-build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyaml-dev libjansson-dev zlib1g-dev
+build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyaml-dev libjansson-dev zlib1g-dev binutils
     libcairo2-dev fonts-dejavu-core"
 test_packages="libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi python3 python3-jsonschema"

@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include "rimeglass/fault.h"
+#include "rimeglass/image.h"
 #include "rimeglass/plan.h"
 #include "rimeglass/runfile.h"
 #include "rimeglass/suspect.h"
@@ -71,9 +72,34 @@ static void try_run(const char *file)
     }
 }
 
+/* What is read is written in both hex forms, and reads back as many bytes. */
+static void try_image(const char *file)
+{
+    rmg_image image, back;
+    char *message, *bytes;
+    size_t size;
+
+    if (rmg_image_load(file, &image, &message) != RMG_OK) {
+        if (!message || image.count)
+            abort();
+        rmg_text_free(message);
+        return;
+    }
+    for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
+        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &bytes, &size, &message) != RMG_OK ||
+            rmg_image_read("x", (rmg_image_form)form, bytes, size, &back, &message) != RMG_OK ||
+            rmg_image_bytes(&back) != rmg_image_bytes(&image))
+            abort();
+        rmg_text_free(bytes);
+        rmg_image_free(&back);
+    }
+    rmg_image_free(&image);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static void (*const tries[])(const char *file) = {try_board, try_faults, try_plan, try_run};
+    static void (*const tries[])(const char *file) = {try_board, try_faults, try_plan, try_run,
+                                                      try_image};
     char file[64];
     FILE *to;
 

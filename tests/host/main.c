@@ -19,6 +19,7 @@ int main(void)
         {"plans", NULL, NULL, NULL, NULL, plan_tests},
         {"long runs", NULL, NULL, NULL, NULL, long_tests},
         {"own memory", NULL, NULL, NULL, NULL, ram_tests},
+        {"images", NULL, NULL, NULL, NULL, image_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -18,6 +18,7 @@ extern CU_TestInfo living_tests[];
 extern CU_TestInfo plan_tests[];
 extern CU_TestInfo long_tests[];
 extern CU_TestInfo ram_tests[];
+extern CU_TestInfo image_tests[];
 extern CU_TestInfo result_tests[];
 
 #endif

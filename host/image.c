@@ -1,0 +1,109 @@
+/* An image in memory: pieces that rise and lie apart. */
+#include "rimeglass/image.h"
+
+#include <glib.h>
+#include <string.h>
+
+/* Number of the first piece that ends after `address`. */
+static size_t piece_from(const rmg_image *image, uint64_t address)
+{
+    size_t low = 0, high = image->count;
+
+    while (low < high) {
+        const size_t middle = low + (high - low) / 2;
+        const rmg_piece *p = &image->pieces[middle];
+
+        if (p->address + p->size <= address)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return low;
+}
+
+static bool touches(const rmg_piece *p, uint64_t address)
+{
+    return p->address + p->size == address;
+}
+
+/* The room of a piece grows in powers of two, so that many short additions stay cheap. */
+static void append(rmg_piece *p, const void *bytes, size_t size)
+{
+    size_t room = 64, needed = 64;
+
+    while (room < p->size)
+        room *= 2;
+    while (needed < p->size + size)
+        needed *= 2;
+    if (needed != room || !p->bytes)
+        p->bytes = g_realloc(p->bytes, needed);
+    memcpy(p->bytes + p->size, bytes, size);
+    p->size += size;
+}
+
+static void insert(rmg_image *image, size_t at, uint64_t address, const void *bytes, size_t size)
+{
+    image->pieces = g_renew(rmg_piece, image->pieces, image->count + 1);
+    memmove(&image->pieces[at + 1], &image->pieces[at],
+            (image->count - at) * sizeof *image->pieces);
+    image->count++;
+    image->pieces[at] = (rmg_piece){address, NULL, 0};
+    append(&image->pieces[at], bytes, size);
+}
+
+bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t size)
+{
+    const uint64_t end = address + size;
+    size_t at;
+
+    if (!size)
+        return true;
+    /* most files rise: look at the last piece first */
+    at = image->count && touches(&image->pieces[image->count - 1], address)
+             ? image->count
+             : piece_from(image, address);
+    if (at < image->count && image->pieces[at].address < end)
+        return false;
+    if (at && touches(&image->pieces[at - 1], address)) {
+        at--;
+        append(&image->pieces[at], bytes, size);
+    } else {
+        insert(image, at, address, bytes, size);
+    }
+    if (at + 1 < image->count && image->pieces[at + 1].address == end) {
+        rmg_piece *next = &image->pieces[at + 1];
+
+        append(&image->pieces[at], next->bytes, next->size);
+        g_free(next->bytes);
+        image->count--;
+        memmove(next, next + 1, (image->count - at - 1) * sizeof *next);
+    }
+    return true;
+}
+
+uint64_t rmg_image_bytes(const rmg_image *image)
+{
+    uint64_t sum = 0;
+
+    for (size_t i = 0; i < image->count; i++)
+        sum += image->pieces[i].size;
+    return sum;
+}
+
+bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte)
+{
+    const size_t at = piece_from(image, address);
+
+    if (at == image->count || image->pieces[at].address > address)
+        return false;
+    *byte = image->pieces[at].bytes[address - image->pieces[at].address];
+    return true;
+}
+
+void rmg_image_free(rmg_image *image)
+{
+    for (size_t i = 0; i < image->count; i++)
+        g_free(image->pieces[i].bytes);
+    g_free(image->pieces);
+    memset(image, 0, sizeof *image);
+}

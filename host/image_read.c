@@ -1,0 +1,265 @@
+/* Reading images: raw, Intel HEX (Intel, Hexadecimal Object File Format Specification, 1988) and
+ * Motorola S-records (M68000 Family Programmer's Reference Manual, appendix C). */
+#include <glib.h>
+#include <string.h>
+
+#include "rimeglass/image.h"
+
+#define RECORD_BYTES 256u
+
+/* A file being read, line by line. */
+typedef struct reader {
+    const char *name;
+    const uint8_t *at, *end;
+    unsigned line;
+    rmg_image *image;
+    char **message;
+    uint8_t bytes[RECORD_BYTES]; /* of the record: count, address, ..., checksum */
+    size_t count;
+    bool ended; /* the end record was seen */
+} reader;
+
+static bool wrong(reader *r, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+/* Says what is wrong with the line; false, to be handed on. */
+static bool wrong(reader *r, const char *format, ...)
+{
+    va_list args;
+    gchar *said;
+
+    va_start(args, format);
+    said = g_strdup_vprintf(format, args);
+    va_end(args);
+    *r->message = g_strdup_printf("%s:%u: %s", r->name, r->line, said);
+    g_free(said);
+    return false;
+}
+
+/* Values of hex digits; 255 for all else. */
+static const uint8_t *digits(void)
+{
+    static uint8_t table[256];
+    static gsize made;
+
+    if (g_once_init_enter(&made)) {
+        for (int c = 0; c < 256; c++)
+            table[c] = (uint8_t)(g_ascii_isxdigit(c) ? g_ascii_xdigit_value((gchar)c) : 255);
+        g_once_init_leave(&made, 1);
+    }
+    return table;
+}
+
+/* Pairs of hex digits up to the line's end into r->bytes. */
+static bool take_pairs(reader *r)
+{
+    const uint8_t *const table = digits();
+
+    for (r->count = 0; r->at < r->end && *r->at != '\n' && *r->at != '\r'; r->at += 2) {
+        uint8_t high, low;
+
+        if (r->end - r->at < 2)
+            return wrong(r, "the line is cut off in the middle of a byte");
+        high = table[r->at[0]];
+        low = table[r->at[1]];
+        if ((high | low) > 15)
+            return wrong(r, "found \"%c%c\", expected two hex digits",
+                         g_ascii_isprint(r->at[0]) ? r->at[0] : '?',
+                         g_ascii_isprint(r->at[1]) ? r->at[1] : '?');
+        if (r->count == RECORD_BYTES)
+            return wrong(r, "the line is longer than a record can be");
+        r->bytes[r->count++] = (uint8_t)(high << 4 | low);
+    }
+    return true;
+}
+
+static uint8_t sum(const reader *r)
+{
+    uint8_t all = 0;
+
+    for (size_t i = 0; i < r->count; i++)
+        all = (uint8_t)(all + r->bytes[i]);
+    return all;
+}
+
+static uint32_t number(const reader *r, size_t from, size_t bytes)
+{
+    uint32_t value = 0;
+
+    for (size_t i = 0; i < bytes; i++)
+        value = value << 8 | r->bytes[from + i];
+    return value;
+}
+
+static bool add(reader *r, uint64_t address, const uint8_t *bytes, size_t size)
+{
+    if (address + size > (uint64_t)1 << 32)
+        return wrong(r, "the data goes past the last address of 32 bits");
+    if (!rmg_image_add(r->image, address, bytes, size))
+        return wrong(r, "the data at 0x%" G_GINT64_MODIFIER "X overlaps data of an earlier line",
+                     (guint64)address);
+    return true;
+}
+
+/* One record of Intel HEX, the ':' taken. *base is added to addresses. */
+static bool intel_record(reader *r, uint32_t *base, bool *segmented)
+{
+    size_t data;
+    uint32_t offset;
+
+    if (!take_pairs(r))
+        return false;
+    if (r->count < 5 || r->bytes[0] + 5u != r->count)
+        return wrong(r, "the record says %u bytes of data and has %d", r->count ? r->bytes[0] : 0u,
+                     (int)r->count - 5);
+    if (sum(r))
+        return wrong(r, "the checksum is 0x%02X, expected 0x%02X", r->bytes[r->count - 1],
+                     (uint8_t)(r->bytes[r->count - 1] - sum(r)));
+    data = r->bytes[0];
+    offset = number(r, 1, 2);
+    switch (r->bytes[3]) {
+    case 0:
+        if (*segmented && offset + data > 0x10000) { /* wraps within its 64 KiB */
+            const size_t before = 0x10000 - offset;
+
+            return add(r, (uint64_t)*base + offset, r->bytes + 4, before) &&
+                   add(r, *base, r->bytes + 4 + before, data - before);
+        }
+        return add(r, (uint64_t)*base + offset, r->bytes + 4, data);
+    case 1:
+        r->ended = true;
+        return data == 0 || wrong(r, "the end record has data");
+    case 2:
+        *base = number(r, 4, 2) << 4;
+        *segmented = true;
+        return data == 2 || wrong(r, "expected two bytes of segment address");
+    case 4:
+        *base = number(r, 4, 2) << 16;
+        *segmented = false;
+        return data == 2 || wrong(r, "expected two bytes of upper address");
+    case 3:
+    case 5:
+        r->image->has_start = true;
+        r->image->start =
+            r->bytes[3] == 5 ? number(r, 4, 4) : (number(r, 4, 2) << 4) + number(r, 6, 2);
+        return data == 4 || wrong(r, "expected four bytes of start address");
+    default:
+        return wrong(r, "there is no record type %u; expected 0 to 5", r->bytes[3]);
+    }
+}
+
+/* One S-record, the 'S' taken. */
+static bool motorola_record(reader *r)
+{
+    static const uint8_t address_bytes[10] = {2, 2, 3, 4, 0, 2, 3, 4, 3, 2};
+    const int type = r->at < r->end && g_ascii_isdigit(*r->at) ? *r->at - '0' : -1;
+    size_t width;
+    uint32_t address;
+
+    if (type < 0 || type == 4)
+        return wrong(r, "there is no record type S%c; expected S0 to S3 or S5 to S9",
+                     r->at < r->end && g_ascii_isprint(*r->at) ? *r->at : '?');
+    r->at++;
+    if (!take_pairs(r))
+        return false;
+    width = address_bytes[type];
+    if (r->count < width + 2u || r->bytes[0] + 1u != r->count)
+        return wrong(r, "the record says %u bytes and has %d", r->count ? r->bytes[0] : 0u,
+                     (int)r->count - 1);
+    if (sum(r) != 0xFF)
+        return wrong(r, "the checksum is 0x%02X, expected 0x%02X", r->bytes[r->count - 1],
+                     (uint8_t)(r->bytes[r->count - 1] + 0xFF - sum(r)));
+    address = number(r, 1, width);
+    if (type >= 1 && type <= 3)
+        return add(r, address, r->bytes + 1 + width, r->count - width - 2u);
+    if (type >= 7) {
+        r->ended = true;
+        r->image->has_start = address != 0;
+        r->image->start = address;
+    }
+    return true; /* S0 is a header, S5 and S6 count records */
+}
+
+static bool read_lines(reader *r, rmg_image_form form)
+{
+    uint32_t base = 0;
+    bool segmented = false;
+
+    for (r->line = 1; r->at < r->end; r->line++) {
+        const char mark = form == RMG_IMAGE_INTEL ? ':' : 'S';
+
+        while (r->at < r->end && (*r->at == ' ' || *r->at == '\t'))
+            r->at++;
+        if (r->at < r->end && *r->at != '\n' && *r->at != '\r') {
+            if (r->ended)
+                return wrong(r, "there is more after the end record");
+            if (*r->at++ != (uint8_t)mark)
+                return wrong(r, "expected a record that begins with %c", mark);
+            if (form == RMG_IMAGE_INTEL ? !intel_record(r, &base, &segmented) : !motorola_record(r))
+                return false;
+        }
+        if (r->at < r->end && *r->at == '\r')
+            r->at++;
+        if (r->at < r->end && *r->at == '\n')
+            r->at++;
+    }
+    if (!r->ended)
+        return wrong(r, "the file is cut off: it has no end record");
+    return r->image->count || wrong(r, "the file holds no data");
+}
+
+rmg_image_form rmg_image_form_of(const void *bytes, size_t size)
+{
+    const char *text = bytes;
+
+    while (size && g_ascii_isspace(*text))
+        text++, size--;
+    if (size && *text == ':')
+        return RMG_IMAGE_INTEL;
+    if (size > 1 && *text == 'S' && g_ascii_isdigit(text[1]))
+        return RMG_IMAGE_MOTOROLA;
+    return RMG_IMAGE_RAW;
+}
+
+rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
+                          rmg_image *image, char **message)
+{
+    reader r = {.name = name,
+                .at = bytes,
+                .end = (const uint8_t *)bytes + size,
+                .image = image,
+                .message = message};
+
+    memset(image, 0, sizeof *image);
+    *message = NULL;
+    if (!size) {
+        *message = g_strdup_printf("%s: the file is empty", name);
+        return RMG_ERR_CONTENT;
+    }
+    if (form == RMG_IMAGE_RAW) {
+        rmg_image_add(image, 0, bytes, size);
+        return RMG_OK;
+    }
+    if (read_lines(&r, form))
+        return RMG_OK;
+    rmg_image_free(image);
+    return RMG_ERR_CONTENT;
+}
+
+rmg_status rmg_image_load(const char *file, rmg_image *image, char **message)
+{
+    GError *error = NULL;
+    rmg_status status;
+    gchar *text;
+    gsize size;
+
+    memset(image, 0, sizeof *image);
+    *message = NULL;
+    if (!g_file_get_contents(file, &text, &size, &error)) {
+        *message = g_strdup_printf("%s: cannot be read: %s", file, error->message);
+        g_error_free(error);
+        return RMG_ERR_FILE;
+    }
+    status = rmg_image_read(file, rmg_image_form_of(text, size), text, size, image, message);
+    g_free(text);
+    return status;
+}

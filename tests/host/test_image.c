@@ -1,0 +1,231 @@
+/* Images: pieces, forms read and written, every mistake with its line, binutils' objcopy as judge.
+ */
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/image.h"
+#include "rimeglass/result.h"
+#include "suites.h"
+#include "temporary.h"
+
+static void pieces_join(void)
+{
+    uint8_t bytes[64], byte;
+    rmg_image image = {0};
+
+    for (unsigned i = 0; i < 64; i++)
+        bytes[i] = (uint8_t)(i * 7);
+    CHECK(rmg_image_add(&image, 0x100, bytes, 16) && rmg_image_add(&image, 0x120, bytes + 32, 16) &&
+              image.count == 2,
+          "two apart");
+    CHECK(!rmg_image_add(&image, 0x10F, bytes, 2) && !rmg_image_add(&image, 0xFF, bytes, 2),
+          "overlaps are refused");
+    CHECK(rmg_image_add(&image, 0x0, bytes, 64), "before the others");
+    CHECK(rmg_image_add(&image, 0x110, bytes + 16, 16), "the gap between");
+    CHECK(image.count == 2 && image.pieces[1].address == 0x100 && image.pieces[1].size == 48,
+          "joined: %zu", image.count);
+    for (unsigned i = 0; i < 48; i++)
+        CHECK(rmg_image_at(&image, 0x100 + i, &byte) && byte == bytes[i], "byte %u", i);
+    CHECK(!rmg_image_at(&image, 0x130, &byte) && !rmg_image_at(&image, 0xFF, &byte), "gaps");
+    CHECK(rmg_image_bytes(&image) == 112, "112 bytes");
+    rmg_image_free(&image);
+}
+
+static const struct {
+    rmg_image_form form;
+    const char *text, *says;
+} bad[] = {
+    {RMG_IMAGE_INTEL, "", "the file is empty"},
+    {RMG_IMAGE_INTEL, ":00000001FF\n", "x:2: the file holds no data"},
+    {RMG_IMAGE_INTEL, ":0100000041BE\n", "x:2: the file is cut off"},
+    {RMG_IMAGE_INTEL, ":0100000041BF\n", "x:1: the checksum is 0xBF, expected 0xBE"},
+    {RMG_IMAGE_INTEL, ":0200000041BE\n", "x:1: the record says 2 bytes of data and has 1"},
+    {RMG_IMAGE_INTEL, ":01000000\n", "x:1: the record says 1 bytes"},
+    {RMG_IMAGE_INTEL, ":0100000041B\n", "expected two hex digits"},
+    {RMG_IMAGE_INTEL, ":0100000041B", "cut off in the middle of a byte"},
+    {RMG_IMAGE_INTEL, ":01000000G1BE\n", "found \"G1\", expected two hex digits"},
+    {RMG_IMAGE_INTEL, ":0100000741B7\n", "there is no record type 7"},
+    {RMG_IMAGE_INTEL, ":0100000041BE\n:0100000042BD\n", "x:2: the data at 0x0 overlaps"},
+    {RMG_IMAGE_INTEL, ":0100000041BE\n:00000001FF\n:0100010042BC\n", "x:3: there is more after"},
+    {RMG_IMAGE_INTEL, ":02000004FFFFFC\n:02FFFF0041427D\n", "past the last address of 32 bits"},
+    {RMG_IMAGE_INTEL, ":0100000041BE\nS9030000FC\n", "x:2: expected a record that begins with :"},
+    {RMG_IMAGE_MOTOROLA, "S104000041BA\n", "x:2: the file is cut off"},
+    {RMG_IMAGE_MOTOROLA, "S104000041BB\n", "x:1: the checksum is 0xBB, expected 0xBA"},
+    {RMG_IMAGE_MOTOROLA, "S105000041BA\n", "x:1: the record says 5 bytes and has 4"},
+    {RMG_IMAGE_MOTOROLA, "S404000041BA\n", "there is no record type S4"},
+    {RMG_IMAGE_MOTOROLA, "Sx04000041BA\n", "there is no record type Sx"},
+    {RMG_IMAGE_MOTOROLA, "S9030000FC\n", "holds no data"},
+};
+
+static void every_mistake(void)
+{
+    GString *long_line = g_string_new(":");
+    rmg_image image;
+    char *message;
+
+    for (size_t i = 0; i < COUNT(bad); i++) {
+        CHECK(rmg_image_read("x", bad[i].form, bad[i].text, strlen(bad[i].text), &image,
+                             &message) == RMG_ERR_CONTENT &&
+                  message && strstr(message, bad[i].says) && !image.count,
+              "row %zu: %s", i, message ? message : "accepted");
+        rmg_text_free(message);
+    }
+    for (unsigned i = 0; i < 300; i++)
+        g_string_append(long_line, "00");
+    CHECK(rmg_image_read("x", RMG_IMAGE_INTEL, long_line->str, long_line->len, &image, &message) ==
+                  RMG_ERR_CONTENT &&
+              strstr(message, "longer than a record"),
+          "%s", message);
+    rmg_text_free(message);
+    g_string_free(long_line, TRUE);
+}
+
+/* Texts as other people write them: line ends of three kinds, small letters, segments, spaces. */
+static void forms_read(void)
+{
+    static const struct {
+        rmg_image_form form;
+        const char *text;
+        uint64_t address;
+        uint8_t byte;
+    } rows[] = {
+        {RMG_IMAGE_INTEL, "  :0100000041BE\r\n\r\n:00000001ff\r\n", 0, 0x41},
+        {RMG_IMAGE_INTEL, ":020000021000EC\r:0100000041BE\r:00000001FF", 0x10000, 0x41},
+        {RMG_IMAGE_INTEL, ":020000021000EC\n:02FFFF004142 7D\n:00000001FF", 0, 0},
+        {RMG_IMAGE_INTEL, ":020000021000EC\n:02FFFF0041427D\n:00000001FF", 0x10000, 0x42},
+        {RMG_IMAGE_INTEL, ":020000040800F2\n:0100100041AE\n:0400000508000010DF\n:00000001FF",
+         0x8000010, 0x41},
+        {RMG_IMAGE_MOTOROLA, "S0030000FC\nS205012345419 0\nS9030000FC", 0, 0},
+        {RMG_IMAGE_MOTOROLA, "S0030000FC\nS2050123454150\nS5030001FB\nS804000000FB", 0x12345, 0x41},
+        {RMG_IMAGE_MOTOROLA, "s", 0, 0},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_image image;
+        char *message;
+        uint8_t byte = 0;
+        const rmg_status status =
+            rmg_image_read("x", rows[i].form, rows[i].text, strlen(rows[i].text), &image, &message);
+
+        CHECK((status == RMG_OK) == (rows[i].byte != 0), "row %zu: %s", i,
+              message ? message : "accepted");
+        CHECK(!rows[i].byte ||
+                  (rmg_image_at(&image, rows[i].address, &byte) && byte == rows[i].byte),
+              "row %zu: %02x", i, byte);
+        rmg_text_free(message);
+        rmg_image_free(&image);
+    }
+}
+
+/* An image of pieces drawn at random below `top`. */
+static void draw_image(rmg_image *image, uint64_t top, uint64_t *dice)
+{
+    uint8_t bytes[700];
+
+    for (unsigned i = 0; i < 12; i++) {
+        const size_t size = 1 + bench_dice(dice, sizeof bytes);
+
+        for (size_t n = 0; n < size; n++)
+            bytes[n] = (uint8_t)bench_dice(dice, 256);
+        rmg_image_add(image, bench_dice(dice, top - size + 1), bytes, size);
+    }
+}
+
+static bool same(const rmg_image *a, const rmg_image *b)
+{
+    if (a->count != b->count)
+        return false;
+    for (size_t i = 0; i < a->count; i++)
+        if (a->pieces[i].address != b->pieces[i].address ||
+            a->pieces[i].size != b->pieces[i].size ||
+            memcmp(a->pieces[i].bytes, b->pieces[i].bytes, a->pieces[i].size) != 0)
+            return false;
+    return true;
+}
+
+/* What is written reads back the same; and what objcopy makes of it, and it of ours. */
+static void round_trips(void)
+{
+    static const uint64_t tops[] = {0x10000, 0x1000000, (uint64_t)1 << 32};
+    static const char *const judge[] = {NULL, "ihex", "srec"};
+    uint64_t dice = 42;
+
+    for (unsigned turn = 0; turn < 12; turn++)
+        for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
+            rmg_image image = {0}, back, judged;
+            char *bytes, *message;
+            size_t size;
+            const char *ours, *theirs;
+            gchar *command;
+            int status = -1;
+
+            draw_image(&image, tops[turn % 3], &dice);
+            CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &bytes, &size, &message) ==
+                      RMG_OK,
+                  "written");
+            CHECK(rmg_image_form_of(bytes, size) == (rmg_image_form)form, "its form shows");
+            CHECK(rmg_image_read("back", (rmg_image_form)form, bytes, size, &back, &message) ==
+                          RMG_OK &&
+                      same(&image, &back),
+                  "turn %u: %s", turn, message ? message : "another image");
+            ours = temporary_path("ours.hex");
+            theirs = temporary_path("theirs.hex");
+            CHECK(g_file_set_contents(ours, bytes, (gssize)size, NULL), "kept");
+            command = g_strdup_printf("objcopy -I %s -O %s %s %s", judge[form], judge[3 - form],
+                                      ours, theirs);
+            CHECK(g_spawn_command_line_sync(command, NULL, NULL, &status, NULL) && status == 0,
+                  "objcopy reads it");
+            CHECK(rmg_image_load(theirs, &judged, &message) == RMG_OK && same(&image, &judged),
+                  "turn %u, form %d: objcopy's: %s", turn, form,
+                  message ? message : "another image");
+            g_free(command);
+            rmg_text_free(bytes);
+            rmg_image_free(&judged);
+            rmg_image_free(&back);
+            rmg_image_free(&image);
+        }
+}
+
+static void raw_bytes(void)
+{
+    rmg_image image = {0}, none = {0};
+    char *bytes, *message;
+    size_t size;
+
+    rmg_image_add(&image, 0x10, "ab", 2);
+    rmg_image_add(&image, 0x14, "c", 1);
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xEE, &bytes, &size, &message) == RMG_OK &&
+              size == 5 &&
+              memcmp(bytes,
+                     "ab\xEE\xEE"
+                     "c",
+                     5) == 0,
+          "gaps filled");
+    rmg_text_free(bytes);
+    rmg_image_add(&image, (uint64_t)1 << 31, "d", 1);
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0, &bytes, &size, &message) == RMG_ERR_ROOM &&
+              strstr(message, "1 GiB") && !bytes,
+          "too large");
+    rmg_text_free(message);
+    rmg_image_add(&image, (uint64_t)1 << 33, "e", 1);
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_INTEL, 0, &bytes, &size, &message) == RMG_ERR_RANGE &&
+              strstr(message, "32 bits"),
+          "too far");
+    rmg_text_free(message);
+    CHECK(rmg_image_form_as(&none, RMG_IMAGE_RAW, 0, &bytes, &size, &message) == RMG_ERR_RANGE,
+          "nothing");
+    rmg_text_free(message);
+    rmg_image_free(&image);
+}
+
+CU_TestInfo image_tests[] = {
+    {"pieces that join", pieces_join},
+    {"every mistake, with its line", every_mistake},
+    {"forms as others write them", forms_read},
+    {"round trips, and objcopy as judge", round_trips},
+    {"raw bytes", raw_bytes},
+    CU_TEST_INFO_NULL,
+};
