@@ -29,12 +29,9 @@ static bool touches(const rmg_piece *p, uint64_t address)
 /* The room of a piece grows in powers of two, so that many short additions stay cheap. */
 static void append(rmg_piece *p, const void *bytes, size_t size)
 {
-    size_t room = 64, needed = 64;
+    const size_t room = (size_t)1 << g_bit_storage((gulong)p->size | 63u);
+    const size_t needed = (size_t)1 << g_bit_storage((gulong)(p->size + size) | 63u);
 
-    while (room < p->size)
-        room *= 2;
-    while (needed < p->size + size)
-        needed *= 2;
     if (needed != room || !p->bytes)
         p->bytes = g_realloc(p->bytes, needed);
     memcpy(p->bytes + p->size, bytes, size);

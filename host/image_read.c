@@ -16,7 +16,9 @@ typedef struct reader {
     char **message;
     uint8_t bytes[RECORD_BYTES]; /* of the record: count, address, ..., checksum */
     size_t count;
-    bool ended; /* the end record was seen */
+    uint8_t sum;   /* of them all */
+    bool ended;    /* the end record was seen */
+    bool carriage; /* lines may end with a carriage return alone */
 } reader;
 
 static bool wrong(reader *r, const char *format, ...) G_GNUC_PRINTF(2, 3);
@@ -49,36 +51,51 @@ static const uint8_t *digits(void)
     return table;
 }
 
+/* What is wrong with a line whose digits could not all be read. */
+static bool wrong_digits(reader *r, const uint8_t *line, size_t length)
+{
+    const uint8_t *const table = digits();
+
+    for (size_t i = 0; i + 1 < length; i += 2)
+        if ((table[line[i]] | table[line[i + 1]]) > 15)
+            return wrong(r, "found \"%c%c\", expected two hex digits",
+                         g_ascii_isprint(line[i]) ? line[i] : '?',
+                         g_ascii_isprint(line[i + 1]) ? line[i + 1] : '?');
+    return wrong(r, "the line is cut off in the middle of a byte");
+}
+
 /* Pairs of hex digits up to the line's end into r->bytes. */
 static bool take_pairs(reader *r)
 {
     const uint8_t *const table = digits();
+    const uint8_t *const line = r->at;
+    const uint8_t *end = memchr(line, '\n', (size_t)(r->end - line));
+    uint8_t all = 0, sum = 0;
+    size_t length;
 
-    for (r->count = 0; r->at < r->end && *r->at != '\n' && *r->at != '\r'; r->at += 2) {
-        uint8_t high, low;
+    end = end ? end : r->end;
+    if (!r->carriage) { /* line ends of carriage returns alone are rare: looked for once a file */
+        if (end > line && end[-1] == '\r')
+            end--;
+    } else {
+        const uint8_t *back = memchr(line, '\r', (size_t)(end - line));
 
-        if (r->end - r->at < 2)
-            return wrong(r, "the line is cut off in the middle of a byte");
-        high = table[r->at[0]];
-        low = table[r->at[1]];
-        if ((high | low) > 15)
-            return wrong(r, "found \"%c%c\", expected two hex digits",
-                         g_ascii_isprint(r->at[0]) ? r->at[0] : '?',
-                         g_ascii_isprint(r->at[1]) ? r->at[1] : '?');
-        if (r->count == RECORD_BYTES)
-            return wrong(r, "the line is longer than a record can be");
-        r->bytes[r->count++] = (uint8_t)(high << 4 | low);
+        end = back ? back : end;
     }
-    return true;
-}
+    length = (size_t)(end - line);
+    if (length > 2 * RECORD_BYTES)
+        return wrong(r, "the line is longer than a record can be");
+    r->at = end;
+    r->count = length / 2;
+    for (size_t i = 0; i < r->count; i++) {
+        const uint8_t high = table[line[2 * i]], low = table[line[2 * i + 1]];
 
-static uint8_t sum(const reader *r)
-{
-    uint8_t all = 0;
-
-    for (size_t i = 0; i < r->count; i++)
-        all = (uint8_t)(all + r->bytes[i]);
-    return all;
+        all |= high | low;
+        r->bytes[i] = (uint8_t)(high << 4 | low);
+        sum = (uint8_t)(sum + r->bytes[i]);
+    }
+    r->sum = sum;
+    return (all <= 15 && !(length & 1u)) || wrong_digits(r, line, length);
 }
 
 static uint32_t number(const reader *r, size_t from, size_t bytes)
@@ -111,9 +128,9 @@ static bool intel_record(reader *r, uint32_t *base, bool *segmented)
     if (r->count < 5 || r->bytes[0] + 5u != r->count)
         return wrong(r, "the record says %u bytes of data and has %d", r->count ? r->bytes[0] : 0u,
                      (int)r->count - 5);
-    if (sum(r))
+    if (r->sum)
         return wrong(r, "the checksum is 0x%02X, expected 0x%02X", r->bytes[r->count - 1],
-                     (uint8_t)(r->bytes[r->count - 1] - sum(r)));
+                     (uint8_t)(r->bytes[r->count - 1] - r->sum));
     data = r->bytes[0];
     offset = number(r, 1, 2);
     switch (r->bytes[3]) {
@@ -165,9 +182,9 @@ static bool motorola_record(reader *r)
     if (r->count < width + 2u || r->bytes[0] + 1u != r->count)
         return wrong(r, "the record says %u bytes and has %d", r->count ? r->bytes[0] : 0u,
                      (int)r->count - 1);
-    if (sum(r) != 0xFF)
+    if (r->sum != 0xFF)
         return wrong(r, "the checksum is 0x%02X, expected 0x%02X", r->bytes[r->count - 1],
-                     (uint8_t)(r->bytes[r->count - 1] + 0xFF - sum(r)));
+                     (uint8_t)(r->bytes[r->count - 1] + 0xFF - r->sum));
     address = number(r, 1, width);
     if (type >= 1 && type <= 3)
         return add(r, address, r->bytes + 1 + width, r->count - width - 2u);
@@ -239,6 +256,7 @@ rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *byt
         rmg_image_add(image, 0, bytes, size);
         return RMG_OK;
     }
+    r.carriage = !memchr(bytes, '\n', size);
     if (read_lines(&r, form))
         return RMG_OK;
     rmg_image_free(image);

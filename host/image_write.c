@@ -11,6 +11,7 @@
 typedef struct writer {
     char *text;
     size_t size, room;
+    char pairs[256][2]; /* the hex digits of each byte */
 } writer;
 
 static char *reserve(writer *w, size_t more)
@@ -25,21 +26,19 @@ static char *reserve(writer *w, size_t more)
 /* "lead", then the bytes in hex, then the checksum by `sum` of them, and a line's end. */
 static void put_record(writer *w, const char *lead, const uint8_t *bytes, size_t count, bool intel)
 {
-    static const char hex[] = "0123456789ABCDEF";
     const size_t lead_size = strlen(lead);
     char *at = reserve(w, lead_size + 2 * count + 4);
     uint8_t sum = 0;
 
     memcpy(at, lead, lead_size);
     at += lead_size;
-    for (size_t i = 0; i < count; i++) {
+    for (size_t i = 0; i < count; i++, at += 2) {
         sum = (uint8_t)(sum + bytes[i]);
-        *at++ = hex[bytes[i] >> 4];
-        *at++ = hex[bytes[i] & 15u];
+        memcpy(at, w->pairs[bytes[i]], 2);
     }
     sum = (uint8_t)(intel ? -sum : ~sum);
-    *at++ = hex[sum >> 4];
-    *at++ = hex[sum & 15u];
+    memcpy(at, w->pairs[sum], 2);
+    at += 2;
     *at++ = '\n';
     w->size = (size_t)(at - w->text);
 }
@@ -141,12 +140,17 @@ rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_
 {
     const rmg_piece *end = image->count ? &image->pieces[image->count - 1] : NULL;
     const uint64_t last = end ? end->address + end->size - 1 : 0;
-    writer w = {NULL, 0, 0};
+    static const char hex[] = "0123456789ABCDEF";
+    writer w = {.text = NULL};
     rmg_status status = RMG_OK;
 
     *message = NULL;
     *bytes = NULL;
     *size = 0;
+    for (unsigned i = 0; i < 256; i++) {
+        w.pairs[i][0] = hex[i >> 4];
+        w.pairs[i][1] = hex[i & 15u];
+    }
     if (!end) {
         *message = g_strdup("the image holds no data");
         return RMG_ERR_RANGE;

@@ -44,7 +44,7 @@ static const struct {
     {RMG_IMAGE_INTEL, ":0100000041BF\n", "x:1: the checksum is 0xBF, expected 0xBE"},
     {RMG_IMAGE_INTEL, ":0200000041BE\n", "x:1: the record says 2 bytes of data and has 1"},
     {RMG_IMAGE_INTEL, ":01000000\n", "x:1: the record says 1 bytes"},
-    {RMG_IMAGE_INTEL, ":0100000041B\n", "expected two hex digits"},
+    {RMG_IMAGE_INTEL, ":0100000041B\n", "cut off in the middle of a byte"},
     {RMG_IMAGE_INTEL, ":0100000041B", "cut off in the middle of a byte"},
     {RMG_IMAGE_INTEL, ":01000000G1BE\n", "found \"G1\", expected two hex digits"},
     {RMG_IMAGE_INTEL, ":0100000741B7\n", "there is no record type 7"},

@@ -1,0 +1,100 @@
+/* Hex files of 16 MiB to bytes and back, against objcopy on the same file. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "bench.h"
+#include "rimeglass/image.h"
+#include "rimeglass/result.h"
+
+#define BYTES ((size_t)16 << 20)
+
+typedef struct conversion {
+    const char *from, *to; /* files */
+    const char *other;     /* the command of the other */
+    rmg_image_form form;   /* of `to` */
+} conversion;
+
+static void ours(void *context)
+{
+    const conversion *c = context;
+    rmg_image image;
+    char *bytes, *message;
+    size_t size;
+
+    if (rmg_image_load(c->from, &image, &message) != RMG_OK ||
+        rmg_image_form_as(&image, c->form, 0xFF, &bytes, &size, &message) != RMG_OK ||
+        rmg_file_write(c->to, bytes, size, &message) != RMG_OK) {
+        fprintf(stderr, "%s\n", message);
+        exit(2);
+    }
+    rmg_text_free(bytes);
+    rmg_image_free(&image);
+}
+
+static void other(void *context)
+{
+    const conversion *c = context;
+
+    if (system(c->other) != 0)
+        exit(2);
+}
+
+/* Random bytes in the three forms, in the folder the program runs in. */
+static void prepare(void)
+{
+    static const char *const names[] = {"bench-image.bin", "bench-image.hex", "bench-image.srec"};
+    uint8_t *bytes = malloc(BYTES);
+    rmg_image image = {0};
+    uint32_t dice = 1;
+
+    for (size_t i = 0; bytes && i < BYTES; i++) {
+        dice = dice * 1664525u + 1013904223u;
+        bytes[i] = (uint8_t)(dice >> 24);
+    }
+    if (!bytes || !rmg_image_add(&image, 0, bytes, BYTES))
+        exit(2);
+    for (int form = 0; form < 3; form++) {
+        char *text, *message;
+        size_t size;
+
+        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) != RMG_OK ||
+            rmg_file_write(names[form], text, size, &message) != RMG_OK)
+            exit(2);
+        rmg_text_free(text);
+    }
+    rmg_image_free(&image);
+    free(bytes);
+}
+
+int main(void)
+{
+    static conversion all[] = {
+        {"bench-image.hex", "bench-out.bin",
+         "objcopy -I ihex -O binary bench-image.hex bench-out2.bin", RMG_IMAGE_RAW},
+        {"bench-image.srec", "bench-out.bin",
+         "objcopy -I srec -O binary bench-image.srec bench-out2.bin", RMG_IMAGE_RAW},
+        {"bench-image.bin", "bench-out.hex",
+         "objcopy -I binary -O ihex bench-image.bin bench-out2.hex", RMG_IMAGE_INTEL},
+        {"bench-image.bin", "bench-out.srec",
+         "objcopy -I binary -O srec bench-image.bin bench-out2.srec", RMG_IMAGE_MOTOROLA},
+    };
+    const bench_row rows[] = {
+        {"Intel HEX of 16 MiB to bytes", "objcopy", 2.5, ours, other, &all[0]},
+        {"S-records of 16 MiB to bytes", "objcopy", 2.5, ours, other, &all[1]},
+        {"16 MiB of bytes to Intel HEX", "objcopy", 0.8, ours, other, &all[2]},
+        {"16 MiB of bytes to S-records", "objcopy", 0.8, ours, other, &all[3]},
+    };
+    bool reached;
+
+    prepare();
+    reached = bench_table(rows, 4);
+    if (system("cmp -s bench-out.bin bench-image.bin && cmp -s bench-out.bin bench-out2.bin") !=
+        0) {
+        fprintf(stderr, "the bytes that came out are not those that went in\n");
+        return 2;
+    }
+    if (system("rm -f bench-image.* bench-out.* bench-out2.*") != 0)
+        return 2;
+    return !reached;
+}
