@@ -310,7 +310,7 @@ static bool is_plan(const char *name)
     for (size_t i = 0; rmg_plan_names[i]; i++)
         if (g_ascii_strcasecmp(rmg_plan_names[i], name) == 0)
             return true;
-    return g_str_has_suffix(name, ".yaml");
+    return g_str_has_suffix(name, ".yaml") || g_file_test(name, G_FILE_TEST_IS_REGULAR);
 }
 
 static int explain_named(explain_call *call, const char *what)

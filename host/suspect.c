@@ -6,53 +6,6 @@
 
 #define MOST_FINDINGS 256u
 
-/* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
-static double base_confidence(rmg_finding_kind kind)
-{
-    switch (kind) {
-    case RMG_FINDING_DATA_LINE:
-    case RMG_FINDING_ADDRESS_LINES:
-    case RMG_FINDING_DATA_SHORT:
-    case RMG_FINDING_ADDRESS_SHORT:
-    case RMG_FINDING_CELLS:
-        return 0.90;
-    case RMG_FINDING_DATA_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_NEVER_WRITTEN:
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-    case RMG_FINDING_BANKS_SAME:
-    case RMG_FINDING_BANKS_BOTH:
-    case RMG_FINDING_DRAGGED:
-    case RMG_FINDING_BRANCH:
-        return 0.85;
-    case RMG_FINDING_ALL_SILENT:
-    case RMG_FINDING_BANK_SILENT:
-    case RMG_FINDING_SPREAD:
-        return 0.80;
-    }
-    return 0.0;
-}
-
-static double confidence_of(const wording *w, size_t cell_findings)
-{
-    const rmg_finding *f = &w->s->finding;
-    const bool cells = f->kind == RMG_FINDING_CELLS;
-    double sure = base_confidence(f->kind);
-
-    if (f->kind == RMG_FINDING_SPREAD)
-        return sure; /* that it does not repeat is what it rests on */
-    if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= 0.5;
-    else if (w->run->pass_count < 2 && cells)
-        sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
-    else if (w->run->pass_count < 2)
-        sure *= 0.9;
-    if (cells && cell_findings > 2)
-        sure *= 0.5;
-    return sure;
-}
-
 /* The words that the finding's bits had a chance to fail in. */
 static uint64_t words_tested(const wording *w)
 {
@@ -392,7 +345,7 @@ static void word_suspect(wording *w, size_t cell_findings)
         add_text(w->because, g_strdup_printf("%zu sockets fail at once: a cause they share is "
                                              "likelier than so many bad chips.",
                                              cell_findings));
-    s->confidence = confidence_of(w, cell_findings);
+    s->confidence = rmg_suspect_confidence(w, cell_findings);
     s->explained =
         all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) / (double)all
             : 0.0;

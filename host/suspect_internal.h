@@ -62,6 +62,9 @@ uint16_t rmg_neighbour_of(const wording *w);
 /* Adds a step "Do this: what follows from it." and keeps "do this" as the one that settles it. */
 void rmg_add_settling_step(wording *w, gchar *step);
 
+/* suspect_sure.c: how sure the finding is, of so many findings of cells. */
+double rmg_suspect_confidence(const wording *w, size_t cell_findings);
+
 /* suspect_next.c: rivals and steps of a suspect. */
 void rmg_add_rivals_and_steps(wording *w);
 

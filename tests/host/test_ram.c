@@ -12,6 +12,7 @@
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/ram.h"
+#include "rimeglass/result.h"
 #include "rimeglass/rimeglass.h"
 #include "suites.h"
 
@@ -129,6 +130,42 @@ static void a_wrapper_spoils(void)
     CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "runs");
     CHECK(tally.failing == 3 && tally.address_and == 777 && tally.address_or == 777,
           "three reads of 0 at that word");
+    rmg_ram_close(ram);
+}
+
+/* A whole run on a board that is nothing but memory: it fails, names no socket, and says so in
+ * every form of result. */
+static void a_run_without_sockets(void)
+{
+    static const rmg_bus bus = {
+        .version = RMG_BUS_VERSION, .read = spoiled_read, .write = spoiled_write};
+    static const char text[] = "board: memory\nword: 64\naddress-lines: 16\nregions: [{name: all, "
+                               "range: 0x0-0xFFFF, kind: ram}]\nbanks: []\nsockets: []\n";
+    rmg_ram *ram = open_ram(64, 1, false);
+    spoiler s = {rmg_ram_target(ram), 777};
+    const rmg_target target = {&bus, &s, UINT64_MAX};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_mistakes none = {0};
+    rmg_suspects suspects;
+    rmg_board *board;
+    rmg_run run;
+    char *message, *json;
+
+    CHECK(rmg_board_load_text("memory", text, &board, &none) == RMG_OK, "%s",
+          none.count ? none.texts[0] : "");
+    CHECK(rmg_run_begin(&run, board, &plan, "ram:64K", &message) == RMG_OK, "begins");
+    run.caveat = rmg_ram_caveat(ram);
+    CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && rmg_run_failed(&run), "fails");
+    CHECK(rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1, "one word");
+    rmg_suspects_find(&run, &suspects);
+    CHECK(!suspects.count, "names nobody");
+    json = rmg_run_json(&run, &suspects);
+    CHECK(strstr(json, "\"verdict\": \"fail\"") && strstr(json, "the cache writes back"),
+          "the result");
+    rmg_text_free(json);
+    rmg_suspects_free(&suspects);
+    rmg_run_end(&run);
+    rmg_board_free(board);
     rmg_ram_close(ram);
 }
 
@@ -270,6 +307,7 @@ CU_TestInfo ram_tests[] = {
     {"marches run, threads or not", marches_run},
     {"wrong words are told", wrong_words_told},
     {"a wrapper that spoils a bit", a_wrapper_spoils},
+    {"a run without sockets", a_run_without_sockets},
     {"a thread that flips a bit", a_thread_flips},
     {"what can be had, and what not", what_can_be_had},
     {"a part is locked", a_part_is_locked},

@@ -1,0 +1,49 @@
+/* How sure a finding is: first estimates by hand, told in docs/diagnosis.md. */
+#include "suspect_internal.h"
+
+/* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
+static double base_confidence(rmg_finding_kind kind)
+{
+    switch (kind) {
+    case RMG_FINDING_DATA_LINE:
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_DATA_SHORT:
+    case RMG_FINDING_ADDRESS_SHORT:
+    case RMG_FINDING_CELLS:
+        return 0.90;
+    case RMG_FINDING_DATA_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+    case RMG_FINDING_BANKS_SAME:
+    case RMG_FINDING_BANKS_BOTH:
+    case RMG_FINDING_DRAGGED:
+    case RMG_FINDING_BRANCH:
+        return 0.85;
+    case RMG_FINDING_ALL_SILENT:
+    case RMG_FINDING_BANK_SILENT:
+    case RMG_FINDING_SPREAD:
+        return 0.80;
+    }
+    return 0.0;
+}
+
+double rmg_suspect_confidence(const wording *w, size_t cell_findings)
+{
+    const rmg_finding *f = &w->s->finding;
+    const bool cells = f->kind == RMG_FINDING_CELLS;
+    double sure = base_confidence(f->kind);
+
+    if (f->kind == RMG_FINDING_SPREAD)
+        return sure; /* that it does not repeat is what it rests on */
+    if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
+        sure *= 0.5;
+    else if (w->run->pass_count < 2 && cells)
+        sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
+    else if (w->run->pass_count < 2)
+        sure *= 0.9;
+    if (cells && cell_findings > 2)
+        sure *= 0.5;
+    return sure;
+}
