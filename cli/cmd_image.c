@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "rimeglass/checksum.h"
 #include "rimeglass/image.h"
 #include "rimeglass/result.h"
 
@@ -62,6 +63,29 @@ static void print_image(const char *file, const rmg_image *image)
         printf("  a program begins at 0x%" G_GINT64_MODIFIER "X\n", (guint64)image->start);
 }
 
+/* Of the bytes as a chip would hold them: gaps filled. */
+static void print_checksums(const rmg_image *image, uint8_t fill)
+{
+    rmg_checksums sums;
+    char *bytes, *message;
+    size_t size;
+
+    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, &size, &message) != RMG_OK) {
+        printf("No checksums: %s\n", message);
+        rmg_text_free(message);
+        return;
+    }
+    rmg_checksums_of(bytes, size, &sums);
+    rmg_text_free(bytes);
+    if (image->count > 1)
+        printf("Checksums of %zu bytes, gaps filled with 0x%02X\n", size, fill);
+    else
+        printf("Checksums\n");
+    printf("  sum of bytes  0x%04X (16 bits), 0x%08X (32 bits)\n", sums.sum16, sums.sum32);
+    printf("  CRC-32        %08x\n  MD5           %s\n  SHA-1         %s\n  SHA-256       %s\n",
+           sums.crc32, sums.md5, sums.sha1, sums.sha256);
+}
+
 static int write_image(const image_call *call, const rmg_image *image, rmg_image_form form,
                        uint8_t fill)
 {
@@ -95,8 +119,10 @@ static int run(const image_call *call, const char *file)
         rmg_text_free(message);
         return EXIT_CALL;
     }
-    if (!call->write || strcmp(call->write, "-") != 0)
+    if (!call->write || strcmp(call->write, "-") != 0) {
         print_image(file, &image);
+        print_checksums(&image, fill);
+    }
     if (call->write)
         status = write_image(call, &image, form, fill);
     rmg_image_free(&image);

@@ -26,6 +26,7 @@
  *  runfile.h   a run kept in a file, and gone on with                          rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass
+ *  checksum.h  byte sums, CRC-32, MD5, SHA-1, SHA-256                          rimeglass
  *  image.h     chip images: raw, Intel HEX, Motorola S-records                 rimeglass
  *  draw.h      the board as a picture, PNG or SVG                          rimeglass
  *

@@ -133,6 +133,7 @@ static const struct {
     {"image|demo/images/gauge.hex|--as|octal|--write|-", 2, "", "expected raw, intel or motorola"},
     {"image|demo/images/gauge.hex|--as|raw", 2, "", "go together"},
     {"image|demo/images/gauge.hex|--as|raw|--write|-|--fill|300", 2, "", "expected a byte"},
+    {"image|demo/images/gauge.hex", 0, "552 bytes, gaps filled with 0xFF", ""},
     {"image|none.hex", 2, "", "none.hex: cannot be read"},
     {"image|demo", 2, "", "demo: cannot be read"},
     {"image", 2, "", "expected one image file"},

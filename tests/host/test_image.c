@@ -6,6 +6,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "rimeglass/checksum.h"
 #include "rimeglass/image.h"
 #include "rimeglass/result.h"
 #include "suites.h"
@@ -221,7 +222,42 @@ static void raw_bytes(void)
     rmg_image_free(&image);
 }
 
+/* The check values that the standards give, and the sum of more bytes than a block. */
+static void checksums(void)
+{
+    static const struct {
+        const char *text;
+        uint32_t sum, crc;
+        const char *md5, *sha1, *sha256;
+    } rows[] = {
+        {"", 0, 0, "d41d8cd98f00b204e9800998ecf8427e", "da39a3ee5e6b4b0d3255bfef95601890afd80709",
+         "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855"},
+        {"abc", 0x126, 0x352441C2, "900150983cd24fb0d6963f7d28e17f72",
+         "a9993e364706816aba3e25717850c26c9cd0d89d",
+         "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"},
+        {"123456789", 0x1DD, 0xCBF43926, "25f9e794323b453885f5181f1b624d0b",
+         "f7c3bc1d808e04732adf679965ccc34ca7ae3441",
+         "15e2b0d3c33891ebb0f1ef609ec419420c20e320ce94c65fbc8c3312448eb225"},
+    };
+    uint8_t *many = g_malloc(100000);
+    rmg_checksums sums;
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_checksums_of(rows[i].text, strlen(rows[i].text), &sums);
+        CHECK(sums.sum16 == rows[i].sum && sums.sum32 == rows[i].sum && sums.crc32 == rows[i].crc,
+              "row %zu: %x, %08x", i, sums.sum32, sums.crc32);
+        CHECK(strcmp(sums.md5, rows[i].md5) == 0 && strcmp(sums.sha1, rows[i].sha1) == 0 &&
+                  strcmp(sums.sha256, rows[i].sha256) == 0,
+              "row %zu: %s, %s, %s", i, sums.md5, sums.sha1, sums.sha256);
+    }
+    memset(many, 0xFF, 100000);
+    rmg_checksums_of(many, 100000, &sums);
+    CHECK(sums.sum32 == 25500000 && sums.sum16 == (25500000 & 0xFFFF), "%u", sums.sum32);
+    g_free(many);
+}
+
 CU_TestInfo image_tests[] = {
+    {"checksums", checksums},
     {"pieces that join", pieces_join},
     {"every mistake, with its line", every_mistake},
     {"forms as others write them", forms_read},

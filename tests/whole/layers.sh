@@ -10,10 +10,10 @@ forbid() { # folder, pattern of includes it must not have
         fail=1
     fi
 }
-core='rimeglass/(sim|ram|coverage|part|board|fault|failset|plan|probe|run|runfile|rate|suspect|result|draw)\.h'
+core='rimeglass/(sim|ram|coverage|part|board|fault|failset|plan|probe|run|runfile|rate|image|checksum|suspect|result|draw)\.h'
 forbid core "$core|glib|stdio|stdlib|\.\./"
-forbid model 'rimeglass/(ram|part|board|fault|failset|plan|probe|run|runfile|rate|suspect|result|draw)\.h|glib|stdio|stdlib|\.\./'
-forbid ports 'rimeglass/(coverage|part|board|fault|failset|plan|probe|run|runfile|rate|suspect|result|draw)\.h|glib|yaml|\.\./|model/|host/|cli/'
+forbid model 'rimeglass/(ram|part|board|fault|failset|plan|probe|run|runfile|rate|image|checksum|suspect|result|draw)\.h|glib|stdio|stdlib|\.\./'
+forbid ports 'rimeglass/(coverage|part|board|fault|failset|plan|probe|run|runfile|rate|image|checksum|suspect|result|draw)\.h|glib|yaml|\.\./|model/|host/|cli/'
 forbid host '\.\./|cli|core/|model/'
 forbid cli '\.\./|core/|model/|host/|ports/|cairo|yaml|jansson'
 # what the core includes from outside
