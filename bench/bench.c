@@ -54,10 +54,10 @@ bool bench_table(const bench_row *rows, unsigned count)
             ratio[t] = other[t] / ours[t];
         }
         m = median(ratio);
-        printf("%-44s %-34s %6.2f %9.2f%s\n", r->what, r->against, m, r->least,
-               m < r->least - 0.005 ? "  NOT REACHED" : "");
+        printf("%-44s %-34s %6.3f %9.2f%s\n", r->what, r->against, m, r->least,
+               m < r->least ? "  NOT REACHED" : "");
         fflush(stdout);
-        all &= m >= r->least - 0.005; /* as printed, to two places */
+        all &= m >= r->least;
     }
     return all;
 }

@@ -185,7 +185,9 @@ static void cells(wording *w)
 {
     const rmg_socket *s = socket_of(w);
     gchar *bits = rmg_name_bits(w->s->finding.bits);
-    const bool few = w->cells.shape != SHAPE_SCATTERED;
+    /* what does not repeat may be anything, however few cells it hit */
+    const bool comes_and_goes = w->run->pass_count > 1 && !rmg_run_repeats(w->run);
+    const bool few = !comes_and_goes && w->cells.shape != SHAPE_SCATTERED;
 
     rival(w, few ? 0.95 : 0.70, g_strdup_printf("the chip in %s", s->name));
     if (!few) {

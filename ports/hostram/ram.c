@@ -78,8 +78,8 @@ static uint64_t free_bytes(void)
     const uint64_t limit = told("/sys/fs/cgroup/memory.max", "%" SCNu64, 1);
     const uint64_t used = told("/sys/fs/cgroup/memory.current", "%" SCNu64, 1);
 
-    if (limit && limit - used < free)
-        free = limit > used ? limit - used : 0;
+    if (limit && (used >= limit || limit - used < free))
+        free = used < limit ? limit - used : 0;
     return free;
 }
 

@@ -181,7 +181,8 @@ static void *flip(void *context)
     flipper *f = context;
 
     while (!atomic_load(&f->stop)) {
-        *f->word ^= 0x8000;
+        /* in one step: what the march writes meanwhile must not be undone */
+        __atomic_fetch_xor(f->word, UINT64_C(0x8000), __ATOMIC_RELAXED);
         atomic_fetch_add(&f->flips, 1);
         g_usleep(50);
     }
