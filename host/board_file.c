@@ -5,13 +5,14 @@
 #include <string.h>
 
 static const char *const root_keys[] = {
-    "board",     "revision", "word",     "address-lines", "addresses", "undriven", "parts",
-    "access-ns", "refresh",  "regions",  "banks",         "sockets",   "drawing",  "first-memory",
-    "pages",     "lines",    "holds-ns", "holds-then",    NULL};
+    "board",     "revision", "word",     "address-lines", "addresses",  "undriven", "parts",
+    "access-ns", "refresh",  "regions",  "banks",         "sockets",    "drawing",  "first-memory",
+    "pages",     "lines",    "holds-ns", "holds-then",    "byte-order", NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
 static const char *const unit_words[] = {"bytes", "words", NULL};
+static const char *const order_words[] = {"low first", "high first", NULL};
 static const char *const after_words[] = {"high", "low", NULL};
 static const char *const refresh_words[] = {"board", "accesses", NULL};
 static const char *const undriven_words[] = {"high", "low", "holds", NULL};
@@ -55,6 +56,7 @@ static void read_head(board_build *b, ynode *root)
                        "found \"%u\", expected 8, 16, 32 or 64 bits", board->word_bits);
     board->counts_bytes = rmg_yaml_choice(file, root, "addresses", unit_words, 0) == 0;
     board->byte_shift = board->counts_bytes ? log2_of(board->word_bits / 8u) : 0;
+    board->high_first = rmg_yaml_choice(file, root, "byte-order", order_words, 0) == 1;
     lines = rmg_yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);
     board->address_bits = (uint8_t)(lines - board->byte_shift);
     board->last_address = ((rmg_addr)1 << board->address_bits) - 1u;
@@ -209,6 +211,7 @@ void rmg_board_free(rmg_board *board)
         g_free(board->sockets[i].name);
         g_free(board->sockets[i].note);
         g_free(board->sockets[i].unseen);
+        g_free(board->sockets[i].image);
     }
     for (size_t i = 0; i < board->line_count; i++) {
         for (size_t p = 0; p < board->lines[i].point_count; p++)

@@ -3,8 +3,8 @@
 
 #include <string.h>
 
-static const char *const socket_keys[] = {"names", "mount", "at",     "step",
-                                          "part",  "note",  "unseen", NULL};
+static const char *const socket_keys[] = {"names", "mount",  "at",    "step", "part",
+                                          "note",  "unseen", "image", NULL};
 static const char *const mount_words[] = {"socket", "soldered", NULL};
 
 static bool taken(const board_build *b, const char *name, unsigned *line)
@@ -36,6 +36,7 @@ static void add_socket(board_build *b, const ynode *node, rmg_socket socket, con
     socket.name = g_strdup(name);
     socket.note = g_strdup(socket.note);
     socket.unseen = g_strdup(socket.unseen);
+    socket.image = g_strdup(socket.image);
     g_array_append_val(b->sockets, socket);
 }
 
@@ -76,6 +77,19 @@ static void add_names(board_build *b, const ynode *node, rmg_socket *socket, dou
     g_strfreev(ends);
 }
 
+/* The file a socket's chip is an image of, named from the board file's folder. */
+static char *image_file(board_build *b, const ynode *item)
+{
+    char *name = rmg_yaml_string(b->file, item, "image", "");
+    char *file;
+
+    if (!*name || !b->file->name)
+        return name;
+    file = rmg_file_beside(b->file->name, name);
+    g_free(name);
+    return file;
+}
+
 void rmg_board_read_sockets(board_build *b, const ynode *root)
 {
     ynode *list = rmg_yaml_list(b->file, root, "sockets", true);
@@ -95,6 +109,7 @@ void rmg_board_read_sockets(board_build *b, const ynode *root)
         socket.part = rmg_board_part(b, item, false);
         socket.note = rmg_yaml_string(b->file, item, "note", "");
         socket.unseen = rmg_yaml_string(b->file, item, "unseen", "");
+        socket.image = image_file(b, item);
         if (names && names->type == YAML_SEQUENCE_NODE)
             for (size_t n = 0; (name = rmg_yaml_item(b->file, names, n)) != NULL; n++)
                 add_names(b, name, &socket, dx, dy);
@@ -102,5 +117,6 @@ void rmg_board_read_sockets(board_build *b, const ynode *root)
             add_names(b, names, &socket, dx, dy);
         g_free(socket.note);
         g_free(socket.unseen);
+        g_free(socket.image);
     }
 }

@@ -12,6 +12,9 @@ typedef struct fault_form {
     void (*read)(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 } fault_form;
 
+#define ADDRESS_PIN_OPEN "address pin open"
+#define WRONG_HALF       "wrong half"
+
 uint16_t rmg_fault_socket(fault_reader *r, const ynode *map)
 {
     const ynode *node = rmg_yaml_need(r->file, map, "socket");
@@ -268,7 +271,7 @@ static const fault_form forms[] = {
      {"kind", "socket", "pin", "level"},
      false,
      read_address_pin},
-    {"address pin open",
+    {ADDRESS_PIN_OPEN,
      RMG_FAULT_ADDRESS_CHIP,
      {"kind", "socket", "pin", "floats"},
      true,
@@ -354,11 +357,27 @@ static const fault_form forms[] = {
      true,
      rmg_fault_read_refresh},
     {"row disturb", RMG_FAULT_DISTURB, {VICTIM, "row", "accesses"}, false, rmg_fault_read_disturb},
-    {"late output", RMG_FAULT_LATE, {"kind", "socket"}, true, read_chip},
+    {"late output", RMG_FAULT_LATE, {"kind", "socket", "access-ns"}, true, rmg_fault_read_late},
     {"noise", RMG_FAULT_NOISE, {"kind", "line"}, true, rmg_fault_read_noise},
+    {"fading bits",
+     RMG_FAULT_WEAK,
+     {"kind", "socket", "bit", "one-cell-in", "level"},
+     true,
+     rmg_fault_read_weak},
+    {"lines swapped",
+     RMG_FAULT_DATA_SWAP,
+     {"kind", "line", "with", "socket", "bank", "beyond"},
+     true,
+     rmg_fault_read_touch},
+    {WRONG_HALF,
+     RMG_FAULT_ADDRESS_CHIP,
+     {"kind", "socket", "pin", "level"},
+     false,
+     read_address_pin},
+    {"wrong image", RMG_FAULT_MISSING, {"kind", "socket", "image"}, true, rmg_fault_read_image},
 };
 static const char *const root_keys[] = {"faults", "world-seed", "warms-up", NULL};
-static const char *const when_keys[] = {"one-in", "from-c", "below-mv", "from-hz"};
+static const char *const when_keys[] = {"one-in", "from-c", "below-mv", "from-mv", "from-hz"};
 
 /* When the fault is there at all: keys that every kind takes. */
 static void read_when(fault_reader *r, const ynode *map, rmg_sim_when *when)
@@ -370,6 +389,7 @@ static void read_when(fault_reader *r, const ynode *map, rmg_sim_when *when)
     when->warm = rmg_yaml_get(r->file, map, "from-c") != NULL;
     when->from_millic = 1000 * (int32_t)rmg_yaml_number(r->file, map, "from-c", 0, 150, 0);
     when->below_mv = (int32_t)rmg_yaml_number(r->file, map, "below-mv", 1, 20000, 0);
+    when->from_mv = (int32_t)rmg_yaml_number(r->file, map, "from-mv", 1, 20000, 0);
     when->from_hz = (int32_t)rmg_yaml_number(r->file, map, "from-hz", 1, 1000000000, 0);
 }
 
@@ -387,8 +407,40 @@ static bool has_keys_of(fault_reader *r, const ynode *map, const fault_form *for
     return rmg_yaml_is_map(r->file, map, form->word, keys);
 }
 
-static void read_fault(fault_reader *r, const ynode *item, GArray *list)
+/* Does the fault go with the chip when it is pulled? */
+static bool in_the_chip(const rmg_sim_fault *fault, const char *word)
 {
+    switch (fault->kind) {
+    case RMG_FAULT_ADDRESS_CHIP:
+        return strcmp(word, ADDRESS_PIN_OPEN) != 0 && strcmp(word, WRONG_HALF) != 0;
+    case RMG_FAULT_CELL:
+    case RMG_FAULT_ROW:
+    case RMG_FAULT_COLUMN:
+    case RMG_FAULT_OUTPUT:
+    case RMG_FAULT_MISSING:
+    case RMG_FAULT_TRANSITION:
+    case RMG_FAULT_WRITE_FLIPS:
+    case RMG_FAULT_READ_FLIPS:
+    case RMG_FAULT_READ_FLIPS_AFTER:
+    case RMG_FAULT_READ_WRONG:
+    case RMG_FAULT_COUPLING_INVERTS:
+    case RMG_FAULT_COUPLING_SETS:
+    case RMG_FAULT_COUPLING_HOLDS:
+    case RMG_FAULT_COUPLING_FLIPS:
+    case RMG_FAULT_ADDRESS_CELLS:
+    case RMG_FAULT_RETENTION:
+    case RMG_FAULT_DISTURB:
+    case RMG_FAULT_LATE:
+    case RMG_FAULT_WEAK:
+        return true;
+    default: /* lines, contacts and selects stay in the board */
+        return false;
+    }
+}
+
+static void read_fault(fault_reader *r, const ynode *item, GArray *list, GArray *in_chips)
+{
+    bool in_chip;
     const char *words[G_N_ELEMENTS(forms) + 1] = {NULL};
     const fault_form *form = NULL;
     rmg_sim_fault fault;
@@ -409,9 +461,14 @@ static void read_fault(fault_reader *r, const ynode *item, GArray *list)
         return;
     fault.kind = form->kind;
     read_level(r, item, form->open, &fault);
-    form->read(r, item, &fault);
+    r->image = false;
     read_when(r, item, &fault.when);
+    form->read(r, item, &fault);
+    if (r->image)
+        return;
+    in_chip = in_the_chip(&fault, form->word);
     g_array_append_val(list, fault);
+    g_array_append_val(in_chips, in_chip);
 }
 
 static void read_warming(fault_reader *r, const ynode *root, rmg_faults *faults)
@@ -432,20 +489,23 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
 {
     GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_sim_fault));
+    GArray *in_chips = g_array_new(FALSE, TRUE, sizeof(bool));
     yaml_file file;
     rmg_status status = rmg_yaml_open(&file, name, notes);
 
     memset(faults, 0, sizeof *faults);
+    faults->images = g_new0(char *, board->socket_count + 1);
+    faults->image_count = board->socket_count;
     if (status == RMG_OK &&
         rmg_yaml_is_map(&file, rmg_yaml_root(&file), "a fault file", root_keys)) {
-        fault_reader r = {board, &file};
+        fault_reader r = {.board = board, .file = &file, .images = faults->images};
         ynode *root = rmg_yaml_root(&file);
         ynode *items = rmg_yaml_list(&file, root, "faults", true);
         ynode *item;
 
         faults->world_seed = rmg_yaml_number(&file, root, "world-seed", 0, UINT64_MAX, 1);
         for (size_t i = 0; (item = rmg_yaml_item(&file, items, i)) != NULL; i++)
-            read_fault(&r, item, list);
+            read_fault(&r, item, list, in_chips);
         read_warming(&r, root, faults);
     }
     if (status == RMG_OK && notes->len)
@@ -453,8 +513,11 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
     if (status == RMG_OK) {
         faults->count = list->len;
         faults->list = (rmg_sim_fault *)(void *)g_array_free(list, FALSE);
+        faults->in_chip = (bool *)(void *)g_array_free(in_chips, FALSE);
     } else {
         g_array_free(list, TRUE);
+        g_array_free(in_chips, TRUE);
+        rmg_faults_free(faults);
     }
     rmg_yaml_close(&file);
     rmg_mistakes_take(notes, mistakes);
@@ -463,6 +526,10 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
 
 void rmg_faults_free(rmg_faults *faults)
 {
+    for (size_t i = 0; i < faults->image_count; i++)
+        g_free(faults->images[i]);
+    g_free(faults->images);
     g_free(faults->list);
+    g_free(faults->in_chip);
     memset(faults, 0, sizeof *faults);
 }

@@ -8,6 +8,8 @@
 typedef struct fault_reader {
     const rmg_board *board;
     yaml_file *file;
+    char **images; /* [socket_count] */
+    bool image;    /* the fault was nothing but an image */
 } fault_reader;
 
 /* fault_file.c: the socket of key "socket", 0 after noting a mistake; and its part. */
@@ -28,6 +30,11 @@ void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *
 void rmg_fault_read_refresh(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 void rmg_fault_read_disturb(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 void rmg_fault_read_noise(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+
+/* fault_rom.c: what happens to ROMs. */
+void rmg_fault_read_weak(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_late(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+void rmg_fault_read_image(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 
 /* fault_lines.c: the rest of a fault that acts for a set of chips. */
 void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault);

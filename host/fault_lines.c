@@ -128,13 +128,15 @@ void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault
         read_scope(r, map, rmg_yaml_text(node), fault);
 }
 
+/* Two lines that touch, or that changed places. */
 void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     const ynode *one = rmg_yaml_need(r->file, map, "line");
     const ynode *two = rmg_yaml_need(r->file, map, "with");
     char letter;
 
-    fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
+    if (fault->kind == RMG_FAULT_DATA_SHORT)
+        fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
     if (!one || !two)
         return;
     letter = line_of(r, one, &fault->line);
@@ -143,7 +145,8 @@ void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *faul
         return;
     }
     if (letter == 'A') {
-        fault->kind = RMG_FAULT_ADDRESS_SHORT;
+        fault->kind =
+            fault->kind == RMG_FAULT_DATA_SHORT ? RMG_FAULT_ADDRESS_SHORT : RMG_FAULT_ADDRESS_SWAP;
         fault->lines = (rmg_addr)1 << fault->line | (rmg_addr)1 << fault->line2;
     }
     read_scope(r, map, rmg_yaml_text(one), fault);

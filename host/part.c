@@ -29,12 +29,18 @@ static const rmg_part parts[] = {
      RMG_PART_SRAM, 8, 15, 0, 0, 0, 0},
     {"2716", PINS_24 " CE A10 OE VPP A9 A8 VCC", FIVE_VOLT("24", "12"), RMG_PART_ROM, 8, 11, 0, 0,
      0, 0},
+    {"2732", PINS_24 " CE A10 OE A11 A9 A8 VCC", FIVE_VOLT("24", "12"), RMG_PART_ROM, 8, 12, 0, 0,
+     0, 0},
     {"2764", "VPP " PINS_28 " CE A10 OE A11 A9 A8 - PGM VCC", FIVE_VOLT("28", "14"), RMG_PART_ROM,
      8, 13, 0, 0, 0, 0},
     {"27128", "VPP " PINS_28 " CE A10 OE A11 A9 A8 A13 PGM VCC", FIVE_VOLT("28", "14"),
      RMG_PART_ROM, 8, 14, 0, 0, 0, 0},
     {"27256", "VPP " PINS_28 " CE A10 OE A11 A9 A8 A13 A14 VCC", FIVE_VOLT("28", "14"),
      RMG_PART_ROM, 8, 15, 0, 0, 0, 0},
+    {"27512", "A15 " PINS_28 " CE A10 OE A11 A9 A8 A13 A14 VCC", FIVE_VOLT("28", "14"),
+     RMG_PART_ROM, 8, 16, 0, 0, 0, 0},
+    {"27010", "VPP A16 A15 " PINS_28 " CE A10 OE A11 A9 A8 A13 A14 - PGM VCC",
+     FIVE_VOLT("32", "16"), RMG_PART_ROM, 8, 17, 0, 0, 0, 0},
 };
 
 const rmg_part *rmg_part_at(size_t index)

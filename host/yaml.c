@@ -311,3 +311,15 @@ void rmg_mistakes_free(rmg_mistakes *mistakes)
     mistakes->texts = NULL;
     mistakes->count = 0;
 }
+
+char *rmg_file_beside(const char *file, const char *name)
+{
+    gchar *folder, *beside;
+
+    if (g_path_is_absolute(name))
+        return g_strdup(name);
+    folder = g_path_get_dirname(file);
+    beside = strcmp(folder, ".") == 0 ? g_strdup(name) : g_build_filename(folder, name, NULL);
+    g_free(folder);
+    return beside;
+}

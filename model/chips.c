@@ -14,6 +14,14 @@ static rmg_addr join(rmg_addr lines, uint8_t high_wins, rmg_addr value)
     return force(lines, high_wins ? both != 0 : both == lines, value);
 }
 
+/* Two lines that changed places. */
+static rmg_addr exchange(rmg_addr lines, rmg_addr value)
+{
+    const rmg_addr both = value & lines;
+
+    return both == 0 || both == lines ? value : value ^ lines;
+}
+
 rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
 {
     for (uint16_t i = 0; i < sim->fault_count; i++) {
@@ -26,6 +34,8 @@ rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_ad
             address = force(f->lines, f->level, address);
         else if (f->kind == RMG_FAULT_ADDRESS_SHORT && rmg_fault_acts_for(f, rule->socket))
             address = join(f->lines, f->level, address);
+        else if (f->kind == RMG_FAULT_ADDRESS_SWAP && rmg_fault_acts_for(f, rule->socket))
+            address = exchange(f->lines, address);
     }
     return address;
 }
@@ -132,8 +142,8 @@ static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, 
 }
 
 /* Does a fault of the cell array speak for this cell of this data line? */
-static bool in_array(const rmg_sim_fault *f, const rmg_sim_chip *chip, uint8_t data_line,
-                     rmg_addr cell)
+static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_chip *chip,
+                     uint8_t data_line, rmg_addr cell)
 {
     const rmg_addr row_mask = ((rmg_addr)1 << chip->row_lines) - 1u;
 
@@ -147,6 +157,11 @@ static bool in_array(const rmg_sim_fault *f, const rmg_sim_chip *chip, uint8_t d
         return (cell & row_mask) == f->cell;
     case RMG_FAULT_COLUMN:
         return cell >> chip->row_lines == f->cell;
+    case RMG_FAULT_WEAK:
+        return rmg_sim_dice(sim, 0x30000u + (uint64_t)(f - sim->faults),
+                            (uint64_t)cell << 6 | data_line) %
+                   f->count ==
+               0;
     default:
         return false;
     }
@@ -165,7 +180,7 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
 
         if (f->chip != rule->socket || !rmg_fault_awake(sim, f))
             continue;
-        if (in_array(f, chip, line, cell))
+        if (in_array(sim, f, chip, line, cell))
             *level = f->level;
         if ((f->kind == RMG_FAULT_DATA_OPEN && f->data_line == line) || f->kind == RMG_FAULT_LATE)
             drives = false;
@@ -187,6 +202,19 @@ static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line
     return drives;
 }
 
+/* A value as data lines that changed places near the chip bring it. */
+static rmg_word swapped(const rmg_sim *sim, uint16_t chip, rmg_word value)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (f->kind == RMG_FAULT_DATA_SWAP && rmg_fault_acts_for(f, chip) &&
+            rmg_fault_awake(sim, f))
+            value = (rmg_word)exchange((rmg_addr)1 << f->line | (rmg_addr)1 << f->line2, value);
+    }
+    return value;
+}
+
 static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven, rmg_word *value)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -196,7 +224,9 @@ static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driv
         plain ? sim->cells[sim->chip_offset[r] + cell] : rmg_cells_read(sim, r, cell);
 
     for (uint8_t line = 0; line < rule->width; line++) {
-        const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
+        const rmg_word bit = plain
+                                 ? (rmg_word)1 << rule->data_bits[line]
+                                 : swapped(sim, rule->socket, (rmg_word)1 << rule->data_bits[line]);
         uint8_t level = (uint8_t)(word >> line & 1u);
 
         if (!plain && !data_line_out(sim, rule, line, cell, word, &level))
@@ -298,6 +328,8 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
 
     if (!plain && !value_at_chip(sim, rule->socket, &value))
         return;
+    if (!plain)
+        value = swapped(sim, rule->socket, value);
     for (uint8_t line = 0; line < rule->width; line++) {
         uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
         bool arrives = strobed >> rule->data_bits[line] & 1u;

@@ -31,7 +31,8 @@ static inline bool rmg_fault_awake(const rmg_sim *sim, const rmg_sim_fault *faul
 {
     const rmg_sim_when *when = &fault->when;
 
-    return (!when->rate_ppb && !when->warm && !when->below_mv && !when->from_hz) ||
+    return (!when->rate_ppb && !when->warm && !when->below_mv && !when->from_mv &&
+            !when->from_hz) ||
            rmg_fault_conditions_hold(sim, fault);
 }
 

@@ -40,6 +40,8 @@ bool rmg_fault_conditions_hold(const rmg_sim *sim, const rmg_sim_fault *fault)
         return false;
     if (when->below_mv && sim->supply_mv >= when->below_mv)
         return false;
+    if (when->from_mv && sim->supply_mv < when->from_mv)
+        return false;
     if (when->from_hz && clock_hz(sim) < when->from_hz)
         return false;
     if (!when->rate_ppb)

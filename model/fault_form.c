@@ -34,6 +34,7 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
     case RMG_FAULT_ADDRESS_BANK:
         return f->bank != RMG_NO_BANK;
     case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_DATA_SWAP:
         return f->line < board->word_bits && f->line2 < board->word_bits && f->line != f->line2;
     case RMG_FAULT_LINE_STUCK:
     case RMG_FAULT_LINE_OPEN:
@@ -42,12 +43,15 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
         return f->bank != f->bank2;
     case RMG_FAULT_ADDRESS_STUCK:
     case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_ADDRESS_SWAP:
     case RMG_FAULT_NO_WRITE:
     case RMG_FAULT_DESELECTED:
     case RMG_FAULT_ALWAYS_ON:
         return true;
     case RMG_FAULT_NOISE:
         return f->line < board->word_bits || f->line == RMG_ALL_DATA_LINES;
+    case RMG_FAULT_WEAK:
+        return chip && (all || f->data_line < chip->width) && f->count;
     case RMG_FAULT_LATE:
         return chip;
     case RMG_FAULT_REFRESH:
@@ -87,8 +91,10 @@ bool rmg_fault_touches(const rmg_sim_fault *f, const rmg_sim_board *board, const
     case RMG_FAULT_LINE_STUCK:
     case RMG_FAULT_LINE_OPEN:
     case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_DATA_SWAP:
     case RMG_FAULT_ADDRESS_STUCK:
     case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_ADDRESS_SWAP:
     case RMG_FAULT_NO_WRITE:
     case RMG_FAULT_DESELECTED:
         return rmg_fault_acts_for(f, rule->socket);
@@ -148,8 +154,10 @@ bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule)
     case RMG_FAULT_LINE_STUCK:
     case RMG_FAULT_LINE_OPEN:
     case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_DATA_SWAP:
     case RMG_FAULT_ADDRESS_STUCK:
     case RMG_FAULT_ADDRESS_SHORT:
+    case RMG_FAULT_ADDRESS_SWAP:
     case RMG_FAULT_NO_WRITE:
     case RMG_FAULT_DESELECTED:
     case RMG_FAULT_ALWAYS_ON:

@@ -232,6 +232,23 @@ static uint8_t feed_from(const rmg_rule *rule)
     return rule->address_lines ? rule->address_bits[0] : UINT8_MAX;
 }
 
+/* A word as the chip comes up with it: its image, or chance. */
+static uint32_t first_word(const rmg_sim *sim, uint16_t chip, size_t cell)
+{
+    const rmg_sim_chip *c = &sim->board->chips[chip];
+    const size_t bytes = (c->width + 7u) / 8u;
+    uint32_t word = 0;
+
+    if (!c->image)
+        return (uint32_t)rmg_sim_dice(sim, 0, (uint64_t)chip << 40 | cell);
+    for (size_t i = 0; i < bytes; i++) {
+        const size_t at = cell * bytes + i;
+
+        word |= (uint32_t)(at < c->image_bytes ? c->image[at] : 0xFFu) << 8 * i;
+    }
+    return word;
+}
+
 static void fill_cells(rmg_sim *sim)
 {
     const rmg_sim_board *board = sim->board;
@@ -239,12 +256,23 @@ static void fill_cells(rmg_sim *sim)
 
     for (uint16_t c = 0; c < board->chip_count; c++) {
         for (size_t i = 0; i < depth(&board->chips[c]); i++)
-            sim->cells[offset + i] = (uint32_t)rmg_sim_dice(sim, 0, (uint64_t)c << 40 | i);
+            sim->cells[offset + i] = first_word(sim, c, i);
         for (uint16_t r = 0; r < board->placement->rule_count; r++)
             if (board->placement->rules[r].socket == c)
                 sim->chip_offset[r] = offset;
         offset += depth(&board->chips[c]);
     }
+}
+
+uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
+{
+    size_t offset = 0;
+
+    if (chip >= sim->board->chip_count || cell >= depth(&sim->board->chips[chip]))
+        return 0;
+    for (uint16_t c = 0; c < chip; c++)
+        offset += depth(&sim->board->chips[c]);
+    return sim->cells[offset + cell];
 }
 
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,

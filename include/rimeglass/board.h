@@ -53,6 +53,7 @@ typedef struct rmg_socket {
     char *name;           /* designator, for example "U19" */
     char *note;           /* "" if none */
     char *unseen;         /* why the processor cannot reach it; "" if it can */
+    char *image;          /* file of what its chip is to hold; "" if none is told */
     const rmg_part *part; /* NULL: nothing known of it */
     bool soldered;        /* the chip is soldered in, not in a socket */
     bool drawn;           /* the file says where it is */
@@ -104,6 +105,7 @@ typedef struct rmg_board {
     uint8_t address_bits; /* address lines of the port: bits of a word address, pages left out */
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
     bool counts_bytes;    /* its people write addresses in bytes */
+    bool high_first;      /* the byte with the highest data bits has the lowest byte address */
     rmg_undriven undriven;
     uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
     rmg_undriven after_hold; /* what is read then */

@@ -33,6 +33,9 @@ typedef struct rmg_sim_chip {
     uint32_t refresh_us;   /* the board refreshes every row this often; 0: accesses alone do */
     uint32_t keep_us;      /* for how long a sound cell keeps its value unrefreshed, at 25 degrees
                               Celsius; most cells up to four times as long; 0: for ever */
+    const uint8_t *image;  /* what the chip holds at power-on, (width + 7) / 8 bytes a word, lowest
+                              first; words past its end hold ones. NULL: power-on contents */
+    size_t image_bytes;
 } rmg_sim_chip;
 
 /* A stretch that reaches the cells of another: first..last is `to` and what follows it. */
@@ -108,8 +111,12 @@ typedef enum rmg_fault_kind {
     RMG_FAULT_DISTURB,   /* the victim takes `level` after `count` accesses to row `row` of its
                             chip with no access to or refresh of its own row between them */
     RMG_FAULT_LATE,      /* chip: its outputs come too late to be read */
-    RMG_FAULT_NOISE      /* a read at any address has one wrong bit: `line`, or, with
+    RMG_FAULT_NOISE,     /* a read at any address has one wrong bit: `line`, or, with
                             RMG_ALL_DATA_LINES, any; give it a rate */
+    /* What happens to ROMs above all */
+    RMG_FAULT_WEAK,        /* chip, data_line: one cell in `count`, drawn, reads `level` */
+    RMG_FAULT_DATA_SWAP,   /* scope: bus data bits `line` and `line2` change places */
+    RMG_FAULT_ADDRESS_SWAP /* scope: the two bus address bits in `lines` change places */
 } rmg_fault_kind;
 
 /* What RMG_FAULT_ADDRESS_CELLS makes of chip address v = `cell`; a = `cell2`. */
@@ -142,11 +149,12 @@ typedef struct rmg_sim_when {
     uint32_t rate_ppb;   /* chance at each access, in 1/1,000,000,000; 0: at every access */
     int32_t from_millic; /* at this temperature and above; counts if `warm` */
     int32_t below_mv;    /* below this supply; 0: at any */
+    int32_t from_mv;     /* at this supply and above; 0: at any */
     int32_t from_hz;     /* at this clock and above; 0: at any */
     bool warm;
 } rmg_sim_when;
 
-#define RMG_ALL_DATA_LINES 0xFFu /* a row or column fault in every data line of the chip */
+#define RMG_ALL_DATA_LINES 0xFFu /* a fault in every data line of the chip */
 
 /* One fault. Fields its kind does not name are not read. An open address line is one that floats
  * at `level`. */
@@ -277,6 +285,10 @@ rmg_status rmg_sim_set(rmg_sim *sim, rmg_condition which, int32_t value);
 
 /* The board warms up (or cools down) evenly, from the simulation's start on. */
 void rmg_sim_warm(rmg_sim *sim, int32_t from_millic, int32_t to_millic, uint64_t over_ns);
+
+/* What a chip's word holds, whatever its outputs make of it. Exact for ROMs; for other chips the
+ * word at power-on or after the last access through a faulty page. 0 outside the chip. */
+uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell);
 
 /* Puts a value into a chip's word as if it had come up with it; for tests. */
 void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value);

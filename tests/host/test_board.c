@@ -216,7 +216,7 @@ static void halvorn(void)
     rmg_range range;
     char text[40];
 
-    CHECK(b->word_bits == 8 && b->address_bits == 16 && b->bank_count == 3 && b->socket_count == 17,
+    CHECK(b->word_bits == 8 && b->address_bits == 16 && b->bank_count == 3 && b->socket_count == 18,
           "sizes");
     CHECK(rmg_place_find(&b->placement, 0x9C40, 6, &place) && place.bank == 1 &&
               strcmp(b->sockets[place.socket].name, "U20") == 0 && place.out_pin == 14,
@@ -297,7 +297,7 @@ static void traced_lines(void)
     const rmg_line *d7 = rmg_board_line(b, "d7"), *a12 = rmg_board_line(b, "A12");
     const rmg_line *we = rmg_board_line(b, "WE");
 
-    CHECK(d7 && d7->kind == RMG_LINE_DATA && d7->bit == 7 && d7->point_count == 7, "D7");
+    CHECK(d7 && d7->kind == RMG_LINE_DATA && d7->bit == 7 && d7->point_count == 8, "D7");
     CHECK(strcmp(d7->points[0].name, "U1.16") == 0 && d7->points[0].parent == RMG_NO_POINT &&
               strcmp(d7->points[4].name, "U8.9>U8.11") == 0 && d7->points[4].parent == 0 &&
               strcmp(d7->points[5].name, "U19.14") == 0 && d7->points[5].parent == 4 &&
@@ -305,8 +305,9 @@ static void traced_lines(void)
           "its points");
     CHECK(a12 && a12->kind == RMG_LINE_ADDRESS && a12->bit == 12 &&
               strcmp(a12->points[0].name, "U1.2") == 0 &&
-              strcmp(a12->points[1].name, "U32.6>U32.7") == 0 &&
-              strcmp(a12->points[10].name, "U18.10") == 0 && a12->points[10].parent == 9,
+              strcmp(a12->points[1].name, "U5.2") == 0 &&
+              strcmp(a12->points[2].name, "U32.6>U32.7") == 0 &&
+              strcmp(a12->points[11].name, "U18.10") == 0 && a12->points[11].parent == 10,
           "A12");
     CHECK(we && we->kind == RMG_LINE_CONTROL && we->point_count == 18, "WE");
     CHECK(!rmg_board_line(b, "D8"), "no D8");

@@ -327,7 +327,8 @@ static void every_traced_point(void)
             rmg_suspects s;
             rmg_run run;
 
-            if (line->kind == RMG_LINE_CONTROL || (!all && dice(100) > 25))
+            if (line->kind == RMG_LINE_CONTROL || (!all && dice(100) > 25) ||
+                !beyond(board, line, p)) /* only a ROM lies there */
                 continue;
             if (line->kind == RMG_LINE_DATA)
                 f.kind = RMG_FAULT_LINE_OPEN;

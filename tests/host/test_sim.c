@@ -34,9 +34,12 @@ static const rmg_rule rules[] = {
 };
 static const rmg_placement placement = {rules, COUNT(rules)};
 static const rmg_sim_chip chips[] = {
-    {4, 7, 4, false, 0, 0}, {4, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0},
-    {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0},
-    {1, 7, 4, false, 0, 0}, {1, 7, 4, false, 0, 0}, {8, 5, 0, true, 0, 0},  {4, 4, 0, false, 0, 0}};
+    {4, 7, 4, false, 0, 0, NULL, 0}, {4, 7, 4, false, 0, 0, NULL, 0},
+    {1, 7, 4, false, 0, 0, NULL, 0}, {1, 7, 4, false, 0, 0, NULL, 0},
+    {1, 7, 4, false, 0, 0, NULL, 0}, {1, 7, 4, false, 0, 0, NULL, 0},
+    {1, 7, 4, false, 0, 0, NULL, 0}, {1, 7, 4, false, 0, 0, NULL, 0},
+    {1, 7, 4, false, 0, 0, NULL, 0}, {1, 7, 4, false, 0, 0, NULL, 0},
+    {8, 5, 0, true, 0, 0, NULL, 0},  {4, 4, 0, false, 0, 0, NULL, 0}};
 static rmg_sim_board board = {.placement = &placement,
                               .chips = chips,
                               .chip_count = COUNT(chips),
@@ -320,7 +323,8 @@ static void bytes_of_a_word(void)
         {{0, 0x1F, 0, 0}, halves[0], NULL, NULL, feeds, NULL, 0, 0, 8, 5},
         {{0, 0x1F, 0, 0}, halves[1], NULL, NULL, feeds, NULL, 1, 0, 8, 5}};
     static const rmg_placement wide = {two, 2};
-    static const rmg_sim_chip ram[] = {{8, 5, 0, false, 0, 0}, {8, 5, 0, false, 0, 0}};
+    static const rmg_sim_chip ram[] = {{8, 5, 0, false, 0, 0, NULL, 0},
+                                       {8, 5, 0, false, 0, 0, NULL, 0}};
     static const rmg_sim_board sixteen = {
         .placement = &wide, .chips = ram, .chip_count = 2, .word_bits = 16, .access_ns = 1};
     static const rmg_sim_fault cell = {.kind = RMG_FAULT_CELL, .chip = 1, .cell = 31, .level = 1};

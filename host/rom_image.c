@@ -1,0 +1,127 @@
+/* Image files as the bytes that a chip, or what the board shows of it, should read as. */
+#include <glib.h>
+#include <string.h>
+
+#include "rimeglass/rom.h"
+
+/* The image's bytes from address 0 on, or, where they do not fit so, from its first address. */
+static rmg_status flatten(const rmg_image *image, const char *file, uint64_t most, const char *what,
+                          char **bytes, size_t *size, char **message)
+{
+    const rmg_piece *end = &image->pieces[image->count - 1];
+    const uint64_t last = end->address + end->size, first = image->pieces[0].address;
+    const uint64_t from = last <= most ? 0 : first;
+
+    if (last - from > most) {
+        *message = g_strdup_printf("%s holds %" G_GUINT64_FORMAT " bytes, but %s has %" //
+                                   G_GUINT64_FORMAT ": an image must not be larger",
+                                   file, (guint64)(last - from), what, (guint64)most);
+        return RMG_ERR_CONTENT;
+    }
+    *size = (size_t)(last - from);
+    *bytes = g_malloc(*size);
+    memset(*bytes, 0xFF, *size);
+    for (size_t i = 0; i < image->count; i++)
+        memcpy(*bytes + (image->pieces[i].address - from), image->pieces[i].bytes,
+               image->pieces[i].size);
+    return RMG_OK;
+}
+
+static rmg_status load(const char *file, uint64_t most, const char *what, char **bytes,
+                       size_t *size, char **message)
+{
+    rmg_image image;
+    rmg_status status;
+
+    *bytes = NULL;
+    *size = 0;
+    status = rmg_image_load(file, &image, message);
+    if (status == RMG_OK)
+        status = flatten(&image, file, most, what, bytes, size, message);
+    rmg_image_free(&image);
+    return status;
+}
+
+static uint64_t part_bytes(const rmg_part *part)
+{
+    return ((uint64_t)1 << part->address_lines) * ((part->width + 7u) / 8u);
+}
+
+rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
+                          char **message)
+{
+    gchar *what = g_strdup_printf("a %s", part->number);
+    const rmg_status status = load(file, part_bytes(part), what, bytes, size, message);
+
+    if (status == RMG_OK) {
+        const size_t all = (size_t)part_bytes(part);
+
+        *bytes = g_realloc(*bytes, all);
+        memset(*bytes + *size, 0xFF, all - *size);
+        *size = all;
+    }
+    g_free(what);
+    return status;
+}
+
+/* Of a whole chip's image, the words that the board reaches; its tied lines choose them. */
+static char *part_shown(const rmg_rom *rom, const char *whole)
+{
+    char *bytes = g_malloc((gsize)rmg_rom_bytes(rom));
+
+    for (uint64_t i = 0; i < rom->words; i++) {
+        rmg_addr cell = rom->fixed;
+
+        for (uint8_t k = 0; k < rom->lines; k++)
+            cell |= (rmg_addr)(i >> k & 1u) << rom->cell_bit[k];
+        memcpy(bytes + i * rom->bytes, whole + cell * rom->bytes, rom->bytes);
+    }
+    return bytes;
+}
+
+/* A short image repeated where it divides evenly, else followed by 0xFF. */
+static char *fill_up(char *bytes, size_t size, size_t all, char **remark)
+{
+    bytes = g_realloc(bytes, all);
+    if (all % size == 0) {
+        for (size_t at = size; at < all; at += size)
+            memcpy(bytes + at, bytes, size);
+        *remark = g_strdup_printf("the image has %zu bytes, so it is expected %zu times over", size,
+                                  all / size);
+    } else {
+        memset(bytes + size, 0xFF, all - size);
+        *remark = g_strdup_printf("the image has only %zu of %zu bytes; 0xFF is expected after it",
+                                  size, all);
+    }
+    return bytes;
+}
+
+rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, char **remark,
+                         char **message)
+{
+    const rmg_part *part =
+        rom->region ? NULL : rom->board->sockets[rom->bare ? 0 : rom->socket].part;
+    const uint64_t shown = rmg_rom_bytes(rom);
+    const uint64_t most = part ? MAX(part_bytes(part), shown) : shown;
+    char what[160];
+    size_t size;
+    rmg_status status;
+
+    *remark = NULL;
+    status = load(file, most, rmg_rom_name(rom, what, sizeof what), bytes, &size, message);
+    if (status != RMG_OK)
+        return status;
+    if (size > shown) {
+        char *whole = *bytes;
+
+        if (size < most)
+            whole = fill_up(whole, size, (size_t)most, remark);
+        g_free(*remark);
+        *remark = g_strdup("the board shows only a part of the chip; that part is compared");
+        *bytes = part_shown(rom, whole);
+        g_free(whole);
+    } else if (size < shown) {
+        *bytes = fill_up(*bytes, size, (size_t)shown, remark);
+    }
+    return RMG_OK;
+}
