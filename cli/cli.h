@@ -6,6 +6,7 @@
 #include <stdio.h>
 
 #include "rimeglass/fault.h"
+#include "rimeglass/image.h"
 #include "rimeglass/ram.h"
 #include "rimeglass/suspect.h"
 
@@ -29,6 +30,9 @@ int command_board(GPtrArray *args);
 int command_probe(GPtrArray *args);
 int command_test(GPtrArray *args);
 int command_explain(GPtrArray *args);
+int command_dump(GPtrArray *args);
+int command_verify(GPtrArray *args);
+int command_identify(GPtrArray *args);
 int command_image(GPtrArray *args);
 
 /* Parses options by `entries`. Returns false when the call is to end with *status: after --help
@@ -45,6 +49,18 @@ void print_mistakes(rmg_mistakes *mistakes);
 
 /* Writes a result file; on failure says so on stderr. */
 bool write_result(const char *file, const char *text);
+
+/* "90s", "30m", "8h" of an option in seconds; says what is wrong with it. */
+bool read_time(const char *command_name, const char *option, const char *text, double *seconds);
+
+/* The form an image is to be written in: `as`, or what the file's name ends in, or raw bytes. Says
+ * what is wrong with `as`. Both may be NULL. */
+bool image_form(const char *command_name, const char *as, const char *file, rmg_image_form *form);
+
+/* Where what people read goes: standard output, or nowhere where one of the files (NULL: none) is
+ * standard output itself. */
+FILE *report_begin(const char *json, const char *written);
+void report_end(FILE *to);
 
 /* Is colour wanted on this stream? */
 bool colour_on(FILE *stream);
@@ -93,12 +109,19 @@ int ask_address(const rmg_board *board, const char *text, const char *bit_text);
 int ask_socket(const rmg_board *board, const char *name);
 int ask_line(const rmg_board *board, const char *name);
 
+/* suspects.c: what to look at, in two or three lines; and one suspect with all that speaks for it.
+ */
+void print_heads(FILE *to, const rmg_suspects *suspects);
+void print_suspect(FILE *to, const rmg_suspect *suspect, bool several);
+
 /* report.c */
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 
 /* progress.c: a status line on a terminal, the first failures, and Ctrl-C. */
 void progress_start(void);
 bool progress_show(const rmg_run_progress *progress); /* false: stop was asked for */
+/* The same for work told by its name and the share that is done. */
+bool progress_share(const char *what, double share);
 void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);
 

@@ -58,26 +58,6 @@ static bool writable(const char *option, const char *file)
     return ok;
 }
 
-/* "90s", "30m", "8h" in seconds. */
-static bool read_time(const char *text, double *seconds)
-{
-    static const struct {
-        char unit;
-        double seconds;
-    } units[] = {{'s', 1}, {'m', 60}, {'h', 3600}};
-    char *end;
-
-    *seconds = g_ascii_strtod(text, &end);
-    for (size_t i = 0; end != text && i < G_N_ELEMENTS(units); i++)
-        if (*end == units[i].unit && !end[1]) {
-            *seconds *= units[i].seconds;
-            if (*seconds > 0 && *seconds < 1e9)
-                return true;
-        }
-    wrong_call("test", "--for %s: expected a time like 90s, 30m or 8h", text);
-    return false;
-}
-
 /* When the run is to end. */
 static bool choose_end(const test_call *call, rmg_plan *plan)
 {
@@ -90,7 +70,7 @@ static bool choose_end(const test_call *call, rmg_plan *plan)
         wrong_call("test", "--until-stopped goes without --passes and --for");
         return false;
     }
-    if (call->time && !read_time(call->time, &plan->seconds))
+    if (call->time && !read_time("test", "for", call->time, &plan->seconds))
         return false;
     if (call->passes != -1)
         plan->passes = (uint32_t)call->passes;

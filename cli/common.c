@@ -154,3 +154,63 @@ char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " %s", bytes, unit);
     return text;
 }
+
+bool read_time(const char *command_name, const char *option, const char *text, double *seconds)
+{
+    static const struct {
+        char unit;
+        double seconds;
+    } units[] = {{'s', 1}, {'m', 60}, {'h', 3600}};
+    char *end;
+
+    *seconds = g_ascii_strtod(text, &end);
+    for (size_t i = 0; end != text && i < G_N_ELEMENTS(units); i++)
+        if (*end == units[i].unit && !end[1]) {
+            *seconds *= units[i].seconds;
+            if (*seconds > 0 && *seconds < 1e9)
+                return true;
+        }
+    wrong_call(command_name, "--%s %s: expected a time like 90s, 30m or 8h", option, text);
+    return false;
+}
+
+bool image_form(const char *command_name, const char *as, const char *file, rmg_image_form *form)
+{
+    static const char *const words[] = {"raw", "intel", "motorola"};
+    static const struct {
+        const char *ending;
+        rmg_image_form form;
+    } endings[] = {{".hex", RMG_IMAGE_INTEL},
+                   {".s19", RMG_IMAGE_MOTOROLA},
+                   {".s28", RMG_IMAGE_MOTOROLA},
+                   {".s37", RMG_IMAGE_MOTOROLA}};
+
+    *form = RMG_IMAGE_RAW;
+    for (size_t i = 0; !as && file && i < G_N_ELEMENTS(endings); i++)
+        if (g_str_has_suffix(file, endings[i].ending))
+            *form = endings[i].form;
+    if (!as)
+        return true;
+    for (size_t i = 0; i < G_N_ELEMENTS(words); i++)
+        if (strcmp(words[i], as) == 0) {
+            *form = (rmg_image_form)i;
+            return true;
+        }
+    wrong_call(command_name, "--as %s: expected raw, intel or motorola", as);
+    return false;
+}
+
+FILE *report_begin(const char *json, const char *written)
+{
+    FILE *nowhere = NULL;
+
+    if ((json && strcmp(json, "-") == 0) || (written && strcmp(written, "-") == 0))
+        nowhere = fopen("/dev/null", "w");
+    return nowhere ? nowhere : stdout;
+}
+
+void report_end(FILE *to)
+{
+    if (to && to != stdout)
+        fclose(to);
+}

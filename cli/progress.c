@@ -78,6 +78,18 @@ bool progress_show(const rmg_run_progress *p)
     return true;
 }
 
+bool progress_share(const char *what, double share)
+{
+    const gint64 now = g_get_monotonic_time();
+
+    if (stop_asked || !on_terminal || now - shown < 100000)
+        return !stop_asked;
+    shown = now;
+    fprintf(stderr, "\r\033[K%s, %3.0f %% done", what, share * 100);
+    fflush(stderr);
+    return true;
+}
+
 /* "D2 (U24), D5 (U21)": the bits that failed, and their sockets. */
 static void name_bits(const rmg_board *board, const rmg_failure *f, GString *text)
 {

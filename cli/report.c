@@ -40,33 +40,6 @@ static bool cell_state(const void *context, const rmg_rule *rule, char *text, si
     return named(c->suspects, rule->socket);
 }
 
-static void print_heads(FILE *to, const rmg_suspects *suspects)
-{
-    const rmg_suspect *s = &suspects->list[0];
-    gchar *text;
-
-    print_wrapped(to, "", 2, s->headline);
-    text = g_strdup_printf("%.0f %% that the fault is there; likeliest is %s.", s->confidence * 100,
-                           s->rivals[0].name);
-    print_wrapped(to, "How sure: ", 10, text);
-    g_free(text);
-    if (*s->settle) {
-        text = g_strdup_printf("%s.", s->settle);
-        print_wrapped(to, "To settle it: ", 14, text);
-        g_free(text);
-    }
-    for (size_t i = 1; i < suspects->count; i++) {
-        text = g_strdup_printf("%s (%.0f %%)", suspects->list[i].headline,
-                               suspects->list[i].confidence * 100);
-        print_wrapped(to, i == 1 ? "Also: " : "      ", 6, text);
-        g_free(text);
-        if (i == 5 && suspects->count > 6) {
-            fprintf(to, "      and %zu more, in the JSON result.\n", suspects->count - 6);
-            break;
-        }
-    }
-}
-
 /* Adds " D0-D7" for each run of ones; `shift` is added to the numbers. */
 static void append_runs(GString *text, char letter, uint64_t mask, unsigned shift)
 {
@@ -203,34 +176,6 @@ static void print_rates(FILE *to, const rmg_run *run, const rmg_suspects *suspec
         g_free(lead);
     }
     print_course(to, run);
-}
-
-static void print_list(FILE *to, const char *title, char **items, bool numbered)
-{
-    char lead[16];
-
-    fprintf(to, "\n%s\n", title);
-    for (size_t i = 0; items[i]; i++) {
-        g_snprintf(lead, sizeof lead, numbered ? "  %zu. " : "  - ", i + 1);
-        print_wrapped(to, lead, (unsigned)strlen(lead), items[i]);
-    }
-}
-
-static void print_suspect(FILE *to, const rmg_suspect *s, bool several)
-{
-    if (several)
-        fprintf(to, "\n%s (%.0f %%; %s%.0f %% of the failing bits lie here)\n", s->site,
-                s->confidence * 100, s->explained > 0 && s->explained < 0.01 ? "less than " : "",
-                MAX(s->explained, s->explained > 0 ? 0.01 : 0) * 100);
-    print_list(to, "Why", s->because, false);
-    fprintf(to, "\nThese look the same from here\n");
-    for (size_t i = 0; i < s->rival_count; i++) {
-        char lead[16];
-
-        g_snprintf(lead, sizeof lead, "  %3.0f %%  ", s->rivals[i].share * 100);
-        print_wrapped(to, lead, 9, s->rivals[i].name);
-    }
-    print_list(to, "What to do, cheapest first", s->next, true);
 }
 
 static void print_first_failures(FILE *to, const rmg_run *run)

@@ -161,6 +161,32 @@ rmg_word rmg_rom_word(const rmg_rom *rom, rmg_word bus)
     return word;
 }
 
+/* How far byte b of a word is shifted within it. */
+static unsigned shift_of(const rmg_rom *rom, unsigned b)
+{
+    return 8u * (rom->region && rom->board->high_first ? rom->bytes - 1u - b : b);
+}
+
+rmg_word rmg_rom_get(const rmg_rom *rom, const void *bytes, uint64_t i)
+{
+    const uint8_t *at = (const uint8_t *)bytes + i * rom->bytes;
+    rmg_word word = 0;
+
+    if (rom->bytes == 1)
+        return at[0];
+    for (unsigned b = 0; b < rom->bytes; b++)
+        word |= (rmg_word)at[b] << shift_of(rom, b);
+    return word;
+}
+
+void rmg_rom_put(const rmg_rom *rom, void *bytes, uint64_t i, rmg_word word)
+{
+    uint8_t *at = (uint8_t *)bytes + i * rom->bytes;
+
+    for (unsigned b = 0; b < rom->bytes; b++)
+        at[b] = (uint8_t)(word >> shift_of(rom, b));
+}
+
 uint64_t rmg_rom_bytes(const rmg_rom *rom)
 {
     return rom->words * rom->bytes;

@@ -125,3 +125,29 @@ rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, cha
     }
     return RMG_OK;
 }
+
+uint64_t rmg_rom_place_image(const rmg_rom *rom, uint16_t socket, const void *chip, void *bytes)
+{
+    const rmg_part *part = rom->board->sockets[socket].part;
+    const size_t width = (part->width + 7u) / 8u;
+    uint64_t placed = 0;
+
+    for (uint64_t i = 0; i < rom->words; i++) {
+        rmg_word word = rmg_rom_get(rom, bytes, i);
+
+        for (uint8_t bit = 0; bit < rom->bits; bit++) {
+            const uint8_t *at;
+            rmg_place place;
+
+            if (!rmg_place_find(&rom->board->placement, rom->base + (rmg_addr)i, rom->bus_bit[bit],
+                                &place) ||
+                place.socket != socket)
+                continue;
+            at = (const uint8_t *)chip + place.cell * width + place.data_line / 8u;
+            word |= (rmg_word)(*at >> place.data_line % 8u & 1u) << bit;
+            placed++;
+        }
+        rmg_rom_put(rom, bytes, i, word);
+    }
+    return placed;
+}

@@ -1,9 +1,9 @@
 /* Run files written, and read again. */
+#include "packed.h"
 #include "run_file.h"
 
 #include <glib.h>
 #include <string.h>
-#include <zlib.h>
 
 #include "rimeglass/result.h"
 #include "rimeglass/runfile.h"
@@ -35,26 +35,6 @@ bool rmg_run_keeper_due(const rmg_run_keeper *keeper)
 {
     return keeper->file &&
            (!keeper->boundary || now() - keeper->written >= MAX(1.0, 20 * keeper->took));
-}
-
-/* Bytes, compressed and as text. */
-static json_t *state_json(const void *state, size_t bytes)
-{
-    uLongf room = compressBound(bytes);
-    Bytef *small;
-    gchar *text;
-    json_t *json;
-
-    if (!state)
-        return json_null();
-    small = g_malloc(room);
-    if (compress2(small, &room, state, bytes, 1) != Z_OK)
-        room = 0;
-    text = g_base64_encode(small, room);
-    json = json_pack("{s:I, s:s}", "bytes", (json_int_t)bytes, "zlib_base64", text);
-    g_free(text);
-    g_free(small);
-    return json;
 }
 
 static json_t *plan_json(const rmg_run *run)
@@ -124,7 +104,7 @@ rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, cons
     json_decref(keeper->boundary);
     json_decref(keeper->state);
     keeper->boundary = rmg_results_json(run);
-    keeper->state = state_json(state, state_bytes);
+    keeper->state = rmg_packed_json(state, state_bytes);
     status = write_file(keeper, run, NULL, message);
     keeper->written = now();
     keeper->took = keeper->written - start;
@@ -231,26 +211,17 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
 static rmg_status read_state(const reading *r, rmg_run_file *result)
 {
     const json_t *state = json_object_get(r->root, "state");
-    json_int_t bytes;
-    const char *text;
-    guchar *small;
-    gsize size;
-    uLongf room;
-    bool right;
+    const json_int_t bytes = rmg_packed_size(state);
 
     if (json_is_null(state))
         return RMG_OK;
-    if (json_unpack((json_t *)state, "{s:I, s:s}", "bytes", &bytes, "zlib_base64", &text) != 0 ||
-        bytes <= 0 || bytes > MOST_STATE)
+    if (bytes <= 0 || bytes > MOST_STATE)
         return wrong(r, "the target's state");
     result->state = g_try_malloc((gsize)bytes);
     result->state_bytes = (size_t)bytes;
-    small = g_base64_decode(text, &size);
-    room = (uLongf)bytes;
-    right = result->state && uncompress(result->state, &room, small, size) == Z_OK &&
-            room == (uLongf)bytes;
-    g_free(small);
-    return right ? RMG_OK : wrong(r, "the target's state");
+    return result->state && rmg_packed_read(state, result->state, (size_t)bytes)
+               ? RMG_OK
+               : wrong(r, "the target's state");
 }
 
 static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)

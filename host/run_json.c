@@ -3,13 +3,9 @@
 #include <jansson.h>
 #include <stdlib.h>
 
+#include "json_parts.h"
 #include "rimeglass/rate.h"
 #include "rimeglass/result.h"
-
-static json_t *number(uint64_t value)
-{
-    return json_integer((json_int_t)MIN(value, (uint64_t)INT64_MAX));
-}
 
 static json_t *address(const rmg_board *board, rmg_addr value)
 {
@@ -33,15 +29,6 @@ static json_t *word(rmg_word value)
     return json_string(text);
 }
 
-static json_t *texts(char **list)
-{
-    json_t *array = json_array();
-
-    for (size_t i = 0; list[i]; i++)
-        json_array_append_new(array, json_string(list[i]));
-    return array;
-}
-
 static json_t *tested_json(const rmg_run *run)
 {
     json_t *array = json_array();
@@ -49,7 +36,7 @@ static json_t *tested_json(const rmg_run *run)
     for (size_t i = 0; i < run->tested_count; i++)
         json_array_append_new(
             array, json_pack("{s:o, s:o}", "range", range(run->board, &run->tested[i]), "words",
-                             number(run->tested[i].last - run->tested[i].first + 1u)));
+                             rmg_json_number(run->tested[i].last - run->tested[i].first + 1u)));
     return array;
 }
 
@@ -134,10 +121,10 @@ static json_t *by_bit_json(const rmg_run *run)
                 json_array_append_new(
                     array,
                     json_pack("{s:s, s:i, s:o, s:o, s:o}", "bank", run->board->banks[b].name, "bit",
-                              (int)i, "reads_high", number(bit->high), "reads_low",
-                              number(bit->low), "words",
-                              number(rmg_failset_words(run->failures, &run->board->bank_wheres[b],
-                                                       (rmg_word)1 << i))));
+                              (int)i, "reads_high", rmg_json_number(bit->high), "reads_low",
+                              rmg_json_number(bit->low), "words",
+                              rmg_json_number(rmg_failset_words(
+                                  run->failures, &run->board->bank_wheres[b], (rmg_word)1 << i))));
         }
     return array;
 }
@@ -162,24 +149,25 @@ static json_t *first_json(const rmg_run *run)
 
 static json_t *failures_json(const rmg_run *run)
 {
-    return json_pack("{s:o, s:o, s:o, s:o, s:o}", "reads", number(run->tally.failing), "words",
-                     number(rmg_failset_words(run->failures, NULL, ~(rmg_word)0)), "bits",
-                     number(rmg_failset_bits(run->failures, NULL, ~(rmg_word)0)), "by_bit",
-                     by_bit_json(run), "first", first_json(run));
+    return json_pack("{s:o, s:o, s:o, s:o, s:o}", "reads", rmg_json_number(run->tally.failing),
+                     "words", rmg_json_number(rmg_failset_words(run->failures, NULL, ~(rmg_word)0)),
+                     "bits", rmg_json_number(rmg_failset_bits(run->failures, NULL, ~(rmg_word)0)),
+                     "by_bit", by_bit_json(run), "first", first_json(run));
 }
 
 static json_t *rate_json(const rmg_rate *rate)
 {
-    return json_pack("{s:o, s:o, s:f, s:f, s:f}", "events", number(rate->events), "trials",
-                     number(rate->trials), "share", rate->share, "low", rate->low, "high",
+    return json_pack("{s:o, s:o, s:f, s:f, s:f}", "events", rmg_json_number(rate->events), "trials",
+                     rmg_json_number(rate->trials), "share", rate->share, "low", rate->low, "high",
                      rate->high);
 }
 
 static json_t *pass_json(const rmg_pass *pass)
 {
-    json_t *one = json_pack("{s:o, s:o, s:o, s:f}", "background", word(pass->background),
-                            "failing_reads", number(pass->failing_reads), "failing_words",
-                            number(pass->failing_words), "ended_seconds_wall", pass->seconds_wall);
+    json_t *one =
+        json_pack("{s:o, s:o, s:o, s:f}", "background", word(pass->background), "failing_reads",
+                  rmg_json_number(pass->failing_reads), "failing_words",
+                  rmg_json_number(pass->failing_words), "ended_seconds_wall", pass->seconds_wall);
 
     if (pass->seconds_target >= 0)
         json_object_set_new(one, "ended_seconds_target", json_real(pass->seconds_target));
@@ -196,8 +184,9 @@ static json_t *course_json(const rmg_run *run)
 
     rmg_course_of(run, &course);
     for (size_t i = 0; i < course.parts; i++)
-        json_array_append_new(parts, json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
-                                               "failing_reads", number(course.failing_reads[i])));
+        json_array_append_new(parts,
+                              json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
+                                        "failing_reads", rmg_json_number(course.failing_reads[i])));
     return json_pack("{s:s, s:o}", "movement", words[course.movement], "parts", parts);
 }
 
@@ -209,8 +198,8 @@ static json_t *passes_json(const rmg_run *run)
     for (size_t i = 0; i < run->pass_count; i++)
         json_array_append_new(array, pass_json(&run->passes[i]));
     return json_pack("{s:o, s:o, s:o, s:f, s:o, s:o, s:o}", "planned",
-                     run->plan.passes ? number(run->plan.passes) : json_null(), "done",
-                     number(run->pass_count), "each", array, "excludes_share_above",
+                     run->plan.passes ? rmg_json_number(run->plan.passes) : json_null(), "done",
+                     rmg_json_number(run->pass_count), "each", array, "excludes_share_above",
                      rmg_excluded_share(run->pass_count), "repeatable",
                      run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null(),
                      "failing", rate_json(&failing), "course", course_json(run));
@@ -229,7 +218,8 @@ static json_t *plan_json(const rmg_run *run)
                                                "operations_per_word", (json_int_t)ops));
     }
     return json_pack("{s:s, s:o, s:o, s:o}", "name", run->steps.name, "steps", steps,
-                     "operations_per_word", number(sum), "seed", number(run->plan.seed));
+                     "operations_per_word", rmg_json_number(sum), "seed",
+                     rmg_json_number(run->plan.seed));
 }
 
 /* Conditions as the port told them at the start. */
@@ -276,20 +266,14 @@ static json_t *wiring_json(const rmg_run *run)
 
 static json_t *suspect_json(const rmg_run *run, const rmg_suspect *s)
 {
-    json_t *rivals = json_array();
+    json_t *json = rmg_suspect_json(s);
     uint64_t failed, could;
     rmg_rate rate;
 
     rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
     rate = rmg_rate_of(MIN(failed, could), could);
-
-    for (size_t i = 0; i < s->rival_count; i++)
-        json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
-                                                s->rivals[i].share));
-    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o}", "site", s->site, "kind",
-                     s->kind, "advice", s->headline, "settle", s->settle, "confidence",
-                     s->confidence, "explained", s->explained, "because", texts(s->because), "next",
-                     texts(s->next), "rivals", rivals, "read_rate", rate_json(&rate));
+    json_object_set_new(json, "read_rate", rate_json(&rate));
+    return json;
 }
 
 static json_t *suspects_json(const rmg_run *run, const rmg_suspects *suspects)
@@ -312,7 +296,6 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
                   board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
                   plan_json(run), "complete", run->complete, "status", rmg_status_text(run->status),
                   "verdict", rmg_run_failed(run) ? "fail" : "pass");
-    char *dumped, *text;
 
     g_free(file);
     g_free(target);
@@ -323,18 +306,14 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     json_object_set_new(root, "wiring", wiring_json(run));
     json_object_set_new(root, "conditions", conditions_json(run));
     json_object_set_new(root, "copied",
-                        json_pack("{s:o, s:o}", "words", number(run->copied_words), "wrong",
-                                  number(run->copied_wrong)));
-    json_object_set_new(root, "wiring_accesses", number(run->wiring_accesses));
+                        json_pack("{s:o, s:o}", "words", rmg_json_number(run->copied_words),
+                                  "wrong", rmg_json_number(run->copied_wrong)));
+    json_object_set_new(root, "wiring_accesses", rmg_json_number(run->wiring_accesses));
     json_object_set_new(root, "failures", failures_json(run));
     json_object_set_new(root, "suspects", suspects_json(run, suspects));
-    json_object_set_new(root, "operations", number(run->reads + run->writes));
+    json_object_set_new(root, "operations", rmg_json_number(run->reads + run->writes));
     json_object_set_new(root, "seconds_wall", json_real(run->seconds_wall));
     json_object_set_new(root, "seconds_target",
                         run->seconds_target < 0 ? json_null() : json_real(run->seconds_target));
-    dumped = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
-    text = g_strconcat(dumped, "\n", NULL);
-    free(dumped);
-    json_decref(root);
-    return text;
+    return rmg_json_text(root);
 }

@@ -312,6 +312,20 @@ void rmg_mistakes_free(rmg_mistakes *mistakes)
     mistakes->count = 0;
 }
 
+/* The folder, without its last part for each "../" that the name begins with. */
+static const char *climb(gchar *folder, const char *name)
+{
+    while (g_str_has_prefix(name, "../") && strcmp(folder, ".") != 0 &&
+           !g_str_has_suffix(folder, "..") && strcmp(folder, "/") != 0) {
+        gchar *up = g_path_get_dirname(folder);
+
+        memcpy(folder, up, strlen(up) + 1);
+        g_free(up);
+        name += strlen("../");
+    }
+    return name;
+}
+
 char *rmg_file_beside(const char *file, const char *name)
 {
     gchar *folder, *beside;
@@ -319,6 +333,7 @@ char *rmg_file_beside(const char *file, const char *name)
     if (g_path_is_absolute(name))
         return g_strdup(name);
     folder = g_path_get_dirname(file);
+    name = climb(folder, name);
     beside = strcmp(folder, ".") == 0 ? g_strdup(name) : g_build_filename(folder, name, NULL);
     g_free(folder);
     return beside;

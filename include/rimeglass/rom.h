@@ -43,6 +43,11 @@ rmg_addr rmg_rom_address(const rmg_rom *rom, uint64_t i);
 /* Word i out of a word of the bus. */
 rmg_word rmg_rom_word(const rmg_rom *rom, rmg_word bus);
 
+/* Word i of an image of it, and putting it there. A region's bytes stand in the board's order, a
+ * chip's lowest first. */
+rmg_word rmg_rom_get(const rmg_rom *rom, const void *bytes, uint64_t i);
+void rmg_rom_put(const rmg_rom *rom, void *bytes, uint64_t i, rmg_word word);
+
 /* How many bytes an image of it has: words times bytes. */
 uint64_t rmg_rom_bytes(const rmg_rom *rom);
 
@@ -68,6 +73,10 @@ char *rmg_rom_name(const rmg_rom *rom, char *text, size_t room);
  * image larger than the chip, above all. */
 rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, char **remark,
                          char **message);
+
+/* Puts what a socket's chip holds (the whole chip's bytes) into an image of a region, bits[...] of
+ * each word that it carries. Returns how many bits were put. */
+uint64_t rmg_rom_place_image(const rmg_rom *rom, uint16_t socket, const void *chip, void *bytes);
 
 /* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size
  * long, gaps and what is missing at the end 0xFF. Errors as above. */

@@ -1,0 +1,280 @@
+/* rimeglass dump: reads a chip or region several times over and writes it, with what the readings
+ * are worth. */
+#include <string.h>
+
+#include "rimeglass/result.h"
+#include "rom.h"
+
+static const char description[] =
+    "Reads a chip by its socket, or a region by its name, several times: each time in another\n"
+    "order, with other values put on the data lines before each word, so that a line that nobody\n"
+    "drives shows. Nothing is written to the board but to a region of kind empty. Says whether\n"
+    "all readings are alike, which bits are not, and whether anything answers at all.\n"
+    "--bare reads the chip on its own pins, pulled from the board (of a simulated board: in an\n"
+    "ideal adapter). A dump that is stopped keeps what it has as FILE.unfinished; --resume goes "
+    "on.\n"
+    "--watch reads again and again while the chip warms up or cools down (docs/rom.md).\n\n"
+    "Examples\n"
+    "  rimeglass dump demo/boards/halvorn64.yaml U5 --on sim: --write build/u5.bin\n"
+    "  rimeglass dump demo/boards/halvorn64.yaml U52 --bare --on "
+    "sim:demo/faults/halvorn64-warm.yaml\n"
+    "  rimeglass dump demo/boards/halvorn64.yaml U52 --bare --watch --every 60s --for 2h\n"
+    "      --until-change --on sim:demo/faults/halvorn64-warm.yaml";
+
+typedef struct dump_call {
+    gchar *on, *write, *as, *json, *every, *time;
+    gint readings, passes;
+    gboolean bare, majority, resume, watch, until_change, type_heat;
+    FILE *to; /* what people read */
+} dump_call;
+
+static void free_call(dump_call *call)
+{
+    g_free(call->on);
+    g_free(call->write);
+    g_free(call->as);
+    g_free(call->json);
+    g_free(call->every);
+    g_free(call->time);
+}
+
+static bool go_on(void *context, double share)
+{
+    (void)context;
+    return progress_share("reading", share);
+}
+
+static rmg_status read_all(const dump_call *call, rom_bench *b, const char *unfinished,
+                           rmg_verify *v)
+{
+    char *message;
+    rmg_status status;
+
+    memset(v, 0, sizeof *v);
+    if (call->resume) {
+        status = rmg_reading_load(unfinished, &b->rom, &b->target.target, &v->reading, &message);
+        if (status != RMG_OK) {
+            wrong_call("dump", "%s", message);
+            rmg_text_free(message);
+            return RMG_ERR_CONTENT;
+        }
+    } else {
+        status =
+            rmg_reading_begin(&v->reading, &b->rom, (uint32_t)call->readings, &b->target.target);
+    }
+    if (status == RMG_OK) {
+        progress_start();
+        status = rmg_reading_run(&v->reading, &b->target.target, go_on, NULL);
+        progress_end();
+    }
+    return status;
+}
+
+/* What was read so far, under a name that says so. */
+static void keep_unfinished(FILE *to, const rmg_reading *reading, const char *file)
+{
+    char *message;
+
+    if (rmg_reading_save(reading, file, &message) == RMG_OK) {
+        fprintf(to, "What was read is kept in %s; the same call with --resume goes on.\n", file);
+    } else {
+        fprintf(stderr, "rimeglass dump: %s\n", message);
+        rmg_text_free(message);
+    }
+}
+
+/* The image as a file; hex files begin at the chip's own address 0, or at the region's. */
+static int write_image(const dump_call *call, const rom_bench *b, const rmg_verify *v,
+                       rmg_image_form form)
+{
+    const uint64_t at = b->rom.region ? rmg_board_shown(b->board, b->rom.base) : 0;
+    rmg_image image = {0};
+    char *bytes = NULL, *message = NULL;
+    size_t size;
+    int status = EXIT_PASS;
+
+    rmg_image_add(&image, at, v->image, (size_t)rmg_rom_bytes(&b->rom));
+    if (rmg_image_form_as(&image, form, 0xFF, &bytes, &size, &message) != RMG_OK ||
+        rmg_file_write(call->write, bytes, size, &message) != RMG_OK) {
+        status = wrong_call("dump", "--write %s: %s", call->write, message);
+        rmg_text_free(message);
+    } else if (strcmp(call->write, "-") != 0) {
+        fprintf(call->to, "Written: %s%s\n", call->write,
+                v->quality.unsteady_bits ? ", each bit as most readings have it: NOT A SURE IMAGE"
+                                         : "");
+    }
+    rmg_text_free(bytes);
+    rmg_image_free(&image);
+    return status;
+}
+
+static bool sure(const rmg_verify *v)
+{
+    return v->quality.state != RMG_READ_NOTHING && !v->quality.unsteady_bits && !v->quality.follows;
+}
+
+static int write_json(const dump_call *call, const rom_bench *b, const rmg_verify *v,
+                      const rmg_suspects *suspects)
+{
+    const rmg_rom_result result = {.board = b->board,
+                                   .target = call->on,
+                                   .action = "dump",
+                                   .complete = v->quality.state != RMG_READ_NONE,
+                                   .rom = &b->rom,
+                                   .verify = v,
+                                   .suspects = suspects};
+    char *text = rmg_rom_json(&result);
+    const bool written = write_result(call->json, text);
+
+    rmg_text_free(text);
+    return written ? EXIT_PASS : EXIT_CALL;
+}
+
+static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_image_form form)
+{
+    const rmg_rom_case rc = {
+        .rom = &b->rom, .board = b->board, .quality = &v->quality, .bare = RMG_BARE_UNKNOWN};
+    FILE *to = call->to;
+    rmg_suspects suspects;
+    int status = EXIT_PASS;
+
+    v->image = g_malloc0((gsize)rmg_rom_bytes(&b->rom));
+    v->unsteady = g_malloc0((gsize)rmg_rom_bytes(&b->rom));
+    rmg_verify_judge(v, NULL, NULL, 0);
+    rmg_rom_suspects(&rc, &suspects);
+    if (suspects.count)
+        print_heads(to, &suspects);
+    print_rom_head(to, b, &v->reading);
+    print_quality(to, v);
+    if (v->quality.state != RMG_READ_NOTHING) {
+        fprintf(to, "Checksums%s\n", sure(v) ? "" : " of what most readings say");
+        print_sums(to, v->image, (size_t)rmg_rom_bytes(&b->rom));
+    }
+    print_rom_suspects(to, &suspects);
+    if (call->write && (sure(v) || call->majority))
+        status = write_image(call, b, v, form);
+    else if (call->write)
+        fprintf(to, "Not written: the readings are not alike, or a line floats. --majority writes "
+                    "what most readings say.\n");
+    if (status == EXIT_PASS && call->json)
+        status = write_json(call, b, v, &suspects);
+    if (status == EXIT_PASS)
+        status = suspects.count ? EXIT_FAULTS : EXIT_PASS;
+    rmg_suspects_free(&suspects);
+    return status;
+}
+
+static int dump(const dump_call *call, rom_bench *b, rmg_image_form form)
+{
+    gchar *unfinished = call->write ? g_strconcat(call->write, ".unfinished", NULL) : NULL;
+    rmg_verify v;
+    rmg_status status = read_all(call, b, unfinished, &v);
+    int result;
+
+    if (status == RMG_OK) {
+        result = conclude(call, b, &v, form);
+        if (call->resume && result < EXIT_CALL)
+            remove(unfinished);
+    } else if (status == RMG_ERR_CONTENT) {
+        result = EXIT_CALL;
+    } else if (status == RMG_ERR_ROOM) {
+        result = wrong_call("dump", "the region is too large to be read in one go");
+    } else {
+        fprintf(call->to,
+                "NOT COMPLETE: %s; %u of %u readings were made, and %" G_GUINT64_FORMAT
+                " words of the next.\n",
+                rmg_status_text(status), v.reading.done, v.reading.wanted, v.reading.position);
+        if (unfinished && strcmp(call->write, "-") != 0)
+            keep_unfinished(call->to, &v.reading, unfinished);
+        result = EXIT_INCOMPLETE;
+    }
+    rmg_verify_end(&v);
+    g_free(unfinished);
+    return result;
+}
+
+static bool check_call(const dump_call *call, const GPtrArray *args, rmg_image_form *form)
+{
+    if (args->len != 2) {
+        wrong_call("dump", "expected a board file and a socket or region, found %u word%s",
+                   args->len, args->len == 1 ? "" : "s");
+        return false;
+    }
+    if (!call->watch &&
+        (call->until_change || call->type_heat || call->every || call->time || call->passes)) {
+        wrong_call("dump", "--until-change, --type-heat, --every, --for and --passes go with "
+                           "--watch");
+        return false;
+    }
+    if (call->watch && (call->write || call->majority || call->resume)) {
+        wrong_call("dump",
+                   "--watch writes no image: it goes without --write, --majority, --resume");
+        return false;
+    }
+    if (call->resume && (!call->write || strcmp(call->write, "-") == 0)) {
+        wrong_call("dump", "--resume needs the --write FILE of the dump that was stopped");
+        return false;
+    }
+    if (call->passes < 0 || call->passes > (int)RMG_WATCH_MOST) {
+        wrong_call("dump", "--passes %d: expected a number from 1 to %u", call->passes,
+                   RMG_WATCH_MOST);
+        return false;
+    }
+    return readings_ok("dump", call->readings) && image_form("dump", call->as, call->write, form);
+}
+
+static bool times(const dump_call *call, watch_call *watch)
+{
+    *watch = (watch_call){.to = call->to,
+                          .json = call->json,
+                          .passes = call->passes,
+                          .until_change = call->until_change,
+                          .type_heat = call->type_heat};
+    return (!call->time || read_time("dump", "for", call->time, &watch->seconds)) &&
+           (!call->every || read_time("dump", "every", call->every, &watch->pause));
+}
+
+int command_dump(GPtrArray *args)
+{
+    dump_call call = {.readings = 3};
+    const GOptionEntry entries[] = {
+        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to read (needed)", "TARGET"},
+        {"bare", 0, 0, G_OPTION_ARG_NONE, &call.bare, "the chip on its own pins", NULL},
+        {"readings", 0, 0, G_OPTION_ARG_INT, &call.readings, "how many (3)", "N"},
+        {"write", 0, 0, G_OPTION_ARG_FILENAME, &call.write, "write the image; - is stdout", "FILE"},
+        {"as", 0, 0, G_OPTION_ARG_STRING, &call.as,
+         "raw, intel or motorola (by the name of the file: .hex, .s19; else raw)", "FORM"},
+        {"majority", 0, 0, G_OPTION_ARG_NONE, &call.majority,
+         "write it even if readings differ: each bit as most have it", NULL},
+        {"resume", 0, 0, G_OPTION_ARG_NONE, &call.resume, "go on with FILE.unfinished", NULL},
+        {"watch", 0, 0, G_OPTION_ARG_NONE, &call.watch, "read pass after pass, until Ctrl-C", NULL},
+        {"until-change", 0, 0, G_OPTION_ARG_NONE, &call.until_change,
+         "end the watch with the first pass that differs", NULL},
+        {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "end the watch after so many", "N"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "end the watch after 90s, 30m, 8h", "TIME"},
+        {"every", 0, 0, G_OPTION_ARG_STRING, &call.every, "wait so long between passes", "TIME"},
+        {"type-heat", 0, 0, G_OPTION_ARG_NONE, &call.type_heat,
+         "temperatures in degrees Celsius are typed in while it runs, one a line", NULL},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    rmg_image_form form;
+    watch_call watch;
+    rom_bench bench = {0};
+    int status;
+
+    if (!options_parse("dump", "BOARD SOCKET|REGION", description, entries, args, &status)) {
+        free_call(&call);
+        return status;
+    }
+    status = EXIT_CALL;
+    call.to = report_begin(call.json, call.write);
+    if (check_call(&call, args, &form) && times(&call, &watch) &&
+        rom_open("dump", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call.on, call.bare,
+                 &bench))
+        status = call.watch ? watch_rom(&watch, &bench, call.on) : dump(&call, &bench, form);
+    rom_close(&bench);
+    report_end(call.to);
+    free_call(&call);
+    return status;
+}

@@ -1,0 +1,400 @@
+/* rimeglass verify: a chip against a good image, in its board and bare, once or at steps of supply
+ * and clock. */
+#include <string.h>
+
+#include "rimeglass/result.h"
+#include "rom.h"
+
+static const char description[] =
+    "Reads a chip or region as dump does and compares it with an image: the file given, or the "
+    "one\n"
+    "the board file names for that socket. Says what the difference proves: lines stuck, open,\n"
+    "touching or exchanged, bits that fade, halves, offsets, another version of the catalogue; "
+    "and\n"
+    "which lines the reading proves sound. Without any image it says what the statistics of the\n"
+    "reading speak against.\n"
+    "--both also reads the chip bare, as --bare does alone: good there and bad in the board is\n"
+    "another finding than bad in both. --bare-was tells what another instrument found.\n\n"
+    "Examples\n"
+    "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
+    "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
+    "sim:demo/faults/halvorn64-u5.yaml\n"
+    "  rimeglass verify demo/boards/ostrel16.yaml \"program ROM\" --on "
+    "sim:demo/faults/ostrel16-swapped.yaml\n"
+    "  rimeglass verify demo/boards/halvorn64.yaml U5 --clock-hz 1000000-4000000/500000 --on sim:";
+
+#define STEPS_MOST 64u
+
+typedef struct verify_call {
+    gchar *on, *json, *catalogue, *supply, *clock, *bare_was;
+    gint readings;
+    gboolean bare, both;
+    /* worked out */
+    rmg_bare_result told; /* by --bare-was */
+    FILE *to;             /* what people read */
+    int32_t low[2], high[2], step[2];
+} verify_call;
+
+/* One reading of the chip and all that goes with it. */
+typedef struct verified {
+    rom_bench bench;
+    char *good; /* image; NULL: none */
+    rom_others others;
+    rmg_verify verify;
+    rmg_status status;
+} verified;
+
+static const struct {
+    const char *option, *what, *unit;
+    rmg_condition which;
+    int32_t most;
+} conditions[2] = {{"supply-mv", "supply", "mV", RMG_CONDITION_SUPPLY_MV, 20000},
+                   {"clock-hz", "clock", "Hz", RMG_CONDITION_CLOCK_HZ, 1000000000}};
+
+static void free_call(verify_call *call)
+{
+    g_free(call->on);
+    g_free(call->json);
+    g_free(call->catalogue);
+    g_free(call->supply);
+    g_free(call->clock);
+    g_free(call->bare_was);
+}
+
+static bool go_on(void *context, double share)
+{
+    return progress_share(context, share);
+}
+
+/* "4500-5500/250" */
+static bool read_steps(const char *text, size_t c, verify_call *call)
+{
+    gchar **parts = g_strsplit(text, "/", 2);
+    gchar **ends = g_strsplit(parts[0] ? parts[0] : "", "-", 2);
+    uint64_t low = 0, high = 0, step = 0;
+    const bool ok = parts[0] && parts[1] && ends[0] && ends[1] && rmg_number_parse(ends[0], &low) &&
+                    rmg_number_parse(ends[1], &high) && rmg_number_parse(parts[1], &step) &&
+                    low <= high && high <= (uint64_t)conditions[c].most && step &&
+                    (high - low) / step < STEPS_MOST;
+
+    g_strfreev(parts);
+    g_strfreev(ends);
+    call->low[c] = (int32_t)low;
+    call->high[c] = (int32_t)high;
+    call->step[c] = (int32_t)step;
+    if (!ok)
+        wrong_call("verify", "--%s %s: expected LOW-HIGH/STEP like %s, at most %u steps",
+                   conditions[c].option, text, c ? "1000000-4000000/500000" : "4500-5500/250",
+                   STEPS_MOST);
+    return ok;
+}
+
+/* The image to compare with: the one given, or the board file's. */
+static const char *image_of(const GPtrArray *args, const rom_bench *b)
+{
+    if (args->len == 3)
+        return g_ptr_array_index(args, 2);
+    if (b->rom.region)
+        return "";
+    return b->board->sockets[rmg_board_socket(b->board, g_ptr_array_index(args, 1))].image;
+}
+
+/* Of a region that several chips make up: each one's image in its place. */
+static char *region_image(const rom_bench *b)
+{
+    const rmg_rom *rom = &b->rom;
+    char *all = g_malloc0((gsize)rmg_rom_bytes(rom));
+    uint64_t placed = 0;
+
+    for (uint16_t s = 0; s < b->board->socket_count; s++) {
+        const rmg_socket *socket = &b->board->sockets[s];
+        char *bytes, *message;
+        size_t size;
+
+        if (!*socket->image || !socket->part)
+            continue;
+        if (rmg_part_image(socket->part, socket->image, &bytes, &size, &message) != RMG_OK) {
+            rmg_text_free(message);
+            continue;
+        }
+        placed += rmg_rom_place_image(rom, s, bytes, all);
+        rmg_text_free(bytes);
+    }
+    if (placed < rom->words * rom->bits) {
+        g_free(all);
+        return NULL;
+    }
+    return all;
+}
+
+static bool load_good(const verify_call *call, const GPtrArray *args, verified *v)
+{
+    const char *file = image_of(args, &v->bench);
+    char *remark, *message;
+
+    if (!*file) {
+        if (v->bench.rom.region)
+            v->good = region_image(&v->bench);
+        return true;
+    }
+    if (rmg_rom_image(&v->bench.rom, file, &v->good, &remark, &message) != RMG_OK) {
+        wrong_call("verify", "%s", message);
+        rmg_text_free(message);
+        return false;
+    }
+    if (remark)
+        fprintf(call->to, "Note: %s.\n", remark);
+    rmg_text_free(remark);
+    return true;
+}
+
+/* Opens and reads. false: the call is wrong, and that was said. */
+static bool verify_one(const verify_call *call, const GPtrArray *args, bool bare, verified *v)
+{
+    memset(v, 0, sizeof *v);
+    if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call->on, bare,
+                  &v->bench) ||
+        !load_good(call, args, v) || !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
+        return false;
+    progress_start();
+    v->status = rmg_verify_run(&v->verify, &v->bench.rom, &v->bench.target.target,
+                               (uint32_t)call->readings, v->good, v->others.words, v->others.count,
+                               go_on, (void *)(uintptr_t)(bare ? "reading it bare" : "reading"));
+    progress_end();
+    return true;
+}
+
+static void end_one(verified *v)
+{
+    rmg_verify_end(&v->verify);
+    rom_others_free(&v->others);
+    rmg_text_free(v->good);
+    rom_close(&v->bench);
+}
+
+/* A series as a table; false: it could not be made. */
+static rmg_status run_series(const verify_call *call, verified *v, size_t c, rmg_series *series,
+                             rmg_verify_step *steps)
+{
+    size_t count;
+    rmg_status status;
+
+    progress_start();
+    status =
+        rmg_verify_series(&v->bench.rom, &v->bench.target.target, (uint32_t)call->readings, v->good,
+                          conditions[c].which, call->low[c], call->high[c], call->step[c], steps,
+                          STEPS_MOST, &count, go_on, (void *)(uintptr_t)conditions[c].what);
+    progress_end();
+    *series = (rmg_series){conditions[c].which, steps, count};
+    return status;
+}
+
+static void print_series(FILE *to, const rmg_series *series, size_t c, bool good)
+{
+    const rmg_verify_step *first = NULL;
+
+    fprintf(to, "\nBy %s, %s\n", conditions[c].what,
+            good ? "against the image" : "against the first step");
+    for (size_t i = 0; i < series->count; i++) {
+        const rmg_verify_step *s = &series->steps[i];
+
+        if (!s->set)
+            fprintf(to, "  %10d %s  the port cannot set it\n", s->value, conditions[c].unit);
+        else if (!s->wrong_bits && !s->unsteady_bits && !s->first_wrong)
+            fprintf(to, "  %10d %s  right\n", s->value, conditions[c].unit);
+        else
+            fprintf(to,
+                    "  %10d %s  %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT
+                    " not steady; first wrong in reading %u\n",
+                    s->value, conditions[c].unit, s->wrong_bits, s->unsteady_bits, s->first_wrong);
+        if (s->set && (s->wrong_bits || s->unsteady_bits || s->first_wrong) && !first)
+            first = s;
+    }
+    if (first)
+        fprintf(to, "  The first step that fails: %d %s.\n", first->value, conditions[c].unit);
+}
+
+static bool series_failed(const rmg_series *series)
+{
+    for (size_t i = 0; i < series->count; i++)
+        if (series->steps[i].wrong_bits || series->steps[i].unsteady_bits ||
+            series->steps[i].first_wrong)
+            return true;
+    return false;
+}
+
+static int write_json(const verify_call *call, const GPtrArray *args, const verified *v,
+                      const verified *bare, const rmg_series *series, size_t series_count,
+                      const rmg_suspects *suspects)
+{
+    const char *image = image_of(args, &v->bench);
+    const rmg_rom_result result = {.board = v->bench.board,
+                                   .target = call->on,
+                                   .action = "verify",
+                                   .image = *image ? image : NULL,
+                                   .complete = v->status == RMG_OK,
+                                   .rom = &v->bench.rom,
+                                   .verify = &v->verify,
+                                   .bare = bare ? &bare->verify : NULL,
+                                   .series = series,
+                                   .series_count = series_count,
+                                   .other_names = (const char *const *)v->others.names,
+                                   .suspects = suspects};
+    char *text = rmg_rom_json(&result);
+    const bool written = write_result(call->json, text);
+
+    rmg_text_free(text);
+    return written ? EXIT_PASS : EXIT_CALL;
+}
+
+static void print_bare(FILE *to, const verified *bare)
+{
+    const rmg_verify *v = &bare->verify;
+
+    if (rmg_verify_good(v))
+        fprintf(to, "Bare, the same chip reads right in all %u readings.\n", v->reading.done);
+    else if (v->compared)
+        fprintf(to,
+                "Bare, the same chip has %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT
+                " not steady.\n",
+                v->comparison.wrong_bits, v->quality.unsteady_bits);
+    else
+        fprintf(to, "Bare, the same chip could not be judged.\n");
+}
+
+static void print_verdict(FILE *to, const verified *v, const rmg_suspects *suspects,
+                          const char *image)
+{
+    if (suspects->count)
+        print_heads(to, suspects);
+    print_rom_head(to, &v->bench, &v->verify.reading);
+    print_quality(to, &v->verify);
+    if (!v->good)
+        print_wrapped(
+            to, "", 2,
+            suspects->count
+                ? "There is no image to compare with; what is said here is what a "
+                  "plausible image speaks against."
+                : "There is no image to compare with. Every data line changes, no two are "
+                  "always alike, every address line makes a difference: nothing speaks "
+                  "against the lines, but nothing is proved of the contents.");
+    print_comparison(to, &v->verify, *image ? image : "the board file's images",
+                     (const char *const *)v->others.names);
+}
+
+/* What is found, told and written. */
+static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
+                    const verified *bare)
+{
+    const rmg_bare_result was = !bare                            ? call->told
+                                : rmg_verify_good(&bare->verify) ? RMG_BARE_GOOD
+                                                                 : RMG_BARE_BAD;
+    const rmg_rom_case rc = {.rom = &v->bench.rom,
+                             .board = v->bench.board,
+                             .quality = &v->verify.quality,
+                             .comparison = v->verify.compared ? &v->verify.comparison : NULL,
+                             .other_names = (const char *const *)v->others.names,
+                             .bare = was};
+    rmg_verify_step steps[2][STEPS_MOST];
+    const gchar *wanted[2] = {call->supply, call->clock};
+    rmg_status status = v->status;
+    rmg_suspects suspects;
+    rmg_series series[2];
+    size_t series_count = 0;
+    bool failed;
+    int result;
+
+    rmg_rom_suspects(&rc, &suspects);
+    failed = suspects.count != 0;
+    print_verdict(call->to, v, &suspects, image_of(args, &v->bench));
+    if (bare)
+        print_bare(call->to, bare);
+    for (size_t c = 0; c < 2; c++) {
+        if (!wanted[c] || status != RMG_OK)
+            continue;
+        status = run_series(call, v, c, &series[series_count], steps[series_count]);
+        if (status == RMG_ERR_PORT_CANNOT) {
+            fprintf(call->to, "By %s: the port cannot set it.\n", conditions[c].what);
+            status = RMG_OK;
+            continue;
+        }
+        print_series(call->to, &series[series_count], c, v->good != NULL);
+        failed |= series_failed(&series[series_count++]);
+    }
+    print_rom_suspects(call->to, &suspects);
+    if (status != RMG_OK)
+        fprintf(call->to, "NOT COMPLETE: %s.\n", rmg_status_text(status));
+    result = status != RMG_OK ? EXIT_INCOMPLETE : failed ? EXIT_FAULTS : EXIT_PASS;
+    if (call->json && write_json(call, args, v, bare, series, series_count, &suspects) != EXIT_PASS)
+        result = EXIT_CALL;
+    rmg_suspects_free(&suspects);
+    return result;
+}
+
+static int verify(const verify_call *call, const GPtrArray *args)
+{
+    verified v = {0}, bare = {0};
+    int result = EXIT_CALL;
+
+    if (verify_one(call, args, call->bare, &v) &&
+        (!call->both || verify_one(call, args, true, &bare)))
+        result = conclude(call, args, &v, call->both ? &bare : NULL);
+    end_one(&v);
+    end_one(&bare);
+    return result;
+}
+
+static bool check_call(verify_call *call, const GPtrArray *args)
+{
+    if (args->len != 2 && args->len != 3) {
+        wrong_call("verify",
+                   "expected a board file, a socket or region, and perhaps an image file; "
+                   "found %u word%s",
+                   args->len, args->len == 1 ? "" : "s");
+        return false;
+    }
+    if (call->both && (call->bare || call->bare_was)) {
+        wrong_call("verify", "--both goes without --bare and --bare-was");
+        return false;
+    }
+    if (call->bare_was && strcmp(call->bare_was, "good") == 0) {
+        call->told = RMG_BARE_GOOD;
+    } else if (call->bare_was && strcmp(call->bare_was, "bad") == 0) {
+        call->told = RMG_BARE_BAD;
+    } else if (call->bare_was) {
+        wrong_call("verify", "--bare-was %s: expected good or bad", call->bare_was);
+        return false;
+    }
+    call->to = report_begin(call->json, NULL);
+    return readings_ok("verify", call->readings) &&
+           (!call->supply || read_steps(call->supply, 0, call)) &&
+           (!call->clock || read_steps(call->clock, 1, call));
+}
+
+int command_verify(GPtrArray *args)
+{
+    verify_call call = {.readings = 3};
+    const GOptionEntry entries[] = {
+        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to read (needed)", "TARGET"},
+        {"readings", 0, 0, G_OPTION_ARG_INT, &call.readings, "how many (3)", "N"},
+        {"bare", 0, 0, G_OPTION_ARG_NONE, &call.bare, "the chip on its own pins only", NULL},
+        {"both", 0, 0, G_OPTION_ARG_NONE, &call.both, "in its board, and bare", NULL},
+        {"bare-was", 0, 0, G_OPTION_ARG_STRING, &call.bare_was,
+         "how the chip verified in another instrument", "good|bad"},
+        {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
+         "images that it might be instead", "FILE"},
+        {"supply-mv", 0, 0, G_OPTION_ARG_STRING, &call.supply,
+         "again at steps of the supply, if the port can set it", "LOW-HIGH/STEP"},
+        {"clock-hz", 0, 0, G_OPTION_ARG_STRING, &call.clock, "again at steps of the clock",
+         "LOW-HIGH/STEP"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    int status;
+
+    if (options_parse("verify", "BOARD SOCKET|REGION [IMAGE]", description, entries, args, &status))
+        status = check_call(&call, args) ? verify(&call, args) : EXIT_CALL;
+    report_end(call.to);
+    free_call(&call);
+    return status;
+}

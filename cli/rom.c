@@ -1,0 +1,135 @@
+/* Opening a chip or region on a target, in its board or bare. */
+#include "rom.h"
+
+#include <string.h>
+
+#include "rimeglass/catalogue.h"
+
+bool readings_ok(const char *verb, int readings)
+{
+    if (readings >= 1 && readings <= (int)RMG_READINGS_MOST)
+        return true;
+    wrong_call(verb, "--readings %d: expected a number from 1 to %u", readings, RMG_READINGS_MOST);
+    return false;
+}
+
+static bool open_bare(const char *verb, const char *what, const char *on, rom_bench *b)
+{
+    const char *faults = on + strlen("sim:");
+    const uint16_t socket = rmg_board_socket(b->board, what);
+    rmg_mistakes mistakes = {0};
+    rmg_status status;
+
+    if (socket == RMG_NO_SOCKET) {
+        wrong_call(verb, "--bare reads one chip: the board %s has no socket \"%s\"", b->board->name,
+                   what);
+        return false;
+    }
+    status =
+        rmg_sim_bare_begin(&b->target.sim, b->board, socket, *faults ? faults : NULL, &mistakes);
+    b->target.simulated = true;
+    b->target.target = b->target.sim.target;
+    if (mistakes.count)
+        print_mistakes(&mistakes);
+    else if (status == RMG_ERR_ARGUMENT)
+        wrong_call(verb, "%s cannot be read bare: %s", what,
+                   b->board->sockets[socket].part ? "a DRAM loses its contents when it is pulled"
+                                                  : "the board file does not say what it holds");
+    else if (status != RMG_OK)
+        wrong_call(verb, "%s cannot be simulated: %s", what, rmg_status_text(status));
+    if (status == RMG_OK)
+        rmg_rom_of_adapter(b->target.sim.adapter, &b->rom);
+    return status == RMG_OK;
+}
+
+bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
+              rom_bench *b)
+{
+    char *message;
+
+    memset(b, 0, sizeof *b);
+    b->started = g_get_monotonic_time();
+    if (!target_name_ok(verb, on))
+        return false;
+    if (target_is_ram(on)) {
+        wrong_call(verb, "--on %s: that is this machine's memory; expected a board", on);
+        return false;
+    }
+    b->board = load_board(board_file);
+    if (!b->board)
+        return false;
+    if (bare)
+        return open_bare(verb, what, on, b);
+    if (rmg_rom_find(b->board, what, &b->rom, &message) != RMG_OK) {
+        wrong_call(verb, "%s", message);
+        rmg_text_free(message);
+        return false;
+    }
+    return target_open(verb, on, b->board, &b->target);
+}
+
+void rom_close(rom_bench *b)
+{
+    target_close(&b->target);
+    rmg_board_free(b->board);
+    memset(b, 0, sizeof *b);
+}
+
+static void add_other(const rmg_rom *rom, const rmg_known *entry, rom_others *others)
+{
+    char *bytes, *remark = NULL, *message;
+
+    if (!*entry->image || entry->size != rmg_rom_bytes(rom))
+        return;
+    if (rmg_rom_image(rom, entry->image, &bytes, &remark, &message) != RMG_OK) {
+        fprintf(stderr, "rimeglass: \"%s\" of the catalogue is left out: %s\n", entry->name,
+                message);
+        rmg_text_free(message);
+        return;
+    }
+    rmg_text_free(remark);
+    others->words = g_renew(rmg_words, others->words, others->count + 1);
+    others->names = g_renew(char *, others->names, others->count + 1);
+    others->words[others->count] = rmg_rom_words(rom, bytes);
+    others->names[others->count++] =
+        g_strdup_printf("%s%s%s%s%s", entry->name, *entry->version ? " " : "", entry->version,
+                        *entry->socket ? ", " : "", entry->socket);
+}
+
+bool rom_others_load(const char *file, const rmg_rom *rom, rom_others *others)
+{
+    rmg_catalogue catalogue;
+    rmg_mistakes mistakes = {0};
+
+    memset(others, 0, sizeof *others);
+    if (!file)
+        return true;
+    if (rmg_catalogue_load(file, &catalogue, &mistakes) != RMG_OK) {
+        print_mistakes(&mistakes);
+        return false;
+    }
+    for (size_t i = 0; i < catalogue.count; i++)
+        add_other(rom, &catalogue.list[i], others);
+    rmg_catalogue_free(&catalogue);
+    return true;
+}
+
+void rom_others_free(rom_others *others)
+{
+    for (size_t i = 0; i < others->count; i++) {
+        rmg_text_free((char *)(uintptr_t)others->words[i].at);
+        g_free(others->names[i]);
+    }
+    g_free(others->words);
+    g_free(others->names);
+    memset(others, 0, sizeof *others);
+}
+
+double rom_seconds(void *context)
+{
+    const rom_bench *b = context;
+
+    if (b->target.simulated)
+        return (double)b->target.sim.sim.now_ns / 1e9;
+    return (double)(g_get_monotonic_time() - b->started) / 1e6;
+}

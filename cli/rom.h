@@ -1,0 +1,59 @@
+/* What the commands that read chips share: the chip on its target, and how readings are told. */
+#ifndef RMG_CLI_ROM_H
+#define RMG_CLI_ROM_H
+
+#include "cli.h"
+#include "rimeglass/romresult.h"
+
+/* A chip or region on an open target. */
+typedef struct rom_bench {
+    rmg_board *board;
+    bench_target target;
+    rmg_rom rom;
+    gint64 started;
+} rom_bench;
+
+/* rom.c: opens what `what` names of a board file; `bare`: on its own pins. Says what is wrong. End
+ * in any case. */
+bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
+              rom_bench *bench);
+void rom_close(rom_bench *bench);
+
+/* The bench a context points to: seconds since it was opened, by the target's clock if it has one.
+ */
+double rom_seconds(void *context);
+
+/* Is the number of readings in order? Says what is not. */
+bool readings_ok(const char *verb, int readings);
+
+/* rom_print.c */
+void print_rom_head(FILE *to, const rom_bench *bench, const rmg_reading *reading);
+void print_quality(FILE *to, const rmg_verify *verify);
+void print_comparison(FILE *to, const rmg_verify *verify, const char *image,
+                      const char *const *other_names);
+void print_sums(FILE *to, const void *bytes, size_t size);
+void print_rom_suspects(FILE *to, const rmg_suspects *suspects);
+
+/* watch_rom.c: dump --watch. */
+typedef struct watch_call {
+    FILE *to; /* what people read */
+    const char *json;
+    double seconds; /* 0: no limit */
+    double pause;   /* seconds between passes */
+    int passes;     /* 0: no limit */
+    bool until_change;
+    bool type_heat;
+} watch_call;
+int watch_rom(const watch_call *call, rom_bench *bench, const char *on);
+
+/* A catalogue's images that are as long as the chip, and what they are called; the arrays end with
+ * `count`. Free with rom_others_free. */
+typedef struct rom_others {
+    rmg_words *words;
+    char **names;
+    size_t count;
+} rom_others;
+bool rom_others_load(const char *catalogue_file, const rmg_rom *rom, rom_others *others);
+void rom_others_free(rom_others *others);
+
+#endif

@@ -1,0 +1,209 @@
+/* dump --watch: a chip read again and again while its temperature moves. */
+#include <poll.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "rom.h"
+
+typedef struct watching {
+    rom_bench *bench;
+    rmg_rom_watch watch;
+    const watch_call *call;
+} watching;
+
+static bool go_on(void *context, double share)
+{
+    const watching *w = context;
+    gchar *what = g_strdup_printf("pass %zu", w->watch.count + 1u);
+    const bool on = progress_share(what, share);
+
+    g_free(what);
+    return on;
+}
+
+static double seconds(void *context)
+{
+    const watching *w = context;
+
+    return rom_seconds(w->bench);
+}
+
+/* A temperature typed in since the last pass; a line that is none is told of and left alone. */
+static void read_typed(watching *w)
+{
+    struct pollfd in = {STDIN_FILENO, POLLIN, 0};
+    char line[64];
+
+    while (w->call->type_heat && poll(&in, 1, 0) > 0 && (in.revents & POLLIN)) {
+        char *end;
+        size_t used = 0;
+        double value;
+        ssize_t got = 0;
+
+        while (used < sizeof line - 1 && (got = read(STDIN_FILENO, &line[used], 1)) == 1 &&
+               line[used] != '\n')
+            used++;
+        line[used] = 0;
+        if (got <= 0 && !used)
+            return;
+        value = g_ascii_strtod(g_strstrip(line), &end);
+        if (end == line || *end || value < -55 || value > 150)
+            fprintf(stderr, "\"%s\": expected a temperature in degrees Celsius, like 38\n", line);
+        else
+            w->watch.typed_millic = (int32_t)(value * 1000);
+        if (!isatty(STDIN_FILENO))
+            return; /* from a file or pipe: a line a pass */
+    }
+}
+
+static void pause_between(watching *w)
+{
+    const rmg_target *t = &w->bench->target.target;
+    double left = w->call->pause;
+
+    while (left > 0 && progress_share("waiting for the next pass", 0)) {
+        const double part = MIN(left, 1.0);
+
+        if (!t->bus->wait || t->bus->wait(t->context, (uint32_t)(part * 1e6)) != RMG_OK)
+            g_usleep((gulong)(part * 1e6));
+        left -= part;
+    }
+}
+
+static void print_pass(const watching *w, size_t number)
+{
+    const rmg_rom_pass *p = &w->watch.passes[number];
+
+    fprintf(w->call->to, "  pass %-5zu %8.1f s  ", number + 1u, p->seconds);
+    if (p->heat_millic == RMG_HEAT_UNKNOWN)
+        fprintf(w->call->to, "   ?    ");
+    else
+        fprintf(w->call->to, "%5.1f C%s ", p->heat_millic / 1000.0, p->heat_typed ? "*" : " ");
+    fprintf(w->call->to, " CRC-32 %08x", p->crc32);
+    if (p->words)
+        fprintf(w->call->to,
+                "  %" G_GUINT64_FORMAT " word%s from pass 1: %" G_GUINT64_FORMAT
+                " to 1, %" G_GUINT64_FORMAT " to 0",
+                p->words, p->words == 1 ? " differs" : "s differ", p->to_one, p->to_zero);
+    fputc('\n', w->call->to);
+    fflush(w->call->to);
+}
+
+/* Every pass that says something new: the first, changes of the checksum, and the last. */
+static bool worth_printing(const watching *w, size_t n)
+{
+    return n == 0 || w->watch.passes[n].crc32 != w->watch.passes[n - 1].crc32 ||
+           w->watch.passes[n].heat_typed != w->watch.passes[n - 1].heat_typed ||
+           (w->watch.passes[n].heat_typed &&
+            w->watch.passes[n].heat_millic != w->watch.passes[n - 1].heat_millic);
+}
+
+static rmg_status watch_passes(watching *w)
+{
+    const rmg_target *t = &w->bench->target.target;
+    rmg_status status = RMG_OK;
+    size_t quiet = 0;
+
+    for (size_t n = 0;; n++) {
+        read_typed(w);
+        status = rmg_rom_watch_run(&w->watch, t, seconds, go_on, w);
+        if (status != RMG_OK)
+            break;
+        if (worth_printing(w, n)) {
+            if (quiet)
+                fprintf(w->call->to, "  ... %zu passes alike\n", quiet);
+            print_pass(w, n);
+            quiet = 0;
+        } else {
+            quiet++;
+        }
+        if ((w->call->until_change && w->watch.first_change) ||
+            (w->call->passes && n + 1u >= (size_t)w->call->passes) ||
+            (w->call->seconds > 0 && w->watch.passes[n].seconds >= w->call->seconds) ||
+            n + 1u >= RMG_WATCH_MOST)
+            break;
+        pause_between(w);
+    }
+    if (quiet) {
+        fprintf(w->call->to, "  ... %zu passes alike, the last:\n", quiet);
+        print_pass(w, w->watch.count - 1u);
+    }
+    return status;
+}
+
+static void print_moved(const watching *w)
+{
+    const rmg_rom_watch *watch = &w->watch;
+    const rmg_rom_pass *p = &watch->passes[watch->first_change - 1u];
+    GString *text = g_string_new(NULL);
+    char name[64];
+
+    g_string_append_printf(text, "It first differed in pass %u, after %.1f s", watch->first_change,
+                           p->seconds);
+    if (p->heat_millic != RMG_HEAT_UNKNOWN)
+        g_string_append_printf(text, ", at %.1f C (%s)", p->heat_millic / 1000.0,
+                               p->heat_typed ? "typed in" : "told by the port");
+    g_string_append_printf(text, ". %" G_GUINT64_FORMAT " bit%s moved in all.", watch->moved_in_all,
+                           watch->moved_in_all == 1 ? "" : "s");
+    print_wrapped(w->call->to, "\n", 2, text->str);
+    g_string_set_size(text, 0);
+    for (uint8_t bit = 0; bit < watch->reading.rom.bits; bit++)
+        if (watch->by_bit[bit])
+            g_string_append_printf(text, "%s%s: %" G_GUINT64_FORMAT, text->len ? ", " : "",
+                                   rmg_rom_bit_text(&watch->reading.rom, bit, name, sizeof name),
+                                   watch->by_bit[bit]);
+    print_wrapped(w->call->to, "  by data bit  ", 15, text->str);
+    for (size_t i = 0; i < watch->moved_count && i < 8; i++)
+        fprintf(w->call->to, "  %s D%u: %s in pass %u\n",
+                rmg_rom_address_text(&watch->reading.rom, watch->moved[i].word, name, sizeof name),
+                watch->reading.rom.bus_bit[watch->moved[i].bit],
+                watch->moved[i].now ? "0 to 1" : "1 to 0", watch->moved[i].pass);
+    g_string_free(text, TRUE);
+}
+
+static int write_json(const watching *w, const char *on, bool complete)
+{
+    const rmg_suspects none = {0};
+    const rmg_rom_result result = {.board = w->bench->board,
+                                   .target = on,
+                                   .action = "watch",
+                                   .complete = complete,
+                                   .rom = &w->bench->rom,
+                                   .watch = &w->watch,
+                                   .suspects = &none};
+    char *text = rmg_rom_json(&result);
+    const bool written = write_result(w->call->json, text);
+
+    rmg_text_free(text);
+    return written ? EXIT_PASS : EXIT_CALL;
+}
+
+int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
+{
+    watching w = {.bench = bench, .call = call};
+    rmg_status status = rmg_rom_watch_begin(&w.watch, &bench->rom, &bench->target.target);
+    char name[160];
+    int result = EXIT_PASS;
+
+    if (status == RMG_OK) {
+        fprintf(call->to, "%s of %s, watched%s\n", rmg_rom_name(&bench->rom, name, sizeof name),
+                bench->board->name, bench->rom.bare ? ", bare in an adapter" : "");
+        progress_start();
+        status = watch_passes(&w);
+        progress_end();
+    }
+    if (w.watch.first_change)
+        print_moved(&w);
+    else if (w.watch.count > 1)
+        fprintf(call->to, "\nNothing moved in %zu passes.\n", w.watch.count);
+    if (status != RMG_OK)
+        fprintf(call->to, "NOT COMPLETE: %s.\n", rmg_status_text(status));
+    if (call->json && w.watch.count)
+        result = write_json(&w, on, status == RMG_OK);
+    if (result == EXIT_PASS)
+        result = status != RMG_OK       ? EXIT_INCOMPLETE
+                 : w.watch.first_change ? EXIT_FAULTS
+                                        : EXIT_PASS;
+    rmg_rom_watch_end(&w.watch);
+    return result;
+}

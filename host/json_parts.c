@@ -1,0 +1,53 @@
+/* What several results in JSON have in common: numbers, checksums, suspects. */
+#include "json_parts.h"
+
+#include <glib.h>
+#include <stdlib.h>
+
+json_t *rmg_json_number(uint64_t value)
+{
+    return json_integer((json_int_t)MIN(value, (uint64_t)INT64_MAX));
+}
+
+json_t *rmg_json_checksums(const rmg_checksums *sums)
+{
+    char crc[12], sum16[12], sum32[12];
+
+    g_snprintf(sum16, sizeof sum16, "0x%04X", sums->sum16);
+    g_snprintf(sum32, sizeof sum32, "0x%08X", sums->sum32);
+    g_snprintf(crc, sizeof crc, "%08x", sums->crc32);
+    return json_pack("{s:s, s:s, s:s, s:s, s:s, s:s}", "sum16", sum16, "sum32", sum32, "crc32", crc,
+                     "md5", sums->md5, "sha1", sums->sha1, "sha256", sums->sha256);
+}
+
+static json_t *texts(char **list)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; list[i]; i++)
+        json_array_append_new(array, json_string(list[i]));
+    return array;
+}
+
+json_t *rmg_suspect_json(const rmg_suspect *s)
+{
+    json_t *rivals = json_array();
+
+    for (size_t i = 0; i < s->rival_count; i++)
+        json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
+                                                s->rivals[i].share));
+    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o}", "site", s->site, "kind",
+                     s->kind, "advice", s->headline, "settle", s->settle, "confidence",
+                     s->confidence, "explained", s->explained, "because", texts(s->because), "next",
+                     texts(s->next), "rivals", rivals);
+}
+
+char *rmg_json_text(json_t *root)
+{
+    char *dumped = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
+    char *text = g_strconcat(dumped, "\n", NULL);
+
+    free(dumped);
+    json_decref(root);
+    return text;
+}

@@ -1,0 +1,110 @@
+/* An unfinished reading as a file: JSON, its counts compressed. */
+#include <glib.h>
+#include <jansson.h>
+#include <string.h>
+#include <zlib.h>
+
+#include "packed.h"
+#include "rimeglass/reading.h"
+#include "rimeglass/result.h"
+
+#define FORM 1
+
+static const char *rom_word(const rmg_rom *rom)
+{
+    return rom->region ? rom->region->name : rom->board->sockets[rom->bare ? 0 : rom->socket].name;
+}
+
+rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, char **message)
+{
+    const rmg_rom *rom = &reading->rom;
+    const size_t bytes = (size_t)rom->words * rom->bits * sizeof *reading->ones;
+    json_t *root = json_pack(
+        "{s:i, s:s, s:s, s:b, s:i, s:i, s:I, s:I, s:I, s:o, s:o}", "rimeglass_reading", FORM,
+        "board_sha256", rom->board->hash, "rom", rom_word(rom), "bare", rom->bare, "wanted",
+        (int)reading->wanted, "done", (int)reading->done, "position", (json_int_t)reading->position,
+        "driven_low", (json_int_t)reading->low, "driven_high", (json_int_t)reading->high, "ones",
+        rmg_packed_json(reading->ones, bytes), "same", rmg_packed_json(reading->same, bytes));
+    char *text = json_dumps(root, JSON_INDENT(2));
+    const rmg_status status = rmg_file_write(file, text, strlen(text), message);
+
+    free(text);
+    json_decref(root);
+    return status;
+}
+
+static rmg_status refuse(const char *file, const char *what, char **message)
+{
+    *message = g_strdup_printf("%s: %s", file, what);
+    return RMG_ERR_CONTENT;
+}
+
+static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
+                       const rmg_target *target, rmg_reading *reading, char **message)
+{
+    const size_t bytes = (size_t)rom->words * rom->bits * sizeof *reading->ones;
+    const char *hash, *name;
+    const json_t *ones, *same;
+    json_int_t position, low, high;
+    int form, bare, wanted, done;
+    rmg_status status;
+
+    if (json_unpack((json_t *)root, "{s:i, s:s, s:s, s:b, s:i, s:i, s:I, s:I, s:I, s:o, s:o}",
+                    "rimeglass_reading", &form, "board_sha256", &hash, "rom", &name, "bare", &bare,
+                    "wanted", &wanted, "done", &done, "position", &position, "driven_low", &low,
+                    "driven_high", &high, "ones", &ones, "same", &same) != 0)
+        return refuse(file, "not an unfinished reading: keys are missing or of the wrong kind",
+                      message);
+    if (form != FORM)
+        return refuse(file, "written by another version of the tool", message);
+    if (strcmp(hash, rom->board->hash) != 0)
+        return refuse(file, "made with another board file, or the board file was changed since",
+                      message);
+    if (strcmp(name, rom_word(rom)) != 0 || (bare != 0) != rom->bare)
+        return refuse(file, "the unfinished reading is of another chip or region", message);
+    if (wanted < 1 || wanted > (int)RMG_READINGS_MOST || done < 0 || done > wanted ||
+        position < 0 || (uint64_t)position > rom->words)
+        return refuse(file, "the unfinished reading's numbers make no sense", message);
+    status = rmg_reading_begin(reading, rom, (uint32_t)wanted, target);
+    if (status != RMG_OK)
+        return refuse(file, rmg_status_text(status), message);
+    reading->done = (uint32_t)done;
+    reading->position = (uint64_t)position;
+    reading->low = (rmg_word)low;
+    reading->high = (rmg_word)high;
+    if (!rmg_packed_read(ones, reading->ones, bytes) ||
+        !rmg_packed_read(same, reading->same, bytes)) {
+        rmg_reading_end(reading);
+        return refuse(file, "the unfinished reading's counts cannot be unpacked", message);
+    }
+    return RMG_OK;
+}
+
+rmg_status rmg_reading_load(const char *file, const rmg_rom *rom, const rmg_target *target,
+                            rmg_reading *reading, char **message)
+{
+    json_error_t error;
+    GError *cause = NULL;
+    gchar *text;
+    gsize size;
+    json_t *root;
+    rmg_status status;
+
+    memset(reading, 0, sizeof *reading);
+    *message = NULL;
+    if (!g_file_get_contents(file, &text, &size, &cause)) {
+        *message = g_strdup_printf("%s cannot be read: %s", file, cause->message);
+        g_error_free(cause);
+        return RMG_ERR_FILE;
+    }
+    root = json_loadb(text, size, JSON_REJECT_DUPLICATES, &error);
+    if (root) {
+        status = take(root, file, rom, target, reading, message);
+    } else {
+        *message = g_strdup_printf("%s:%d: %s", file, error.line, error.text);
+        status = RMG_ERR_CONTENT;
+    }
+    json_decref(root);
+    g_free(text);
+    return status;
+}

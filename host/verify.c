@@ -1,0 +1,111 @@
+/* Readings against a good image, once or at steps of supply or clock. */
+#include "rimeglass/verify.h"
+
+#include <glib.h>
+#include <string.h>
+
+rmg_status rmg_verify_judge(rmg_verify *v, const void *good, const rmg_words *others,
+                            size_t other_count)
+{
+    const rmg_rom *rom = &v->reading.rom;
+    const rmg_words image = rmg_rom_words(rom, v->image), wanted = rmg_rom_words(rom, good);
+    const rmg_words unsteady = rmg_rom_words(rom, v->unsteady);
+    rmg_compare_hints hints = {.unsteady = &unsteady, .others = others, .other_count = other_count};
+
+    rmg_reading_judge(&v->reading, &v->quality);
+    rmg_reading_image(&v->reading, v->image);
+    rmg_reading_unsteady(&v->reading, v->unsteady);
+    if (!good || v->quality.state == RMG_READ_NONE)
+        return RMG_OK;
+    hints.follows = v->quality.follows;
+    v->compared = true;
+    return rmg_compare(&wanted, &image, &hints, &v->comparison);
+}
+
+rmg_status rmg_verify_run(rmg_verify *v, const rmg_rom *rom, const rmg_target *target,
+                          uint32_t readings, const void *good, const rmg_words *others,
+                          size_t other_count, bool (*go_on)(void *context, double share),
+                          void *context)
+{
+    rmg_status status, judged;
+
+    memset(v, 0, sizeof *v);
+    status = rmg_reading_begin(&v->reading, rom, readings, target);
+    if (status != RMG_OK)
+        return status;
+    v->image = g_try_malloc0((gsize)rmg_rom_bytes(rom));
+    v->unsteady = g_try_malloc0((gsize)rmg_rom_bytes(rom));
+    if (!v->image || !v->unsteady)
+        return RMG_ERR_ROOM;
+    v->reading.expected = good;
+    status = rmg_reading_run(&v->reading, target, go_on, context);
+    judged = rmg_verify_judge(v, good, others, other_count);
+    return status == RMG_OK ? judged : status;
+}
+
+void rmg_verify_end(rmg_verify *v)
+{
+    rmg_reading_end(&v->reading);
+    g_free(v->image);
+    g_free(v->unsteady);
+    memset(v, 0, sizeof *v);
+}
+
+bool rmg_verify_good(const rmg_verify *v)
+{
+    return v->quality.state == RMG_READ_STEADY && !v->quality.follows &&
+           !v->comparison.wrong_bits && !v->reading.first_wrong;
+}
+
+static rmg_status one_step(const rmg_rom *rom, const rmg_target *target, uint32_t readings,
+                           uint8_t **good, rmg_verify_step *step,
+                           bool (*go_on)(void *context, double share), void *context)
+{
+    rmg_verify v;
+    const rmg_status status =
+        rmg_verify_run(&v, rom, target, readings, *good, NULL, 0, go_on, context);
+
+    if (status == RMG_OK) {
+        step->wrong_bits = v.comparison.wrong_bits;
+        step->unsteady_bits = v.quality.unsteady_bits;
+        step->first_wrong = v.reading.first_wrong;
+        if (!*good) {
+            *good = v.image;
+            v.image = NULL;
+        }
+    }
+    rmg_verify_end(&v);
+    return status;
+}
+
+rmg_status rmg_verify_series(const rmg_rom *rom, const rmg_target *target, uint32_t readings,
+                             const void *good, rmg_condition which, int32_t low, int32_t high,
+                             int32_t step, rmg_verify_step *steps, size_t most, size_t *count,
+                             bool (*go_on)(void *context, double share), void *context)
+{
+    uint8_t *against = (uint8_t *)(uintptr_t)good;
+    rmg_status status = RMG_OK;
+    int32_t before;
+
+    *count = 0;
+    if (low > high || step <= 0 || (size_t)((high - low) / step) + 1u > most)
+        return RMG_ERR_ARGUMENT;
+    if (!target->bus->get_condition || !target->bus->set_condition ||
+        target->bus->get_condition(target->context, which, &before) != RMG_OK)
+        return RMG_ERR_PORT_CANNOT;
+    for (int64_t value = low; value <= high && status == RMG_OK; value += step) {
+        rmg_verify_step *s = &steps[*count];
+
+        *s = (rmg_verify_step){.value = (int32_t)value};
+        s->set = target->bus->set_condition(target->context, which, s->value) == RMG_OK;
+        if (s->set)
+            status = one_step(rom, target, readings, &against, s, go_on, context);
+        if (status == RMG_OK)
+            ++*count;
+    }
+    if (target->bus->set_condition(target->context, which, before) != RMG_OK && status == RMG_OK)
+        status = RMG_ERR_PORT;
+    if (against != good)
+        g_free(against);
+    return status;
+}

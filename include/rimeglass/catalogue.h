@@ -1,0 +1,105 @@
+/* The catalogue: which images a workshop knows. A YAML file of its own; docs/identify.md describes
+ * it. And what an image is, by it. */
+#ifndef RIMEGLASS_CATALOGUE_H
+#define RIMEGLASS_CATALOGUE_H
+
+#include "board.h"
+#include "checksum.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* Which checksums an entry tells. */
+enum {
+    RMG_SUM_16 = 1, /* the two byte sums come lowest: weak on their own */
+    RMG_SUM_32 = 2,
+    RMG_SUM_CRC32 = 4,
+    RMG_SUM_MD5 = 8,
+    RMG_SUM_SHA1 = 16,
+    RMG_SUM_SHA256 = 32
+};
+
+typedef struct rmg_known {
+    char *name;
+    char *board; /* "" where not told; so the next three */
+    char *version;
+    char *socket;
+    char *image;   /* file, from where the tool runs */
+    uint64_t size; /* bytes */
+    rmg_checksums sums;
+    unsigned told; /* which of them */
+    unsigned file_line;
+} rmg_known;
+
+typedef struct rmg_catalogue {
+    char *file;
+    rmg_known *list; /* [count] */
+    size_t count;
+} rmg_catalogue;
+
+/* Reads a catalogue. RMG_ERR_FILE, RMG_ERR_CONTENT: every mistake is in *mistakes and *catalogue is
+ * empty. Free with rmg_catalogue_free. */
+rmg_status rmg_catalogue_load(const char *file, rmg_catalogue *catalogue, rmg_mistakes *mistakes);
+void rmg_catalogue_free(rmg_catalogue *catalogue);
+
+/* Appends an entry for bytes[size], kept at file `image` ("" if it is not kept), to a catalogue
+ * file, which is made if it does not exist. What stands in it stays as it is. RMG_ERR_CONTENT: the
+ * same bytes stand there already, or the file has mistakes; RMG_ERR_FILE. In both cases *message,
+ * to be freed with rmg_text_free, says more and the file is unchanged. */
+rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const void *bytes,
+                             size_t size, char **message);
+
+/* A form in which an image may be known: as it is, a part of it, or what is left of it without
+ * repeats or padding. */
+typedef enum rmg_image_part {
+    RMG_PART_WHOLE,
+    RMG_PART_LOWER_HALF,
+    RMG_PART_UPPER_HALF,
+    RMG_PART_ONCE,     /* without its repeats */
+    RMG_PART_UNPADDED, /* without bytes of the same value at its end, down to a power of two */
+    RMG_PART_EVEN,     /* bytes 0, 2, 4 ... */
+    RMG_PART_ODD
+} rmg_image_part;
+
+typedef struct rmg_form {
+    rmg_image_part part;
+    uint8_t *bytes; /* [size] */
+    size_t size;
+    rmg_checksums sums;
+} rmg_form;
+
+/* An entry that a form equals; or, where `bits_away`, one whose image is so near. */
+typedef struct rmg_match {
+    size_t form, entry;
+    bool sums_only;     /* the entry tells nothing stronger than a byte sum */
+    uint64_t bits_away; /* 0: it is equal */
+    uint64_t to_one;    /* of these, 1 here and 0 there */
+    uint64_t first[8];  /* the first bits that differ: byte * 8 + bit */
+} rmg_match;
+
+typedef struct rmg_identity {
+    rmg_form *forms; /* [form_count]; forms that are another one again are left out */
+    size_t form_count;
+    rmg_match *matches; /* [match_count], equal ones first, then the nearest first */
+    size_t match_count;
+    size_t unreadable; /* entries of the right size whose image file could not be read */
+} rmg_identity;
+
+/* What bytes[size] are, by a catalogue (NULL: only the forms with their checksums). Free with
+ * rmg_identity_free. */
+void rmg_identify(const void *bytes, size_t size, const rmg_catalogue *catalogue,
+                  rmg_identity *identity);
+void rmg_identity_free(rmg_identity *identity);
+
+/* "whole", "lower half" ... */
+const char *rmg_image_part_name(rmg_image_part part);
+
+/* The result as JSON, to be freed with rmg_text_free; its form: docs/identify.schema.json. */
+char *rmg_identity_json(const rmg_identity *identity, const rmg_catalogue *catalogue,
+                        const char *what);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
