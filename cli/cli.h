@@ -40,6 +40,10 @@ int command_image(GPtrArray *args);
 bool options_parse(const char *name, const char *usage, const char *description,
                    const GOptionEntry *entries, GPtrArray *args, int *status);
 
+/* The same where options call back: they are handed `data`. */
+bool options_parse_with(const char *name, const char *usage, const char *description,
+                        const GOptionEntry *entries, gpointer data, GPtrArray *args, int *status);
+
 /* "rimeglass NAME: ..." on stderr, with a hint at --help; returns EXIT_CALL. */
 int wrong_call(const char *name, const char *format, ...) G_GNUC_PRINTF(2, 3);
 

@@ -4,6 +4,7 @@
 
 #include "rimeglass/result.h"
 #include "rom.h"
+#include "view.h"
 
 static const char description[] =
     "Reads a chip by its socket, or a region by its name, several times: each time in another\n"
@@ -26,6 +27,7 @@ typedef struct dump_call {
     gint readings, passes;
     gboolean bare, majority, resume, watch, until_change, type_heat;
     FILE *to; /* what people read */
+    view_call view;
 } dump_call;
 
 static void free_call(dump_call *call)
@@ -36,6 +38,7 @@ static void free_call(dump_call *call)
     g_free(call->json);
     g_free(call->every);
     g_free(call->time);
+    view_free(&call->view);
 }
 
 static bool go_on(void *context, double share)
@@ -130,6 +133,18 @@ static int write_json(const dump_call *call, const rom_bench *b, const rmg_verif
     return written ? EXIT_PASS : EXIT_CALL;
 }
 
+/* As glyphs or a map, with what was not steady. */
+static bool show(const dump_call *call, const rom_bench *b, const rmg_verify *v)
+{
+    char name[160];
+
+    return view_show("dump", &call->view,
+                     (rmg_rom_view){.bytes = v->image,
+                                    .unsteady = v->unsteady,
+                                    .size = (size_t)rmg_rom_bytes(&b->rom)},
+                     rmg_rom_name(&b->rom, name, sizeof name), call->to);
+}
+
 static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_image_form form)
 {
     const rmg_rom_case rc = {
@@ -151,6 +166,8 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
         print_sums(to, v->image, (size_t)rmg_rom_bytes(&b->rom));
     }
     print_rom_suspects(to, &suspects);
+    if (view_wanted(&call->view) && !show(call, b, v))
+        status = EXIT_CALL;
     if (call->write && (sure(v) || call->majority))
         status = write_image(call, b, v, form);
     else if (call->write)
@@ -158,8 +175,8 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
                     "what most readings say.\n");
     if (status == EXIT_PASS && call->json)
         status = write_json(call, b, v, &suspects);
-    if (status == EXIT_PASS)
-        status = suspects.count ? EXIT_FAULTS : EXIT_PASS;
+    if (status == EXIT_PASS && suspects.count)
+        status = EXIT_FAULTS;
     rmg_suspects_free(&suspects);
     return status;
 }
@@ -193,7 +210,7 @@ static int dump(const dump_call *call, rom_bench *b, rmg_image_form form)
     return result;
 }
 
-static bool check_call(const dump_call *call, const GPtrArray *args, rmg_image_form *form)
+static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *form)
 {
     if (args->len != 2) {
         wrong_call("dump", "expected a board file and a socket or region, found %u word%s",
@@ -220,7 +237,8 @@ static bool check_call(const dump_call *call, const GPtrArray *args, rmg_image_f
                    RMG_WATCH_MOST);
         return false;
     }
-    return readings_ok("dump", call->readings) && image_form("dump", call->as, call->write, form);
+    return readings_ok("dump", call->readings) && view_ok("dump", &call->view) &&
+           image_form("dump", call->as, call->write, form);
 }
 
 static bool times(const dump_call *call, watch_call *watch)
@@ -229,6 +247,7 @@ static bool times(const dump_call *call, watch_call *watch)
                           .json = call->json,
                           .passes = call->passes,
                           .until_change = call->until_change,
+                          .view = &call->view,
                           .type_heat = call->type_heat};
     return (!call->time || read_time("dump", "for", call->time, &watch->seconds)) &&
            (!call->every || read_time("dump", "every", call->every, &watch->pause));
@@ -255,6 +274,7 @@ int command_dump(GPtrArray *args)
         {"every", 0, 0, G_OPTION_ARG_STRING, &call.every, "wait so long between passes", "TIME"},
         {"type-heat", 0, 0, G_OPTION_ARG_NONE, &call.type_heat,
          "temperatures in degrees Celsius are typed in while it runs, one a line", NULL},
+        VIEW_OPTIONS(call.view),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };

@@ -1,152 +1,226 @@
-/* rimeglass image: what an image file holds, and the same in another form. */
+/* rimeglass image: what an image file holds, and the image for a replacement chip. */
 #include <string.h>
 
-#include "cli.h"
+#include "image_call.h"
 #include "rimeglass/checksum.h"
-#include "rimeglass/image.h"
-#include "rimeglass/result.h"
+#include "rimeglass/compare.h"
+#include "rom.h"
+#include "view.h"
 
 static const char description[] =
-    "Shows what an image file holds: raw bytes, Intel HEX or Motorola S-records, told apart by "
-    "the\n"
-    "file's first bytes. With --write it writes the image in the form that --as names; gaps stay "
-    "gaps,\n"
-    "but in raw bytes they are filled.\n\n"
+    "Shows what an image file holds: raw bytes, Intel HEX or Motorola S-records, told apart by\n"
+    "their first bytes (or by --from), and carries out steps in the order in which they are\n"
+    "written. Each --write writes the image as it is then: as its name ends (.hex, .s19, .s28,\n"
+    ".s37; else raw bytes), or as --as says. Gaps stay gaps until a step needs all bytes, then "
+    "they\n"
+    "are filled with --fill. A file that is named twice must not be a pipe.\n\n"
     "Examples\n"
     "  rimeglass image demo/images/gauge.hex\n"
-    "  rimeglass image demo/images/gauge.hex --as raw --fill 0xFF --write build/gauge.bin";
+    "  rimeglass image demo/images/halvorn64-system-2.1.bin --repeat 64K --write build/u5.bin\n"
+    "  rimeglass image demo/images/halvorn64-system-2.0.bin\n"
+    "      --join demo/images/halvorn64-system-2.1.bin,demo/images/halvorn64-system-2.2.bin\n"
+    "      --write build/three.bin\n"
+    "  rimeglass image demo/images/halvorn64-characters-1.bin --glyphs 8x8\n"
+    "      --against demo/images/halvorn64-characters-2.bin";
 
-static const struct {
-    const char *word, *text;
-} forms[] = {{"raw", "raw bytes"}, {"intel", "Intel HEX"}, {"motorola", "Motorola S-records"}};
-
-typedef struct image_call {
-    gchar *as, *write, *fill;
-} image_call;
-
-static bool choose_form(const image_call *call, rmg_image_form *form, uint8_t *fill)
+static void print_pieces(FILE *to, const char *file, const rmg_image *image)
 {
-    uint64_t value = 0xFF;
-
-    if (!call->as != !call->write) {
-        wrong_call("image", "--write and --as go together: a file, and raw, intel or motorola");
-        return false;
-    }
-    if (call->fill && (!rmg_number_parse(call->fill, &value) || value > 0xFF)) {
-        wrong_call("image", "--fill %s: expected a byte from 0 to 0xFF", call->fill);
-        return false;
-    }
-    *fill = (uint8_t)value;
-    for (size_t i = 0; call->as && i < G_N_ELEMENTS(forms); i++)
-        if (strcmp(forms[i].word, call->as) == 0) {
-            *form = (rmg_image_form)i;
-            return true;
-        }
-    if (call->as)
-        wrong_call("image", "--as %s: expected raw, intel or motorola", call->as);
-    return !call->as;
-}
-
-static void print_image(const char *file, const rmg_image *image)
-{
-    printf("%s: %" G_GUINT64_FORMAT " bytes in %zu piece%s\n", file, rmg_image_bytes(image),
-           image->count, image->count == 1 ? "" : "s");
+    fprintf(to, "%s: %" G_GUINT64_FORMAT " bytes in %zu piece%s\n", file, rmg_image_bytes(image),
+            image->count, image->count == 1 ? "" : "s");
     for (size_t i = 0; i < image->count && i < 32; i++) {
         const rmg_piece *p = &image->pieces[i];
 
-        printf("  0x%08" G_GINT64_MODIFIER "X-0x%08" G_GINT64_MODIFIER "X  %zu bytes\n",
-               (guint64)p->address, (guint64)(p->address + p->size - 1), p->size);
+        fprintf(to, "  0x%08" G_GINT64_MODIFIER "X-0x%08" G_GINT64_MODIFIER "X  %zu bytes\n",
+                (guint64)p->address, (guint64)(p->address + p->size - 1), p->size);
     }
     if (image->count > 32)
-        printf("  ... and %zu more\n", image->count - 32);
+        fprintf(to, "  ... and %zu more\n", image->count - 32);
     if (image->has_start)
-        printf("  a program begins at 0x%" G_GINT64_MODIFIER "X\n", (guint64)image->start);
+        fprintf(to, "  a program begins at 0x%" G_GINT64_MODIFIER "X\n", (guint64)image->start);
 }
 
-/* Of the bytes as a chip would hold them: gaps filled. */
-static void print_checksums(const rmg_image *image, uint8_t fill)
+/* Of the bytes as a chip would hold them: gaps filled. And glyphs and maps of them. */
+static bool show(const image_call *call, const view_call *view, const char *file,
+                 const rmg_image *image)
 {
-    rmg_checksums sums;
     char *bytes, *message;
     size_t size;
+    bool ok = true;
 
-    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, &size, &message) != RMG_OK) {
-        printf("No checksums: %s\n", message);
+    if (rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &bytes, &size, &message) != RMG_OK) {
+        fprintf(call->to, "No checksums: %s\n", message);
         rmg_text_free(message);
-        return;
+        return !view_wanted(view);
     }
-    rmg_checksums_of(bytes, size, &sums);
-    rmg_text_free(bytes);
     if (image->count > 1)
-        printf("Checksums of %zu bytes, gaps filled with 0x%02X\n", size, fill);
+        fprintf(call->to, "Checksums of %zu bytes, gaps filled with 0x%02X\n", size, call->fill);
     else
-        printf("Checksums\n");
-    printf("  sum of bytes  0x%04X (16 bits), 0x%08X (32 bits)\n", sums.sum16, sums.sum32);
-    printf("  CRC-32        %08x\n  MD5           %s\n  SHA-1         %s\n  SHA-256       %s\n",
-           sums.crc32, sums.md5, sums.sha1, sums.sha256);
-}
-
-static int write_image(const image_call *call, const rmg_image *image, rmg_image_form form,
-                       uint8_t fill)
-{
-    char *bytes, *message;
-    size_t size;
-    int status = EXIT_PASS;
-
-    if (rmg_image_form_as(image, form, fill, &bytes, &size, &message) != RMG_OK ||
-        rmg_file_write(call->write, bytes, size, &message) != RMG_OK) {
-        status = wrong_call("image", "--write %s: %s", call->write, message);
-        rmg_text_free(message);
-    } else if (strcmp(call->write, "-") != 0) {
-        printf("Written: %s, %s, %zu bytes\n", call->write, forms[form].text, size);
-    }
+        fprintf(call->to, "Checksums\n");
+    print_sums(call->to, bytes, size);
+    if (view_wanted(view))
+        ok = view_show("image", view,
+                       (rmg_rom_view){.bytes = (const uint8_t *)bytes,
+                                      .size = size,
+                                      .address = image->pieces[0].address},
+                       file, call->to);
     rmg_text_free(bytes);
-    return status;
+    return ok;
 }
 
-static int run(const image_call *call, const char *file)
+/* Two files that are compared before anything else are first read side by side: alike, they need
+ * not be held in memory. */
+static bool same_files(const image_call *call, const char *file, int *status)
 {
-    rmg_image_form form = RMG_IMAGE_RAW;
-    rmg_image image;
-    uint8_t fill;
+    const image_step *first = &g_array_index(call->steps, image_step, 0);
+    uint64_t bytes;
     char *message;
-    int status = EXIT_PASS;
+    bool same;
 
-    if (!choose_form(call, &form, &fill))
-        return EXIT_CALL;
-    if (rmg_image_load(file, &image, &message) != RMG_OK) {
-        fprintf(stderr, "rimeglass image: %s\n", message);
+    if (call->steps->len != 1 || strcmp(first->name, "compare") != 0 ||
+        !g_file_test(file, G_FILE_TEST_IS_REGULAR) ||
+        !g_file_test(first->value, G_FILE_TEST_IS_REGULAR))
+        return false;
+    if (rmg_files_same(file, first->value, &same, &bytes, &message) != RMG_OK) {
+        *status = wrong_call("image", "%s", message);
         rmg_text_free(message);
-        return EXIT_CALL;
+        return true;
     }
-    if (!call->write || strcmp(call->write, "-") != 0) {
-        print_image(file, &image);
-        print_checksums(&image, fill);
-    }
-    if (call->write)
-        status = write_image(call, &image, form, fill);
-    rmg_image_free(&image);
-    return status;
+    if (!same || !bytes)
+        return false;
+    fprintf(call->to, "%s equals %s: %" G_GUINT64_FORMAT " bytes, the same files.\n", file,
+            first->value, bytes);
+    *status = EXIT_PASS;
+    return true;
 }
+
+static int run(const image_call *call, const view_call *view, const char *file)
+{
+    rmg_image image;
+    bool differs = false, ok = true;
+    int status;
+
+    if (!view_wanted(view) && same_files(call, file, &status))
+        return status;
+    if (!image_read(call, file, &image))
+        return EXIT_CALL;
+    print_pieces(call->to, file, &image);
+    for (guint i = 0; ok && i < call->steps->len; i++)
+        ok = image_do(call, &g_array_index(call->steps, image_step, i), &image, &differs);
+    if (ok && call->steps->len)
+        print_pieces(call->to, "After the steps", &image);
+    ok = ok && show(call, view, file, &image);
+    rmg_image_free(&image);
+    return !ok ? EXIT_CALL : differs ? EXIT_FAULTS : EXIT_PASS;
+}
+
+/* An option that is a step: noted in the order written. */
+static gboolean note_step(const gchar *name, const gchar *value, gpointer data, GError **error)
+{
+    image_call *call = data;
+    const image_step step = {g_strdup(name + strspn(name, "-")), g_strdup(value)};
+
+    (void)error;
+    g_array_append_val(call->steps, step);
+    return TRUE;
+}
+
+static void free_call(image_call *call)
+{
+    for (guint i = 0; i < call->steps->len; i++) {
+        g_free(g_array_index(call->steps, image_step, i).name);
+        g_free(g_array_index(call->steps, image_step, i).value);
+    }
+    g_array_free(call->steps, TRUE);
+    g_free(call->as);
+    g_free(call->from);
+    g_free(call->fill_text);
+}
+
+/* A pipe can be read once: it must not be named twice. */
+static bool read_once(const image_call *call, const char *file)
+{
+    if (g_file_test(file, G_FILE_TEST_IS_REGULAR))
+        return true;
+    for (guint i = 0; i < call->steps->len; i++) {
+        const image_step *step = &g_array_index(call->steps, image_step, i);
+
+        if (strcmp(step->name, "write") != 0 && strcmp(step->name, "split") != 0 &&
+            strcmp(step->value, file) == 0) {
+            wrong_call("image", "%s is no plain file: it can be read once, but --%s reads it again",
+                       file, step->name);
+            return false;
+        }
+    }
+    return true;
+}
+
+static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
+{
+    rmg_image_form form;
+    uint64_t value = 0xFF;
+
+    call->to = stdout;
+    for (guint i = 0; i < call->steps->len; i++) {
+        const image_step *step = &g_array_index(call->steps, image_step, i);
+
+        if (strcmp(step->name, "write") == 0 && strcmp(step->value, "-") == 0 && call->to == stdout)
+            call->to = report_begin(NULL, "-");
+    }
+    if (args->len != 1) {
+        wrong_call("image", "expected one image file, found %u", args->len);
+        return false;
+    }
+    if (call->fill_text && (!rmg_number_parse(call->fill_text, &value) || value > 0xFF)) {
+        wrong_call("image", "--fill %s: expected a byte from 0 to 0xFF", call->fill_text);
+        return false;
+    }
+    call->fill = (uint8_t)value;
+    call->file = args->pdata[0];
+    return image_form("image", call->as, NULL, &form) && read_once(call, args->pdata[0]) &&
+           view_ok("image", view);
+}
+
+#define STEP(name, text, value)                                                                    \
+    {                                                                                              \
+        name, 0, 0, G_OPTION_ARG_CALLBACK, (gpointer)(uintptr_t)note_step, text, value             \
+    }
 
 int command_image(GPtrArray *args)
 {
-    image_call call = {NULL, NULL, NULL};
+    image_call call = {.steps = g_array_new(FALSE, FALSE, sizeof(image_step))};
+    view_call view = {0};
     const GOptionEntry entries[] = {
-        {"as", 0, 0, G_OPTION_ARG_STRING, &call.as, "raw, intel or motorola", "FORM"},
-        {"fill", 0, 0, G_OPTION_ARG_STRING, &call.fill, "byte for gaps in raw bytes (0xFF)",
+        STEP("repeat", "over and over, until it has this size", "SIZE"),
+        STEP("pad", "filled up to this size", "SIZE"),
+        STEP("cut", "only these addresses", "FIRST-LAST"),
+        STEP("move", "the first byte at another address", "ADDRESS"),
+        STEP("join", "with others side by side in a larger chip; prints the jumpers", "FILE,..."),
+        STEP("split", "writes even and odd bytes, or four ways", "FILE,FILE[,FILE,FILE]"),
+        STEP("interleave", "byte by byte with one file more, or three", "FILE[,FILE,FILE]"),
+        STEP("swap", "neighbouring bytes, or 16-bit words, change places", "bytes|words"),
+        STEP("data-lines", "crossed: what the chip's D0, D1 ... are wired to", "D1,D0,D2-D7"),
+        STEP("address-lines", "crossed: what the chip's A0, A1 ... are wired to", "A0,A2,A1"),
+        STEP("invert-data", "inverts these bits of each byte", "MASK"),
+        STEP("invert-address", "inverts these address lines", "MASK"),
+        STEP("checksum", "puts one there, like sum16,0x0-0x3FFD,at=0x3FFE,low-first", "TEXT"),
+        STEP("compare", "says what differs from another image", "FILE"),
+        STEP("write", "writes it as it is then; - is stdout", "FILE"),
+        {"as", 0, 0, G_OPTION_ARG_STRING, &call.as, "form of what is written: raw, intel, motorola",
+         "FORM"},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &call.from, "form of what is read", "FORM"},
+        {"fill", 0, 0, G_OPTION_ARG_STRING, &call.fill_text, "byte for gaps and padding (0xFF)",
          "BYTE"},
-        {"write", 0, 0, G_OPTION_ARG_FILENAME, &call.write, "write it; - is stdout", "FILE"},
+        VIEW_OPTIONS(view),
         G_OPTION_ENTRY_NULL,
     };
     int status;
 
-    if (options_parse("image", "FILE", description, entries, args, &status))
-        status = args->len == 1
-                     ? run(&call, g_ptr_array_index(args, 0))
-                     : wrong_call("image", "expected one image file, found %u", args->len);
-    g_free(call.as);
-    g_free(call.fill);
-    g_free(call.write);
+    if (options_parse_with("image", "FILE", description, entries, &call, args, &status)) {
+        status = check_call(&call, &view, args) ? run(&call, &view, g_ptr_array_index(args, 0))
+                                                : EXIT_CALL;
+        report_end(call.to);
+    }
+    view_free(&view);
+    free_call(&call);
     return status;
 }

@@ -42,6 +42,13 @@ static void unknown_option(const char *name, const GOptionEntry *entries, const 
 bool options_parse(const char *name, const char *usage, const char *description,
                    const GOptionEntry *entries, GPtrArray *args, int *status)
 {
+    return options_parse_with(name, usage, description, entries, NULL, args, status);
+}
+
+bool options_parse_with(const char *name, const char *usage, const char *description,
+                        const GOptionEntry *entries, gpointer data, GPtrArray *args, int *status)
+{
+    GOptionGroup *group = g_option_group_new("main", "", "", data, NULL);
     GOptionContext *context = g_option_context_new(usage);
     gchar *program = g_strdup_printf("rimeglass %s", name);
     GError *error = NULL;
@@ -56,7 +63,8 @@ bool options_parse(const char *name, const char *usage, const char *description,
     g_set_prgname(program);
     g_option_context_set_help_enabled(context, FALSE);
     g_option_context_set_description(context, description);
-    g_option_context_add_main_entries(context, entries, NULL);
+    g_option_group_add_entries(group, entries);
+    g_option_context_set_main_group(context, group);
     *status = EXIT_PASS;
     if (help) {
         gchar *text = g_option_context_get_help(context, TRUE, NULL);

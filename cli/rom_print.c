@@ -206,7 +206,8 @@ static void append_proved(GString *text, const rmg_rom *rom, uint64_t mask, bool
             if (data)
                 g_snprintf(name, sizeof name, "D%u", rom->bus_bit[n]);
             else
-                rmg_board_line_text(rom->board, rom->bus_line[n], name, sizeof name);
+                g_snprintf(name, sizeof name, "A%u",
+                           rom->bus_line[n] + (rom->board ? rom->board->byte_shift : 0u));
             g_string_append_printf(text, "%s%s", n == k ? " " : "-", name);
             if (n == end)
                 break;
@@ -252,9 +253,10 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
                 rmg_rom_address_text(rom, v->reading.first_wrong_word, text, sizeof text));
     }
     fprintf(to,
-            "\nDifferent, as most readings have it: %" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-            " words (%.3g %%), %" G_GUINT64_FORMAT " bits\n",
-            c->wrong_words, c->words, 100.0 * (double)c->wrong_words / (double)c->words,
+            "\nDifferent%s: %" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT " %s (%.3g %%), %" //
+            G_GUINT64_FORMAT " bits\n",
+            rom->board ? ", as most readings have it" : "", c->wrong_words, c->words,
+            rom->bytes == 1 ? "bytes" : "words", 100.0 * (double)c->wrong_words / (double)c->words,
             c->wrong_bits);
     if (c->wrong_bits)
         print_counts(to, rom, c);
@@ -273,7 +275,8 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
                 "  left over       %" G_GUINT64_FORMAT " bits: %" G_GUINT64_FORMAT
                 " read 1 for 0, %" G_GUINT64_FORMAT " read 0 for 1\n",
                 c->left, c->left_to_one, c->left_to_zero);
-    print_proved(to, rom, c);
+    if (rom->board)
+        print_proved(to, rom, c);
     if (c->first_count)
         print_first_words(to, rom, c);
 }

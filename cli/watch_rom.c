@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include "rom.h"
+#include "view.h"
 
 typedef struct watching {
     rom_bench *bench;
@@ -111,7 +112,7 @@ static rmg_status watch_passes(watching *w)
             break;
         if (worth_printing(w, n)) {
             if (quiet)
-                fprintf(w->call->to, "  ... %zu passes alike\n", quiet);
+                fprintf(w->call->to, "  ... %zu pass%s alike\n", quiet, quiet == 1 ? "" : "es");
             print_pass(w, n);
             quiet = 0;
         } else {
@@ -125,7 +126,7 @@ static rmg_status watch_passes(watching *w)
         pause_between(w);
     }
     if (quiet) {
-        fprintf(w->call->to, "  ... %zu passes alike, the last:\n", quiet);
+        fprintf(w->call->to, "  ... %zu pass%s alike, the last:\n", quiet, quiet == 1 ? "" : "es");
         print_pass(w, w->watch.count - 1u);
     }
     return status;
@@ -159,6 +160,25 @@ static void print_moved(const watching *w)
                 watch->reading.rom.bus_bit[watch->moved[i].bit],
                 watch->moved[i].now ? "0 to 1" : "1 to 0", watch->moved[i].pass);
     g_string_free(text, TRUE);
+}
+
+/* Pass 1, with every bit that moved since marked. */
+static bool show(const watching *w)
+{
+    const rmg_rom *rom = &w->bench->rom;
+    uint8_t *moved = g_malloc0((gsize)rmg_rom_bytes(rom));
+    char name[160];
+    bool ok;
+
+    for (uint64_t i = 0; i < rom->words; i++)
+        rmg_rom_put(rom, moved, i, w->watch.moved_bits[i]);
+    ok = view_show("dump", w->call->view,
+                   (rmg_rom_view){.bytes = w->watch.first_image,
+                                  .unsteady = moved,
+                                  .size = (size_t)rmg_rom_bytes(rom)},
+                   rmg_rom_name(rom, name, sizeof name), w->call->to);
+    g_free(moved);
+    return ok;
 }
 
 static int write_json(const watching *w, const char *on, bool complete)
@@ -198,7 +218,9 @@ int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
         fprintf(call->to, "\nNothing moved in %zu passes.\n", w.watch.count);
     if (status != RMG_OK)
         fprintf(call->to, "NOT COMPLETE: %s.\n", rmg_status_text(status));
-    if (call->json && w.watch.count)
+    if (w.watch.count && view_wanted(call->view) && !show(&w))
+        result = EXIT_CALL;
+    if (result == EXIT_PASS && call->json && w.watch.count)
         result = write_json(&w, on, status == RMG_OK);
     if (result == EXIT_PASS)
         result = status != RMG_OK       ? EXIT_INCOMPLETE

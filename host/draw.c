@@ -1,16 +1,14 @@
 /* The board as a picture. The same drawing code makes PNG and SVG; what fails is told by form and
  * label, colour only helps. */
-#include <cairo-svg.h>
-#include <cairo.h>
 #include <glib.h>
 #include <math.h>
 #include <string.h>
 
+#include "pen.h"
 #include "rimeglass/draw.h"
-#include "rimeglass/result.h"
 
-#define WIDTH   1280.0
-#define HEIGHT  800.0
+#define WIDTH   RMG_PEN_WIDTH
+#define HEIGHT  RMG_PEN_HEIGHT
 #define TOP     118.0 /* room above the board */
 #define BOTTOM  74.0  /* room below it */
 #define MARGIN  32.0
@@ -33,25 +31,6 @@ typedef struct socket_state {
     gchar *bits; /* "D5", "D0-D3" or "" */
 } socket_state;
 
-static void ink(cairo_t *cr, unsigned rgb)
-{
-    cairo_set_source_rgb(cr, (rgb >> 16 & 255u) / 255.0, (rgb >> 8 & 255u) / 255.0,
-                         (rgb & 255u) / 255.0);
-}
-
-static void say(cairo_t *cr, double x, double y, double size, bool bold, double align,
-                const char *text)
-{
-    cairo_text_extents_t extents;
-
-    cairo_select_font_face(cr, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
-                           bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
-    cairo_set_font_size(cr, size);
-    cairo_text_extents(cr, text, &extents);
-    cairo_move_to(cr, x - align * extents.x_advance, y);
-    cairo_show_text(cr, text);
-}
-
 /* Text broken at spaces to fit `width`, at most `lines` lines; returns the lines used. */
 static int say_wrapped(cairo_t *cr, double x, double y, double size, bool bold, double width,
                        int lines, const char *text)
@@ -60,14 +39,14 @@ static int say_wrapped(cairo_t *cr, double x, double y, double size, bool bold, 
     GString *line = g_string_new(NULL);
     int used = 0;
 
-    say(cr, -5000, -5000, size, bold, 0, ""); /* selects the font */
+    rmg_pen_say(cr, -5000, -5000, size, bold, 0, ""); /* selects the font */
     for (size_t i = 0; words[i] && used < lines; i++) {
         cairo_text_extents_t extents;
         gchar *longer = g_strconcat(line->str, line->len ? " " : "", words[i], NULL);
 
         cairo_text_extents(cr, longer, &extents);
         if (extents.x_advance > width && line->len) {
-            say(cr, x, y + used++ * size * 1.35, size, bold, 0, line->str);
+            rmg_pen_say(cr, x, y + used++ * size * 1.35, size, bold, 0, line->str);
             g_string_assign(line, words[i]);
         } else {
             g_string_assign(line, longer);
@@ -75,7 +54,7 @@ static int say_wrapped(cairo_t *cr, double x, double y, double size, bool bold, 
         g_free(longer);
     }
     if (line->len && used < lines)
-        say(cr, x, y + used++ * size * 1.35, size, bold, 0, line->str);
+        rmg_pen_say(cr, x, y + used++ * size * 1.35, size, bold, 0, line->str);
     g_string_free(line, TRUE);
     g_strfreev(words);
     return used;
@@ -137,7 +116,7 @@ static void legs(cairo_t *cr, double x, double y, double w, double h, unsigned p
 {
     const double pitch = h / (pins / 2.0);
 
-    ink(cr, 0x8A8F98);
+    rmg_pen_ink(cr, 0x8A8F98);
     for (unsigned i = 0; i < pins / 2; i++) {
         const double at = y + pitch * (i + 0.5);
 
@@ -153,7 +132,7 @@ static void hatch(cairo_t *cr, double x, double y, double w, double h)
     cairo_save(cr);
     chip_path(cr, x, y, w, h);
     cairo_clip(cr);
-    ink(cr, 0xE39A6B);
+    rmg_pen_ink(cr, 0xE39A6B);
     cairo_set_line_width(cr, 2);
     for (double d = -h; d < w; d += 8) {
         cairo_move_to(cr, x + d, y + h);
@@ -169,12 +148,12 @@ static void chip_body(cairo_t *cr, const socket_state *state, double x, double y
     const double dots[] = {3, 3};
 
     chip_path(cr, x, y, w, h);
-    ink(cr, state->failing_words ? 0xFCE9DC : state->tested ? 0xFFFFFF : 0xE7E9EC);
+    rmg_pen_ink(cr, state->failing_words ? 0xFCE9DC : state->tested ? 0xFFFFFF : 0xE7E9EC);
     cairo_fill(cr);
     if (state->failing_words)
         hatch(cr, x, y, w, h);
     chip_path(cr, x, y, w, h);
-    ink(cr, state->failing_words ? 0x8C2F00 : state->tested ? 0x39414D : 0x7C828C);
+    rmg_pen_ink(cr, state->failing_words ? 0x8C2F00 : state->tested ? 0x39414D : 0x7C828C);
     cairo_set_line_width(cr, state->failing_words ? 4 : 1.6);
     if (!state->tested)
         cairo_set_dash(cr, dots, 2, 0);
@@ -185,7 +164,7 @@ static void chip_body(cairo_t *cr, const socket_state *state, double x, double y
 static void plate(cairo_t *cr, double x, double y, double w, double h, unsigned rgb)
 {
     cairo_rectangle(cr, x - w / 2, y - h / 2, w, h);
-    ink(cr, rgb);
+    rmg_pen_ink(cr, rgb);
     cairo_fill(cr);
 }
 
@@ -200,20 +179,20 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
           bad             ? 0xFCE9DC
           : state->tested ? 0xFFFFFF
                           : 0xE7E9EC);
-    ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
-    say(cr, x, y - 4, 15, true, 0.5, socket->name);
+    rmg_pen_ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
+    rmg_pen_say(cr, x, y - 4, 15, true, 0.5, socket->name);
     if (state->bits) {
         plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16,
               bad             ? 0xFCE9DC
               : state->tested ? 0xFFFFFF
                               : 0xE7E9EC);
-        ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
-        say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
+        rmg_pen_ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
+        rmg_pen_say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
     }
     text = bad             ? g_strdup_printf("%" G_GUINT64_FORMAT, state->failing_words)
            : state->tested ? g_strdup("ok")
                            : g_strdup("not tested");
-    say(cr, x, y + h / 2 + 20, bad ? 14 : 12, bad, 0.5, text);
+    rmg_pen_say(cr, x, y + h / 2 + 20, bad ? 14 : 12, bad, 0.5, text);
     g_free(text);
 }
 
@@ -231,10 +210,10 @@ static void flag(cairo_t *cr, double x, double y, size_t rank)
     cairo_line_to(cr, x + 48, y - 14);
     cairo_line_to(cr, x + 8, y - 14);
     cairo_close_path(cr);
-    ink(cr, 0x8C2F00);
+    rmg_pen_ink(cr, 0x8C2F00);
     cairo_fill(cr);
-    ink(cr, 0xFFFFFF);
-    say(cr, x, y - 19, 11.5, true, 0.5, text);
+    rmg_pen_ink(cr, 0xFFFFFF);
+    rmg_pen_say(cr, x, y - 19, 11.5, true, 0.5, text);
     g_free(text);
 }
 
@@ -254,7 +233,7 @@ static void draw_socket(const canvas *c, uint16_t number)
     chip_labels(c, socket, &state, x, y, h);
     if (!socket->soldered) { /* a socket's frame around the chip */
         cairo_rectangle(c->cr, x - w / 2 - 7, y - h / 2 - 5, w + 14, h + 10);
-        ink(c->cr, 0x8A8F98);
+        rmg_pen_ink(c->cr, 0x8A8F98);
         cairo_set_line_width(c->cr, 1);
         cairo_stroke(c->cr);
     }
@@ -285,8 +264,8 @@ static void rmg_name_bank(const canvas *c, size_t bank)
         align = 0.5;
         y -= rmg_part_pin_count(left->part) / 4.0 * PIN_MM * c->scale + 14;
     }
-    ink(c->cr, 0x39414D);
-    say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);
+    rmg_pen_ink(c->cr, 0x39414D);
+    rmg_pen_say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);
 }
 
 static void draw_head(const canvas *c)
@@ -296,27 +275,27 @@ static void draw_head(const canvas *c)
                                   *c->board->revision ? ", revision " : "", c->board->revision);
     const double width = WIDTH - 2 * MARGIN;
 
-    ink(cr, 0x5A616B);
-    say(cr, MARGIN, 34, 15, false, 0, text);
+    rmg_pen_ink(cr, 0x5A616B);
+    rmg_pen_say(cr, MARGIN, 34, 15, false, 0, text);
     g_free(text);
     text = g_strdup_printf("%s, %zu of %u passes%s", c->run->steps.name, c->run->pass_count,
                            c->run->plan.passes, c->run->complete ? "" : ", NOT COMPLETE");
-    say(cr, WIDTH - MARGIN, 34, 15, false, 1, text);
+    rmg_pen_say(cr, WIDTH - MARGIN, 34, 15, false, 1, text);
     g_free(text);
     if (!c->suspects->count) {
-        ink(cr, 0x1D232C);
-        say(cr, MARGIN, 68, 22, true, 0,
-            rmg_run_failed(c->run) ? "Something failed, but no place can be named."
-                                   : "No fault found in what was tested.");
+        rmg_pen_ink(cr, 0x1D232C);
+        rmg_pen_say(cr, MARGIN, 68, 22, true, 0,
+                    rmg_run_failed(c->run) ? "Something failed, but no place can be named."
+                                           : "No fault found in what was tested.");
         return;
     }
-    ink(cr, 0x8C2F00);
+    rmg_pen_ink(cr, 0x8C2F00);
     if (say_wrapped(cr, MARGIN, 66, 19, true, width, 2, c->suspects->list[0].headline) == 1) {
         text = g_strdup_printf("How sure: %.0f %%%s", c->suspects->list[0].confidence * 100,
                                c->suspects->count > 1 ? "; there are more suspects, numbered below"
                                                       : "");
-        ink(cr, 0x1D232C);
-        say(cr, MARGIN, 92, 15, false, 0, text);
+        rmg_pen_ink(cr, 0x1D232C);
+        rmg_pen_say(cr, MARGIN, 92, 15, false, 0, text);
         g_free(text);
     }
 }
@@ -338,33 +317,36 @@ static void draw_key(const canvas *c)
         cairo_text_extents_t extents;
 
         chip_body(c->cr, &rows[i].state, x, y, 20, 28);
-        ink(c->cr, 0x1D232C);
-        say(c->cr, x + 30, y + 19, 13, false, 0, rows[i].text);
+        rmg_pen_ink(c->cr, 0x1D232C);
+        rmg_pen_say(c->cr, x + 30, y + 19, 13, false, 0, rows[i].text);
         cairo_text_extents(c->cr, rows[i].text, &extents);
         x += 30 + extents.x_advance + 34;
     }
     cairo_rectangle(c->cr, x, y, 20, 28);
-    ink(c->cr, 0x8A8F98);
+    rmg_pen_ink(c->cr, 0x8A8F98);
     cairo_set_line_width(c->cr, 1);
     cairo_stroke(c->cr);
-    ink(c->cr, 0x1D232C);
-    say(c->cr, x + 30, y + 19, 13, false, 0, "thin frame: the chip is in a socket");
+    rmg_pen_ink(c->cr, 0x1D232C);
+    rmg_pen_say(c->cr, x + 30, y + 19, 13, false, 0, "thin frame: the chip is in a socket");
 }
 
-static void draw_all(canvas *c)
+static void draw_all(cairo_t *cr, void *context)
 {
+    canvas *c = context;
+
+    c->cr = cr;
     const double room_x = WIDTH - 2 * MARGIN, room_y = HEIGHT - TOP - BOTTOM;
 
     c->scale = MIN(room_x / c->board->width_mm, room_y / c->board->height_mm);
     c->left = (WIDTH - c->board->width_mm * c->scale) / 2;
     c->top = TOP + (room_y - c->board->height_mm * c->scale) / 2;
-    ink(c->cr, 0xFBFAF7);
+    rmg_pen_ink(c->cr, 0xFBFAF7);
     cairo_paint(c->cr);
     cairo_rectangle(c->cr, c->left, c->top, c->board->width_mm * c->scale,
                     c->board->height_mm * c->scale);
-    ink(c->cr, 0xEEF1F2);
+    rmg_pen_ink(c->cr, 0xEEF1F2);
     cairo_fill_preserve(c->cr);
-    ink(c->cr, 0x39414D);
+    rmg_pen_ink(c->cr, 0x39414D);
     cairo_set_line_width(c->cr, 2);
     cairo_stroke(c->cr);
     draw_head(c);
@@ -376,20 +358,10 @@ static void draw_all(canvas *c)
     draw_key(c);
 }
 
-static cairo_status_t collect(void *closure, const unsigned char *data, unsigned int length)
-{
-    g_byte_array_append(closure, data, length);
-    return CAIRO_STATUS_SUCCESS;
-}
-
-static bool can_draw(const rmg_board *board, const char *file, char **message)
+static bool can_draw(const rmg_board *board, char **message)
 {
     bool placed = board->width_mm > 0;
 
-    if (!g_str_has_suffix(file, ".png") && !g_str_has_suffix(file, ".svg")) {
-        *message = g_strdup_printf("%s: a picture's name must end in .png or .svg", file);
-        return false;
-    }
     for (size_t s = 0; s < board->socket_count; s++)
         if (placed && board->sockets[s].drawn)
             return true;
@@ -402,34 +374,10 @@ static bool can_draw(const rmg_board *board, const char *file, char **message)
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
                         char **message)
 {
-    const bool svg = g_str_has_suffix(file, ".svg");
     canvas c = {.run = run, .board = run->board, .suspects = suspects};
-    GByteArray *bytes;
-    cairo_surface_t *surface;
-    rmg_status status;
 
     *message = NULL;
-    if (!can_draw(run->board, file, message))
+    if (!can_draw(run->board, message))
         return RMG_ERR_ARGUMENT;
-    bytes = g_byte_array_new();
-    surface = svg ? cairo_svg_surface_create_for_stream(collect, bytes, WIDTH, HEIGHT)
-                  : cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)WIDTH, (int)HEIGHT);
-    c.cr = cairo_create(surface);
-    draw_all(&c);
-    cairo_destroy(c.cr);
-    if (svg)
-        cairo_surface_finish(surface);
-    else
-        cairo_surface_write_to_png_stream(surface, collect, bytes);
-    if (cairo_surface_status(surface) != CAIRO_STATUS_SUCCESS &&
-        cairo_surface_status(surface) != CAIRO_STATUS_SURFACE_FINISHED) {
-        *message = g_strdup_printf("%s could not be drawn: %s", file,
-                                   cairo_status_to_string(cairo_surface_status(surface)));
-        status = RMG_ERR_FILE;
-    } else {
-        status = rmg_file_write(file, bytes->data, bytes->len, message);
-    }
-    cairo_surface_destroy(surface);
-    g_byte_array_free(bytes, TRUE);
-    return status;
+    return rmg_pen_picture(file, draw_all, &c, message);
 }

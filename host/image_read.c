@@ -228,6 +228,9 @@ rmg_image_form rmg_image_form_of(const void *bytes, size_t size)
 {
     const char *text = bytes;
 
+    for (size_t i = 0; i < MIN(size, 256u); i++) /* no byte of a hex file is anything but text */
+        if (!g_ascii_isprint(text[i]) && !g_ascii_isspace(text[i]))
+            return RMG_IMAGE_RAW;
     while (size && g_ascii_isspace(*text))
         text++, size--;
     if (size && *text == ':')

@@ -141,6 +141,19 @@ void rmg_rom_of_adapter(const rmg_board *adapter, rmg_rom *rom)
     rom->bytes = image_bytes(rom->bits);
 }
 
+void rmg_rom_plain(rmg_rom *rom, uint64_t bytes)
+{
+    memset(rom, 0, sizeof *rom);
+    rom->socket = RMG_NO_SOCKET;
+    rom->bits = 8;
+    rom->bytes = 1;
+    rom->words = bytes;
+    for (uint8_t i = 0; i < 64; i++)
+        rom->bus_bit[i] = rom->bus_line[i] = rom->cell_bit[i] = i;
+    while (rom->lines < 63 && (bytes - 1u) >> rom->lines)
+        rom->lines++;
+}
+
 rmg_addr rmg_rom_address(const rmg_rom *rom, uint64_t i)
 {
     rmg_addr address = rom->base;
@@ -198,7 +211,8 @@ void rmg_rom_bit_pin(const rmg_rom *rom, uint8_t bit, uint16_t *socket, uint8_t 
 
     *socket = RMG_NO_SOCKET;
     *pin = 0;
-    if (rmg_place_find(&rom->board->placement, rom->base, rom->bus_bit[bit], &place)) {
+    if (rom->board &&
+        rmg_place_find(&rom->board->placement, rom->base, rom->bus_bit[bit], &place)) {
         *socket = place.socket;
         *pin = place.out_pin;
     }
@@ -206,7 +220,8 @@ void rmg_rom_bit_pin(const rmg_rom *rom, uint8_t bit, uint16_t *socket, uint8_t 
 
 void rmg_rom_line_pin(const rmg_rom *rom, uint8_t line, uint16_t *socket, uint8_t *pin)
 {
-    const rmg_rule *rule = rom->region ? NULL : rule_of(rom->board, rom->bare ? 0 : rom->socket);
+    const rmg_rule *rule =
+        rom->region || !rom->board ? NULL : rule_of(rom->board, rom->bare ? 0 : rom->socket);
 
     *socket = RMG_NO_SOCKET;
     *pin = 0;
@@ -241,14 +256,13 @@ char *rmg_rom_bit_text(const rmg_rom *rom, uint8_t bit, char *text, size_t room)
 
 char *rmg_rom_line_text(const rmg_rom *rom, uint8_t line, char *text, size_t room)
 {
-    char name[16];
+    const unsigned shift = rom->board ? rom->board->byte_shift : 0;
     uint16_t socket;
     uint8_t pin;
 
     rmg_rom_line_pin(rom, line, &socket, &pin);
-    return with_pin(
-        rom, g_strdup(rmg_board_line_text(rom->board, rom->bus_line[line], name, sizeof name)),
-        socket, pin, text, room);
+    return with_pin(rom, g_strdup_printf("A%u", rom->bus_line[line] + shift), socket, pin, text,
+                    room);
 }
 
 char *rmg_rom_address_text(const rmg_rom *rom, uint64_t i, char *text, size_t room)

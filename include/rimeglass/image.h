@@ -31,7 +31,8 @@ typedef enum rmg_image_form {
     RMG_IMAGE_MOTOROLA /* Motorola S-records: S19, S28 or S37, as the addresses need */
 } rmg_image_form;
 
-/* Which form a file's first bytes look like: ':' Intel HEX, 'S' and a digit S-records, else raw. */
+/* Which form a file's first bytes look like: text that begins with ':' Intel HEX, with 'S' and a
+ * digit S-records; all else raw. */
 rmg_image_form rmg_image_form_of(const void *bytes, size_t size);
 
 /* Reads an image from text or bytes. `name` stands in messages. RMG_ERR_CONTENT: *message, to be

@@ -37,6 +37,9 @@ rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, 
 /* The chip in an adapter that rmg_sim_bare_begin made. */
 void rmg_rom_of_adapter(const rmg_board *adapter, rmg_rom *rom);
 
+/* Bytes with no board around them, for comparing: lines D0-D7, A0 and up. `board` is NULL then. */
+void rmg_rom_plain(rmg_rom *rom, uint64_t bytes);
+
 /* Bus address of word i. */
 rmg_addr rmg_rom_address(const rmg_rom *rom, uint64_t i);
 

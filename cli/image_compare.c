@@ -1,0 +1,78 @@
+/* image --compare: two image files, and what their difference proves. */
+#include <string.h>
+
+#include "image_call.h"
+#include "rom.h"
+
+/* Where the shorter of two stands in the longer. */
+static void print_sizes(FILE *to, const char *file, const char *a, size_t a_size, const char *b,
+                        size_t b_size)
+{
+    const bool here = a_size < b_size;
+    const char *small = here ? a : b, *large = here ? b : a;
+    const size_t size = here ? a_size : b_size, all = here ? b_size : a_size;
+    const char *at = large;
+    size_t times = 0;
+
+    fprintf(to, "Different: %zu bytes, %s has %zu.\n", a_size, file, b_size);
+    for (size_t from = 0; from + size <= all; from += size)
+        times += memcmp(large + from, small, size) == 0;
+    if (times == all / size && all % size == 0) {
+        fprintf(to, "The longer one is the shorter one, %zu times over.\n", times);
+        return;
+    }
+    while ((at = memchr(at, small[0], all - size + 1u - (size_t)(at - large))) != NULL) {
+        if (memcmp(at, small, size) == 0) {
+            fprintf(to, "The shorter one stands whole in the longer one, from its byte 0x%zX on.\n",
+                    (size_t)(at - large));
+            return;
+        }
+        at++;
+        if ((size_t)(at - large) > all - size)
+            break;
+    }
+    fprintf(to, "The shorter one does not stand whole in the longer one.\n");
+}
+
+static void print_difference(FILE *to, const char *file, const char *a, const char *b, size_t size)
+{
+    rmg_verify v = {.compared = true};
+    rmg_words here, there;
+
+    rmg_rom_plain(&v.reading.rom, size);
+    here = rmg_rom_words(&v.reading.rom, a);
+    there = rmg_rom_words(&v.reading.rom, b);
+    if (rmg_compare(&there, &here, NULL, &v.comparison) == RMG_OK)
+        print_comparison(to, &v, file, NULL);
+    else
+        fprintf(to, "Different.\n");
+}
+
+bool image_compare(const image_call *call, const char *file, const rmg_image *image, bool *differs)
+{
+    rmg_image other;
+    char *a = NULL, *b = NULL, *message = NULL;
+    size_t a_size, b_size;
+    bool ok;
+
+    if (!image_read(call, file, &other))
+        return false;
+    ok = rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &a, &a_size, &message) == RMG_OK &&
+         rmg_image_form_as(&other, RMG_IMAGE_RAW, call->fill, &b, &b_size, &message) == RMG_OK;
+    if (!ok) {
+        wrong_call("image", "--compare %s: %s", file, message);
+    } else if (a_size != b_size) {
+        *differs = true;
+        print_sizes(call->to, file, a, a_size, b, b_size);
+    } else if (memcmp(a, b, a_size) == 0) {
+        fprintf(call->to, "It equals %s: %zu bytes.\n", file, a_size);
+    } else {
+        *differs = true;
+        print_difference(call->to, file, a, b, a_size);
+    }
+    rmg_text_free(message);
+    rmg_text_free(a);
+    rmg_text_free(b);
+    rmg_image_free(&other);
+    return ok;
+}

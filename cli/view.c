@@ -1,0 +1,209 @@
+/* Images as glyphs and as maps, on a terminal and as pictures. */
+#include "view.h"
+
+#include <string.h>
+
+#include "rimeglass/image.h"
+
+#define COLUMNS     98u
+#define MAP_COLUMNS 64u
+#define MAP_ROWS    32u
+
+void view_free(view_call *call)
+{
+    g_free(call->glyphs);
+    g_free(call->bit_order);
+    g_free(call->row_order);
+    g_free(call->against);
+    g_free(call->picture);
+}
+
+bool view_wanted(const view_call *call)
+{
+    return call->glyphs || call->map;
+}
+
+static bool choice(const char *command_name, const char *option, const char *text,
+                   const char *standard, const char *other, bool *is_other)
+{
+    *is_other = text && strcmp(text, other) == 0;
+    if (!text || *is_other || strcmp(text, standard) == 0)
+        return true;
+    wrong_call(command_name, "--%s %s: expected %s or %s", option, text, standard, other);
+    return false;
+}
+
+bool view_ok(const char *command_name, view_call *call)
+{
+    if (call->glyphs && !rmg_glyph_form_parse(call->glyphs, &call->form)) {
+        wrong_call(command_name,
+                   "--glyphs %s: expected width and height like 8x8, at most 32x64, or 8x10/16 "
+                   "where each takes 16 bytes",
+                   call->glyphs);
+        return false;
+    }
+    if (call->glyphs && call->map && call->picture) {
+        wrong_call(command_name, "--picture draws the glyphs or the map: give one of them");
+        return false;
+    }
+    if (!view_wanted(call) &&
+        (call->bit_order || call->row_order || call->against || call->picture)) {
+        wrong_call(command_name, "--bit-order, --row-order, --against and --picture go with "
+                                 "--glyphs or --map");
+        return false;
+    }
+    if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
+        !g_str_has_suffix(call->picture, ".svg")) {
+        wrong_call(command_name, "--picture %s: expected a name that ends in .png or .svg",
+                   call->picture);
+        return false;
+    }
+    return choice(command_name, "bit-order", call->bit_order, "D7", "D0", &call->form.low_left) &&
+           choice(command_name, "row-order", call->row_order, "top", "bottom",
+                  &call->form.bottom_first);
+}
+
+/* A pixel in one character. */
+static const char *pixel_text(bool lit, rmg_pixel_mark mark)
+{
+    switch (mark) {
+    case RMG_PIXEL_MISSING:
+        return "-";
+    case RMG_PIXEL_EXTRA:
+        return "+";
+    case RMG_PIXEL_UNSTEADY:
+        return "?";
+    default:
+        return lit ? "\u2588" : "\u00B7";
+    }
+}
+
+static void print_glyph_row(FILE *to, const rmg_rom_view *view, const rmg_glyph_form *form,
+                            const size_t *numbers, size_t count)
+{
+    rmg_pixel_mark mark;
+
+    fprintf(to, "  ");
+    for (size_t i = 0; i < count; i++)
+        fprintf(to, "%-*zX", form->width + 2, numbers[i]);
+    fputc('\n', to);
+    for (uint8_t y = 0; y < form->height; y++) {
+        fprintf(to, "  ");
+        for (size_t i = 0; i < count; i++) {
+            for (uint8_t x = 0; x < form->width; x++) {
+                const bool lit = rmg_glyph_pixel(view, form, numbers[i], x, y, &mark);
+
+                fputs(pixel_text(lit, mark), to);
+            }
+            fputs(i + 1 < count ? "  " : "\n", to);
+        }
+    }
+}
+
+/* All glyphs; where some carry marks, those alone. */
+static void print_glyphs(FILE *to, const rmg_rom_view *view, const rmg_glyph_form *form)
+{
+    const size_t all = rmg_glyph_count(view, form), a_row = MAX(COLUMNS / (form->width + 2u), 1u);
+    size_t *numbers = g_new(size_t, all + 1), count = 0, marked = 0;
+
+    for (size_t i = 0; i < all; i++)
+        marked += rmg_glyph_marked(view, form, i);
+    for (size_t i = 0; i < all; i++)
+        if (!marked || rmg_glyph_marked(view, form, i))
+            numbers[count++] = i;
+    if (marked)
+        fprintf(to,
+                "%zu of %zu glyphs carry marks: + lit, should be dark; - dark, should be lit; "
+                "? not steady\n",
+                marked, all);
+    else
+        fprintf(to, "%zu glyphs%s\n", all,
+                view->good || view->unsteady ? ", none with a mark" : "");
+    for (size_t i = 0; i < count; i += a_row)
+        print_glyph_row(to, view, form, &numbers[i], MIN(a_row, count - i));
+    g_free(numbers);
+}
+
+static const char *cell_text(const rmg_map_cell *cell)
+{
+    static const char *const density[] = {"\u2591", "\u2592", "\u2593", "\u2588"};
+
+    if (cell->different)
+        return "x";
+    if (cell->unsteady)
+        return "?";
+    if (cell->erased)
+        return "\u00B7";
+    if (cell->zeros)
+        return "_";
+    return density[MIN((unsigned)(cell->ones * 4), 3u)];
+}
+
+static void print_map(FILE *to, const rmg_rom_view *view)
+{
+    const size_t step = rmg_map_step(view, MAP_COLUMNS * MAP_ROWS);
+
+    fprintf(
+        to,
+        "Each sign %zu byte%s: \u00B7 erased (0xFF), _ zeros, \u2591\u2592\u2593\u2588 share of "
+        "ones, ? not steady, x different\n",
+        step, step == 1 ? "" : "s");
+    for (size_t at = 0; at < view->size; at += step) {
+        rmg_map_cell cell;
+
+        if (at / step % MAP_COLUMNS == 0)
+            fprintf(to, "%s  0x%06" G_GINT64_MODIFIER "X  ", at ? "\n" : "",
+                    (guint64)(view->address + at));
+        rmg_map_at(view, at, step, &cell);
+        fputs(cell_text(&cell), to);
+    }
+    fputc('\n', to);
+}
+
+/* The good image as bytes, as long as the view. */
+static char *load_good(const char *command_name, const char *file, const rmg_rom_view *view)
+{
+    rmg_image image;
+    char *bytes = NULL, *message;
+    size_t size = 0;
+
+    if (rmg_image_load(file, &image, &message) != RMG_OK ||
+        rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &message) != RMG_OK) {
+        wrong_call(command_name, "--against %s", message);
+        rmg_text_free(message);
+    } else if (size != view->size) {
+        wrong_call(command_name, "--against %s: it has %zu bytes, expected %zu", file, size,
+                   view->size);
+        rmg_text_free(bytes);
+        bytes = NULL;
+    }
+    rmg_image_free(&image);
+    return bytes;
+}
+
+bool view_show(const char *command_name, const view_call *call, rmg_rom_view view,
+               const char *title, FILE *to)
+{
+    char *good = NULL, *message = NULL;
+    rmg_status status = RMG_OK;
+
+    if (call->against) {
+        good = load_good(command_name, call->against, &view);
+        if (!good)
+            return false;
+        view.good = (const uint8_t *)good;
+    }
+    if (call->glyphs)
+        print_glyphs(to, &view, &call->form);
+    if (call->map)
+        print_map(to, &view);
+    if (call->picture && call->glyphs)
+        status = rmg_draw_glyphs(&view, &call->form, title, call->picture, &message);
+    else if (call->picture)
+        status = rmg_draw_map(&view, title, call->picture, &message);
+    if (status != RMG_OK)
+        wrong_call(command_name, "--picture %s", message);
+    rmg_text_free(message);
+    rmg_text_free(good);
+    return status == RMG_OK;
+}
