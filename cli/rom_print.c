@@ -238,8 +238,9 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
     const rmg_comparison *c = &v->comparison;
     const rmg_rom *rom = &v->reading.rom;
 
-    if (!v->compared)
-        return;
+    if (!v->compared || (v->quality.state != RMG_READ_STEADY &&
+                         v->quality.state != RMG_READ_UNSTEADY && c->wrong_bits))
+        return; /* of nothing, ones or zeros the differences say no more */
     if (!c->wrong_bits && !v->reading.first_wrong) {
         fprintf(to, "It equals %s.\n", image);
         print_proved(to, rom, c);

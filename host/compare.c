@@ -34,11 +34,11 @@ static unsigned ones(rmg_word word)
     return (unsigned)__builtin_popcountll(word);
 }
 
-/* The best explanation so far. */
+/* The best explanation so far, and the best of those whose every bit is as foretold. */
 typedef struct search {
     const compare *c;
-    rmg_explained best;
-    int64_t gain;
+    rmg_explained best[2];
+    int64_t gain[2];
 } search;
 
 /* On some wrong words: does it set more right than wrong? */
@@ -57,6 +57,20 @@ static bool worth_a_look(const compare *c, const rmg_explanation *e)
     return mended > broken;
 }
 
+static void keep_best(search *s, size_t which, const rmg_explanation *e, int64_t gain)
+{
+    rmg_explained *best = &s->best[which];
+
+    if (gain > s->gain[which]) {
+        s->gain[which] = gain;
+        best->is = *e;
+        best->alike_count = 0;
+    } else if (gain == s->gain[which] && best->alike_count < RMG_ALIKE &&
+               e->foretold == best->is.foretold) {
+        best->alike[best->alike_count++] = *e;
+    }
+}
+
 static void try_one(void *context, rmg_explanation *e)
 {
     search *s = context;
@@ -72,15 +86,11 @@ static void try_one(void *context, rmg_explanation *e)
         e->seen += ones(changed & ~(told ^ c->read[i]));
     }
     gain = 2 * (int64_t)e->seen - (int64_t)e->foretold;
-    if (e->seen < LEAST || e->seen < NEARLY(e->foretold) || gain < s->gain)
+    if (e->seen < LEAST || e->seen < NEARLY(e->foretold))
         return;
-    if (gain > s->gain) {
-        s->gain = gain;
-        s->best.is = *e;
-        s->best.alike_count = 0;
-    } else if (s->best.alike_count < RMG_ALIKE && e->foretold == s->best.is.foretold) {
-        s->best.alike[s->best.alike_count++] = *e;
-    }
+    keep_best(s, 0, e, gain);
+    if (e->seen == e->foretold)
+        keep_best(s, 1, e, gain);
 }
 
 /* Some wrong words, spread evenly. Returns how many wrong words there are. */
@@ -119,12 +129,15 @@ static void explain(compare *c, rmg_comparison *result)
                                   .seen = result->by_bit[bit][0] + result->by_bit[bit][1]};
     while (result->step_count < RMG_EXPLANATIONS && choose_sample(c)) {
         search s = {.c = c};
+        size_t exact;
 
         rmg_each_explanation(c, try_one, &s);
-        if (!s.gain)
+        if (!s.gain[0])
             return;
-        result->steps[result->step_count++] = s.best;
-        apply(c, &s.best.is);
+        /* one that is wholly right goes before a larger one that another fault disturbs */
+        exact = s.gain[1] * 10 >= s.gain[0];
+        result->steps[result->step_count++] = s.best[exact];
+        apply(c, &s.best[exact].is);
     }
 }
 
@@ -175,6 +188,11 @@ static void count_left(const compare *c, rmg_comparison *r)
         r->left += ones(wrong);
         r->left_to_one += ones(wrong & c->read[i]);
         r->left_to_zero += ones(wrong & c->foretold[i]);
+        for (uint8_t bit = 0; wrong >> bit; bit++) {
+            r->left_by_bit[bit] += wrong >> bit & 1u;
+            if (bit + 1u == RMG_WORD_BITS)
+                break;
+        }
         if (wrong && c->hints->unsteady)
             r->left_unsteady += ones(wrong & rmg_words_get(c->hints->unsteady, i));
     }

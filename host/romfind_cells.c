@@ -14,6 +14,7 @@ static void board_rivals(rmg_rom_words_in *w)
     romfind_rival(w, 0.25, g_strdup("another chip answers at the same time"));
     romfind_rival(w, 0.2, g_strdup("contacts, above all supply, enable and output enable"));
     romfind_rival(w, 0.2, g_strdup("the enable comes late or is not steady"));
+    romfind_rival(w, 0.1, g_strdup("noise on lines or supply"));
     g_ptr_array_add(w->next, g_strdup("Verify at several clocks and supplies (--clock-hz, "
                                       "--supply-mv), if the port can set them: a slow or weak chip "
                                       "has a first step at which it fails."));
@@ -49,9 +50,37 @@ static void say_bare(rmg_rom_words_in *w)
                                          "what it should."));
 }
 
-void rmg_romfind_left(rmg_rom_words_in *w, const void *what)
+/* Nearly all on one data line, all in one direction: something pulls that line. */
+static void one_line(rmg_rom_words_in *w, const rmg_comparison *c, const char *bit)
 {
-    const rmg_comparison *c = what;
+    const bool high = c->left_to_one > c->left_to_zero;
+
+    w->s.site = g_strdup_printf("data line %s", bit);
+    w->s.kind = g_strdup_printf("reads %u where it should be %u, at some words only", high, !high);
+    w->s.headline = g_strdup_printf("%s: %s reads %u for %u at %" G_GUINT64_FORMAT
+                                    " words, though not at all of them: something pulls it.",
+                                    w->name, bit, high, !high, c->left);
+    w->s.explained = c->wrong_bits ? (double)c->left / (double)c->wrong_bits : 0;
+    w->s.confidence = 0.85;
+    g_ptr_array_add(w->because, g_strdup_printf("Nearly all of %" G_GUINT64_FORMAT
+                                                " wrong bits lie on this one data line.",
+                                                c->left));
+    if (!w->rc->rom->bare)
+        romfind_rival(w, 0.5, g_strdup("another chip drives the line at the same time"));
+    if (w->rc->bare != RMG_BARE_GOOD || w->rc->rom->bare)
+        romfind_rival(w, 0.3, g_strdup("the chip: a weak output, or cells of this bit"));
+    if (w->rc->rom->bare)
+        return;
+    romfind_rival(w, 0.2, g_strdup("a bad contact or joint on this line"));
+    g_ptr_array_add(w->next, g_strdup("Test the RAM (rimeglass test): a chip that drives this line "
+                                      "at the wrong time shows there too."));
+    g_ptr_array_add(w->next, g_strdup("Pull the socketed chips on this data line one by one and "
+                                      "verify again: contention goes with one of them."));
+    rmg_romfind_steps(w, false, NULL);
+}
+
+static void scattered(rmg_rom_words_in *w, const rmg_comparison *c)
+{
     const bool fading = !c->left_to_zero, badly = !c->left_to_one;
     const bool good_bare = w->rc->bare == RMG_BARE_GOOD && !w->rc->rom->bare;
     const guint64 left = c->left;
@@ -110,6 +139,19 @@ void rmg_romfind_left(rmg_rom_words_in *w, const void *what)
     rmg_romfind_steps(w, false, NULL);
 }
 
+void rmg_romfind_left(rmg_rom_words_in *w, const void *what)
+{
+    const rmg_comparison *c = what;
+    const bool one_way = !c->left_to_one || !c->left_to_zero;
+    char *bit = one_way ? one_bit(w->rc->rom, c->left_by_bit, c->left) : NULL;
+
+    if (bit && c->left >= 64 && c->left > c->words / 200u)
+        one_line(w, c, bit);
+    else
+        scattered(w, c);
+    g_free(bit);
+}
+
 void rmg_romfind_unsteady(rmg_rom_words_in *w, const void *what)
 {
     const rmg_quality *q = what;
@@ -148,6 +190,41 @@ void rmg_romfind_unsteady(rmg_rom_words_in *w, const void *what)
                                       "--watch): weak cells move with temperature and supply."));
     rmg_romfind_steps(w, bit != NULL, NULL);
     g_free(bit);
+}
+
+/* `driven`: the chip is proved to drive what was read. */
+static void nothing_rivals(rmg_rom_words_in *w, bool driven, bool ones, bool floats)
+{
+    const bool bare = w->rc->rom->bare;
+    const rmg_bare_result was = bare ? RMG_BARE_UNKNOWN : w->rc->bare;
+
+    if (!floats && was != RMG_BARE_GOOD)
+        romfind_rival(w, driven ? 1.0 : 0.3,
+                      g_strdup(ones ? "the chip is erased: never programmed, or wiped"
+                                    : "the chip holds zeros, or its outputs fail"));
+    if (driven && was != RMG_BARE_GOOD) {
+        g_ptr_array_add(w->next, g_strdup_printf("Program the good image into a chip for %s, and "
+                                                 "verify it.",
+                                                 w->name));
+        return;
+    }
+    if (bare)
+        romfind_rival(w, 0.4, g_strdup("the adapter is empty"));
+    else if (was != RMG_BARE_BAD)
+        romfind_rival(w, 0.4, g_strdup("the chip is not enabled: its enable, output enable or "
+                                       "select is dead"));
+    if (!bare)
+        romfind_rival(w, 0.3, g_strdup(was == RMG_BARE_GOOD ? "the chip is badly seated: supply or "
+                                                              "enable makes no contact"
+                                                            : "the socket is empty, or the chip is "
+                                                              "badly seated"));
+    if (was != RMG_BARE_GOOD)
+        romfind_rival(w, bare ? 0.3 : 0.1, g_strdup("the chip is dead"));
+    rmg_romfind_steps(w, false, NULL);
+    if (!bare && w->socket != RMG_NO_SOCKET)
+        g_ptr_array_add(w->next, g_strdup_printf("While %s is read in a loop, look with a probe for "
+                                                 "pulses at its enable pins.",
+                                                 w->name));
 }
 
 /* Nothing, ones or zeros everywhere: what can be told apart here, and what cannot. */
@@ -189,30 +266,7 @@ void rmg_romfind_nothing(rmg_rom_words_in *w, const void *what)
                                               ones ? "ones" : "zeros")
                             : g_strdup("What this board's undriven lines read was not tried."));
     }
-    if (!floats && ones)
-        romfind_rival(w, driven ? 1.0 : 0.3,
-                      g_strdup("the chip is erased: never programmed, or "
-                               "wiped"));
-    if (!floats && !ones)
-        romfind_rival(w, driven ? 1.0 : 0.2, g_strdup("the chip holds zeros, or its outputs fail"));
-    if (!driven || floats) {
-        romfind_rival(w, 0.4,
-                      g_strdup(rom->bare ? "the adapter is empty"
-                                         : "the chip is not enabled: its enable, output "
-                                           "enable or select is dead"));
-        romfind_rival(w, 0.3,
-                      g_strdup(rom->bare ? "the chip is dead"
-                                         : "the socket is empty, or "
-                                           "the chip is badly seated"));
-        if (!rom->bare)
-            romfind_rival(w, 0.1, g_strdup("the chip is dead"));
-    }
-    rmg_romfind_steps(w, false, NULL);
-    if (!rom->bare && w->socket != RMG_NO_SOCKET)
-        g_ptr_array_add(w->next,
-                        g_strdup_printf("While %s is read in a loop, look with a probe for "
-                                        "pulses at its enable pins.",
-                                        w->name));
+    nothing_rivals(w, driven && !floats, ones && !floats, floats);
 }
 
 /* Two data bits, or a data bit and a level. */

@@ -106,11 +106,12 @@ static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
         w->s.site = g_strdup_printf("%s line %s", data ? "data" : "address", pin);
     }
     if (e->kind == RMG_DIFF_DATA_SWAPPED || e->kind == RMG_DIFF_LINE_SWAPPED) {
-        romfind_rival(w, 0.45,
-                      g_strdup_printf("the image was made for a board that crosses these "
-                                      "lines, or this board does"));
+        romfind_rival(w, 0.45, g_strdup("this board crosses these lines, and its file does not say "
+                                        "so"));
         romfind_rival(w, 0.35, g_strdup("the lines were exchanged in a repair"));
-        romfind_rival(w, 0.2, g_strdup("the chip was programmed with the lines exchanged"));
+        if (w->rc->bare != RMG_BARE_GOOD)
+            romfind_rival(w, 0.3, g_strdup("the chip was programmed for a board that crosses these "
+                                           "lines"));
     } else if (two) {
         romfind_rival(w, 0.6, g_strdup("a solder bridge or a bent leg between the two"));
         romfind_rival(w, 0.2, g_strdup("the tracks touch elsewhere"));
@@ -120,9 +121,9 @@ static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
         pin_rivals(w, pin, data);
     }
     if (e->kind == RMG_DIFF_LINE_STUCK) {
-        romfind_rival(w, 0.3,
-                      g_strdup_printf("a smaller chip, or an image that was repeated to "
-                                      "fill this one"));
+        if (w->rc->bare != RMG_BARE_GOOD)
+            romfind_rival(w, 0.3, g_strdup("a smaller chip, or an image that was repeated to fill "
+                                           "this one"));
         if (e->a + 1u == rom->lines && !rom->bare)
             romfind_rival(w, 0.1, g_strdup("a jumper or select that enables the wrong half"));
     }
