@@ -52,6 +52,10 @@ bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
         wrong_call("test",
                    "--region %s: the board has no such region; rimeglass board show lists them",
                    call->region);
+    else if (call->region && plan->named->kind == RMG_REGION_ROM)
+        wrong_call("test",
+                   "--region %s: a ROM is tested by reading it: rimeglass verify BOARD \"%s\"",
+                   call->region, call->region);
     else if (call->socket &&
              (rmg_board_socket(board, call->socket) == RMG_NO_SOCKET ||
               !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan)))

@@ -145,13 +145,19 @@ static void add(const rmg_rom_case *rc, describe how, const void *what, GArray *
     settle(&w, list);
 }
 
+/* Is nearly all that no line explains unsteady? Then it is told as that. */
+static bool left_unsteady(const rmg_comparison *c)
+{
+    return c->left_unsteady >= c->left - c->left / 10u;
+}
+
 static void compared(const rmg_rom_case *rc, GArray *list)
 {
     const rmg_comparison *c = rc->comparison;
 
     for (size_t i = 0; i < c->step_count; i++)
         add(rc, rmg_romfind_step, &c->steps[i], list);
-    if (c->left)
+    if (c->left && !left_unsteady(c))
         add(rc, rmg_romfind_left, c, list);
 }
 
@@ -176,7 +182,7 @@ void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
             compared(rc, list);
         else
             rmg_romfind_plausible(rc, add, list);
-        if (q->unsteady_bits && (!rc->comparison || !rc->comparison->left))
+        if (q->unsteady_bits && (!rc->comparison || left_unsteady(rc->comparison)))
             add(rc, rmg_romfind_unsteady, q, list);
         g_array_sort(list, surest);
     }

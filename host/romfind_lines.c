@@ -164,6 +164,8 @@ static void image_kinds(rmg_rom_words_in *w, const rmg_explanation *e)
     default:
         romfind_rival(w, 0.6, g_strdup("the image was made for another board"));
         romfind_rival(w, 0.4, g_strdup("lines or buffers of the board are not as its file says"));
+        g_ptr_array_add(w->next, g_strdup("If the board crosses its lines so, make the image for it: "
+                                          "rimeglass image FILE --data-lines or --invert-data."));
         break;
     }
     if (e->kind == RMG_DIFF_HALF_BLANK || e->kind == RMG_DIFF_LINE_INVERTED)

@@ -1,0 +1,791 @@
+/* Reading and verifying chips: floating lines, what differences prove, bare chips, unsteady bits,
+ * watching, conditions, and readings cut off and gone on with. */
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/romresult.h"
+#include "suites.h"
+#include "temporary.h"
+
+#define HALVORN "demo/boards/halvorn64.yaml"
+#define OSTREL  "demo/boards/ostrel16.yaml"
+
+/* A chip under simulation, verified against what the board file says. */
+typedef struct chip_case {
+    rmg_sim_board_run bench;
+    rmg_rom rom;
+    char *good;
+    rmg_verify v;
+    rmg_suspects suspects;
+} chip_case;
+
+static const char *fault_file(const char *faults)
+{
+    gchar *text = g_strdup_printf("faults: [%s]\nworld-seed: 3\n", faults);
+    const char *file = temporary_file("rom-faults.yaml", text);
+
+    g_free(text);
+    return file;
+}
+
+/* Opens `what` with the faults of a fault file's text. */
+static void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare,
+                      const char *faults)
+{
+    rmg_mistakes found = {0};
+    char *message = NULL, *remark = NULL;
+    const uint16_t socket = rmg_board_socket(board, what);
+    rmg_status status;
+
+    memset(c, 0, sizeof *c);
+    status = bare ? rmg_sim_bare_begin(&c->bench, board, socket, fault_file(faults), &found)
+                  : rmg_sim_board_begin(&c->bench, board, fault_file(faults), &found);
+    CHECK(status == RMG_OK, "%s: %s", faults, found.count ? found.texts[0] : "");
+    rmg_mistakes_free(&found);
+    if (bare)
+        rmg_rom_of_adapter(c->bench.adapter, &c->rom);
+    else
+        CHECK(rmg_rom_find(board, what, &c->rom, &message) == RMG_OK, "%s: %s", what,
+              message ? message : "");
+    rmg_text_free(message);
+    if (socket != RMG_NO_SOCKET && *board->sockets[socket].image) {
+        CHECK(rmg_rom_image(&c->rom, board->sockets[socket].image, &c->good, &remark, &message) ==
+                  RMG_OK,
+              "its image");
+        rmg_text_free(remark);
+    }
+}
+
+static void find_suspects(chip_case *c, const rmg_board *board, rmg_bare_result bare)
+{
+    const rmg_rom_case rc = {.rom = &c->rom,
+                             .board = board,
+                             .quality = &c->v.quality,
+                             .comparison = c->v.compared ? &c->v.comparison : NULL,
+                             .bare = bare};
+
+    rmg_rom_suspects(&rc, &c->suspects);
+}
+
+static void verify_case(chip_case *c, const rmg_board *board, const char *what, bool bare,
+                        uint32_t readings, const char *faults)
+{
+    open_case(c, board, what, bare, faults);
+    CHECK(rmg_verify_run(&c->v, &c->rom, &c->bench.target, readings, c->good, NULL, 0, NULL,
+                         NULL) == RMG_OK,
+          "%s: read", faults);
+    find_suspects(c, board, RMG_BARE_UNKNOWN);
+}
+
+static void end_case(chip_case *c)
+{
+    rmg_suspects_free(&c->suspects);
+    rmg_verify_end(&c->v);
+    rmg_text_free(c->good);
+    rmg_sim_board_end(&c->bench);
+}
+
+static bool is(const rmg_explanation *e, rmg_difference kind, int a, int b, int level)
+{
+    return e->kind == kind && (a < 0 || e->a == a) && (b < 0 || e->b == b) &&
+           (level < 0 || e->level == level);
+}
+
+/* Is one of the steps this, or something said to read the same? */
+static bool explained(const rmg_comparison *c, rmg_difference kind, int a, int b, int level)
+{
+    for (size_t i = 0; i < c->step_count; i++) {
+        if (is(&c->steps[i].is, kind, a, b, level))
+            return true;
+        for (size_t n = 0; n < c->steps[i].alike_count; n++)
+            if (is(&c->steps[i].alike[n], kind, a, b, level))
+                return true;
+    }
+    return false;
+}
+
+static void healthy(void)
+{
+    static const struct {
+        const char *board, *what;
+        bool bare;
+        uint64_t words;
+        uint8_t bits;
+    } rows[] = {{HALVORN, "U5", false, 16384, 8},      {HALVORN, "U5", true, 16384, 8},
+                {HALVORN, "system ROM", false, 16384, 8}, {HALVORN, "U52", true, 2048, 8},
+                {OSTREL, "u3", false, 16384, 8},       {OSTREL, "program ROM", false, 16384, 16},
+                {OSTREL, "U41", false, 8192, 8},       {OSTREL, "motion tables", false, 8192, 8}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        chip_case c;
+
+        verify_case(&c, board, rows[i].what, rows[i].bare, 3, "");
+        CHECK(c.rom.words == rows[i].words && c.rom.bits == rows[i].bits, "%s: %u words of %u bits",
+              rows[i].what, (unsigned)c.rom.words, c.rom.bits);
+        CHECK(c.v.quality.state == RMG_READ_STEADY && c.v.quality.driven && !c.v.quality.follows &&
+                  !c.suspects.count && rmg_verify_good(&c.v),
+              "%s: nothing is wrong: %s", rows[i].what,
+              c.suspects.count ? c.suspects.list[0].headline : "");
+        if (c.good)
+            CHECK(memcmp(c.v.image, c.good, (size_t)rmg_rom_bytes(&c.rom)) == 0 &&
+                      c.v.comparison.proved_bits == 0xFF &&
+                      c.v.comparison.proved_lines == c.rom.words - 1u,
+                  "%s: every line proved", rows[i].what);
+        end_case(&c);
+        rmg_board_free(board);
+    }
+}
+
+static const struct {
+    const char *board, *what, *faults;
+    rmg_difference kind;
+    int a, b, level;
+} proofs[] = {
+    {HALVORN, "U5", "{kind: data pin open, socket: U5, bit: D3}", RMG_DIFF_DATA_FLOATS, 3, -1, -1},
+    {OSTREL, "U2", "{kind: data pin open, socket: U2, bit: D3}", RMG_DIFF_DATA_STUCK, 3, -1, 1},
+    {OSTREL, "U3", "{kind: line open, line: D8, beyond: U3.11}", RMG_DIFF_DATA_STUCK, 0, -1, 1},
+    {HALVORN, "U5", "{kind: output stuck, socket: U5, bit: D6, level: 0}", RMG_DIFF_DATA_STUCK, 6,
+     -1, 0},
+    {HALVORN, "U5", "{kind: lines touch, line: D1, with: D7, socket: U5, wins: 1}",
+     RMG_DIFF_DATA_SHORTED, 1, 7, 1},
+    {HALVORN, "U5", "{kind: lines swapped, line: D1, with: D7, socket: U5}", RMG_DIFF_DATA_SWAPPED,
+     1, 7, -1},
+    {HALVORN, "U5",
+     "{kind: lines swapped, line: D0, with: D1, socket: U5}, {kind: lines swapped, line: D1, with: "
+     "D2, socket: U5}",
+     RMG_DIFF_DATA_PERMUTED, -1, -1, -1},
+    {HALVORN, "U5", "{kind: address pin open, socket: U5, pin: A13, floats: 0}",
+     RMG_DIFF_LINE_STUCK, 13, -1, 0},
+    {HALVORN, "U5", "{kind: line open, line: A4, beyond: U5.6}", RMG_DIFF_LINE_STUCK, 4, -1, 1},
+    {HALVORN, "U5", "{kind: lines touch, line: A2, with: A9, socket: U5}", RMG_DIFF_LINE_SHORTED, 2,
+     9, 0},
+    {HALVORN, "U5", "{kind: lines swapped, line: A2, with: A9, socket: U5}", RMG_DIFF_LINE_SWAPPED,
+     2, 9, -1},
+    {HALVORN, "U5", "{kind: wrong half, socket: U5, pin: A13, level: 1}", RMG_DIFF_LINE_STUCK, 13,
+     -1, 1},
+    {OSTREL, "program ROM",
+     "{kind: wrong image, socket: U2, image: IMAGES/ostrel16-program-1.4-odd.bin}, {kind: wrong "
+     "image, socket: U3, image: IMAGES/ostrel16-program-1.4-even.bin}",
+     RMG_DIFF_BYTES_SWAPPED, -1, -1, -1},
+};
+
+static const char *with_images(const char *faults)
+{
+    static gchar *text;
+    gchar **parts = g_strsplit(faults, "IMAGES", -1);
+
+    g_free(text);
+    text = g_strjoinv(project_path("demo/images"), parts);
+    g_strfreev(parts);
+    return text;
+}
+
+/* The image of a region out of the images of its chips. */
+static void good_of_region(chip_case *c, const rmg_board *board)
+{
+    static const char *const sockets[] = {"U2", "U3"};
+
+    c->good = g_malloc0((gsize)rmg_rom_bytes(&c->rom));
+    for (size_t i = 0; i < 2; i++) {
+        const uint16_t s = rmg_board_socket(board, sockets[i]);
+        char *bytes, *message;
+        size_t size;
+
+        CHECK(rmg_part_image(board->sockets[s].part, board->sockets[s].image, &bytes, &size,
+                             &message) == RMG_OK,
+              "%s", sockets[i]);
+        CHECK(rmg_rom_place_image(&c->rom, s, bytes, c->good) == 16384 * 8, "all of it is placed");
+        rmg_text_free(bytes);
+    }
+}
+
+static void what_a_difference_proves(void)
+{
+    for (size_t i = 0; i < COUNT(proofs); i++) {
+        rmg_board *board = bench_load(proofs[i].board);
+        chip_case c;
+
+        open_case(&c, board, proofs[i].what, false, with_images(proofs[i].faults));
+        if (!c.good)
+            good_of_region(&c, board);
+        CHECK(rmg_verify_run(&c.v, &c.rom, &c.bench.target, 3, c.good, NULL, 0, NULL, NULL) ==
+                  RMG_OK,
+              "read");
+        find_suspects(&c, board, RMG_BARE_UNKNOWN);
+        CHECK(explained(&c.v.comparison, proofs[i].kind, proofs[i].a, proofs[i].b,
+                        proofs[i].level) &&
+                  c.v.comparison.step_count == 1 && !c.v.comparison.left,
+              "%s: %zu steps, %u left", proofs[i].faults, c.v.comparison.step_count,
+              (unsigned)c.v.comparison.left);
+        CHECK(c.suspects.count == 1 && c.suspects.list[0].confidence > 0.9 &&
+                  c.suspects.list[0].because[0] && c.suspects.list[0].next[0],
+              "%s: one suspect with reasons and steps", proofs[i].faults);
+        CHECK(c.v.reading.first_wrong == 1, "%s: wrong from the first reading", proofs[i].faults);
+        end_case(&c);
+        rmg_board_free(board);
+    }
+}
+
+/* One row of the enumeration: the fault alone is found, and nothing is left over. */
+static void found_alone(const rmg_board *board, const char *what, const char *faults,
+                        rmg_difference kind, int a, int b, int level)
+{
+    chip_case c;
+
+    verify_case(&c, board, what, false, 3, faults);
+    CHECK(explained(&c.v.comparison, kind, a, b, level) && c.v.comparison.step_count == 1 &&
+              !c.v.comparison.left,
+          "%s: %zu steps, %u left, the first of kind %s", faults, c.v.comparison.step_count,
+          (unsigned)c.v.comparison.left, rmg_difference_name(c.v.comparison.steps[0].is.kind));
+    end_case(&c);
+}
+
+/* Every data and address line of U5 stuck, every pair exchanged and touching. A quarter of the
+ * pairs, unless RMG_TEST_ALL. */
+static void every_line(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const bool all = getenv("RMG_TEST_ALL") != NULL;
+    uint64_t dice = 11;
+
+    for (unsigned letter = 0; letter < 2; letter++) {
+        const char name = letter ? 'A' : 'D';
+        const int count = letter ? 14 : 8;
+
+        for (int a = 0; a < count; a++) {
+            for (int level = 0; level < 2; level++) {
+                gchar *f = g_strdup_printf("{kind: line stuck, line: %c%d, level: %d, socket: U5}",
+                                           name, a, level);
+
+                found_alone(board, "U5", f, letter ? RMG_DIFF_LINE_STUCK : RMG_DIFF_DATA_STUCK, a,
+                            -1, level);
+                g_free(f);
+            }
+            for (int b = a + 1; b < count; b++) {
+                gchar *f;
+
+                if (!all && bench_dice(&dice, 8) != 0)
+                    continue;
+                f = g_strdup_printf("{kind: lines swapped, line: %c%d, with: %c%d, socket: U5}",
+                                    name, a, name, b);
+                found_alone(board, "U5", f, letter ? RMG_DIFF_LINE_SWAPPED : RMG_DIFF_DATA_SWAPPED,
+                            a, b, -1);
+                g_free(f);
+                for (int wins = 0; wins < 2; wins++) {
+                    f = g_strdup_printf(
+                        "{kind: lines touch, line: %c%d, with: %c%d, wins: %d, socket: U5}", name,
+                        a, name, b, wins);
+                    found_alone(board, "U5", f,
+                                letter ? RMG_DIFF_LINE_SHORTED : RMG_DIFF_DATA_SHORTED, a, b, wins);
+                    g_free(f);
+                }
+            }
+        }
+    }
+    rmg_board_free(board);
+}
+
+/* Two faults at once: a data line and an address line, and fading bits on top, all told. */
+static void two_at_once(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const unsigned rows = getenv("RMG_TEST_ALL") ? 100 : 10;
+    uint64_t dice = 5;
+
+    for (unsigned i = 0; i < rows; i++) {
+        const int d = (int)bench_dice(&dice, 8), level = (int)bench_dice(&dice, 2);
+        const int a = (int)bench_dice(&dice, 13), b = a + 1 + (int)bench_dice(&dice, 13u - (unsigned)a);
+        gchar *f = g_strdup_printf("{kind: line stuck, line: D%d, level: %d, socket: U5}, {kind: "
+                                   "lines swapped, line: A%d, with: A%d, socket: U5}, {kind: "
+                                   "fading bits, socket: U5, one-cell-in: 6000}",
+                                   d, level, a, b);
+        chip_case c;
+
+        verify_case(&c, board, "U5", false, 3, f);
+        CHECK(explained(&c.v.comparison, RMG_DIFF_DATA_STUCK, d, -1, level) &&
+                  explained(&c.v.comparison, RMG_DIFF_LINE_SWAPPED, a, b, -1) &&
+                  c.v.comparison.step_count == 2,
+              "%s: %zu steps", f, c.v.comparison.step_count);
+        CHECK(c.v.comparison.left && c.v.comparison.left < 40 && !c.v.comparison.left_to_zero,
+              "%s: fading is left: %u", f, (unsigned)c.v.comparison.left);
+        end_case(&c);
+        g_free(f);
+    }
+    rmg_board_free(board);
+}
+
+/* What is not there, or cannot be told from what is there. */
+static void empty_blank_not_enabled(void)
+{
+    static const struct {
+        const char *board, *what, *faults;
+        bool bare;
+        rmg_reading_state state;
+        const char *first; /* of the likeliest rival */
+        size_t rivals;
+    } rows[] = {
+        {HALVORN, "U5", "{kind: chip missing, socket: U5}", false, RMG_READ_NOTHING,
+         "the chip is not enabled", 3},
+        {HALVORN, "U5", "{kind: never selected, socket: U5}", false, RMG_READ_NOTHING,
+         "the chip is not enabled", 3},
+        {HALVORN, "U5", "{kind: chip missing, socket: U5}", true, RMG_READ_NOTHING,
+         "the adapter is empty", 2},
+        {HALVORN, "U5", "{kind: fading bits, socket: U5, one-cell-in: 1}", false, RMG_READ_ONES,
+         "the chip is erased", 1},
+        {HALVORN, "U5", "{kind: fading bits, socket: U5, one-cell-in: 1, level: 0}", false,
+         RMG_READ_ZEROS, "the chip holds zeros", 1},
+        {OSTREL, "U2", "{kind: chip missing, socket: U2}", false, RMG_READ_ONES,
+         "the chip is not enabled", 4},
+        {OSTREL, "U2", "{kind: fading bits, socket: U2, one-cell-in: 1}", false, RMG_READ_ONES,
+         "the chip is not enabled", 4},
+        {OSTREL, "U2", "{kind: fading bits, socket: U2, one-cell-in: 1}", true, RMG_READ_ONES,
+         "the chip is erased", 1},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        chip_case c;
+
+        verify_case(&c, board, rows[i].what, rows[i].bare, 3, rows[i].faults);
+        CHECK(c.v.quality.state == rows[i].state, "%s: state %d", rows[i].faults,
+              c.v.quality.state);
+        CHECK(c.suspects.count == 1 && c.suspects.list[0].rival_count == rows[i].rivals &&
+                  strstr(c.suspects.list[0].rivals[0].name, rows[i].first),
+              "%s%s: %zu rivals, first %s", rows[i].faults, rows[i].bare ? ", bare" : "",
+              c.suspects.list[0].rival_count, c.suspects.list[0].rivals[0].name);
+        end_case(&c);
+        rmg_board_free(board);
+    }
+}
+
+/* Readings that are driven by no one would be alike three times over; this must not pass. */
+static void three_alike_prove_nothing(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    chip_case c;
+
+    open_case(&c, board, "U5", false, "{kind: chip missing, socket: U5}");
+    rmg_reading_begin(&c.v.reading, &c.rom, 3, &c.bench.target);
+    CHECK(c.v.reading.drive == RMG_DRIVE_WRITE, "the expansion region is empty");
+    c.v.reading.drive = RMG_DRIVE_NONE; /* as on a board that names nothing */
+    CHECK(rmg_reading_run(&c.v.reading, &c.bench.target, NULL, NULL) == RMG_OK, "read");
+    rmg_reading_judge(&c.v.reading, &c.v.quality);
+    CHECK(c.v.quality.state != RMG_READ_NOTHING && !c.v.quality.driven && !c.v.quality.follows,
+          "without driving, it cannot be told, and that is said");
+    end_case(&c);
+    rmg_board_free(board);
+}
+
+static void bare_and_in_the_board(void)
+{
+    static const struct {
+        const char *faults;
+        bool board_good, bare_good;
+    } rows[] = {
+        {"{kind: data pin open, socket: U5, bit: D3}", false, true},
+        {"{kind: address pin open, socket: U5, pin: A7}", false, true},
+        {"{kind: line stuck, line: D4, level: 0, socket: U5}", false, true},
+        {"{kind: always on, socket: U19}", false, true},
+        {"{kind: late output, socket: U5, access-ns: 700}", false, true},
+        {"{kind: late output, socket: U5, access-ns: 400}", true, true},
+        {"{kind: output stuck, socket: U5, bit: D3, level: 0}", false, false},
+        {"{kind: address pin stuck, socket: U5, pin: A7, level: 1}", false, false},
+        {"{kind: fading bits, socket: U5, one-cell-in: 3000}", false, false},
+        {"{kind: chip missing, socket: U5}", false, false},
+        {"{kind: wrong image, socket: U5, image: IMAGES/halvorn64-system-2.0.bin}", false, false},
+        {"{kind: output stuck, socket: U19, bit: D7, level: 0}", true, true},
+    };
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        chip_case in, out;
+        bool names_chip = false;
+
+        verify_case(&in, board, "U5", false, 3, with_images(rows[i].faults));
+        verify_case(&out, board, "U5", true, 3, with_images(rows[i].faults));
+        CHECK(rmg_verify_good(&in.v) == rows[i].board_good &&
+                  rmg_verify_good(&out.v) == rows[i].bare_good,
+              "%s: board %d, bare %d", rows[i].faults, rmg_verify_good(&in.v),
+              rmg_verify_good(&out.v));
+        rmg_suspects_free(&in.suspects);
+        find_suspects(&in, board, rows[i].bare_good ? RMG_BARE_GOOD : RMG_BARE_BAD);
+        for (size_t s = 0; s < in.suspects.count; s++)
+            for (size_t r = 0; r < in.suspects.list[s].rival_count; r++)
+                names_chip |= strstr(in.suspects.list[s].rivals[r].name, "the chip: its ") != NULL ||
+                              strstr(in.suspects.list[s].rivals[r].name, "the chip is dead") != NULL;
+        if (rows[i].bare_good)
+            CHECK(!names_chip, "%s: a chip that is good bare is not accused", rows[i].faults);
+        end_case(&in);
+        end_case(&out);
+    }
+    rmg_board_free(board);
+}
+
+static void refused(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_sim_board_run bench;
+    rmg_mistakes found = {0};
+    char *message, *bytes, *remark;
+    rmg_rom rom;
+
+    CHECK(rmg_rom_find(board, "U52", &rom, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, "video counter's bus") && strstr(message, "--bare"),
+          "%s", message);
+    rmg_text_free(message);
+    CHECK(rmg_rom_find(board, "U99", &rom, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, "U5, U52, \"system ROM\""),
+          "%s", message);
+    rmg_text_free(message);
+    CHECK(rmg_rom_find(board, "expansion", &rom, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, "no chip"),
+          "%s", message);
+    rmg_text_free(message);
+    CHECK(rmg_rom_find(board, "U5", &rom, &message) == RMG_OK, "U5");
+    CHECK(rmg_rom_image(&rom, temporary_file("large.bin", "x"), &bytes, &remark, &message) ==
+                  RMG_OK &&
+              strstr(remark, "16384 times over"),
+          "a byte is repeated: %s", remark ? remark : "");
+    rmg_text_free(bytes);
+    rmg_text_free(remark);
+    CHECK(rmg_rom_image(&rom, temporary_file("three.bin", "xyz"), &bytes, &remark, &message) ==
+                  RMG_OK &&
+              strstr(remark, "0xFF is expected") && (uint8_t)bytes[3] == 0xFF,
+          "three bytes are not");
+    rmg_text_free(bytes);
+    rmg_text_free(remark);
+    CHECK(rmg_rom_image(&rom, project_path("demo/glyphs.txt"), &bytes, &remark, &message) == RMG_OK,
+          "any file is an image");
+    rmg_text_free(bytes);
+    rmg_text_free(remark);
+    CHECK(rmg_part_image(rmg_part_find("2716"), project_path("demo/images/halvorn64-system-2.1.bin"),
+                         &bytes, (size_t[]){0}, &message) == RMG_ERR_CONTENT &&
+              strstr(message, "16384 bytes") && strstr(message, "2048") && !bytes,
+          "%s", message);
+    rmg_text_free(message);
+    CHECK(rmg_sim_bare_begin(&bench, board, rmg_board_socket(board, "U19"), NULL, &found) ==
+              RMG_ERR_ARGUMENT,
+          "a DRAM forgets");
+    rmg_sim_board_end(&bench);
+    CHECK(rmg_sim_board_begin(&bench, board,
+                              fault_file("{kind: wrong image, socket: U5, image: /none.bin}"),
+                              &found) == RMG_ERR_CONTENT &&
+              found.count == 1 && strstr(found.texts[0], "U5: /none.bin"),
+          "%s", found.count ? found.texts[0] : "");
+    rmg_mistakes_free(&found);
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
+/* The share of each unsteady bit, where they lie, and that a majority mends them. */
+static void unsteady_bits(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    chip_case c;
+    uint64_t bits = 0;
+
+    verify_case(&c, board, "U5", false, 9,
+                "{kind: fading bits, socket: U5, one-cell-in: 2000, one-in: 4}");
+    CHECK(c.v.quality.state == RMG_READ_UNSTEADY && c.v.quality.unsteady_bits > 10,
+          "%u bits", (unsigned)c.v.quality.unsteady_bits);
+    for (uint8_t i = 0; i < 8; i++)
+        bits += c.v.quality.by_bit[i];
+    CHECK(bits == c.v.quality.unsteady_bits &&
+              c.v.quality.by_line[3][0] + c.v.quality.by_line[3][1] == c.v.quality.unsteady_words,
+          "counted by bit and by line");
+    for (size_t i = 0; i < c.v.quality.first_count; i++) {
+        const rmg_unsteady *u = &c.v.quality.first[i];
+        const uint16_t ones = c.v.reading.ones[u->word * 8 + u->bit];
+
+        CHECK(ones > 0 && ones < 9 && u->share == ones / 9.0 &&
+                  (c.v.unsteady[u->word] >> u->bit & 1),
+              "its share is counted");
+    }
+    CHECK(c.v.comparison.wrong_bits < bits / 2, "most readings are right: %u wrong",
+          (unsigned)c.v.comparison.wrong_bits);
+    CHECK(c.suspects.count >= 1 && strstr(c.suspects.list[0].kind, "") && c.v.reading.first_wrong,
+          "told, with the reading that first differed");
+    end_case(&c);
+
+    verify_case(&c, board, "U5", false, 9,
+                "{kind: data pin open, socket: U5, bit: D2, one-in: 3}");
+    CHECK(c.v.quality.unsteady_bits == c.v.quality.by_bit[2] && c.suspects.count == 1 &&
+              strstr(c.suspects.list[0].site, "D2 (U5 pin 13)"),
+          "a contact that comes and goes is put to its line: %s",
+          c.suspects.count ? c.suspects.list[0].site : "");
+    end_case(&c);
+    rmg_board_free(board);
+}
+
+/* Without an image: what a plausible one speaks against. */
+static void without_an_image(void)
+{
+    static const struct {
+        const char *faults, *site;
+    } rows[] = {
+        {"", NULL},
+        {"{kind: data pin open, socket: U5, bit: D3}", "data line D3 (U5 pin 15)"},
+        {"{kind: output stuck, socket: U5, bit: D6, level: 0}", "data line D6 (U5 pin 18)"},
+        {"{kind: lines touch, line: D1, with: D4, socket: U5}",
+         "data lines D1 (U5 pin 12) and D4 (U5 pin 16)"},
+        {"{kind: address pin open, socket: U5, pin: A13}", "address line A13 (U5 pin 26)"},
+    };
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        chip_case c;
+
+        open_case(&c, board, "U5", false, rows[i].faults);
+        CHECK(rmg_verify_run(&c.v, &c.rom, &c.bench.target, 3, NULL, NULL, 0, NULL, NULL) == RMG_OK,
+              "read");
+        find_suspects(&c, board, RMG_BARE_UNKNOWN);
+        CHECK(c.suspects.count == (rows[i].site != NULL) &&
+                  (!rows[i].site || strcmp(c.suspects.list[0].site, rows[i].site) == 0),
+              "%s: %zu, %s", rows[i].faults, c.suspects.count,
+              c.suspects.count ? c.suspects.list[0].site : "");
+        end_case(&c);
+    }
+    rmg_board_free(board);
+}
+
+static void conditions(void)
+{
+    static const struct {
+        const char *faults;
+        rmg_condition which;
+        int32_t low, high, step;
+        int32_t first; /* the first that fails; 0: none */
+    } rows[] = {
+        {"{kind: late output, socket: U5, access-ns: 300}", RMG_CONDITION_CLOCK_HZ, 1000000,
+         5000000, 500000, 3500000},
+        {"{kind: fading bits, socket: U5, one-cell-in: 500, from-mv: 5250}",
+         RMG_CONDITION_SUPPLY_MV, 4500, 5500, 250, 5250},
+        {"{kind: data pin open, socket: U5, bit: D0, below-mv: 4700}", RMG_CONDITION_SUPPLY_MV,
+         4500, 5500, 250, 4500},
+        {"", RMG_CONDITION_CLOCK_HZ, 1000000, 5000000, 1000000, 0},
+    };
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_verify_step steps[16];
+        size_t count;
+        int32_t first = 0, before = 0, after = 0;
+        chip_case c;
+
+        open_case(&c, board, "U5", false, rows[i].faults);
+        c.bench.target.bus->get_condition(c.bench.target.context, rows[i].which, &before);
+        CHECK(rmg_verify_series(&c.rom, &c.bench.target, 2, i % 2 ? c.good : NULL, rows[i].which,
+                                rows[i].low, rows[i].high, rows[i].step, steps, 16, &count, NULL,
+                                NULL) == RMG_OK &&
+                  count == (size_t)((rows[i].high - rows[i].low) / rows[i].step) + 1u,
+              "all steps");
+        for (size_t s = 0; s < count; s++)
+            if (!first && (steps[s].wrong_bits || steps[s].first_wrong))
+                first = steps[s].value;
+        c.bench.target.bus->get_condition(c.bench.target.context, rows[i].which, &after);
+        if (i != 2)
+            CHECK(first == rows[i].first, "%s: first at %d", rows[i].faults, first);
+        else /* against the first step, which is itself wrong, the later ones differ */
+            CHECK(first == 4750, "%s: first at %d", rows[i].faults, first);
+        CHECK(after == before, "put back: %d to %d", before, after);
+        CHECK(rmg_verify_series(&c.rom, &c.bench.target, 2, c.good, rows[i].which, 1, 1000, 1,
+                                steps, 16, &count, NULL, NULL) == RMG_ERR_ARGUMENT,
+              "too many steps");
+        end_case(&c);
+    }
+    rmg_board_free(board);
+}
+
+static double sim_seconds(void *context)
+{
+    const chip_case *c = context;
+
+    return (double)c->bench.sim.now_ns / 1e9;
+}
+
+static void watching(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_rom_watch w;
+    chip_case c;
+
+    open_case(&c, board, "U52", true,
+              "{kind: fading bits, socket: U52, one-cell-in: 300, from-c: 40}");
+    CHECK(rmg_rom_watch_begin(&w, &c.rom, &c.bench.target) == RMG_OK, "begins");
+    for (int heat = 25; heat <= 45; heat += 5) {
+        rmg_sim_set(&c.bench.sim, RMG_CONDITION_HEAT_MILLIC, heat * 1000);
+        CHECK(rmg_rom_watch_run(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK, "a pass");
+    }
+    CHECK(w.count == 5 && w.first_change == 4, "first differed in pass %u", w.first_change);
+    CHECK(w.passes[3].heat_millic == 40000 && !w.passes[3].heat_typed &&
+              w.passes[2].crc32 == w.passes[0].crc32 && w.passes[3].crc32 != w.passes[0].crc32 &&
+              w.passes[4].crc32 == w.passes[3].crc32,
+          "its checksums and temperature");
+    CHECK(w.passes[3].to_one == w.moved_in_all && !w.passes[3].to_zero && w.moved[0].now == 1 &&
+              w.moved[0].pass == 4 && w.passes[4].seconds > w.passes[3].seconds,
+          "which bits moved, which way, when");
+    w.typed_millic = 21000;
+    CHECK(rmg_rom_watch_run(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK &&
+              w.passes[5].heat_typed && w.passes[5].heat_millic == 21000,
+          "what is typed in goes before what the port tells");
+    rmg_rom_watch_end(&w);
+    end_case(&c);
+    rmg_board_free(board);
+}
+
+static bool stop_at(void *context, double share)
+{
+    return share < *(double *)context;
+}
+
+/* A reading that is stopped anywhere, kept in a file and gone on with is the same as one that is
+ * not. */
+static void cut_off(void)
+{
+    static const char *const faults =
+        "{kind: fading bits, socket: U5, one-cell-in: 300}, {kind: noise, one-in: 900}";
+    rmg_board *board = bench_load(HALVORN);
+    const char *file = temporary_path("u5.unfinished");
+    const size_t counts = 16384 * 8 * sizeof(uint16_t);
+    chip_case whole, cut;
+    char *message, *text, *broken;
+
+    open_case(&whole, board, "U5", false, faults);
+    CHECK(rmg_reading_begin(&whole.v.reading, &whole.rom, 3, &whole.bench.target) == RMG_OK &&
+              rmg_reading_run(&whole.v.reading, &whole.bench.target, NULL, NULL) == RMG_OK,
+          "whole");
+    for (double share = 0; share < 1; share += 0.21) {
+        rmg_quality q;
+
+        open_case(&cut, board, "U5", false, faults);
+        CHECK(rmg_reading_begin(&cut.v.reading, &cut.rom, 3, &cut.bench.target) == RMG_OK, "begin");
+        CHECK(rmg_reading_run(&cut.v.reading, &cut.bench.target, stop_at, &share) ==
+                  RMG_ERR_CANCELLED,
+              "stopped at %.2f", share);
+        rmg_reading_judge(&cut.v.reading, &q);
+        CHECK((q.state == RMG_READ_NONE) == (cut.v.reading.position || !cut.v.reading.done),
+              "a reading at work is not judged");
+        CHECK(rmg_reading_save(&cut.v.reading, file, &message) == RMG_OK, "kept");
+        rmg_reading_end(&cut.v.reading);
+        CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &message) ==
+                  RMG_OK,
+              "%s", message ? message : "");
+        CHECK(rmg_reading_run(&cut.v.reading, &cut.bench.target, NULL, NULL) == RMG_OK &&
+                  memcmp(cut.v.reading.ones, whole.v.reading.ones, counts) == 0 &&
+                  memcmp(cut.v.reading.same, whole.v.reading.same, counts) == 0 &&
+                  cut.v.reading.low == whole.v.reading.low,
+              "stopped at %.2f: the same counts", share);
+        end_case(&cut);
+    }
+    /* not ours to go on with */
+    text = file_text(file);
+    open_case(&cut, board, "system ROM", false, "");
+    CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &message) ==
+                  RMG_ERR_CONTENT &&
+              strstr(message, "of another chip"),
+          "%s", message);
+    rmg_text_free(message);
+    end_case(&cut);
+    open_case(&cut, board, "U5", false, "");
+    broken = replaced(text, "\"wanted\": 3", "\"wanted\": 0");
+    CHECK(rmg_reading_load(temporary_file("b.unfinished", broken), &cut.rom, &cut.bench.target,
+                           &cut.v.reading, &message) == RMG_ERR_CONTENT &&
+              strstr(message, "make no sense"),
+          "%s", message);
+    rmg_text_free(message);
+    g_free(broken);
+    broken = replaced(text, "\"zlib_base64\": \"", "\"zlib_base64\": \"AAAA");
+    CHECK(rmg_reading_load(temporary_file("b.unfinished", broken), &cut.rom, &cut.bench.target,
+                           &cut.v.reading, &message) == RMG_ERR_CONTENT &&
+              strstr(message, "unpacked"),
+          "%s", message);
+    rmg_text_free(message);
+    g_free(broken);
+    CHECK(rmg_reading_load(temporary_file("b.unfinished", "{\n\"a\": }"), &cut.rom,
+                           &cut.bench.target, &cut.v.reading, &message) == RMG_ERR_CONTENT &&
+              strstr(message, "b.unfinished:2"),
+          "%s", message);
+    rmg_text_free(message);
+    end_case(&cut);
+    g_free(text);
+    end_case(&whole);
+    rmg_board_free(board);
+}
+
+/* A port that fails its Nth call: the exact error, and what was read stays. */
+typedef struct failing {
+    const rmg_target *to;
+    uint64_t left;
+} failing;
+
+static rmg_status failing_read(void *context, rmg_addr address, rmg_word *value)
+{
+    failing *f = context;
+
+    if (!f->left)
+        return RMG_ERR_PORT_LOST;
+    f->left--;
+    return f->to->bus->read(f->to->context, address, value);
+}
+
+static rmg_status failing_write(void *context, rmg_addr address, rmg_word value)
+{
+    failing *f = context;
+
+    if (!f->left)
+        return RMG_ERR_PORT;
+    f->left--;
+    return f->to->bus->write(f->to->context, address, value);
+}
+
+static void port_fails(void)
+{
+    static const rmg_bus bus = {
+        .version = RMG_BUS_VERSION, .read = failing_read, .write = failing_write};
+    rmg_board *board = bench_load(HALVORN);
+
+    for (uint64_t n = 0; n < 110000; n += n < 4 ? 1 : 9999) {
+        const uint64_t all = 2u * 3u * 16384u;
+        failing f;
+        rmg_target target = {&bus, &f, 0xFF};
+        rmg_status status;
+        chip_case c;
+
+        open_case(&c, board, "U5", false, "");
+        f = (failing){&c.bench.target, n};
+        status = rmg_verify_run(&c.v, &c.rom, &target, 3, c.good, NULL, 0, NULL, NULL);
+        CHECK(status == (n >= all ? RMG_OK : n % 2 ? RMG_ERR_PORT_LOST : RMG_ERR_PORT),
+              "call %u: %s", (unsigned)n, rmg_status_text(status));
+        CHECK(c.v.reading.done == MIN(n / (2u * 16384u), 3u), "call %u: %u whole readings",
+              (unsigned)n, c.v.reading.done);
+        CHECK(rmg_verify_series(&c.rom, &target, 1, c.good, RMG_CONDITION_CLOCK_HZ, 1000, 2000,
+                                1000, (rmg_verify_step[2]){{0}}, 2, (size_t[]){0}, NULL,
+                                NULL) == RMG_ERR_PORT_CANNOT,
+              "a port without conditions says so");
+        end_case(&c);
+    }
+    rmg_board_free(board);
+}
+
+CU_TestInfo rom_tests[] = {
+    {"healthy chips", healthy},
+    {"what a difference proves", what_a_difference_proves},
+    {"every line", every_line},
+    {"two at once", two_at_once},
+    {"empty, blank, not enabled", empty_blank_not_enabled},
+    {"three alike prove nothing", three_alike_prove_nothing},
+    {"bare and in the board", bare_and_in_the_board},
+    {"refused", refused},
+    {"unsteady bits", unsteady_bits},
+    {"without an image", without_an_image},
+    {"conditions", conditions},
+    {"watching", watching},
+    {"cut off", cut_off},
+    {"port fails", port_fails},
+    CU_TEST_INFO_NULL,
+};
