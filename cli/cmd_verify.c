@@ -256,7 +256,8 @@ static void print_bare(FILE *to, const verified *bare)
     else if (v->quality.state == RMG_READ_NOTHING)
         fprintf(to, "Bare, nothing answers either.\n");
     else if (v->compared)
-        fprintf(to, "Bare, the same chip has %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT
+        fprintf(to,
+                "Bare, the same chip has %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT
                 " not steady.\n",
                 v->comparison.wrong_bits, v->quality.unsteady_bits);
     else

@@ -4,8 +4,7 @@
 #include "rimeglass/checksum.h"
 #include "rom.h"
 
-static const char *const driven_by[] = {"by writes to an empty region", "by reads elsewhere",
-                                        ""};
+static const char *const driven_by[] = {"by writes to an empty region", "by reads elsewhere", ""};
 
 static void bytes_text(uint64_t bytes, char *text, size_t room)
 {
@@ -28,8 +27,10 @@ void print_rom_head(FILE *to, const rom_bench *b, const rmg_reading *r)
     print_wrapped(to, "", 2, text);
     g_free(text);
     if (r->drive != RMG_DRIVE_NONE)
-        fprintf(to, "  each time in another order, with other values on the lines before each word (%s)\n",
-                driven_by[r->drive]);
+        fprintf(
+            to,
+            "  each time in another order, with other values on the lines before each word (%s)\n",
+            driven_by[r->drive]);
 }
 
 void print_sums(FILE *to, const void *bytes, size_t size)

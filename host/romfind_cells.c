@@ -211,20 +211,23 @@ static void nothing_rivals(rmg_rom_words_in *w, bool driven, bool ones, bool flo
     if (bare)
         romfind_rival(w, 0.4, g_strdup("the adapter is empty"));
     else if (was != RMG_BARE_BAD)
-        romfind_rival(w, 0.4, g_strdup("the chip is not enabled: its enable, output enable or "
-                                       "select is dead"));
+        romfind_rival(w, 0.4,
+                      g_strdup("the chip is not enabled: its enable, output enable or "
+                               "select is dead"));
     if (!bare)
-        romfind_rival(w, 0.3, g_strdup(was == RMG_BARE_GOOD ? "the chip is badly seated: supply or "
-                                                              "enable makes no contact"
-                                                            : "the socket is empty, or the chip is "
-                                                              "badly seated"));
+        romfind_rival(w, 0.3,
+                      g_strdup(was == RMG_BARE_GOOD ? "the chip is badly seated: supply or "
+                                                      "enable makes no contact"
+                                                    : "the socket is empty, or the chip is "
+                                                      "badly seated"));
     if (was != RMG_BARE_GOOD)
         romfind_rival(w, bare ? 0.3 : 0.1, g_strdup("the chip is dead"));
     rmg_romfind_steps(w, false, NULL);
     if (!bare && w->socket != RMG_NO_SOCKET)
-        g_ptr_array_add(w->next, g_strdup_printf("While %s is read in a loop, look with a probe for "
-                                                 "pulses at its enable pins.",
-                                                 w->name));
+        g_ptr_array_add(w->next,
+                        g_strdup_printf("While %s is read in a loop, look with a probe for "
+                                        "pulses at its enable pins.",
+                                        w->name));
 }
 
 /* Nothing, ones or zeros everywhere: what can be told apart here, and what cannot. */

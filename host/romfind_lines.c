@@ -106,12 +106,14 @@ static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
         w->s.site = g_strdup_printf("%s line %s", data ? "data" : "address", pin);
     }
     if (e->kind == RMG_DIFF_DATA_SWAPPED || e->kind == RMG_DIFF_LINE_SWAPPED) {
-        romfind_rival(w, 0.45, g_strdup("this board crosses these lines, and its file does not say "
-                                        "so"));
+        romfind_rival(w, 0.45,
+                      g_strdup("this board crosses these lines, and its file does not say "
+                               "so"));
         romfind_rival(w, 0.35, g_strdup("the lines were exchanged in a repair"));
         if (w->rc->bare != RMG_BARE_GOOD)
-            romfind_rival(w, 0.3, g_strdup("the chip was programmed for a board that crosses these "
-                                           "lines"));
+            romfind_rival(w, 0.3,
+                          g_strdup("the chip was programmed for a board that crosses these "
+                                   "lines"));
     } else if (two) {
         romfind_rival(w, 0.6, g_strdup("a solder bridge or a bent leg between the two"));
         romfind_rival(w, 0.2, g_strdup("the tracks touch elsewhere"));
@@ -122,8 +124,9 @@ static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
     }
     if (e->kind == RMG_DIFF_LINE_STUCK) {
         if (w->rc->bare != RMG_BARE_GOOD)
-            romfind_rival(w, 0.3, g_strdup("a smaller chip, or an image that was repeated to fill "
-                                           "this one"));
+            romfind_rival(w, 0.3,
+                          g_strdup("a smaller chip, or an image that was repeated to fill "
+                                   "this one"));
         if (e->a + 1u == rom->lines && !rom->bare)
             romfind_rival(w, 0.1, g_strdup("a jumper or select that enables the wrong half"));
     }
@@ -164,8 +167,9 @@ static void image_kinds(rmg_rom_words_in *w, const rmg_explanation *e)
     default:
         romfind_rival(w, 0.6, g_strdup("the image was made for another board"));
         romfind_rival(w, 0.4, g_strdup("lines or buffers of the board are not as its file says"));
-        g_ptr_array_add(w->next, g_strdup("If the board crosses its lines so, make the image for it: "
-                                          "rimeglass image FILE --data-lines or --invert-data."));
+        g_ptr_array_add(w->next,
+                        g_strdup("If the board crosses its lines so, make the image for it: "
+                                 "rimeglass image FILE --data-lines or --invert-data."));
         break;
     }
     if (e->kind == RMG_DIFF_HALF_BLANK || e->kind == RMG_DIFF_LINE_INVERTED)

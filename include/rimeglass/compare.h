@@ -78,7 +78,7 @@ typedef struct rmg_comparison {
     size_t step_count;
     uint64_t left, left_to_one, left_to_zero; /* wrong bits that no step explains */
     uint64_t left_by_bit[64];
-    uint64_t left_unsteady;                   /* of these, bits that were not steady */
+    uint64_t left_unsteady; /* of these, bits that were not steady */
     rmg_word proved_bits;  /* data lines proved: both levels came through, unless wrong by a cell */
     uint64_t proved_lines; /* address lines proved in the same way */
     rmg_wrong_word first[RMG_DIFF_FIRST];

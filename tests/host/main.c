@@ -20,6 +20,8 @@ int main(void)
         {"long runs", NULL, NULL, NULL, NULL, long_tests},
         {"own memory", NULL, NULL, NULL, NULL, ram_tests},
         {"images", NULL, NULL, NULL, NULL, image_tests},
+        {"image work", NULL, NULL, NULL, NULL, imagework_tests},
+        {"catalogue", NULL, NULL, NULL, NULL, catalogue_tests},
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,

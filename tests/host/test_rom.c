@@ -115,10 +115,11 @@ static void healthy(void)
         bool bare;
         uint64_t words;
         uint8_t bits;
-    } rows[] = {{HALVORN, "U5", false, 16384, 8},      {HALVORN, "U5", true, 16384, 8},
-                {HALVORN, "system ROM", false, 16384, 8}, {HALVORN, "U52", true, 2048, 8},
-                {OSTREL, "u3", false, 16384, 8},       {OSTREL, "program ROM", false, 16384, 16},
-                {OSTREL, "U41", false, 8192, 8},       {OSTREL, "motion tables", false, 8192, 8}};
+    } rows[] = {
+        {HALVORN, "U5", false, 16384, 8},         {HALVORN, "U5", true, 16384, 8},
+        {HALVORN, "system ROM", false, 16384, 8}, {HALVORN, "U52", true, 2048, 8},
+        {OSTREL, "u3", false, 16384, 8},          {OSTREL, "program ROM", false, 16384, 16},
+        {OSTREL, "U41", false, 8192, 8},          {OSTREL, "motion tables", false, 8192, 8}};
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_board *board = bench_load(rows[i].board);
@@ -217,11 +218,11 @@ static void what_a_difference_proves(void)
                   RMG_OK,
               "read");
         find_suspects(&c, board, RMG_BARE_UNKNOWN);
-        CHECK(explained(&c.v.comparison, proofs[i].kind, proofs[i].a, proofs[i].b,
-                        proofs[i].level) &&
-                  c.v.comparison.step_count == 1 && !c.v.comparison.left,
-              "%s: %zu steps, %u left", proofs[i].faults, c.v.comparison.step_count,
-              (unsigned)c.v.comparison.left);
+        CHECK(
+            explained(&c.v.comparison, proofs[i].kind, proofs[i].a, proofs[i].b, proofs[i].level) &&
+                c.v.comparison.step_count == 1 && !c.v.comparison.left,
+            "%s: %zu steps, %u left", proofs[i].faults, c.v.comparison.step_count,
+            (unsigned)c.v.comparison.left);
         CHECK(c.suspects.count == 1 && c.suspects.list[0].confidence > 0.9 &&
                   c.suspects.list[0].because[0] && c.suspects.list[0].next[0],
               "%s: one suspect with reasons and steps", proofs[i].faults);
@@ -299,7 +300,8 @@ static void two_at_once(void)
 
     for (unsigned i = 0; i < rows; i++) {
         const int d = (int)bench_dice(&dice, 8), level = (int)bench_dice(&dice, 2);
-        const int a = (int)bench_dice(&dice, 13), b = a + 1 + (int)bench_dice(&dice, 13u - (unsigned)a);
+        const int a = (int)bench_dice(&dice, 13),
+                  b = a + 1 + (int)bench_dice(&dice, 13u - (unsigned)a);
         gchar *f = g_strdup_printf("{kind: line stuck, line: D%d, level: %d, socket: U5}, {kind: "
                                    "lines swapped, line: A%d, with: A%d, socket: U5}, {kind: "
                                    "fading bits, socket: U5, one-cell-in: 6000}",
@@ -416,8 +418,9 @@ static void bare_and_in_the_board(void)
         find_suspects(&in, board, rows[i].bare_good ? RMG_BARE_GOOD : RMG_BARE_BAD);
         for (size_t s = 0; s < in.suspects.count; s++)
             for (size_t r = 0; r < in.suspects.list[s].rival_count; r++)
-                names_chip |= strstr(in.suspects.list[s].rivals[r].name, "the chip: its ") != NULL ||
-                              strstr(in.suspects.list[s].rivals[r].name, "the chip is dead") != NULL;
+                names_chip |=
+                    strstr(in.suspects.list[s].rivals[r].name, "the chip: its ") != NULL ||
+                    strstr(in.suspects.list[s].rivals[r].name, "the chip is dead") != NULL;
         if (rows[i].bare_good)
             CHECK(!names_chip, "%s: a chip that is good bare is not accused", rows[i].faults);
         end_case(&in);
@@ -463,8 +466,9 @@ static void refused(void)
           "any file is an image");
     rmg_text_free(bytes);
     rmg_text_free(remark);
-    CHECK(rmg_part_image(rmg_part_find("2716"), project_path("demo/images/halvorn64-system-2.1.bin"),
-                         &bytes, (size_t[]){0}, &message) == RMG_ERR_CONTENT &&
+    CHECK(rmg_part_image(rmg_part_find("2716"),
+                         project_path("demo/images/halvorn64-system-2.1.bin"), &bytes,
+                         (size_t[]){0}, &message) == RMG_ERR_CONTENT &&
               strstr(message, "16384 bytes") && strstr(message, "2048") && !bytes,
           "%s", message);
     rmg_text_free(message);
@@ -491,8 +495,8 @@ static void unsteady_bits(void)
 
     verify_case(&c, board, "U5", false, 9,
                 "{kind: fading bits, socket: U5, one-cell-in: 2000, one-in: 4}");
-    CHECK(c.v.quality.state == RMG_READ_UNSTEADY && c.v.quality.unsteady_bits > 10,
-          "%u bits", (unsigned)c.v.quality.unsteady_bits);
+    CHECK(c.v.quality.state == RMG_READ_UNSTEADY && c.v.quality.unsteady_bits > 10, "%u bits",
+          (unsigned)c.v.quality.unsteady_bits);
     for (uint8_t i = 0; i < 8; i++)
         bits += c.v.quality.by_bit[i];
     CHECK(bits == c.v.quality.unsteady_bits &&
@@ -512,8 +516,7 @@ static void unsteady_bits(void)
           "told, with the reading that first differed");
     end_case(&c);
 
-    verify_case(&c, board, "U5", false, 9,
-                "{kind: data pin open, socket: U5, bit: D2, one-in: 3}");
+    verify_case(&c, board, "U5", false, 9, "{kind: data pin open, socket: U5, bit: D2, one-in: 3}");
     CHECK(c.v.quality.unsteady_bits == c.v.quality.by_bit[2] && c.suspects.count == 1 &&
               strstr(c.suspects.list[0].site, "D2 (U5 pin 13)"),
           "a contact that comes and goes is put to its line: %s",
@@ -759,7 +762,9 @@ static void port_fails(void)
         open_case(&c, board, "U5", false, "");
         f = (failing){&c.bench.target, n};
         status = rmg_verify_run(&c.v, &c.rom, &target, 3, c.good, NULL, 0, NULL, NULL);
-        CHECK(status == (n >= all ? RMG_OK : n % 2 ? RMG_ERR_PORT_LOST : RMG_ERR_PORT),
+        CHECK(status == (n >= all ? RMG_OK
+                         : n % 2  ? RMG_ERR_PORT_LOST
+                                  : RMG_ERR_PORT),
               "call %u: %s", (unsigned)n, rmg_status_text(status));
         CHECK(c.v.reading.done == MIN(n / (2u * 16384u), 3u), "call %u: %u whole readings",
               (unsigned)n, c.v.reading.done);
