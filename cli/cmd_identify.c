@@ -18,8 +18,8 @@ static const char description[] =
     "Examples\n"
     "  rimeglass identify demo/images/halvorn64-system-2.0.bin --catalogue demo/catalogue.yaml\n"
     "  rimeglass identify demo/boards/halvorn64.yaml U5 --on sim: --catalogue demo/catalogue.yaml\n"
-    "  rimeglass identify build/u5.bin --add --catalogue build/mine.yaml --name \"my console\" "
-    "--version 2.1";
+    "  rimeglass identify build/u5.bin --add --catalogue build/mine.yaml --name \"my console\"\n"
+    "      --version 2.1";
 
 typedef struct identify_call {
     gchar *on, *catalogue, *json, *name, *board, *version, *socket;

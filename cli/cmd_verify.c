@@ -19,8 +19,8 @@ static const char description[] =
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
     "sim:demo/faults/halvorn64-u5.yaml\n"
-    "  rimeglass verify demo/boards/ostrel16.yaml \"program ROM\" --on "
-    "sim:demo/faults/ostrel16-swapped.yaml\n"
+    "  rimeglass verify demo/boards/ostrel16.yaml \"program ROM\"\n"
+    "      --on sim:demo/faults/ostrel16-swapped.yaml\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --clock-hz 1000000-4000000/500000 --on sim:";
 
 #define STEPS_MOST 64u

@@ -13,11 +13,11 @@ static bool wrong(const image_step *step, const char *expected)
 }
 
 /* A library step's answer; its message is told and let go. */
-static bool answer(const image_step *step, rmg_status status, char *message)
+static bool answer(const image_step *step, rmg_status status, char **message)
 {
     if (status != RMG_OK)
-        wrong_call("image", "--%s %s: %s", step->name, step->value, message);
-    rmg_text_free(message);
+        wrong_call("image", "--%s %s: %s", step->name, step->value, *message);
+    rmg_text_free(*message);
     return status == RMG_OK;
 }
 
@@ -71,7 +71,7 @@ static bool do_repeat(const image_call *call, const image_step *step, rmg_image 
 
     if (!read_bytes(step->value, &size))
         return wrong(step, "a size like 64K or 0x10000");
-    return answer(step, rmg_image_repeat(image, size, call->fill, &message), message);
+    return answer(step, rmg_image_repeat(image, size, call->fill, &message), &message);
 }
 
 static bool do_pad(const image_call *call, const image_step *step, rmg_image *image)
@@ -81,7 +81,7 @@ static bool do_pad(const image_call *call, const image_step *step, rmg_image *im
 
     if (!read_bytes(step->value, &size))
         return wrong(step, "a size like 64K or 0x10000 (--fill BYTE tells with what)");
-    return answer(step, rmg_image_pad(image, size, call->fill, &message), message);
+    return answer(step, rmg_image_pad(image, size, call->fill, &message), &message);
 }
 
 /* "FIRST-LAST" */
@@ -103,7 +103,7 @@ static bool do_cut(const image_call *call, const image_step *step, rmg_image *im
     (void)call;
     if (!read_span(step->value, &first, &last))
         return wrong(step, "addresses like 0x0000-0x1FFF, both ends included");
-    return answer(step, rmg_image_cut(image, first, last, &message), message);
+    return answer(step, rmg_image_cut(image, first, last, &message), &message);
 }
 
 static bool do_move(const image_call *call, const image_step *step, rmg_image *image)
@@ -114,7 +114,7 @@ static bool do_move(const image_call *call, const image_step *step, rmg_image *i
     (void)call;
     if (!rmg_number_parse(step->value, &address))
         return wrong(step, "an address like 0xC000");
-    return answer(step, rmg_image_move(image, address, &message), message);
+    return answer(step, rmg_image_move(image, address, &message), &message);
 }
 
 static bool do_swap(const image_call *call, const image_step *step, rmg_image *image)
@@ -124,7 +124,7 @@ static bool do_swap(const image_call *call, const image_step *step, rmg_image *i
     if (strcmp(step->value, "bytes") != 0 && strcmp(step->value, "words") != 0)
         return wrong(step, "bytes or words");
     return answer(step, rmg_image_swap(image, step->value[0] == 'b' ? 1 : 2, call->fill, &message),
-                  message);
+                  &message);
 }
 
 /* "D0-D3,D5,D4": numbers after the letter. Returns how many; 0: it is no such list. */
@@ -167,7 +167,7 @@ static bool do_data_lines(const image_call *call, const image_step *step, rmg_im
 
     if (!count)
         return wrong(step, "what the chip's D0, D1 ... are wired to, like D1,D0,D2-D7");
-    return answer(step, rmg_image_data_lines(image, lines, count, call->fill, &message), message);
+    return answer(step, rmg_image_data_lines(image, lines, count, call->fill, &message), &message);
 }
 
 static bool do_address_lines(const image_call *call, const image_step *step, rmg_image *image)
@@ -179,7 +179,7 @@ static bool do_address_lines(const image_call *call, const image_step *step, rmg
     if (!count)
         return wrong(step, "what the chip's A0, A1 ... are wired to, like A0-A7,A9,A8,A10-A13");
     return answer(step, rmg_image_address_lines(image, lines, count, call->fill, &message),
-                  message);
+                  &message);
 }
 
 static bool do_invert_data(const image_call *call, const image_step *step, rmg_image *image)
@@ -190,7 +190,7 @@ static bool do_invert_data(const image_call *call, const image_step *step, rmg_i
     (void)call;
     if (!rmg_number_parse(step->value, &mask) || mask > 0xFF)
         return wrong(step, "a byte with ones at the lines, like 0xFF");
-    return answer(step, rmg_image_invert_data(image, (uint8_t)mask, &message), message);
+    return answer(step, rmg_image_invert_data(image, (uint8_t)mask, &message), &message);
 }
 
 static bool do_invert_address(const image_call *call, const image_step *step, rmg_image *image)
@@ -200,7 +200,7 @@ static bool do_invert_address(const image_call *call, const image_step *step, rm
 
     if (!rmg_number_parse(step->value, &mask) || mask >= RMG_IMAGE_MOST)
         return wrong(step, "a number with ones at the lines, like 0x2000");
-    return answer(step, rmg_image_invert_address(image, mask, call->fill, &message), message);
+    return answer(step, rmg_image_invert_address(image, mask, call->fill, &message), &message);
 }
 
 /* The files of a list, read. Returns how many; 0 after saying what is wrong. */
@@ -276,7 +276,7 @@ static bool do_join(const image_call *call, const image_step *step, rmg_image *i
         ok = answer(step,
                     rmg_image_join(image, others, count + 1, call->fill, slots, &slot_bytes,
                                    &chip_bytes, &message),
-                    message);
+                    &message);
         if (ok)
             print_jumpers(call, slots, count + 1, slot_bytes, chip_bytes, names);
     }
@@ -299,7 +299,7 @@ static bool do_interleave(const image_call *call, const image_step *step, rmg_im
                    step->value);
     else if (count)
         ok = answer(step, rmg_image_interleave(image, others, count + 1, call->fill, &message),
-                    message);
+                    &message);
     free_images(others, FILES_MOST, names);
     return ok;
 }
@@ -341,7 +341,7 @@ static bool do_split(const image_call *call, const image_step *step, rmg_image *
         rmg_image lane;
         char *message = NULL;
 
-        ok = answer(step, rmg_image_lane(image, i, count, call->fill, &lane, &message), message) &&
+        ok = answer(step, rmg_image_lane(image, i, count, call->fill, &lane, &message), &message) &&
              write_one(call, step->name, names[i], &lane);
         rmg_image_free(&lane);
     }
@@ -403,7 +403,7 @@ static bool do_checksum(const image_call *call, const image_step *step, rmg_imag
                      "sum8, sum16, sum32 or crc32, the span FIRST-LAST, at=ADDRESS, low-first "
                      "or high-first, and, where it lies within the span, own=skipped, "
                      "own=BYTE or own=balanced");
-    ok = answer(step, rmg_image_put_sum(image, &sum, &value, &message), message);
+    ok = answer(step, rmg_image_put_sum(image, &sum, &value, &message), &message);
     if (ok)
         fprintf(call->to, "Checksum 0x%X put at 0x%" G_GINT64_MODIFIER "X\n", value,
                 (guint64)sum.at);

@@ -4,7 +4,7 @@
 #include "rimeglass/checksum.h"
 #include "rom.h"
 
-static const char *const driven_by[] = {"by writes to an empty region", "by reads elsewhere", ""};
+static const char *const driven_by[] = {"a write elsewhere", "a read elsewhere", ""};
 
 static void bytes_text(uint64_t bytes, char *text, size_t room)
 {
@@ -27,10 +27,9 @@ void print_rom_head(FILE *to, const rom_bench *b, const rmg_reading *r)
     print_wrapped(to, "", 2, text);
     g_free(text);
     if (r->drive != RMG_DRIVE_NONE)
-        fprintf(
-            to,
-            "  each time in another order, with other values on the lines before each word (%s)\n",
-            driven_by[r->drive]);
+        fprintf(to,
+                "  each in another order, with other values on the lines before each word (%s)\n",
+                driven_by[r->drive]);
 }
 
 void print_sums(FILE *to, const void *bytes, size_t size)

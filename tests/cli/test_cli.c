@@ -9,57 +9,12 @@
 
 #include "../check.h"
 #include "../host/temporary.h"
+#include "calls.h"
 
 #define HALVORN "demo/boards/halvorn64.yaml"
 #define U19     "sim:demo/faults/halvorn64-u19.yaml"
 
-typedef struct answer {
-    int status;
-    char *out, *err;
-} answer;
-
-/* Runs a program of the build in the project's folder. `words` are parted by "|". */
-static answer call_with(const char *program, const char *words, const char *setting,
-                        GSpawnChildSetupFunc setup)
-{
-    gchar **list = g_strsplit(words, "|", -1);
-    gchar **argv = g_new0(gchar *, g_strv_length(list) + 2);
-    gchar **environment = g_get_environ();
-    answer a = {-1, NULL, NULL};
-    int status = 0;
-
-    argv[0] = g_build_filename(RMG_BUILD, program, NULL);
-    for (size_t i = 0; list[i] && *words; i++)
-        argv[i + 1] = g_strdup(list[i]);
-    if (setting)
-        environment = g_environ_setenv(environment, setting, "1", TRUE);
-    CHECK(g_spawn_sync(RMG_PROJECT, argv, environment, G_SPAWN_DEFAULT, setup, NULL, &a.out, &a.err,
-                       &status, NULL),
-          "%s runs", program);
-    a.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-    g_strfreev(list);
-    g_strfreev(argv);
-    g_strfreev(environment);
-    return a;
-}
-
-static answer call(const char *words)
-{
-    return call_with("rimeglass", words, NULL, NULL);
-}
-
-static void drop(answer *a)
-{
-    g_free(a->out);
-    g_free(a->err);
-}
-
-/* What a call must answer: texts that stdout and stderr hold, "" for none at all. */
-static const struct {
-    const char *words;
-    int status;
-    const char *out, *err;
-} calls[] = {
+static const call_row calls[] = {
     {"--version", 0, "rimeglass 0.", ""},
     {"--help", 0, "board ", ""},
     {"help", 0, "rimeglass board show demo/boards", ""},
@@ -131,7 +86,6 @@ static const struct {
     {"image|demo/images/gauge.hex", 0, "136 bytes in 2 pieces", ""},
     {"image|demo/images/gauge.hex|--as|motorola|--write|-", 0, "S9030000FC", ""},
     {"image|demo/images/gauge.hex|--as|octal|--write|-", 2, "", "expected raw, intel or motorola"},
-    {"image|demo/images/gauge.hex|--as|raw", 2, "", "go together"},
     {"image|demo/images/gauge.hex|--as|raw|--write|-|--fill|300", 2, "", "expected a byte"},
     {"image|demo/images/gauge.hex", 0, "552 bytes, gaps filled with 0xFF", ""},
     {"image|none.hex", 2, "", "none.hex: cannot be read"},
@@ -191,16 +145,7 @@ static const struct {
 
 static void answers(void)
 {
-    for (size_t i = 0; i < COUNT(calls); i++) {
-        answer a = call(calls[i].words);
-
-        CHECK(a.status == calls[i].status, "%s: status %d", calls[i].words, a.status);
-        CHECK(*calls[i].out ? strstr(a.out, calls[i].out) != NULL : !*a.out, "%s: stdout \"%s\"",
-              calls[i].words, a.out);
-        CHECK(*calls[i].err ? strstr(a.err, calls[i].err) != NULL : !*a.err, "%s: stderr \"%s\"",
-              calls[i].words, a.err);
-        drop(&a);
-    }
+    check_calls(calls, COUNT(calls));
 }
 
 /* Fits 100 columns, has no colour in a pipe, also where colour would be allowed. */
@@ -213,7 +158,18 @@ static void output_is_plain(void)
                                         "test|" HALVORN "|--on|" U19,
                                         "explain|--all",
                                         "explain|--help",
-                                        "probe|--help"};
+                                        "probe|--help",
+                                        "dump|--help",
+                                        "verify|--help",
+                                        "identify|--help",
+                                        "image|--help",
+                                        "image|demo/images/halvorn64-system-2.1.bin|--map",
+                                        "image|demo/images/halvorn64-characters-2.bin|--glyphs|8x8",
+                                        "dump|" HALVORN "|U5|--on|sim:",
+                                        "verify|demo/boards/ostrel16.yaml|program ROM|--on|"
+                                        "sim:demo/faults/ostrel16-swapped.yaml",
+                                        "verify|" HALVORN
+                                        "|U5|--both|--on|sim:demo/faults/halvorn64-u5.yaml"};
 
     for (size_t i = 0; i < COUNT(words); i++) {
         answer a = call_with("rimeglass", words[i], "FORCE_COLOR", NULL);
@@ -434,6 +390,7 @@ int main(void)
         CU_TEST_INFO_NULL,
     };
     const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
+                                   {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
                                    CU_SUITE_INFO_NULL};
 
     return check_main(suites);

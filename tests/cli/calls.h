@@ -1,0 +1,29 @@
+/* Calling the tool as a user does: status, stdout, stderr. */
+#ifndef RMG_TESTS_CLI_CALLS_H
+#define RMG_TESTS_CLI_CALLS_H
+
+#include <CUnit/CUnit.h>
+#include <glib.h>
+
+typedef struct answer {
+    int status;
+    char *out, *err;
+} answer;
+
+/* Runs a program of the build in the project's folder. `words` are parted by "|". */
+answer call_with(const char *program, const char *words, const char *setting,
+                 GSpawnChildSetupFunc setup);
+answer call(const char *words);
+void drop(answer *a);
+
+/* What a call must answer: texts that stdout and stderr hold, "" for none at all. */
+typedef struct call_row {
+    const char *words;
+    int status;
+    const char *out, *err;
+} call_row;
+void check_calls(const call_row *rows, size_t count);
+
+extern CU_TestInfo cli_rom_tests[];
+
+#endif

@@ -1,0 +1,369 @@
+/* dump, verify, identify and image as a user calls them. */
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <signal.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+
+#include "../check.h"
+#include "../host/temporary.h"
+#include "calls.h"
+
+#define HALVORN "demo/boards/halvorn64.yaml"
+#define OSTREL  "demo/boards/ostrel16.yaml"
+#define IMAGES  "demo/images/"
+#define SYSTEM  IMAGES "halvorn64-system-2.1.bin"
+#define FONT    IMAGES "halvorn64-characters-2.bin"
+#define FADING  "sim:demo/faults/halvorn64-fading.yaml"
+#define WARM    "sim:demo/faults/halvorn64-warm.yaml"
+
+static const call_row calls[] = {
+    {"dump|--help", 0, "--watch reads again", ""},
+    {"dump|" HALVORN, 2, "", "expected a board file and a socket or region, found 1 word"},
+    {"dump|" HALVORN "|U5", 2, "", "say on what"},
+    {"dump|" HALVORN "|U5|--on|ram:1M", 2, "", "expected a board"},
+    {"dump|" HALVORN "|U5|--on|sim:", 0, "All 3 readings are alike, and no line floats", ""},
+    {"dump|" HALVORN "|U5|--on|sim:|--readings|0", 2, "", "from 1 to 1000"},
+    {"dump|" HALVORN "|U5|--on|sim:|--readings|1", 0, "whether it is steady is not known", ""},
+    {"dump|" HALVORN "|U9|--on|sim:", 2, "", "its ROMs are U5, U52, \"system ROM\""},
+    {"dump|" HALVORN "|U52|--on|sim:", 2, "", "read it with --bare"},
+    {"dump|" HALVORN "|U52|--bare|--on|sim:", 0, "U52 (2716)", ""},
+    {"dump|" HALVORN "|U19|--bare|--on|sim:", 2, "", "a DRAM loses its contents"},
+    {"dump|" HALVORN "|system ROM|--bare|--on|sim:", 2, "", "no socket \"system ROM\""},
+    {"dump|" HALVORN "|U5|--on|sim:|--until-change", 2, "", "go with --watch"},
+    {"dump|" HALVORN "|U5|--on|sim:|--watch|--write|x", 2, "", "writes no image"},
+    {"dump|" HALVORN "|U5|--on|sim:|--resume", 2, "", "--resume needs the --write FILE"},
+    {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x", 2, "Checksums", "/none/x"},
+    {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x|--resume", 2, "", "/none/x.unfinished"},
+    {"dump|" HALVORN "|U5|--on|sim:|--as|octal", 2, "", "raw, intel or motorola"},
+    {"dump|" HALVORN "|U52|--bare|--watch|--passes|4|--on|sim:", 0, "Nothing moved in 4 passes",
+     ""},
+    {"dump|" HALVORN "|U52|--bare|--watch|--every|soon|--on|sim:", 2, "", "--every soon: expected"},
+    {"dump|" HALVORN "|U52|--bare|--watch|--every|60s|--for|2h|--until-change|--on|" WARM, 1,
+     "It first differed in pass 60, after 3542.5 s, at 36.1 C (told by the port)", ""},
+    {"dump|" HALVORN "|U52|--bare|--watch|--every|60s|--for|2h|--glyphs|8x8|--on|" WARM, 1,
+     "? not steady", ""},
+    {"verify|" HALVORN "|U5|--on|sim:", 0, "Lines proved by this image: D0-D7 A0-A13", ""},
+    {"verify|" HALVORN "|U5|" SYSTEM "|--on|sim:", 0, "It equals " SYSTEM, ""},
+    {"verify|" HALVORN "|U5|none.bin|--on|sim:", 2, "", "none.bin: cannot be read"},
+    {"verify|" HALVORN "|U52|" SYSTEM "|--bare|--on|sim:", 2, "", "an image must not be larger"},
+    {"verify|" HALVORN "|U5|--on|sim:|--both|--bare", 2, "", "--both goes without"},
+    {"verify|" HALVORN "|U5|--on|sim:|--bare-was|fine", 2, "", "expected good or bad"},
+    {"verify|" HALVORN "|U5|--on|sim:|--supply-mv|5000", 2, "", "LOW-HIGH/STEP"},
+    {"verify|" HALVORN "|U5|--on|sim:|--supply-mv|4500-5500/250", 0, "      5500 mV  right", ""},
+    {"verify|" HALVORN "|U5|--on|sim:|--clock-hz|1-1000/1", 2, "", "at most 64 steps"},
+    {"verify|" HALVORN "|U5|--both|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
+     "Bare, the same chip reads right in all 3 readings", ""},
+    {"verify|" HALVORN "|U5|--bare-was|good|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
+     "likeliest is the contact at D3 (U5 pin 15)", ""},
+    {"verify|" HALVORN "|U5|--on|" FADING, 1, "13 bits are wrong (all read 1 for 0: fading)", ""},
+    {"verify|" OSTREL "|program ROM|--on|sim:demo/faults/ostrel16-swapped.yaml", 1,
+     "even and odd are exchanged", ""},
+    {"verify|" OSTREL "|U2|--catalogue|demo/catalogue.yaml|--on|"
+     "sim:demo/faults/ostrel16-swapped.yaml",
+     1, "another image of the catalogue: program, odd bytes 1.4, U3", ""},
+    {"verify|" HALVORN "|low RAM|--on|sim:", 0, "There is no image to compare with", ""},
+    {"test|" HALVORN "|--on|sim:|--region|system ROM", 2, "", "a ROM is tested by reading it"},
+    {"identify|" IMAGES "halvorn64-system-2.0.bin|--catalogue|demo/catalogue.yaml", 0,
+     "Known, whole: system ROM, version 2.0", ""},
+    {"identify|" HALVORN "|U5|--on|sim:|--catalogue|demo/catalogue.yaml", 0, "version 2.1", ""},
+    {"identify|" HALVORN "|U5|--on|" FADING "|--catalogue|demo/catalogue.yaml", 1,
+     "13 of 131072 bits away (0.0099 %): 13 read 1 where it has 0", ""},
+    {"identify|" SYSTEM, 0, "CRC-32        807194b8", ""},
+    {"identify|" SYSTEM "|--on|sim:", 2, "", "go with a board file"},
+    {"identify|" SYSTEM "|--catalogue|" HALVORN, 2, "", "a catalogue has no such key"},
+    {"identify|" SYSTEM "|--add|--name|x", 2, "", "--add needs"},
+    {"identify|" SYSTEM "|--name|x", 2, "", "go with --add"},
+    {"identify|" SYSTEM "|--catalogue|demo/catalogue.yaml|--add|--name|x", 2, "",
+     "the same bytes stand there already, as \"system ROM\" 2.1"},
+    {"identify", 2, "", "expected an image file"},
+    {"image|" SYSTEM "|--compare|" SYSTEM, 0, "16384 bytes, the same files", ""},
+    {"image|" SYSTEM "|--compare|" IMAGES "halvorn64-system-2.0.bin", 1, "503 of 16384 bytes", ""},
+    {"image|" SYSTEM "|--compare|" FONT, 1, "does not stand whole", ""},
+    {"image|" FONT "|--repeat|16K|--compare|" FONT, 1, "the shorter one, 8 times over", ""},
+    {"image|" FONT "|--pad|4K|--compare|" FONT, 1, "from its byte 0x0 on", ""},
+    {"image|" FONT "|--swap|bytes|--compare|" FONT, 1, "even and odd bytes have changed places",
+     ""},
+    {"image|" FONT "|--address-lines|A0-A4,A6,A5,A7-A10|--compare|" FONT, 1,
+     "A5 and A6 have changed places", ""},
+    {"image|" FONT "|--data-lines|D7-D0|--data-lines|D7-D0|--compare|" FONT, 0, "It equals", ""},
+    {"image|" FONT "|--invert-data|0xFF|--compare|" FONT, 1, "every bit is inverted", ""},
+    {"image|" FONT "|--invert-address|0x7FF|--invert-address|0x7FF|--compare|" FONT, 0, "It equals",
+     ""},
+    {"image|" FONT "|--cut|0x100-0x1FF|--move|0xC000", 0, "0x0000C000-0x0000C0FF  256 bytes", ""},
+    {"image|" FONT "|--cut|0x1000-0x1FFF", 2, FONT, "nothing between 0x1000 and 0x1FFF"},
+    {"image|" FONT "|--cut|5", 2, FONT, "addresses like"},
+    {"image|" FONT "|--repeat|3000", 2, FONT, "does not go evenly"},
+    {"image|" FONT "|--repeat|many", 2, FONT, "a size like 64K"},
+    {"image|" FONT "|--move|up", 2, FONT, "an address like"},
+    {"image|" FONT "|--swap|nibbles", 2, FONT, "bytes or words"},
+    {"image|" FONT "|--data-lines|D0,D0", 2, FONT, "data lines once"},
+    {"image|" FONT "|--data-lines|A0", 2, FONT, "are wired to"},
+    {"image|" FONT "|--address-lines|A0-A40", 2, FONT, "are wired to"},
+    {"image|" FONT "|--invert-data|256", 2, FONT, "a byte with ones"},
+    {"image|" FONT "|--split|a,b,c", 2, FONT, "two files (even, odd) or four"},
+    {"image|" FONT "|--interleave|" FONT "," FONT, 2, FONT, "one file more"},
+    {"image|" FONT "|--interleave|" SYSTEM, 2, FONT, "equally long"},
+    {"image|" FONT "|--join|none.bin", 2, FONT, "none.bin: cannot be read"},
+    {"image|" FONT "|--join|" SYSTEM, 0, "0     0x00000000 " FONT ", 8 times", ""},
+    {"image|" FONT "|--checksum|sum16", 2, FONT, "the span FIRST-LAST"},
+    {"image|" FONT "|--checksum|sum16,0x0-0x7FD,at=0x7FE,high-first", 0,
+     "Checksum 0xFA80 put at 0x7FE", ""},
+    {"image|" FONT "|--checksum|sum16,0x0-0x7FF,at=0x7FE,high-first", 2, FONT, "say how its bytes"},
+    {"image|" FONT "|--glyphs|9", 2, "", "width and height like 8x8"},
+    {"image|" FONT "|--glyphs|8x8|--bit-order|D3", 2, "", "expected D7 or D0"},
+    {"image|" FONT "|--picture|x.png", 2, "", "go with --glyphs or --map"},
+    {"image|" FONT "|--map|--picture|x.bmp", 2, "", ".png or .svg"},
+    {"image|" FONT "|--glyphs|8x8|--against|" SYSTEM, 2, FONT, "expected 2048"},
+    {"image|" FONT "|--glyphs|8x8|--against|" IMAGES "halvorn64-characters-1.bin", 0,
+     "2 of 256 glyphs carry marks", ""},
+    {"image|" FONT "|--from|intel", 2, "", "halvorn64-characters-2.bin:1: expected a record"},
+    {"image|" FONT "|--from|raw|--write|-|--as|motorola", 0, "S9030000FC", ""},
+    {"image|/dev/null", 2, "", "the file is empty"},
+};
+
+static void answers(void)
+{
+    check_calls(calls, COUNT(calls));
+}
+
+/* Two files with the same bytes? */
+static bool same(const char *one, const char *other)
+{
+    gchar *a = NULL, *b = NULL;
+    gsize a_size = 0, b_size = 1;
+    const bool read = g_file_get_contents(one, &a, &a_size, NULL) &&
+                      g_file_get_contents(other, &b, &b_size, NULL);
+    const bool equal = read && a_size == b_size && memcmp(a, b, a_size) == 0;
+
+    g_free(a);
+    g_free(b);
+    return equal;
+}
+
+static answer callf(const char *format, ...) G_GNUC_PRINTF(1, 2);
+static answer callf(const char *format, ...)
+{
+    va_list args;
+    gchar *words;
+    answer a;
+
+    va_start(args, format);
+    words = g_strdup_vprintf(format, args);
+    va_end(args);
+    a = call(words);
+    g_free(words);
+    return a;
+}
+
+/* A dump, its image in each form, and the pair of chips put together, are what the chip holds. */
+static void written(void)
+{
+    gchar *system = g_strdup(project_path(SYSTEM));
+    const char *bin = temporary_path("u5.bin"), *hex = temporary_path("u5.hex");
+    const char *even = temporary_path("even.bin"), *odd = temporary_path("odd.bin");
+    gchar *both = g_strdup(temporary_path("both.bin"));
+    answer a = callf("dump|" HALVORN "|U5|--on|sim:|--write|%s", bin);
+
+    CHECK(a.status == 0 && same(bin, system), "raw: %s", a.err);
+    drop(&a);
+    a = callf("dump|" HALVORN "|system ROM|--on|sim:|--write|%s", hex);
+    CHECK(a.status == 0, "hex: %s", a.err);
+    drop(&a);
+    a = callf("image|%s|--write|%s", hex, bin);
+    CHECK(a.status == 0 && strstr(a.out, "0x0000C000-0x0000FFFF") && same(bin, system),
+          "a region's hex file has the board's addresses: %s", a.out);
+    drop(&a);
+    a = callf("dump|" OSTREL "|program ROM|--on|sim:|--write|%s", both);
+    drop(&a);
+    a = callf("image|%s|--split|%s,%s|--write|%s.hex", both, even, odd, both);
+    CHECK(a.status == 0 && same(even, project_path(IMAGES "ostrel16-program-1.4-even.bin")) &&
+              same(odd, project_path(IMAGES "ostrel16-program-1.4-odd.bin")),
+          "the pair, split: %s", a.err);
+    drop(&a);
+    a = callf("image|%s|--interleave|%s|--compare|%s.hex", even, odd, both);
+    CHECK(a.status == 0 && strstr(a.out, "It equals"), "and together: %s", a.out);
+    drop(&a);
+    a = callf("dump|" HALVORN "|U5|--on|" FADING "|--write|-");
+    CHECK(a.status == 0 && !*a.err && !strstr(a.out, "Checksums"),
+          "to standard output nothing else goes");
+    drop(&a);
+    g_free(both);
+    g_free(system);
+}
+
+/* Unsteady images are not written, unless --majority asks for it, and then it is said. */
+static void never_silently(void)
+{
+    const char *faults = temporary_file(
+        "weak.yaml",
+        "faults: [{kind: fading bits, socket: U5, one-cell-in: 900, one-in: 4}]\nworld-seed: 2\n");
+    gchar *image = g_strdup(temporary_path("weak.bin"));
+    answer a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s", faults, image);
+
+    CHECK(a.status == 1 && strstr(a.out, "NOT STEADY") && strstr(a.out, "Not written") &&
+              !g_file_test(image, G_FILE_TEST_EXISTS),
+          "%s", a.out);
+    drop(&a);
+    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--readings|25|--majority|--write|%s", faults, image);
+    CHECK(a.status == 1 && strstr(a.out, "NOT A SURE IMAGE") && same(image, project_path(SYSTEM)),
+          "the majority of 25 is right: %s", a.out);
+    drop(&a);
+    g_free(image);
+}
+
+/* Ctrl-C in the middle: what was read is kept under a name that says so, and gone on with. */
+static void stopped_and_resumed(void)
+{
+    gchar *image = g_strdup(temporary_path("stop.bin"));
+    gchar *kept = g_strconcat(image, ".unfinished", NULL);
+    gchar *argv[] = {g_build_filename(RMG_BUILD, "rimeglass", NULL),
+                     "dump",
+                     HALVORN,
+                     "U5",
+                     "--on",
+                     "sim:",
+                     "--readings",
+                     "1000",
+                     "--write",
+                     image,
+                     NULL};
+    GPid pid;
+    int status;
+    answer a;
+
+    CHECK(g_spawn_async(RMG_PROJECT, argv, NULL,
+                        G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL, &pid,
+                        NULL),
+          "starts");
+    g_usleep(300000);
+    kill(pid, SIGINT);
+    waitpid(pid, &status, 0);
+    CHECK(WIFEXITED(status) && WEXITSTATUS(status) == 3 &&
+              !g_file_test(image, G_FILE_TEST_EXISTS) && g_file_test(kept, G_FILE_TEST_EXISTS),
+          "stopped: status %d", WEXITSTATUS(status));
+    a = callf("dump|" OSTREL "|U2|--on|sim:|--write|%s|--resume", image);
+    CHECK(a.status == 2 && strstr(a.err, "another board file"), "not this board's: %s", a.err);
+    drop(&a);
+    a = callf("dump|" HALVORN "|U5|--on|sim:|--write|%s|--resume", image);
+    CHECK(a.status == 0 && strstr(a.out, "All 1000 readings are alike") &&
+              same(image, project_path(SYSTEM)) && !g_file_test(kept, G_FILE_TEST_EXISTS),
+          "gone on with: %d %s", a.status, a.err);
+    drop(&a);
+    g_free(argv[0]);
+    g_free(kept);
+    g_free(image);
+}
+
+/* Runs `text` in a shell in the project's folder. */
+static answer shell(const char *text)
+{
+    gchar *argv[] = {"sh", "-c", (gchar *)text, NULL};
+    answer a = {-1, NULL, NULL};
+    int status = 0;
+
+    CHECK(g_spawn_sync(RMG_PROJECT, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &a.out, &a.err,
+                       &status, NULL),
+          "%s", text);
+    a.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+    return a;
+}
+
+/* Temperatures typed in; pipes as images, once but not twice. */
+static void pipes(void)
+{
+    answer a = shell("printf '21\\nwarm\\n38\\n' | " RMG_BUILD "/rimeglass dump " HALVORN
+                     " U52 --bare --watch --type-heat --passes 3 --on sim:");
+
+    CHECK(a.status == 0 && strstr(a.out, " 21.0 C*") && strstr(a.out, " 38.0 C*") &&
+              strstr(a.err, "\"warm\": expected a temperature"),
+          "typed in: %s%s", a.out, a.err);
+    drop(&a);
+    a = shell("cat " FONT " | " RMG_BUILD "/rimeglass image /dev/stdin --compare " FONT);
+    CHECK(a.status == 0 && strstr(a.out, "It equals"), "a pipe is read once: %s", a.err);
+    drop(&a);
+    a = shell("cat " FONT " | " RMG_BUILD "/rimeglass image /dev/stdin --compare /dev/stdin");
+    CHECK(a.status == 2 && strstr(a.err, "it can be read once"), "not twice: %s", a.err);
+    drop(&a);
+}
+
+static void results(void)
+{
+    const char *json = temporary_path("verify.json");
+    answer a = callf("verify|" HALVORN "|U5|--both|--clock-hz|1000000-2000000/500000|--on|"
+                     "sim:demo/faults/halvorn64-u5.yaml|--json|%s",
+                     json);
+    json_t *root = json_load_file(json, 0, NULL), *reading, *suspect;
+    const char *kind = "";
+
+    reading = json_object_get(root, "reading");
+    suspect = json_array_get(json_object_get(root, "suspects"), 0);
+    json_unpack(
+        json_array_get(json_object_get(json_object_get(reading, "comparison"), "explained_by"), 0),
+        "{s:s}", "kind", &kind);
+    CHECK(a.status == 1 && strcmp(kind, "data_floats") == 0 &&
+              json_array_size(json_object_get(reading, "floating_data_lines")) == 1 && suspect &&
+              json_real_value(json_object_get(suspect, "confidence")) > 0.9 &&
+              json_object_get(root, "bare") &&
+              json_array_size(json_object_get(json_array_get(json_object_get(root, "series"), 0),
+                                              "steps")) == 3,
+          "all of it stands in the result");
+    json_decref(root);
+    drop(&a);
+    a = call("dump|" HALVORN "|U5|--on|sim:|--json|-");
+    root = json_loads(a.out, 0, NULL);
+    CHECK(a.status == 0 && root &&
+              strcmp(json_string_value(json_object_get(root, "verdict")), "pass") == 0,
+          "on standard output nothing but JSON");
+    json_decref(root);
+    drop(&a);
+    a = call("identify|" SYSTEM "|--catalogue|demo/catalogue.yaml|--json|-");
+    root = json_loads(a.out, 0, NULL);
+    CHECK(root && json_is_true(json_object_get(json_array_get(json_object_get(root, "matches"), 0),
+                                               "equal")),
+          "identify too");
+    json_decref(root);
+    drop(&a);
+}
+
+static void pictures(void)
+{
+    const char *png = temporary_path("font.png"), *svg = temporary_path("map.svg");
+    answer a = callf("image|" FONT "|--glyphs|8x8|--picture|%s", png);
+
+    CHECK(a.status == 0 && g_file_test(png, G_FILE_TEST_EXISTS), "%s", a.err);
+    drop(&a);
+    a = callf("dump|" HALVORN "|U5|--on|sim:|--map|--picture|%s", svg);
+    CHECK(a.status == 0 && g_file_test(svg, G_FILE_TEST_EXISTS), "%s", a.err);
+    drop(&a);
+}
+
+static void own_catalogue(void)
+{
+    gchar *mine = g_strdup(temporary_path("mine.yaml"));
+    answer a;
+
+    g_remove(mine);
+    a = callf("identify|" SYSTEM
+              "|--add|--catalogue|%s|--name|my console|--version|2.1|--socket|U5",
+              mine);
+    CHECK(a.status == 0 && strstr(a.out, "Added to"), "%s", a.err);
+    drop(&a);
+    a = callf("identify|" IMAGES "halvorn64-system-2.2.bin|--catalogue|%s", mine);
+    CHECK(a.status == 1 && strstr(a.out, "Near, whole: my console, version 2.1"), "%s", a.out);
+    drop(&a);
+    g_free(mine);
+}
+
+CU_TestInfo cli_rom_tests[] = {
+    {"status, stdout and stderr of each call", answers},
+    {"written", written},
+    {"never silently", never_silently},
+    {"stopped and resumed", stopped_and_resumed},
+    {"pipes", pipes},
+    {"results", results},
+    {"pictures", pictures},
+    {"a catalogue of one's own", own_catalogue},
+    CU_TEST_INFO_NULL,
+};
