@@ -115,6 +115,33 @@ static double scale_for(const sheet *s, size_t count, size_t columns)
     return scale < 1 ? 0 : MIN((double)(int)scale, 12.0);
 }
 
+#define LARGE 12.0 /* scale of the marked ones */
+
+/* The marked glyphs once more, large, as far as there is room right of `left`. */
+static void marked_large(const sheet *s, double left, size_t count)
+{
+    const double w = s->form->width * LARGE + 28, h = s->form->height * LARGE + 34;
+    const size_t columns = RIGHT - left < w ? 0 : (size_t)((RIGHT - left) / w);
+    size_t shown = 0;
+
+    for (size_t i = 0; i < count && columns; i++) {
+        const double x = left + (double)(shown % columns) * w;
+        const double y = TOP + 22 + (double)(shown / columns) * h;
+        gchar *text;
+
+        if (!rmg_glyph_marked(s->view, s->form, i))
+            continue;
+        if (y + h > BOTTOM)
+            return;
+        text = g_strdup_printf("%zX", i);
+        rmg_pen_ink(s->cr, INK_DARK);
+        rmg_pen_say(s->cr, x, y - 8, 14, true, 0, text);
+        g_free(text);
+        glyph(s, i, x, y, LARGE);
+        shown++;
+    }
+}
+
 static void glyph_sheet(cairo_t *cr, void *context)
 {
     sheet *s = context;
@@ -155,6 +182,7 @@ static void glyph_sheet(cairo_t *cr, void *context)
             g_free(text);
         }
     }
+    marked_large(s, LEFT + (double)columns * (s->form->width * scale + 6.0) + 40, shown);
     glyph_key(s);
 }
 
