@@ -1,4 +1,5 @@
-/* Hex files of 16 MiB to bytes and back, against objcopy on the same file. */
+/* Hex files of 16 MiB to bytes and back, against objcopy on the same file; two identical raw images
+ * of 256 MiB compared, tool against cmp. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -7,7 +8,8 @@
 #include "rimeglass/image.h"
 #include "rimeglass/result.h"
 
-#define BYTES ((size_t)16 << 20)
+#define BYTES       ((size_t)16 << 20)
+#define LARGE_TIMES 16 /* of them make 256 MiB */
 
 typedef struct conversion {
     const char *from, *to; /* files */
@@ -40,6 +42,39 @@ static void other(void *context)
         exit(2);
 }
 
+static void shell(void *context)
+{
+    if (system(context) != 0)
+        exit(2);
+}
+
+typedef struct two_commands {
+    char *one, *other;
+} two_commands;
+
+static void first_command(void *context)
+{
+    shell(((two_commands *)context)->one);
+}
+
+static void second_command(void *context)
+{
+    shell(((two_commands *)context)->other);
+}
+
+/* Two files of 256 MiB that are the same. */
+static void prepare_large(void)
+{
+    char command[256];
+
+    for (unsigned i = 0; i < LARGE_TIMES; i++) {
+        snprintf(command, sizeof command, "cat bench-image.bin %s bench-large1.bin",
+                 i ? ">>" : ">");
+        shell(command);
+    }
+    shell("cp bench-large1.bin bench-large2.bin");
+}
+
 /* Random bytes in the three forms, in the folder the program runs in. */
 static void prepare(void)
 {
@@ -67,8 +102,10 @@ static void prepare(void)
     free(bytes);
 }
 
-int main(void)
+int main(int argc, char **argv)
 {
+    const char *slash = argc ? strrchr(argv[0], '/') : NULL;
+    static char compare[512], cmp[] = "cmp bench-large1.bin bench-large2.bin";
     static conversion all[] = {
         {"bench-image.hex", "bench-out.bin",
          "objcopy -I ihex -O binary bench-image.hex bench-out2.bin", RMG_IMAGE_RAW},
@@ -85,10 +122,20 @@ int main(void)
         {"16 MiB of bytes to Intel HEX", "objcopy", 0.8, ours, other, &all[2]},
         {"16 MiB of bytes to S-records", "objcopy", 0.8, ours, other, &all[3]},
     };
+    const two_commands two = {compare, cmp};
+    const bench_row large[] = {
+        {"256 MiB compared", "cmp", 1 / 1.5, first_command, second_command, (void *)(uintptr_t)&two},
+    };
     bool reached;
 
+    snprintf(compare, sizeof compare,
+             "%.*s/rimeglass image bench-large1.bin --compare bench-large2.bin >/dev/null",
+             slash ? (int)(slash - argv[0]) : 1, slash ? argv[0] : ".");
     prepare();
     reached = bench_table(rows, 4);
+    prepare_large();
+    reached &= bench_table(large, 1);
+    shell("rm -f bench-large1.bin bench-large2.bin");
     if (system("cmp -s bench-out.bin bench-image.bin && cmp -s bench-out.bin bench-out2.bin") !=
         0) {
         fprintf(stderr, "the bytes that came out are not those that went in\n");

@@ -93,6 +93,24 @@ static bool same_files(const image_call *call, const char *file, int *status)
     return true;
 }
 
+/* Steps that change the image after it was last written: not what was meant, most likely. */
+static bool change_unwritten(const image_call *call)
+{
+    bool written = false, changed = false;
+
+    for (guint i = 0; i < call->steps->len; i++) {
+        const char *name = g_array_index(call->steps, image_step, i).name;
+
+        if (strcmp(name, "write") == 0) {
+            written = true;
+            changed = false;
+        } else if (strcmp(name, "compare") != 0 && strcmp(name, "split") != 0) {
+            changed = true;
+        }
+    }
+    return written && changed;
+}
+
 static int run(const image_call *call, const view_call *view, const char *file)
 {
     rmg_image image;
@@ -108,6 +126,8 @@ static int run(const image_call *call, const view_call *view, const char *file)
         ok = image_do(call, &g_array_index(call->steps, image_step, i), &image, &differs);
     if (ok && call->steps->len)
         print_pieces(call->to, "After the steps", &image);
+    if (ok && change_unwritten(call))
+        fprintf(call->to, "Note: the steps after the last --write are in no file.\n");
     ok = ok && show(call, view, file, &image);
     rmg_image_free(&image);
     return !ok ? EXIT_CALL : differs ? EXIT_FAULTS : EXIT_PASS;

@@ -7,14 +7,14 @@
  *  status.h    what a call can answer                                      rimeglass-core
  *  bus.h       the bus port: how a memory is reached; write your own       rimeglass-core
  *  march.h     march tests: notation, names, engine                        rimeglass-core
- *  pattern.h   data backgrounds by address, orders of addresses                rimeglass-core
+ *  pattern.h   data backgrounds by address, orders of addresses            rimeglass-core
  *  tally.h     failures, counted in fixed memory                           rimeglass-core
  *  wiring.h    data and address lines, checked before any cell             rimeglass-core
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
  *  coverage.h  what a march can find, computed on a small memory               rimeglass
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass
- *  ram.h       this machine's own memory as a port                             rimeglass
+ *  ram.h       this machine's own memory as a port                         rimeglass
  *  part.h      standard memory chips: size, pinout, supplies               rimeglass
  *  board.h     the board file                                              rimeglass
  *  fault.h     the fault file                                              rimeglass
@@ -26,8 +26,18 @@
  *  runfile.h   a run kept in a file, and gone on with                          rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass
- *  checksum.h  byte sums, CRC-32, MD5, SHA-1, SHA-256                          rimeglass
+ *  checksum.h  byte sums, CRC-32, MD5, SHA-1, SHA-256                      rimeglass
  *  image.h     chip images: raw, Intel HEX, Motorola S-records                 rimeglass
+ *  imagework.h an image made ready for another chip                        rimeglass
+ *  rom.h       what is read of a chip or region, its lines and pins        rimeglass
+ *  reading.h   several readings, and what they are worth                   rimeglass
+ *  compare.h   what was read against an image: what that proves            rimeglass
+ *  verify.h    readings compared, at steps of supply and clock             rimeglass
+ *  watch.h     a chip read pass after pass                                 rimeglass
+ *  romfind.h   findings of ROMs in words                                   rimeglass
+ *  romresult.h dumps and verifications as JSON                             rimeglass
+ *  romview.h   images as glyphs and maps                                   rimeglass
+ *  catalogue.h which image it is                                           rimeglass
  *  draw.h      the board as a picture, PNG or SVG                          rimeglass
  *
  * This header takes in the core only. A program that uses more takes in those headers by name.

@@ -92,6 +92,7 @@ static const call_row calls[] = {
     {"image|" FONT "|--invert-address|0x7FF|--invert-address|0x7FF|--compare|" FONT, 0, "It equals",
      ""},
     {"image|" FONT "|--cut|0x100-0x1FF|--move|0xC000", 0, "0x0000C000-0x0000C0FF  256 bytes", ""},
+    {"image|" FONT "|--write|/dev/null|--repeat|4K", 0, "after the last --write are in no file", ""},
     {"image|" FONT "|--cut|0x1000-0x1FFF", 2, FONT, "nothing between 0x1000 and 0x1FFF"},
     {"image|" FONT "|--cut|5", 2, FONT, "addresses like"},
     {"image|" FONT "|--repeat|3000", 2, FONT, "does not go evenly"},

@@ -1,12 +1,14 @@
 /* Fuzzes a file format: FUZZ_FORM 0 board files, 1 fault files for the Halvorn 64, 2 plan files, 3
- * run files. Accepted or refused with a text, never anything else. */
+ * run files, 4 images, 5 catalogues, 6 unfinished readings. Accepted or refused with a text, never anything else. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <unistd.h>
 
+#include "rimeglass/catalogue.h"
 #include "rimeglass/fault.h"
 #include "rimeglass/image.h"
 #include "rimeglass/plan.h"
+#include "rimeglass/reading.h"
 #include "rimeglass/runfile.h"
 #include "rimeglass/suspect.h"
 
@@ -96,10 +98,57 @@ static void try_image(const char *file)
     rmg_image_free(&image);
 }
 
+/* What is read is looked up in: nothing may be read past its end. */
+static void try_catalogue(const char *file)
+{
+    rmg_catalogue catalogue;
+    rmg_mistakes mistakes = {0};
+    rmg_identity identity;
+
+    if (rmg_catalogue_load(file, &catalogue, &mistakes) == RMG_OK) {
+        rmg_identify("0123456789abcdef", 16, &catalogue, &identity);
+        rmg_identity_free(&identity);
+    } else if (!mistakes.count || catalogue.count) {
+        abort();
+    }
+    rmg_catalogue_free(&catalogue);
+    rmg_mistakes_free(&mistakes);
+}
+
+/* What is taken for a reading of the character ROM must bear being judged and gone on with. */
+static void try_reading(const char *file)
+{
+    static rmg_sim_board_run bench;
+    static rmg_board *board;
+    rmg_mistakes mistakes = {0};
+    rmg_reading reading;
+    rmg_quality quality;
+    char *message;
+    rmg_rom rom;
+
+    if (!board && (rmg_board_load(RMG_PROJECT "/demo/boards/halvorn64.yaml", &board, &mistakes) ||
+                   rmg_sim_bare_begin(&bench, board, rmg_board_socket(board, "U52"), NULL,
+                                      &mistakes)))
+        abort();
+    rmg_rom_of_adapter(bench.adapter, &rom);
+    if (rmg_reading_load(file, &rom, &bench.target, &reading, &message) == RMG_OK) {
+        rmg_reading_judge(&reading, &quality);
+        if (reading.wanted > reading.done + 2u)
+            reading.wanted = reading.done + 2u;
+        if (rmg_reading_run(&reading, &bench.target, NULL, NULL) != RMG_OK)
+            abort();
+        rmg_reading_judge(&reading, &quality);
+    } else if (!message) {
+        abort();
+    }
+    rmg_text_free(message);
+    rmg_reading_end(&reading);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     static void (*const tries[])(const char *file) = {try_board, try_faults, try_plan, try_run,
-                                                      try_image};
+                                                      try_image,  try_catalogue, try_reading};
     char file[64];
     FILE *to;
 

@@ -1,16 +1,21 @@
 #!/bin/sh
-# Results keep to docs/result.schema.json. $1: folder of the build, $2: folder of the project.
+# Results keep to the schemas in docs/. $1: folder of the build, $2: folder of the project.
 set -eu
 cd "$2"
 tool=$1/rimeglass
-check() { # the rest is a call of "test"; its JSON on standard input of the check
-    "$tool" test "$@" --json - 2>/dev/null | python3 -c '
+keeps() { # $1: name of the schema; the rest is a call; its JSON on standard input of the check
+    schema=$1
+    shift
+    "$tool" "$@" --json - 2>/dev/null | python3 -c '
 import json, sys
 import jsonschema
-schema = json.load(open("docs/result.schema.json"))
+schema = json.load(open("docs/" + sys.argv[1] + ".schema.json"))
 jsonschema.Draft7Validator.check_schema(schema)
 jsonschema.validate(json.load(sys.stdin), schema)
-'
+' "$schema"
+}
+check() {
+    keeps result test "$@"
 }
 check demo/boards/halvorn64.yaml --on sim:
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml --passes 1
@@ -20,6 +25,16 @@ for fault in a5 short select; do
 done
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-night.yaml --plan full --passes 6
 check --on ram:1M --march MATS --passes 1
+u5=sim:demo/faults/halvorn64-u5.yaml
+warm=sim:demo/faults/halvorn64-warm.yaml
+keeps rom dump demo/boards/halvorn64.yaml U5 --on sim:
+keeps rom dump demo/boards/halvorn64.yaml U5 --on $u5
+keeps rom verify demo/boards/halvorn64.yaml U5 --both --on $u5 --supply-mv 4500-5500/500 --clock-hz 1000000-2000000/500000
+keeps rom verify demo/boards/ostrel16.yaml "program ROM" --on sim:demo/faults/ostrel16-swapped.yaml
+keeps rom verify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
+keeps rom dump demo/boards/halvorn64.yaml U52 --bare --watch --every 60s --for 80m --on $warm
+keeps identify identify demo/images/halvorn64-system-2.1.bin --catalogue demo/catalogue.yaml
+keeps identify identify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
 # and the check itself can fail
 if echo '{}' | python3 -c '
 import json, sys, jsonschema
