@@ -124,7 +124,8 @@ int main(int argc, char **argv)
     };
     const two_commands two = {compare, cmp};
     const bench_row large[] = {
-        {"256 MiB compared", "cmp", 1 / 1.5, first_command, second_command, (void *)(uintptr_t)&two},
+        {"256 MiB compared", "cmp", 1 / 1.5, first_command, second_command,
+         (void *)(uintptr_t)&two},
     };
     bool reached;
 

@@ -157,8 +157,10 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
     v->unsteady = g_malloc0((gsize)rmg_rom_bytes(&b->rom));
     rmg_verify_judge(v, NULL, NULL, 0);
     rmg_rom_suspects(&rc, &suspects);
-    if (suspects.count)
+    if (suspects.count) {
         print_heads(to, &suspects);
+        fputc('\n', to);
+    }
     print_rom_head(to, b, &v->reading);
     print_quality(to, v);
     if (v->quality.state != RMG_READ_NOTHING) {

@@ -267,8 +267,10 @@ static void print_bare(FILE *to, const verified *bare)
 static void print_verdict(FILE *to, const verified *v, const rmg_suspects *suspects,
                           const char *image)
 {
-    if (suspects->count)
+    if (suspects->count) {
         print_heads(to, suspects);
+        fputc('\n', to);
+    }
     print_rom_head(to, &v->bench, &v->verify.reading);
     print_quality(to, &v->verify);
     if (!v->good)

@@ -4,7 +4,7 @@
 #include "rimeglass/checksum.h"
 #include "rom.h"
 
-static const char *const driven_by[] = {"a write elsewhere", "a read elsewhere", ""};
+static const char *const driven_by[] = {"by a write elsewhere", "by a read elsewhere", ""};
 
 static void bytes_text(uint64_t bytes, char *text, size_t room)
 {

@@ -111,6 +111,7 @@ static rmg_status watch_passes(watching *w)
         if (status != RMG_OK)
             break;
         if (worth_printing(w, n)) {
+            progress_end();
             if (quiet)
                 fprintf(w->call->to, "  ... %zu pass%s alike\n", quiet, quiet == 1 ? "" : "es");
             print_pass(w, n);
@@ -125,6 +126,7 @@ static rmg_status watch_passes(watching *w)
             break;
         pause_between(w);
     }
+    progress_end();
     if (quiet) {
         fprintf(w->call->to, "  ... %zu pass%s alike, the last:\n", quiet, quiet == 1 ? "" : "es");
         print_pass(w, w->watch.count - 1u);

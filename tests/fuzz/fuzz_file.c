@@ -1,5 +1,6 @@
 /* Fuzzes a file format: FUZZ_FORM 0 board files, 1 fault files for the Halvorn 64, 2 plan files, 3
- * run files, 4 images, 5 catalogues, 6 unfinished readings. Accepted or refused with a text, never anything else. */
+ * run files, 4 images, 5 catalogues, 6 unfinished readings. Accepted or refused with a text, never
+ * anything else. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <unistd.h>
@@ -126,9 +127,9 @@ static void try_reading(const char *file)
     char *message;
     rmg_rom rom;
 
-    if (!board && (rmg_board_load(RMG_PROJECT "/demo/boards/halvorn64.yaml", &board, &mistakes) ||
-                   rmg_sim_bare_begin(&bench, board, rmg_board_socket(board, "U52"), NULL,
-                                      &mistakes)))
+    if (!board &&
+        (rmg_board_load(RMG_PROJECT "/demo/boards/halvorn64.yaml", &board, &mistakes) ||
+         rmg_sim_bare_begin(&bench, board, rmg_board_socket(board, "U52"), NULL, &mistakes)))
         abort();
     rmg_rom_of_adapter(bench.adapter, &rom);
     if (rmg_reading_load(file, &rom, &bench.target, &reading, &message) == RMG_OK) {
@@ -147,8 +148,8 @@ static void try_reading(const char *file)
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static void (*const tries[])(const char *file) = {try_board, try_faults, try_plan, try_run,
-                                                      try_image,  try_catalogue, try_reading};
+    static void (*const tries[])(const char *file) = {try_board, try_faults,    try_plan,   try_run,
+                                                      try_image, try_catalogue, try_reading};
     char file[64];
     FILE *to;
 
