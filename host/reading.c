@@ -5,11 +5,24 @@
 #include <glib.h>
 #include <string.h>
 
-#include "core/bus_call.h"
 #include "paging.h"
 
 #define ASK_EVERY   1024u
 #define WORDS_TRIED 1024u /* when looking for something to drive the bus with */
+
+static rmg_status bus_read(const rmg_target *target, rmg_addr address, rmg_word *value)
+{
+    rmg_word raw = 0;
+    const rmg_status status = target->bus->read(target->context, address, &raw);
+
+    *value = raw & target->mask;
+    return status;
+}
+
+static rmg_status bus_write(const rmg_target *target, rmg_addr address, rmg_word value)
+{
+    return target->bus->write(target->context, address, value & target->mask);
+}
 
 static rmg_word bus_mask(const rmg_rom *rom)
 {
