@@ -125,6 +125,8 @@ int ask_socket(const rmg_board *board, const char *name)
             print_rule(board, &board->placement.rules[r]);
             any = true;
         }
+    if (*socket->image)
+        printf("  It is to hold %s.\n", socket->image);
     if (*socket->unseen)
         printf("  The processor cannot see it: %s.\n", socket->unseen);
     else if (!any)

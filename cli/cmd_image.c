@@ -111,13 +111,30 @@ static bool change_unwritten(const image_call *call)
     return written && changed;
 }
 
+/* The image as it is after all steps. */
+static bool write_json(const image_call *call, const rmg_image *image, bool differs)
+{
+    const bool equal = !differs;
+    bool compared = false, written;
+    char *text;
+
+    if (!call->json)
+        return true;
+    for (guint i = 0; i < call->steps->len; i++)
+        compared |= strcmp(g_array_index(call->steps, image_step, i).name, "compare") == 0;
+    text = rmg_image_json(image, call->fill, call->file, compared ? &equal : NULL);
+    written = write_result(call->json, text);
+    rmg_text_free(text);
+    return written;
+}
+
 static int run(const image_call *call, const view_call *view, const char *file)
 {
     rmg_image image;
     bool differs = false, ok = true;
     int status;
 
-    if (!view_wanted(view) && same_files(call, file, &status))
+    if (!view_wanted(view) && !call->json && same_files(call, file, &status))
         return status;
     if (!image_read(call, file, &image))
         return EXIT_CALL;
@@ -128,7 +145,7 @@ static int run(const image_call *call, const view_call *view, const char *file)
         print_pieces(call->to, "After the steps", &image);
     if (ok && change_unwritten(call))
         fprintf(call->to, "Note: the steps after the last --write are in no file.\n");
-    ok = ok && show(call, view, file, &image);
+    ok = ok && show(call, view, file, &image) && write_json(call, &image, differs);
     rmg_image_free(&image);
     return !ok ? EXIT_CALL : differs ? EXIT_FAULTS : EXIT_PASS;
 }
@@ -154,6 +171,7 @@ static void free_call(image_call *call)
     g_free(call->as);
     g_free(call->from);
     g_free(call->fill_text);
+    g_free(call->json);
 }
 
 /* A pipe can be read once: it must not be named twice. */
@@ -179,7 +197,7 @@ static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
     rmg_image_form form;
     uint64_t value = 0xFF;
 
-    call->to = stdout;
+    call->to = report_begin(call->json, NULL);
     for (guint i = 0; i < call->steps->len; i++) {
         const image_step *step = &g_array_index(call->steps, image_step, i);
 
@@ -231,6 +249,7 @@ int command_image(GPtrArray *args)
         {"fill", 0, 0, G_OPTION_ARG_STRING, &call.fill_text, "byte for gaps and padding (0xFF)",
          "BYTE"},
         VIEW_OPTIONS(view),
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     int status;

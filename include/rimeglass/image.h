@@ -58,6 +58,11 @@ bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t
 uint64_t rmg_image_bytes(const rmg_image *image);
 bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte);
 
+/* The image as JSON: pieces, and checksums of its bytes with gaps filled; `equal` tells what a
+ * comparison found, NULL: none was made. To be freed with rmg_text_free. Its form:
+ * docs/image.schema.json. */
+char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, const bool *equal);
+
 void rmg_image_free(rmg_image *image);
 
 #ifdef __cplusplus

@@ -122,6 +122,7 @@ static const call_row calls[] = {
      "2 of 256 glyphs carry marks", ""},
     {"image|" FONT "|--from|intel", 2, "", "halvorn64-characters-2.bin:1: expected a record"},
     {"image|" FONT "|--from|raw|--write|-|--as|motorola", 0, "S9030000FC", ""},
+    {"image|" FONT "|--repeat|4K|--compare|" SYSTEM "|--json|-", 1, "\"equal\": false", ""},
     {"image|/dev/null", 2, "", "the file is empty"},
 };
 

@@ -35,6 +35,8 @@ keeps rom verify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fa
 keeps rom dump demo/boards/halvorn64.yaml U52 --bare --watch --every 60s --for 80m --on $warm
 keeps identify identify demo/images/halvorn64-system-2.1.bin --catalogue demo/catalogue.yaml
 keeps identify identify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
+keeps image image demo/images/gauge.hex
+keeps image image demo/images/halvorn64-characters-1.bin --compare demo/images/halvorn64-characters-2.bin
 # and the check itself can fail
 if echo '{}' | python3 -c '
 import json, sys, jsonschema
