@@ -30,6 +30,7 @@ int command_board(GPtrArray *args);
 int command_probe(GPtrArray *args);
 int command_test(GPtrArray *args);
 int command_explain(GPtrArray *args);
+int command_diagnose(GPtrArray *args);
 int command_dump(GPtrArray *args);
 int command_verify(GPtrArray *args);
 int command_identify(GPtrArray *args);
@@ -65,6 +66,10 @@ bool image_form(const char *command_name, const char *as, const char *file, rmg_
  * standard output itself. */
 FILE *report_begin(const char *json, const char *written);
 void report_end(FILE *to);
+
+/* Could this file, of that option, be written? Asked before a long run, not after it. Says why not.
+ */
+bool writable(const char *verb, const char *option, const char *file);
 
 /* Is colour wanted on this stream? */
 bool colour_on(FILE *stream);

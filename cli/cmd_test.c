@@ -40,24 +40,6 @@ static void free_call(test_call *call)
     g_free(call->resume);
 }
 
-/* Could this file be written? Asked before a long run, not after it. */
-static bool writable(const char *option, const char *file)
-{
-    gchar *folder = g_path_get_dirname(file);
-    bool ok = true;
-
-    if (strcmp(file, "-") != 0 && g_file_test(file, G_FILE_TEST_IS_DIR)) {
-        wrong_call("test", "--%s %s: that is a folder, expected a file", option, file);
-        ok = false;
-    } else if (strcmp(file, "-") != 0 && access(folder, W_OK | X_OK) != 0 &&
-               access(file, W_OK) != 0) {
-        wrong_call("test", "--%s %s: cannot be written: %s", option, file, g_strerror(errno));
-        ok = false;
-    }
-    g_free(folder);
-    return ok;
-}
-
 /* When the run is to end. */
 static bool choose_end(const test_call *call, rmg_plan *plan)
 {
@@ -214,8 +196,8 @@ static bool check_call(const test_call *call, const GPtrArray *args)
     if (call->resume &&
         (args->len || call->on || call->range || call->bank || call->region || call->socket ||
          call->page >= 0 || call->march || call->plan || call->keep || call->record)) {
-        wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --json and "
-                           "--picture only: board, plan and target stand in the run file");
+        wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --replay, --json "
+                           "and --picture only: board, plan and target stand in the run file");
         return false;
     }
     if (!call->resume && args->len != 1 && !(target_is_ram(call->on) && !args->len)) {
@@ -224,19 +206,12 @@ static bool check_call(const test_call *call, const GPtrArray *args)
     }
     if (!call->resume && !target_name_ok("test", call->on))
         return false;
-    if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
-        !g_str_has_suffix(call->picture, ".svg")) {
-        wrong_call("test", "--picture %s: expected a name that ends in .png or .svg",
-                   call->picture);
-        return false;
-    }
     if (call->record && strcmp(call->record, "-") == 0) {
         wrong_call("test", "--record -: a run file cannot be standard output");
         return false;
     }
-    return (!call->json || writable("json", call->json)) &&
-           (!call->picture || writable("picture", call->picture)) &&
-           (!call->record || writable("record", call->record));
+    return output_ok("test", call->json, call->picture) &&
+           (!call->record || writable("test", "record", call->record));
 }
 
 int command_test(GPtrArray *args)
@@ -263,6 +238,8 @@ int command_test(GPtrArray *args)
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "keep the run in a run file", "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
          "go on with a run that stopped; no BOARD then", "RUN"},
+        {"replay", 0, 0, G_OPTION_ARG_NONE, &call.replay,
+         "put what each suspect can be into the simulated board, and compare", NULL},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",
          "FILE"},

@@ -1,4 +1,5 @@
 /* What all commands share: options, complaints, files, text on a terminal. */
+#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -221,4 +222,22 @@ void report_end(FILE *to)
 {
     if (to && to != stdout)
         fclose(to);
+}
+
+/* Could this file be written? Asked before a long run, not after it. */
+bool writable(const char *verb, const char *option, const char *file)
+{
+    gchar *folder = g_path_get_dirname(file);
+    bool ok = true;
+
+    if (strcmp(file, "-") != 0 && g_file_test(file, G_FILE_TEST_IS_DIR)) {
+        wrong_call(verb, "--%s %s: that is a folder, expected a file", option, file);
+        ok = false;
+    } else if (strcmp(file, "-") != 0 && access(folder, W_OK | X_OK) != 0 &&
+               access(file, W_OK) != 0) {
+        wrong_call(verb, "--%s %s: cannot be written: %s", option, file, g_strerror(errno));
+        ok = false;
+    }
+    g_free(folder);
+    return ok;
 }

@@ -12,6 +12,7 @@ static const command commands[] = {
     {"probe", "spot check: a few values at an address", command_probe},
     {"test", "test a board's memory and name what to look at", command_test},
     {"explain", "what a march test can and cannot find, computed", command_explain},
+    {"diagnose", "what a run kept in a file says, and replay", command_diagnose},
     {"dump", "read a chip or region, and how sure the reading is", command_dump},
     {"verify", "a chip against its image: what the difference proves", command_verify},
     {"identify", "which image it is, by a catalogue of one's own", command_identify},

@@ -41,6 +41,33 @@ static void print_list(FILE *to, const char *title, char **items, bool numbered)
     }
 }
 
+/* What the simulated board gave with each fault that it can be. */
+static void print_replays(FILE *to, const rmg_suspect *s)
+{
+    if (!s->replay_count && !s->untried)
+        return;
+    fprintf(to, "\nPut into the simulated board, the same test gives\n");
+    for (size_t i = 0; i < s->replay_count; i++) {
+        const rmg_replayed *r = &s->replays[i];
+        const double all = (double)MAX(r->explained + r->left, 1u);
+        char lead[40];
+        gchar *text;
+
+        if (r->same)
+            g_snprintf(lead, sizeof lead, "  the same  ");
+        else
+            g_snprintf(lead, sizeof lead, "  %5.1f %%   ", 100.0 * (double)r->explained / all);
+        text = r->unseen ? g_strdup_printf("%s; and %" G_GUINT64_FORMAT
+                                           " failing bits that were not seen",
+                                           r->fault, r->unseen)
+                         : g_strdup(r->fault);
+        print_wrapped(to, lead, 12, text);
+        g_free(text);
+    }
+    if (s->untried)
+        fprintf(to, "  %zu more were not tried.\n", s->untried);
+}
+
 void print_suspect(FILE *to, const rmg_suspect *s, bool several)
 {
     if (several)
@@ -55,5 +82,6 @@ void print_suspect(FILE *to, const rmg_suspect *s, bool several)
         g_snprintf(lead, sizeof lead, "  %3.0f %%  ", s->rivals[i].share * 100);
         print_wrapped(to, lead, 9, s->rivals[i].name);
     }
+    print_replays(to, s);
     print_list(to, "What to do, cheapest first", s->next, true);
 }

@@ -10,12 +10,26 @@
 typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
         *resume;
-    gboolean keep, endless;
+    gboolean keep, endless, replay;
     gint page;
     gint passes; /* -1: not given */
     gint64 seed;
     uint8_t code[RMG_MARCH_BYTES];
 } test_call;
+
+/* run_out.c: what becomes of a run's result. */
+typedef struct run_output {
+    const char *verb;
+    const char *run_file; /* that it can be gone on with; or NULL */
+    const char *json, *picture;
+    bool replay;
+} run_output;
+
+/* Finds the suspects, prints and writes; the exit status. */
+int run_conclude(const run_output *out, const rmg_run *run);
+
+/* Is it a picture's name, and could it be written? Says what is not. */
+bool output_ok(const char *verb, const char *json, const char *picture);
 
 /* test_limit.c: what the plan is limited to; says what is wrong with it. */
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);

@@ -1,8 +1,6 @@
 /* A test run at work: watched, recorded in its run file, and told when it is over. */
 #include <string.h>
 
-#include "rimeglass/draw.h"
-#include "rimeglass/result.h"
 #include "test.h"
 
 /* Who watches the run: the terminal, and the run file. */
@@ -67,48 +65,6 @@ static void on_pass(void *context)
 
     if (rmg_run_keeper_due(&w->keeper))
         w->stop = !record(w, rmg_run_keeper_write);
-}
-
-/* Writes what was asked for; false if a file could not be written. */
-static bool write_files(const test_call *call, const rmg_run *run, const rmg_suspects *suspects)
-{
-    bool ok = true;
-    char *message;
-
-    if (call->json) {
-        char *text = rmg_run_json(run, suspects);
-
-        ok = write_result(call->json, text);
-        rmg_text_free(text);
-    }
-    if (call->picture && rmg_draw_run(run, suspects, call->picture, &message) != RMG_OK) {
-        fprintf(stderr, "rimeglass: %s\n", message);
-        rmg_text_free(message);
-        ok = false;
-    }
-    return ok;
-}
-
-static int conclude(const test_call *call, const rmg_run *run, const char *run_file)
-{
-    rmg_suspects suspects;
-    bool written;
-
-    rmg_suspects_find(run, &suspects);
-    if (!call->json || strcmp(call->json, "-") != 0)
-        print_report(stdout, run, &suspects);
-    if (!run->complete)
-        fprintf(stderr, "rimeglass test: the run is not complete: %s.\n",
-                rmg_status_text(run->status));
-    if (!run->complete && run_file && run->pass_count)
-        fprintf(stderr, "Go on with: rimeglass test --resume %s\n", run_file);
-    written = write_files(call, run, &suspects);
-    rmg_suspects_free(&suspects);
-    if (!written)
-        return EXIT_CALL;
-    if (!run->complete)
-        return EXIT_INCOMPLETE;
-    return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
 }
 
 /* Where in the machine a failing word lies, and on which module of the board file. */
@@ -182,7 +138,7 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
     }
     if (target->ram)
         find_places(run, target->ram, modules);
-    status = conclude(call, run, file);
+    status = run_conclude(&(run_output){"test", file, call->json, call->picture, call->replay}, run);
     rmg_run_keeper_end(&w.keeper);
     return recorded ? status : EXIT_CALL;
 }

@@ -92,6 +92,16 @@ uint64_t rmg_failset_lost(const rmg_failset *set)
     return set->lost;
 }
 
+void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rmg_word *low)
+{
+    const guint64 number = address >> PAGE_BITS;
+    const page *p = g_hash_table_lookup(set->pages, &number);
+    const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
+
+    *high = p ? p->high[at] : 0;
+    *low = p ? p->low[at] : 0;
+}
+
 static gint by_number(gconstpointer a, gconstpointer b)
 {
     const page *x = a, *y = b;

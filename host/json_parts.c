@@ -31,15 +31,22 @@ static json_t *texts(char **list)
 
 json_t *rmg_suspect_json(const rmg_suspect *s)
 {
-    json_t *rivals = json_array();
+    json_t *rivals = json_array(), *replays = json_array();
 
+    for (size_t i = 0; i < s->replay_count; i++)
+        json_array_append_new(
+            replays, json_pack("{s:s, s:o, s:o, s:o, s:b}", "fault", s->replays[i].fault,
+                               "explained", rmg_json_number(s->replays[i].explained), "left",
+                               rmg_json_number(s->replays[i].left), "unseen",
+                               rmg_json_number(s->replays[i].unseen), "same", s->replays[i].same));
     for (size_t i = 0; i < s->rival_count; i++)
         json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
                                                 s->rivals[i].share));
-    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o}", "site", s->site, "kind",
+    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o, s:o}", "site", s->site, "kind",
                      s->kind, "advice", s->headline, "settle", s->settle, "confidence",
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",
-                     texts(s->next), "rivals", rivals);
+                     texts(s->next), "rivals", rivals,
+                     "replays", replays, "replays_untried", rmg_json_number(s->untried));
 }
 
 char *rmg_json_text(json_t *root)

@@ -447,6 +447,9 @@ void rmg_suspects_free(rmg_suspects *suspects)
         for (size_t r = 0; r < s->rival_count; r++)
             g_free(s->rivals[r].name);
         g_free(s->rivals);
+        for (size_t r = 0; r < s->replay_count; r++)
+            g_free(s->replays[r].fault);
+        g_free(s->replays);
         g_strfreev(s->because);
         g_strfreev(s->next);
         g_free(s->site);

@@ -34,6 +34,9 @@ uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_w
 /* Failing (address, bit) pairs, the same way. */
 uint64_t rmg_failset_bits(const rmg_failset *set, const rmg_where *where, rmg_word bits);
 
+/* The bits that failed at an address: *high that read 1 for 0, *low that read 0 for 1. */
+void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rmg_word *low);
+
 /* Calls `visit` for each failing word in rising order of addresses. */
 void rmg_failset_each(const rmg_failset *set,
                       void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),

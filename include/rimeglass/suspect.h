@@ -16,6 +16,15 @@ typedef struct rmg_rival {
     double share; /* how often it is this one, of all at this site; the shares add up to 1 */
 } rmg_rival;
 
+/* A fault that the suspect can be, put into the simulated board (replay.h), and what it gave. */
+typedef struct rmg_replayed {
+    char *fault;        /* in words: "the output of U19 stuck" */
+    uint64_t explained; /* failing (address, bit) that were measured and foretold */
+    uint64_t left;      /* measured, not foretold */
+    uint64_t unseen;    /* foretold, not measured */
+    bool same;          /* nothing left, nothing unseen */
+} rmg_replayed;
+
 typedef struct rmg_suspect {
     rmg_finding finding;
     char *site;        /* "U21", "data line D3", "address line A9 of the upper bank" */
@@ -28,6 +37,9 @@ typedef struct rmg_suspect {
     char *settle;   /* the step that tells the rivals apart, short; "" if there is none */
     char **because; /* sentences, NULL at the end */
     char **next;    /* steps, cheapest first, NULL at the end */
+    rmg_replayed *replays; /* [replay_count], the best first; none before rmg_replay */
+    size_t replay_count;
+    size_t untried; /* proposals for which there was no time */
 } rmg_suspect;
 
 typedef struct rmg_suspects {

@@ -1,0 +1,48 @@
+/* rimeglass diagnose: what a run that was kept in a file says, and what replay makes of it. */
+#include "test.h"
+
+static const char description[] =
+    "Reads a run file (rimeglass test --record FILE) and tells what test told at its end: what to\n"
+    "look at, how sure, what would settle it. With --replay each fault that a suspect can be is put\n"
+    "into the simulated board, the same plan is run again, and the failures are compared with the\n"
+    "measured ones (docs/diagnosis.md). No target is needed.\n\n"
+    "Examples\n"
+    "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
+    "      --record build/u19.run\n"
+    "  rimeglass diagnose build/u19.run --replay";
+
+int command_diagnose(GPtrArray *args)
+{
+    run_output out = {.verb = "diagnose"};
+    gchar *json = NULL, *picture = NULL, *message = NULL;
+    gboolean replay = FALSE;
+    const GOptionEntry entries[] = {
+        {"replay", 0, 0, G_OPTION_ARG_NONE, &replay,
+         "put what each suspect can be into the simulated board, and compare", NULL},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "draw the board, .png or .svg", "FILE"},
+        G_OPTION_ENTRY_NULL,
+    };
+    rmg_run_file file = {0};
+    int status;
+
+    if (options_parse("diagnose", "RUN", description, entries, args, &status)) {
+        out.json = json;
+        out.picture = picture;
+        out.replay = replay;
+        status = EXIT_CALL;
+        if (args->len != 1) {
+            wrong_call("diagnose", "expected one run file, found %u", args->len);
+        } else if (output_ok("diagnose", json, picture)) {
+            if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &message) != RMG_OK)
+                wrong_call("diagnose", "%s", message);
+            else
+                status = run_conclude(&out, &file.run);
+            rmg_text_free(message);
+            rmg_run_file_free(&file);
+        }
+    }
+    g_free(json);
+    g_free(picture);
+    return status;
+}
