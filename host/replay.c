@@ -40,9 +40,51 @@ static bool carry_out(const stage *s, const rmg_sim_fault *faults, uint16_t coun
     return done;
 }
 
+/* Did the wiring checks see the same in all banks? */
+static bool same_wiring(const rmg_run *a, const rmg_run *b)
+{
+    for (size_t i = 0; i < a->board->bank_count; i++) {
+        const rmg_wiring *x = &a->wirings[i], *y = &b->wirings[i];
+
+        if (!a->wired[i] || !b->wired[i])
+            continue;
+        if (x->low != y->low || x->high != y->high || x->opposite != y->opposite ||
+            x->unsteady != y->unsteady || memcmp(x->ignored, y->ignored, sizeof x->ignored) != 0)
+            return false;
+    }
+    return true;
+}
+
+/* Where a suspect lies: failures elsewhere are another one's. */
+typedef struct region {
+    const rmg_where *where; /* NULL: everywhere */
+    rmg_word bits;
+} region;
+
+static region region_of(const rmg_board *board, const rmg_finding *f)
+{
+    region r = {NULL, (rmg_word) ~(rmg_word)0};
+
+    if (f->bank != RMG_NO_BANK)
+        r.where = &board->bank_wheres[f->bank];
+    for (uint16_t n = 0; f->socket != RMG_NO_SOCKET && n < board->placement.rule_count; n++) {
+        const rmg_rule *rule = &board->placement.rules[n];
+
+        if (rule->socket == f->socket && (f->bank == RMG_NO_BANK || rule->bank == f->bank)) {
+            r.where = &rule->where;
+            r.bits = rmg_rule_bits(rule);
+        }
+    }
+    if (f->kind == RMG_FINDING_BANKS_SAME || f->kind == RMG_FINDING_BANKS_BOTH ||
+        f->kind == RMG_FINDING_DRAGGED)
+        r = (region){NULL, (rmg_word) ~(rmg_word)0};
+    return r;
+}
+
 /* Counts what one set has and the other has too, or has not. */
 typedef struct counting {
     const rmg_failset *other;
+    const region *within; /* NULL: count all */
     bool either_way; /* the direction does not count */
     uint64_t both, alone;
 } counting;
@@ -53,6 +95,12 @@ static void count_word(void *context, rmg_addr address, rmg_word high, rmg_word 
     rmg_word other_high, other_low;
 
     rmg_failset_at(c->other, address, &other_high, &other_low);
+    if (c->within && c->within->where && !rmg_where_holds(c->within->where, address))
+        return;
+    if (c->within) {
+        high &= c->within->bits;
+        low &= c->within->bits;
+    }
     if (c->either_way) {
         high |= low;
         other_high |= other_low;
@@ -73,11 +121,12 @@ static bool by_chance(const proposal *p)
     return false;
 }
 
-static rmg_replayed compare(const rmg_run *measured, const rmg_run *again, const proposal *p)
+static rmg_replayed compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
+                            const region *within, bool alone)
 {
     const bool either_way = by_chance(p);
     counting here = {.other = measured->failures, .either_way = either_way};
-    counting there = {.other = again->failures, .either_way = either_way};
+    counting there = {.other = again->failures, .either_way = either_way, .within = within};
     rmg_replayed r = {.fault = g_strdup(p->name)};
 
     rmg_failset_each(again->failures, count_word, &here);
@@ -85,7 +134,8 @@ static rmg_replayed compare(const rmg_run *measured, const rmg_run *again, const
     r.explained = here.both;
     r.unseen = here.alone;
     r.left = there.alone;
-    r.same = !r.left && !r.unseen && r.explained;
+    r.same = !r.left && !r.unseen &&
+             (alone && !either_way ? same_wiring(measured, again) : r.explained != 0);
     return r;
 }
 
@@ -148,6 +198,7 @@ static void replay_one(const stage *s, rmg_suspects *suspects, size_t i, const b
     rmg_suspect *suspect = &suspects->list[i];
     GPtrArray *proposals = rmg_propose(s->run, suspect);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
+    const region within = region_of(s->run->board, &suspect->finding);
 
     for (guint n = 0; n < proposals->len; n++) {
         const proposal *p = proposals->pdata[n];
@@ -158,7 +209,7 @@ static void replay_one(const stage *s, rmg_suspects *suspects, size_t i, const b
             break;
         }
         if (p->count && carry_out(s, p->faults, p->count, &again)) {
-            const rmg_replayed r = compare(s->run, &again, p);
+            const rmg_replayed r = compare(s->run, &again, p, &within, suspects->count == 1);
 
             g_array_append_val(list, r);
         }
