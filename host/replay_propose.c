@@ -130,9 +130,9 @@ typedef struct cells_seen {
     const proposer *w;
     const rmg_rule *rule;
     proposal *stuck;
-    rmg_addr first, rows_and, columns_and; /* cell addresses: bits alike in all */
-    rmg_addr rows_or;
-    uint8_t data_line;
+    rmg_addr first;    /* cell address of the first */
+    uint32_t lines;    /* data lines of the chip that fail */
+    uint8_t data_line; /* the last of them */
     uint64_t count, high, low;
 } cells_seen;
 
@@ -153,6 +153,7 @@ static void see_cell(void *context, rmg_addr address, rmg_word high, rmg_word lo
         if (!s->count++)
             s->first = cell;
         s->data_line = line;
+        s->lines |= (uint32_t)1 << line;
         s->high += (high & bit) != 0;
         s->low += (low & bit) != 0;
         put(s->stuck, (rmg_sim_fault){.kind = RMG_FAULT_CELL,
@@ -200,13 +201,13 @@ static void cells(proposer *w)
         put(add(w, g_strdup_printf("a row of %s stuck at %d", socket_name(w), level)),
             (rmg_sim_fault){.kind = RMG_FAULT_ROW,
                             .chip = rule->socket,
-                            .data_line = part->width == 1 ? 0 : RMG_ALL_DATA_LINES,
+                            .data_line = s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
                             .cell = s.first & row_mask,
                             .level = (uint8_t)level});
         put(add(w, g_strdup_printf("a column of %s stuck at %d", socket_name(w), level)),
             (rmg_sim_fault){.kind = RMG_FAULT_COLUMN,
                             .chip = rule->socket,
-                            .data_line = part->width == 1 ? 0 : RMG_ALL_DATA_LINES,
+                            .data_line = s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
                             .cell = s.first >> part->row_lines,
                             .level = (uint8_t)level});
     }

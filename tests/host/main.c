@@ -22,6 +22,7 @@ int main(void)
         {"images", NULL, NULL, NULL, NULL, image_tests},
         {"image work", NULL, NULL, NULL, NULL, imagework_tests},
         {"catalogue", NULL, NULL, NULL, NULL, catalogue_tests},
+        {"replay", NULL, NULL, NULL, NULL, replay_tests},
         {"ROMs of other boards", NULL, NULL, NULL, NULL, rom_board_tests},
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},

@@ -1,0 +1,238 @@
+/* Replay: what is put into the simulated board gives the measured failures, or does not, and the
+ * suspects say so. Runs from a file are diagnosed as at their end. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/replay.h"
+#include "rimeglass/result.h"
+#include "rimeglass/runfile.h"
+#include "suites.h"
+#include "temporary.h"
+
+#define HALVORN "demo/boards/halvorn64.yaml"
+#define OSTREL  "demo/boards/ostrel16.yaml"
+
+/* A run with the faults of a fault file's text, and its suspects, replayed. */
+static void examine(const rmg_board *board, const char *faults, uint32_t passes, rmg_run *run,
+                    rmg_suspects *suspects)
+{
+    gchar *text = g_strdup_printf("faults: [%s]\nworld-seed: 77\n", faults);
+    rmg_plan plan = bench_plan(false, passes);
+    rmg_sim_board_run bench;
+    rmg_mistakes found = {0};
+    char *message;
+
+    CHECK(rmg_sim_board_begin(&bench, board, temporary_file("replay.yaml", text), &found) == RMG_OK,
+          "%s: %s", faults, found.count ? found.texts[0] : "");
+    rmg_mistakes_free(&found);
+    CHECK(rmg_run_begin(run, board, &plan, "sim", &message) == RMG_OK &&
+              rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK,
+          "run");
+    rmg_suspects_find(run, suspects);
+    rmg_replay(run, suspects, 0, NULL, NULL);
+    rmg_sim_board_end(&bench);
+    g_free(text);
+}
+
+static const rmg_replayed *find(const rmg_suspect *s, const char *words)
+{
+    for (size_t i = 0; i < s->replay_count; i++)
+        if (strstr(s->replays[i].fault, words))
+            return &s->replays[i];
+    return NULL;
+}
+
+static void the_same_and_not(void)
+{
+    static const struct {
+        const char *board, *faults;
+        const char *same;  /* words of a proposal that gives the same */
+        const char *other; /* and of one that does not; "" if all do */
+    } rows[] = {
+        {HALVORN, "{kind: output stuck, socket: U19, bit: D7, level: 0}", "the output of U19 stuck",
+         "a data pin of U19 without contact"},
+        {HALVORN, "{kind: data pin open, socket: U19, bit: D7}", "a data pin of U19 without contact",
+         "the output of U19 stuck"},
+        {HALVORN, "{kind: data input open, socket: U19, floats: 0}", "floating at 0", "floating at 1"},
+        {HALVORN, "{kind: chip missing, socket: U12}", "U12 empty", "the output of U12 stuck"},
+        {HALVORN, "{kind: address pin open, socket: U22, pin: A3}", "the address pin of U22", ""},
+        {HALVORN, "{kind: row stuck, socket: U21, row: 9, level: 1}", "a row of U21 stuck at 1",
+         "a row of U21 stuck at 0"},
+        {HALVORN, "{kind: column stuck, socket: U21, column: 9, level: 0}",
+         "a column of U21 stuck at 0", "a row of U21 stuck at 0"},
+        {OSTREL, "{kind: column stuck, socket: U33, bit: D9, column: 5, level: 1}",
+         "a column of U33 stuck at 1", "a column of U33 stuck at 0"},
+        {OSTREL, "{kind: row stuck, socket: U33, row: 200, level: 0}", "a row of U33 stuck at 0",
+         "a column of U33 stuck at 0"},
+        {HALVORN, "{kind: cell stuck, address: 0x9123, bit: D4, level: 1}", "cells of U22 stuck",
+         "cannot be changed to 1"},
+        {HALVORN, "{kind: transition, address: 0x9123, bit: D4, level: 1}", "cannot be changed to 1",
+         "cannot be changed to 0"},
+        {HALVORN, "{kind: data line stuck, line: D2, level: 1}", "the data line stuck at 1",
+         "the data line stuck at 0"},
+        {HALVORN, "{kind: lines touch, line: D1, with: D6, bank: upper, wins: 1}", "a 1 wins", ""},
+        {HALVORN, "{kind: address line stuck, bank: lower, line: A9, level: 0}", "stuck or open at 0",
+         ""},
+        {HALVORN, "{kind: lines touch, line: A2, with: A11, bank: lower}", "a 0 wins", ""},
+        {HALVORN, "{kind: never written, socket: U14}", "does not arrive", ""},
+        {HALVORN, "{kind: never written, bank: upper}", "does not arrive", ""},
+        {HALVORN, "{kind: never selected, bank: upper}", "none of these chips", ""},
+        {HALVORN, "{kind: never selected, bank: upper}, {kind: also selected, bank: lower, where: upper}",
+         "the lower bank answers", ""},
+        {HALVORN, "{kind: always on, socket: U19}", "U19 drives its lines", ""},
+        {HALVORN, "{kind: line open, line: A5, beyond: U22.10, floats: 0}", "A5 open", ""},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        const rmg_replayed *same, *other;
+        rmg_suspects s;
+        rmg_run run;
+        size_t because = 0;
+
+        examine(board, rows[i].faults, 2, &run, &s);
+        same = s.count ? find(&s.list[0], rows[i].same) : NULL;
+        other = s.count && *rows[i].other ? find(&s.list[0], rows[i].other) : NULL;
+        CHECK(s.count == 1 && same && same->same && !same->left && !same->unseen,
+              "%s: \"%s\" gives the same: %s", rows[i].faults, rows[i].same,
+              s.count && s.list[0].replay_count ? s.list[0].replays[0].fault : "nothing");
+        CHECK(!*rows[i].other || (other && !other->same && other->left + other->unseen > 0),
+              "%s: \"%s\" does not", rows[i].faults, rows[i].other);
+        CHECK(s.count && s.list[0].replays[0].same && !s.list[0].untried, "%s: the best first",
+              rows[i].faults);
+        while (s.count && s.list[0].because[because])
+            because++;
+        CHECK(because && strstr(s.list[0].because[because - 1], "the very same failures"),
+              "%s: and it is a reason", rows[i].faults);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+/* Two at once: each suspect's replay is compared where that suspect lies. */
+static void two_at_once(void)
+{
+    rmg_board *board = bench_load(OSTREL);
+    rmg_suspects s;
+    rmg_run run;
+
+    examine(board,
+            "{kind: address pin open, socket: U36, pin: A3}, {kind: row stuck, socket: U32, row: 12, "
+            "level: 1}",
+            2, &run, &s);
+    CHECK(s.count == 2 && s.list[0].replays[0].same && s.list[1].replays[0].same, "both");
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+/* What does not repeat, or is of no kind that is proposed, is not claimed to be the same. */
+static void not_explained(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_suspects s;
+    rmg_run run;
+
+    examine(board, "{kind: output stuck, socket: U19, bit: D7, level: 0, one-in: 4000}", 8, &run, &s);
+    CHECK(s.count == 1 && strcmp(s.list[0].site, "U19") == 0, "an intermittent output");
+    for (size_t i = 0; s.count && i < s.list[0].replay_count; i++)
+        CHECK(!s.list[0].replays[i].same, "%s", s.list[0].replays[i].fault);
+    CHECK(s.count && s.list[0].confidence > 0.6,
+          "all failures at one socket of sixteen are no chance: %.2f",
+          s.count ? s.list[0].confidence : 0);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    examine(board, "{kind: inversion coupling, socket: U19, cell: 300, by-cell: 4000, change-to: 1}", 2,
+            &run, &s);
+    CHECK(s.count == 1 && strcmp(s.list[0].site, "U19") == 0 && s.list[0].replay_count > 1,
+          "a coupling: the chip is right, the proposals are not");
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+static bool stop_at_once(void *context, double share)
+{
+    (void)share;
+    return ++*(unsigned *)context <= 2;
+}
+
+static void cut_short(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_plan plan = bench_plan(true, 1);
+    rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT, .chip = rmg_board_socket(board, "U19")};
+    rmg_sim_board_run bench;
+    rmg_suspects s;
+    unsigned asked = 0;
+    rmg_run run;
+    char *message;
+
+    bench_start(&bench, board, &fault, 1, 1);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK &&
+              rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+          "run");
+    rmg_suspects_find(&run, &s);
+    rmg_replay(&run, &s, 0, stop_at_once, &asked);
+    CHECK(s.count == 1 && s.list[0].replay_count == 2 && s.list[0].untried == 3,
+          "two were tried, three not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
+    rmg_suspects_free(&s);
+    rmg_suspects_find(&run, &s);
+    rmg_replay(&run, &s, 1e-9, NULL, NULL);
+    CHECK(s.list[0].untried == 5 && !s.list[0].replay_count, "no time at all");
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
+}
+
+/* From the run file alone the same comes out as at the end of the test. */
+static void from_a_file(void)
+{
+    static const char *const faults[] = {
+        "", "{kind: output stuck, socket: U19, bit: D7, level: 0}",
+        "{kind: lines touch, line: D1, with: D6, bank: upper}",
+        "{kind: never selected, bank: lower}",
+        "{kind: output stuck, socket: U13, bit: D5, level: 1, one-in: 9000}"};
+    rmg_board *board = bench_load(HALVORN);
+    const char *path = temporary_path("diagnose.run");
+
+    for (size_t i = 0; i < COUNT(faults); i++) {
+        rmg_run_keeper keeper = {0};
+        rmg_run_file file;
+        rmg_suspects s, again;
+        rmg_run run;
+        char *message, *one, *other;
+
+        examine(board, faults[i], 3, &run, &s);
+        rmg_run_keeper_begin(&keeper, path);
+        CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &message) == RMG_OK, "kept");
+        rmg_run_keeper_end(&keeper);
+        CHECK(rmg_run_file_read(path, false, &file, &message) == RMG_OK, "%s",
+              message ? message : "");
+        rmg_suspects_find(&file.run, &again);
+        rmg_replay(&file.run, &again, 0, NULL, NULL);
+        one = rmg_run_json(&run, &s);
+        other = rmg_run_json(&file.run, &again);
+        CHECK(strcmp(one, other) == 0, "row %zu: the same result", i);
+        rmg_text_free(one);
+        rmg_text_free(other);
+        rmg_suspects_free(&again);
+        rmg_run_file_free(&file);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
+CU_TestInfo replay_tests[] = {
+    {"the same, and not", the_same_and_not},
+    {"two at once", two_at_once},
+    {"not explained", not_explained},
+    {"cut short", cut_short},
+    {"from a file", from_a_file},
+    CU_TEST_INFO_NULL,
+};
