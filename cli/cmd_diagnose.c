@@ -9,17 +9,22 @@ static const char description[] =
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
     "      --record build/u19.run\n"
-    "  rimeglass diagnose build/u19.run --replay";
+    "  rimeglass diagnose build/u19.run --replay --of upper --cells build/upper.png";
 
 int command_diagnose(GPtrArray *args)
 {
     run_output out = {.verb = "diagnose"};
-    gchar *json = NULL, *picture = NULL, *message = NULL;
+    gchar *json = NULL, *picture = NULL, *message = NULL, *of = NULL, *cells = NULL, *course = NULL;
     gboolean replay = FALSE;
     const GOptionEntry entries[] = {
         {"replay", 0, 0, G_OPTION_ARG_NONE, &replay,
          "put what each suspect can be into the simulated board, and compare", NULL},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
+        {"of", 0, 0, G_OPTION_ARG_STRING, &of, "draw the failures of this socket or bank", "U19"},
+        {"cells", 0, 0, G_OPTION_ARG_FILENAME, &cells,
+         "where to: by row and column address, .png or .svg", "FILE"},
+        {"course", 0, 0, G_OPTION_ARG_FILENAME, &course,
+         "draw failing reads over the passes, .png or .svg", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "draw the board, .png or .svg", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
@@ -30,10 +35,16 @@ int command_diagnose(GPtrArray *args)
         out.json = json;
         out.picture = picture;
         out.replay = replay;
+        out.of = of;
+        out.cells = cells;
+        out.course = course;
         status = EXIT_CALL;
         if (args->len != 1) {
             wrong_call("diagnose", "expected one run file, found %u", args->len);
-        } else if (output_ok("diagnose", json, picture)) {
+        } else if (!of != !cells) {
+            wrong_call("diagnose", "--of and --cells go together: what, and the picture's file");
+        } else if (output_ok("diagnose", json, picture) && output_ok("diagnose", NULL, cells) &&
+                   output_ok("diagnose", NULL, course)) {
             if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &message) != RMG_OK)
                 wrong_call("diagnose", "%s", message);
             else
@@ -44,5 +55,8 @@ int command_diagnose(GPtrArray *args)
     }
     g_free(json);
     g_free(picture);
+    g_free(of);
+    g_free(cells);
+    g_free(course);
     return status;
 }

@@ -6,11 +6,21 @@
 #include "rimeglass/result.h"
 #include "test.h"
 
+/* A picture's answer; false after saying what went wrong. */
+static bool told(rmg_status status, char **message)
+{
+    if (status != RMG_OK)
+        fprintf(stderr, "rimeglass: %s\n", *message);
+    rmg_text_free(*message);
+    *message = NULL;
+    return status == RMG_OK;
+}
+
 /* Writes what was asked for; false if a file could not be written. */
 static bool write_files(const run_output *out, const rmg_run *run, const rmg_suspects *suspects)
 {
     bool ok = true;
-    char *message;
+    char *message = NULL;
 
     if (out->json) {
         char *text = rmg_run_json(run, suspects);
@@ -18,11 +28,12 @@ static bool write_files(const run_output *out, const rmg_run *run, const rmg_sus
         ok = write_result(out->json, text);
         rmg_text_free(text);
     }
-    if (out->picture && rmg_draw_run(run, suspects, out->picture, &message) != RMG_OK) {
-        fprintf(stderr, "rimeglass: %s\n", message);
-        rmg_text_free(message);
-        ok = false;
-    }
+    if (out->picture)
+        ok &= told(rmg_draw_run(run, suspects, out->picture, &message), &message);
+    if (out->cells)
+        ok &= told(rmg_draw_failures(run, out->of, out->cells, &message), &message);
+    if (out->course)
+        ok &= told(rmg_draw_course(run, out->course, &message), &message);
     return ok;
 }
 

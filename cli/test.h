@@ -23,6 +23,8 @@ typedef struct run_output {
     const char *run_file; /* that it can be gone on with; or NULL */
     const char *json, *picture;
     bool replay;
+    const char *of, *cells; /* a socket or bank, and where its failures are drawn */
+    const char *course;     /* where the passes are drawn */
 } run_output;
 
 /* Finds the suspects, prints and writes; the exit status. */

@@ -169,11 +169,11 @@ static void take_in(rmg_suspect *s, bool alone)
         add_reason(s, g_strdup_printf("Put into the simulated board, this fault gives the very same "
                                       "failures: %s.",
                                       best->fault));
-        s->confidence = 1 - (1 - s->confidence) * 0.6;
+        s->confidence = 1 - (1 - s->confidence) * 0.3;
     } else if (alone && best->left + best->unseen > best->explained / 2u) {
         add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
                                "against it."));
-        s->confidence *= 0.7;
+        s->confidence *= 0.95;
     }
 }
 

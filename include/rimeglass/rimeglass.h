@@ -25,6 +25,7 @@
  *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
  *  runfile.h   a run kept in a file, and gone on with                          rimeglass
  *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
+ *  replay.h    suspects put into the simulated board, and compared          rimeglass
  *  result.h    results as JSON; files written whole or not at all          rimeglass
  *  checksum.h  byte sums, CRC-32, MD5, SHA-1, SHA-256                      rimeglass
  *  image.h     chip images: raw, Intel HEX, Motorola S-records                 rimeglass

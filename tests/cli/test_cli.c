@@ -95,6 +95,7 @@ static const call_row calls[] = {
     {"diagnose", 2, "", "expected one run file, found 0"},
     {"diagnose|none.run", 2, "", "none.run: cannot be read"},
     {"diagnose|" HALVORN, 2, "", "not a run file"},
+    {"diagnose|none.run|--of|U19", 2, "", "go together"},
     {"diagnose|none.run|--picture|x.bmp", 2, "", ".png or .svg"},
     {"test|" HALVORN "|--on|" U19 "|--replay", 1, "  the same  the output of U19 stuck", ""},
     {"test|--resume|none.run", 2, "", "none.run: cannot be read"},
@@ -205,6 +206,40 @@ static void files(void)
     json_decref(root);
     drop(&a);
     g_free(words);
+}
+
+/* A run kept in a file is diagnosed as it was told, and drawn. */
+static void diagnosed(void)
+{
+    gchar *run_file = g_strdup(temporary_path("u19.run"));
+    gchar *words = g_strdup_printf("test|" HALVORN "|--on|" U19 "|--record|%s", run_file);
+    answer told = call(words), again;
+    const char *cells, *course;
+
+    g_free(words);
+    words = g_strdup_printf("diagnose|%s", run_file);
+    again = call(words);
+    CHECK(told.status == 1 && again.status == 1 && strcmp(told.out, again.out) == 0,
+          "the same, to the letter");
+    drop(&told);
+    drop(&again);
+    g_free(words);
+    cells = temporary_path("cells.png");
+    course = temporary_path("course.svg");
+    words = g_strdup_printf("diagnose|%s|--replay|--of|upper|--cells|%s|--course|%s", run_file,
+                            cells, course);
+    again = call(words);
+    CHECK(again.status == 1 && strstr(again.out, "the same  the output of U19 stuck") &&
+              g_file_test(cells, G_FILE_TEST_EXISTS) && g_file_test(course, G_FILE_TEST_EXISTS),
+          "replayed and drawn: %s", again.err);
+    drop(&again);
+    g_free(words);
+    words = g_strdup_printf("diagnose|%s|--of|U99|--cells|%s", run_file, cells);
+    again = call(words);
+    CHECK(again.status == 2 && strstr(again.err, "no bank and no socket"), "%s", again.err);
+    drop(&again);
+    g_free(words);
+    g_free(run_file);
 }
 
 static void small_files_only(gpointer unused)
@@ -389,6 +424,7 @@ int main(void)
         {"status, stdout and stderr of each call", answers},
         {"plain text of 100 columns", output_is_plain},
         {"files", files},
+        {"diagnosed", diagnosed},
         {"a full disk", full_disk},
         {"stopped and killed runs", stopped_runs},
         {"killed and resumed", killed_and_resumed},
