@@ -1,6 +1,7 @@
 /* Random faults, one seed a case, put into the demo's boards; what the diagnosis makes of them. It
  * knows what was injected and judges the answer; it shares no code with the proposals.
- * Call: bench-diagnosis [CASES [FIRST-SEED [BOARD...]]] */
+ * Call: bench-diagnosis [CASES [FIRST-SEED [BOARD...]]]; a BOARD may be random:SEED, a board made
+ * up at random, whose undriven lines behave otherwise than its file says. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -12,7 +13,14 @@
 #define CONFIDENCE_BINS 10u
 
 /* What kind of case it is, and what a right answer names. */
-typedef enum truth { TRUTH_CHIP, TRUTH_BIT, TRUTH_BITS, TRUTH_LINES, TRUTH_BANK, TRUTH_NOBODY } truth;
+typedef enum truth {
+    TRUTH_CHIP,
+    TRUTH_BIT,
+    TRUTH_BITS,
+    TRUTH_LINES,
+    TRUTH_BANK,
+    TRUTH_NOBODY
+} truth;
 
 typedef struct kind {
     const char *name;
@@ -61,8 +69,11 @@ typedef struct score {
     unsigned group[6];       /* sizes of its groups of the same: 0, 1 ... 5 and more */
 } score;
 
+#define BOARDS 16u
+
 typedef struct bench {
-    rmg_board *boards[8];
+    rmg_board *boards[BOARDS];
+    bool made_up[BOARDS];
     size_t board_count;
     score scores[KINDS];
     unsigned bin_cases[CONFIDENCE_BINS], bin_right[CONFIDENCE_BINS];
@@ -77,6 +88,56 @@ static uint64_t roll(bench *b, uint64_t below)
     b->dice ^= b->dice >> 7;
     b->dice ^= b->dice << 17;
     return below ? b->dice % below : 0;
+}
+
+/* A board of 8, 16 or 32 bits, of chips 1, 4 or 8 wide, with or without rows and columns, 1 to 4
+ * banks. Its text; the caller frees it. */
+static char *random_board(bench *b, uint64_t seed)
+{
+    static const struct {
+        const char *part;
+        unsigned width, lines, rows;
+    } parts[] = {{"4116", 1, 14, 7}, {"4416", 4, 14, 8}, {"2114", 4, 10, 0},
+                 {"6116", 8, 11, 0}, {"6264", 8, 13, 0}, {"4164", 1, 16, 8}};
+    const size_t room = 16384;
+    char *text = malloc(room);
+    unsigned word, part, banks, chips, lines, n = 1;
+    int at;
+
+    b->dice = seed * UINT64_C(0x9E3779B97F4A7C15) + 7u;
+    roll(b, 0);
+    word = 8u << roll(b, 3);
+    part = (unsigned)roll(b, sizeof parts / sizeof *parts);
+    banks = 1 + (unsigned)roll(b, 4);
+    chips = word / parts[part].width;
+    lines = parts[part].lines;
+    if (!text)
+        exit(2);
+    at = snprintf(text, room,
+                  "board: random %llu\nword: %u\naddresses: words\naddress-lines: %u\nundriven: "
+                  "%s\naccess-ns: 400\nregions:\n",
+                  (unsigned long long)seed, word, lines + 3, roll(b, 2) ? "high" : "holds");
+    for (unsigned i = 0; i < banks; i++)
+        at +=
+            snprintf(text + at, room - (size_t)at, "  - {name: r%u, range: 0x%x-0x%x, kind: ram}\n",
+                     i, i << lines, ((i + 1) << lines) - 1);
+    at += snprintf(text + at, room - (size_t)at, "banks:\n");
+    for (unsigned i = 0; i < banks; i++) {
+        at += snprintf(text + at, room - (size_t)at, "  - {name: b%u, range: 0x%x-0x%x, part: %s, ",
+                       i, i << lines, ((i + 1) << lines) - 1, parts[part].part);
+        if (parts[part].rows)
+            at += snprintf(text + at, room - (size_t)at, "rows: A0-A%u, columns: A%u-A%u, data: {",
+                           parts[part].rows - 1, parts[part].rows, lines - 1);
+        else
+            at += snprintf(text + at, room - (size_t)at, "lines: A0-A%u, data: {", lines - 1);
+        for (unsigned c = 0; c < chips; c++, n++)
+            at += snprintf(text + at, room - (size_t)at, "%sU%u: D%u-D%u", c ? ", " : "", n,
+                           c * parts[part].width, (c + 1) * parts[part].width - 1);
+        at += snprintf(text + at, room - (size_t)at, "}}\n");
+    }
+    snprintf(text + at, room - (size_t)at, "sockets:\n  - {names: U1-U%u, mount: %s}\n", n - 1,
+             roll(b, 2) ? "socket" : "soldered");
+    return text;
 }
 
 static bool tested(const rmg_board *board, const rmg_rule *rule)
@@ -253,9 +314,14 @@ static void one_case(bench *b, const kind *k, uint64_t seed)
     while (!can_have(board, k, rule) && (board = b->boards[0], true));
     make_fault(b, board, k, rule, &fault);
     rmg_board_to_sim(board, &sim_plan);
+    for (size_t i = 0; i < b->board_count; i++)
+        if (b->boards[i] == board && b->made_up[i]) { /* what the diagnosis is not told */
+            sim_plan.board.undriven = (rmg_undriven)roll(b, 3);
+            sim_plan.board.hold_ns = roll(b, 2) ? 0 : 1000 + roll(b, 100000);
+        }
     memory = malloc(rmg_sim_bytes(&sim_plan.board, 1));
-    if (!memory || rmg_sim_start(&sim, &sim_plan.board, &fault, 1, roll(b, 0) + seed, memory) !=
-                       RMG_OK) {
+    if (!memory ||
+        rmg_sim_start(&sim, &sim_plan.board, &fault, 1, roll(b, 0) + seed, memory) != RMG_OK) {
         fprintf(stderr, "seed %llu: the simulator refuses the fault\n", (unsigned long long)seed);
         exit(2);
     }
@@ -288,8 +354,8 @@ static void print_tables(const bench *b)
 {
     score all = {0};
 
-    printf("\n%-26s %6s %7s %7s %8s %7s %9s %9s  %s\n", "kind", "cases", "silent", "right", "nobody",
-           "wrong", "wrong&>50", "replayed", "of them the same; groups of 0 1 2 3 4 5+");
+    printf("\n%-26s %6s %7s %7s %8s %7s %9s %9s  %s\n", "kind", "cases", "silent", "right",
+           "nobody", "wrong", "wrong&>50", "replayed", "of them the same; groups of 0 1 2 3 4 5+");
     for (size_t i = 0; i < KINDS; i++) {
         const score *s = &b->scores[i];
 
@@ -308,9 +374,10 @@ static void print_tables(const bench *b)
     }
     printf("%-26s %6u %7u %7u %8s %7u %9u %9u  %u\n", "all", all.cases, all.silent, all.right, "",
            all.wrong, all.wrong_sure, all.replayed, all.same);
-    printf("\nOf those that failed an access, %.2f %% right; a wrong socket above 50 %% in %.2f %%.\n",
-           100.0 * all.right / (all.cases - all.silent),
-           100.0 * all.wrong_sure / (all.cases - all.silent));
+    printf(
+        "\nOf those that failed an access, %.2f %% right; a wrong socket above 50 %% in %.2f %%.\n",
+        100.0 * all.right / (all.cases - all.silent),
+        100.0 * all.wrong_sure / (all.cases - all.silent));
     printf("\n%-12s %8s %8s %8s\n", "confidence", "cases", "stated", "right");
     for (size_t i = 0; i < CONFIDENCE_BINS; i++)
         if (b->bin_cases[i])
@@ -322,6 +389,94 @@ static void print_tables(const bench *b)
            b->replay_seconds / b->own_seconds);
 }
 
+/* One run with these faults; its suspects. false: no access failed. */
+static bool run_with(const rmg_board *board, const rmg_sim_fault *faults, uint16_t count,
+                     uint64_t world, rmg_suspects *suspects)
+{
+    rmg_plan plan = {.march_name = "March C-", .march = rmg_march_c_minus, .passes = 2, .seed = 1};
+    rmg_target target = {.bus = &rmg_sim_bus};
+    rmg_sim_plan sim_plan;
+    rmg_sim sim;
+    rmg_run run;
+    char *message;
+    void *memory;
+    bool failed;
+
+    rmg_board_to_sim(board, &sim_plan);
+    memory = malloc(rmg_sim_bytes(&sim_plan.board, count));
+    if (!memory || rmg_sim_start(&sim, &sim_plan.board, faults, count, world, memory) != RMG_OK)
+        exit(2);
+    target.context = &sim;
+    target.mask = sim.mask;
+    if (rmg_run_begin(&run, board, &plan, "bench", &message) != RMG_OK ||
+        rmg_run_carry_out(&run, &target, NULL) != RMG_OK)
+        exit(2);
+    failed = rmg_run_failed(&run);
+    rmg_suspects_find(&run, suspects);
+    rmg_run_end(&run);
+    rmg_sim_plan_free(&sim_plan);
+    free(memory);
+    return failed;
+}
+
+static bool named_at_all(const rmg_suspects *s, uint16_t socket)
+{
+    for (size_t i = 0; i < s->count; i++)
+        if (s->list[i].finding.socket == socket)
+            return true;
+    return false;
+}
+
+/* Two bad chips at once, each of which shows when it is alone. */
+static void pairs(bench *b, unsigned cases, uint64_t first)
+{
+    unsigned both = 0, counted = 0, wrong = 0;
+
+    for (unsigned i = 0; i < cases; i++) {
+        const rmg_board *board;
+        rmg_sim_fault faults[2];
+        rmg_suspects s;
+        bool shows = true;
+
+        b->dice = (first + i) * UINT64_C(0x9E3779B97F4A7C15) + 3u;
+        roll(b, 0);
+        board = b->boards[roll(b, b->board_count)];
+        for (size_t n = 0; n < 2; n++) {
+            const kind *k;
+            const rmg_rule *rule;
+
+            do {
+                k = &kinds[roll(b, KINDS)];
+                rule = any_rule(b, board);
+            } while (k->truth != TRUTH_CHIP || k->rated || !can_have(board, k, rule) ||
+                     (n && rule->socket == faults[0].chip));
+            make_fault(b, board, k, rule, &faults[n]);
+            shows &= run_with(board, &faults[n], 1, first + i, &s);
+            rmg_suspects_free(&s);
+        }
+        if (!shows)
+            continue;
+        counted++;
+        run_with(board, faults, 2, first + i, &s);
+        if (named_at_all(&s, faults[0].chip) && named_at_all(&s, faults[1].chip))
+            both++;
+        else
+            printf("  pair %llu, %s: kinds %d and %d, not both named\n",
+                   (unsigned long long)(first + i), board->name, faults[0].kind, faults[1].kind);
+        for (size_t n = 0; n < s.count; n++)
+            if (s.list[n].finding.socket != RMG_NO_SOCKET && s.list[n].confidence > 0.5 &&
+                s.list[n].finding.socket != faults[0].chip &&
+                s.list[n].finding.socket != faults[1].chip) {
+                wrong++;
+                break;
+            }
+        rmg_suspects_free(&s);
+    }
+    printf("%u pairs of bad chips that both show: both named in %u (%.1f %%), a wrong socket above "
+           "50 %% in %u.\n",
+           counted, both, counted ? 100.0 * both / counted : 0, wrong);
+}
+
 /* Boards without a fault: whoever is named is named wrongly. */
 static unsigned healthy(bench *b, unsigned cases, uint64_t first)
 {
@@ -329,7 +484,8 @@ static unsigned healthy(bench *b, unsigned cases, uint64_t first)
 
     for (unsigned i = 0; i < cases; i++) {
         const rmg_board *board = b->boards[i % b->board_count];
-        rmg_plan plan = {.march_name = "March C-", .march = rmg_march_c_minus, .passes = 1, .seed = i};
+        rmg_plan plan = {
+            .march_name = "March C-", .march = rmg_march_c_minus, .passes = 1, .seed = i};
         rmg_target target = {.bus = &rmg_sim_bus};
         rmg_sim_plan sim_plan;
         rmg_sim sim;
@@ -356,27 +512,39 @@ static unsigned healthy(bench *b, unsigned cases, uint64_t first)
 
 int main(int argc, char **argv)
 {
-    static const char *const standard[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
-                                           "demo/boards/tarnbeck.yaml"};
+    static const char *const standard[] = {"demo/boards/halvorn64.yaml",
+                                           "demo/boards/ostrel16.yaml",
+                                           "demo/boards/tarnbeck.yaml",
+                                           "random:1",
+                                           "random:2",
+                                           "random:3",
+                                           "random:4"};
     const unsigned cases = argc > 1 ? (unsigned)strtoul(argv[1], NULL, 10) : 270;
     const uint64_t first = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
     rmg_mistakes mistakes = {0};
     bench b = {.board_count = 0};
     unsigned named;
 
-    for (size_t i = 0; i < (argc > 3 ? (size_t)argc - 3 : 3) && i < 8; i++) {
+    for (size_t i = 0; i < (argc > 3 ? (size_t)argc - 3 : 7) && i < BOARDS; i++) {
         const char *file = argc > 3 ? argv[i + 3] : standard[i];
+        const bool random = strncmp(file, "random:", 7) == 0;
+        char *text = random ? random_board(&b, strtoull(file + 7, NULL, 10)) : NULL;
+        const rmg_status status =
+            random ? rmg_board_load_text(file, text, &b.boards[b.board_count], &mistakes)
+                   : rmg_board_load(file, &b.boards[b.board_count], &mistakes);
 
-        if (rmg_board_load(file, &b.boards[b.board_count], &mistakes) != RMG_OK) {
+        free(text);
+        if (status != RMG_OK) {
             fprintf(stderr, "%s\n", mistakes.texts[0]);
             return 2;
         }
-        b.board_count++;
+        b.made_up[b.board_count++] = random;
     }
     printf("Cases that are not right\n");
     for (unsigned i = 0; i < cases; i++)
         one_case(&b, &kinds[i % KINDS], first + i);
     print_tables(&b);
+    pairs(&b, cases / 4 + 1, first);
     named = healthy(&b, cases / 4 + 1, first);
     printf("%u healthy runs: somebody named in %u.\n", cases / 4 + 1, named);
     for (size_t i = 0; i < b.board_count; i++)

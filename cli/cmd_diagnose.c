@@ -3,7 +3,8 @@
 
 static const char description[] =
     "Reads a run file (rimeglass test --record FILE) and tells what test told at its end: what to\n"
-    "look at, how sure, what would settle it. With --replay each fault that a suspect can be is put\n"
+    "look at, how sure, what would settle it. With --replay each fault that a suspect can be is "
+    "put\n"
     "into the simulated board, the same plan is run again, and the failures are compared with the\n"
     "measured ones (docs/diagnosis.md). No target is needed.\n\n"
     "Examples\n"

@@ -139,10 +139,11 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
     if (target->ram)
         find_places(run, target->ram, modules);
     status = run_conclude(&(run_output){.verb = "test",
-                                          .run_file = file,
-                                          .json = call->json,
-                                          .picture = call->picture,
-                                          .replay = call->replay}, run);
+                                        .run_file = file,
+                                        .json = call->json,
+                                        .picture = call->picture,
+                                        .replay = call->replay},
+                          run);
     rmg_run_keeper_end(&w.keeper);
     return recorded ? status : EXIT_CALL;
 }

@@ -1,15 +1,15 @@
-/* Pictures of a run's failures: by row and column of a chip or bank, and over the passes. Bars beside
- * the map tell rows and columns without colour. */
+/* Pictures of a run's failures: by row and column of a chip or bank, and over the passes. Bars
+ * beside the map tell rows and columns without colour. */
 #include <glib.h>
 #include <string.h>
 
 #include "pen.h"
 #include "rimeglass/draw.h"
 
-#define LEFT   96.0
-#define TOP    112.0
-#define SIDE   560.0 /* room of the map */
-#define BARS   110.0 /* of the bars beside it */
+#define LEFT 96.0
+#define TOP  112.0
+#define SIDE 560.0 /* room of the map */
+#define BARS 110.0 /* of the bars beside it */
 
 #define INK_DARK  0x1D232C
 #define INK_SOFT  0x5A616B
@@ -20,7 +20,8 @@
 
 #define MOST_SIDE 512u /* cells of the picture in either direction */
 
-/* Failing bits by row and column address. Several rows or columns may share a place of the picture. */
+/* Failing bits by row and column address. Several rows or columns may share a place of the picture.
+ */
 typedef struct failure_map {
     const rmg_run *run;
     uint16_t socket; /* or RMG_NO_SOCKET: */
@@ -45,8 +46,7 @@ static void add_failure(failure_map *m, const rmg_rule *rule, rmg_addr address, 
 {
     const rmg_addr cell = rmg_rule_cell(rule, address);
     const rmg_word bits = rmg_rule_bits(rule);
-    const uint32_t row =
-        (uint32_t)((cell & (((rmg_addr)1 << m->row_lines) - 1u)) >> m->row_shift);
+    const uint32_t row = (uint32_t)((cell & (((rmg_addr)1 << m->row_lines) - 1u)) >> m->row_shift);
     const uint32_t column = (uint32_t)(cell >> m->row_lines >> m->column_shift);
     const uint64_t count = (uint64_t)__builtin_popcountll((high & bits) | (low & bits));
 
@@ -74,7 +74,8 @@ static void see_failure(void *context, rmg_addr address, rmg_word high, rmg_word
     }
 }
 
-/* The part tells rows and columns; where it has none, the lower half of its lines counts as rows. */
+/* The part tells rows and columns; where it has none, the lower half of its lines counts as rows.
+ */
 static void make_map(failure_map *m, const rmg_part *part)
 {
     m->row_lines = part->row_lines ? part->row_lines : part->address_lines / 2u;
@@ -151,7 +152,9 @@ static void draw_places(cairo_t *cr, const failure_map *m, double w, double h)
             if (!place)
                 continue;
             box(cr, x, y, MAX(cw, 2), MAX(ch, 2),
-                place == 1 ? INK_LOW : place == 2 ? INK_HIGH : INK_DARK);
+                place == 1   ? INK_LOW
+                : place == 2 ? INK_HIGH
+                             : INK_DARK);
             if (place == 2 && cw >= 4) /* an empty frame: it reads 1 */
                 box(cr, x + 1, y + 1, cw - 2, ch - 2, INK_PAPER);
         }
@@ -224,7 +227,8 @@ static void map_sheet(cairo_t *cr, void *context)
         m->socket != RMG_NO_SOCKET
             ? g_strdup_printf("%s, %s: failures by row and column", board->sockets[m->socket].name,
                               board->sockets[m->socket].part->number)
-            : g_strdup_printf("The %s bank: failures by row and column", board->banks[m->bank].name);
+            : g_strdup_printf("The %s bank: failures by row and column",
+                              board->banks[m->bank].name);
 
     rmg_pen_ink(cr, INK_PAPER);
     cairo_paint(cr);
@@ -242,9 +246,8 @@ static void map_sheet(cairo_t *cr, void *context)
 rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file, char **message)
 {
     const rmg_board *board = run->board;
-    failure_map m = {.run = run,
-                     .socket = rmg_board_socket(board, what),
-                     .bank = rmg_board_bank(board, what)};
+    failure_map m = {
+        .run = run, .socket = rmg_board_socket(board, what), .bank = rmg_board_bank(board, what)};
     rmg_status status;
 
     for (uint16_t r = 0; m.socket != RMG_NO_SOCKET && r < board->placement.rule_count; r++)
@@ -304,9 +307,9 @@ static void course_sheet(cairo_t *cr, void *context)
     cairo_set_line_width(cr, 2.5);
     cairo_new_path(cr);
     for (size_t i = 0; i < n; i++)
-        cairo_line_to(cr, LEFT + w * ((double)i + 0.5) / (double)n,
-                      TOP + h - h * (run->passes[i].heat_millic / 1000.0 - coldest) /
-                                    (hottest - coldest));
+        cairo_line_to(
+            cr, LEFT + w * ((double)i + 0.5) / (double)n,
+            TOP + h - h * (run->passes[i].heat_millic / 1000.0 - coldest) / (hottest - coldest));
     cairo_stroke(cr);
     text = g_strdup_printf("%.0f C", hottest);
     rmg_pen_say(cr, LEFT + w + 10, TOP + 10, 14, true, 0, text);

@@ -42,11 +42,11 @@ json_t *rmg_suspect_json(const rmg_suspect *s)
     for (size_t i = 0; i < s->rival_count; i++)
         json_array_append_new(rivals, json_pack("{s:s, s:f}", "name", s->rivals[i].name, "share",
                                                 s->rivals[i].share));
-    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o, s:o}", "site", s->site, "kind",
-                     s->kind, "advice", s->headline, "settle", s->settle, "confidence",
+    return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o, s:o}", "site", s->site,
+                     "kind", s->kind, "advice", s->headline, "settle", s->settle, "confidence",
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",
-                     texts(s->next), "rivals", rivals,
-                     "replays", replays, "replays_untried", rmg_json_number(s->untried));
+                     texts(s->next), "rivals", rivals, "replays", replays, "replays_untried",
+                     rmg_json_number(s->untried));
 }
 
 char *rmg_json_text(json_t *root)

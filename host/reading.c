@@ -64,8 +64,8 @@ static void find_words(rmg_reading *reading, const rmg_target *target)
         rmg_addr last = region->range.last;
 
         if ((region->kind != RMG_REGION_RAM && region->kind != RMG_REGION_ROM) ||
-            in_rom(rom, region->range.first))
-            continue;
+            in_rom(rom, region->range.first) || last >> rom->board->address_bits)
+            continue; /* pages are left alone */
         if (last - region->range.first >= WORDS_TRIED)
             last = region->range.first + WORDS_TRIED - 1u;
         for (rmg_addr a = region->range.first; a <= last; a++) {

@@ -17,8 +17,8 @@ static bool carry_out(const stage *s, const rmg_sim_fault *faults, uint16_t coun
 {
     rmg_plan plan = s->run->plan;
     rmg_target target = {.bus = &rmg_sim_bus,
-                         .mask = (rmg_word) ~(rmg_word)0 >>
-                                 (RMG_WORD_BITS - s->run->board->word_bits)};
+                         .mask =
+                             (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - s->run->board->word_bits)};
     rmg_sim sim;
     char *message;
     bool done;
@@ -85,7 +85,7 @@ static region region_of(const rmg_board *board, const rmg_finding *f)
 typedef struct counting {
     const rmg_failset *other;
     const region *within; /* NULL: count all */
-    bool either_way; /* the direction does not count */
+    bool either_way;      /* the direction does not count */
     uint64_t both, alone;
 } counting;
 
@@ -166,9 +166,10 @@ static void take_in(rmg_suspect *s, bool alone)
     if (!best)
         return;
     if (best->same) {
-        add_reason(s, g_strdup_printf("Put into the simulated board, this fault gives the very same "
-                                      "failures: %s.",
-                                      best->fault));
+        add_reason(s,
+                   g_strdup_printf("Put into the simulated board, this fault gives the very same "
+                                   "failures: %s.",
+                                   best->fault));
         s->confidence = 1 - (1 - s->confidence) * 0.3;
     } else if (alone && best->left + best->unseen > best->explained / 2u) {
         add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
@@ -187,8 +188,7 @@ typedef struct budget {
 
 static bool more(const budget *b, double share)
 {
-    return (b->seconds <= 0 ||
-            (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
+    return (b->seconds <= 0 || (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
            (!b->go_on || b->go_on(b->context, share));
 }
 

@@ -201,19 +201,22 @@ static void cells(proposer *w)
         put(add(w, g_strdup_printf("a row of %s stuck at %d", socket_name(w), level)),
             (rmg_sim_fault){.kind = RMG_FAULT_ROW,
                             .chip = rule->socket,
-                            .data_line = s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
+                            .data_line =
+                                s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
                             .cell = s.first & row_mask,
                             .level = (uint8_t)level});
         put(add(w, g_strdup_printf("a column of %s stuck at %d", socket_name(w), level)),
             (rmg_sim_fault){.kind = RMG_FAULT_COLUMN,
                             .chip = rule->socket,
-                            .data_line = s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
+                            .data_line =
+                                s.lines & (s.lines - 1u) ? RMG_ALL_DATA_LINES : s.data_line,
                             .cell = s.first >> part->row_lines,
                             .level = (uint8_t)level});
     }
 }
 
-/* The chips a finding of a line or bank is about: those of its bank, or beyond its point, or all. */
+/* The chips a finding of a line or bank is about: those of its bank, or beyond its point, or all.
+ */
 static void scope(const proposer *w, rmg_sim_fault *fault)
 {
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
@@ -331,9 +334,8 @@ static void selects(proposer *w)
                                              w->board->banks[banks[1 - i]].name));
         rmg_sim_fault dead = {.kind = RMG_FAULT_DESELECTED};
 
-        put(p, (rmg_sim_fault){.kind = RMG_FAULT_ALSO_SELECTED,
-                               .bank = banks[i],
-                               .bank2 = banks[1 - i]});
+        put(p, (rmg_sim_fault){
+                   .kind = RMG_FAULT_ALSO_SELECTED, .bank = banks[i], .bank2 = banks[1 - i]});
         if (w->f->kind == RMG_FINDING_BANKS_BOTH)
             continue;
         for (uint16_t r = 0; r < w->board->placement.rule_count; r++)

@@ -113,7 +113,11 @@ static void scattered(rmg_rom_words_in *w, const rmg_comparison *c)
         g_ptr_array_add(w->because, g_strdup_printf("%" G_GUINT64_FORMAT
                                                     " of them were not the same in all readings.",
                                                     c->left_unsteady));
-    w->s.confidence = good_bare ? 0.9 : c->left > c->words / 20u ? 0.4 : c->left < 3 ? 0.6 : fading ? 0.9 : 0.7;
+    w->s.confidence = good_bare                  ? 0.9
+                      : c->left > c->words / 20u ? 0.4
+                      : c->left < 3              ? 0.6
+                      : fading                   ? 0.9
+                                                 : 0.7;
     if (good_bare) {
         say_bare(w);
         board_rivals(w);

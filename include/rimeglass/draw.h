@@ -14,8 +14,8 @@ extern "C" {
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
                         char **message);
 
-/* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts without
- * rows by their lower and upper address lines. And failing reads over the passes, with the
+/* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts
+ * without rows by their lower and upper address lines. And failing reads over the passes, with the
  * temperature where the port told it. Errors as above; RMG_ERR_ARGUMENT too where the board has no
  * such bank or socket, or the run no whole pass. */
 rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,

@@ -14,9 +14,9 @@ extern "C" {
 #define RMG_REPLAY_PASSES 2u /* of the plan that are run again, at most */
 
 /* Replays what the suspects of a run can be, and writes it into them: their `replays`, reasons and
- * confidence. `seconds`: how long it may take, about; 0: as long as it takes. `go_on` (NULL: always)
- * is asked before each replay; false: the rest stays untried. Nothing is done for a run of memory
- * without sockets. */
+ * confidence. `seconds`: how long it may take, about; 0: as long as it takes. `go_on` (NULL:
+ * always) is asked before each replay; false: the rest stays untried. Nothing is done for a run of
+ * memory without sockets. */
 void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
                 bool (*go_on)(void *context, double share), void *context);
 

@@ -34,9 +34,9 @@ typedef struct rmg_suspect {
     double explained;  /* share of all failing (address, bit) that lies here: 0..1 */
     rmg_rival *rivals; /* [rival_count], the likeliest first */
     size_t rival_count;
-    char *settle;   /* the step that tells the rivals apart, short; "" if there is none */
-    char **because; /* sentences, NULL at the end */
-    char **next;    /* steps, cheapest first, NULL at the end */
+    char *settle;          /* the step that tells the rivals apart, short; "" if there is none */
+    char **because;        /* sentences, NULL at the end */
+    char **next;           /* steps, cheapest first, NULL at the end */
     rmg_replayed *replays; /* [replay_count], the best first; none before rmg_replay */
     size_t replay_count;
     size_t untried; /* proposals for which there was no time */

@@ -53,9 +53,10 @@ static void the_same_and_not(void)
     } rows[] = {
         {HALVORN, "{kind: output stuck, socket: U19, bit: D7, level: 0}", "the output of U19 stuck",
          "a data pin of U19 without contact"},
-        {HALVORN, "{kind: data pin open, socket: U19, bit: D7}", "a data pin of U19 without contact",
-         "the output of U19 stuck"},
-        {HALVORN, "{kind: data input open, socket: U19, floats: 0}", "floating at 0", "floating at 1"},
+        {HALVORN, "{kind: data pin open, socket: U19, bit: D7}",
+         "a data pin of U19 without contact", "the output of U19 stuck"},
+        {HALVORN, "{kind: data input open, socket: U19, floats: 0}", "floating at 0",
+         "floating at 1"},
         {HALVORN, "{kind: chip missing, socket: U12}", "U12 empty", "the output of U12 stuck"},
         {HALVORN, "{kind: address pin open, socket: U22, pin: A3}", "the address pin of U22", ""},
         {HALVORN, "{kind: row stuck, socket: U21, row: 9, level: 1}", "a row of U21 stuck at 1",
@@ -68,18 +69,19 @@ static void the_same_and_not(void)
          "a column of U33 stuck at 0"},
         {HALVORN, "{kind: cell stuck, address: 0x9123, bit: D4, level: 1}", "cells of U22 stuck",
          "cannot be changed to 1"},
-        {HALVORN, "{kind: transition, address: 0x9123, bit: D4, level: 1}", "cannot be changed to 1",
-         "cannot be changed to 0"},
+        {HALVORN, "{kind: transition, address: 0x9123, bit: D4, level: 1}",
+         "cannot be changed to 1", "cannot be changed to 0"},
         {HALVORN, "{kind: data line stuck, line: D2, level: 1}", "the data line stuck at 1",
          "the data line stuck at 0"},
         {HALVORN, "{kind: lines touch, line: D1, with: D6, bank: upper, wins: 1}", "a 1 wins", ""},
-        {HALVORN, "{kind: address line stuck, bank: lower, line: A9, level: 0}", "stuck or open at 0",
-         ""},
+        {HALVORN, "{kind: address line stuck, bank: lower, line: A9, level: 0}",
+         "stuck or open at 0", ""},
         {HALVORN, "{kind: lines touch, line: A2, with: A11, bank: lower}", "a 0 wins", ""},
         {HALVORN, "{kind: never written, socket: U14}", "does not arrive", ""},
         {HALVORN, "{kind: never written, bank: upper}", "does not arrive", ""},
         {HALVORN, "{kind: never selected, bank: upper}", "none of these chips", ""},
-        {HALVORN, "{kind: never selected, bank: upper}, {kind: also selected, bank: lower, where: upper}",
+        {HALVORN,
+         "{kind: never selected, bank: upper}, {kind: also selected, bank: lower, where: upper}",
          "the lower bank answers", ""},
         {HALVORN, "{kind: always on, socket: U19}", "U19 drives its lines", ""},
         {HALVORN, "{kind: line open, line: A5, beyond: U22.10, floats: 0}", "A5 open", ""},
@@ -119,10 +121,11 @@ static void two_at_once(void)
     rmg_suspects s;
     rmg_run run;
 
-    examine(board,
-            "{kind: address pin open, socket: U36, pin: A3}, {kind: row stuck, socket: U32, row: 12, "
-            "level: 1}",
-            2, &run, &s);
+    examine(
+        board,
+        "{kind: address pin open, socket: U36, pin: A3}, {kind: row stuck, socket: U32, row: 12, "
+        "level: 1}",
+        2, &run, &s);
     CHECK(s.count == 2 && s.list[0].replays[0].same && s.list[1].replays[0].same, "both");
     rmg_suspects_free(&s);
     rmg_run_end(&run);
@@ -136,7 +139,8 @@ static void not_explained(void)
     rmg_suspects s;
     rmg_run run;
 
-    examine(board, "{kind: output stuck, socket: U19, bit: D7, level: 0, one-in: 4000}", 8, &run, &s);
+    examine(board, "{kind: output stuck, socket: U19, bit: D7, level: 0, one-in: 4000}", 8, &run,
+            &s);
     CHECK(s.count == 1 && strcmp(s.list[0].site, "U19") == 0, "an intermittent output");
     for (size_t i = 0; s.count && i < s.list[0].replay_count; i++)
         CHECK(!s.list[0].replays[i].same, "%s", s.list[0].replays[i].fault);
@@ -145,7 +149,8 @@ static void not_explained(void)
           s.count ? s.list[0].confidence : 0);
     rmg_suspects_free(&s);
     rmg_run_end(&run);
-    examine(board, "{kind: inversion coupling, socket: U19, cell: 300, by-cell: 4000, change-to: 1}", 2,
+    examine(board,
+            "{kind: inversion coupling, socket: U19, cell: 300, by-cell: 4000, change-to: 1}", 2,
             &run, &s);
     CHECK(s.count == 1 && strcmp(s.list[0].site, "U19") == 0 && s.list[0].replay_count > 1,
           "a coupling: the chip is right, the proposals are not");
