@@ -22,6 +22,7 @@ int main(void)
         {"images", NULL, NULL, NULL, NULL, image_tests},
         {"image work", NULL, NULL, NULL, NULL, imagework_tests},
         {"catalogue", NULL, NULL, NULL, NULL, catalogue_tests},
+        {"pictures", NULL, NULL, NULL, NULL, picture_tests},
         {"replay", NULL, NULL, NULL, NULL, replay_tests},
         {"ROMs of other boards", NULL, NULL, NULL, NULL, rom_board_tests},
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},

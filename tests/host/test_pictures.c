@@ -1,0 +1,168 @@
+/* Pictures of a run's failures, and the sets and reasons behind them. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/draw.h"
+#include "rimeglass/replay.h"
+#include "rimeglass/result.h"
+#include "suites.h"
+#include "temporary.h"
+
+/* A run with one fault. */
+static void run_with(const rmg_board *board, const rmg_sim_fault *fault, uint32_t passes,
+                     rmg_run *run, rmg_suspects *suspects)
+{
+    const rmg_plan plan = bench_plan(false, passes);
+
+    bench_examine(board, fault, 1, &plan, 4, run, suspects);
+}
+
+static bool holds(const char *path, const char *words)
+{
+    char *text = file_text(path);
+    const bool found = text && strstr(text, words);
+
+    g_free(text);
+    return found;
+}
+
+static void by_row_and_column(void)
+{
+    static const struct {
+        const char *board, *socket, *bank;
+        rmg_fault_kind kind;
+        uint8_t data_line;
+    } rows[] = {
+        {"demo/boards/halvorn64.yaml", "U21", "upper", RMG_FAULT_ROW, 0},
+        {"demo/boards/halvorn64.yaml", "U21", "upper", RMG_FAULT_COLUMN, 0},
+        {"demo/boards/ostrel16.yaml", "U36", "far", RMG_FAULT_OUTPUT, 2},
+        {"demo/boards/tarnbeck.yaml", "U3", "rank 0 low", RMG_FAULT_CELL,
+         7}, /* no rows at the pins */
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        const rmg_sim_fault fault = {.kind = rows[i].kind,
+                                     .chip = rmg_board_socket(board, rows[i].socket),
+                                     .data_line = rows[i].data_line,
+                                     .cell = 5,
+                                     .level = 1};
+        const char *svg = temporary_path("cells.svg");
+        rmg_suspects s;
+        rmg_run run;
+        char *message;
+
+        run_with(board, &fault, 1, &run, &s);
+        CHECK(rmg_draw_failures(&run, rows[i].socket, svg, &message) == RMG_OK &&
+                  holds(svg, "<svg") && holds(svg, "</svg>"),
+              "row %zu: of the socket", i);
+        CHECK(rmg_draw_failures(&run, rows[i].bank, temporary_path("bank.png"), &message) ==
+                      RMG_OK &&
+                  holds(temporary_path("bank.png"), "PNG"),
+              "row %zu: of the bank", i);
+        CHECK(rmg_draw_failures(&run, "U99", svg, &message) == RMG_ERR_ARGUMENT &&
+                  strstr(message, "no bank and no socket with memory \"U99\""),
+              "%s", message);
+        rmg_text_free(message);
+        CHECK(rmg_draw_failures(&run, rows[i].socket, "x.gif", &message) == RMG_ERR_ARGUMENT &&
+                  strstr(message, ".png or .svg"),
+              "%s", message);
+        rmg_text_free(message);
+        CHECK(rmg_draw_failures(&run, rows[i].socket, "/none/x.png", &message) == RMG_ERR_FILE,
+              "no folder");
+        rmg_text_free(message);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+static void over_the_passes(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT,
+                                 .chip = rmg_board_socket(board, "U21"),
+                                 .when = {.rate_ppb = 100000}};
+    const char *svg = temporary_path("course.svg");
+    rmg_suspects s;
+    rmg_run run;
+    char *message;
+    size_t count;
+
+    run_with(board, &fault, 6, &run, &s);
+    CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"), "drawn");
+    for (size_t i = 0; i < run.pass_count; i++)
+        run.passes[i].heat_millic = 20000 + 1000 * (int32_t)i;
+    CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"),
+          "with a temperature that moves");
+    count = run.pass_count;
+    run.pass_count = 0;
+    CHECK(rmg_draw_course(&run, svg, &message) == RMG_ERR_ARGUMENT &&
+              strstr(message, "not one whole"),
+          "%s", message);
+    rmg_text_free(message);
+    run.pass_count = count;
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+/* The bits that failed at an address, each way. */
+static void at_an_address(void)
+{
+    rmg_failset *set = rmg_failset_new();
+    rmg_word high, low;
+
+    rmg_failset_add(set, 0x1234, 0x01, 0x80);
+    rmg_failset_add(set, 0x1234, 0x02, 0x00);
+    rmg_failset_at(set, 0x1234, &high, &low);
+    CHECK(high == 0x03 && low == 0x80, "both ways");
+    rmg_failset_at(set, 0x1235, &high, &low);
+    CHECK(!high && !low, "a neighbour did not fail");
+    rmg_failset_at(set, 0x99999, &high, &low);
+    CHECK(!high && !low, "nothing failed near there");
+    rmg_failset_free(set);
+}
+
+/* What comes and goes: at one socket it is put to it, over several sockets to nobody. */
+static void comes_and_goes(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_sim_fault one = {.kind = RMG_FAULT_OUTPUT,
+                               .chip = rmg_board_socket(board, "U21"),
+                               .when = {.rate_ppb = 300000}};
+    const rmg_sim_fault noise = {
+        .kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 60000}};
+    rmg_suspects s;
+    rmg_run run;
+    char *json;
+
+    run_with(board, &one, 10, &run, &s);
+    CHECK(s.count == 1 && strcmp(s.list[0].site, "U21") == 0 && s.list[0].confidence >= 0.85,
+          "one socket: %s, %.2f", s.count ? s.list[0].site : "",
+          s.count ? s.list[0].confidence : 0);
+    rmg_replay(&run, &s, 0, NULL, NULL);
+    json = rmg_run_json(&run, &s);
+    CHECK(strstr(json, "\"replays\": [") && strstr(json, "\"same\": false") &&
+              !strstr(json, "\"same\": true"),
+          "nothing that always fails is the same as what does not");
+    rmg_text_free(json);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    run_with(board, &noise, 10, &run, &s);
+    for (size_t i = 0; i < s.count; i++)
+        CHECK(s.list[i].finding.socket == RMG_NO_SOCKET, "noise names no chip: %s", s.list[i].site);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+CU_TestInfo picture_tests[] = {
+    {"by row and column", by_row_and_column},
+    {"over the passes", over_the_passes},
+    {"at an address", at_an_address},
+    {"comes and goes", comes_and_goes},
+    CU_TEST_INFO_NULL,
+};
