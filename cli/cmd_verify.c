@@ -14,7 +14,8 @@ static const char description[] =
     "which lines the reading proves sound. Without any image it says what the statistics of the\n"
     "reading speak against.\n"
     "--both also reads the chip bare, as --bare does alone: good there and bad in the board is\n"
-    "another finding than bad in both. --bare-was tells what another instrument found.\n\n"
+    "another finding than bad in both. --bare-was tells what another instrument found; --ram-good,\n"
+    "that the RAM on the same data lines passed: then only the stretch to this chip is left.\n\n"
     "Examples\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
@@ -28,7 +29,7 @@ static const char description[] =
 typedef struct verify_call {
     gchar *on, *json, *catalogue, *supply, *clock, *bare_was;
     gint readings;
-    gboolean bare, both;
+    gboolean bare, both, ram_good;
     /* worked out */
     rmg_bare_result told; /* by --bare-was */
     FILE *to;             /* what people read */
@@ -298,7 +299,8 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
                              .quality = &v->verify.quality,
                              .comparison = v->verify.compared ? &v->verify.comparison : NULL,
                              .other_names = (const char *const *)v->others.names,
-                             .bare = was};
+                             .bare = was,
+                             .ram_good = call->ram_good};
     rmg_verify_step steps[2][STEPS_MOST];
     const gchar *wanted[2] = {call->supply, call->clock};
     rmg_status status = v->status;
@@ -385,6 +387,8 @@ int command_verify(GPtrArray *args)
         {"both", 0, 0, G_OPTION_ARG_NONE, &call.both, "in its board, and bare", NULL},
         {"bare-was", 0, 0, G_OPTION_ARG_STRING, &call.bare_was,
          "how the chip verified in another instrument", "good|bad"},
+        {"ram-good", 0, 0, G_OPTION_ARG_NONE, &call.ram_good,
+         "the RAM on the same data lines passed its test", NULL},
         {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
          "images that it might be instead", "FILE"},
         {"supply-mv", 0, 0, G_OPTION_ARG_STRING, &call.supply,

@@ -58,7 +58,7 @@ void rmg_romfind_steps(rmg_rom_words_in *w, bool data_line, const rmg_line *line
         g_free(w->s.settle);
         w->s.settle = g_strdup_printf("verify the chip of %s bare", w->name);
     }
-    if (data_line)
+    if (data_line && !w->rc->ram_good)
         g_ptr_array_add(w->next, g_strdup_printf("Test the RAM on the same data lines (rimeglass "
                                                  "test): if it passes, the line is sound as far as "
                                                  "the RAM, and only the stretch to %s is left.",
@@ -69,9 +69,23 @@ void rmg_romfind_steps(rmg_rom_words_in *w, bool data_line, const rmg_line *line
                                                  w->name, before, line->name));
 }
 
-/* Contact, line, chip and what else is on the line, as the bare reading leaves them. */
-static void pin_rivals(rmg_rom_words_in *w, const char *pin, bool data_line)
+/* "U5 pin 15", as far as it is known. */
+static char *chip_pin(const rmg_rom *rom, bool data, uint8_t line)
 {
+    uint16_t socket;
+    uint8_t pin;
+
+    (data ? rmg_rom_bit_pin : rmg_rom_line_pin)(rom, line, &socket, &pin);
+    return socket == RMG_NO_SOCKET
+               ? g_strdup("the chip")
+               : g_strdup_printf("%s pin %u", rom->board->sockets[socket].name, pin);
+}
+
+/* Contact, line, chip and what else is on the line, as the bare reading leaves them. */
+static void pin_rivals(rmg_rom_words_in *w, const char *pin, const char *at, bool data_line,
+                       const rmg_line *line)
+{
+    const char *before = point_before(w, line);
     const rmg_bare_result bare = w->rc->bare;
 
     if (w->rc->rom->bare) {
@@ -84,9 +98,31 @@ static void pin_rivals(rmg_rom_words_in *w, const char *pin, bool data_line)
             w, bare == RMG_BARE_BAD ? 5.0 : 0.3,
             g_strdup_printf("the chip: its %s at %s", data_line ? "output" : "input", pin));
     romfind_rival(w, 0.4, g_strdup_printf("the %s at %s", w->soldered ? "joint" : "contact", pin));
-    romfind_rival(w, 0.2, g_strdup("the track to it"));
-    if (data_line)
+    romfind_rival(w, 0.2,
+                  before ? g_strdup_printf("the track between %s and %s", before, at)
+                         : g_strdup("the track to it"));
+    if (data_line && !w->rc->ram_good)
         romfind_rival(w, 0.1, g_strdup("another chip that holds the line"));
+}
+
+/* The line serves the RAM, the chip is good on its own pins: only what lies between is left. */
+static void only_stretch(rmg_rom_words_in *w, const char *at, bool data_line, const rmg_line *line)
+{
+    const char *before = point_before(w, line);
+
+    if (!data_line || !w->rc->ram_good || w->rc->bare != RMG_BARE_GOOD || !before ||
+        w->rc->rom->bare)
+        return;
+    g_free(w->s.site);
+    w->s.site = g_strdup_printf("%s between %s and %s", line->name, before, at);
+    g_free(w->s.headline);
+    w->s.headline = g_strdup_printf("Look at %s between %s and %s: %s.", line->name, before, at,
+                                    w->s.kind);
+    g_ptr_array_add(w->because,
+                    g_strdup_printf("The RAM passes on %s, so the line is sound as far as %s.",
+                                    line->name, before));
+    g_free(w->s.settle);
+    w->s.settle = g_strdup_printf("power off, measure from %s to %s", before, at);
 }
 
 static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
@@ -120,7 +156,11 @@ static void data_or_address(rmg_rom_words_in *w, const rmg_explanation *e)
         if (w->rc->bare != RMG_BARE_GOOD)
             romfind_rival(w, 0.2, g_strdup("the chip itself"));
     } else {
-        pin_rivals(w, pin, data);
+        char *at = chip_pin(rom, data, e->a);
+
+        pin_rivals(w, pin, at, data, line);
+        only_stretch(w, at, data, line);
+        g_free(at);
     }
     if (e->kind == RMG_DIFF_LINE_STUCK) {
         if (w->rc->bare != RMG_BARE_GOOD)

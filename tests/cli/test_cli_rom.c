@@ -55,6 +55,8 @@ static const call_row calls[] = {
     {"verify|" HALVORN "|U5|--on|sim:|--clock-hz|1-1000/1", 2, "", "at most 64 steps"},
     {"verify|" HALVORN "|U5|--both|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
      "Bare, the same chip reads right in all 3 readings", ""},
+    {"verify|" HALVORN "|U5|--both|--ram-good|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
+     "Look at D3 between U1.12 and U5 pin 15: D3 (U5 pin 15) is not driven", ""},
     {"verify|" HALVORN "|U5|--bare-was|good|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
      "likeliest is the contact at D3 (U5 pin 15)", ""},
     {"verify|" HALVORN "|U5|--on|" FADING, 1, "13 bits are wrong (all read 1 for 0: fading)", ""},
