@@ -121,7 +121,7 @@ static void apply(compare *c, const rmg_explanation *e)
 static void explain(compare *c, rmg_comparison *result)
 {
     for (uint8_t bit = 0; bit < c->bits && result->step_count < RMG_EXPLANATIONS; bit++)
-        if (c->hints->follows >> bit & 1u)
+        if ((c->hints->follows & ~c->hints->silent) >> bit & 1u)
             result->steps[result->step_count++].is =
                 (rmg_explanation){.kind = RMG_DIFF_DATA_FLOATS,
                                   .a = bit,
@@ -203,7 +203,7 @@ static void find_proved(const compare *c, rmg_comparison *r)
 {
     if (r->left > c->count * c->bits / 50u)
         return;
-    r->proved_bits = r->varies;
+    r->proved_bits = r->varies & ~c->hints->follows & ~c->hints->silent;
     r->proved_lines = r->lines_vary;
     for (size_t i = 0; i < r->step_count; i++) {
         const rmg_explanation *e = &r->steps[i].is;
@@ -254,7 +254,7 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
         count_word(&c, r, i, c.foretold[i]);
     }
     find_variation(&c, r);
-    c.mask &= ~c.hints->follows;
+    c.mask &= ~(c.hints->follows | c.hints->silent);
     if (r->wrong_bits || c.hints->follows)
         explain(&c, r);
     count_left(&c, r);

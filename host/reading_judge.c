@@ -136,6 +136,30 @@ static void find_sameness(const rmg_reading *reading, rmg_quality *q)
                                              : RMG_READ_STEADY;
 }
 
+/* Chips of a region whose every bit floats, or never changes and is alike, while others answer. */
+static void find_silent(const rmg_rom *rom, rmg_quality *q)
+{
+    const rmg_word all = all_bits(rom);
+
+    for (uint8_t bit = 0; bit < rom->bits; bit++) {
+        rmg_word chip = 0;
+        uint16_t socket, other;
+        uint8_t pin;
+
+        rmg_rom_bit_pin(rom, bit, &socket, &pin);
+        for (uint8_t i = 0; i < rom->bits; i++) {
+            rmg_rom_bit_pin(rom, i, &other, &pin);
+            if (other == socket)
+                chip |= (rmg_word)1 << i;
+        }
+        if (socket != RMG_NO_SOCKET && chip != all &&
+            ((q->follows & chip) == chip ||
+             ((q->constant & chip) == chip &&
+              ((q->constant_level & chip) == chip || (q->constant_level & chip) == 0))))
+            q->silent |= chip;
+    }
+}
+
 void rmg_reading_judge(const rmg_reading *reading, rmg_quality *q)
 {
     const rmg_word all = all_bits(&reading->rom);
@@ -154,4 +178,5 @@ void rmg_reading_judge(const rmg_reading *reading, rmg_quality *q)
         return;
     }
     find_sameness(reading, q);
+    find_silent(&reading->rom, q);
 }

@@ -168,6 +168,45 @@ static gint surest(gconstpointer a, gconstpointer b)
     return (x->explained < y->explained) - (x->explained > y->explained);
 }
 
+/* One finding for each chip of a region that does not answer, where that is not as it should be. */
+static void silent_chips(const rmg_rom_case *rc, GArray *list)
+{
+    rmg_word left = rc->quality->silent;
+
+    for (uint8_t bit = 0; left && bit < rc->rom->bits; bit++) {
+        rmg_rom_words_in w;
+        rmg_quality q = *rc->quality;
+        uint64_t wrong = 0;
+        uint16_t socket;
+        uint8_t pin;
+
+        if (!(left >> bit & 1u))
+            continue;
+        rmg_rom_bit_pin(rc->rom, bit, &socket, &pin);
+        for (uint8_t i = bit; i < rc->rom->bits; i++) {
+            uint16_t other;
+
+            rmg_rom_bit_pin(rc->rom, i, &other, &pin);
+            if (other != socket)
+                continue;
+            left &= ~((rmg_word)1 << i);
+            if (rc->comparison)
+                wrong += rc->comparison->by_bit[i][0] + rc->comparison->by_bit[i][1];
+        }
+        if (rc->comparison && !wrong)
+            continue;
+        q.state = q.follows >> bit & 1u          ? RMG_READ_NOTHING
+                  : q.constant_level >> bit & 1u ? RMG_READ_ONES
+                                                 : RMG_READ_ZEROS;
+        w = wording(rc);
+        w.socket = w.s.finding.socket = socket;
+        w.name = rc->board->sockets[socket].name;
+        w.soldered = rc->board->sockets[socket].soldered;
+        rmg_romfind_nothing(&w, &q);
+        settle(&w, list);
+    }
+}
+
 void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
 {
     const rmg_quality *q = rc->quality;
@@ -178,6 +217,7 @@ void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
         (q->state == RMG_READ_ZEROS && (!rc->comparison || rc->comparison->wrong_bits))) {
         add(rc, rmg_romfind_nothing, q, list);
     } else if (q->state != RMG_READ_NONE) {
+        silent_chips(rc, list);
         if (rc->comparison)
             compared(rc, list);
         else

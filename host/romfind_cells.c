@@ -311,14 +311,14 @@ void rmg_romfind_plausible(const rmg_rom_case *rc, rmg_romfind_add add, GArray *
     for (uint8_t bit = 0; bit < rc->rom->bits; bit++) {
         oddity o = {.e = {.kind = RMG_DIFF_DATA_FLOATS, .a = bit}};
 
-        if (q->follows >> bit & 1u)
+        if ((q->follows & ~q->silent) >> bit & 1u)
             add(rc, word_oddity, &o, list);
         o.e.kind = RMG_DIFF_DATA_STUCK;
         o.why =
             "It never changes; in an image of code or text every bit does. With a good image it "
             "could be proved.";
         o.e.level = (uint8_t)(q->constant_level >> bit & 1u);
-        if (q->constant >> bit & 1u)
+        if ((q->constant & ~q->silent) >> bit & 1u)
             add(rc, word_oddity, &o, list);
     }
     for (uint8_t bit = 0; bit < rc->rom->bits; bit++)

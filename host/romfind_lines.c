@@ -116,8 +116,8 @@ static void only_stretch(rmg_rom_words_in *w, const char *at, bool data_line, co
     g_free(w->s.site);
     w->s.site = g_strdup_printf("%s between %s and %s", line->name, before, at);
     g_free(w->s.headline);
-    w->s.headline = g_strdup_printf("Look at %s between %s and %s: %s.", line->name, before, at,
-                                    w->s.kind);
+    w->s.headline =
+        g_strdup_printf("Look at %s between %s and %s: %s.", line->name, before, at, w->s.kind);
     g_ptr_array_add(w->because,
                     g_strdup_printf("The RAM passes on %s, so the line is sound as far as %s.",
                                     line->name, before));

@@ -18,6 +18,7 @@ rmg_status rmg_verify_judge(rmg_verify *v, const void *good, const rmg_words *ot
     if (!good || v->quality.state == RMG_READ_NONE)
         return RMG_OK;
     hints.follows = v->quality.follows;
+    hints.silent = v->quality.silent;
     v->compared = true;
     return rmg_compare(&wanted, &image, &hints, &v->comparison);
 }

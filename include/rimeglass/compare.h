@@ -87,7 +87,8 @@ typedef struct rmg_comparison {
 
 /* What else is known of the reading. All zero: nothing. */
 typedef struct rmg_compare_hints {
-    rmg_word follows;          /* data bits that float */
+    rmg_word follows; /* data bits that float */
+    rmg_word silent;  /* data bits of chips that do not answer: not explained line by line */
     const rmg_words *unsteady; /* ones at bits that were not steady; or NULL */
     const rmg_words *others;   /* [other_count]: images that it might be instead */
     size_t other_count;

@@ -78,6 +78,8 @@ typedef struct rmg_quality {
     rmg_word follows;  /* bits that follow the line at every word, where `driven` */
     rmg_word constant; /* bits that never change, over all words and readings */
     rmg_word constant_level; /* what they read */
+    rmg_word silent;    /* of a region: bits of chips that do not answer; their bits all float, or
+                           all never change and are alike, while other chips' do */
     rmg_word equal[64]; /* [bit]: higher bits that are the same at every word, where both vary */
     uint64_t unsteady_bits, unsteady_words; /* bits that follow are left out */
     uint64_t by_bit[64];                    /* unsteady, by data bit */

@@ -365,6 +365,45 @@ static void empty_blank_not_enabled(void)
     }
 }
 
+/* One chip of a pair that does not answer is one finding at its socket, not eight lines. */
+static void one_of_a_pair(void)
+{
+    static const struct {
+        const char *faults, *site, *kind;
+    } rows[] = {
+        {"{kind: chip missing, socket: U3}", "U3", "reads ones everywhere"},
+        {"{kind: fading bits, socket: U2, one-cell-in: 1, level: 0}", "U2",
+         "reads zeros everywhere"},
+        {"{kind: output stuck, socket: U3, bit: D9, level: 0}", "data line D9 (U3 pin 12)",
+         "D9 (U3 pin 12) always reads 0"},
+    };
+    rmg_board *board = bench_load(OSTREL);
+
+    for (size_t i = 0; i < COUNT(rows); i++)
+        for (int with_image = 0; with_image < 2; with_image++) {
+            chip_case c;
+
+            open_case(&c, board, "program ROM", false, rows[i].faults);
+            if (with_image)
+                good_of_region(&c, board);
+            CHECK(rmg_verify_run(&c.v, &c.rom, &c.bench.target, 3, c.good, NULL, 0, NULL, NULL) ==
+                      RMG_OK,
+                  "read");
+            find_suspects(&c, board, RMG_BARE_UNKNOWN);
+            CHECK(c.suspects.count == 1 && strcmp(c.suspects.list[0].site, rows[i].site) == 0 &&
+                      strcmp(c.suspects.list[0].kind, rows[i].kind) == 0,
+                  "%s: %zu, %s: %s", rows[i].faults, c.suspects.count,
+                  c.suspects.count ? c.suspects.list[0].site : "",
+                  c.suspects.count ? c.suspects.list[0].kind : "");
+            if (with_image && i == 0)
+                CHECK(c.v.comparison.proved_bits == 0xFF && !c.v.comparison.left &&
+                          !c.v.comparison.step_count,
+                      "the other chip's lines are proved");
+            end_case(&c);
+        }
+    rmg_board_free(board);
+}
+
 /* Readings that are driven by no one would be alike three times over; this must not pass. */
 static void three_alike_prove_nothing(void)
 {
@@ -783,6 +822,7 @@ CU_TestInfo rom_tests[] = {
     {"every line", every_line},
     {"two at once", two_at_once},
     {"empty, blank, not enabled", empty_blank_not_enabled},
+    {"one of a pair", one_of_a_pair},
     {"three alike prove nothing", three_alike_prove_nothing},
     {"bare and in the board", bare_and_in_the_board},
     {"refused", refused},
