@@ -53,13 +53,17 @@ static void print_replays(FILE *to, const rmg_suspect *s)
         char lead[40];
         gchar *text;
 
+        if (!r->same && i >= 5) {
+            fprintf(to, "  %zu more give something else.\n", s->replay_count - i);
+            break;
+        }
         if (r->same)
             g_snprintf(lead, sizeof lead, "  the same  ");
         else
             g_snprintf(lead, sizeof lead, "  %5.1f %%   ", 100.0 * (double)r->explained / all);
-        text = r->unseen ? g_strdup_printf("%s; and %" G_GUINT64_FORMAT
-                                           " failing bits that were not seen",
-                                           r->fault, r->unseen)
+        text = r->unseen ? g_strdup_printf("%s; and %" G_GUINT64_FORMAT " failing bit%s not seen",
+                                           r->fault, r->unseen,
+                                           r->unseen == 1 ? " that was" : "s that were")
                          : g_strdup(r->fault);
         print_wrapped(to, lead, 12, text);
         g_free(text);

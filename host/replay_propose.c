@@ -131,6 +131,7 @@ typedef struct cells_seen {
     const rmg_rule *rule;
     proposal *stuck;
     rmg_addr first;    /* cell address of the first */
+    rmg_addr last;     /* ... of the last */
     uint32_t lines;    /* data lines of the chip that fail */
     uint8_t data_line; /* the last of them */
     uint64_t count, high, low;
@@ -152,6 +153,7 @@ static void see_cell(void *context, rmg_addr address, rmg_word high, rmg_word lo
             continue;
         if (!s->count++)
             s->first = cell;
+        s->last = cell;
         s->data_line = line;
         s->lines |= (uint32_t)1 << line;
         s->high += (high & bit) != 0;
@@ -161,6 +163,40 @@ static void see_cell(void *context, rmg_addr address, rmg_word high, rmg_word lo
                                       .data_line = line,
                                       .cell = cell,
                                       .level = (high & bit) != 0});
+    }
+}
+
+/* Two cells: an address inside the chip that reaches the other one's cell, or both. One: no cell.
+ */
+static void wrong_cells(proposer *w, const cells_seen *s)
+{
+    const rmg_addr cell[2] = {s->first, s->last};
+
+    for (int reads = RMG_READS_AND; reads <= RMG_READS_OR && s->count == 1; reads++)
+        put(add(w, g_strdup_printf("an address within %s that reaches no cell", socket_name(w))),
+            (rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_CELLS,
+                            .chip = s->rule->socket,
+                            .cell = s->first,
+                            .cell2 = s->first,
+                            .reaches = RMG_REACHES_NONE,
+                            .reads = (rmg_sim_reads)reads});
+    for (int i = 0; i < 2 && s->count == 2; i++) {
+        put(add(w, g_strdup_printf("an address within %s that reaches another one's cell",
+                                   socket_name(w))),
+            (rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_CELLS,
+                            .chip = s->rule->socket,
+                            .cell = cell[i],
+                            .cell2 = cell[1 - i],
+                            .reaches = RMG_REACHES_OTHER});
+        for (int reads = RMG_READS_AND; reads <= RMG_READS_OR; reads++)
+            put(add(w, g_strdup_printf("an address within %s that reaches another one's cell too",
+                                       socket_name(w))),
+                (rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_CELLS,
+                                .chip = s->rule->socket,
+                                .cell = cell[i],
+                                .cell2 = cell[1 - i],
+                                .reaches = RMG_REACHES_BOTH,
+                                .reads = (rmg_sim_reads)reads});
     }
 }
 
@@ -178,6 +214,8 @@ static void cells(proposer *w)
     row_mask = ((rmg_addr)1 << part->row_lines) - 1u;
     if (!s.count)
         return;
+    if (s.count <= 2)
+        wrong_cells(w, &s);
     if (s.count == 1) {
         static const struct {
             rmg_fault_kind kind;

@@ -270,7 +270,7 @@ static void every_line(void)
             for (int b = a + 1; b < count; b++) {
                 gchar *f;
 
-                if (!all && bench_dice(&dice, 8) != 0)
+                if (!all && bench_dice(&dice, 14) != 0)
                     continue;
                 f = g_strdup_printf("{kind: lines swapped, line: %c%d, with: %c%d, socket: U5}",
                                     name, a, name, b);
