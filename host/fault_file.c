@@ -12,9 +12,6 @@ typedef struct fault_form {
     void (*read)(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 } fault_form;
 
-#define ADDRESS_PIN_OPEN "address pin open"
-#define WRONG_HALF       "wrong half"
-
 uint16_t rmg_fault_socket(fault_reader *r, const ynode *map)
 {
     const ynode *node = rmg_yaml_need(r->file, map, "socket");
@@ -271,7 +268,7 @@ static const fault_form forms[] = {
      {"kind", "socket", "pin", "level"},
      false,
      read_address_pin},
-    {ADDRESS_PIN_OPEN,
+    {RMG_ADDRESS_PIN_OPEN,
      RMG_FAULT_ADDRESS_CHIP,
      {"kind", "socket", "pin", "floats"},
      true,
@@ -369,7 +366,7 @@ static const fault_form forms[] = {
      {"kind", "line", "with", "socket", "bank", "beyond"},
      true,
      rmg_fault_read_touch},
-    {WRONG_HALF,
+    {RMG_WRONG_HALF,
      RMG_FAULT_ADDRESS_CHIP,
      {"kind", "socket", "pin", "level"},
      false,
@@ -407,37 +404,6 @@ static bool has_keys_of(fault_reader *r, const ynode *map, const fault_form *for
     return rmg_yaml_is_map(r->file, map, form->word, keys);
 }
 
-/* Does the fault go with the chip when it is pulled? */
-static bool in_the_chip(const rmg_sim_fault *fault, const char *word)
-{
-    switch (fault->kind) {
-    case RMG_FAULT_ADDRESS_CHIP:
-        return strcmp(word, ADDRESS_PIN_OPEN) != 0 && strcmp(word, WRONG_HALF) != 0;
-    case RMG_FAULT_CELL:
-    case RMG_FAULT_ROW:
-    case RMG_FAULT_COLUMN:
-    case RMG_FAULT_OUTPUT:
-    case RMG_FAULT_MISSING:
-    case RMG_FAULT_TRANSITION:
-    case RMG_FAULT_WRITE_FLIPS:
-    case RMG_FAULT_READ_FLIPS:
-    case RMG_FAULT_READ_FLIPS_AFTER:
-    case RMG_FAULT_READ_WRONG:
-    case RMG_FAULT_COUPLING_INVERTS:
-    case RMG_FAULT_COUPLING_SETS:
-    case RMG_FAULT_COUPLING_HOLDS:
-    case RMG_FAULT_COUPLING_FLIPS:
-    case RMG_FAULT_ADDRESS_CELLS:
-    case RMG_FAULT_RETENTION:
-    case RMG_FAULT_DISTURB:
-    case RMG_FAULT_LATE:
-    case RMG_FAULT_WEAK:
-        return true;
-    default: /* lines, contacts and selects stay in the board */
-        return false;
-    }
-}
-
 static void read_fault(fault_reader *r, const ynode *item, GArray *list, GArray *in_chips)
 {
     bool in_chip;
@@ -466,7 +432,7 @@ static void read_fault(fault_reader *r, const ynode *item, GArray *list, GArray 
     form->read(r, item, &fault);
     if (r->image)
         return;
-    in_chip = in_the_chip(&fault, form->word);
+    in_chip = rmg_fault_in_chip(&fault, form->word);
     g_array_append_val(list, fault);
     g_array_append_val(in_chips, in_chip);
 }

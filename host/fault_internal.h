@@ -36,6 +36,11 @@ void rmg_fault_read_weak(fault_reader *r, const ynode *map, rmg_sim_fault *fault
 void rmg_fault_read_late(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 void rmg_fault_read_image(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 
+/* Does the fault, of the kind named `word` in the file, go with the chip when it is pulled? */
+bool rmg_fault_in_chip(const rmg_sim_fault *fault, const char *word);
+#define RMG_ADDRESS_PIN_OPEN "address pin open" /* these two share a kind with others, but stay */
+#define RMG_WRONG_HALF       "wrong half"
+
 /* fault_lines.c: the rest of a fault that acts for a set of chips. */
 void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
 void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault);

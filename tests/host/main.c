@@ -25,6 +25,7 @@ int main(void)
         {"pictures", NULL, NULL, NULL, NULL, picture_tests},
         {"replay", NULL, NULL, NULL, NULL, replay_tests},
         {"ROMs of other boards", NULL, NULL, NULL, NULL, rom_board_tests},
+        {"chips verified", NULL, NULL, NULL, NULL, verify_tests},
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
