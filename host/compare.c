@@ -41,7 +41,7 @@ typedef struct search {
     int64_t gain[2];
 } search;
 
-/* On some wrong words: does it set more right than wrong? */
+/* On some wrong words and some others: does it hardly set anything wrong that was right? */
 static bool worth_a_look(const compare *c, const rmg_explanation *e)
 {
     uint64_t mended = 0, broken = 0;
@@ -54,7 +54,7 @@ static bool worth_a_look(const compare *c, const rmg_explanation *e)
         mended += ones(before & ~after);
         broken += ones(after & ~before);
     }
-    return mended > broken;
+    return mended && 10u * mended >= 7u * (mended + broken);
 }
 
 static void keep_best(search *s, size_t which, const rmg_explanation *e, int64_t gain)
@@ -93,7 +93,8 @@ static void try_one(void *context, rmg_explanation *e)
         keep_best(s, 1, e, gain);
 }
 
-/* Some wrong words, spread evenly. Returns how many wrong words there are. */
+/* Some wrong words, spread evenly, and as many of all words. Returns how many wrong ones there are.
+ */
 static uint64_t choose_sample(compare *c)
 {
     uint64_t wrong = 0, n = 0;
@@ -104,6 +105,9 @@ static uint64_t choose_sample(compare *c)
     for (uint64_t i = 0; i < c->count && wrong; i++)
         if (((c->foretold[i] ^ c->read[i]) & c->mask) &&
             n++ % MAX((wrong + SAMPLES - 1u) / SAMPLES, 1u) == 0)
+            c->sample[c->sampled++] = i;
+    for (uint64_t i = 0; i < c->count && wrong; i += MAX(c->count / SAMPLES, 1u))
+        if (c->sampled < 2u * SAMPLES)
             c->sample[c->sampled++] = i;
     return wrong;
 }
@@ -241,7 +245,7 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
     r->lines = c.lines;
     c.foretold = g_try_new(rmg_word, c.count);
     c.read = g_try_new(rmg_word, c.count);
-    c.sample = g_new(uint64_t, SAMPLES + 1);
+    c.sample = g_new(uint64_t, 2u * SAMPLES + 1u);
     if (!c.foretold || !c.read) {
         g_free(c.foretold);
         g_free(c.read);
