@@ -97,8 +97,11 @@ static char *random_board(bench *b, uint64_t seed)
     static const struct {
         const char *part;
         unsigned width, lines, rows;
-    } parts[] = {{"4116", 1, 14, 7}, {"4416", 4, 14, 8}, {"2114", 4, 10, 0},
-                 {"6116", 8, 11, 0}, {"6264", 8, 13, 0}, {"4164", 1, 16, 8}};
+    } parts[] = {{"4116", 1, 14, 7},
+                 {"4416", 4, 14, 8},
+                 {"2114", 4, 10, 0},
+                 {"6116", 8, 11, 0},
+                 {"6264", 8, 13, 0}};
     const size_t room = 16384;
     char *text = malloc(room);
     unsigned word, part, banks, chips, lines, n = 1;
@@ -328,7 +331,7 @@ static void one_case(bench *b, const kind *k, uint64_t seed)
     target.context = &sim;
     target.mask = sim.mask;
     if (k->rated)
-        plan.passes = 20;
+        plan.passes = 10;
     start = now();
     if (rmg_run_begin(&run, board, &plan, "bench", &message) != RMG_OK ||
         rmg_run_carry_out(&run, &target, NULL) != RMG_OK)
@@ -540,6 +543,7 @@ int main(int argc, char **argv)
         }
         b.made_up[b.board_count++] = random;
     }
+    setvbuf(stdout, NULL, _IOLBF, 0);
     printf("Cases that are not right\n");
     for (unsigned i = 0; i < cases; i++)
         one_case(&b, &kinds[i % KINDS], first + i);
