@@ -312,9 +312,13 @@ static void one_case(bench *b, const kind *k, uint64_t seed)
     b->dice = seed * UINT64_C(0x9E3779B97F4A7C15) + 1u;
     roll(b, 0);
     board = b->boards[roll(b, b->board_count)];
-    do
+    rule = any_rule(b, board);
+    for (unsigned tries = 0; !can_have(board, k, rule); tries++) {
+        if (tries == 100)
+            return; /* none of the boards can have such a fault */
+        board = b->boards[roll(b, b->board_count)];
         rule = any_rule(b, board);
-    while (!can_have(board, k, rule) && (board = b->boards[0], true));
+    }
     make_fault(b, board, k, rule, &fault);
     rmg_board_to_sim(board, &sim_plan);
     for (size_t i = 0; i < b->board_count; i++)

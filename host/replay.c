@@ -229,8 +229,9 @@ void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
     const budget b = {g_get_monotonic_time(), seconds, go_on, context};
     stage s = {.run = run};
 
-    if (!run->board->placement.rule_count || !suspects->count)
-        return;
+    if (!run->board->placement.rule_count || !suspects->count ||
+        (run->pass_count > 1 && !rmg_run_repeats(run)))
+        return; /* what comes and goes cannot be replayed */
     rmg_board_to_sim(run->board, &s.plan);
     s.bytes = rmg_sim_bytes(&s.plan.board, PROPOSAL_FAULTS);
     s.memory = s.bytes ? g_try_malloc(s.bytes) : NULL;
