@@ -223,26 +223,36 @@ static bool can_have(const rmg_board *board, const kind *k, const rmg_rule *rule
     return part->row_lines || (k->fault != RMG_FAULT_ROW && k->fault != RMG_FAULT_COLUMN);
 }
 
+static unsigned chips_of(const rmg_board *board, uint8_t bank)
+{
+    unsigned chips = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        chips += board->placement.rules[r].bank == bank;
+    return chips;
+}
+
 /* Does the suspect name what was injected? */
 static bool names(const rmg_suspect *s, const rmg_board *board, const kind *k,
                   const rmg_sim_fault *f)
 {
     const rmg_finding *n = &s->finding;
 
-    (void)board;
     switch (k->truth) {
     case TRUTH_CHIP:
         return n->socket == f->chip;
     case TRUTH_BIT:
         return n->bits == (rmg_word)1 << f->line &&
-               (k->bank ? n->bank == f->bank || n->bank == RMG_NO_BANK
-                        : n->kind == RMG_FINDING_DATA_LINE || n->kind == RMG_FINDING_BRANCH);
+               (k->bank || board->bank_count == 1 /* line and chip are one answer there */
+                    ? n->bank == f->bank || n->bank == RMG_NO_BANK
+                    : n->kind == RMG_FINDING_DATA_LINE || n->kind == RMG_FINDING_BRANCH);
     case TRUTH_BITS:
         return n->bits == ((rmg_word)1 << f->line | (rmg_word)1 << f->line2);
     case TRUTH_LINES:
         return n->lines == f->lines;
     case TRUTH_BANK:
-        return n->bank == f->bank && n->socket == RMG_NO_SOCKET;
+        return n->bank == f->bank &&
+               (n->socket == RMG_NO_SOCKET || chips_of(board, f->bank) == 1); /* one answer */
     default:
         return n->socket == RMG_NO_SOCKET;
     }

@@ -196,7 +196,9 @@ static bool more(const budget *b, double share)
 static void replay_one(const stage *s, rmg_suspects *suspects, size_t i, const budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
-    GPtrArray *proposals = rmg_propose(s->run, suspect);
+    const bool comes_and_goes = suspect->finding.kind == RMG_FINDING_CELLS &&
+                                s->run->pass_count > 1 && !rmg_run_repeats(s->run);
+    GPtrArray *proposals = comes_and_goes ? g_ptr_array_new() : rmg_propose(s->run, suspect);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
     const region within = region_of(s->run->board, &suspect->finding);
 
@@ -229,9 +231,8 @@ void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
     const budget b = {g_get_monotonic_time(), seconds, go_on, context};
     stage s = {.run = run};
 
-    if (!run->board->placement.rule_count || !suspects->count ||
-        (run->pass_count > 1 && !rmg_run_repeats(run)))
-        return; /* what comes and goes cannot be replayed */
+    if (!run->board->placement.rule_count || !suspects->count)
+        return;
     rmg_board_to_sim(run->board, &s.plan);
     s.bytes = rmg_sim_bytes(&s.plan.board, PROPOSAL_FAULTS);
     s.memory = s.bytes ? g_try_malloc(s.bytes) : NULL;

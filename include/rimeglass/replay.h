@@ -16,7 +16,7 @@ extern "C" {
 /* Replays what the suspects of a run can be, and writes it into them: their `replays`, reasons and
  * confidence. `seconds`: how long it may take, about; 0: as long as it takes. `go_on` (NULL:
  * always) is asked before each replay; false: the rest stays untried. Nothing is done for a run of
- * memory without sockets. */
+ * memory without sockets, nor for cells of a run whose passes did not fail alike. */
 void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
                 bool (*go_on)(void *context, double share), void *context);
 
