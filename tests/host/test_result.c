@@ -72,7 +72,7 @@ static void json_fields(void)
     rmg_text_free(text);
     text = rmg_board_json(board);
     root = json_loads(text, 0, NULL);
-    CHECK(json_array_size(json_object_get(root, "sockets")) == 17, "the board as JSON");
+    CHECK(json_array_size(json_object_get(root, "sockets")) == 18, "the board as JSON");
     json_decref(root);
     rmg_text_free(text);
     drop_run();
