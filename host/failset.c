@@ -1,20 +1,22 @@
-/* The failure set: pages of two masks a word, made where something failed. */
+/* The failure set: pages of record numbers, made where something failed. */
 #include "rimeglass/failset.h"
 
-#include <glib.h>
+#include <string.h>
+
+#include "fail_record.h"
 
 #define PAGE_BITS  8u
 #define PAGE_WORDS (1u << PAGE_BITS)
 
 typedef struct page {
     guint64 number; /* address >> PAGE_BITS; key of the table */
-    rmg_word high[PAGE_WORDS];
-    rmg_word low[PAGE_WORDS];
+    guint32 records[PAGE_WORDS];
 } page;
 
 struct rmg_failset {
     GHashTable *pages;
     page *recent;
+    rmg_fail_records records;
     guint64 lost;
 };
 
@@ -23,6 +25,7 @@ rmg_failset *rmg_failset_new(void)
     rmg_failset *set = g_new0(rmg_failset, 1);
 
     set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, g_free);
+    rmg_fail_records_begin(&set->records);
     return set;
 }
 
@@ -31,12 +34,15 @@ void rmg_failset_free(rmg_failset *set)
     if (!set)
         return;
     g_hash_table_destroy(set->pages);
+    rmg_fail_records_end(&set->records);
     g_free(set);
 }
 
 void rmg_failset_empty(rmg_failset *set)
 {
     g_hash_table_remove_all(set->pages);
+    rmg_fail_records_end(&set->records);
+    rmg_fail_records_begin(&set->records);
     set->recent = NULL;
     set->lost = 0;
 }
@@ -57,20 +63,59 @@ static page *page_of(rmg_failset *set, rmg_addr address)
     return set->recent;
 }
 
-void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low)
+/* Records that no word has any more are let go when they have become many. */
+static void tidy(rmg_failset *set)
 {
-    page *p = page_of(set, address);
-    const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
+    GHashTableIter each;
+    gpointer value;
+    guint32 *moved;
 
-    if (p) {
-        p->high[at] |= high;
-        p->low[at] |= low;
+    if (!rmg_fail_records_full(&set->records))
+        return;
+    moved = g_new0(guint32, set->records.list->len);
+    g_hash_table_iter_init(&each, set->pages);
+    while (g_hash_table_iter_next(&each, NULL, &value))
+        for (size_t i = 0; i < PAGE_WORDS; i++)
+            moved[((page *)value)->records[i]] = 1;
+    rmg_fail_records_keep(&set->records, moved);
+    g_hash_table_iter_init(&each, set->pages);
+    while (g_hash_table_iter_next(&each, NULL, &value))
+        for (size_t i = 0; i < PAGE_WORDS; i++) {
+            guint32 *record = &((page *)value)->records[i];
+
+            *record = moved[*record];
+        }
+    g_free(moved);
+}
+
+static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word low, uint64_t first)
+{
+    const rmg_fail_record *now = rmg_fail_record_at(&set->records, p->records[at]);
+    guint32 next;
+
+    if (!(high & ~now->high) && !(low & ~now->low))
+        return;
+    next = rmg_fail_record_add(&set->records, p->records[at], high, low, first);
+    if (next) {
+        p->records[at] = next;
+        tidy(set);
     } else {
         set->lost++;
     }
 }
 
-void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block)
+void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low,
+                     uint64_t first)
+{
+    page *p = page_of(set, address);
+
+    if (p)
+        add(set, p, (size_t)(address & (PAGE_WORDS - 1u)), high, low, first);
+    else
+        set->lost++;
+}
+
+void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block, uint64_t first)
 {
     page *p = page_of(set, block->first);
     const size_t at = (size_t)(block->first & (PAGE_WORDS - 1u));
@@ -78,12 +123,48 @@ void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block)
     for (size_t i = 0; i < 64; i++) {
         if (!(block->failing >> i & 1u))
             continue;
-        if (p) {
-            p->high[at + i] |= block->actual[i] & ~block->expected;
-            p->low[at + i] |= block->expected & ~block->actual[i];
-        } else {
+        if (p)
+            add(set, p, at + i, block->actual[i] & ~block->expected,
+                block->expected & ~block->actual[i], first);
+        else
             set->lost++;
+    }
+}
+
+void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg_fail_part *parts,
+                     size_t count)
+{
+    const guint32 record = rmg_fail_record_of(&set->records, parts, count);
+
+    for (uint64_t n = 0; n < words; n++) {
+        page *p = record ? page_of(set, first + n) : NULL;
+
+        if (p)
+            p->records[(first + n) & (PAGE_WORDS - 1u)] = record;
+        else
+            set->lost++;
+    }
+    tidy(set);
+}
+
+void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
+{
+    GHashTableIter each;
+    gpointer value;
+
+    g_hash_table_iter_init(&each, pass->pages);
+    while (g_hash_table_iter_next(&each, NULL, &value)) {
+        const page *failed = value;
+        page *p = g_hash_table_lookup(set->pages, &failed->number);
+
+        for (size_t i = 0; p && i < PAGE_WORDS; i++) {
+            const rmg_fail_record *now = rmg_fail_record_at(&pass->records, failed->records[i]);
+
+            if (failed->records[i])
+                p->records[i] =
+                    rmg_fail_record_count(&set->records, p->records[i], now->high, now->low);
         }
+        tidy(set);
     }
 }
 
@@ -92,14 +173,28 @@ uint64_t rmg_failset_lost(const rmg_failset *set)
     return set->lost;
 }
 
-void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rmg_word *low)
+static guint32 record_at(const rmg_failset *set, rmg_addr address)
 {
     const guint64 number = address >> PAGE_BITS;
     const page *p = g_hash_table_lookup(set->pages, &number);
-    const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
 
-    *high = p ? p->high[at] : 0;
-    *low = p ? p->low[at] : 0;
+    return p ? p->records[address & (PAGE_WORDS - 1u)] : 0;
+}
+
+void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rmg_word *low)
+{
+    const rmg_fail_record *r = rmg_fail_record_at(&set->records, record_at(set, address));
+
+    *high = r->high;
+    *low = r->low;
+}
+
+const rmg_fail_part *rmg_failset_parts(const rmg_failset *set, rmg_addr address, size_t *count)
+{
+    const rmg_fail_record *r = rmg_fail_record_at(&set->records, record_at(set, address));
+
+    *count = r->count;
+    return r->parts;
 }
 
 static gint by_number(gconstpointer a, gconstpointer b)
@@ -109,8 +204,10 @@ static gint by_number(gconstpointer a, gconstpointer b)
     return (x->number > y->number) - (x->number < y->number);
 }
 
-void rmg_failset_each(const rmg_failset *set,
-                      void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
+/* Each failing word in rising order of addresses, with its record. */
+static void each_word(const rmg_failset *set,
+                      void (*visit)(void *context, rmg_addr address, guint32 number,
+                                    const rmg_fail_record *record),
                       void *context)
 {
     GList *pages = g_list_sort(g_hash_table_get_values(set->pages), by_number);
@@ -119,10 +216,48 @@ void rmg_failset_each(const rmg_failset *set,
         const page *one = p->data;
 
         for (size_t i = 0; i < PAGE_WORDS; i++)
-            if (one->high[i] | one->low[i])
-                visit(context, (rmg_addr)(one->number << PAGE_BITS | i), one->high[i], one->low[i]);
+            if (one->records[i])
+                visit(context, (rmg_addr)(one->number << PAGE_BITS | i), one->records[i],
+                      rmg_fail_record_at(&set->records, one->records[i]));
     }
     g_list_free(pages);
+}
+
+/* A visit as the caller wants it. */
+typedef struct visiting {
+    void (*masks)(void *context, rmg_addr address, rmg_word high, rmg_word low);
+    void (*parts)(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                  size_t count);
+    void *context;
+} visiting;
+
+static void visit_word(void *context, rmg_addr address, guint32 number, const rmg_fail_record *r)
+{
+    const visiting *v = context;
+
+    if (v->masks)
+        v->masks(v->context, address, r->high, r->low);
+    else
+        v->parts(v->context, address, number, r->parts, r->count);
+}
+
+void rmg_failset_each(const rmg_failset *set,
+                      void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
+                      void *context)
+{
+    visiting v = {.masks = visit, .context = context};
+
+    each_word(set, visit_word, &v);
+}
+
+void rmg_failset_each_record(const rmg_failset *set,
+                             void (*visit)(void *context, rmg_addr address, uint32_t record,
+                                           const rmg_fail_part *parts, size_t count),
+                             void *context)
+{
+    visiting v = {.parts = visit, .context = context};
+
+    each_word(set, visit_word, &v);
 }
 
 typedef struct counter {
@@ -135,13 +270,12 @@ typedef struct counter {
 static void count(void *context, rmg_addr address, rmg_word high, rmg_word low)
 {
     counter *c = context;
-    rmg_word failed = (high | low) & c->bits;
+    const rmg_word failed = (high | low) & c->bits;
 
     if (!failed || (c->where && !rmg_where_holds(c->where, address)))
         return;
     c->words++;
-    for (; failed; failed &= failed - 1u)
-        c->pairs++;
+    c->pairs += (uint64_t)__builtin_popcountll(failed);
 }
 
 uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_word bits)

@@ -19,7 +19,6 @@ const char *rmg_keep_misses(void)
 static void plan_accesses(runner *c)
 {
     const rmg_run *run = c->run;
-    const rmg_range *first = &run->board->first_memory;
     uint64_t march = 0;
 
     for (size_t i = 0; i < run->steps.count; i++) {
@@ -29,8 +28,9 @@ static void plan_accesses(runner *c)
         if (step->kind == RMG_STEP_MARCH && !march)
             march = rmg_march_operations(step->code);
     }
-    if (rmg_run_has_first_memory(run))
-        c->planned_first = (first->last - first->first + 1u) * march;
+    for (size_t i = 0; i < run->first_memory_count; i++)
+        c->planned_first +=
+            (run->first_memory[i].last - run->first_memory[i].first + 1u) * march;
     c->planned = MAX(c->planned, 1);
 }
 
@@ -83,6 +83,7 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     }
     take_steps(run);
     run->status = rmg_run_choose_ranges(run, message);
+    rmg_run_choose_first_memory(run);
     for (size_t b = 0; b < board->bank_count; b++)
         run->bank_words[b] = rmg_run_bank_words(run, b);
     return run->status;
@@ -118,6 +119,7 @@ static void end_pass(runner *c, const rmg_target *target)
     }
     run->passes[run->pass_count++] = result;
     rmg_tally_pass_end(&run->tally);
+    rmg_failset_count_pass(run->failures, run->pass_failures);
     for (size_t b = 0; b < MIN(run->board->bank_count, RMG_TALLY_BANKS); b++)
         for (uint8_t i = 0; i < bits; i++) {
             run->bit_reads[b * bits + i].failed[0] = run->tally.bits[b][i].high;
@@ -196,6 +198,7 @@ void rmg_run_end(rmg_run *run)
     }
     g_free(run->left_out);
     g_free(run->tested);
+    g_free(run->first_memory);
     g_free(run->wired);
     g_free(run->wired_where);
     g_free(run->wirings);

@@ -8,7 +8,7 @@
 #include "rimeglass/result.h"
 #include "rimeglass/runfile.h"
 
-#define FORM       1 /* of the file */
+#define FORM       2 /* of the file */
 #define MOST_STATE ((json_int_t)1 << 31)
 
 static double now(void)

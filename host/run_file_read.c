@@ -220,21 +220,40 @@ static bool take_reads(rmg_run *run, const json_t *array)
     return true;
 }
 
-/* Failing words lie among the addresses of the board. */
-static bool take_failures(rmg_run *run, const json_t *array)
+/* One way of failing: its parts, in `parts` (a GArray of rmg_fail_part, emptied before). */
+static bool take_way(const json_t *array, GArray *parts)
 {
-    if (!json_is_array(array))
-        return false;
+    g_array_set_size(parts, 0);
     for (size_t i = 0; i < json_array_size(array); i++) {
+        rmg_fail_part part;
         uint64_t v[4];
 
-        if (!take_row(json_array_get(array, i), v, 4) || v[0] > run->board->last_address || !v[1] ||
-            v[1] - 1u > run->board->last_address - v[0])
+        if (!take_row(json_array_get(array, i), v, 4) || v[3] > UINT32_MAX || !(v[0] | v[1]))
             return false;
-        for (uint64_t n = 0; n < v[1]; n++)
-            rmg_failset_add(run->failures, v[0] + n, v[2], v[3]);
+        part = (rmg_fail_part){v[2], (uint32_t)v[3], (rmg_word)v[0], (rmg_word)v[1]};
+        g_array_append_val(parts, part);
     }
-    return true;
+    return parts->len > 0;
+}
+
+/* Failing words lie among the addresses of the board, and each has its way. */
+static bool take_failures(rmg_run *run, const json_t *array, const json_t *ways)
+{
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_fail_part));
+    bool good = json_is_array(array) && json_is_array(ways);
+
+    for (size_t i = 0; good && i < json_array_size(array); i++) {
+        uint64_t v[3];
+
+        good = take_row(json_array_get(array, i), v, 3) && v[0] <= run->board->last_address &&
+               v[1] && v[1] - 1u <= run->board->last_address - v[0] &&
+               take_way(json_array_get(ways, v[2]), parts);
+        if (good)
+            rmg_failset_put(run->failures, v[0], v[1],
+                            (const rmg_fail_part *)(const void *)parts->data, parts->len);
+    }
+    g_array_free(parts, TRUE);
+    return good;
 }
 
 const char *rmg_results_take(rmg_run *run, const json_t *results)
@@ -249,8 +268,9 @@ const char *rmg_results_take(rmg_run *run, const json_t *results)
         return "tally";
     if (!take_reads(run, json_object_get(results, "bit_reads")))
         return "bit_reads";
-    if (!take_failures(run, json_object_get(results, "failing_words")))
-        return "failing_words";
+    if (!take_failures(run, json_object_get(results, "failing_words"),
+                       json_object_get(results, "failing_ways")))
+        return "failing_words or failing_ways";
     if (!take_number(results, "reads", &run->reads) ||
         !take_number(results, "writes", &run->writes) ||
         !take_number(results, "copied_words", &run->copied_words) ||

@@ -121,46 +121,60 @@ static json_t *reads_json(const rmg_run *run)
     return array;
 }
 
-/* Failing words in runs of neighbours that fail alike: [first, how many, high, low]. */
+/* Failing words in runs of neighbours that failed alike: [first, how many, which way]; and the ways,
+ * each a list of [bits that read 1 for 0, bits that read 0 for 1, first step, passes]. */
 typedef struct compress {
-    json_t *array;
+    json_t *array, *ways;
+    guint *numbers; /* by record: of its way, from 1 */
     rmg_addr first, next;
-    rmg_word high, low;
+    uint32_t record;
 } compress;
 
 static void end_run(compress *c)
 {
     if (c->next != c->first)
-        json_array_append_new(c->array, json_pack("[I, I, I, I]", (json_int_t)c->first,
+        json_array_append_new(c->array, json_pack("[I, I, I]", (json_int_t)c->first,
                                                   (json_int_t)(c->next - c->first),
-                                                  (json_int_t)c->high, (json_int_t)c->low));
+                                                  (json_int_t)c->numbers[c->record] - 1));
 }
 
-static void add_word(void *context, rmg_addr address, rmg_word high, rmg_word low)
+static void add_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                     size_t count)
 {
     compress *c = context;
 
-    if (c->next == c->first || address != c->next || high != c->high || low != c->low) {
+    if (!c->numbers[record]) {
+        json_t *way = json_array();
+
+        for (size_t i = 0; i < count; i++)
+            json_array_append_new(
+                way, json_pack("[I, I, I, I]", (json_int_t)parts[i].high, (json_int_t)parts[i].low,
+                               (json_int_t)parts[i].first, (json_int_t)parts[i].passes));
+        json_array_append_new(c->ways, way);
+        c->numbers[record] = (guint)json_array_size(c->ways);
+    }
+    if (c->next == c->first || address != c->next || record != c->record) {
         end_run(c);
         c->first = address;
-        c->high = high;
-        c->low = low;
+        c->record = record;
     }
     c->next = address + 1u;
 }
 
 json_t *rmg_results_json(const rmg_run *run)
 {
-    compress c = {json_array(), 0, 0, 0, 0};
+    compress c = {json_array(), json_array(), g_new0(guint, RMG_FAILSET_RECORDS), 0, 0, 0};
     json_t *results = json_object();
 
-    rmg_failset_each(run->failures, add_word, &c);
+    rmg_failset_each_record(run->failures, add_word, &c);
     end_run(&c);
+    g_free(c.numbers);
     json_object_set_new(results, "passes", passes_json(run));
     json_object_set_new(results, "wiring", wiring_json(run));
     json_object_set_new(results, "tally", tally_json(run));
     json_object_set_new(results, "bit_reads", reads_json(run));
     json_object_set_new(results, "failing_words", c.array);
+    json_object_set_new(results, "failing_ways", c.ways);
     json_object_set_new(results, "reads", number(run->reads));
     json_object_set_new(results, "writes", number(run->writes));
     json_object_set_new(results, "copied_words", number(run->copied_words));

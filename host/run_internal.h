@@ -27,7 +27,9 @@ typedef struct runner {
 /* run_ranges.c */
 rmg_status rmg_run_choose_ranges(rmg_run *run, char **message);
 bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best);
-bool rmg_run_has_first_memory(const rmg_run *run);
+void rmg_run_choose_first_memory(rmg_run *run);
+/* Tests only these ranges, rising, of what would be tested, and no lines. For runs that begin. */
+void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count);
 uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
 
 /* run_bus.c: makes c->target reach c->under; tells the watcher where the run stands (false: stop);

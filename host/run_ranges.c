@@ -178,15 +178,71 @@ bool rmg_run_lines_skipped(const rmg_run *run, size_t bank)
     return false;
 }
 
-/* Is the board's first memory, whole, among what is tested? */
-bool rmg_run_has_first_memory(const rmg_run *run)
+/* The board's first memory, if it is whole among what is tested. */
+void rmg_run_choose_first_memory(rmg_run *run)
 {
     const rmg_range *first = &run->board->first_memory;
 
     for (size_t i = 0; first->first <= first->last && i < run->tested_count; i++)
-        if (run->tested[i].first <= first->first && first->last <= run->tested[i].last)
-            return true;
-    return false;
+        if (run->tested[i].first <= first->first && first->last <= run->tested[i].last) {
+            run->first_memory = g_memdup2(first, sizeof *first);
+            run->first_memory_count = 1;
+            return;
+        }
+}
+
+/* What the two lists have in common; a new list. Both rise. */
+static rmg_range *common(const rmg_range *a, size_t a_count, const rmg_range *b, size_t b_count,
+                         size_t *count)
+{
+    rmg_range *list = g_new(rmg_range, a_count + b_count + 1u);
+
+    *count = 0;
+    for (size_t i = 0, j = 0; i < a_count && j < b_count;) {
+        const rmg_range part = {MAX(a[i].first, b[j].first), MIN(a[i].last, b[j].last)};
+
+        if (part.first <= part.last)
+            list[(*count)++] = part;
+        if (a[i].last < b[j].last)
+            i++;
+        else
+            j++;
+    }
+    return list;
+}
+
+void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count)
+{
+    rmg_range *tested =
+        common(run->tested, run->tested_count, ranges, count, &run->tested_count);
+    rmg_range *first = common(run->first_memory, run->first_memory_count, tested,
+                              run->tested_count, &run->first_memory_count);
+
+    g_free(run->tested);
+    g_free(run->first_memory);
+    run->tested = tested;
+    run->first_memory = first;
+    run->tested_words = 0;
+    for (size_t i = 0; i < run->tested_count; i++)
+        run->tested_words += tested[i].last - tested[i].first + 1u;
+    for (size_t b = 0; b < run->board->bank_count; b++)
+        run->bank_words[b] = rmg_run_bank_words(run, b);
+    run->wiring_done = true;
+}
+
+/* Addresses below `end` that hold the condition. */
+static uint64_t below(rmg_addr end, rmg_addr mask, rmg_addr match)
+{
+    uint64_t count = 0;
+
+    for (unsigned i = 0; i < RMG_ADDR_BITS; i++) {
+        const rmg_addr one = (rmg_addr)1 << i, lower = one - 1u;
+
+        /* those that agree with `end` above line i, and have a 0 in it where `end` has a 1 */
+        if ((end & one) && !((end ^ match) & mask & ~(one | lower)) && !(match & mask & one))
+            count += (uint64_t)1 << (i - (unsigned)__builtin_popcountll(mask & lower));
+    }
+    return count;
 }
 
 uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank)
@@ -197,17 +253,10 @@ uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank)
     for (size_t i = 0; i < run->tested_count; i++) {
         const rmg_addr first = MAX(where->first, run->tested[i].first);
         const rmg_addr last = MIN(where->last, run->tested[i].last);
-        rmg_where part;
 
-        if (first > last || !rmg_where_within(where, &run->tested[i], &part))
-            continue;
-        if (!where->mask)
-            words += last - first + 1u;
-        for (rmg_addr a = first; where->mask && a <= last; a++) {
-            words += (a & where->mask) == where->match;
-            if (a == last)
-                break;
-        }
+        if (first <= last)
+            words += below(last, where->mask, where->match) + rmg_where_holds(where, last) -
+                     below(first, where->mask, where->match);
     }
     return words;
 }

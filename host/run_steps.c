@@ -8,8 +8,8 @@ void rmg_run_note(runner *c, const rmg_failure *failure)
     const rmg_word high = failure->actual & ~failure->expected;
     const rmg_word low = failure->expected & ~failure->actual;
 
-    rmg_failset_add(c->run->failures, failure->address, high, low);
-    rmg_failset_add(c->run->pass_failures, failure->address, high, low);
+    rmg_failset_add(c->run->failures, failure->address, high, low, rmg_failure_step(failure));
+    rmg_failset_add(c->run->pass_failures, failure->address, high, low, 0);
     if (c->watch && c->watch->failure && c->told < RMG_TALLY_FIRST) {
         c->told++;
         c->watch->failure(c->watch->context, failure);
@@ -21,8 +21,8 @@ static void on_failures(void *context, const rmg_mismatch_block *block, const rm
 {
     runner *c = context;
 
-    rmg_failset_add_block(c->run->failures, block);
-    rmg_failset_add_block(c->run->pass_failures, block);
+    rmg_failset_add_block(c->run->failures, block, rmg_failure_step(like));
+    rmg_failset_add_block(c->run->pass_failures, block, 0);
     for (uint8_t i = 0; c->watch && c->watch->failure && i < 64; i++)
         if ((block->failing >> i & 1u) && c->told < RMG_TALLY_FIRST) {
             rmg_failure failure = *like;
@@ -171,13 +171,14 @@ static rmg_status run_first_memory(runner *c, const rmg_target *to)
 {
     const rmg_run *run = c->run;
 
-    for (size_t i = 0; rmg_run_has_first_memory(run) && i < run->steps.count; i++)
+    for (size_t i = 0; run->first_memory_count && i < run->steps.count; i++)
         if (run->steps.list[i].kind == RMG_STEP_MARCH) {
             rmg_step step = run->steps.list[i];
 
             step.ground = RMG_GROUND_SOLID;
             step.way = RMG_WAY_LINEAR;
-            return run_march(c, to, &step, 0, &run->board->first_memory, 1, true);
+            return run_march(c, to, &step, 0, run->first_memory,
+                             (uint8_t)run->first_memory_count, true);
         }
     return RMG_OK;
 }

@@ -71,11 +71,18 @@ rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);
 /* The bits of one rule's chip into all flat words of the rule; those hold zeros before. */
 void rmg_sim_fill(rmg_sim *sim, uint16_t rule);
 
-/* Does the fault make sense on this board? Does it change what an access to this cell by this rule
- * does? */
+/* Marks the pages that go chip by chip on every such board; and, after that, where the faults act. */
+void rmg_sim_mark_board(rmg_sim *sim);
+void rmg_sim_mark_faults(rmg_sim *sim);
+
+/* Is the chip kept alive by accesses alone? */
+static inline bool rmg_chip_leaks(const rmg_sim_chip *chip)
+{
+    return chip->row_lines && chip->keep_us && !chip->refresh_us;
+}
+
+/* Does the fault make sense on this board? */
 bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
-bool rmg_fault_touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rmg_rule *rule,
-                       rmg_addr cell);
 
 /* Does the fault change what the rule's chip does when it answers? */
 bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);

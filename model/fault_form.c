@@ -72,54 +72,6 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *f)
     }
 }
 
-bool rmg_fault_touches(const rmg_sim_fault *f, const rmg_sim_board *board, const rmg_rule *rule,
-                       rmg_addr cell)
-{
-    const rmg_sim_chip *chip = &board->chips[rule->socket];
-
-    switch (f->kind) {
-    case RMG_FAULT_DATA_LINE:
-    case RMG_FAULT_ALWAYS_ON:
-    case RMG_FAULT_NOISE:
-        return true;
-    case RMG_FAULT_REFRESH:
-        return rmg_fault_acts_for(f, rule->socket);
-    case RMG_FAULT_ADDRESS_BANK:
-        return rule->bank == f->bank;
-    case RMG_FAULT_ALSO_SELECTED:
-        return rule->bank == f->bank || rule->bank == f->bank2;
-    case RMG_FAULT_LINE_STUCK:
-    case RMG_FAULT_LINE_OPEN:
-    case RMG_FAULT_DATA_SHORT:
-    case RMG_FAULT_DATA_SWAP:
-    case RMG_FAULT_ADDRESS_STUCK:
-    case RMG_FAULT_ADDRESS_SHORT:
-    case RMG_FAULT_ADDRESS_SWAP:
-    case RMG_FAULT_NO_WRITE:
-    case RMG_FAULT_DESELECTED:
-        return rmg_fault_acts_for(f, rule->socket);
-    case RMG_FAULT_CELL:
-        return rule->socket == f->chip && cell == f->cell;
-    case RMG_FAULT_ROW:
-        return rule->socket == f->chip &&
-               (cell & (((rmg_addr)1 << chip->row_lines) - 1u)) == f->cell;
-    case RMG_FAULT_COLUMN:
-        return rule->socket == f->chip && cell >> chip->row_lines == f->cell;
-    case RMG_FAULT_TRANSITION:
-    case RMG_FAULT_WRITE_FLIPS:
-    case RMG_FAULT_READ_FLIPS:
-    case RMG_FAULT_READ_FLIPS_AFTER:
-    case RMG_FAULT_READ_WRONG:
-    case RMG_FAULT_COUPLING_INVERTS:
-    case RMG_FAULT_COUPLING_SETS:
-    case RMG_FAULT_COUPLING_HOLDS:
-    case RMG_FAULT_COUPLING_FLIPS:
-        return rule->socket == f->chip && (cell == f->cell || cell == f->cell2);
-    default: /* its rows and latch depend on every access to the chip */
-        return rule->socket == f->chip;
-    }
-}
-
 bool rmg_fault_lively(const rmg_sim_fault *fault)
 {
     switch (fault->kind) {

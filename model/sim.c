@@ -101,6 +101,12 @@ static size_t all_rows(const rmg_sim_board *board, size_t *offsets)
     return rows;
 }
 
+/* Bytes of the marks, rounded so that what follows is aligned. */
+static size_t slow_room(size_t words)
+{
+    return ((words >> RMG_SIM_PAGE_BITS) + 15u) / 8u * 8u;
+}
+
 size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count)
 {
     rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
@@ -113,9 +119,9 @@ size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count)
     if (!count)
         return 0;
     words = place_windows(windows, count);
-    return words * sizeof(rmg_word) + fault_count * sizeof(rmg_sim_memory) +
-           all_rows(board, NULL) * sizeof(uint64_t) + all_cells(board) * sizeof(uint32_t) +
-           (words >> RMG_SIM_PAGE_BITS);
+    return words * sizeof(rmg_word) + all_rows(board, NULL) * sizeof(uint64_t) +
+           all_cells(board) * sizeof(uint32_t) + slow_room(words) +
+           fault_count * sizeof(rmg_sim_memory);
 }
 
 rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address)
@@ -132,93 +138,6 @@ rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address)
         }
     }
     return NULL;
-}
-
-/* Is the chip kept alive by accesses alone? */
-static bool leaks(const rmg_sim_chip *chip)
-{
-    return chip->row_lines && chip->keep_us && !chip->refresh_us;
-}
-
-/* Marks the page slow where a fault acts, a bit has no chip, two chips answer, or a ROM does. */
-static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
-{
-    const rmg_placement *placement = sim->board->placement;
-    rmg_word held = 0;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_rule *rule = &placement->rules[r];
-        rmg_word bits;
-        rmg_addr cell;
-
-        if (!rmg_where_holds(&rule->where, address))
-            continue;
-        bits = rmg_rule_bits(rule);
-        if ((held & bits) || sim->board->chips[rule->socket].rom ||
-            leaks(&sim->board->chips[rule->socket]))
-            *slow = 1;
-        held |= bits;
-        if (!sim->fault_count)
-            continue;
-        cell = rmg_chips_cell(sim, rule, address);
-        for (uint16_t i = 0; i < sim->fault_count; i++)
-            if (rmg_fault_touches(&sim->faults[i], sim->board, rule, cell))
-                *slow = 1;
-    }
-    if (held != sim->mask)
-        *slow = 1;
-}
-
-/* A chip that more than one rule reaches may answer at two addresses: its pages are slow. */
-static bool shared(const rmg_placement *placement, const rmg_rule *rule)
-{
-    for (uint16_t r = 0; r < placement->rule_count; r++)
-        if (&placement->rules[r] != rule && placement->rules[r].socket == rule->socket)
-            return true;
-    return false;
-}
-
-/* Address bits within the rule's range that reach neither the chip nor the rule's condition make
- * the same cell answer twice. */
-static bool repeats(const rmg_rule *rule)
-{
-    rmg_addr used = rule->where.mask;
-    rmg_addr varies = rule->where.first ^ rule->where.last;
-
-    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
-        varies |= varies >> shift;
-    for (uint8_t i = 0; i < rule->address_lines; i++)
-        if (rule->address_bits[i] < RMG_ADDR_BITS)
-            used |= (rmg_addr)1 << rule->address_bits[i];
-    return varies & ~used;
-}
-
-static void mark_slow(rmg_sim *sim)
-{
-    const rmg_placement *placement = sim->board->placement;
-
-    for (uint16_t i = 0; i < sim->window_count; i++) {
-        const rmg_sim_window *w = &sim->windows[i];
-
-        for (rmg_addr a = w->first;; a++) {
-            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> RMG_SIM_PAGE_BITS];
-
-            if (!*slow)
-                mark_address(sim, a, slow);
-            if (a == w->last)
-                break;
-        }
-    }
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_rule *rule = &placement->rules[r];
-        const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
-        const size_t first = w->offset + (size_t)(rule->where.first - w->first);
-        const size_t last = w->offset + (size_t)(rule->where.last - w->first);
-
-        if (shared(placement, rule) || repeats(rule))
-            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], 1,
-                   (last >> RMG_SIM_PAGE_BITS) - (first >> RMG_SIM_PAGE_BITS) + 1u);
-    }
 }
 
 /* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell.
@@ -275,6 +194,37 @@ uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
     return sim->cells[offset + cell];
 }
 
+/* The faults, and everything that is not memory, as after power-on. */
+static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count)
+{
+    const rmg_sim_board *board = sim->board;
+
+    sim->faults = faults;
+    sim->fault_count = fault_count;
+    sim->access_ns = board->access_ns;
+    sim->supply_mv = 5000;
+    rmg_sim_warm(sim, 25000, 25000, 0);
+    sim->refreshed = true;
+    sim->strays = sim->lively = false;
+    for (uint16_t i = 0; i < fault_count; i++) {
+        sim->strays |=
+            faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
+        sim->lively |= rmg_fault_lively(&faults[i]);
+    }
+    for (uint16_t c = 0; c < board->chip_count; c++)
+        sim->lively |= rmg_chip_leaks(&board->chips[c]);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
+        const rmg_rule *rule = &board->placement->rules[r];
+
+        sim->plain[r] = !rmg_chip_leaks(&board->chips[rule->socket]);
+        for (uint16_t i = 0; i < fault_count; i++)
+            if (rmg_fault_concerns(&faults[i], rule))
+                sim->plain[r] = false;
+    }
+    rmg_sim_mark_faults(sim);
+    rmg_cells_settle(sim);
+}
+
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory)
 {
@@ -289,46 +239,41 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
             return RMG_ERR_ARGUMENT;
     memset(sim, 0, sizeof *sim);
     sim->board = board;
-    sim->faults = faults;
-    sim->fault_count = fault_count;
     sim->world_seed = world_seed;
-    sim->access_ns = board->access_ns;
-    sim->supply_mv = 5000;
-    rmg_sim_warm(sim, 25000, 25000, 0);
-    sim->refreshed = true;
-    for (uint16_t i = 0; i < fault_count; i++) {
-        sim->strays |=
-            faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
-        sim->lively |= rmg_fault_lively(&faults[i]);
-    }
-    for (uint16_t c = 0; c < board->chip_count; c++)
-        sim->lively |= leaks(&board->chips[c]);
     sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
     sim->window_count = find_windows(board->placement, windows);
     words = place_windows(windows, sim->window_count);
     memcpy(sim->windows, windows, sizeof sim->windows);
     sim->words = memory;
-    sim->memories = (rmg_sim_memory *)(void *)(sim->words + words);
-    sim->row_ns = (uint64_t *)(void *)(sim->memories + fault_count);
-    sim->cells = (uint32_t *)(void *)(sim->row_ns + all_rows(board, sim->row_offset));
+    sim->row_ns = (uint64_t *)(void *)(sim->words + words);
+    sim->row_count = all_rows(board, sim->row_offset);
+    sim->cells = (uint32_t *)(void *)(sim->row_ns + sim->row_count);
     sim->slow = (uint8_t *)(sim->cells + all_cells(board));
     sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
+    sim->memories = (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_count * sizeof *sim->memories -
+                                                     (size_t)(sim->slow - (uint8_t *)memory)));
     memset(memory, 0, bytes);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
-        const rmg_rule *rule = &board->placement->rules[r];
-
-        sim->plain[r] = !leaks(&board->chips[rule->socket]);
-        for (uint16_t i = 0; i < fault_count; i++)
-            if (rmg_fault_concerns(&faults[i], rule))
-                sim->plain[r] = false;
-    }
-    mark_slow(sim);
+    rmg_sim_mark_board(sim);
     fill_cells(sim);
-    rmg_cells_settle(sim);
+    power_on(sim, faults, fault_count);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         rmg_sim_fill(sim, r);
+    return RMG_OK;
+}
+
+rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count)
+{
+    for (uint16_t i = 0; i < fault_count; i++)
+        if (!rmg_fault_usable(sim->board, &faults[i]))
+            return RMG_ERR_ARGUMENT;
+    memset(sim->row_ns, 0, sim->row_count * sizeof *sim->row_ns);
+    memset(sim->memories, 0, fault_count * sizeof *sim->memories);
+    sim->reads = sim->writes = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
+    sim->last_bus = sim->page = 0;
+    sim->recent = 0;
+    power_on(sim, faults, fault_count);
     return RMG_OK;
 }
 

@@ -1,10 +1,13 @@
-/* The failure set: every (address, bit, direction) that ever failed. Memory grows with the pages of
- * 256 words that hold a failure, up to RMG_FAILSET_PAGES of them (256 MiB); what fails beyond these
- * is counted, not kept. */
+/* The failure set: every (address, bit, direction) that ever failed, the first step at which it did,
+ * and the passes in which it did. Words that failed alike share one record, so memory grows with the
+ * pages of 256 words that hold a failure (1 KiB each, up to RMG_FAILSET_PAGES of them) and with the
+ * number of records that differ (up to RMG_FAILSET_RECORDS); what does not fit is counted, not
+ * kept. */
 #ifndef RIMEGLASS_FAILSET_H
 #define RIMEGLASS_FAILSET_H
 
 #include "bus.h"
+#include "tally.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -12,18 +15,44 @@ extern "C" {
 
 typedef struct rmg_failset rmg_failset;
 
+/* A step of a run as one number that rises as the run goes on: pass, step of the plan, element,
+ * operation. */
+static inline uint64_t rmg_failure_step(const rmg_failure *f)
+{
+    return (uint64_t)f->pass << 24 | (uint64_t)f->step << 16 | (uint64_t)f->element << 8 |
+           f->operation;
+}
+
+/* Bits of one word that first failed at the same step, and in as many passes. */
+typedef struct rmg_fail_part {
+    uint64_t first;  /* rmg_failure_step; 0 too where the step was not told */
+    uint32_t passes; /* that ended and in which they failed */
+    rmg_word high;   /* read 1 for 0 */
+    rmg_word low;    /* read 0 for 1; a bit may be in both */
+} rmg_fail_part;
+
 /* An empty set, to be freed with rmg_failset_free. */
 rmg_failset *rmg_failset_new(void);
 void rmg_failset_free(rmg_failset *set);
 void rmg_failset_empty(rmg_failset *set);
 
-/* Adds bits that read 1 for 0 (`high`) and 0 for 1 (`low`) at an address. */
-void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low);
+/* Adds bits that read 1 for 0 (`high`) and 0 for 1 (`low`) at an address, at step `first`. */
+void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low,
+                     uint64_t first);
 
 /* The same for all failures of a block. */
-void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block);
+void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block, uint64_t first);
 
-#define RMG_FAILSET_PAGES 65536u
+/* A pass ended in which the bits of `pass` failed: counts it for them. */
+void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass);
+
+/* Gives `words` words from `first` on these parts, in the place of what the set has there; for sets
+ * that were kept in a file. */
+void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg_fail_part *parts,
+                     size_t count);
+
+#define RMG_FAILSET_PAGES   65536u
+#define RMG_FAILSET_RECORDS 2097152u
 
 /* Additions that did not fit. */
 uint64_t rmg_failset_lost(const rmg_failset *set);
@@ -37,13 +66,24 @@ uint64_t rmg_failset_bits(const rmg_failset *set, const rmg_where *where, rmg_wo
 /* The bits that failed at an address: *high that read 1 for 0, *low that read 0 for 1. */
 void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rmg_word *low);
 
+/* All that is known of an address: [*count] parts, rising by step; the set's own, until it is
+ * changed. */
+const rmg_fail_part *rmg_failset_parts(const rmg_failset *set, rmg_addr address, size_t *count);
+
 /* Calls `visit` for each failing word in rising order of addresses. */
 void rmg_failset_each(const rmg_failset *set,
                       void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
                       void *context);
 
-/* A number that is equal for equal sets, and for different ones with a chance of 2^-64. Does not
- * depend on the order in which failures came; direction does not count. */
+/* The same with all that is known of it. `record` is equal for words with equal parts, and below
+ * RMG_FAILSET_RECORDS. */
+void rmg_failset_each_record(const rmg_failset *set,
+                             void (*visit)(void *context, rmg_addr address, uint32_t record,
+                                           const rmg_fail_part *parts, size_t count),
+                             void *context);
+
+/* A number that is equal for equal sets of (address, bit), and for different ones with a chance of
+ * 2^-64. Depends neither on the order in which failures came, nor on direction, steps or passes. */
 uint64_t rmg_failset_fingerprint(const rmg_failset *set);
 
 #ifdef __cplusplus

@@ -48,6 +48,7 @@ typedef struct rmg_place {
 
 #define rmg_place_find RMG_ABI(rmg_place_find)
 #define rmg_rule_cell  RMG_ABI(rmg_rule_cell)
+#define rmg_rule_address RMG_ABI(rmg_rule_address)
 
 /* Finds the place of data bit `bit` (0 is D0) at `address`. false: no rule holds it, and *place is
  * untouched. Where several rules do, the first is told. */
@@ -56,6 +57,11 @@ bool rmg_place_find(const rmg_placement *placement, rmg_addr address, uint8_t bi
 
 /* The address inside the rule's chip for a bus address. */
 rmg_addr rmg_rule_cell(const rmg_rule *rule, rmg_addr address);
+
+/* The way back: the lowest bus address of the rule that reaches this address inside its chip. Where
+ * a line of the chip is fed a constant, or by no address line of the range, there may be none; then
+ * rmg_rule_cell of the result is another one, or the result lies outside the rule. */
+rmg_addr rmg_rule_address(const rmg_rule *rule, rmg_addr cell);
 
 /* Ones at the bus data bits the rule's chip holds. */
 rmg_word rmg_rule_bits(const rmg_rule *rule);

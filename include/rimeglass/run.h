@@ -94,6 +94,8 @@ typedef struct rmg_run {
     bool complete;
     rmg_range *tested; /* rising */
     size_t tested_count;
+    rmg_range *first_memory; /* rising; what is tested alone before all else */
+    size_t first_memory_count;
     rmg_left_out *left_out;
     size_t left_out_count;
     uint64_t tested_words;

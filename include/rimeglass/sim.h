@@ -238,6 +238,7 @@ typedef struct rmg_sim {
     size_t row_offset[RMG_SIM_RULES]; /* where the rows of a rule's chip start in `row_ns` */
     bool plain[RMG_SIM_RULES];        /* no fault concerns the chip, and the board refreshes it */
     size_t slow_bytes;                /* pages */
+    size_t row_count;                 /* of all chips */
     bool was_lively;                  /* before refresh was stopped */
     bool lively;    /* some fault depends on what was done before, or refresh is stopped */
     bool refreshed; /* refresh goes on; it began or ended at ... */
@@ -260,6 +261,11 @@ size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count);
  * board is outside the limits, or a fault names what does not exist. */
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory);
+
+/* Starts a simulation again with other faults, as many as it was started with or fewer. Only the
+ * memory keeps what it has, so this takes a small part of the time that a start takes. Errors as
+ * above; the simulation is then as it was. */
+rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count);
 
 /* One access, as the bus port makes it. An address that no chip answers to reads the undriven
  * lines and ignores a write. */

@@ -115,8 +115,8 @@ static void at_an_address(void)
     rmg_failset *set = rmg_failset_new();
     rmg_word high, low;
 
-    rmg_failset_add(set, 0x1234, 0x01, 0x80);
-    rmg_failset_add(set, 0x1234, 0x02, 0x00);
+    rmg_failset_add(set, 0x1234, 0x01, 0x80, 0);
+    rmg_failset_add(set, 0x1234, 0x02, 0x00, 0);
     rmg_failset_at(set, 0x1234, &high, &low);
     CHECK(high == 0x03 && low == 0x80, "both ways");
     rmg_failset_at(set, 0x1235, &high, &low);

@@ -320,20 +320,20 @@ static void failure_sets(void)
     uint64_t print;
 
     CHECK(!rmg_failset_words(a, NULL, ~(rmg_word)0), "empty");
-    rmg_failset_add(a, 0x12345, 1, 0);
-    rmg_failset_add(a, 0x10, 0, 6);
-    rmg_failset_add(a, 0x10, 8, 2);
-    rmg_failset_add(a, (rmg_addr) ~(rmg_addr)0, 1, 0);
+    rmg_failset_add(a, 0x12345, 1, 0, 0);
+    rmg_failset_add(a, 0x10, 0, 6, 0);
+    rmg_failset_add(a, 0x10, 8, 2, 0);
+    rmg_failset_add(a, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
     CHECK(rmg_failset_words(a, NULL, ~(rmg_word)0) == 3, "three words");
     CHECK(rmg_failset_bits(a, NULL, ~(rmg_word)0) == 5, "five bits");
     CHECK(rmg_failset_words(a, &low, 8) == 1 && rmg_failset_words(a, &low, 1) == 0, "by bit");
     rmg_failset_each(a, note, text);
     CHECK(strcmp(text->str, "10:8/6 12345:1/0 ffffffffffffffff:1/0 ") == 0, "in order: %s",
           text->str);
-    rmg_failset_add(b, (rmg_addr) ~(rmg_addr)0, 1, 0);
-    rmg_failset_add(b, 0x10, 14, 0);
+    rmg_failset_add(b, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
+    rmg_failset_add(b, 0x10, 14, 0, 0);
     CHECK(rmg_failset_fingerprint(a) != rmg_failset_fingerprint(b), "other sets");
-    rmg_failset_add(b, 0x12345, 0, 1);
+    rmg_failset_add(b, 0x12345, 0, 1, 0);
     print = rmg_failset_fingerprint(b);
     CHECK(rmg_failset_fingerprint(a) == print, "the same bits in another order and direction");
     rmg_failset_empty(b);

@@ -1,0 +1,172 @@
+/* Records of the failure set: found by what they hold, made once. */
+#include "fail_record.h"
+
+#include <string.h>
+
+#define LEAST_RECORDS 4096u /* below these none are let go */
+
+static guint hash_of(gconstpointer key)
+{
+    const rmg_fail_record *r = key;
+    uint64_t sum = r->count;
+
+    for (guint i = 0; i < r->count; i++) {
+        const rmg_fail_part *p = &r->parts[i];
+
+        sum = (sum ^ p->first) * UINT64_C(0xD6E8FEB86659FD93);
+        sum = (sum ^ p->passes ^ p->high) * UINT64_C(0xD6E8FEB86659FD93);
+        sum = (sum ^ sum >> 32 ^ p->low) * UINT64_C(0xD6E8FEB86659FD93);
+    }
+    return (guint)(sum >> 32);
+}
+
+static bool same_part(const rmg_fail_part *a, const rmg_fail_part *b)
+{
+    return a->first == b->first && a->passes == b->passes && a->high == b->high && a->low == b->low;
+}
+
+static gboolean equal(gconstpointer a, gconstpointer b)
+{
+    const rmg_fail_record *x = a, *y = b;
+    bool same = x->count == y->count;
+
+    for (guint i = 0; same && i < x->count; i++)
+        same = same_part(&x->parts[i], &y->parts[i]);
+    return same;
+}
+
+void rmg_fail_records_begin(rmg_fail_records *records)
+{
+    memset(records, 0, sizeof *records);
+    records->list = g_ptr_array_new_with_free_func(g_free);
+    records->known = g_hash_table_new(hash_of, equal);
+    g_ptr_array_add(records->list, g_malloc0(sizeof(rmg_fail_record)));
+}
+
+void rmg_fail_records_end(rmg_fail_records *records)
+{
+    g_hash_table_destroy(records->known);
+    g_ptr_array_free(records->list, TRUE);
+}
+
+bool rmg_fail_records_full(const rmg_fail_records *records)
+{
+    return records->list->len > LEAST_RECORDS && records->list->len / 4u > records->kept;
+}
+
+void rmg_fail_records_keep(rmg_fail_records *records, guint32 *used)
+{
+    guint kept = 1;
+
+    g_hash_table_remove_all(records->known);
+    for (guint i = 1; i < records->list->len; i++) {
+        rmg_fail_record *r = records->list->pdata[i];
+
+        if (used[i]) {
+            records->list->pdata[kept] = r;
+            g_hash_table_insert(records->known, r, GUINT_TO_POINTER(kept));
+            used[i] = kept++;
+        } else {
+            g_free(r);
+        }
+    }
+    used[0] = 0;
+    g_ptr_array_set_free_func(records->list, NULL); /* what is cut off was freed or moved */
+    g_ptr_array_set_size(records->list, (gint)kept);
+    g_ptr_array_set_free_func(records->list, g_free);
+    records->kept = kept;
+    memset(records->ways, 0, sizeof records->ways);
+}
+
+static gint by_step(gconstpointer a, gconstpointer b)
+{
+    const rmg_fail_part *x = a, *y = b;
+
+    if (x->first != y->first)
+        return x->first < y->first ? -1 : 1;
+    return (x->passes > y->passes) - (x->passes < y->passes);
+}
+
+guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts, size_t count)
+{
+    rmg_fail_record *r = g_malloc0(sizeof *r + count * sizeof *parts);
+    guint32 number;
+
+    if (count)
+        memcpy(r->parts, parts, count * sizeof *parts);
+    qsort(r->parts, count, sizeof *parts, by_step);
+    for (size_t i = 0; i < count; i++) {
+        rmg_fail_part *last = r->count ? &r->parts[r->count - 1u] : NULL;
+        const rmg_fail_part p = r->parts[i];
+
+        r->high |= p.high;
+        r->low |= p.low;
+        if (last && last->first == p.first && last->passes == p.passes) {
+            last->high |= p.high;
+            last->low |= p.low;
+        } else if (p.high | p.low) {
+            r->parts[r->count++] = p;
+        }
+    }
+    number = GPOINTER_TO_UINT(g_hash_table_lookup(records->known, r));
+    if (number || !r->count || records->list->len >= RMG_FAILSET_RECORDS) {
+        g_free(r);
+        return number;
+    }
+    number = records->list->len;
+    g_ptr_array_add(records->list, r);
+    g_hash_table_insert(records->known, r, GUINT_TO_POINTER(number));
+    return number;
+}
+
+#define COUNTED UINT64_MAX /* as `first` of a way: a pass was counted */
+
+static rmg_fail_way *way_of(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low,
+                            uint64_t first)
+{
+    const uint64_t sum = (from ^ high << 8 ^ low << 24 ^ first << 40) * UINT64_C(0x9E3779B97F4A7C15);
+    rmg_fail_way *way = &records->ways[sum >> 56 & (RMG_FAIL_WAYS - 1u)];
+
+    if (way->from != from || way->high != high || way->low != low || way->first != first)
+        *way = (rmg_fail_way){from, 0, high, low, first};
+    return way;
+}
+
+guint32 rmg_fail_record_add(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low,
+                            uint64_t first)
+{
+    rmg_fail_way *way = way_of(records, from, high, low, first);
+
+    if (!way->to) {
+        const rmg_fail_record *r = rmg_fail_record_at(records, from);
+        rmg_fail_part *parts = g_new(rmg_fail_part, r->count + 1u);
+
+        memcpy(parts, r->parts, r->count * sizeof *parts);
+        parts[r->count] = (rmg_fail_part){first, 0, high & ~r->high, low & ~r->low};
+        way->to = rmg_fail_record_of(records, parts, r->count + 1u);
+        g_free(parts);
+    }
+    return way->to;
+}
+
+guint32 rmg_fail_record_count(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low)
+{
+    rmg_fail_way *way = way_of(records, from, high, low, COUNTED);
+
+    if (!way->to) {
+        const rmg_fail_record *r = rmg_fail_record_at(records, from);
+        rmg_fail_part *parts = g_new(rmg_fail_part, r->count * 2u + 1u);
+        guint count = 0;
+
+        for (guint i = 0; i < r->count; i++) {
+            const rmg_fail_part *p = &r->parts[i];
+
+            parts[count++] = (rmg_fail_part){p->first, p->passes, p->high & ~high, p->low & ~low};
+            parts[count++] =
+                (rmg_fail_part){p->first, p->passes + 1u, p->high & high, p->low & low};
+        }
+        way->to = rmg_fail_record_of(records, parts, count);
+        g_free(parts);
+    }
+    return way->to ? way->to : from;
+}
