@@ -355,7 +355,7 @@ static void one_case(bench *b, const kind *k, uint64_t seed)
     if (!rmg_run_failed(&run)) {
         b->scores[k - kinds].silent++;
     } else {
-        rmg_suspects_find(&run, &suspects);
+        rmg_suspects_find(&run, NULL, &suspects);
         start = now();
         rmg_replay(&run, &suspects, 0, NULL, NULL);
         b->replay_seconds += now() - start;
@@ -429,7 +429,7 @@ static bool run_with(const rmg_board *board, const rmg_sim_fault *faults, uint16
         rmg_run_carry_out(&run, &target, NULL) != RMG_OK)
         exit(2);
     failed = rmg_run_failed(&run);
-    rmg_suspects_find(&run, suspects);
+    rmg_suspects_find(&run, NULL, suspects);
     rmg_run_end(&run);
     rmg_sim_plan_free(&sim_plan);
     free(memory);

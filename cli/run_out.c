@@ -58,7 +58,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
     rmg_suspects suspects;
     bool written;
 
-    rmg_suspects_find(run, &suspects);
+    rmg_suspects_find(run, NULL, &suspects);
     if (out->replay) {
         progress_start();
         rmg_replay(run, &suspects, 0, go_on, NULL);

@@ -32,7 +32,7 @@ static int test_board(const rmg_board *board, const rmg_target *target)
         fprintf(stderr, "The run stopped: %s.\n", rmg_status_text(run.status));
         result = 3;
     } else {
-        rmg_suspects_find(&run, &suspects);
+        rmg_suspects_find(&run, NULL, &suspects);
         for (size_t i = 0; i < suspects.count; i++)
             printf("%s\n", suspects.list[i].headline);
         if (!rmg_run_failed(&run))

@@ -1,23 +1,77 @@
-/* Inside the host library: proposals for replay. */
+/* Inside the host library: proposals for replay, and the board they are played on. */
 #ifndef RMG_HOST_REPLAY_INTERNAL_H
 #define RMG_HOST_REPLAY_INTERNAL_H
 
 #include <glib.h>
 
+#include "rimeglass/fault.h"
 #include "rimeglass/replay.h"
 
 #define PROPOSAL_FAULTS 64u
 
 /* One way in which a suspect can come about: a few faults of the simulated board. */
 typedef struct proposal {
-    char *name; /* in words */
+    char *name;      /* in words */
+    uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
+    bool vague;      /* what it reads is chance: which bits fail counts, not how or when */
     rmg_sim_fault faults[PROPOSAL_FAULTS];
     uint16_t count;
 } proposal;
+
+/* A board under simulation, for one proposal after another. */
+typedef struct rmg_stage {
+    const rmg_run *run; /* the measured one */
+    rmg_sim_plan plan;
+    void *memory;
+    rmg_sim sim;
+    bool on;
+    bool in_parts; /* the run's plan gives a word the same whether or not others are tested */
+    unsigned plays;
+} rmg_stage;
+
+/* replay_stage.c. false: the board cannot be simulated. End it in any case. */
+bool rmg_stage_begin(rmg_stage *stage, const rmg_run *run);
+void rmg_stage_end(rmg_stage *stage);
+
+/* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
+ * Where not `whole`, only the words that the faults have to do with are tested, and no lines. false:
+ * it could not be done. */
+bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
+                    rmg_run *again);
+
+/* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
+typedef struct comparison {
+    uint64_t both, left, unseen;
+} comparison;
+/* `within`: where the finding lies; NULL: everywhere. */
+comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
+                              const rmg_finding *within);
+/* Did the wiring checks see the same in all banks? */
+bool rmg_replay_same_wiring(const rmg_run *a, const rmg_run *b);
 
 /* replay_propose.c: all that the suspect can be, the likeliest first: a list of proposal *, to be
  * freed with rmg_proposal_free. */
 GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect);
 void rmg_proposal_free(void *one);
+
+/* What is being proposed for. */
+typedef struct proposer {
+    const rmg_run *run;
+    const rmg_board *board;
+    const rmg_finding *f;
+    GPtrArray *list;
+} proposer;
+
+/* Adds a proposal of these causes, without faults yet; takes the name. And a fault to it. */
+proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name);
+void rmg_propose_put(proposal *p, rmg_sim_fault fault);
+/* A rule of the suspect's socket in its bank, or NULL; the socket's name. */
+const rmg_rule *rmg_propose_rule(const proposer *w);
+const char *rmg_propose_socket(const proposer *w);
+
+/* replay_chip.c: a whole chip; replay_cells.c: its cells. */
+void rmg_propose_data_at_socket(proposer *w);
+void rmg_propose_address_at_socket(proposer *w);
+void rmg_propose_cells(proposer *w);
 
 #endif

@@ -32,7 +32,7 @@ void rmg_romfind_plausible(const rmg_rom_case *rc, rmg_romfind_add add, GArray *
 
 static inline void romfind_rival(rmg_rom_words_in *w, double share, gchar *name)
 {
-    const rmg_rival rival = {name, share};
+    const rmg_rival rival = {name, share, RMG_CAUSES};
 
     g_array_append_val(w->rivals, rival);
 }

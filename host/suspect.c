@@ -386,8 +386,9 @@ static rmg_wiring *wirings_seen_closer(const rmg_run *run)
     return closer;
 }
 
-void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
+void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
 {
+    rmg_facts none;
     rmg_wiring *wirings = wirings_seen_closer(run);
     const rmg_evidence evidence = {
         .placement = &run->board->placement,
@@ -401,6 +402,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
     GArray *findings = g_array_sized_new(FALSE, TRUE, sizeof(rmg_finding), MOST_FINDINGS);
     size_t cell_findings = 0;
 
+    rmg_facts_begin(&none);
     g_array_set_size(findings, MOST_FINDINGS);
     g_array_set_size(
         findings,
@@ -415,6 +417,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
     }
     for (size_t i = 0; i < suspects->count; i++) {
         wording w = {run,
+                     facts ? facts : &none,
                      run->board,
                      suspects,
                      &suspects->list[i],
@@ -437,6 +440,7 @@ void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
     g_array_free(findings, TRUE);
     g_free(wirings);
+    rmg_facts_end(&none);
 }
 
 void rmg_suspects_free(rmg_suspects *suspects)
@@ -447,8 +451,10 @@ void rmg_suspects_free(rmg_suspects *suspects)
         for (size_t r = 0; r < s->rival_count; r++)
             g_free(s->rivals[r].name);
         g_free(s->rivals);
-        for (size_t r = 0; r < s->replay_count; r++)
+        for (size_t r = 0; r < s->replay_count; r++) {
             g_free(s->replays[r].fault);
+            g_free(s->replays[r].faults);
+        }
         g_free(s->replays);
         g_strfreev(s->because);
         g_strfreev(s->next);

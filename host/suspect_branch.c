@@ -295,3 +295,19 @@ gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f)
             g_ptr_array_add(names, g_strdup(run->board->sockets[s].name));
     return rmg_join(names);
 }
+
+bool rmg_suspect_chips_good(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    const socket_set set = f->kind == RMG_FINDING_BRANCH
+                               ? beyond(w->run, &w->board->lines[f->line], f->point)
+                               : sockets_of(w->run, f);
+    bool any = false, all = true;
+
+    for (uint16_t s = 0; s < w->board->socket_count; s++)
+        if (holds(&set, s)) {
+            any = true;
+            all &= rmg_facts_chip_good(w->facts, s);
+        }
+    return any && all;
+}

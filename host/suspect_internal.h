@@ -26,6 +26,7 @@ typedef struct cell_report {
 
 typedef struct wording {
     const rmg_run *run;
+    const rmg_facts *facts;
     const rmg_board *board;
     const rmg_suspects *all;
     rmg_suspect *s;
@@ -65,8 +66,18 @@ void rmg_add_settling_step(wording *w, gchar *step);
 /* suspect_sure.c: how sure the finding is, of so many findings of cells. */
 double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 
+/* The same after replay: did a fault there give the very same failures, and is it the only
+ * suspect? */
+double rmg_suspect_replayed(double confidence, bool same, bool alone);
+
 /* suspect_next.c: rivals and steps of a suspect. */
 void rmg_add_rivals_and_steps(wording *w);
+/* Makes the shares of rivals (a GArray of rmg_rival) add up to 1, the likeliest first. What they
+ * added up to before. */
+double rmg_rivals_settle(GArray *rivals);
+
+/* suspect_branch.c: is every chip that the finding is about known to be good? */
+bool rmg_suspect_chips_good(const wording *w);
 
 static inline void add_text(GPtrArray *list, gchar *text)
 {

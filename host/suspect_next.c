@@ -1,12 +1,16 @@
 /* What looks the same from here, and the steps that tell it apart: cheapest first, and only those
- * this board allows. The shares are the first column of docs/diagnosis.md's table. */
+ * this board allows. */
 #include <string.h>
 
 #include "suspect_internal.h"
 
-static void rival(wording *w, double share, gchar *name)
+/* A cause that looks the same from here; left out where what is known speaks against it. */
+static void rival(wording *w, rmg_cause cause, gchar *name)
 {
-    const rmg_rival one = {name, share};
+    const uint16_t socket = w->s->finding.socket;
+    const bool soldered = socket != RMG_NO_SOCKET && w->board->sockets[socket].soldered;
+    const rmg_cause_table *table = &w->facts->causes;
+    const rmg_rival one = {name, soldered ? table->soldered[cause] : table->socketed[cause], cause};
 
     g_array_append_val(w->rivals, one);
 }
@@ -107,19 +111,19 @@ static void undriven_rivals(wording *w, const gchar *pins)
     const rmg_socket *s = socket_of(w);
     const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
 
-    rival(w, pulled ? 0.50 : 0.55,
+    rival(w, RMG_CAUSE_CHIP_OUTPUT,
           g_strdup_printf("the chip in %s: dead, or its output is", s->name));
     if (s->soldered) {
-        rival(w, 0.20, g_strdup_printf("a joint at %s", pins));
-        rival(w, 0.20, track_to(w, pins));
-        rival(w, 0.05, g_strdup("the chip is missing, or is the wrong part"));
+        rival(w, RMG_CAUSE_CONTACT_OUTPUT, g_strdup_printf("a joint at %s", pins));
+        rival(w, RMG_CAUSE_TRACK_DATA, track_to(w, pins));
+        rival(w, RMG_CAUSE_PART_MISSING, g_strdup("the chip is missing, or is the wrong part"));
     } else {
-        rival(w, 0.25, g_strdup_printf("a contact of the socket at %s", pins));
-        rival(w, 0.10, g_strdup("the chip is missing, or is the wrong part"));
-        rival(w, 0.10, track_to(w, pins));
+        rival(w, RMG_CAUSE_CONTACT_OUTPUT, g_strdup_printf("a contact of the socket at %s", pins));
+        rival(w, RMG_CAUSE_PART_MISSING, g_strdup("the chip is missing, or is the wrong part"));
+        rival(w, RMG_CAUSE_TRACK_DATA, track_to(w, pins));
     }
     if (pulled)
-        rival(w, 0.05, g_strdup_printf("a short of %s to the level it is pulled to", pins));
+        rival(w, RMG_CAUSE_SHORT_PIN, g_strdup_printf("a short of %s to the level it is pulled to", pins));
     add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
                                       s->part->number, s->name));
 }
@@ -131,18 +135,18 @@ static void driven_rivals(wording *w, const gchar *out_pins)
     const rmg_socket *s = socket_of(w);
     const bool apart = s->part->width == 1;
 
-    rival(w, apart ? 0.75 : 0.80, g_strdup_printf("the chip in %s: its output is stuck", s->name));
+    rival(w, RMG_CAUSE_CHIP_OUTPUT, g_strdup_printf("the chip in %s: its output is stuck", s->name));
     if (apart) {
         gchar *pins = rmg_name_data_pins(w->board, &w->s->finding, true, false);
 
-        rival(w, 0.15,
+        rival(w, RMG_CAUSE_CONTACT_INPUT,
               g_strdup_printf("%s at %s: what is to be written does not reach the chip",
                               s->soldered ? "a joint or the track"
                                           : "a contact of the socket or the track",
                               pins));
         g_free(pins);
     }
-    rival(w, apart ? 0.10 : 0.20, g_strdup_printf("a short at %s", out_pins));
+    rival(w, RMG_CAUSE_SHORT_PIN, g_strdup_printf("a short at %s", out_pins));
 }
 
 static void data_at_socket(wording *w)
@@ -170,11 +174,11 @@ static void address_at_socket(wording *w)
     gchar *pins = rmg_name_address_pins(w->board, &w->s->finding);
     gchar *bits = rmg_name_bits(w->s->finding.bits);
 
-    rival(w, 0.45,
+    rival(w, RMG_CAUSE_CONTACT_ADDRESS,
           g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket", pins));
-    rival(w, 0.35, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
-    rival(w, 0.15, track_to(w, pins));
-    rival(w, 0.05, g_strdup("a smaller part than marked, or the wrong one"));
+    rival(w, RMG_CAUSE_CHIP_ADDRESS, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
+    rival(w, RMG_CAUSE_TRACK_ADDRESS, track_to(w, pins));
+    rival(w, RMG_CAUSE_PART_SMALLER, g_strdup("a smaller part than marked, or the wrong one"));
     step_contact(w, pins);
     step_settle(w, bits);
     g_free(bits);
@@ -189,14 +193,14 @@ static void cells(wording *w)
     const bool comes_and_goes = w->run->pass_count > 1 && !rmg_run_repeats(w->run);
     const bool few = !comes_and_goes && w->cells.shape != SHAPE_SCATTERED;
 
-    rival(w, few ? 0.95 : 0.70, g_strdup_printf("the chip in %s", s->name));
+    rival(w, few ? RMG_CAUSE_CHIP_CELLS : RMG_CAUSE_CHIP_SCATTERED, g_strdup_printf("the chip in %s", s->name));
     if (!few) {
-        rival(w, 0.15, g_strdup("a supply, refresh or timing that is not right at this chip"));
-        rival(w, 0.15,
+        rival(w, RMG_CAUSE_SUPPLY, g_strdup("a supply, refresh or timing that is not right at this chip"));
+        rival(w, RMG_CAUSE_CONTACT_ANY,
               g_strdup_printf("%s of %s", s->soldered ? "a joint" : "a contact of the socket",
                               s->name));
     } else {
-        rival(w, 0.05,
+        rival(w, RMG_CAUSE_SUPPLY,
               g_strdup_printf("a supply%s that is not right at this chip",
                               s->part->kind == RMG_PART_DRAM ? " or refresh" : ""));
     }
@@ -219,13 +223,13 @@ static void data_line_rivals(wording *w)
     const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
 
     if (undriven && !pulled) { /* nobody drives it: nothing drags it either */
-        rival(w, 0.55, g_strdup("the buffer or processor pin: it does not pass this line"));
-        rival(w, 0.45, g_strdup("the track: cut before the first chip"));
+        rival(w, RMG_CAUSE_LINE_DRIVER, g_strdup("the buffer or processor pin: it does not pass this line"));
+        rival(w, RMG_CAUSE_LINE_TRACK, g_strdup("the track: cut before the first chip"));
         return;
     }
-    rival(w, 0.40, g_strdup("a chip on it that drags the line"));
-    rival(w, 0.30, g_strdup("the buffer or processor pin that drives it"));
-    rival(w, 0.30,
+    rival(w, RMG_CAUSE_CHIP_DRAGS, g_strdup("a chip on it that drags the line"));
+    rival(w, RMG_CAUSE_LINE_DRIVER, g_strdup("the buffer or processor pin that drives it"));
+    rival(w, RMG_CAUSE_LINE_TRACK,
           g_strdup(undriven ? "the track: cut before the first chip, or shorted"
                             : "the track: shorted"));
 }
@@ -283,11 +287,11 @@ static void address_line(wording *w)
     gchar *pins = rmg_name_address_pins(w->board, &w->s->finding);
     const bool bank = w->s->finding.kind == RMG_FINDING_ADDRESS_OF_BANK;
 
-    rival(w, 0.45,
+    rival(w, bank ? RMG_CAUSE_LINE_PART : RMG_CAUSE_LINE_DRIVER,
           g_strdup(bank ? "the multiplexer or buffer that feeds this bank"
                         : "the buffer or processor pin that drives the line"));
-    rival(w, 0.35, track_to(w, "the chips: cut or shorted"));
-    rival(w, 0.20, g_strdup("one chip that drags the line"));
+    rival(w, RMG_CAUSE_LINE_TRACK, track_to(w, "the chips: cut or shorted"));
+    rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, g_strdup("one chip that drags the line"));
     rmg_add_settling_step(w, g_strdup_printf("Put a probe on %s of the chips while the test runs: "
                                              "does the level move?",
                                              bank ? pins : "these lines at the pins"));
@@ -298,12 +302,12 @@ static void address_line(wording *w)
 
 static void silent(wording *w)
 {
-    rival(w, 0.45,
+    rival(w, w->s->finding.kind == RMG_FINDING_ALL_SILENT ? RMG_CAUSE_LINK : RMG_CAUSE_STROBE,
           g_strdup(w->s->finding.kind == RMG_FINDING_ALL_SILENT
                        ? "the link, the port or the bus buffer"
                        : "the bank's select or strobe (RAS, CAS, WE, CE)"));
-    rival(w, 0.35, g_strdup("a supply that does not reach the chips"));
-    rival(w, 0.20, g_strdup("chips that are all missing"));
+    rival(w, RMG_CAUSE_SUPPLY_BANK, g_strdup("a supply that does not reach the chips"));
+    rival(w, RMG_CAUSE_CHIPS_MISSING, g_strdup("chips that are all missing"));
     add_text(w->next, g_strdup("Measure the supplies at the pins of one of the chips."));
     rmg_add_settling_step(w, g_strdup("Put a probe on the select and strobe pins of one chip while "
                                       "the test runs: do they move?"));
@@ -311,9 +315,9 @@ static void silent(wording *w)
 
 static void spread(wording *w)
 {
-    rival(w, 0.50, g_strdup("a supply that is noisy, low or missing at the chips"));
-    rival(w, 0.25, g_strdup("refresh or timing that is not right"));
-    rival(w, 0.25, g_strdup("a link or bus that drops bits now and then"));
+    rival(w, RMG_CAUSE_NOISE, g_strdup("a supply that is noisy, low or missing at the chips"));
+    rival(w, RMG_CAUSE_REFRESH, g_strdup("refresh or timing that is not right"));
+    rival(w, RMG_CAUSE_LINK_NOISE, g_strdup("a link or bus that drops bits now and then"));
     add_text(w->next, g_strdup("Measure the supplies at the pins of several chips, with a scope if "
                                "there is one."));
     rmg_add_settling_step(
@@ -328,16 +332,16 @@ static void branch(wording *w)
     const bool part = strchr(bad->name, '>') || !strchr(bad->name, '.');
 
     if (part) { /* it also parts a chip that drags the line from the sound ones */
-        rival(w, 0.50, g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
-        rival(w, 0.30,
+        rival(w, RMG_CAUSE_LINE_PART, g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
+        rival(w, RMG_CAUSE_LINE_TRACK,
               g_strdup_printf("the track between %s and %s: cut, or a joint",
                               line->points[bad->parent].name, bad->name));
-        rival(w, 0.20, g_strdup("a chip beyond it that drags the line"));
+        rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, g_strdup("a chip beyond it that drags the line"));
     } else {
-        rival(w, 0.70,
+        rival(w, RMG_CAUSE_LINE_TRACK,
               g_strdup_printf("the track between %s and %s: cut", line->points[bad->parent].name,
                               bad->name));
-        rival(w, 0.30,
+        rival(w, RMG_CAUSE_LINE_JOINT,
               g_strdup_printf("a joint at %s or %s, where the line goes on",
                               line->points[bad->parent].name, bad->name));
     }
@@ -354,9 +358,9 @@ static void branch(wording *w)
 /* Two lines that touch. */
 static void touching(wording *w)
 {
-    rival(w, 0.55, g_strdup("a solder bridge, a hair of wire or dirt between the two"));
-    rival(w, 0.25, g_strdup("a chip on them that is shorted inside"));
-    rival(w, 0.20, g_strdup("the buffer or multiplexer that drives them"));
+    rival(w, RMG_CAUSE_LINE_BRIDGE, g_strdup("a solder bridge, a hair of wire or dirt between the two"));
+    rival(w, RMG_CAUSE_CHIP_BRIDGE, g_strdup("a chip on them that is shorted inside"));
+    rival(w, RMG_CAUSE_LINE_DRIVER, g_strdup("the buffer or multiplexer that drives them"));
     rmg_add_settling_step(w, g_strdup("Power off, measure between the two lines: a few ohms are a "
                                       "bridge. Look along both, with a glass, at neighbouring pins "
                                       "and joints first."));
@@ -369,11 +373,11 @@ static void never_written(wording *w)
     const unsigned we = rmg_part_pin(s->part, "WE");
     gchar *in = rmg_name_data_pins(w->board, &w->s->finding, true, false);
 
-    rival(w, 0.40,
+    rival(w, RMG_CAUSE_CONTACT_WRITE,
           g_strdup_printf("%s at pin %u (WE)", s->soldered ? "a joint" : "a contact of the socket",
                           we));
-    rival(w, 0.35, g_strdup_printf("the chip in %s", s->name));
-    rival(w, 0.25,
+    rival(w, RMG_CAUSE_CHIP_WRITE, g_strdup_printf("the chip in %s", s->name));
+    rival(w, RMG_CAUSE_TRACK_WRITE,
           whole ? g_strdup("the track to its write pin")
                 : g_strdup_printf("a joint, contact or track at %s", in));
     step_contact(w, in);
@@ -385,9 +389,9 @@ static void bank_never_written(wording *w)
 {
     gchar *span = rmg_trace_span(w->run, &w->s->finding);
 
-    rival(w, 0.50, span ? span : g_strdup("the write line: cut, or its buffer or gate dead"));
-    rival(w, 0.25, g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
-    rival(w, 0.25, g_strdup("the data buffer does not turn round for a write"));
+    rival(w, RMG_CAUSE_LINE_TRACK, span ? span : g_strdup("the write line: cut, or its buffer or gate dead"));
+    rival(w, RMG_CAUSE_NOT_RAM, g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
+    rival(w, RMG_CAUSE_DATA_BUFFER, g_strdup("the data buffer does not turn round for a write"));
     rmg_add_settling_step(w,
                           g_strdup("Put a probe on the write pin (WE) of one chip while the test "
                                    "runs: does it ever go low?"));
@@ -395,9 +399,9 @@ static void bank_never_written(wording *w)
 
 static void selects(wording *w)
 {
-    rival(w, 0.60, g_strdup("the decoder or gate that makes the select"));
-    rival(w, 0.25, g_strdup("an address line that does not reach the decoder"));
-    rival(w, 0.15, g_strdup("the track of the select, shorted or cut"));
+    rival(w, RMG_CAUSE_SELECT_DECODER, g_strdup("the decoder or gate that makes the select"));
+    rival(w, RMG_CAUSE_SELECT_ADDRESS, g_strdup("an address line that does not reach the decoder"));
+    rival(w, RMG_CAUSE_SELECT_TRACK, g_strdup("the track of the select, shorted or cut"));
     rmg_add_settling_step(w, g_strdup("Put a probe on the select pins of both banks while the test "
                                       "runs: do they take turns?"));
 }
@@ -406,8 +410,8 @@ static void dragged(wording *w)
 {
     const rmg_socket *s = socket_of(w);
 
-    rival(w, 0.70, g_strdup_printf("the chip in %s is always on", s->name));
-    rival(w, 0.30,
+    rival(w, RMG_CAUSE_CHIP_ALWAYS_ON, g_strdup_printf("the chip in %s is always on", s->name));
+    rival(w, RMG_CAUSE_CONTACT_SELECT,
           g_strdup_printf("its select or enable pin: %s, track or driver",
                           s->soldered ? "joint" : "contact"));
     if (s->soldered)
@@ -423,7 +427,7 @@ static void dragged(wording *w)
                                               s->name));
 }
 
-void rmg_add_rivals_and_steps(wording *w)
+static void add_all(wording *w)
 {
     switch (w->s->finding.kind) {
     case RMG_FINDING_DATA_AT_SOCKET:
@@ -470,4 +474,101 @@ void rmg_add_rivals_and_steps(wording *w)
         silent(w);
         break;
     }
+}
+
+/* What is known by other means rules these causes out. */
+static bool ruled_out(const wording *w, rmg_cause cause)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    switch (cause) {
+    case RMG_CAUSE_CHIP_OUTPUT:
+    case RMG_CAUSE_CHIP_INPUT:
+    case RMG_CAUSE_CHIP_ADDRESS:
+    case RMG_CAUSE_CHIP_WRITE:
+    case RMG_CAUSE_CHIP_ALWAYS_ON:
+    case RMG_CAUSE_CHIP_CELLS:
+    case RMG_CAUSE_CHIP_SCATTERED:
+    case RMG_CAUSE_CHIP_SLOW:
+    case RMG_CAUSE_PART_MISSING:
+    case RMG_CAUSE_PART_SMALLER:
+        return f->socket != RMG_NO_SOCKET && rmg_facts_chip_good(w->facts, f->socket);
+    case RMG_CAUSE_CHIP_DRAGS:
+    case RMG_CAUSE_CHIP_DRAGS_FAR:
+    case RMG_CAUSE_CHIP_BRIDGE:
+        return rmg_suspect_chips_good(w);
+    case RMG_CAUSE_TRACK_DATA:
+    case RMG_CAUSE_TRACK_ADDRESS:
+    case RMG_CAUSE_TRACK_WRITE:
+    case RMG_CAUSE_LINE_TRACK:
+    case RMG_CAUSE_LINE_JOINT:
+        return f->point != RMG_NO_POINT && rmg_facts_sound(w->facts, f->line, f->point, false);
+    case RMG_CAUSE_LINE_PART:
+        return f->point != RMG_NO_POINT && rmg_facts_sound(w->facts, f->line, f->point, true);
+    default:
+        return false;
+    }
+}
+
+static gint likelier(gconstpointer a, gconstpointer b)
+{
+    const rmg_rival *x = a, *y = b;
+
+    return (x->share < y->share) - (x->share > y->share);
+}
+
+double rmg_rivals_settle(GArray *rivals)
+{
+    double sum = 0;
+
+    for (guint i = 0; i < rivals->len; i++)
+        sum += g_array_index(rivals, rmg_rival, i).share;
+    for (guint i = 0; i < rivals->len; i++)
+        g_array_index(rivals, rmg_rival, i).share =
+            sum > 0 ? g_array_index(rivals, rmg_rival, i).share / sum : 1.0 / rivals->len;
+    g_array_sort(rivals, likelier);
+    return sum;
+}
+
+/* Takes out what is ruled out, and says so; the share of all that was taken. */
+static double take_out(wording *w)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    double gone = 0;
+
+    for (guint i = w->rivals->len; i-- > 0;) {
+        const rmg_rival r = g_array_index(w->rivals, rmg_rival, i);
+
+        if (!ruled_out(w, r.cause))
+            continue;
+        gone += r.share;
+        g_ptr_array_insert(names, 0, r.name);
+        g_array_remove_index(w->rivals, i);
+    }
+    if (names->len) {
+        gchar *list = rmg_join(names);
+
+        add_text(w->because, g_strdup_printf("By what was told, it is not: %s.", list));
+        g_free(list);
+    } else {
+        g_ptr_array_free(names, TRUE);
+    }
+    return gone;
+}
+
+void rmg_add_rivals_and_steps(wording *w)
+{
+    double gone;
+
+    add_all(w);
+    rmg_rivals_settle(w->rivals);
+    gone = take_out(w);
+    /* the doubt stays as large as it was, what could be at fault here grows smaller */
+    w->s->confidence *= (1 - gone) / (1 - gone * w->s->confidence);
+    if (!w->rivals->len) {
+        const rmg_rival other = {g_strdup("something that was not thought of"), 1, RMG_CAUSES};
+
+        g_array_append_val(w->rivals, other);
+    }
+    rmg_rivals_settle(w->rivals);
 }

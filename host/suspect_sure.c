@@ -72,3 +72,10 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
         sure *= 0.5;
     return sure;
 }
+
+double rmg_suspect_replayed(double confidence, bool same, bool alone)
+{
+    if (same)
+        return 1 - (1 - confidence) * 0.3;
+    return alone ? confidence * 0.95 : confidence;
+}

@@ -3,8 +3,10 @@
 #ifndef RIMEGLASS_SUSPECT_H
 #define RIMEGLASS_SUSPECT_H
 
+#include "fact.h"
 #include "finding.h"
 #include "run.h"
+#include "sim.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -13,12 +15,16 @@ extern "C" {
 /* One of several causes that look alike from where the tool stands. */
 typedef struct rmg_rival {
     char *name;
-    double share; /* how often it is this one, of all at this site; the shares add up to 1 */
+    double share;    /* how often it is this one, of all at this site; the shares add up to 1 */
+    rmg_cause cause; /* RMG_CAUSES: none of the table, as with ROMs */
 } rmg_rival;
 
 /* A fault that the suspect can be, put into the simulated board (replay.h), and what it gave. */
 typedef struct rmg_replayed {
-    char *fault;        /* in words: "the output of U19 stuck" */
+    char *fault;           /* in words: "the output of U19 stuck" */
+    uint64_t causes;       /* that would show like this: RMG_CAUSE_BIT of each */
+    rmg_sim_fault *faults; /* [fault_count], the simulated ones */
+    size_t fault_count;
     uint64_t explained; /* failing (address, bit) that were measured and foretold */
     uint64_t left;      /* measured, not foretold */
     uint64_t unseen;    /* foretold, not measured */
@@ -47,9 +53,9 @@ typedef struct rmg_suspects {
     size_t count;
 } rmg_suspects;
 
-/* Finds the suspects of a run. *suspects is empty where nothing failed. Free with
- * rmg_suspects_free. */
-void rmg_suspects_find(const rmg_run *run, rmg_suspects *suspects);
+/* Finds the suspects of a run. *suspects is empty where nothing failed. `facts`: known by other
+ * means; NULL: nothing, and the built-in table of causes. Free with rmg_suspects_free. */
+void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
 
 #ifdef __cplusplus

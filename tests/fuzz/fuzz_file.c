@@ -67,7 +67,7 @@ static void try_run(const char *file)
         if ((status == RMG_OK) != (message == NULL))
             abort();
         if (status == RMG_OK) {
-            rmg_suspects_find(&read.run, &suspects);
+            rmg_suspects_find(&read.run, NULL, &suspects);
             rmg_suspects_free(&suspects);
         }
         rmg_text_free(message);

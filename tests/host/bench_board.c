@@ -52,7 +52,7 @@ void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t c
     bench_start(&bench, board, faults, count, world_seed);
     CHECK(rmg_run_begin(run, board, plan, "sim", &message) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
-    rmg_suspects_find(run, suspects);
+    rmg_suspects_find(run, NULL, suspects);
     rmg_sim_board_end(&bench);
 }
 

@@ -212,7 +212,7 @@ static void copies_name_nobody(void)
     bench_start(&bench, board, &bad, 1, 1);
     CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
-    rmg_suspects_find(&run, &suspects);
+    rmg_suspects_find(&run, NULL, &suspects);
     CHECK(rmg_run_failed(&run) && run.copied_wrong > 10 && !run.tally.failing,
           "it comes out wrong");
     CHECK(!suspects.count, "but no place is named");

@@ -157,7 +157,7 @@ static void a_run_without_sockets(void)
     run.caveat = rmg_ram_caveat(ram);
     CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && rmg_run_failed(&run), "fails");
     CHECK(rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1, "one word");
-    rmg_suspects_find(&run, &suspects);
+    rmg_suspects_find(&run, NULL, &suspects);
     CHECK(!suspects.count, "names nobody");
     json = rmg_run_json(&run, &suspects);
     CHECK(strstr(json, "\"verdict\": \"fail\"") && strstr(json, "the cache writes back"),

@@ -30,7 +30,7 @@ static void examine(const rmg_board *board, const char *faults, uint32_t passes,
     CHECK(rmg_run_begin(run, board, &plan, "sim", &message) == RMG_OK &&
               rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK,
           "run");
-    rmg_suspects_find(run, suspects);
+    rmg_suspects_find(run, NULL, suspects);
     rmg_replay(run, suspects, 0, NULL, NULL);
     rmg_sim_board_end(&bench);
     g_free(text);
@@ -186,12 +186,12 @@ static void cut_short(void)
     CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK &&
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "run");
-    rmg_suspects_find(&run, &s);
+    rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 0, stop_at_once, &asked);
     CHECK(s.count == 1 && s.list[0].replay_count == 2 && s.list[0].untried == 3,
           "two were tried, three not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
     rmg_suspects_free(&s);
-    rmg_suspects_find(&run, &s);
+    rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 1e-9, NULL, NULL);
     CHECK(s.list[0].untried == 5 && !s.list[0].replay_count, "no time at all");
     rmg_suspects_free(&s);
@@ -224,7 +224,7 @@ static void from_a_file(void)
         rmg_run_keeper_end(&keeper);
         CHECK(rmg_run_file_read(path, false, &file, &message) == RMG_OK, "%s",
               message ? message : "");
-        rmg_suspects_find(&file.run, &again);
+        rmg_suspects_find(&file.run, NULL, &again);
         rmg_replay(&file.run, &again, 0, NULL, NULL);
         one = rmg_run_json(&run, &s);
         other = rmg_run_json(&file.run, &again);

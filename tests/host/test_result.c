@@ -29,7 +29,7 @@ static void make_run(void)
     CHECK(rmg_run_begin(&run, board, &plan, "sim:x", &message) == RMG_OK &&
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "runs");
-    rmg_suspects_find(&run, &suspects);
+    rmg_suspects_find(&run, NULL, &suspects);
     rmg_sim_board_end(&bench);
 }
 

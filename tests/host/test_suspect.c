@@ -334,7 +334,7 @@ static void failures_that_do_not_repeat(void)
         CHECK(rmg_run_begin(&run, board, &plan, "flaky", &message) == RMG_OK &&
                   rmg_run_carry_out(&run, &target, NULL) == RMG_OK,
               "runs");
-        rmg_suspects_find(&run, &s);
+        rmg_suspects_find(&run, NULL, &s);
         CHECK(s.count > 0, "something failed");
         for (size_t i = 0; i < s.count; i++)
             CHECK(n & 1u ? s.list[i].confidence <= 0.5
