@@ -41,33 +41,48 @@ static void print_list(FILE *to, const char *title, char **items, bool numbered)
     }
 }
 
-/* What the simulated board gave with each fault that it can be. */
+#define REPLAYS_SHOWN 6u
+
+static gchar *replay_words(const rmg_replayed *r)
+{
+    if (r->unseen)
+        return g_strdup_printf("%s; and %" G_GUINT64_FORMAT " failing bit%s not seen", r->fault,
+                               r->unseen, r->unseen == 1 ? " that was" : "s that were");
+    if (!r->left && !r->as_often)
+        return g_strdup_printf("%s: the same bits, but not in as many reads", r->fault);
+    return g_strdup(r->fault);
+}
+
+/* What the simulated board gave with each fault that it can be: those that gave the same, or else
+ * the nearest. */
 static void print_replays(FILE *to, const rmg_suspect *s)
 {
+    size_t same = 0, shown;
+
     if (!s->replay_count && !s->untried)
         return;
     fprintf(to, "\nPut into the simulated board, the same test gives\n");
-    for (size_t i = 0; i < s->replay_count; i++) {
+    while (same < s->replay_count && s->replays[same].same)
+        same++;
+    shown = MIN(same ? same : s->replay_count, REPLAYS_SHOWN);
+    for (size_t i = 0; i < shown; i++) {
         const rmg_replayed *r = &s->replays[i];
         const double all = (double)MAX(r->explained + r->left, 1u);
+        gchar *text = replay_words(r);
         char lead[40];
-        gchar *text;
 
-        if (!r->same && i >= 5) {
-            fprintf(to, "  %zu more give something else.\n", s->replay_count - i);
-            break;
-        }
         if (r->same)
             g_snprintf(lead, sizeof lead, "  the same  ");
         else
             g_snprintf(lead, sizeof lead, "  %5.1f %%   ", 100.0 * (double)r->explained / all);
-        text = r->unseen ? g_strdup_printf("%s; and %" G_GUINT64_FORMAT " failing bit%s not seen",
-                                           r->fault, r->unseen,
-                                           r->unseen == 1 ? " that was" : "s that were")
-                         : g_strdup(r->fault);
         print_wrapped(to, lead, 12, text);
         g_free(text);
     }
+    if (same > shown)
+        fprintf(to, "  %zu more give the same, %zu something else; all are in the JSON result.\n",
+                same - shown, s->replay_count - same);
+    else if (s->replay_count > shown)
+        fprintf(to, "  %zu more give something else.\n", s->replay_count - shown);
     if (s->untried)
         fprintf(to, "  %zu more were not tried.\n", s->untried);
 }

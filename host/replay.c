@@ -22,35 +22,6 @@ static bool more(const budget *b, double share)
            (!b->go_on || b->go_on(b->context, share));
 }
 
-/* Plays one proposal: on its own words first, and if that gives the same, on the whole board. */
-static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                 rmg_replayed *result)
-{
-    const bool parts = s->in_parts;
-    bool done = false;
-
-    for (int whole = 0; whole < 2; whole++) {
-        rmg_run again;
-        comparison c = {0, 0, 0};
-
-        done = rmg_stage_play(s, p->faults, p->count, whole, &again);
-        if (done) {
-            c = rmg_replay_compare(s->run, &again, p->vague, within);
-            result->explained = c.both;
-            result->left = c.left;
-            result->unseen = c.unseen;
-            result->same = !c.left && !c.unseen && c.both;
-            if (!again.wiring_narrowed || whole)
-                result->same = !c.left && !c.unseen &&
-                               (alone && !p->vague ? rmg_replay_same_wiring(s->run, &again)
-                                                   : c.both != 0);
-        }
-        whole |= !parts || (done && !again.wiring_narrowed) || !result->same;
-        rmg_run_end(&again);
-    }
-    return done;
-}
-
 static gint better(gconstpointer a, gconstpointer b)
 {
     const rmg_replayed *x = a, *y = b;
@@ -58,7 +29,56 @@ static gint better(gconstpointer a, gconstpointer b)
 
     if (x->same != y->same)
         return y->same - x->same;
-    return (wrong_x > wrong_y) - (wrong_x < wrong_y);
+    if (wrong_x != wrong_y)
+        return wrong_x < wrong_y ? -1 : 1;
+    return y->as_often - x->as_often;
+}
+
+/* Plays a proposal once, and compares. */
+static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                      bool whole, bool ones, rmg_replayed *result)
+{
+    rmg_run again;
+    comparison c;
+    const bool done = rmg_stage_play(s, p->faults, p->count, whole, ones, &again);
+
+    if (done) {
+        c = rmg_replay_compare(s->run, &again, p->vague, within);
+        result->explained = c.both;
+        result->left = c.left;
+        result->unseen = c.unseen;
+        result->as_often = p->vague || rmg_replay_as_often(s->run, &again, within);
+        result->same = !c.left && !c.unseen && result->as_often;
+        if (alone && !p->vague && !again.wiring_narrowed)
+            result->same &= rmg_replay_same_wiring(s->run, &again);
+        else
+            result->same &= c.both != 0;
+        result->whole = !again.wiring_narrowed;
+    }
+    rmg_run_end(&again);
+    return done;
+}
+
+/* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
+ * single cells come up with is not known: both are tried. */
+static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                 rmg_replayed *result)
+{
+    const bool of_cells = rmg_stage_of_cells(p->faults, p->count);
+    bool done = false;
+
+    for (int ones = 0; ones <= of_cells && !result->same; ones++) {
+        rmg_replayed one = {0};
+
+        if (!play_once(s, p, within, alone, false, ones, &one))
+            break;
+        if (one.same && !one.whole && !play_once(s, p, within, alone, true, ones, &one))
+            break;
+        if (!done || better(&one, result) < 0)
+            *result = one;
+        done = true;
+    }
+    return done;
 }
 
 static void add_reason(rmg_suspect *s, char *text)
@@ -202,11 +222,11 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, size_t wit
             continue;
         g_array_append_vals(faults, best->faults, (guint)best->fault_count);
         for (size_t n = 0; n < best->fault_count; n++)
-            vague |= best->faults[n].kind == RMG_FAULT_NO_WRITE;
+            vague |= rmg_propose_vague(&best->faults[n]);
     }
     if (faults->len <= PROPOSAL_FAULTS) {
         done = rmg_stage_play(s, (const rmg_sim_fault *)(const void *)faults->data,
-                              (uint16_t)faults->len, true, &again);
+                              (uint16_t)faults->len, true, false, &again);
         if (done)
             *result = rmg_replay_compare(s->run, &again, vague, NULL);
         rmg_run_end(&again);

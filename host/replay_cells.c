@@ -79,6 +79,8 @@ static void as_seen(const looking *l)
         if (kept)
             rmg_propose_put(kept, fault);
     }
+    if (kept)
+        kept->vague = true; /* when each of them fails first depends on what it came up with */
 }
 
 /* One cell that does something at one value, of itself or while another cell holds a value. */

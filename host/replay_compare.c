@@ -133,3 +133,20 @@ comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, boo
     rmg_failset_each_record(measured->failures, count_word, &there);
     return (comparison){here.both, there.alone, here.alone};
 }
+
+bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within)
+{
+    const region r = region_of(measured->board, within);
+    const uint8_t bank = within && r.where ? within->bank : RMG_NO_BANK;
+
+    if (measured->pass_count > RMG_REPLAY_PASSES || !measured->complete)
+        return true; /* it did not do the same, so it cannot be counted */
+    for (uint8_t b = 0; b < measured->tally.bank_count; b++)
+        for (unsigned i = 0; (bank == RMG_NO_BANK || b == bank) && i < RMG_WORD_BITS; i++) {
+            const rmg_bit_tally *x = &measured->tally.bits[b][i], *y = &again->tally.bits[b][i];
+
+            if ((r.bits >> i & 1u) && (x->high != y->high || x->low != y->low))
+                return false;
+        }
+    return true;
+}

@@ -34,10 +34,12 @@ bool rmg_stage_begin(rmg_stage *stage, const rmg_run *run);
 void rmg_stage_end(rmg_stage *stage);
 
 /* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
- * Where not `whole`, only the words that the faults have to do with are tested, and no lines. false:
- * it could not be done. */
+ * Where not `whole`, only the words that the faults have to do with are tested, and no lines, if the
+ * faults are of cells; these words come up with zeros or `ones`. false: it could not be done. */
 bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
-                    rmg_run *again);
+                    bool ones, rmg_run *again);
+/* Are all of them faults of single cells? */
+bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count);
 
 /* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
 typedef struct comparison {
@@ -46,6 +48,8 @@ typedef struct comparison {
 /* `within`: where the finding lies; NULL: everywhere. */
 comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
                               const rmg_finding *within);
+/* Did each bit fail in as many reads? true too where that cannot be said. */
+bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within);
 /* Did the wiring checks see the same in all banks? */
 bool rmg_replay_same_wiring(const rmg_run *a, const rmg_run *b);
 
@@ -65,6 +69,8 @@ typedef struct proposer {
 /* Adds a proposal of these causes, without faults yet; takes the name. And a fault to it. */
 proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name);
 void rmg_propose_put(proposal *p, rmg_sim_fault fault);
+/* Is it chance how or when such a fault fails? */
+bool rmg_propose_vague(const rmg_sim_fault *fault);
 /* A rule of the suspect's socket in its bank, or NULL; the socket's name. */
 const rmg_rule *rmg_propose_rule(const proposer *w);
 const char *rmg_propose_socket(const proposer *w);

@@ -25,11 +25,16 @@ proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name)
     return p;
 }
 
+bool rmg_propose_vague(const rmg_sim_fault *fault)
+{
+    return fault->kind == RMG_FAULT_NO_WRITE || fault->kind == RMG_FAULT_ALWAYS_ON;
+}
+
 void rmg_propose_put(proposal *p, rmg_sim_fault fault)
 {
     if (p->count < PROPOSAL_FAULTS)
         p->faults[p->count++] = fault;
-    p->vague |= fault.kind == RMG_FAULT_NO_WRITE;
+    p->vague |= rmg_propose_vague(&fault);
 }
 
 const rmg_rule *rmg_propose_rule(const proposer *w)

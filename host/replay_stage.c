@@ -95,24 +95,45 @@ static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
 static bool wants_power_on(const rmg_sim_fault *faults, size_t count)
 {
     for (size_t i = 0; i < count; i++)
-        if (faults[i].kind == RMG_FAULT_NO_WRITE || faults[i].kind == RMG_FAULT_DESELECTED)
+        if (faults[i].kind == RMG_FAULT_NO_WRITE || faults[i].kind == RMG_FAULT_DESELECTED ||
+            faults[i].kind == RMG_FAULT_ALWAYS_ON)
             return true;
     return false;
 }
 
-static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count)
+/* Gives the words of the parts what they come up with. */
+static void fill(rmg_stage *s, const GArray *parts, rmg_word value)
 {
-    bool on;
+    for (guint i = 0; i < parts->len; i++) {
+        const rmg_range *part = &g_array_index(parts, rmg_range, i);
 
-    if (s->on && !wants_power_on(faults, count))
-        return rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
-    on = rmg_sim_start(&s->sim, &s->plan.board, faults, count, WORLD, s->memory) == RMG_OK;
-    s->on = on;
-    return on;
+        for (rmg_addr a = part->first; a <= part->last; a++)
+            rmg_sim_write(&s->sim, a, value);
+    }
+}
+
+static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
+                      const GArray *parts, rmg_word value)
+{
+    if (!s->on || wants_power_on(faults, count))
+        s->on = rmg_sim_start(&s->sim, &s->plan.board, NULL, 0, WORLD, s->memory) == RMG_OK;
+    else if (parts->len)
+        s->on = rmg_sim_start_again(&s->sim, NULL, 0) == RMG_OK;
+    if (s->on)
+        fill(s, parts, value);
+    return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
+}
+
+bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (!of_cells(&faults[i]))
+            return false;
+    return count != 0;
 }
 
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
-                    rmg_run *again)
+                    bool ones, rmg_run *again)
 {
     const rmg_board *board = s->run->board;
     rmg_plan plan = s->run->plan;
@@ -120,9 +141,12 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
                          .context = &s->sim,
                          .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    const bool in_parts = find_parts(s, faults, count, parts);
     char *message;
     bool done;
 
+    if (!in_parts)
+        g_array_set_size(parts, 0);
     plan.steps = &s->run->steps;
     plan.march = NULL;
     plan.march_name = NULL;
@@ -130,11 +154,12 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     plan.endless = false;
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
     memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count) &&
+    done = count <= PROPOSAL_FAULTS &&
+           switch_on(s, faults, count, parts, ones ? target.mask : 0) &&
            rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
     if (done) {
         rmg_text_free(message);
-        if (!whole && s->in_parts && find_parts(s, faults, count, parts))
+        if (!whole && s->in_parts && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         s->plays++;
         done = rmg_run_carry_out(again, &target, NULL) == RMG_OK;

@@ -270,6 +270,28 @@ static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, 
     }
 }
 
+rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg_word *driven)
+{
+    rmg_word value;
+
+    *driven = sim->mask;
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const rmg_rule *rule = &sim->board->placement->rules[sim->apart[i]];
+
+        if (rmg_where_holds(&rule->where, address))
+            *driven &= ~sim->rule_bits[sim->apart[i]];
+    }
+    value = flat & *driven;
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        rmg_addr inside;
+
+        if (answers(sim, &sim->board->placement->rules[sim->apart[i]], address, true, &inside))
+            chip_read(sim, sim->apart[i], inside, driven, &value);
+    }
+    short_lines(sim, address, driven, &value);
+    return value;
+}
+
 rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven)
 {
     rmg_word value = 0;
@@ -369,5 +391,15 @@ void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word st
 
         if (!sim->board->chips[rule->socket].rom && answers(sim, rule, address, false, &inside))
             chip_write(sim, r, inside, value, strobed);
+    }
+}
+
+void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed)
+{
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        rmg_addr inside;
+
+        if (answers(sim, &sim->board->placement->rules[sim->apart[i]], address, false, &inside))
+            chip_write(sim, sim->apart[i], inside, value, strobed);
     }
 }

@@ -11,6 +11,11 @@ rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven);
 /* Lets every chip at `address` take the bits of `strobed` in `value` from the data lines. */
 void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
 
+/* The same in a page that is slow by faults alone: `flat` is its flat word, and only the chips that
+ * are kept apart are gone through. */
+rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg_word *driven);
+void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
+
 /* What a read gives when noise is on the bus. */
 rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value);
 
@@ -64,6 +69,11 @@ uint64_t rmg_sim_holding_ns(const rmg_sim *sim, uint64_t ns);
 void rmg_sim_refresh(rmg_sim *sim, bool on);
 
 #define RMG_SIM_PAGE_BITS 4u /* words in a page: 16 */
+
+/* Why the accesses to a page go chip by chip. */
+#define RMG_SLOW_BOARD   1u /* the board wants it so */
+#define RMG_SLOW_FOR_NOW 2u /* refresh is stopped */
+#define RMG_SLOW_FAULT   4u /* a fault acts; chips that are not apart are flat all the same */
 
 /* The window of an address, or NULL. */
 rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);

@@ -206,6 +206,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     rmg_sim_warm(sim, 25000, 25000, 0);
     sim->refreshed = true;
     sim->strays = sim->lively = false;
+    sim->apart_count = 0;
     for (uint16_t i = 0; i < fault_count; i++) {
         sim->strays |=
             faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
@@ -220,6 +221,12 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
         for (uint16_t i = 0; i < fault_count; i++)
             if (rmg_fault_concerns(&faults[i], rule))
                 sim->plain[r] = false;
+        sim->is_apart[r] = !sim->plain[r];
+        for (uint16_t i = 0; i < fault_count; i++)
+            if (faults[i].kind == RMG_FAULT_ALSO_SELECTED && faults[i].bank == rule->bank)
+                sim->is_apart[r] = true;
+        if (sim->is_apart[r])
+            sim->apart[sim->apart_count++] = r;
     }
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
@@ -255,6 +262,8 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     memset(memory, 0, bytes);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++)
+        sim->rule_bits[r] = rmg_rule_bits(&board->placement->rules[r]);
     rmg_sim_mark_board(sim);
     fill_cells(sim);
     power_on(sim, faults, fault_count);
@@ -324,7 +333,12 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         sim->driven_ns = sim->now_ns;
     } else {
         rmg_word driven = 0;
-        const rmg_word value = w ? rmg_chips_read(sim, address, &driven) : 0;
+        rmg_word value = 0;
+
+        if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
+            value = rmg_chips_read_apart(sim, address, sim->words[at], &driven);
+        else if (w)
+            value = rmg_chips_read(sim, address, &driven);
 
         sim->last_bus =
             rmg_chips_noise(
@@ -351,7 +365,10 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         sim->last_bus = value & sim->mask;
     } else {
         sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
-        if (w)
+        if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
+            sim->words[at] = (sim->words[at] & ~strobed) | (sim->last_bus & strobed);
+            rmg_chips_write_apart(sim, address, sim->last_bus, strobed);
+        } else if (w)
             rmg_chips_write(sim, address, sim->last_bus, strobed);
     }
 }

@@ -3,9 +3,6 @@
 
 #include <string.h>
 
-#define SLOW_BOARD 1u
-#define SLOW_FAULT 4u /* 2: while refresh is stopped (sim_state.c) */
-
 /* Marks the page slow where a bit has no chip, two chips answer, or a ROM does. */
 static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
 {
@@ -21,11 +18,11 @@ static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
         bits = rmg_rule_bits(rule);
         if ((held & bits) || sim->board->chips[rule->socket].rom ||
             rmg_chip_leaks(&sim->board->chips[rule->socket]))
-            *slow = SLOW_BOARD;
+            *slow = RMG_SLOW_BOARD;
         held |= bits;
     }
     if (held != sim->mask)
-        *slow = SLOW_BOARD;
+        *slow = RMG_SLOW_BOARD;
 }
 
 /* A chip that more than one rule reaches may answer at two addresses: its pages are slow. */
@@ -75,7 +72,7 @@ void rmg_sim_mark_board(rmg_sim *sim)
         const size_t last = w->offset + (size_t)(rule->where.last - w->first);
 
         if (shared(placement, rule) || repeats(rule))
-            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], SLOW_BOARD,
+            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], RMG_SLOW_BOARD,
                    (last >> RMG_SIM_PAGE_BITS) - (first >> RMG_SIM_PAGE_BITS) + 1u);
     }
 }
@@ -87,7 +84,7 @@ static void mark_range(rmg_sim *sim, const rmg_rule *rule)
     const size_t last = (w->offset + (size_t)(rule->where.last - w->first)) >> RMG_SIM_PAGE_BITS;
 
     for (size_t page = first; page <= last; page++)
-        sim->slow[page] |= SLOW_FAULT;
+        sim->slow[page] |= RMG_SLOW_FAULT;
 }
 
 /* The page of a cell's address; the whole range where the address does not come back from it. */
@@ -97,7 +94,7 @@ static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
 
     if (w && rmg_where_holds(&rule->where, address) && rmg_rule_cell(rule, address) == cell)
-        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |= SLOW_FAULT;
+        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |= RMG_SLOW_FAULT;
     else
         mark_range(sim, rule);
 }
@@ -168,7 +165,7 @@ void rmg_sim_mark_faults(rmg_sim *sim)
     const rmg_placement *placement = sim->board->placement;
 
     for (size_t page = 0; page < sim->slow_bytes; page++)
-        sim->slow[page] &= SLOW_BOARD;
+        sim->slow[page] &= RMG_SLOW_BOARD;
     for (uint16_t i = 0; i < sim->fault_count; i++)
         for (uint16_t r = 0; r < placement->rule_count; r++)
             mark_fault(sim, &sim->faults[i], &placement->rules[r]);

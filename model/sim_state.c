@@ -4,6 +4,14 @@
 
 #include <string.h>
 
+/* Are the bits of the rule's chip kept in the flat word there? */
+static bool flat_at(const rmg_sim *sim, uint16_t r, size_t at)
+{
+    const uint8_t slow = sim->slow[at >> RMG_SIM_PAGE_BITS];
+
+    return !slow || (slow == RMG_SLOW_FAULT && !sim->is_apart[r]);
+}
+
 void rmg_sim_fill(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -12,7 +20,7 @@ void rmg_sim_fill(rmg_sim *sim, uint16_t r)
     for (rmg_addr a = rule->where.first;; a++) {
         const size_t at = w->offset + (size_t)(a - w->first);
 
-        if (!sim->slow[at >> RMG_SIM_PAGE_BITS] && rmg_where_holds(&rule->where, a)) {
+        if (flat_at(sim, r, at) && rmg_where_holds(&rule->where, a)) {
             const uint32_t cell = sim->cells[sim->chip_offset[r] + rmg_chips_cell(sim, rule, a)];
 
             for (uint8_t line = 0; line < rule->width; line++)
@@ -32,7 +40,7 @@ static void spill_rule(rmg_sim *sim, uint16_t r)
     for (rmg_addr a = rule->where.first;; a++) {
         const size_t at = w->offset + (size_t)(a - w->first);
 
-        if (!sim->slow[at >> RMG_SIM_PAGE_BITS] && rmg_where_holds(&rule->where, a)) {
+        if (flat_at(sim, r, at) && rmg_where_holds(&rule->where, a)) {
             uint32_t cell = 0;
 
             for (uint8_t line = 0; line < rule->width; line++)
@@ -44,8 +52,6 @@ static void spill_rule(rmg_sim *sim, uint16_t r)
     }
 }
 
-#define SLOW_FOR_NOW 2u /* the page goes chip by chip while refresh is stopped */
-
 void rmg_sim_refresh(rmg_sim *sim, bool on)
 {
     const uint16_t rules = sim->board->placement->rule_count;
@@ -54,7 +60,7 @@ void rmg_sim_refresh(rmg_sim *sim, bool on)
         spill_rule(sim, r);
     if (!on)
         for (size_t i = 0; i < sim->slow_bytes; i++)
-            sim->slow[i] |= SLOW_FOR_NOW;
+            sim->slow[i] |= RMG_SLOW_FOR_NOW;
     rmg_rows_pass(sim);
     sim->refreshed = on;
     sim->refresh_ns = sim->now_ns;
@@ -65,8 +71,8 @@ void rmg_sim_refresh(rmg_sim *sim, bool on)
     }
     sim->lively = sim->was_lively;
     for (size_t i = 0; i < sim->slow_bytes; i++) {
-        sim->slow[i] &= (uint8_t)~SLOW_FOR_NOW;
-        if (!sim->slow[i])
+        sim->slow[i] &= (uint8_t)~RMG_SLOW_FOR_NOW;
+        if (!(sim->slow[i] & RMG_SLOW_BOARD))
             memset(&sim->words[i << RMG_SIM_PAGE_BITS], 0, sizeof *sim->words << RMG_SIM_PAGE_BITS);
     }
     for (uint16_t r = 0; r < rules; r++)
@@ -83,7 +89,7 @@ void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
         sim->cells[sim->chip_offset[r] + cell] = value;
     rmg_cells_settle(sim);
     for (size_t i = 0; i < sim->slow_bytes; i++)
-        if (!sim->slow[i])
+        if (!(sim->slow[i] & RMG_SLOW_BOARD))
             memset(&sim->words[i << RMG_SIM_PAGE_BITS], 0, sizeof *sim->words << RMG_SIM_PAGE_BITS);
     for (uint16_t i = 0; i < sim->board->placement->rule_count; i++)
         rmg_sim_fill(sim, i);

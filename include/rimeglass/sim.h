@@ -209,8 +209,8 @@ typedef struct rmg_sim_memory {
 } rmg_sim_memory;
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
- * Words in pages that no fault touches are kept flat; in the others each access goes to the chips
- * one by one. */
+ * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
+ * the chips that faults concern. */
 typedef struct rmg_sim {
     const rmg_sim_board *board;
     const rmg_sim_fault *faults;
@@ -237,6 +237,10 @@ typedef struct rmg_sim {
     uint64_t *row_ns;         /* per chip with rows: when each row was last accessed */
     size_t row_offset[RMG_SIM_RULES]; /* where the rows of a rule's chip start in `row_ns` */
     bool plain[RMG_SIM_RULES];        /* no fault concerns the chip, and the board refreshes it */
+    uint16_t apart[RMG_SIM_RULES];    /* rules whose chips are not flat where a fault acts */
+    uint16_t apart_count;
+    bool is_apart[RMG_SIM_RULES];
+    rmg_word rule_bits[RMG_SIM_RULES];
     size_t slow_bytes;                /* pages */
     size_t row_count;                 /* of all chips */
     bool was_lively;                  /* before refresh was stopped */

@@ -28,7 +28,9 @@ typedef struct rmg_replayed {
     uint64_t explained; /* failing (address, bit) that were measured and foretold */
     uint64_t left;      /* measured, not foretold */
     uint64_t unseen;    /* foretold, not measured */
-    bool same;          /* nothing left, nothing unseen */
+    bool as_often;      /* each bit failed in as many reads, where that can be compared */
+    bool same;          /* nothing left, nothing unseen, as often, the same seen of the lines */
+    bool whole;         /* the whole board was played, not only the words it has to do with */
 } rmg_replayed;
 
 typedef struct rmg_suspect {

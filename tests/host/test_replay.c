@@ -68,15 +68,15 @@ static void the_same_and_not(void)
         {OSTREL, "{kind: row stuck, socket: U33, row: 200, level: 0}", "a row of U33 stuck at 0",
          "a column of U33 stuck at 0"},
         {HALVORN, "{kind: cell stuck, address: 0x9123, bit: D4, level: 1}", "cells of U22 stuck",
-         "cannot be changed to 1"},
+         "writing the same value again"},
         {HALVORN, "{kind: transition, address: 0x9123, bit: D4, level: 1}",
-         "cannot be changed to 1", "cannot be changed to 0"},
+         "cannot be changed to one value", "a read flips unseen"},
         {HALVORN,
          "{kind: wrong cells, socket: U21, cell: 300, other: 4000, reaches: other, reads: and}",
          "reaches another one's cell", "cells of U21 stuck"},
         {HALVORN,
          "{kind: wrong cells, socket: U21, cell: 300, other: 4000, reaches: none, reads: or}",
-         "reaches no cell", "cannot be changed to 0"},
+         "reaches no cell", "writing the same value again"},
         {HALVORN, "{kind: data line stuck, line: D2, level: 1}", "the data line stuck at 1",
          "the data line stuck at 0"},
         {HALVORN, "{kind: lines touch, line: D1, with: D6, bank: upper, wins: 1}", "a 1 wins", ""},
@@ -106,14 +106,13 @@ static void the_same_and_not(void)
         CHECK(s.count == 1 && same && same->same && !same->left && !same->unseen,
               "%s: \"%s\" gives the same: %s", rows[i].faults, rows[i].same,
               s.count && s.list[0].replay_count ? s.list[0].replays[0].fault : "nothing");
-        CHECK(!*rows[i].other || (other && !other->same && other->left + other->unseen > 0),
+        CHECK(!*rows[i].other || (other && !other->same && (other->left + other->unseen > 0 || !other->as_often)),
               "%s: \"%s\" does not", rows[i].faults, rows[i].other);
         CHECK(s.count && s.list[0].replays[0].same && !s.list[0].untried, "%s: the best first",
               rows[i].faults);
-        while (s.count && s.list[0].because[because])
-            because++;
-        CHECK(because && strstr(s.list[0].because[because - 1], "the very same failures"),
-              "%s: and it is a reason", rows[i].faults);
+        for (size_t n = 0; s.count && s.list[0].because[n]; n++)
+            because += strstr(s.list[0].because[n], "the very same failures") != NULL;
+        CHECK(because == 1, "%s: and it is a reason", rows[i].faults);
         rmg_suspects_free(&s);
         rmg_run_end(&run);
         rmg_board_free(board);
@@ -159,7 +158,7 @@ static void not_explained(void)
             "{kind: inversion coupling, socket: U19, cell: 300, by-cell: 4000, change-to: 1}", 2,
             &run, &s);
     CHECK(s.count == 1 && strcmp(s.list[0].site, "U19") == 0 && s.list[0].replay_count > 1,
-          "a coupling: the chip is right, the proposals are not");
+          "a coupling: the chip is right");
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     rmg_board_free(board);
@@ -188,12 +187,12 @@ static void cut_short(void)
           "run");
     rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 0, stop_at_once, &asked);
-    CHECK(s.count == 1 && s.list[0].replay_count == 2 && s.list[0].untried == 3,
-          "two were tried, three not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
+    CHECK(s.count == 1 && s.list[0].replay_count == 2 && s.list[0].untried == 7,
+          "two were tried, seven not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
     rmg_suspects_free(&s);
     rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 1e-9, NULL, NULL);
-    CHECK(s.list[0].untried == 5 && !s.list[0].replay_count, "no time at all");
+    CHECK(s.list[0].untried == 9 && !s.list[0].replay_count, "no time at all");
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     rmg_sim_board_end(&bench);
