@@ -23,14 +23,26 @@ typedef struct looking {
     GArray *cells; /* of seen_cell, the first CELLS_MOST */
     uint64_t count;
     bool high, low;
+    uint64_t first; /* step at which one of them first failed */
 } looking;
 
-static void see_word(void *context, rmg_addr address, rmg_word high, rmg_word low)
+static void see_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                     size_t part_count)
 {
     looking *l = context;
     const rmg_rule *rule = l->rule;
+    rmg_word high = 0, low = 0;
 
-    if (!((high | low) & l->w->f->bits) || !rmg_where_holds(&rule->where, address))
+    (void)record;
+    if (!rmg_where_holds(&rule->where, address))
+        return;
+    for (size_t i = 0; i < part_count; i++) {
+        high |= parts[i].high;
+        low |= parts[i].low;
+        if ((parts[i].high | parts[i].low) & l->w->f->bits)
+            l->first = MIN(l->first, parts[i].first);
+    }
+    if (!((high | low) & l->w->f->bits))
         return;
     for (uint8_t line = 0; line < rule->width; line++) {
         const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
@@ -271,12 +283,23 @@ static size_t thresholds(const looking *l, uint32_t *list)
     return count;
 }
 
-/* Cells that lose what they hold with time, or when rows beside them are accessed. */
+/* The plan's step at which the first of them failed, or NULL. */
+static const rmg_step *first_step(const looking *l)
+{
+    const rmg_steps *steps = &l->w->run->steps;
+    const size_t n = (size_t)(l->first >> 16 & 0xFFu);
+
+    return n < steps->count ? &steps->list[n] : NULL;
+}
+
+/* Cells that lose what they hold with time, or when rows beside them are accessed: none of them
+ * fails before a step in which that can happen. */
 static void with_time(const looking *l)
 {
+    const rmg_step *step = first_step(l);
     const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
     uint32_t times[THRESHOLDS], accesses = 0;
-    const size_t count = thresholds(l, times);
+    const size_t count = step && step->hold_us ? thresholds(l, times) : 0;
 
     for (size_t t = 0; t < count; t++) {
         proposal *p = add(l, CELLS | CAUSE(SUPPLY), "cells of %s that lose their contents with time");
@@ -289,9 +312,8 @@ static void with_time(const looking *l)
                                                .after_us = times[t],
                                                .level = cell_at(l, i)->high});
     }
-    for (size_t i = 0; i < l->w->run->steps.count; i++)
-        if (l->w->run->steps.list[i].kind == RMG_STEP_ROWS)
-            accesses = l->w->run->steps.list[i].accesses;
+    if (step && step->kind == RMG_STEP_ROWS)
+        accesses = step->accesses;
     for (int side = -1; side <= 1 && accesses && l->part->row_lines; side += 2) {
         proposal *p = add(l, CELLS, "cells of %s that accesses to a row beside them disturb");
 
@@ -350,13 +372,13 @@ static void whole_chip(const looking *l)
 
 void rmg_propose_cells(proposer *w)
 {
-    looking l = {.w = w, .rule = rmg_propose_rule(w)};
+    looking l = {.w = w, .rule = rmg_propose_rule(w), .first = UINT64_MAX};
 
     if (!l.rule)
         return;
     l.part = w->board->sockets[w->f->socket].part;
     l.cells = g_array_new(FALSE, FALSE, sizeof(seen_cell));
-    rmg_failset_each(w->run->failures, see_word, &l);
+    rmg_failset_each_record(w->run->failures, see_word, &l);
     if (l.count) {
         as_seen(&l);
         if (l.part->row_lines && l.count > 1)

@@ -48,7 +48,8 @@ typedef struct counting {
     const rmg_failset *other;
     region within;
     bool vague;
-    uint64_t before; /* what failed first at this step or later was not replayed */
+    uint64_t before;  /* what failed first at this step or later was not replayed */
+    uint64_t skipped; /* ones at the plan's steps that were left out */
     uint64_t both, alone;
     /* how the last two records compared: most words are alike */
     uint32_t record;
@@ -82,7 +83,7 @@ static void count_exactly(counting *c, const rmg_fail_part *parts, size_t count,
     for (size_t i = 0; i < count; i++) {
         rmg_word high = parts[i].high & c->within.bits, low = parts[i].low & c->within.bits;
 
-        if (parts[i].first >= c->before)
+        if (parts[i].first >= c->before || (c->skipped >> (parts[i].first >> 16 & 0x3Fu) & 1u))
             continue;
         for (size_t n = 0; n < other_count; n++) {
             if (others[n].first != parts[i].first)
@@ -117,17 +118,33 @@ static void count_word(void *context, rmg_addr address, uint32_t record, const r
     c->alone += c->last_alone;
 }
 
+/* The steps of the plan that a replay in parts leaves out. */
+static uint64_t skipped_steps(const rmg_run *again)
+{
+    uint64_t steps = 0;
+
+    for (size_t i = 0; again->wiring_narrowed && i < again->steps.count && i < RMG_STEPS_MOST; i++)
+        if (again->steps.list[i].kind == RMG_STEP_ROWS || again->steps.list[i].kind == RMG_STEP_COPY)
+            steps |= (uint64_t)1 << i;
+    return steps;
+}
+
 comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
                               const rmg_finding *within)
 {
     const region everywhere = {NULL, (rmg_word) ~(rmg_word)0};
     const uint64_t end = (uint64_t)MAX(again->plan.passes, 1u) << 24;
-    counting here = {
-        .other = measured->failures, .vague = vague, .within = everywhere, .before = end};
+    const uint64_t skipped = skipped_steps(again);
+    counting here = {.other = measured->failures,
+                     .vague = vague,
+                     .within = everywhere,
+                     .before = end,
+                     .skipped = skipped};
     counting there = {.other = again->failures,
                       .vague = vague,
                       .within = region_of(measured->board, within),
-                      .before = end};
+                      .before = end,
+                      .skipped = skipped};
 
     rmg_failset_each_record(again->failures, count_word, &here);
     rmg_failset_each_record(measured->failures, count_word, &there);
@@ -139,7 +156,7 @@ bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rm
     const region r = region_of(measured->board, within);
     const uint8_t bank = within && r.where ? within->bank : RMG_NO_BANK;
 
-    if (measured->pass_count > RMG_REPLAY_PASSES || !measured->complete)
+    if (measured->pass_count > RMG_REPLAY_PASSES || !measured->complete || again->steps_skipped)
         return true; /* it did not do the same, so it cannot be counted */
     for (uint8_t b = 0; b < measured->tally.bank_count; b++)
         for (unsigned i = 0; (bank == RMG_NO_BANK || b == bank) && i < RMG_WORD_BITS; i++) {

@@ -25,7 +25,6 @@ typedef struct rmg_stage {
     void *memory;
     rmg_sim sim;
     bool on;
-    bool in_parts; /* the run's plan gives a word the same whether or not others are tested */
     unsigned plays;
 } rmg_stage;
 
@@ -35,7 +34,8 @@ void rmg_stage_end(rmg_stage *stage);
 
 /* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
  * Where not `whole`, only the words that the faults have to do with are tested, and no lines, if the
- * faults are of cells; these words come up with zeros or `ones`. false: it could not be done. */
+ * faults are of cells; these words come up with zeros or `ones`. Steps that go by rows, copies and
+ * stopped refresh are left out then. false: it could not be done. */
 bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     bool ones, rmg_run *again);
 /* Are all of them faults of single cells? */
@@ -46,6 +46,7 @@ typedef struct comparison {
     uint64_t both, left, unseen;
 } comparison;
 /* `within`: where the finding lies; NULL: everywhere. */
+/* What failed first in a step that the replay left out does not count. */
 comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
                               const rmg_finding *within);
 /* Did each bit fail in as many reads? true too where that cannot be said. */

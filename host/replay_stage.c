@@ -18,13 +18,6 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
     rmg_board_to_sim(run->board, &s->plan);
     bytes = rmg_sim_bytes(&s->plan.board, PROPOSAL_FAULTS);
     s->memory = bytes ? g_try_malloc(bytes) : NULL;
-    s->in_parts = true;
-    for (size_t i = 0; i < run->steps.count; i++) {
-        const rmg_step *step = &run->steps.list[i];
-
-        s->in_parts &= step->kind != RMG_STEP_ROWS && step->kind != RMG_STEP_COPY &&
-                       step->way == RMG_WAY_LINEAR;
-    }
     return s->memory != NULL;
 }
 
@@ -159,7 +152,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
            rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
     if (done) {
         rmg_text_free(message);
-        if (!whole && s->in_parts && in_parts)
+        if (!whole && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         s->plays++;
         done = rmg_run_carry_out(again, &target, NULL) == RMG_OK;

@@ -157,7 +157,7 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
         m.ordered = rmg_step_pattern(step, v, run->board, ranges, range_count, run->plan.seed, pass,
                                      &m.background, m.terms, &m.order);
         m.job.background = m.background.start;
-        c->stops_refresh = step->stops_refresh;
+        c->stops_refresh = step->stops_refresh && !run->wiring_narrowed;
         status = c->keep ? run_kept(c, to, &m) : run_one(to, &m, &run->tally);
         c->stops_refresh = false;
         if (status == RMG_OK)
@@ -207,7 +207,7 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
         return run_march(c, to, step, pass, run->tested, (uint8_t)run->tested_count, false);
     case RMG_STEP_ROWS:
     case RMG_STEP_COPY:
-        if (c->keep) {
+        if (c->keep || run->wiring_narrowed) {
             run->steps_skipped = true;
             return RMG_OK;
         }

@@ -1,0 +1,93 @@
+/* The benchmark of the diagnosis, in parts: boards and faults at random (diag_world.c), one run of
+ * them (diag_run.c), and what a right answer is (diag_judge.c). It shares no code with the
+ * proposals. */
+#ifndef RMG_BENCH_DIAG_H
+#define RMG_BENCH_DIAG_H
+
+#include "rimeglass/fault.h"
+#include "rimeglass/replay.h"
+
+/* What a right answer names. */
+typedef enum diag_truth {
+    TRUTH_CHIP,   /* the fault's chip */
+    TRUTH_DATA,   /* the data line, and just the chips in the fault's scope */
+    TRUTH_TOUCH,  /* both data lines */
+    TRUTH_LINES,  /* the address lines, and just the chips in the fault's scope */
+    TRUTH_WRITE,  /* just the chips in the fault's scope */
+    TRUTH_BANK,   /* the bank */
+    TRUTH_SELECT, /* both banks */
+    TRUTH_NOBODY
+} diag_truth;
+
+/* For which chips a fault acts. */
+typedef enum diag_reach { REACH_CHIP, REACH_BANK, REACH_ALL, REACH_BRANCH } diag_reach;
+
+typedef enum diag_when { WHEN_ALWAYS, WHEN_NOW_AND_THEN, WHEN_WARM } diag_when;
+
+typedef struct diag_kind {
+    const char *name;
+    rmg_fault_kind fault;
+    diag_truth truth;
+    diag_reach reach;
+    diag_when when;
+    bool coupled;
+    bool time; /* it takes holds without refresh, or rows disturbed, to show */
+} diag_kind;
+
+extern const diag_kind diag_kinds[];
+extern const size_t diag_kind_count;
+
+/* Dice: xorshift; every case begins with its own seed. */
+typedef uint64_t diag_dice;
+diag_dice diag_seed(uint64_t seed, uint64_t use);
+uint64_t diag_roll(diag_dice *dice, uint64_t below);
+
+/* A board for a case: one of the demo's, or one made up, which may differ in what its lines do when
+ * nobody drives them from what its file says. */
+typedef struct diag_board {
+    rmg_board *board;
+    bool made_up;
+    rmg_undriven undriven; /* of a made-up one: what its lines do in truth */
+    uint64_t hold_ns;
+} diag_board;
+
+/* Made up: 8, 16 or 32 bits, chips 1, 4, 8 or 16 wide, 1 to 4 banks, with or without multiplexers
+ * and traced lines. Exits where the board file has a mistake. */
+void diag_board_make(uint64_t seed, diag_board *made);
+
+/* A fault of the kind at a random place; false: this board cannot have it. */
+bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *kind,
+                     rmg_sim_fault *fault);
+
+/* One run of a board with faults, and what the diagnosis made of it. */
+typedef struct diag_case {
+    const diag_board *board;
+    rmg_sim_fault faults[2];
+    uint16_t fault_count;
+    uint32_t passes;
+    bool time, warm;
+    rmg_addr limit; /* the last word that is tested; 0: all */
+    uint64_t world;
+    rmg_run run;
+    rmg_suspects suspects;
+    double own_seconds, diagnosis_seconds;
+    bool failed;
+} diag_case;
+
+/* Runs it; the suspects are found and replayed only where `diagnose`. End it in any case. */
+void diag_case_run(diag_case *c, bool diagnose);
+void diag_case_end(diag_case *c);
+
+/* Does a fault that a suspect can be give the measured run's failures, on the board as it was? */
+bool diag_member_holds(const diag_case *c, const rmg_replayed *member);
+
+/* Does the suspect name the place of the fault; is the fault's kind among those that gave the same;
+ * a socket named with more than 50 % that has no fault. */
+bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind *kind,
+                      const rmg_sim_fault *fault);
+bool diag_kind_among(const rmg_suspect *s, const diag_kind *kind);
+bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
+
+double diag_now(void);
+
+#endif
