@@ -66,6 +66,7 @@ typedef struct diag_case {
     uint16_t fault_count;
     uint32_t passes;
     bool time, warm;
+    bool longer;    /* March SS instead of March C- */
     rmg_addr limit; /* the last word that is tested; 0: all */
     uint64_t world;
     rmg_run run;

@@ -12,7 +12,8 @@ static void chips_of(const diag_case *c, const rmg_finding *f, rmg_sim_fault *se
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *rule = &board->placement.rules[r];
 
-        if (!c->run.bank_words[rule->bank] || board->sockets[rule->socket].part->kind == RMG_PART_ROM)
+        if (!c->run.bank_words[rule->bank] ||
+            board->sockets[rule->socket].part->kind == RMG_PART_ROM)
             continue;
         if (f->socket != RMG_NO_SOCKET ? rule->socket == f->socket
                                        : f->bank == RMG_NO_BANK || rule->bank == f->bank)
@@ -115,8 +116,9 @@ bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds)
         if (s->finding.socket == RMG_NO_SOCKET || s->confidence <= 0.5)
             continue;
         for (uint16_t n = 0; n < c->fault_count; n++)
-            meant |= kinds[n]->truth == TRUTH_CHIP ? s->finding.socket == c->faults[n].chip
-                                                   : diag_place_right(c, s, kinds[n], &c->faults[n]);
+            meant |= kinds[n]->truth == TRUTH_CHIP
+                         ? s->finding.socket == c->faults[n].chip
+                         : diag_place_right(c, s, kinds[n], &c->faults[n]);
         if (!meant)
             return true;
     }

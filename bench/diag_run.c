@@ -9,7 +9,7 @@
 /* Steps under which what depends on time shows too. */
 static const char time_steps[] = "plan: time\nsteps:\n  - wiring\n  - first memory\n"
                                  "  - march: March C-\n  - {hold-ms: 50, refresh: stopped}\n"
-                                 "  - {row-accesses: 300}\n";
+                                 "  - {hold-ms: 3000}\n  - {row-accesses: 300}\n";
 
 double diag_now(void)
 {
@@ -51,8 +51,7 @@ static void stop(bench_sim *b)
 static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
 {
     rmg_plan plan = {.passes = c->passes, .seed = 1};
-    rmg_target target = {
-        .bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
+    rmg_target target = {.bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
     rmg_mistakes mistakes = {0};
     rmg_steps steps = {0};
     char *message;
@@ -60,10 +59,10 @@ static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
     if (c->time && rmg_steps_parse("bench", time_steps, &steps, &mistakes) != RMG_OK)
         exit(2);
     plan.steps = c->time ? &steps : NULL;
-    plan.march_name = "March C-";
+    plan.march_name = c->longer ? "March SS" : "March C-";
     plan.limited = c->limit != 0;
     plan.limit.last = c->limit;
-    plan.march = rmg_march_c_minus;
+    plan.march = c->longer ? rmg_march_ss : rmg_march_c_minus;
     if (rmg_run_begin(run, c->board->board, &plan, "bench", &message) != RMG_OK ||
         rmg_run_carry_out(run, &target, NULL) != RMG_OK)
         exit(2);
@@ -77,7 +76,7 @@ void diag_case_run(diag_case *c, bool diagnose)
 
     start(c, c->faults, c->fault_count, &b);
     if (c->warm)
-        rmg_sim_warm(&b.sim, 25000, 60000, UINT64_C(2000000000));
+        rmg_sim_warm(&b.sim, 25000, 60000, UINT64_C(100000000));
     begin = diag_now();
     carry_out(c, &b, &c->run);
     c->own_seconds = diag_now() - begin;

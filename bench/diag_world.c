@@ -103,7 +103,8 @@ typedef struct shape {
 } shape;
 
 static const char wide_part[] =
-    "parts:\n  - {number: RAM16, kind: sram, width: 16, address-lines: 11, pins: \"A0 A1 A2 A3 A4 A5 "
+    "parts:\n  - {number: RAM16, kind: sram, width: 16, address-lines: 11, pins: \"A0 A1 A2 A3 A4 "
+    "A5 "
     "A6 A7 A8 A9 A10 D0 D1 D2 D3 D4 D5 D6 D7 D8 D9 D10 D11 D12 D13 D14 D15 WE CE VCC VSS\"}\n";
 
 static unsigned socket_of(const shape *s, unsigned bank, unsigned chip)
@@ -171,8 +172,9 @@ static void put_board(page *p, const shape *s, uint64_t seed, diag_dice *dice)
     const rmg_part *part = rmg_part_find(s->part);
     unsigned n = 1;
 
-    put(p, "board: made up %llu\nword: %u\naddresses: words\naddress-lines: %u\nundriven: %s\n"
-           "access-ns: 400\nregions:\n",
+    put(p,
+        "board: made up %llu\nword: %u\naddresses: words\naddress-lines: %u\nundriven: %s\n"
+        "access-ns: 400\nregions:\n",
         (unsigned long long)seed, s->word, s->lines + 3, diag_roll(dice, 2) ? "high" : "holds");
     for (unsigned b = 0; b < s->banks; b++)
         put(p, "  - {name: r%u, range: 0x%x-0x%x, kind: ram}\n", b, b << s->lines,
@@ -204,9 +206,9 @@ static void put_board(page *p, const shape *s, uint64_t seed, diag_dice *dice)
 
 void diag_board_make(uint64_t seed, diag_board *made)
 {
-    static const shape parts[] = {
-        {"4116", 1, 14, 7, 0, 0, 0}, {"4416", 4, 14, 8, 0, 0, 0},  {"2114", 4, 10, 0, 0, 0, 0},
-        {"6116", 8, 11, 0, 0, 0, 0}, {"6264", 8, 13, 0, 0, 0, 0}, {"RAM16", 16, 11, 0, 0, 0, 0}};
+    static const shape parts[] = {{"4116", 1, 14, 7, 0, 0, 0}, {"4416", 4, 14, 8, 0, 0, 0},
+                                  {"2114", 4, 10, 0, 0, 0, 0}, {"6116", 8, 11, 0, 0, 0, 0},
+                                  {"6264", 8, 13, 0, 0, 0, 0}, {"RAM16", 16, 11, 0, 0, 0, 0}};
     diag_dice dice = diag_seed(seed, 7);
     shape s = parts[diag_roll(&dice, sizeof parts / sizeof *parts)];
     rmg_mistakes mistakes = {0};
@@ -273,8 +275,8 @@ static bool choose_branch(diag_dice *dice, const rmg_board *board, rmg_line_kind
         if (line->kind != kind || line->lane.mask || !point)
             continue;
         memset(f->scope, 0, sizeof f->scope);
-        if (include_beyond(board, line, point, f) > 1 &&
-            include_beyond(board, line, 0, &all) && memcmp(all.scope, f->scope, sizeof all.scope)) {
+        if (include_beyond(board, line, point, f) > 1 && include_beyond(board, line, 0, &all) &&
+            memcmp(all.scope, f->scope, sizeof all.scope)) {
             f->line = line->bit;
             f->lines = (rmg_addr)1 << line->bit;
             return true;
@@ -339,8 +341,8 @@ bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *k
         rule = &board->placement.rules[diag_roll(dice, board->placement.rule_count)];
     while (!tested(board, rule) && tries++ < 1000);
     part = board->sockets[rule->socket].part;
-    if (!tested(board, rule) ||
-        (!part->row_lines && (k->time || k->fault == RMG_FAULT_ROW || k->fault == RMG_FAULT_COLUMN)))
+    if (!tested(board, rule) || (!part->row_lines && (k->time || k->fault == RMG_FAULT_ROW ||
+                                                      k->fault == RMG_FAULT_COLUMN)))
         return false;
     memset(f, 0, sizeof *f);
     f->kind = k->fault;
@@ -363,7 +365,8 @@ bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *k
            !(f->lines & (f->lines - 1u)))
         f->lines |= (rmg_addr)1 << rule->address_bits[diag_roll(dice, rule->address_lines)];
     for (tries = 0; k->truth == TRUTH_SELECT && f->bank2 == f->bank; tries++) {
-        const rmg_rule *other = &board->placement.rules[diag_roll(dice, board->placement.rule_count)];
+        const rmg_rule *other =
+            &board->placement.rules[diag_roll(dice, board->placement.rule_count)];
 
         if (tries == 100)
             return false;

@@ -3,23 +3,23 @@
 
 static const char description[] =
     "Reads a run file (rimeglass test --record FILE) and tells what test told at its end: what to\n"
-    "look at, how sure, what would settle it. With --replay each fault that a suspect can be is "
-    "put\n"
-    "into the simulated board, the same plan is run again, and the failures are compared with the\n"
-    "measured ones (docs/diagnosis.md). No target is needed.\n\n"
+    "look at, how sure, what would settle it. Each fault that a suspect can be is put into the\n"
+    "simulated board, the same plan is run again, and the failures are compared with the measured\n"
+    "ones (docs/diagnosis.md). No target is needed. What you know by other means counts: tell it\n"
+    "with --known-good and --continuous.\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
     "      --record build/u19.run\n"
-    "  rimeglass diagnose build/u19.run --replay --of upper --cells build/upper.png";
+    "  rimeglass diagnose build/u19.run --of upper --cells build/upper.png\n"
+    "  rimeglass diagnose build/u19.run --known-good U19";
 
 int command_diagnose(GPtrArray *args)
 {
     run_output out = {.verb = "diagnose"};
     gchar *json = NULL, *picture = NULL, *message = NULL, *of = NULL, *cells = NULL, *course = NULL;
-    gboolean replay = FALSE;
+    fact_call facts = {0};
     const GOptionEntry entries[] = {
-        {"replay", 0, 0, G_OPTION_ARG_NONE, &replay,
-         "put what each suspect can be into the simulated board, and compare", NULL},
+        FACT_OPTIONS(&facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
         {"of", 0, 0, G_OPTION_ARG_STRING, &of, "draw the failures of this socket or bank", "U19"},
         {"cells", 0, 0, G_OPTION_ARG_FILENAME, &cells,
@@ -35,7 +35,7 @@ int command_diagnose(GPtrArray *args)
     if (options_parse("diagnose", "RUN", description, entries, args, &status)) {
         out.json = json;
         out.picture = picture;
-        out.replay = replay;
+        out.facts = &facts;
         out.of = of;
         out.cells = cells;
         out.course = course;
@@ -59,5 +59,6 @@ int command_diagnose(GPtrArray *args)
     g_free(of);
     g_free(cells);
     g_free(course);
+    facts_free(&facts);
     return status;
 }

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "rimeglass/cause.h"
 #include "rimeglass/coverage.h"
 #include "rimeglass/plan.h"
 #include "rimeglass/result.h"
@@ -13,6 +14,8 @@ static const char description[] =
     "instance of every class of fault. An instance counts only if it is found whatever the cells "
     "held\n"
     "before and whichever way each either-order element runs. The classes: docs/coverage.md.\n"
+    "With --culprits it prints the table of causes that the diagnosis goes by, as a file to "
+    "change.\n"
     "Of a plan (quick, full, deep, or a plan file) it shows the steps, what they cost, and what "
     "its\n"
     "marches and holds find together.\n\n"
@@ -336,11 +339,26 @@ static int explain_named(explain_call *call, const char *what)
     return status;
 }
 
+/* The built-in table of causes, as a file. */
+static int explain_culprits(void)
+{
+    rmg_cause_table table;
+    char *text;
+
+    rmg_causes_standard(&table);
+    text = rmg_causes_text(&table);
+    fputs(text, stdout);
+    rmg_text_free(text);
+    return EXIT_PASS;
+}
+
 int command_explain(GPtrArray *args)
 {
+    gboolean culprits = FALSE;
     explain_call call = {NULL, NULL, FALSE, {0}};
     const GOptionEntry entries[] = {
         {"all", 0, 0, G_OPTION_ARG_NONE, &call.all, "every march known by name, as a table", NULL},
+        {"culprits", 0, 0, G_OPTION_ARG_NONE, &culprits, "the table of causes, as YAML", NULL},
         {"board", 0, 0, G_OPTION_ARG_FILENAME, &call.board, "what a plan costs on this board",
          "BOARD"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the shares; - is stdout", "FILE"},
@@ -349,9 +367,12 @@ int command_explain(GPtrArray *args)
     int status;
 
     if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
-        if (args->len != (call.all ? 0u : 1u))
+        if (args->len != (call.all || culprits ? 0u : 1u))
             status = wrong_call("explain",
-                                "expected one march, by name or as notation, or a plan, or --all");
+                                "expected one march, by name or as notation, or a plan, or --all, "
+                                "or --culprits");
+        else if (culprits)
+            status = explain_culprits();
         else if (call.all)
             status = explain(&call, "", NULL);
         else

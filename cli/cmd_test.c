@@ -38,6 +38,7 @@ static void free_call(test_call *call)
     g_free(call->picture);
     g_free(call->record);
     g_free(call->resume);
+    facts_free(&call->facts);
 }
 
 /* When the run is to end. */
@@ -181,7 +182,8 @@ static int resume(const test_call *call)
     if (rmg_run_file_read(call->resume, true, &file, &message) != RMG_OK) {
         wrong_call("test", "%s", message);
         rmg_text_free(message);
-    } else if (choose_end(call, &file.run.plan) && target_name_ok("test", file.run.target)) {
+    } else if (facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
+               target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target))
             status = test_carry_out(call, &file.run, &target, NULL);
         target_close(&target);
@@ -196,8 +198,8 @@ static bool check_call(const test_call *call, const GPtrArray *args)
     if (call->resume &&
         (args->len || call->on || call->range || call->bank || call->region || call->socket ||
          call->page >= 0 || call->march || call->plan || call->keep || call->record)) {
-        wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --replay, --json "
-                           "and --picture only: board, plan and target stand in the run file");
+        wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --json, --picture "
+                           "and what is known only: board, plan and target stand in the run file");
         return false;
     }
     if (!call->resume && args->len != 1 && !(target_is_ram(call->on) && !args->len)) {
@@ -238,8 +240,7 @@ int command_test(GPtrArray *args)
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "keep the run in a run file", "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
          "go on with a run that stopped; no BOARD then", "RUN"},
-        {"replay", 0, 0, G_OPTION_ARG_NONE, &call.replay,
-         "put what each suspect can be into the simulated board, and compare", NULL},
+        FACT_OPTIONS(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",
          "FILE"},
@@ -257,6 +258,9 @@ int command_test(GPtrArray *args)
     } else if (call.resume) {
         status = resume(&call);
     } else if (args->len && !(board = load_board(g_ptr_array_index(args, 0)))) {
+        status = EXIT_CALL;
+    } else if (board && !facts_ok("test", &call.facts, board)) {
+        rmg_board_free(board);
         status = EXIT_CALL;
     } else {
         status = target_is_ram(call.on) ? test_ram(&call, board) : test_board(&call, board);

@@ -6,6 +6,8 @@
 #include "rimeglass/result.h"
 #include "test.h"
 
+#define REPLAY_SECONDS 60.0 /* what is not replayed by then is told as not tried */
+
 /* A picture's answer; false after saying what went wrong. */
 static bool told(rmg_status status, char **message)
 {
@@ -56,14 +58,20 @@ bool output_ok(const char *verb, const char *json, const char *picture)
 int run_conclude(const run_output *out, const rmg_run *run)
 {
     rmg_suspects suspects;
+    rmg_facts facts;
     bool written;
 
-    rmg_suspects_find(run, NULL, &suspects);
-    if (out->replay) {
+    if (!facts_read(out->verb, out->facts, run->board, &facts)) {
+        rmg_facts_end(&facts);
+        return EXIT_CALL;
+    }
+    rmg_suspects_find(run, &facts, &suspects);
+    if (!out->facts->no_replay) {
         progress_start();
-        rmg_replay(run, &suspects, 0, go_on, NULL);
+        rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
         progress_end();
     }
+    rmg_facts_end(&facts);
     if (!out->json || strcmp(out->json, "-") != 0)
         print_report(stdout, run, &suspects);
     if (!run->complete)

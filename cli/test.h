@@ -3,6 +3,7 @@
 #define RMG_CLI_TEST_H
 
 #include "cli.h"
+#include "facts.h"
 #include "rimeglass/march.h"
 #include "rimeglass/runfile.h"
 
@@ -10,7 +11,8 @@
 typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
         *resume;
-    gboolean keep, endless, replay;
+    gboolean keep, endless;
+    fact_call facts;
     gint page;
     gint passes; /* -1: not given */
     gint64 seed;
@@ -22,7 +24,7 @@ typedef struct run_output {
     const char *verb;
     const char *run_file; /* that it can be gone on with; or NULL */
     const char *json, *picture;
-    bool replay;
+    const fact_call *facts;
     const char *of, *cells; /* a socket or bank, and where its failures are drawn */
     const char *course;     /* where the passes are drawn */
 } run_output;

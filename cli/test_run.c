@@ -142,7 +142,7 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
                                         .run_file = file,
                                         .json = call->json,
                                         .picture = call->picture,
-                                        .replay = call->replay},
+                                        .facts = &call->facts},
                           run);
     rmg_run_keeper_end(&w.keeper);
     return recorded ? status : EXIT_CALL;

@@ -15,6 +15,6 @@ rmg_addr rmg_rule_address(const rmg_rule *rule, rmg_addr cell)
             address |= (rmg_addr)((rmg_addr)1 << feed);
     }
     feeds |= rule->where.mask;
-    return (rmg_addr)((rule->where.first & (rmg_addr)~feeds) | (rule->where.match & rule->where.mask) |
-                      address);
+    return (rmg_addr)((rule->where.first & (rmg_addr)~feeds) |
+                      (rule->where.match & rule->where.mask) | address);
 }

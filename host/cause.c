@@ -101,8 +101,7 @@ static void read_cause(yaml_file *file, const ynode *value, size_t cause, rmg_ca
         table->socketed[cause] = weight(file, socketed, key);
         table->soldered[cause] = weight(file, soldered, key);
     } else {
-        rmg_yaml_wrong(file, value, key,
-                       "expected a number, or two: [in a socket, soldered]");
+        rmg_yaml_wrong(file, value, key, "expected a number, or two: [in a socket, soldered]");
     }
 }
 
@@ -128,8 +127,8 @@ static rmg_status load(const char *name, const char *text, rmg_cause_table *tabl
 {
     GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
     yaml_file file;
-    rmg_status status = text ? rmg_yaml_open_text(&file, name, text, notes)
-                             : rmg_yaml_open(&file, name, notes);
+    rmg_status status =
+        text ? rmg_yaml_open_text(&file, name, text, notes) : rmg_yaml_open(&file, name, notes);
 
     rmg_causes_standard(table);
     if (status == RMG_OK)

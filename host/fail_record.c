@@ -124,7 +124,8 @@ guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts
 static rmg_fail_way *way_of(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low,
                             uint64_t first)
 {
-    const uint64_t sum = (from ^ high << 8 ^ low << 24 ^ first << 40) * UINT64_C(0x9E3779B97F4A7C15);
+    const uint64_t sum =
+        (from ^ high << 8 ^ low << 24 ^ first << 40) * UINT64_C(0x9E3779B97F4A7C15);
     rmg_fail_way *way = &records->ways[sum >> 56 & (RMG_FAIL_WAYS - 1u)];
 
     if (way->from != from || way->high != high || way->low != low || way->first != first)

@@ -41,11 +41,10 @@ json_t *rmg_suspect_json(const rmg_suspect *s)
                                rmg_json_number(s->replays[i].unseen), "same", s->replays[i].same));
     for (size_t i = 0; i < s->rival_count; i++)
         json_array_append_new(
-            rivals, json_pack("{s:s, s:s*, s:f}", "name", s->rivals[i].name, "cause",
-                              s->rivals[i].cause < RMG_CAUSES
-                                  ? rmg_cause_name(s->rivals[i].cause)
-                                  : NULL,
-                              "share", s->rivals[i].share));
+            rivals,
+            json_pack("{s:s, s:s*, s:f}", "name", s->rivals[i].name, "cause",
+                      s->rivals[i].cause < RMG_CAUSES ? rmg_cause_name(s->rivals[i].cause) : NULL,
+                      "share", s->rivals[i].share));
     return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o, s:o}", "site", s->site,
                      "kind", s->kind, "advice", s->headline, "settle", s->settle, "confidence",
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",

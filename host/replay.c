@@ -31,7 +31,11 @@ static gint better(gconstpointer a, gconstpointer b)
         return y->same - x->same;
     if (wrong_x != wrong_y)
         return wrong_x < wrong_y ? -1 : 1;
-    return y->as_often - x->as_often;
+    if (x->explained != y->explained)
+        return x->explained > y->explained ? -1 : 1;
+    if (x->as_often != y->as_often)
+        return y->as_often - x->as_often;
+    return x->floats - y->floats;
 }
 
 /* Plays a proposal once, and compares. */
@@ -43,17 +47,20 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
     const bool done = rmg_stage_play(s, p->faults, p->count, whole, ones, &again);
 
     if (done) {
-        c = rmg_replay_compare(s->run, &again, p->vague, within);
+        c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, p->faults[0].chip)
+            : s->sampled ? rmg_replay_compare_sample(s->run, &again, p->vague, within)
+                         : rmg_replay_compare(s->run, &again, p->vague, within);
         result->explained = c.both;
         result->left = c.left;
         result->unseen = c.unseen;
-        result->as_often = p->vague || rmg_replay_as_often(s->run, &again, within);
+        result->as_often =
+            p->vague || p->by_rows || rmg_replay_as_often(s->run, &again, within, s->sampled);
         result->same = !c.left && !c.unseen && result->as_often;
-        if (alone && !p->vague && !again.wiring_narrowed)
-            result->same &= rmg_replay_same_wiring(s->run, &again);
-        else
-            result->same &= c.both != 0;
         result->whole = !again.wiring_narrowed;
+        if (alone && !p->vague && !p->by_rows && result->whole)
+            result->same &= rmg_replay_same_wiring(s->run, &again);
+        else if (!s->sampled) /* a sample that does not fail may stand for words that do */
+            result->same &= c.both != 0;
     }
     rmg_run_end(&again);
     return done;
@@ -61,8 +68,8 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
 
 /* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
  * single cells come up with is not known: both are tried. */
-static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                 rmg_replayed *result)
+static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                          rmg_replayed *result)
 {
     const bool of_cells = rmg_stage_of_cells(p->faults, p->count);
     bool done = false;
@@ -78,6 +85,34 @@ static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, boo
             *result = one;
         done = true;
     }
+    return done;
+}
+
+/* The same; where it leaves lines undriven, and they do not read as the board file says, also with
+ * lines that do otherwise. *floats: how they did in the best. */
+static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                 rmg_replayed *result, rmg_floats *floats)
+{
+    bool done = play_contents(s, p, within, alone, result);
+
+    *floats = FLOATS_AS_FILE;
+    for (int f = FLOATS_HIGH; done && !result->same && f < FLOATS; f++) {
+        rmg_replayed other = {0};
+
+        if (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(s, (rmg_floats)f))
+            continue;
+        /* for how long they hold is not known: neither how often they fail nor what the few
+         * accesses of the wiring check see counts */
+        if (play_contents(s, p, within, alone && f != FLOATS_HOLDS, &other)) {
+            other.same |= f == FLOATS_HOLDS && !other.left && !other.unseen && other.explained;
+            if (better(&other, result) < 0) {
+                *result = other;
+                result->floats = true;
+                *floats = (rmg_floats)f;
+            }
+        }
+    }
+    rmg_stage_float(s, FLOATS_AS_FILE);
     return done;
 }
 
@@ -131,7 +166,7 @@ static void rule_out(rmg_suspect *s)
 }
 
 /* What the replays say of the suspect as a whole. `alone`: it is the only one. */
-static void take_in(rmg_suspect *s, bool alone)
+static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
 {
     const rmg_replayed *best = s->replay_count ? &s->replays[0] : NULL;
 
@@ -141,6 +176,9 @@ static void take_in(rmg_suspect *s, bool alone)
         add_reason(s, g_strdup_printf("Put into the simulated board, this fault gives the very "
                                       "same failures: %s.",
                                       best->fault));
+        if (run->pass_count > 1 && !rmg_run_repeats(run))
+            add_reason(s, g_strdup("The passes differ as they do in the simulated board: with the "
+                                   "data that was written, not with chance."));
         rule_out(s);
     } else if (alone && best->left + best->unseen > best->explained / 2u) {
         add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
@@ -158,8 +196,12 @@ static rmg_replayed *of_name(GArray *list, const char *name)
     return NULL;
 }
 
-static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_replayed *result)
+static void keep(GArray *list, rmg_replayed *old, const proposal *p, rmg_floats floats,
+                 const rmg_replayed *result)
 {
+    static const char *const floating[FLOATS] = {
+        "", ", where undriven lines read 1", ", where undriven lines read 0",
+        ", where undriven lines hold what was last on them"};
     rmg_replayed r = *result;
 
     if (old && better(old, result) <= 0)
@@ -172,7 +214,7 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
         g_free(old->faults);
         *old = r;
     } else {
-        r.fault = g_strdup(p->name);
+        r.fault = g_strconcat(p->name, floating[floats], NULL);
         g_array_append_val(list, r);
     }
 }
@@ -181,9 +223,7 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
 static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
-    const bool comes_and_goes = suspect->finding.kind == RMG_FINDING_CELLS &&
-                                s->run->pass_count > 1 && !rmg_run_repeats(s->run);
-    GPtrArray *proposals = comes_and_goes ? g_ptr_array_new() : rmg_propose(s->run, suspect);
+    GPtrArray *proposals = rmg_propose(s->run, suspect);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
     const bool alone = suspects->count == 1;
 
@@ -191,15 +231,16 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
         const proposal *p = proposals->pdata[n];
         rmg_replayed *old = of_name(list, p->name);
         rmg_replayed result = {0};
+        rmg_floats floats;
 
-        if (!p->count || (old && old->same))
+        if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded))
             continue;
         if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
             suspect->untried = proposals->len - n;
             break;
         }
-        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result))
-            keep(list, old, p, &result);
+        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result, &floats))
+            keep(list, old, p, floats, &result);
     }
     g_array_sort(list, better);
     suspect->replay_count = list->len;
@@ -262,10 +303,11 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
                                          "without this one."));
             suspect->confidence *= 0.5;
         } else if (!all.left && !all.unseen) {
-            add_reason(suspect, g_strdup_printf("Simulated together, the %zu suspects give the "
-                                                "very same failures; without this one %" G_GUINT64_FORMAT
-                                                " failing bits would be unexplained.",
-                                                suspects->count, rest.left));
+            add_reason(suspect,
+                       g_strdup_printf("Simulated together, the %zu suspects give the "
+                                       "very same failures; without this one %" G_GUINT64_FORMAT
+                                       " failing bits would be unexplained.",
+                                       suspects->count, rest.left));
         }
     }
 }
@@ -282,7 +324,7 @@ void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
         for (size_t i = 0; i < suspects->count; i++)
             replay_one(&s, suspects, i, &b);
         for (size_t i = 0; i < suspects->count; i++)
-            take_in(&suspects->list[i], suspects->count == 1);
+            take_in(run, &suspects->list[i], suspects->count == 1);
         replay_together(&s, suspects, &b);
     }
     rmg_stage_end(&s);

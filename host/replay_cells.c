@@ -1,13 +1,13 @@
-/* What failing cells of a chip can be, as faults of the simulated board: the cells themselves, a row
- * or a column, one cell that depends on another, wrong addresses inside the chip, time. */
+/* What failing cells of a chip can be, as faults of the simulated board: the cells themselves, a
+ * row or a column, one cell that depends on another, wrong addresses inside the chip, time. */
 #include "replay_internal.h"
 
-#define CAUSE(name)  RMG_CAUSE_BIT(RMG_CAUSE_##name)
-#define CELLS        (CAUSE(CHIP_CELLS) | CAUSE(CHIP_SCATTERED))
-#define CELLS_MOST   4096u /* of one chip that are looked at one by one */
-#define AGGRESSORS   12u
-#define THRESHOLDS   6u
-#define MANY_CELLS   256u /* a sixteenth of a small chip: then the whole chip is considered too */
+#define CAUSE(name) RMG_CAUSE_BIT(RMG_CAUSE_##name)
+#define CELLS       (CAUSE(CHIP_CELLS) | CAUSE(CHIP_SCATTERED))
+#define CELLS_MOST  4096u /* of one chip that are looked at one by one */
+#define AGGRESSORS  12u
+#define THRESHOLDS  6u
+#define MANY_CELLS  256u /* a sixteenth of a small chip: then the whole chip is considered too */
 
 typedef struct seen_cell {
     rmg_addr cell;
@@ -73,10 +73,9 @@ static proposal *add(const looking *l, uint64_t causes, const char *words)
 static void as_seen(const looking *l)
 {
     proposal *stuck = l->count <= PROPOSAL_FAULTS ? add(l, CELLS, "cells of %s stuck") : NULL;
-    proposal *kept =
-        l->count <= PROPOSAL_FAULTS && l->count > 1
-            ? add(l, CELLS, "cells of %s that cannot be changed")
-            : NULL;
+    proposal *kept = l->count <= PROPOSAL_FAULTS && l->count > 1
+                         ? add(l, CELLS, "cells of %s that cannot be changed")
+                         : NULL;
 
     for (guint i = 0; i < l->cells->len && l->count <= PROPOSAL_FAULTS; i++) {
         rmg_sim_fault fault = {.kind = RMG_FAULT_CELL,
@@ -194,13 +193,12 @@ static void wrong_cells(const looking *l, rmg_addr cell, rmg_addr other)
 {
     static const char *const words[] = {
         [RMG_REACHES_NONE] = "an address within %s that reaches no cell",
-        [RMG_REACHES_NONE_TWO] = "an address within %s that reaches no cell, another that reaches two",
+        [RMG_REACHES_NONE_TWO] =
+            "an address within %s that reaches no cell, another that reaches two",
         [RMG_REACHES_OTHER] = "an address within %s that reaches another one's cell",
         [RMG_REACHES_BOTH] = "an address within %s that reaches another one's cell too"};
-    rmg_sim_fault f = {.kind = RMG_FAULT_ADDRESS_CELLS,
-                       .chip = l->rule->socket,
-                       .cell = cell,
-                       .cell2 = other};
+    rmg_sim_fault f = {
+        .kind = RMG_FAULT_ADDRESS_CELLS, .chip = l->rule->socket, .cell = cell, .cell2 = other};
 
     for (int reaches = RMG_REACHES_NONE; reaches <= RMG_REACHES_BOTH; reaches++)
         for (int reads = RMG_READS_AND; reads <= RMG_READS_LAST; reads++) {
@@ -292,17 +290,34 @@ static const rmg_step *first_step(const looking *l)
     return n < steps->count ? &steps->list[n] : NULL;
 }
 
+/* The cells are disturbed by so many accesses to the row on that side. */
+static void disturbed(const looking *l, int side, uint32_t accesses)
+{
+    const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
+    proposal *p = add(l, CELLS, "cells of %s that accesses to a row beside them disturb");
+
+    for (guint i = 0; i < l->cells->len; i++)
+        rmg_propose_put(
+            p,
+            (rmg_sim_fault){.kind = RMG_FAULT_DISTURB,
+                            .chip = l->rule->socket,
+                            .data_line = cell_at(l, i)->line,
+                            .cell = cell_at(l, i)->cell,
+                            .row = ((cell_at(l, i)->cell & row_mask) + (rmg_addr)side) & row_mask,
+                            .count = accesses,
+                            .level = cell_at(l, i)->high});
+}
+
 /* Cells that lose what they hold with time, or when rows beside them are accessed: none of them
  * fails before a step in which that can happen. */
 static void with_time(const looking *l)
 {
     const rmg_step *step = first_step(l);
-    const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
     uint32_t times[THRESHOLDS], accesses = 0;
     const size_t count = step && step->hold_us ? thresholds(l, times) : 0;
 
     for (size_t t = 0; t < count; t++) {
-        proposal *p = add(l, CELLS | CAUSE(SUPPLY), "cells of %s that lose their contents with time");
+        proposal *p = add(l, CELLS, "cells of %s that lose their contents with time");
 
         for (guint i = 0; i < l->cells->len; i++)
             rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_RETENTION,
@@ -314,21 +329,9 @@ static void with_time(const looking *l)
     }
     if (step && step->kind == RMG_STEP_ROWS)
         accesses = step->accesses;
-    for (int side = -1; side <= 1 && accesses && l->part->row_lines; side += 2) {
-        proposal *p = add(l, CELLS, "cells of %s that accesses to a row beside them disturb");
-
-        for (guint i = 0; i < l->cells->len; i++) {
-            const rmg_addr row = (cell_at(l, i)->cell & row_mask) + (rmg_addr)side;
-
-            rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_DISTURB,
-                                               .chip = l->rule->socket,
-                                               .data_line = cell_at(l, i)->line,
-                                               .cell = cell_at(l, i)->cell,
-                                               .row = row & row_mask,
-                                               .count = MAX(accesses / 4u, 1u),
-                                               .level = cell_at(l, i)->high});
-        }
-    }
+    for (unsigned n = 1; n <= 5u && accesses && l->part->row_lines; n++)
+        for (int side = -1; side <= 1; side += 2)
+            disturbed(l, side, MAX(accesses / 4u * n, 1u));
 }
 
 /* Rows beyond some number are not refreshed, as with a part that needs more refresh cycles than the
@@ -337,18 +340,22 @@ static void refresh(const looking *l)
 {
     const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
     rmg_addr least = row_mask;
-    rmg_sim_fault f = {.kind = RMG_FAULT_REFRESH, .after_us = MAX(l->part->refresh_ms * 1000u, 1u)};
+    rmg_sim_fault f = {.kind = RMG_FAULT_REFRESH,
+                       .chip = l->rule->socket,
+                       .after_us = MAX(l->part->refresh_ms * 1000u, 1u)};
 
     for (guint i = 0; i < l->cells->len; i++)
         least = MIN(least, cell_at(l, i)->cell & row_mask);
     rmg_fault_include(&f, l->rule->socket);
-    f.cell = least;
-    rmg_propose_put(add(l, CAUSE(PART_SMALLER) | CAUSE(SUPPLY),
-                        "rows of %s that the board does not refresh"),
-                    f);
-    f.cell = row_mask + 1u;
-    f.after_us = UINT32_MAX;
-    rmg_propose_put(add(l, CAUSE(SUPPLY) | CAUSE(REFRESH), "%s is not refreshed"), f);
+    for (unsigned none = 0; none < 2; none++) {
+        proposal *p =
+            add(l, CAUSE(PART_SMALLER) | CAUSE(CHIP_SCATTERED),
+                none ? "%s is not refreshed" : "rows of %s that the board does not refresh");
+
+        f.cell = none ? 0 : least;
+        p->by_rows = true;
+        rmg_propose_put(p, f);
+    }
 }
 
 /* Nearly all of the chip fails, and no wiring check said why. */
@@ -361,9 +368,8 @@ static void whole_chip(const looking *l)
     l->w->f = &all;
     rmg_propose_data_at_socket(l->w);
     for (uint8_t k = 0; k < l->rule->address_lines; k++) {
-        all.lines = l->rule->address_bits[k] < RMG_ADDR_BITS
-                        ? (rmg_addr)1 << l->rule->address_bits[k]
-                        : 0;
+        all.lines =
+            l->rule->address_bits[k] < RMG_ADDR_BITS ? (rmg_addr)1 << l->rule->address_bits[k] : 0;
         if (all.lines)
             rmg_propose_address_at_socket(l->w);
     }

@@ -1,4 +1,5 @@
-/* What a whole chip can be, as faults of the simulated board: its data pins and its address pins. */
+/* What a whole chip can be, as faults of the simulated board: its data pins and its address pins.
+ */
 #include "replay_internal.h"
 
 #define CAUSE(name) RMG_CAUSE_BIT(RMG_CAUSE_##name)
@@ -54,15 +55,14 @@ void rmg_propose_data_at_socket(proposer *w)
     whole(w, CAUSE(PART_MISSING) | CAUSE(CHIP_OUTPUT), "%s empty, or its chip dead",
           RMG_FAULT_MISSING);
     for (int level = 0; level < 2; level++)
-        each_line(w,
-                  rmg_propose_add(
-                      w, input,
-                      g_strdup_printf("the data input of %s without contact, floating at %d", name,
-                                      level)),
-                  RMG_FAULT_INPUT_OPEN, level);
+        each_line(
+            w,
+            rmg_propose_add(w, input,
+                            g_strdup_printf("the data input of %s without contact, floating at %d",
+                                            name, level)),
+            RMG_FAULT_INPUT_OPEN, level);
     whole(w, CAUSE(CHIP_SLOW), "the outputs of %s too late", RMG_FAULT_LATE);
-    whole(w, CAUSE(CONTACT_SELECT) | CAUSE(CHIP_OUTPUT), "%s never selected",
-          RMG_FAULT_DESELECTED);
+    whole(w, CAUSE(CONTACT_SELECT) | CAUSE(CHIP_OUTPUT), "%s never selected", RMG_FAULT_DESELECTED);
     each_line(w,
               rmg_propose_add(w, CAUSE(SHORT_PIN),
                               g_strdup_printf("the track at a data pin of %s shorted", name)),
@@ -96,10 +96,8 @@ void rmg_propose_address_at_socket(proposer *w)
     const char *name = rmg_propose_socket(w);
 
     for (uint8_t level = 0; level < 2 && rule; level++) {
-        rmg_sim_fault fault = {.kind = RMG_FAULT_ADDRESS_CHIP,
-                               .chip = w->f->socket,
-                               .lines = pins,
-                               .level = level};
+        rmg_sim_fault fault = {
+            .kind = RMG_FAULT_ADDRESS_CHIP, .chip = w->f->socket, .lines = pins, .level = level};
 
         rmg_propose_put(
             rmg_propose_add(
@@ -109,9 +107,9 @@ void rmg_propose_address_at_socket(proposer *w)
         fault.lines = lines;
         if (lines != pins)
             rmg_propose_put(
-                rmg_propose_add(w, CAUSE(CHIP_ADDRESS) | CAUSE(PART_SMALLER),
-                                g_strdup_printf(
-                                    "one of the two address lines within %s stuck at %u", name,
+                rmg_propose_add(
+                    w, CAUSE(CHIP_ADDRESS) | CAUSE(PART_SMALLER),
+                    g_strdup_printf("one of the two address lines within %s stuck at %u", name,
                                     level)),
                 fault);
     }

@@ -9,11 +9,21 @@
 
 #define PROPOSAL_FAULTS 64u
 
+/* What lines that nobody drives do in the simulation: as the board file says, or otherwise. */
+typedef enum rmg_floats {
+    FLOATS_AS_FILE,
+    FLOATS_HIGH,
+    FLOATS_LOW,
+    FLOATS_HOLDS,
+    FLOATS
+} rmg_floats;
+
 /* One way in which a suspect can come about: a few faults of the simulated board. */
 typedef struct proposal {
     char *name;      /* in words */
     uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
     bool vague;      /* what it reads is chance: which bits fail counts, not how or when */
+    bool by_rows;    /* ... which rows */
     rmg_sim_fault faults[PROPOSAL_FAULTS];
     uint16_t count;
 } proposal;
@@ -25,6 +35,7 @@ typedef struct rmg_stage {
     void *memory;
     rmg_sim sim;
     bool on;
+    bool sampled; /* in the last play a few words stood for all */
     unsigned plays;
 } rmg_stage;
 
@@ -33,11 +44,16 @@ bool rmg_stage_begin(rmg_stage *stage, const rmg_run *run);
 void rmg_stage_end(rmg_stage *stage);
 
 /* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
- * Where not `whole`, only the words that the faults have to do with are tested, and no lines, if the
- * faults are of cells; these words come up with zeros or `ones`. Steps that go by rows, copies and
- * stopped refresh are left out then. false: it could not be done. */
+ * Where not `whole`, no lines are tested, and only the words that the faults have to do with, or of
+ * faults that act alike everywhere a sample of them. Steps that go by rows, copies and stopped
+ * refresh are left out then. Words of faults of cells come up with zeros or `ones`. false: it could
+ * not be done. */
 bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     bool ones, rmg_run *again);
+/* Sets what undriven lines do from now on; false: that is just what the board file says. */
+bool rmg_stage_float(rmg_stage *stage, rmg_floats floats);
+/* Does one of them leave lines undriven? */
+bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
 /* Are all of them faults of single cells? */
 bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count);
 
@@ -49,8 +65,15 @@ typedef struct comparison {
 /* What failed first in a step that the replay left out does not count. */
 comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
                               const rmg_finding *within);
+/* The same of the words that the replay tested: others count neither way. */
+comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again, bool vague,
+                                     const rmg_finding *within);
+/* Where each cell loses its contents after a time of its own: the rows of the chip that fail, and
+ * the first step. Counts are of rows. */
+comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip);
 /* Did each bit fail in as many reads? true too where that cannot be said. */
-bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within);
+bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,
+                         bool sampled);
 /* Did the wiring checks see the same in all banks? */
 bool rmg_replay_same_wiring(const rmg_run *a, const rmg_run *b);
 

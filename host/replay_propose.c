@@ -102,14 +102,14 @@ static void data_line(proposer *w)
     const rmg_where *lane = w->f->lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[w->f->lane];
 
     for (int level = 0; level < 2; level++)
-        rmg_propose_put(
-            rmg_propose_add(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
-                            g_strdup_printf("the data line stuck at %d", level)),
-            (rmg_sim_fault){.kind = RMG_FAULT_DATA_LINE,
-                            .line = lowest(w->f->bits),
-                            .cell = lane ? lane->mask : 0,
-                            .lines = lane ? lane->match : 0,
-                            .level = (uint8_t)level});
+        rmg_propose_put(rmg_propose_add(w,
+                                        CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
+                                        g_strdup_printf("the data line stuck at %d", level)),
+                        (rmg_sim_fault){.kind = RMG_FAULT_DATA_LINE,
+                                        .line = lowest(w->f->bits),
+                                        .cell = lane ? lane->mask : 0,
+                                        .lines = lane ? lane->match : 0,
+                                        .level = (uint8_t)level});
     for (int level = 0; level < 2; level++)
         of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
                  g_strdup_printf("the data line stuck at %d behind its buffer", level),
@@ -154,8 +154,8 @@ static void branch(proposer *w)
         rmg_sim_fault fault = {.kind = RMG_FAULT_NO_WRITE};
 
         beyond(w, &fault);
-        rmg_propose_put(rmg_propose_add(w, BRANCH, g_strdup("the write line open beyond that point")),
-                        fault);
+        rmg_propose_put(
+            rmg_propose_add(w, BRANCH, g_strdup("the write line open beyond that point")), fault);
         return;
     }
     for (int level = 0; level < 2; level++) {
@@ -166,11 +166,10 @@ static void branch(proposer *w)
                                .level = (uint8_t)level};
 
         beyond(w, &fault);
-        rmg_propose_put(
-            rmg_propose_add(w, BRANCH | CAUSE(CHIP_DRAGS_FAR),
-                            g_strdup_printf("%s open or stuck at %d beyond that point", line->name,
-                                            level)),
-            fault);
+        rmg_propose_put(rmg_propose_add(w, BRANCH | CAUSE(CHIP_DRAGS_FAR),
+                                        g_strdup_printf("%s open or stuck at %d beyond that point",
+                                                        line->name, level)),
+                        fault);
     }
     if (line->kind == RMG_LINE_DATA) {
         rmg_sim_fault fault = {.kind = RMG_FAULT_LINE_OPEN, .line = line->bit};
@@ -193,8 +192,9 @@ static void selects(proposer *w)
                             w->board->banks[banks[i]].name, w->board->banks[banks[1 - i]].name));
         rmg_sim_fault dead = {.kind = RMG_FAULT_DESELECTED};
 
-        rmg_propose_put(p, (rmg_sim_fault){
-                   .kind = RMG_FAULT_ALSO_SELECTED, .bank = banks[i], .bank2 = banks[1 - i]});
+        rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_ALSO_SELECTED,
+                                           .bank = banks[i],
+                                           .bank2 = banks[1 - i]});
         if (w->f->kind == RMG_FINDING_BANKS_BOTH)
             continue;
         for (uint16_t r = 0; r < w->board->placement.rule_count; r++)

@@ -4,9 +4,9 @@
 #include "replay_internal.h"
 #include "run_internal.h"
 
-#define WORLD      UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
-#define PART_WORDS 16u                  /* words on either side of a cell that are played with it */
-#define PARTS_MOST 200u                 /* more of them: all words are played */
+#define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
+#define PART_WORDS   16u  /* words on either side of a cell that are played with it */
+#define PARTS_MOST   200u /* more of them: all words are played */
 #define LAST_ADDRESS ((rmg_addr) ~(rmg_addr)0)
 
 bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
@@ -43,7 +43,7 @@ static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *p
         const rmg_range part = {
             at > PART_WORDS ? (at - PART_WORDS) & ~(rmg_addr)(PART_WORDS - 1u) : 0,
             at < LAST_ADDRESS - 2u * PART_WORDS ? (at + PART_WORDS) | (PART_WORDS - 1u)
-                                                 : LAST_ADDRESS};
+                                                : LAST_ADDRESS};
 
         if (placement->rules[r].socket == chip)
             g_array_append_val(parts, part);
@@ -57,18 +57,11 @@ static gint by_first(gconstpointer a, gconstpointer b)
     return (x->first > y->first) - (x->first < y->first);
 }
 
-/* The words that these faults have to do with, rising and apart; false: all, or too many. */
-static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+/* Makes them rise, apart from one another. */
+static void join_parts(GArray *parts)
 {
     guint kept = 0;
 
-    for (size_t i = 0; i < count; i++) {
-        if (!of_cells(&faults[i]) || parts->len > 2u * PARTS_MOST)
-            return false;
-        add_cell(s, faults[i].chip, faults[i].cell, parts);
-        if (faults[i].kind >= RMG_FAULT_COUPLING_INVERTS)
-            add_cell(s, faults[i].chip, faults[i].cell2, parts);
-    }
     g_array_sort(parts, by_first);
     for (guint i = 1; i < parts->len; i++) {
         rmg_range *last = &g_array_index(parts, rmg_range, kept);
@@ -81,7 +74,98 @@ static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
     }
     if (parts->len)
         g_array_set_size(parts, kept + 1u);
+}
+
+/* The words that these faults have to do with, rising and apart; false: all, or too many. */
+static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+{
+    for (size_t i = 0; i < count; i++) {
+        if (!of_cells(&faults[i]) || parts->len > 2u * PARTS_MOST)
+            return false;
+        add_cell(s, faults[i].chip, faults[i].cell, parts);
+        if (faults[i].kind >= RMG_FAULT_COUPLING_INVERTS)
+            add_cell(s, faults[i].chip, faults[i].cell2, parts);
+    }
+    join_parts(parts);
     return parts->len && parts->len <= PARTS_MOST;
+}
+
+/* Bus address lines that faults make lead elsewhere. */
+static rmg_addr moved_lines(const rmg_stage *s, const rmg_sim_fault *faults, size_t count)
+{
+    const rmg_placement *placement = &s->run->board->placement;
+    rmg_addr lines = 0;
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_sim_fault *f = &faults[i];
+
+        if (f->kind == RMG_FAULT_ADDRESS_BANK || f->kind == RMG_FAULT_ADDRESS_STUCK ||
+            f->kind == RMG_FAULT_ADDRESS_SHORT)
+            lines |= f->lines;
+        for (uint16_t r = 0; f->kind == RMG_FAULT_ADDRESS_CHIP && r < placement->rule_count; r++)
+            for (uint8_t k = 0;
+                 placement->rules[r].socket == f->chip && k < placement->rules[r].address_lines;
+                 k++)
+                if ((f->lines >> k & 1u) && placement->rules[r].address_bits[k] < RMG_ADDR_BITS)
+                    lines |= (rmg_addr)1 << placement->rules[r].address_bits[k];
+    }
+    return lines;
+}
+
+/* May a few words stand for all of them? Then the fault acts alike everywhere in its chips. */
+static bool acts_everywhere(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        switch (faults[i].kind) {
+        case RMG_FAULT_OUTPUT:
+        case RMG_FAULT_DATA_OPEN:
+        case RMG_FAULT_INPUT_OPEN:
+        case RMG_FAULT_MISSING:
+        case RMG_FAULT_LATE:
+        case RMG_FAULT_DATA_LINE:
+        case RMG_FAULT_LINE_STUCK:
+        case RMG_FAULT_LINE_OPEN:
+        case RMG_FAULT_DATA_SHORT:
+        case RMG_FAULT_ADDRESS_CHIP:
+        case RMG_FAULT_ADDRESS_BANK:
+        case RMG_FAULT_ADDRESS_STUCK:
+        case RMG_FAULT_ADDRESS_SHORT:
+        case RMG_FAULT_DESELECTED:
+            break;
+        default:
+            return false;
+        }
+    return count != 0;
+}
+
+/* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. */
+static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                        GArray *parts)
+{
+    const rmg_board *board = s->run->board;
+    const rmg_addr lines = moved_lines(s, faults, count);
+
+    if (!acts_everywhere(faults, count) || __builtin_popcountll(lines) > 4)
+        return false;
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_where *where = &board->bank_wheres[b];
+
+        for (unsigned half = 0; s->run->bank_words[b] && half < 2; half++) {
+            const rmg_addr base = (where->first + (half ? (where->last - where->first) / 2u : 0)) &
+                                  ~(rmg_addr)(PART_WORDS - 1u);
+            rmg_addr other = 0;
+
+            do { /* every subset of the lines */
+                const rmg_addr first = (base ^ other) & ~(rmg_addr)(PART_WORDS - 1u);
+                const rmg_range part = {first, first + PART_WORDS - 1u};
+
+                g_array_append_val(parts, part);
+                other = (other - lines) & lines;
+            } while (other);
+        }
+    }
+    join_parts(parts);
+    return parts->len <= PARTS_MOST;
 }
 
 /* Faults that show what the memory came up with play on a board that was just switched on. */
@@ -101,7 +185,7 @@ static void fill(rmg_stage *s, const GArray *parts, rmg_word value)
         const rmg_range *part = &g_array_index(parts, rmg_range, i);
 
         for (rmg_addr a = part->first; a <= part->last; a++)
-            rmg_sim_write(&s->sim, a, value);
+            rmg_sim_put_word(&s->sim, a, value);
     }
 }
 
@@ -110,8 +194,6 @@ static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
 {
     if (!s->on || wants_power_on(faults, count))
         s->on = rmg_sim_start(&s->sim, &s->plan.board, NULL, 0, WORLD, s->memory) == RMG_OK;
-    else if (parts->len)
-        s->on = rmg_sim_start_again(&s->sim, NULL, 0) == RMG_OK;
     if (s->on)
         fill(s, parts, value);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
@@ -125,6 +207,29 @@ bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count)
     return count != 0;
 }
 
+bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (faults[i].kind == RMG_FAULT_DATA_OPEN || faults[i].kind == RMG_FAULT_MISSING ||
+            faults[i].kind == RMG_FAULT_DESELECTED || faults[i].kind == RMG_FAULT_LATE ||
+            faults[i].kind == RMG_FAULT_LINE_OPEN)
+            return true;
+    return false;
+}
+
+bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
+{
+    const rmg_undriven of_file = s->run->board->undriven;
+    const rmg_undriven now = floats == FLOATS_HIGH    ? RMG_UNDRIVEN_HIGH
+                             : floats == FLOATS_LOW   ? RMG_UNDRIVEN_LOW
+                             : floats == FLOATS_HOLDS ? RMG_UNDRIVEN_HOLDS
+                                                      : of_file;
+
+    s->plan.board.undriven = now;
+    s->plan.board.hold_ns = floats == FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
+    return floats == FLOATS_AS_FILE || floats == FLOATS_HOLDS || now != of_file;
+}
+
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     bool ones, rmg_run *again)
 {
@@ -134,12 +239,14 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
                          .context = &s->sim,
                          .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     const bool in_parts = find_parts(s, faults, count, parts);
     char *message;
     bool done;
 
     if (!in_parts)
         g_array_set_size(parts, 0);
+    s->sampled = !whole && !in_parts && find_sample(s, faults, count, sample);
     plan.steps = &s->run->steps;
     plan.march = NULL;
     plan.march_name = NULL;
@@ -147,16 +254,18 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     plan.endless = false;
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
     memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS &&
-           switch_on(s, faults, count, parts, ones ? target.mask : 0) &&
+    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, ones ? target.mask : 0) &&
            rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
     if (done) {
         rmg_text_free(message);
         if (!whole && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
+        else if (s->sampled)
+            rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
         s->plays++;
         done = rmg_run_carry_out(again, &target, NULL) == RMG_OK;
     }
     g_array_free(parts, TRUE);
+    g_array_free(sample, TRUE);
     return done;
 }

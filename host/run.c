@@ -29,8 +29,7 @@ static void plan_accesses(runner *c)
             march = rmg_march_operations(step->code);
     }
     for (size_t i = 0; i < run->first_memory_count; i++)
-        c->planned_first +=
-            (run->first_memory[i].last - run->first_memory[i].first + 1u) * march;
+        c->planned_first += (run->first_memory[i].last - run->first_memory[i].first + 1u) * march;
     c->planned = MAX(c->planned, 1);
 }
 

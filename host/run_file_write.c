@@ -121,8 +121,8 @@ static json_t *reads_json(const rmg_run *run)
     return array;
 }
 
-/* Failing words in runs of neighbours that failed alike: [first, how many, which way]; and the ways,
- * each a list of [bits that read 1 for 0, bits that read 0 for 1, first step, passes]. */
+/* Failing words in runs of neighbours that failed alike: [first, how many, which way]; and the
+ * ways, each a list of [bits that read 1 for 0, bits that read 0 for 1, first step, passes]. */
 typedef struct compress {
     json_t *array, *ways;
     guint *numbers; /* by record: of its way, from 1 */

@@ -213,10 +213,9 @@ static rmg_range *common(const rmg_range *a, size_t a_count, const rmg_range *b,
 
 void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count)
 {
-    rmg_range *tested =
-        common(run->tested, run->tested_count, ranges, count, &run->tested_count);
-    rmg_range *first = common(run->first_memory, run->first_memory_count, tested,
-                              run->tested_count, &run->first_memory_count);
+    rmg_range *tested = common(run->tested, run->tested_count, ranges, count, &run->tested_count);
+    rmg_range *first = common(run->first_memory, run->first_memory_count, tested, run->tested_count,
+                              &run->first_memory_count);
 
     g_free(run->tested);
     g_free(run->first_memory);

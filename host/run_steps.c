@@ -177,8 +177,8 @@ static rmg_status run_first_memory(runner *c, const rmg_target *to)
 
             step.ground = RMG_GROUND_SOLID;
             step.way = RMG_WAY_LINEAR;
-            return run_march(c, to, &step, 0, run->first_memory,
-                             (uint8_t)run->first_memory_count, true);
+            return run_march(c, to, &step, 0, run->first_memory, (uint8_t)run->first_memory_count,
+                             true);
         }
     return RMG_OK;
 }

@@ -133,13 +133,41 @@ static uint16_t first_bad_point(const rmg_run *run, const rmg_line *line, const 
     return RMG_NO_POINT;
 }
 
+/* Do both say that the same line does not reach chips? Of data lines only where they read alike. */
 static bool alike(const rmg_finding *a, const rmg_finding *b)
 {
-    if (a->kind == RMG_FINDING_ADDRESS_OF_BANK)
-        return b->kind == a->kind && a->lines == b->lines;
-    return a->kind == b->kind && a->lines == b->lines && a->bank == b->bank &&
-           (a->low == a->bits) == (b->low == b->bits) &&
-           (a->high == a->bits) == (b->high == b->bits);
+    switch (a->kind) {
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        return (b->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
+                b->kind == RMG_FINDING_ADDRESS_OF_BANK) &&
+               a->lines == b->lines;
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        return b->kind == RMG_FINDING_NEVER_WRITTEN || b->kind == RMG_FINDING_BANK_NEVER_WRITTEN;
+    case RMG_FINDING_DATA_AT_SOCKET:
+        return b->kind == a->kind && a->bits == b->bits && !(a->bits & (a->bits - 1u)) &&
+               a->low == b->low && a->high == b->high && a->opposite == b->opposite;
+    default:
+        return false;
+    }
+}
+
+/* The bank that all sockets of the set are in; RMG_NO_BANK: several. */
+static uint8_t one_bank(const rmg_run *run, const socket_set *set)
+{
+    uint8_t bank = RMG_NO_BANK;
+
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &run->board->placement.rules[r];
+
+        if (!holds(set, rule->socket) || !looked_at(run, rule->socket))
+            continue;
+        if (bank != RMG_NO_BANK && bank != rule->bank)
+            return RMG_NO_BANK;
+        bank = rule->bank;
+    }
+    return bank;
 }
 
 /* Findings like the one at `i`, at other sockets: do they make up all beyond a point of a line? */
@@ -178,9 +206,9 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
             if (alike(&g_array_index(list, rmg_finding, k), first))
                 g_array_remove_index(list, k);
         first = &g_array_index(list, rmg_finding, i);
-        if (first->kind == RMG_FINDING_ADDRESS_OF_BANK)
-            first->bank = RMG_NO_BANK;
-        first->of = first->kind;
+        first->bank = one_bank(run, &set);
+        first->of =
+            first->kind == RMG_FINDING_BANK_NEVER_WRITTEN ? RMG_FINDING_NEVER_WRITTEN : first->kind;
         first->kind = RMG_FINDING_BRANCH;
         first->socket = RMG_NO_SOCKET;
         first->bits = bits;
@@ -193,10 +221,9 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
 void rmg_join_branches(const rmg_run *run, GArray *list)
 {
     for (guint i = 0; i < list->len; i++) {
-        const rmg_finding_kind kind = g_array_index(list, rmg_finding, i).kind;
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (kind == RMG_FINDING_ADDRESS_AT_SOCKET || kind == RMG_FINDING_NEVER_WRITTEN ||
-            kind == RMG_FINDING_ADDRESS_OF_BANK)
+        if (alike(f, f))
             join_at(run, list, i);
     }
     for (guint i = 0; i < list->len; i++) {
@@ -294,6 +321,16 @@ gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f)
         if (holds(&set, s))
             g_ptr_array_add(names, g_strdup(run->board->sockets[s].name));
     return rmg_join(names);
+}
+
+void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets)
+{
+    const socket_set set = f->kind == RMG_FINDING_BRANCH
+                               ? beyond(run, &run->board->lines[f->line], f->point)
+                               : sockets_of(run, f);
+
+    for (uint16_t s = 0; s < run->board->socket_count; s++)
+        sockets[s] = holds(&set, s);
 }
 
 bool rmg_suspect_chips_good(const wording *w)

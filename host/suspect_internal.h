@@ -76,7 +76,10 @@ void rmg_add_rivals_and_steps(wording *w);
  * added up to before. */
 double rmg_rivals_settle(GArray *rivals);
 
-/* suspect_branch.c: is every chip that the finding is about known to be good? */
+/* suspect_branch.c: the sockets that a finding is about and that were looked at, true in
+ * sockets[socket of the board]. */
+void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets);
+/* ... is every chip that the finding is about known to be good? */
 bool rmg_suspect_chips_good(const wording *w);
 
 static inline void add_text(GPtrArray *list, gchar *text)

@@ -123,7 +123,8 @@ static void undriven_rivals(wording *w, const gchar *pins)
         rival(w, RMG_CAUSE_TRACK_DATA, track_to(w, pins));
     }
     if (pulled)
-        rival(w, RMG_CAUSE_SHORT_PIN, g_strdup_printf("a short of %s to the level it is pulled to", pins));
+        rival(w, RMG_CAUSE_SHORT_PIN,
+              g_strdup_printf("a short of %s to the level it is pulled to", pins));
     add_text(w->next, g_strdup_printf("Look: is a %s fitted in %s, the right way round?",
                                       s->part->number, s->name));
 }
@@ -135,7 +136,8 @@ static void driven_rivals(wording *w, const gchar *out_pins)
     const rmg_socket *s = socket_of(w);
     const bool apart = s->part->width == 1;
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, g_strdup_printf("the chip in %s: its output is stuck", s->name));
+    rival(w, RMG_CAUSE_CHIP_OUTPUT,
+          g_strdup_printf("the chip in %s: its output is stuck", s->name));
     if (apart) {
         gchar *pins = rmg_name_data_pins(w->board, &w->s->finding, true, false);
 
@@ -176,7 +178,8 @@ static void address_at_socket(wording *w)
 
     rival(w, RMG_CAUSE_CONTACT_ADDRESS,
           g_strdup_printf("%s at %s", s->soldered ? "a joint" : "a contact of the socket", pins));
-    rival(w, RMG_CAUSE_CHIP_ADDRESS, g_strdup_printf("the chip in %s: its address input or decoder", s->name));
+    rival(w, RMG_CAUSE_CHIP_ADDRESS,
+          g_strdup_printf("the chip in %s: its address input or decoder", s->name));
     rival(w, RMG_CAUSE_TRACK_ADDRESS, track_to(w, pins));
     rival(w, RMG_CAUSE_PART_SMALLER, g_strdup("a smaller part than marked, or the wrong one"));
     step_contact(w, pins);
@@ -193,9 +196,11 @@ static void cells(wording *w)
     const bool comes_and_goes = w->run->pass_count > 1 && !rmg_run_repeats(w->run);
     const bool few = !comes_and_goes && w->cells.shape != SHAPE_SCATTERED;
 
-    rival(w, few ? RMG_CAUSE_CHIP_CELLS : RMG_CAUSE_CHIP_SCATTERED, g_strdup_printf("the chip in %s", s->name));
+    rival(w, few ? RMG_CAUSE_CHIP_CELLS : RMG_CAUSE_CHIP_SCATTERED,
+          g_strdup_printf("the chip in %s", s->name));
     if (!few) {
-        rival(w, RMG_CAUSE_SUPPLY, g_strdup("a supply, refresh or timing that is not right at this chip"));
+        rival(w, RMG_CAUSE_SUPPLY,
+              g_strdup("a supply, refresh or timing that is not right at this chip"));
         rival(w, RMG_CAUSE_CONTACT_ANY,
               g_strdup_printf("%s of %s", s->soldered ? "a joint" : "a contact of the socket",
                               s->name));
@@ -223,7 +228,8 @@ static void data_line_rivals(wording *w)
     const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
 
     if (undriven && !pulled) { /* nobody drives it: nothing drags it either */
-        rival(w, RMG_CAUSE_LINE_DRIVER, g_strdup("the buffer or processor pin: it does not pass this line"));
+        rival(w, RMG_CAUSE_LINE_DRIVER,
+              g_strdup("the buffer or processor pin: it does not pass this line"));
         rival(w, RMG_CAUSE_LINE_TRACK, g_strdup("the track: cut before the first chip"));
         return;
     }
@@ -332,7 +338,8 @@ static void branch(wording *w)
     const bool part = strchr(bad->name, '>') || !strchr(bad->name, '.');
 
     if (part) { /* it also parts a chip that drags the line from the sound ones */
-        rival(w, RMG_CAUSE_LINE_PART, g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
+        rival(w, RMG_CAUSE_LINE_PART,
+              g_strdup_printf("%s on the way: dead, open or not soldered", bad->name));
         rival(w, RMG_CAUSE_LINE_TRACK,
               g_strdup_printf("the track between %s and %s: cut, or a joint",
                               line->points[bad->parent].name, bad->name));
@@ -358,7 +365,8 @@ static void branch(wording *w)
 /* Two lines that touch. */
 static void touching(wording *w)
 {
-    rival(w, RMG_CAUSE_LINE_BRIDGE, g_strdup("a solder bridge, a hair of wire or dirt between the two"));
+    rival(w, RMG_CAUSE_LINE_BRIDGE,
+          g_strdup("a solder bridge, a hair of wire or dirt between the two"));
     rival(w, RMG_CAUSE_CHIP_BRIDGE, g_strdup("a chip on them that is shorted inside"));
     rival(w, RMG_CAUSE_LINE_DRIVER, g_strdup("the buffer or multiplexer that drives them"));
     rmg_add_settling_step(w, g_strdup("Power off, measure between the two lines: a few ohms are a "
@@ -389,8 +397,10 @@ static void bank_never_written(wording *w)
 {
     gchar *span = rmg_trace_span(w->run, &w->s->finding);
 
-    rival(w, RMG_CAUSE_LINE_TRACK, span ? span : g_strdup("the write line: cut, or its buffer or gate dead"));
-    rival(w, RMG_CAUSE_NOT_RAM, g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
+    rival(w, RMG_CAUSE_LINE_TRACK,
+          span ? span : g_strdup("the write line: cut, or its buffer or gate dead"));
+    rival(w, RMG_CAUSE_NOT_RAM,
+          g_strdup("a ROM, or memory that is write-protected, where RAM was said to be"));
     rival(w, RMG_CAUSE_DATA_BUFFER, g_strdup("the data buffer does not turn round for a write"));
     rmg_add_settling_step(w,
                           g_strdup("Put a probe on the write pin (WE) of one chip while the test "
@@ -536,6 +546,9 @@ static double take_out(wording *w)
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
     double gone = 0;
 
+    for (unsigned cause = 0; cause < RMG_CAUSES; cause++)
+        if (ruled_out(w, (rmg_cause)cause))
+            w->s->excluded |= RMG_CAUSE_BIT(cause);
     for (guint i = w->rivals->len; i-- > 0;) {
         const rmg_rival r = g_array_index(w->rivals, rmg_rival, i);
 

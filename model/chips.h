@@ -81,7 +81,8 @@ rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);
 /* The bits of one rule's chip into all flat words of the rule; those hold zeros before. */
 void rmg_sim_fill(rmg_sim *sim, uint16_t rule);
 
-/* Marks the pages that go chip by chip on every such board; and, after that, where the faults act. */
+/* Marks the pages that go chip by chip on every such board; and, after that, where the faults act.
+ */
 void rmg_sim_mark_board(rmg_sim *sim);
 void rmg_sim_mark_faults(rmg_sim *sim);
 

@@ -257,8 +257,9 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
     sim->cells = (uint32_t *)(void *)(sim->row_ns + sim->row_count);
     sim->slow = (uint8_t *)(sim->cells + all_cells(board));
     sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
-    sim->memories = (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_count * sizeof *sim->memories -
-                                                     (size_t)(sim->slow - (uint8_t *)memory)));
+    sim->memories =
+        (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_count * sizeof *sim->memories -
+                                                (size_t)(sim->slow - (uint8_t *)memory)));
     memset(memory, 0, bytes);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         sim->feed_from[r] = feed_from(&board->placement->rules[r]);

@@ -94,7 +94,8 @@ static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
 
     if (w && rmg_where_holds(&rule->where, address) && rmg_rule_cell(rule, address) == cell)
-        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |= RMG_SLOW_FAULT;
+        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |=
+            RMG_SLOW_FAULT;
     else
         mark_range(sim, rule);
 }

@@ -95,6 +95,25 @@ void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
         rmg_sim_fill(sim, i);
 }
 
+void rmg_sim_put_word(rmg_sim *sim, rmg_addr address, rmg_word value)
+{
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
+
+    if (!w)
+        return;
+    sim->words[w->offset + (size_t)(address - w->first)] = value & sim->mask;
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
+        const rmg_rule *rule = &sim->board->placement->rules[r];
+        uint32_t *cell = &sim->cells[sim->chip_offset[r] + rmg_rule_cell(rule, address)];
+
+        if (!rmg_where_holds(&rule->where, address) || sim->board->chips[rule->socket].rom)
+            continue;
+        *cell = 0;
+        for (uint8_t line = 0; line < rule->width; line++)
+            *cell |= (uint32_t)(value >> rule->data_bits[line] & 1u) << line;
+    }
+}
+
 /* What changes in a running simulation, apart from its memory block. */
 typedef struct changing {
     uint64_t now_ns, reads, writes, driven_ns, refresh_ns, heat_over_ns;

@@ -1,8 +1,8 @@
-/* The failure set: every (address, bit, direction) that ever failed, the first step at which it did,
- * and the passes in which it did. Words that failed alike share one record, so memory grows with the
- * pages of 256 words that hold a failure (1 KiB each, up to RMG_FAILSET_PAGES of them) and with the
- * number of records that differ (up to RMG_FAILSET_RECORDS); what does not fit is counted, not
- * kept. */
+/* The failure set: every (address, bit, direction) that ever failed, the first step at which it
+ * did, and the passes in which it did. Words that failed alike share one record, so memory grows
+ * with the pages of 256 words that hold a failure (1 KiB each, up to RMG_FAILSET_PAGES of them) and
+ * with the number of records that differ (up to RMG_FAILSET_RECORDS); what does not fit is counted,
+ * not kept. */
 #ifndef RIMEGLASS_FAILSET_H
 #define RIMEGLASS_FAILSET_H
 

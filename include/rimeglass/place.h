@@ -46,8 +46,8 @@ typedef struct rmg_place {
     uint8_t out_pin;   /* 0: unknown */
 } rmg_place;
 
-#define rmg_place_find RMG_ABI(rmg_place_find)
-#define rmg_rule_cell  RMG_ABI(rmg_rule_cell)
+#define rmg_place_find   RMG_ABI(rmg_place_find)
+#define rmg_rule_cell    RMG_ABI(rmg_rule_cell)
 #define rmg_rule_address RMG_ABI(rmg_rule_address)
 
 /* Finds the place of data bit `bit` (0 is D0) at `address`. false: no rule holds it, and *place is

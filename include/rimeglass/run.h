@@ -115,7 +115,7 @@ typedef struct rmg_run {
     size_t pass_count, pass_room;
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
     bool wiring_done;
-    bool wiring_narrowed; /* only parts are tested, and no lines; of a replay */
+    bool wiring_narrowed;  /* only parts are tested, and no lines; of a replay */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
     bool steps_skipped;    /* rows and copies, because contents were to be kept */

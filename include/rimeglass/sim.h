@@ -241,11 +241,11 @@ typedef struct rmg_sim {
     uint16_t apart_count;
     bool is_apart[RMG_SIM_RULES];
     rmg_word rule_bits[RMG_SIM_RULES];
-    size_t slow_bytes;                /* pages */
-    size_t row_count;                 /* of all chips */
-    bool was_lively;                  /* before refresh was stopped */
-    bool lively;    /* some fault depends on what was done before, or refresh is stopped */
-    bool refreshed; /* refresh goes on; it began or ended at ... */
+    size_t slow_bytes; /* pages */
+    size_t row_count;  /* of all chips */
+    bool was_lively;   /* before refresh was stopped */
+    bool lively;       /* some fault depends on what was done before, or refresh is stopped */
+    bool refreshed;    /* refresh goes on; it began or ended at ... */
     uint64_t refresh_ns;
     uint32_t access_ns; /* one access, at the clock as it is */
     int32_t supply_mv;
@@ -302,6 +302,10 @@ uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell);
 
 /* Puts a value into a chip's word as if it had come up with it; for tests. */
 void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value);
+
+/* The same for a word of the bus: what its RAM chips hold there before a start again. Nothing is
+ * done where no chip is. */
+void rmg_sim_put_word(rmg_sim *sim, rmg_addr address, rmg_word value);
 
 /* Everything that changes in a running simulation, as bytes, so that a board left alone can be
  * found again as it was: rmg_sim_state_bytes() of them. rmg_sim_restore takes them back into a

@@ -30,6 +30,7 @@ typedef struct rmg_replayed {
     uint64_t unseen;    /* foretold, not measured */
     bool as_often;      /* each bit failed in as many reads, where that can be compared */
     bool same;          /* nothing left, nothing unseen, as often, the same seen of the lines */
+    bool floats;        /* only where undriven lines do otherwise than the board file says */
     bool whole;         /* the whole board was played, not only the words it has to do with */
 } rmg_replayed;
 
@@ -42,6 +43,7 @@ typedef struct rmg_suspect {
     double explained;  /* share of all failing (address, bit) that lies here: 0..1 */
     rmg_rival *rivals; /* [rival_count], the likeliest first */
     size_t rival_count;
+    uint64_t excluded;     /* causes that are known not to be: RMG_CAUSE_BIT of each */
     char *settle;          /* the step that tells the rivals apart, short; "" if there is none */
     char **because;        /* sentences, NULL at the end */
     char **next;           /* steps, cheapest first, NULL at the end */

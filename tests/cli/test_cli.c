@@ -97,7 +97,7 @@ static const call_row calls[] = {
     {"diagnose|" HALVORN, 2, "", "not a run file"},
     {"diagnose|none.run|--of|U19", 2, "", "go together"},
     {"diagnose|none.run|--picture|x.bmp", 2, "", ".png or .svg"},
-    {"test|" HALVORN "|--on|" U19 "|--replay", 1, "  the same  the output of U19 stuck", ""},
+    {"test|" HALVORN "|--on|" U19 "", 1, "  the same  the output of U19 stuck", ""},
     {"test|--resume|none.run", 2, "", "none.run: cannot be read"},
     {"test|--resume|" HALVORN, 2, "", "not a run file"},
     {"test|" HALVORN "|--resume|none.run", 2, "", "stand in the run file"},
@@ -226,8 +226,8 @@ static void diagnosed(void)
     g_free(words);
     cells = temporary_path("cells.png");
     course = temporary_path("course.svg");
-    words = g_strdup_printf("diagnose|%s|--replay|--of|upper|--cells|%s|--course|%s", run_file,
-                            cells, course);
+    words =
+        g_strdup_printf("diagnose|%s|--of|upper|--cells|%s|--course|%s", run_file, cells, course);
     again = call(words);
     CHECK(again.status == 1 && strstr(again.out, "the same  the output of U19 stuck") &&
               g_file_test(cells, G_FILE_TEST_EXISTS) && g_file_test(course, G_FILE_TEST_EXISTS),

@@ -52,7 +52,7 @@ static void the_same_and_not(void)
         const char *other; /* and of one that does not; "" if all do */
     } rows[] = {
         {HALVORN, "{kind: output stuck, socket: U19, bit: D7, level: 0}", "the output of U19 stuck",
-         "a data pin of U19 without contact"},
+         "floating at 1"},
         {HALVORN, "{kind: data pin open, socket: U19, bit: D7}",
          "a data pin of U19 without contact", "the output of U19 stuck"},
         {HALVORN, "{kind: data input open, socket: U19, floats: 0}", "floating at 0",
@@ -106,7 +106,8 @@ static void the_same_and_not(void)
         CHECK(s.count == 1 && same && same->same && !same->left && !same->unseen,
               "%s: \"%s\" gives the same: %s", rows[i].faults, rows[i].same,
               s.count && s.list[0].replay_count ? s.list[0].replays[0].fault : "nothing");
-        CHECK(!*rows[i].other || (other && !other->same && (other->left + other->unseen > 0 || !other->as_often)),
+        CHECK(!*rows[i].other ||
+                  (other && !other->same && (other->left + other->unseen > 0 || !other->as_often)),
               "%s: \"%s\" does not", rows[i].faults, rows[i].other);
         CHECK(s.count && s.list[0].replays[0].same && !s.list[0].untried, "%s: the best first",
               rows[i].faults);

@@ -1,0 +1,43 @@
+/* Typed-in facts, checked against the board. */
+#include "facts.h"
+
+bool facts_read(const char *verb, const fact_call *call, const rmg_board *board, rmg_facts *facts)
+{
+    rmg_mistakes mistakes = {0};
+    char *message = NULL;
+
+    rmg_facts_begin(facts);
+    if (call->culprits && rmg_causes_load(call->culprits, &facts->causes, &mistakes) != RMG_OK) {
+        print_mistakes(&mistakes);
+        return false;
+    }
+    for (size_t i = 0; call->known_good && call->known_good[i]; i++)
+        if (rmg_facts_known_good(facts, board, call->known_good[i], &message) != RMG_OK) {
+            wrong_call(verb, "--known-good: %s", message);
+            rmg_text_free(message);
+            return false;
+        }
+    for (size_t i = 0; call->continuous && call->continuous[i]; i++)
+        if (rmg_facts_continuous(facts, board, call->continuous[i], &message) != RMG_OK) {
+            wrong_call(verb, "--continuous: %s", message);
+            rmg_text_free(message);
+            return false;
+        }
+    return true;
+}
+
+bool facts_ok(const char *verb, const fact_call *call, const rmg_board *board)
+{
+    rmg_facts facts;
+    const bool ok = facts_read(verb, call, board, &facts);
+
+    rmg_facts_end(&facts);
+    return ok;
+}
+
+void facts_free(fact_call *call)
+{
+    g_strfreev(call->known_good);
+    g_strfreev(call->continuous);
+    g_free(call->culprits);
+}
