@@ -4,6 +4,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "draw_line.h"
 #include "pen.h"
 #include "rimeglass/draw.h"
 
@@ -11,6 +12,7 @@
 #define HEIGHT  RMG_PEN_HEIGHT
 #define TOP     118.0 /* room above the board */
 #define BOTTOM  74.0  /* room below it */
+#define CHAIN   190.0 /* room for the chain of a line */
 #define MARGIN  32.0
 #define PIN_MM  2.54
 #define CHIP_MM 11.5 /* drawn width of a chip */
@@ -335,7 +337,9 @@ static void draw_all(cairo_t *cr, void *context)
     canvas *c = context;
 
     c->cr = cr;
-    const double room_x = WIDTH - 2 * MARGIN, room_y = HEIGHT - TOP - BOTTOM;
+    const bool chain = rmg_draw_line_wanted(c->suspects);
+    const double room_x = WIDTH - 2 * MARGIN;
+    const double room_y = HEIGHT - TOP - BOTTOM - (chain ? CHAIN : 0);
 
     c->scale = MIN(room_x / c->board->width_mm, room_y / c->board->height_mm);
     c->left = (WIDTH - c->board->width_mm * c->scale) / 2;
@@ -355,6 +359,9 @@ static void draw_all(cairo_t *cr, void *context)
             draw_socket(c, s);
     for (size_t b = 0; b < c->board->bank_count; b++)
         rmg_name_bank(c, b);
+    if (chain)
+        rmg_draw_line(cr, c->board, &c->suspects->list[0].finding, MARGIN,
+                      HEIGHT - BOTTOM - CHAIN + 22, room_x, CHAIN - 22);
     draw_key(c);
 }
 

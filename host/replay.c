@@ -40,16 +40,16 @@ static gint better(gconstpointer a, gconstpointer b)
 
 /* Plays a proposal once, and compares. */
 static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                      bool whole, bool ones, rmg_replayed *result)
+                      bool whole, unsigned contents, rmg_replayed *result)
 {
     rmg_run again;
     comparison c;
-    const bool done = rmg_stage_play(s, p->faults, p->count, whole, ones, &again);
+    const bool done = rmg_stage_play(s, p->faults, p->count, whole, contents, &again);
 
     if (done) {
         c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, p->faults[0].chip)
-            : s->sampled ? rmg_replay_compare_sample(s->run, &again, p->vague, within)
-                         : rmg_replay_compare(s->run, &again, p->vague, within);
+            : s->sampled ? rmg_replay_compare_sample(s->run, &again, p, within)
+                         : rmg_replay_compare(s->run, &again, p, within);
         result->explained = c.both;
         result->left = c.left;
         result->unseen = c.unseen;
@@ -71,15 +71,17 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
 static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
                           rmg_replayed *result)
 {
-    const bool of_cells = rmg_stage_of_cells(p->faults, p->count);
+    const unsigned count = rmg_stage_contents(p->faults, p->count);
     bool done = false;
 
-    for (int ones = 0; ones <= of_cells && !result->same; ones++) {
+    for (unsigned contents = 0; contents < count && !result->same; contents++) {
         rmg_replayed one = {0};
 
-        if (!play_once(s, p, within, alone, false, ones, &one))
+        if (contents >= 2 && result->left + result->unseen > 4)
+            break; /* far off: other contents do not make it right */
+        if (!play_once(s, p, within, alone, false, contents, &one))
             break;
-        if (one.same && !one.whole && !play_once(s, p, within, alone, true, ones, &one))
+        if (one.same && !one.whole && !play_once(s, p, within, alone, true, contents, &one))
             break;
         if (!done || better(&one, result) < 0)
             *result = one;
@@ -253,7 +255,8 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, size_t wit
                           comparison *result)
 {
     GArray *faults = g_array_new(FALSE, FALSE, sizeof(rmg_sim_fault));
-    bool vague = false, done = false;
+    proposal all = {.name = NULL};
+    bool done = false;
     rmg_run again;
 
     for (size_t i = 0; i < suspects->count; i++) {
@@ -263,13 +266,13 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, size_t wit
             continue;
         g_array_append_vals(faults, best->faults, (guint)best->fault_count);
         for (size_t n = 0; n < best->fault_count; n++)
-            vague |= rmg_propose_vague(&best->faults[n]);
+            all.vague |= rmg_propose_vague(&best->faults[n]);
     }
     if (faults->len <= PROPOSAL_FAULTS) {
         done = rmg_stage_play(s, (const rmg_sim_fault *)(const void *)faults->data,
-                              (uint16_t)faults->len, true, false, &again);
+                              (uint16_t)faults->len, true, 0, &again);
         if (done)
-            *result = rmg_replay_compare(s->run, &again, vague, NULL);
+            *result = rmg_replay_compare(s->run, &again, &all, NULL);
         rmg_run_end(&again);
     }
     g_array_free(faults, TRUE);

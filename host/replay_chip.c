@@ -104,6 +104,15 @@ void rmg_propose_address_at_socket(proposer *w)
                 w, CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS),
                 g_strdup_printf("the address pin of %s stuck or open at %u", name, level)),
             fault);
+        fault.lines = w->f->lines;
+        fault.kind = RMG_FAULT_ADDRESS_STUCK;
+        rmg_fault_include(&fault, w->f->socket);
+        rmg_propose_put(
+            rmg_propose_add(w, CAUSE(TRACK_ADDRESS) | CAUSE(CONTACT_ADDRESS),
+                            g_strdup_printf("the track to an address pin of %s stuck or open at %u",
+                                            name, level)),
+            fault);
+        fault.kind = RMG_FAULT_ADDRESS_CHIP;
         fault.lines = lines;
         if (lines != pins)
             rmg_propose_put(

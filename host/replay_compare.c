@@ -73,7 +73,8 @@ static rmg_word bits_at(const region *r, rmg_addr address)
 typedef struct counting {
     const rmg_failset *other;
     const region *within;
-    bool vague;
+    const proposal *p;
+    const rmg_run *measured;
     uint64_t before;  /* what failed first at this step or later was not replayed */
     uint64_t skipped; /* ones at the plan's steps that were left out */
     uint64_t both, alone;
@@ -122,18 +123,30 @@ static void count_exactly(counting *c, const rmg_fail_part *parts, size_t count,
     }
 }
 
+/* Does a fault that shows what a chip holds show here what was written before? */
+static bool is_known(const counting *c, rmg_addr address)
+{
+    const rmg_rule *rule = c->p ? c->p->shows : NULL;
+    const rmg_addr own = rule ? rmg_rule_address(rule, rmg_rule_cell(rule, address)) : 0;
+
+    for (size_t i = 0; rule && i < c->measured->tested_count; i++)
+        if (own >= c->measured->tested[i].first && own <= c->measured->tested[i].last)
+            return true;
+    return !rule;
+}
+
 /* What one set has at an address, counted against the other. */
 static void count_at(counting *c, rmg_addr address, const rmg_fail_part *parts, size_t count)
 {
     size_t other_count;
     const rmg_fail_part *others = rmg_failset_parts(c->other, address, &other_count);
-    const rmg_word bits = bits_at(c->within, address);
+    const rmg_word bits = is_known(c, address) ? bits_at(c->within, address) : 0;
 
     if (parts != c->parts || others != c->other_parts || bits != c->bits) {
         c->bits = bits;
         c->parts = parts;
         c->other_parts = others;
-        if (c->vague)
+        if (c->p && c->p->vague)
             count_vague(c, parts, count, others, other_count);
         else
             count_exactly(c, parts, count, others, other_count);
@@ -161,14 +174,15 @@ static uint64_t skipped_steps(const rmg_run *again)
     return steps;
 }
 
-static comparison compare(const rmg_run *measured, const rmg_run *again, bool vague,
+static comparison compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
                           const rmg_finding *within, bool sampled)
 {
     const region everywhere = region_of(measured, NULL), place = region_of(measured, within);
     const uint64_t end = (uint64_t)MAX(again->plan.passes, 1u) << 24;
     const uint64_t skipped = skipped_steps(again);
     counting here = {.other = measured->failures,
-                     .vague = vague,
+                     .p = p,
+                     .measured = measured,
                      .within = &everywhere,
                      .before = end,
                      .skipped = skipped};
@@ -191,16 +205,16 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, bool va
     return (comparison){here.both, there.alone, here.alone};
 }
 
-comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
+comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
                               const rmg_finding *within)
 {
-    return compare(measured, again, vague, within, false);
+    return compare(measured, again, p, within, false);
 }
 
-comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again, bool vague,
-                                     const rmg_finding *within)
+comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
+                                     const proposal *p, const rmg_finding *within)
 {
-    return compare(measured, again, vague, within, true);
+    return compare(measured, again, p, within, true);
 }
 
 /* The rows of one chip in which cells fail, and the first step at which one does. */

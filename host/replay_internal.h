@@ -24,6 +24,8 @@ typedef struct proposal {
     uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
     bool vague;      /* what it reads is chance: which bits fail counts, not how or when */
     bool by_rows;    /* ... which rows */
+    const rmg_rule *shows; /* the chip whose contents are read elsewhere: what it holds where it is
+                              not tested is not known; or NULL */
     rmg_sim_fault faults[PROPOSAL_FAULTS];
     uint16_t count;
 } proposal;
@@ -46,16 +48,16 @@ void rmg_stage_end(rmg_stage *stage);
 /* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
  * Where not `whole`, no lines are tested, and only the words that the faults have to do with, or of
  * faults that act alike everywhere a sample of them. Steps that go by rows, copies and stopped
- * refresh are left out then. Words of faults of cells come up with zeros or `ones`. false: it could
- * not be done. */
+ * refresh are left out then. Words of faults of cells come up with ones where `contents` is odd, else with
+ * zeros; words of the cells that act on others with its second bit. false: it could not be done. */
 bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
-                    bool ones, rmg_run *again);
+                    unsigned contents, rmg_run *again);
 /* Sets what undriven lines do from now on; false: that is just what the board file says. */
 bool rmg_stage_float(rmg_stage *stage, rmg_floats floats);
 /* Does one of them leave lines undriven? */
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
-/* Are all of them faults of single cells? */
-bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count);
+/* With how many contents of the cells that they are of is it worth while to play them? */
+unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count);
 
 /* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
 typedef struct comparison {
@@ -63,11 +65,11 @@ typedef struct comparison {
 } comparison;
 /* `within`: where the finding lies; NULL: everywhere. */
 /* What failed first in a step that the replay left out does not count. */
-comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, bool vague,
+comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
                               const rmg_finding *within);
 /* The same of the words that the replay tested: others count neither way. */
-comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again, bool vague,
-                                     const rmg_finding *within);
+comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
+                                     const proposal *p, const rmg_finding *within);
 /* Where each cell loses its contents after a time of its own: the rows of the chip that fail, and
  * the first step. Counts are of rows. */
 comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip);

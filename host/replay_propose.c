@@ -37,6 +37,19 @@ void rmg_propose_put(proposal *p, rmg_sim_fault fault)
     p->vague |= rmg_propose_vague(&fault);
 }
 
+/* A chip that is always on. */
+static void dragged(proposer *w)
+{
+    rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON};
+    proposal *p = rmg_propose_add(
+        w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT),
+        g_strdup_printf("%s drives its lines at every read", rmg_propose_socket(w)));
+
+    rmg_fault_include(&fault, w->f->socket);
+    p->shows = rmg_propose_rule(w);
+    rmg_propose_put(p, fault);
+}
+
 const rmg_rule *rmg_propose_rule(const proposer *w)
 {
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
@@ -266,9 +279,7 @@ GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect)
         selects(&w);
         break;
     case RMG_FINDING_DRAGGED:
-        of_scope(&w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT),
-                 g_strdup_printf("%s drives its lines at every read", rmg_propose_socket(&w)),
-                 (rmg_sim_fault){.kind = RMG_FAULT_ALWAYS_ON});
+        dragged(&w);
         break;
     case RMG_FINDING_SPREAD: /* what does not repeat cannot be replayed */
         break;

@@ -34,6 +34,12 @@ static bool of_cells(const rmg_sim_fault *f)
            (f->kind >= RMG_FAULT_TRANSITION && f->kind <= RMG_FAULT_COUPLING_FLIPS);
 }
 
+/* Does such a fault have a second cell, which acts on the first or is reached with it? */
+static bool has_second(const rmg_sim_fault *f)
+{
+    return f->kind >= RMG_FAULT_COUPLING_INVERTS || f->coupled;
+}
+
 static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *parts)
 {
     const rmg_placement *placement = &s->run->board->placement;
@@ -83,7 +89,7 @@ static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
         if (!of_cells(&faults[i]) || parts->len > 2u * PARTS_MOST)
             return false;
         add_cell(s, faults[i].chip, faults[i].cell, parts);
-        if (faults[i].kind >= RMG_FAULT_COUPLING_INVERTS)
+        if (has_second(&faults[i]))
             add_cell(s, faults[i].chip, faults[i].cell2, parts);
     }
     join_parts(parts);
@@ -179,32 +185,43 @@ static bool wants_power_on(const rmg_sim_fault *faults, size_t count)
 }
 
 /* Gives the words of the parts what they come up with. */
-static void fill(rmg_stage *s, const GArray *parts, rmg_word value)
+static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const GArray *parts,
+                 unsigned contents)
 {
+    const rmg_placement *placement = &s->run->board->placement;
+    const rmg_word values[2] = {contents & 1u ? ~(rmg_word)0 : 0,
+                                (contents ^ contents >> 1) & 1u ? ~(rmg_word)0 : 0};
+
     for (guint i = 0; i < parts->len; i++) {
         const rmg_range *part = &g_array_index(parts, rmg_range, i);
 
         for (rmg_addr a = part->first; a <= part->last; a++)
-            rmg_sim_put_word(&s->sim, a, value);
+            rmg_sim_put_word(&s->sim, a, values[0]);
     }
+    for (size_t i = 0; parts->len && i < count; i++)
+        for (uint16_t r = 0; has_second(&faults[i]) && r < placement->rule_count; r++)
+            if (placement->rules[r].socket == faults[i].chip)
+                rmg_sim_put_word(&s->sim,
+                                 rmg_rule_address(&placement->rules[r], faults[i].cell2),
+                                 values[1]);
 }
 
 static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
-                      const GArray *parts, rmg_word value)
+                      const GArray *parts, unsigned contents)
 {
     if (!s->on || wants_power_on(faults, count))
         s->on = rmg_sim_start(&s->sim, &s->plan.board, NULL, 0, WORLD, s->memory) == RMG_OK;
     if (s->on)
-        fill(s, parts, value);
+        fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
 }
 
-bool rmg_stage_of_cells(const rmg_sim_fault *faults, size_t count)
+unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         if (!of_cells(&faults[i]))
-            return false;
-    return count != 0;
+            return 1;
+    return count == 1 && has_second(&faults[0]) ? 4 : 2;
 }
 
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
@@ -231,7 +248,7 @@ bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
 }
 
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
-                    bool ones, rmg_run *again)
+                    unsigned contents, rmg_run *again)
 {
     const rmg_board *board = s->run->board;
     rmg_plan plan = s->run->plan;
@@ -254,7 +271,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     plan.endless = false;
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
     memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, ones ? target.mask : 0) &&
+    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, contents) &&
            rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
     if (done) {
         rmg_text_free(message);

@@ -295,6 +295,41 @@ static void join_address_shorts(refiner *r)
     }
 }
 
+/* Is the finding about every bit of its bank? */
+static bool whole_bank(const refiner *r, const rmg_finding *f)
+{
+    const rmg_word bits = f->bank == RMG_NO_BANK ? 0 : bits_of_bank(r, f->bank);
+
+    return bits && (f->bits & bits) == bits;
+}
+
+/* The same address lines without effect in every bank are one line, also where a bank is one chip.
+ */
+static void join_address_lines(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding first = *at(r, i);
+        unsigned found = 0, banks = 0;
+
+        if (first.kind != RMG_FINDING_ADDRESS_AT_SOCKET || !whole_bank(r, &first))
+            continue;
+        for (uint8_t b = 0; b < r->board->bank_count; b++)
+            banks += r->run->wired[b];
+        for (guint j = i; j < r->list->len; j++)
+            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
+                     whole_bank(r, at(r, j));
+        if (banks < 2 || found != banks)
+            continue;
+        for (guint j = r->list->len; j-- > i + 1;)
+            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
+                g_array_remove_index(r->list, j);
+        at(r, i)->kind = RMG_FINDING_ADDRESS_LINES;
+        at(r, i)->socket = RMG_NO_SOCKET;
+        at(r, i)->bank = RMG_NO_BANK;
+        at(r, i)->bits = r->run->mask;
+    }
+}
+
 void rmg_refine(const rmg_run *run, GArray *findings)
 {
     refiner r = {run, run->board, findings};
@@ -305,5 +340,6 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_bank_pairs(&r);
     join_spread(&r);
     join_address_shorts(&r);
+    join_address_lines(&r);
     rmg_join_branches(run, findings);
 }
