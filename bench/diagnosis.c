@@ -2,6 +2,7 @@
  * boards made up at random; two at once; none; noise; chips that fail now and then.
  * Call: bench-diagnosis [SINGLES [FIRST-SEED]]: so many single faults, and of the others their
  * share; or bench-diagnosis size: the time it takes by the number of failures. */
+#include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -11,6 +12,8 @@
 #define BINS  10u
 #define DEMOS 3u
 #define WORST 400u /* cases whose times are kept for the median */
+#define KINDS 64u
+#define PARTS 2u /* side by side, each every second case */
 
 /* What became of the cases of one kind. */
 typedef struct score {
@@ -22,10 +25,16 @@ typedef struct score {
 } score;
 
 typedef struct bench {
+    unsigned part, count;
+    uint64_t seed;
     diag_board demos[DEMOS];
+    score single[KINDS];
+    score other[3]; /* noise, and chips that fail now and then */
+    unsigned pairs, pairs_hidden, pairs_both, pairs_wrong;
+    unsigned healthy, healthy_named;
     unsigned bin_cases[BINS], bin_right[BINS];
     double bin_sum[BINS];
-    double ratios[WORST];
+    double ratios[PARTS * WORST];
     unsigned ratio_count;
     double own_seconds, diagnosis_seconds;
 } bench;
@@ -208,19 +217,15 @@ static double share(unsigned part, unsigned all)
     return all ? 100.0 * part / all : 100.0;
 }
 
-static void singles(bench *b, unsigned count, uint64_t seed)
+static void print_singles(const bench *b)
 {
-    score *scores = calloc(diag_kind_count, sizeof *scores);
     score all = {0};
     unsigned failed;
 
-    printf("Single faults: cases that are not right\n");
-    for (unsigned i = 0; scores && i < count; i++)
-        single(b, &diag_kinds[i % diag_kind_count], seed + i, &scores[i % diag_kind_count]);
     print_header();
-    for (size_t i = 0; scores && i < diag_kind_count; i++) {
-        print_score(diag_kinds[i].name, &scores[i]);
-        add_scores(&all, &scores[i]);
+    for (size_t i = 0; i < diag_kind_count; i++) {
+        print_score(diag_kinds[i].name, &b->single[i]);
+        add_scores(&all, &b->single[i]);
     }
     print_score("all", &all);
     failed = all.cases - all.silent;
@@ -228,7 +233,6 @@ static void singles(bench *b, unsigned count, uint64_t seed)
            "above 50 %% %.2f %%; of the groups' %u members %.2f %% give the same.\n",
            failed, share(all.place, failed), share(all.kind, failed),
            share(all.wrong_socket, failed), all.members, share(all.members_hold, all.members));
-    free(scores);
 }
 
 /* Is the fault named by any suspect? */
@@ -241,94 +245,113 @@ static bool is_named(const diag_case *c, const diag_kind *k, const rmg_sim_fault
 }
 
 /* Two faults at different sockets, each of which shows when it is alone. */
-static void pairs(bench *b, unsigned count, uint64_t seed)
+static void pair(bench *b, uint64_t seed)
 {
-    unsigned cases = 0, both = 0, wrong = 0, hidden = 0;
+    diag_dice dice = diag_seed(seed, 2);
+    const diag_kind *kinds[2];
+    diag_board own;
+    diag_case c = {
+        .board = choose_board(b, &dice, seed * 1000 + 999, &own), .passes = 2, .fault_count = 2};
+    unsigned tries = 0;
+    bool show = true;
 
-    printf("\nTwo faults at once: not both named\n");
-    for (unsigned i = 0; i < count; i++) {
-        diag_dice dice = diag_seed(seed + i, 2);
-        const diag_kind *kinds[2];
-        diag_board own;
-        diag_case c = {.board = choose_board(b, &dice, (seed + i) * 1000 + 999, &own),
-                       .passes = 2,
-                       .fault_count = 2};
-        bool show = true;
+    c.world = diag_roll(&dice, 0);
+    for (unsigned n = 0; n < 2; n++) {
+        diag_case alone = {.board = c.board, .passes = 2, .fault_count = 1, .world = c.world};
 
-        c.world = diag_roll(&dice, 0);
-        for (unsigned n = 0; n < 2; n++) {
-            diag_case alone = {.board = c.board, .passes = 2, .fault_count = 1, .world = c.world};
-
-            do
-                kinds[n] = &diag_kinds[diag_roll(&dice, diag_kind_count)];
-            while (kinds[n]->time || kinds[n]->truth != TRUTH_CHIP ||
-                   !diag_fault_make(&dice, c.board->board, kinds[n], &c.faults[n]) ||
-                   (n && c.faults[1].chip == c.faults[0].chip));
-            alone.faults[0] = c.faults[n];
-            diag_case_run(&alone, false);
-            show &= alone.failed;
-            diag_case_end(&alone);
-        }
-        diag_case_run(&c, true);
-        if (show) {
-            const bool named =
-                is_named(&c, kinds[0], &c.faults[0]) && is_named(&c, kinds[1], &c.faults[1]);
-            const bool bad = diag_wrong_socket(&c, kinds);
-
-            cases++;
-            both += named;
-            wrong += bad;
-            calibrate(b, &c, kinds);
-            if (!named || bad)
-                printf("  seed %llu, %s: %s and %s%s\n", (unsigned long long)(seed + i),
-                       c.board->board->name, kinds[0]->name, kinds[1]->name,
-                       bad ? ", A WRONG SOCKET" : "");
-        } else {
-            hidden++;
-        }
-        diag_case_end(&c);
-        free_board(&own);
+        do
+            kinds[n] = &diag_kinds[diag_roll(&dice, diag_kind_count)];
+        while (tries++ < 1000 && (kinds[n]->time || kinds[n]->truth != TRUTH_CHIP ||
+                                  !diag_fault_make(&dice, c.board->board, kinds[n], &c.faults[n]) ||
+                                  (n && c.faults[1].chip == c.faults[0].chip)));
+        show &= tries < 1000; /* else the board has one chip only */
+        alone.faults[0] = c.faults[n];
+        diag_case_run(&alone, false);
+        show &= alone.failed;
+        diag_case_end(&alone);
     }
-    printf("%u pairs, and %u of which one alone does not show: both named in %u (%.1f %%), a wrong "
-           "socket above 50 %% in %u.\n",
-           cases, hidden, both, share(both, cases), wrong);
+    diag_case_run(&c, true);
+    if (show) {
+        const bool named =
+            is_named(&c, kinds[0], &c.faults[0]) && is_named(&c, kinds[1], &c.faults[1]);
+        const bool bad = diag_wrong_socket(&c, kinds);
+
+        b->pairs++;
+        b->pairs_both += named;
+        b->pairs_wrong += bad;
+        calibrate(b, &c, kinds);
+        if (!named || bad)
+            printf("  pair %llu, %s: %s and %s%s\n", (unsigned long long)seed, c.board->board->name,
+                   kinds[0]->name, kinds[1]->name, bad ? ", A WRONG SOCKET" : ": not both named");
+    } else {
+        b->pairs_hidden++;
+    }
+    diag_case_end(&c);
+    free_board(&own);
 }
 
-static void healthy(bench *b, unsigned count, uint64_t seed)
+static void healthy(bench *b, uint64_t seed)
 {
-    unsigned named = 0;
+    diag_dice dice = diag_seed(seed, 3);
+    diag_board own;
+    diag_case c = {.board = choose_board(b, &dice, seed * 1000 + 998, &own), .passes = 1};
 
-    for (unsigned i = 0; i < count; i++) {
-        diag_dice dice = diag_seed(seed + i, 3);
-        diag_board own;
-        diag_case c = {.board = choose_board(b, &dice, (seed + i) * 1000 + 998, &own), .passes = 1};
-
-        c.world = diag_roll(&dice, 0);
-        diag_case_run(&c, true);
-        named += c.failed || c.suspects.count;
-        diag_case_end(&c);
-        free_board(&own);
-    }
-    printf("\n%u healthy runs: somebody named in %u.\n", count, named);
+    c.world = diag_roll(&dice, 0);
+    diag_case_run(&c, true);
+    b->healthy++;
+    b->healthy_named += c.failed || c.suspects.count;
+    diag_case_end(&c);
+    free_board(&own);
 }
 
 /* Kinds that do not fail alike in each pass. */
-static void come_and_go(bench *b, unsigned count, uint64_t seed)
-{
-    static const diag_kind kinds[] = {
-        {"noise", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
-        {"output, now and then", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
-        {"pin open, when warm", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_WARM, 0, 0}};
-    score scores[3] = {0};
+static const diag_kind others[3] = {
+    {"noise", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
+    {"output, now and then", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"pin open, when warm", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_WARM, 0, 0}};
 
-    printf("\nNoise, and chips that fail now and then: not right\n");
-    for (unsigned i = 0; i < count; i++) {
-        single(b, &kinds[0], seed + i, &scores[0]);
-        single(b, &kinds[1 + i % 2], seed + count + i, &scores[1 + i % 2]);
+/* All cases of one part. */
+static void *carry_out(void *context)
+{
+    bench *b = context;
+    const unsigned count = b->count;
+
+    for (unsigned i = b->part; i < count; i += PARTS)
+        single(b, &diag_kinds[i % diag_kind_count], b->seed + i, &b->single[i % diag_kind_count]);
+    for (unsigned i = b->part; i < count / 4; i += PARTS) {
+        pair(b, b->seed + i);
+        healthy(b, b->seed + i);
     }
-    print_header();
+    for (unsigned i = b->part; i < count / 10; i += PARTS) {
+        const unsigned which = 1 + i / PARTS % 2;
+
+        single(b, &others[0], b->seed + i, &b->other[0]);
+        single(b, &others[which], b->seed + count + i, &b->other[which]);
+    }
+    return NULL;
+}
+
+static void merge(bench *to, const bench *from)
+{
+    for (size_t i = 0; i < KINDS; i++)
+        add_scores(&to->single[i], &from->single[i]);
     for (size_t i = 0; i < 3; i++)
-        print_score(kinds[i].name, &scores[i]);
+        add_scores(&to->other[i], &from->other[i]);
+    to->pairs += from->pairs;
+    to->pairs_hidden += from->pairs_hidden;
+    to->pairs_both += from->pairs_both;
+    to->pairs_wrong += from->pairs_wrong;
+    to->healthy += from->healthy;
+    to->healthy_named += from->healthy_named;
+    for (size_t i = 0; i < BINS; i++) {
+        to->bin_cases[i] += from->bin_cases[i];
+        to->bin_right[i] += from->bin_right[i];
+        to->bin_sum[i] += from->bin_sum[i];
+    }
+    for (unsigned i = 0; i < from->ratio_count; i++)
+        to->ratios[to->ratio_count++] = from->ratios[i];
+    to->own_seconds += from->own_seconds;
+    to->diagnosis_seconds += from->diagnosis_seconds;
 }
 
 static int rising(const void *a, const void *b)
@@ -390,22 +413,40 @@ static void by_size(void)
 int main(int argc, char **argv)
 {
     const bool size = argc > 1 && strcmp(argv[1], "size") == 0;
-    const unsigned count = argc > 1 && !size ? (unsigned)strtoul(argv[1], NULL, 10) : 200;
-    const uint64_t seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
-    bench b = {0};
+    bench *parts = calloc(PARTS, sizeof *parts);
+    pthread_t threads[PARTS];
 
     setvbuf(stdout, NULL, _IOLBF, 0);
-    if (size) {
+    if (size || !parts) {
         by_size();
         return 0;
     }
-    load_demos(&b);
-    singles(&b, count, seed);
-    pairs(&b, count / 4, seed);
-    healthy(&b, count / 4, seed);
-    come_and_go(&b, count / 10, seed);
-    print_calibration(&b);
-    for (size_t i = 0; i < DEMOS; i++)
-        rmg_board_free(b.demos[i].board);
+    printf("Cases that are not right\n");
+    for (unsigned i = 0; i < PARTS; i++) {
+        parts[i].part = i;
+        parts[i].count = argc > 1 ? (unsigned)strtoul(argv[1], NULL, 10) : 200;
+        parts[i].seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
+        load_demos(&parts[i]);
+        if (pthread_create(&threads[i], NULL, carry_out, &parts[i]) != 0)
+            return 2;
+    }
+    for (unsigned i = 0; i < PARTS; i++)
+        pthread_join(threads[i], NULL);
+    for (unsigned i = 1; i < PARTS; i++)
+        merge(&parts[0], &parts[i]);
+    print_singles(&parts[0]);
+    printf("\n%u pairs, and %u of which one alone does not show: both named in %u (%.1f %%), a "
+           "wrong socket above 50 %% in %u.\n%u healthy runs: somebody named in %u.\n",
+           parts[0].pairs, parts[0].pairs_hidden, parts[0].pairs_both,
+           share(parts[0].pairs_both, parts[0].pairs), parts[0].pairs_wrong, parts[0].healthy,
+           parts[0].healthy_named);
+    print_header();
+    for (size_t i = 0; i < 3; i++)
+        print_score(others[i].name, &parts[0].other[i]);
+    print_calibration(&parts[0]);
+    for (size_t i = 0; i < PARTS; i++)
+        for (size_t n = 0; n < DEMOS; n++)
+            rmg_board_free(parts[i].demos[n].board);
+    free(parts);
     return 0;
 }

@@ -6,11 +6,11 @@
 #include "draw_line.h"
 #include "pen.h"
 
-#define ROWS_MOST 5u
-#define NODE_H    20.0
+#define ROWS_MOST  5u
+#define NODE_H     20.0
 #define NODE_SHARE 0.76 /* of a column; the rest is the way to the next */
-#define SOUND     0x39414D
-#define CONCERNED 0x8C2F00
+#define SOUND      0x39414D
+#define CONCERNED  0x8C2F00
 
 /* Where a point stands: the first branch goes on in its row, each other one begins a row. */
 typedef struct spot {

@@ -124,14 +124,15 @@ static void alone(const looking *l, const seen_cell *victim)
 }
 
 /* Cells that may act on the victim: neighbours before and after it, along rows and along columns,
- * and other lines of the word. Which one it is a test rarely tells: those before, and those after,
- * act alike. */
+ * one far away, one in the first memory, which is tested before all else, and other lines of the
+ * word. Which one it is a test rarely tells: those before, and those after, act alike. */
 static size_t find_aggressors(const looking *l, const seen_cell *victim, seen_cell *list)
 {
     const rmg_addr depth = (rmg_addr)1 << l->part->address_lines;
     const rmg_addr row = (rmg_addr)1 << l->part->row_lines;
     const rmg_addr steps[] = {1, row > 1 ? row : 2, row > 1 ? row + 1 : 3};
     const uint8_t width = l->rule->width;
+    const rmg_addr first = l->w->board->first_memory.first;
     size_t count = 0;
 
     for (size_t i = 0; i < G_N_ELEMENTS(steps); i++) {
@@ -140,6 +141,9 @@ static size_t find_aggressors(const looking *l, const seen_cell *victim, seen_ce
         if (victim->cell >= steps[i])
             list[count++] = (seen_cell){victim->cell - steps[i], victim->line, false, false};
     }
+    list[count++] = (seen_cell){victim->cell ^ depth >> 1, victim->line, false, false};
+    if (rmg_where_holds(&l->rule->where, first) && rmg_rule_cell(l->rule, first) != victim->cell)
+        list[count++] = (seen_cell){rmg_rule_cell(l->rule, first), victim->line, false, false};
     for (uint8_t n = 1; n < width && n <= 2; n++) {
         const uint8_t line = (uint8_t)((victim->line + n) % width);
 

@@ -20,10 +20,10 @@ typedef enum rmg_floats {
 
 /* One way in which a suspect can come about: a few faults of the simulated board. */
 typedef struct proposal {
-    char *name;      /* in words */
-    uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
-    bool vague;      /* what it reads is chance: which bits fail counts, not how or when */
-    bool by_rows;    /* ... which rows */
+    char *name;            /* in words */
+    uint64_t causes;       /* that would show like this: RMG_CAUSE_BIT of each */
+    bool vague;            /* what it reads is chance: which bits fail counts, not how or when */
+    bool by_rows;          /* ... which rows */
     const rmg_rule *shows; /* the chip whose contents are read elsewhere: what it holds where it is
                               not tested is not known; or NULL */
     rmg_sim_fault faults[PROPOSAL_FAULTS];
@@ -48,8 +48,9 @@ void rmg_stage_end(rmg_stage *stage);
 /* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
  * Where not `whole`, no lines are tested, and only the words that the faults have to do with, or of
  * faults that act alike everywhere a sample of them. Steps that go by rows, copies and stopped
- * refresh are left out then. Words of faults of cells come up with ones where `contents` is odd, else with
- * zeros; words of the cells that act on others with its second bit. false: it could not be done. */
+ * refresh are left out then. Words of faults of cells come up with ones where `contents` is odd,
+ * else with zeros; words of the cells that act on others with its second bit. false: it could not
+ * be done. */
 bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     unsigned contents, rmg_run *again);
 /* Sets what undriven lines do from now on; false: that is just what the board file says. */

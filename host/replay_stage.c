@@ -201,8 +201,7 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
     for (size_t i = 0; parts->len && i < count; i++)
         for (uint16_t r = 0; has_second(&faults[i]) && r < placement->rule_count; r++)
             if (placement->rules[r].socket == faults[i].chip)
-                rmg_sim_put_word(&s->sim,
-                                 rmg_rule_address(&placement->rules[r], faults[i].cell2),
+                rmg_sim_put_word(&s->sim, rmg_rule_address(&placement->rules[r], faults[i].cell2),
                                  values[1]);
 }
 

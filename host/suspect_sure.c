@@ -76,6 +76,6 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 double rmg_suspect_replayed(double confidence, bool same, bool alone)
 {
     if (same)
-        return 1 - (1 - confidence) * 0.3;
+        return 1 - (1 - confidence) * 0.2;
     return alone ? confidence * 0.95 : confidence;
 }
