@@ -186,7 +186,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
                                "against it."));
     }
-    s->confidence = rmg_suspect_replayed(s->confidence, best->same, alone);
+    s->confidence = rmg_suspect_replayed(run, s->confidence, best->same, alone);
 }
 
 /* The result of the same words that was the same before, or NULL. */

@@ -1,7 +1,7 @@
 /* How sure a finding is: first estimates by hand, told in docs/diagnosis.md. */
-#include <math.h>
-
 #include "suspect_internal.h"
+
+#define FEW_READS 10u /* failing reads: too few to say that they are spread */
 
 /* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
 static double base_confidence(rmg_finding_kind kind)
@@ -25,30 +25,11 @@ static double base_confidence(rmg_finding_kind kind)
         return 0.85;
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_SILENT:
+        return 0.85;
     case RMG_FINDING_SPREAD:
-        return 0.80;
+        return 0.92;
     }
     return 0.0;
-}
-
-/* The chance that so many failures all fall on one socket's bits if each falls anywhere in what was
- * tested: its share of all bits to the power of the failures after the first. */
-static double chance_of_one_place(const wording *w, uint64_t failures)
-{
-    const rmg_finding *f = &w->s->finding;
-    double here = 0, all = 0;
-
-    for (size_t i = 0; i < w->run->tested_count; i++)
-        for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
-            const rmg_rule *rule = &w->board->placement.rules[r];
-            const rmg_addr first = MAX(rule->where.first, w->run->tested[i].first);
-            const rmg_addr last = MIN(rule->where.last, w->run->tested[i].last);
-            const double bits = first <= last ? (double)(last - first + 1u) * rule->width : 0;
-
-            all += bits;
-            here += rule->socket == f->socket ? bits : 0;
-        }
-    return all > 0 && failures ? pow(here / all, (double)failures - 1) : 1;
 }
 
 double rmg_suspect_confidence(const wording *w, size_t cell_findings)
@@ -58,12 +39,9 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     double sure = base_confidence(f->kind);
 
     if (f->kind == RMG_FINDING_SPREAD)
-        return sure; /* that it does not repeat is what it rests on */
+        return f->failed_high + f->failed_low < FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= cells && cell_findings == 1 &&
-                        chance_of_one_place(w, f->failed_high + f->failed_low) < 0.001
-                    ? 1.0
-                    : 0.5;
+        sure *= !cells ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* chance is ruled out there */
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
     else if (w->run->pass_count < 2)
@@ -73,9 +51,11 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     return sure;
 }
 
-double rmg_suspect_replayed(double confidence, bool same, bool alone)
+double rmg_suspect_replayed(const rmg_run *run, double confidence, bool same, bool alone)
 {
+    const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
+
     if (same)
         return 1 - (1 - confidence) * 0.2;
-    return alone ? confidence * 0.95 : confidence;
+    return alone && !comes_and_goes ? confidence * 0.95 : confidence;
 }
