@@ -289,7 +289,7 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
         return RMG_ERR_CONTENT;
     }
     if (json_unpack(r.root, "{s:i}", "rimeglass_run", &form) != 0 || form != FORM)
-        status = wrong(&r, "it has no \"rimeglass_run\": 1");
+        status = wrong(&r, "it has no \"rimeglass_run\": 2");
     else if (json_unpack(r.root, "{s:{s:s, s:s, s:s}}", "board", "file", &name, "sha256", &hash,
                          "text", &text) != 0)
         status = wrong(&r, "its board");

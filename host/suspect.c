@@ -193,11 +193,18 @@ static void word_bank(rmg_suspect *s, const gchar *bits, const gchar *bank, cons
         break;
     case RMG_FINDING_SPREAD:
         s->site = g_strdup("noise, supply, refresh or timing");
-        s->kind = g_strdup("failures that do not repeat, over several sockets");
-        s->headline =
-            g_strdup_printf("Do not change chips yet: the failures are spread over %s and "
-                            "not the same in each pass.",
-                            bits);
+        s->kind = g_strdup("failures that do not repeat");
+        if (s->finding.failed_high + s->finding.failed_low < RMG_FEW_READS)
+            s->headline = g_strdup_printf(
+                "Do not change chips yet: %u read%s failed so far, at %s, not alike in each pass; "
+                "chance may have put them there. Run it again with more passes.",
+                (unsigned)(s->finding.failed_high + s->finding.failed_low),
+                s->finding.failed_high + s->finding.failed_low == 1 ? "" : "s", bits);
+        else
+            s->headline =
+                g_strdup_printf("Do not change chips yet: the failures are spread over %s and "
+                                "not the same in each pass.",
+                                bits);
         break;
     case RMG_FINDING_BANK_SILENT:
         s->site = g_strdup_printf("select, strobes or supply of %s", bank);

@@ -7,6 +7,8 @@
 #include "names.h"
 #include "rimeglass/suspect.h"
 
+#define RMG_FEW_READS 10u /* that failed: too few to say that they are spread */
+
 /* The form in which the failing cells of one socket lie. */
 typedef enum cell_shape {
     SHAPE_ONE,      /* one cell */

@@ -261,6 +261,7 @@ typedef struct cells_failed {
     double sockets_share, lines_share; /* of all bits that were tested, those of the failing
                                           sockets, and of the failing data lines */
     unsigned lines;                    /* failing data lines, each bank's its own */
+    bool one_bit;                      /* several sockets, all with the same one bit of the bus */
     double tested;                     /* bits */
 } cells_failed;
 
@@ -294,6 +295,7 @@ static cells_failed look_at_cells(refiner *r)
     for (uint16_t n = 0; n < placement->rule_count; n++)
         c.tested +=
             (double)r->run->bank_words[placement->rules[n].bank] * placement->rules[n].width;
+    c.one_bit = c.sockets > 1 && c.lines == c.sockets && !(c.bits & (c.bits - 1u));
     c.sockets_share = c.tested > 0 ? here / c.tested : 1;
     c.lines_share = c.tested > 0 ? on_lines / c.tested : 1;
     return c;
@@ -322,7 +324,7 @@ static void join_spread(refiner *r)
     const cells_failed c = look_at_cells(r);
 
     if (!c.sockets || r->run->pass_count < 2 || rmg_run_repeats(r->run) ||
-        (c.sockets <= 2 && no_chance(&c)))
+        (c.sockets <= 2 && !c.one_bit && no_chance(&c)))
         return;
     for (guint i = r->list->len; i-- > 0;)
         if (at(r, i)->kind == RMG_FINDING_CELLS)

@@ -1,8 +1,6 @@
 /* How sure a finding is: first estimates by hand, told in docs/diagnosis.md. */
 #include "suspect_internal.h"
 
-#define FEW_READS 10u /* failing reads: too few to say that they are spread */
-
 /* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
 static double base_confidence(rmg_finding_kind kind)
 {
@@ -39,7 +37,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     double sure = base_confidence(f->kind);
 
     if (f->kind == RMG_FINDING_SPREAD)
-        return f->failed_high + f->failed_low < FEW_READS ? sure * 0.7 : sure;
+        return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
         sure *= !cells ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* chance is ruled out there */
     else if (w->run->pass_count < 2 && cells)

@@ -27,5 +27,9 @@ extern CU_TestInfo rom_board_tests[];
 extern CU_TestInfo imagework_tests[];
 extern CU_TestInfo catalogue_tests[];
 extern CU_TestInfo result_tests[];
+extern CU_TestInfo failset_tests[];
+extern CU_TestInfo fact_tests[];
+extern CU_TestInfo again_tests[];
+extern CU_TestInfo diagnosis_tests[];
 
 #endif

@@ -312,15 +312,16 @@ static void damaged_run_files(void)
     static const struct {
         const char *find, *put, *says;
     } rows[] = {
-        {"\"rimeglass_run\":1", "\"rimeglass_run\":9", "no \"rimeglass_run\": 1"},
+        {"\"rimeglass_run\":2", "\"rimeglass_run\":1", "no \"rimeglass_run\": 2"},
         {"\"sha256\":\"", "\"sha256\":\"0", "not the one it names"},
         {"\"passes\":[[", "\"passes\":[[\"x\",", "passes"},
         {"\"word: 8", "\"word: 9", "expected 8, 16"},
         {"\"march\":\"c102", "\"march\":\"0102", "march of its plan"},
         {"\"march\":\"c102", "\"march\":\"ff02", "march of its plan"},
-        {"\"failing_words\":[[", "\"failing_words\":[[99999999,1,1,1],[", "failing_words"},
-        {"\"failing_words\":[[", "\"failing_words\":[[0,9223372036854775807,1,1],[",
-         "failing_words"},
+        {"\"failing_words\":[[", "\"failing_words\":[[99999999,1,0],[", "failing_words"},
+        {"\"failing_words\":[[", "\"failing_words\":[[0,9223372036854775807,0],[", "failing_words"},
+        {"\"failing_words\":[[", "\"failing_words\":[[0,1,99999],[", "failing_ways"},
+        {"\"failing_ways\":[[[", "\"failing_ways\":[[[0,0,1,1],[", "failing_ways"},
         {"\"wiring\":{\"done\"", "\"wiring\":{\"gone\"", "wiring"},
         {"\"first\":[[", "\"first\":[[[],", "tally"},
         {"\"zlib_base64\":\"", "\"zlib_base64\":\"AAAA", "target's state"},

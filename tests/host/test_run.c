@@ -304,45 +304,6 @@ static void excluded_shares(void)
               rows[i].passes);
 }
 
-static void note(void *context, rmg_addr address, rmg_word high, rmg_word low)
-{
-    GString *text = context;
-
-    g_string_append_printf(text, "%lx:%lx/%lx ", (unsigned long)address, (unsigned long)high,
-                           (unsigned long)low);
-}
-
-static void failure_sets(void)
-{
-    const rmg_where low = {0, 0xFFF, 0, 0};
-    rmg_failset *a = rmg_failset_new(), *b = rmg_failset_new();
-    GString *text = g_string_new(NULL);
-    uint64_t print;
-
-    CHECK(!rmg_failset_words(a, NULL, ~(rmg_word)0), "empty");
-    rmg_failset_add(a, 0x12345, 1, 0, 0);
-    rmg_failset_add(a, 0x10, 0, 6, 0);
-    rmg_failset_add(a, 0x10, 8, 2, 0);
-    rmg_failset_add(a, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
-    CHECK(rmg_failset_words(a, NULL, ~(rmg_word)0) == 3, "three words");
-    CHECK(rmg_failset_bits(a, NULL, ~(rmg_word)0) == 5, "five bits");
-    CHECK(rmg_failset_words(a, &low, 8) == 1 && rmg_failset_words(a, &low, 1) == 0, "by bit");
-    rmg_failset_each(a, note, text);
-    CHECK(strcmp(text->str, "10:8/6 12345:1/0 ffffffffffffffff:1/0 ") == 0, "in order: %s",
-          text->str);
-    rmg_failset_add(b, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
-    rmg_failset_add(b, 0x10, 14, 0, 0);
-    CHECK(rmg_failset_fingerprint(a) != rmg_failset_fingerprint(b), "other sets");
-    rmg_failset_add(b, 0x12345, 0, 1, 0);
-    print = rmg_failset_fingerprint(b);
-    CHECK(rmg_failset_fingerprint(a) == print, "the same bits in another order and direction");
-    rmg_failset_empty(b);
-    CHECK(!rmg_failset_words(b, NULL, ~(rmg_word)0), "emptied");
-    g_string_free(text, TRUE);
-    rmg_failset_free(a);
-    rmg_failset_free(b);
-}
-
 CU_TestInfo run_tests[] = {
     {"nothing else is touched", nothing_else_is_touched},
     {"accesses follow the plan", accesses_follow_the_plan},
@@ -351,6 +312,5 @@ CU_TestInfo run_tests[] = {
     {"paged memory", paged_memory},
     {"wrong plans", wrong_plans},
     {"what clean passes exclude", excluded_shares},
-    {"failure sets", failure_sets},
     CU_TEST_INFO_NULL,
 };

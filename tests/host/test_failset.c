@@ -1,0 +1,279 @@
+/* The failure set: which bits, which way, first when, in how many passes; against a plain list, and
+ * through a run file. */
+#include <glib.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/runfile.h"
+#include "suites.h"
+#include "temporary.h"
+
+static void note(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    GString *text = context;
+
+    g_string_append_printf(text, "%lx:%lx/%lx ", (unsigned long)address, (unsigned long)high,
+                           (unsigned long)low);
+}
+
+static void failure_sets(void)
+{
+    const rmg_where low = {0, 0xFFF, 0, 0};
+    rmg_failset *a = rmg_failset_new(), *b = rmg_failset_new();
+    GString *text = g_string_new(NULL);
+    uint64_t print;
+
+    CHECK(!rmg_failset_words(a, NULL, ~(rmg_word)0), "empty");
+    rmg_failset_add(a, 0x12345, 1, 0, 0);
+    rmg_failset_add(a, 0x10, 0, 6, 0);
+    rmg_failset_add(a, 0x10, 8, 2, 0);
+    rmg_failset_add(a, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
+    CHECK(rmg_failset_words(a, NULL, ~(rmg_word)0) == 3, "three words");
+    CHECK(rmg_failset_bits(a, NULL, ~(rmg_word)0) == 5, "five bits");
+    CHECK(rmg_failset_words(a, &low, 8) == 1 && rmg_failset_words(a, &low, 1) == 0, "by bit");
+    rmg_failset_each(a, note, text);
+    CHECK(strcmp(text->str, "10:8/6 12345:1/0 ffffffffffffffff:1/0 ") == 0, "in order: %s",
+          text->str);
+    rmg_failset_add(b, (rmg_addr) ~(rmg_addr)0, 1, 0, 0);
+    rmg_failset_add(b, 0x10, 14, 0, 0);
+    CHECK(rmg_failset_fingerprint(a) != rmg_failset_fingerprint(b), "other sets");
+    rmg_failset_add(b, 0x12345, 0, 1, 0);
+    print = rmg_failset_fingerprint(b);
+    CHECK(rmg_failset_fingerprint(a) == print, "the same bits in another order and direction");
+    rmg_failset_empty(b);
+    CHECK(!rmg_failset_words(b, NULL, ~(rmg_word)0), "emptied");
+    g_string_free(text, TRUE);
+    rmg_failset_free(a);
+    rmg_failset_free(b);
+}
+
+/* The bits that failed at an address, each way. */
+static void at_an_address(void)
+{
+    rmg_failset *set = rmg_failset_new();
+    rmg_word high, low;
+
+    rmg_failset_add(set, 0x1234, 0x01, 0x80, 0);
+    rmg_failset_add(set, 0x1234, 0x02, 0x00, 0);
+    rmg_failset_at(set, 0x1234, &high, &low);
+    CHECK(high == 0x03 && low == 0x80, "both ways");
+    rmg_failset_at(set, 0x1235, &high, &low);
+    CHECK(!high && !low, "a neighbour did not fail");
+    rmg_failset_at(set, 0x99999, &high, &low);
+    CHECK(!high && !low, "nothing failed near there");
+    rmg_failset_free(set);
+}
+
+/* One bit in one direction, kept the plain way. */
+typedef struct plain {
+    uint64_t first;
+    uint32_t passes;
+    bool failed, now; /* ever; in the running pass */
+} plain;
+
+#define WORDS 600u /* over three pages */
+#define BITS  8u
+
+static plain *plain_at(plain *list, unsigned word, unsigned bit, bool high)
+{
+    return &list[(word * BITS + bit) * 2u + high];
+}
+
+static void plain_add(plain *list, unsigned word, rmg_word bits, bool high, uint64_t step)
+{
+    for (unsigned bit = 0; bit < BITS; bit++)
+        if (bits >> bit & 1u) {
+            plain *p = plain_at(list, word, bit, high);
+
+            p->first = p->failed ? p->first : step;
+            p->failed = p->now = true;
+        }
+}
+
+/* What the set's parts say of one bit in one direction; false: a part says it twice. */
+static bool told(const rmg_fail_part *parts, size_t count, unsigned bit, bool high, plain *p)
+{
+    memset(p, 0, sizeof *p);
+    for (size_t i = 0; i < count; i++)
+        if ((high ? parts[i].high : parts[i].low) >> bit & 1u) {
+            if (p->failed)
+                return false;
+            *p = (plain){parts[i].first, parts[i].passes, true, false};
+        }
+    return true;
+}
+
+static bool same_as_plain(const rmg_failset *set, plain *list)
+{
+    for (unsigned word = 0; word < WORDS; word++) {
+        size_t count;
+        const rmg_fail_part *parts = rmg_failset_parts(set, word, &count);
+
+        for (size_t i = 1; i < count; i++)
+            if (parts[i].first < parts[i - 1].first)
+                return false;
+        for (unsigned n = 0; n < 2 * BITS; n++) {
+            const plain *want = plain_at(list, word, n / 2u, n & 1u);
+            plain got;
+
+            if (!told(parts, count, n / 2u, n & 1u, &got) || got.failed != want->failed ||
+                (want->failed && (got.first != want->first || got.passes != want->passes)))
+                return false;
+        }
+    }
+    return true;
+}
+
+/* Random failures, some in blocks, over five passes: the set and the plain list agree after each.
+ * So many records come and go that those without a word are let go on the way. */
+static void like_a_plain_list(void)
+{
+    rmg_failset *set = rmg_failset_new(), *pass_set = rmg_failset_new();
+    plain *list = g_new0(plain, WORDS * BITS * 2u);
+    uint64_t dice = 11;
+
+    for (unsigned pass = 0; pass < 5; pass++) {
+        rmg_failset_empty(pass_set);
+        for (unsigned n = 0; n < 4000; n++) {
+            const rmg_failure f = {.address = bench_dice(&dice, WORDS),
+                                   .pass = (uint16_t)pass,
+                                   .step = (uint8_t)(n / 1000u),
+                                   .element = (uint8_t)(n / 100u % 10u),
+                                   .operation = (uint8_t)(n % 3u)};
+            const rmg_word high = bench_dice(&dice, 256), low = bench_dice(&dice, 256) & ~high;
+
+            rmg_failset_add(set, f.address, high, low, rmg_failure_step(&f));
+            rmg_failset_add(pass_set, f.address, high, low, 0);
+            plain_add(list, (unsigned)f.address, high, true, rmg_failure_step(&f));
+            plain_add(list, (unsigned)f.address, low, false, rmg_failure_step(&f));
+        }
+        rmg_failset_count_pass(set, pass_set);
+        for (size_t i = 0; i < WORDS * BITS * 2u; i++) {
+            list[i].passes += list[i].now;
+            list[i].now = false;
+        }
+        CHECK(same_as_plain(set, list), "pass %u", pass);
+    }
+    CHECK(!rmg_failset_lost(set), "nothing is lost");
+    g_free(list);
+    rmg_failset_free(set);
+    rmg_failset_free(pass_set);
+}
+
+/* A block of neighbours is the same as its words one by one. */
+static void blocks(void)
+{
+    rmg_failset *one = rmg_failset_new(), *all = rmg_failset_new();
+    rmg_mismatch_block block = {
+        .first = 0x1240, .failing = UINT64_C(0x8000000000000421), .expected = 0x5A};
+    size_t a, b;
+
+    for (unsigned i = 0; i < 64; i++) {
+        block.actual[i] = i & 1u ? 0x5B : 0x1A;
+        if (block.failing >> i & 1u)
+            rmg_failset_add(one, block.first + i, block.actual[i] & ~block.expected,
+                            block.expected & ~block.actual[i], 77);
+    }
+    rmg_failset_add_block(all, &block, 77);
+    CHECK(rmg_failset_words(all, NULL, 0xFF) == 4, "four words");
+    for (rmg_addr i = 0; i < 64; i++) {
+        const rmg_fail_part *x = rmg_failset_parts(one, block.first + i, &a);
+        const rmg_fail_part *y = rmg_failset_parts(all, block.first + i, &b);
+
+        CHECK(a == b && (!a || (x->first == y->first && x->high == y->high && x->low == y->low)),
+              "word %u", (unsigned)i);
+    }
+    rmg_failset_free(one);
+    rmg_failset_free(all);
+}
+
+typedef struct walk {
+    const rmg_failset *other;
+    unsigned words, records;
+    uint32_t last;
+    bool same;
+} walk;
+
+static void compare_word(void *context, rmg_addr address, uint32_t record,
+                         const rmg_fail_part *parts, size_t count)
+{
+    walk *w = context;
+    size_t other_count;
+    const rmg_fail_part *others = rmg_failset_parts(w->other, address, &other_count);
+
+    w->words++;
+    w->records += record != w->last;
+    w->last = record;
+    w->same &= count == other_count;
+    for (size_t i = 0; w->same && i < count; i++)
+        w->same &= parts[i].first == others[i].first && parts[i].passes == others[i].passes &&
+                   parts[i].high == others[i].high && parts[i].low == others[i].low;
+}
+
+/* Of a run: the first failure is the tally's first, a stuck output fails in every pass, and all of
+ * it comes back from the run file. Words that fail alike share their record. */
+static void of_a_run(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_sim_fault faults[] = {
+        {.kind = RMG_FAULT_OUTPUT, .chip = rmg_board_socket(board, "U21"), .level = 1},
+        {.kind = RMG_FAULT_CELL, .chip = rmg_board_socket(board, "U12"), .cell = 700}};
+    const rmg_plan plan = bench_plan(false, 3);
+    rmg_run_keeper keeper;
+    rmg_run_file read;
+    rmg_suspects s;
+    rmg_run run;
+    walk w = {.same = true};
+    const rmg_fail_part *parts;
+    char *message;
+    size_t count;
+
+    bench_examine(board, faults, 2, &plan, 5, &run, &s);
+    parts = rmg_failset_parts(run.failures, run.tally.first[0].address, &count);
+    CHECK(count && parts[0].first == rmg_failure_step(&run.tally.first[0]), "the first step");
+    parts = rmg_failset_parts(run.failures, 0x9000, &count);
+    CHECK(count == 1 && parts->passes == 3 && parts->high == 0x20 && !parts->low,
+          "high in each of three passes");
+    rmg_run_keeper_begin(&keeper, temporary_file("failures.run", ""));
+    CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &message) == RMG_OK, "written");
+    rmg_run_keeper_end(&keeper);
+    CHECK(rmg_run_file_read(temporary_path("failures.run"), false, &read, &message) == RMG_OK,
+          "read: %s", message ? message : "");
+    w.other = read.run.failures;
+    rmg_failset_each_record(run.failures, compare_word, &w);
+    CHECK(w.same && w.words == rmg_failset_words(read.run.failures, NULL, 0xFF), "all of it");
+    CHECK(w.words > 16000 && w.records < 10, "%u words in %u stretches", w.words, w.records);
+    rmg_run_file_free(&read);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+/* Stretches of a file that go beyond what there is room for are counted, not kept. */
+static void no_room(void)
+{
+    rmg_failset *set = rmg_failset_new();
+    const rmg_fail_part part = {5, 1, 3, 0};
+    const rmg_addr pages = RMG_FAILSET_PAGES;
+
+    rmg_failset_put(set, 0, pages * 256u + 10u, &part, 1);
+    CHECK(rmg_failset_lost(set) == 10, "%u words too many", (unsigned)rmg_failset_lost(set));
+    CHECK(rmg_failset_words(set, NULL, 1) == pages * 256u, "the others are there");
+    rmg_failset_add(set, pages * 256u + 70000u, 1, 0, 0);
+    CHECK(rmg_failset_lost(set) == 11, "and one more");
+    rmg_failset_empty(set);
+    CHECK(!rmg_failset_lost(set) && !rmg_failset_words(set, NULL, ~(rmg_word)0), "empty again");
+    rmg_failset_free(set);
+}
+
+CU_TestInfo failset_tests[] = {
+    {"bits and words", failure_sets},
+    {"at an address", at_an_address},
+    {"like a plain list", like_a_plain_list},
+    {"blocks", blocks},
+    {"of a run, and from its file", of_a_run},
+    {"no room", no_room},
+    CU_TEST_INFO_NULL,
+};
