@@ -29,16 +29,25 @@ static json_t *texts(char **list)
     return array;
 }
 
+static json_t *replay_json(const rmg_replayed *r)
+{
+    json_t *causes = json_array();
+
+    for (unsigned i = 0; i < RMG_CAUSES; i++)
+        if (r->causes & RMG_CAUSE_BIT(i))
+            json_array_append_new(causes, json_string(rmg_cause_name((rmg_cause)i)));
+    return json_pack("{s:s, s:o, s:o, s:o, s:b, s:b, s:o}", "fault", r->fault, "explained",
+                     rmg_json_number(r->explained), "left", rmg_json_number(r->left), "unseen",
+                     rmg_json_number(r->unseen), "as_often", (int)r->as_often, "same", (int)r->same,
+                     "causes", causes);
+}
+
 json_t *rmg_suspect_json(const rmg_suspect *s)
 {
     json_t *rivals = json_array(), *replays = json_array();
 
     for (size_t i = 0; i < s->replay_count; i++)
-        json_array_append_new(
-            replays, json_pack("{s:s, s:o, s:o, s:o, s:b}", "fault", s->replays[i].fault,
-                               "explained", rmg_json_number(s->replays[i].explained), "left",
-                               rmg_json_number(s->replays[i].left), "unseen",
-                               rmg_json_number(s->replays[i].unseen), "same", s->replays[i].same));
+        json_array_append_new(replays, replay_json(&s->replays[i]));
     for (size_t i = 0; i < s->rival_count; i++)
         json_array_append_new(
             rivals,

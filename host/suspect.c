@@ -323,6 +323,29 @@ static void because_repeats(wording *w)
                              times));
 }
 
+/* A cause that several chips share takes one fault, not one a chip. */
+static void because_shared(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    bool *sockets = g_new0(bool, w->board->socket_count + 1u);
+    guint count = 0;
+    gchar *list;
+
+    rmg_finding_sockets(w->run, f, sockets);
+    for (size_t i = 0; i < w->board->socket_count; i++)
+        if (sockets[i] && ++count)
+            g_ptr_array_add(names, g_strdup(w->board->sockets[i].name));
+    list = rmg_join(names);
+    if (f->socket == RMG_NO_SOCKET && f->kind != RMG_FINDING_SPREAD && count > 1)
+        add_text(w->because,
+                 g_strdup_printf("One fault here explains what would otherwise take %u bad chips at "
+                                 "once: %s.",
+                                 count, list));
+    g_free(list);
+    g_free(sockets);
+}
+
 static void word_suspect(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
@@ -342,6 +365,7 @@ static void word_suspect(wording *w, size_t cell_findings)
     if (trace)
         add_text(w->because, trace);
     because_counts(w, bits, bank);
+    because_shared(w);
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w, bits);

@@ -1,5 +1,5 @@
 /* The run file: a run kept whole, so that it can be read later, or gone on with where it stopped.
- * Its form: docs/run-file.md. */
+ * Its form: docs/long-runs.md. */
 #ifndef RIMEGLASS_RUNFILE_H
 #define RIMEGLASS_RUNFILE_H
 

@@ -109,6 +109,44 @@ static void over_the_passes(void)
     rmg_board_free(board);
 }
 
+/* A line that is traced and suspected is drawn under the board, point by point; of a socket none.
+ */
+static void chain_of_a_line(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_sim_fault fault = {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = (rmg_addr)1 << 5};
+    const rmg_sim_fault chip = {.kind = RMG_FAULT_OUTPUT, .chip = rmg_board_socket(board, "U21")};
+    gchar *svg = g_strdup(temporary_path("chain.svg")), *plain = g_strdup(temporary_path("no.svg"));
+    gsize with = 0, without = 0;
+    gchar *text;
+    rmg_suspects s;
+    rmg_run run;
+    char *message;
+
+    for (uint16_t n = 0; n < 5; n++)
+        rmg_fault_include(&fault, (uint16_t)(rmg_board_socket(board, "U22") + n));
+    run_with(board, &fault, 2, &run, &s);
+    CHECK(s.count && s.list[0].finding.kind == RMG_FINDING_BRANCH, "a branch of A5");
+    CHECK(rmg_draw_run(&run, &s, svg, &message) == RMG_OK &&
+              g_file_get_contents(svg, &text, &with, NULL),
+          "drawn");
+    g_free(text);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    run_with(board, &chip, 2, &run, &s);
+    CHECK(rmg_draw_run(&run, &s, plain, &message) == RMG_OK &&
+              g_file_get_contents(plain, &text, &without, NULL),
+          "drawn");
+    g_free(text);
+    /* letters are drawn as shapes: 24 boxes and their names take room */
+    CHECK(with > without + 24 * 100, "%zu and %zu bytes", (size_t)with, (size_t)without);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    g_free(svg);
+    g_free(plain);
+    rmg_board_free(board);
+}
+
 /* What comes and goes: at one socket it is put to it, over several sockets to nobody. */
 static void comes_and_goes(void)
 {
@@ -144,6 +182,7 @@ static void comes_and_goes(void)
 CU_TestInfo picture_tests[] = {
     {"by row and column", by_row_and_column},
     {"over the passes", over_the_passes},
+    {"the chain of a line", chain_of_a_line},
     {"comes and goes", comes_and_goes},
     CU_TEST_INFO_NULL,
 };

@@ -24,7 +24,7 @@ for fault in a5 short select; do
     check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-$fault.yaml --passes 1
 done
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-night.yaml --plan full --passes 6
-check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml --passes 1 --replay
+check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml --passes 1
 check --on ram:1M --march MATS --passes 1
 u5=sim:demo/faults/halvorn64-u5.yaml
 warm=sim:demo/faults/halvorn64-warm.yaml
