@@ -338,10 +338,11 @@ static void because_shared(wording *w)
             g_ptr_array_add(names, g_strdup(w->board->sockets[i].name));
     list = rmg_join(names);
     if (f->socket == RMG_NO_SOCKET && f->kind != RMG_FINDING_SPREAD && count > 1)
-        add_text(w->because,
-                 g_strdup_printf("One fault here explains what would otherwise take %u bad chips at "
-                                 "once: %s.",
-                                 count, list));
+        add_text(
+            w->because,
+            g_strdup_printf("One fault here explains what would otherwise take %u bad chips at "
+                            "once: %s.",
+                            count, list));
     g_free(list);
     g_free(sockets);
 }

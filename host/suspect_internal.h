@@ -72,7 +72,10 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings);
  * suspect? */
 double rmg_suspect_replayed(const rmg_run *run, double confidence, bool same, bool alone);
 
-/* suspect_next.c: rivals and steps of a suspect. */
+/* suspect_next.c: rivals, with shares that do not add up yet, and steps of a suspect. */
+void rmg_list_rivals_and_steps(wording *w);
+
+/* suspect_rivals.c: the same; without what is known not to be, which makes the place less sure. */
 void rmg_add_rivals_and_steps(wording *w);
 /* Makes the shares of rivals (a GArray of rmg_rival) add up to 1, the likeliest first. What they
  * added up to before. */
