@@ -225,7 +225,11 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, rmg_floats 
 static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
-    GPtrArray *proposals = rmg_propose(s->run, suspect);
+    const bool differ = s->run->pass_count > 1 && !rmg_run_repeats(s->run);
+    /* what comes and goes cannot be replayed, and passes beyond those played are not compared */
+    GPtrArray *proposals = differ && s->run->pass_count > RMG_REPLAY_PASSES
+                               ? g_ptr_array_new()
+                               : rmg_propose(s->run, suspect);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
     const bool alone = suspects->count == 1;
 
@@ -235,7 +239,8 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
         rmg_replayed result = {0};
         rmg_floats floats;
 
-        if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded))
+        if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
+            (differ && (p->vague || p->by_rows))) /* which would not tell one pass from another */
             continue;
         if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
             suspect->untried = proposals->len - n;

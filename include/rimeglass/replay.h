@@ -13,10 +13,11 @@ extern "C" {
 
 #define RMG_REPLAY_PASSES 2u /* of the plan that are run again, at most */
 
-/* Replays what the suspects of a run can be, and writes it into them: their `replays`, reasons and
- * confidence. `seconds`: how long it may take, about; 0: as long as it takes. `go_on` (NULL:
- * always) is asked before each replay; false: the rest stays untried. Nothing is done for a run of
- * memory without sockets, nor for cells of a run whose passes did not fail alike. */
+/* Replays what the suspects of a run can be, each alone and then all together, and writes it into
+ * them: their `replays`, rivals, reasons and confidence. `seconds`: how long it may take, about; 0:
+ * as long as it takes. `go_on` (NULL: always) is asked before each replay; false: the rest stays
+ * untried. Nothing is done for a run of memory without sockets, nor for one of more passes than are
+ * run again that did not fail alike. */
 void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
                 bool (*go_on)(void *context, double share), void *context);
 

@@ -165,6 +165,36 @@ static void not_explained(void)
     rmg_board_free(board);
 }
 
+/* A few cells that fail in the first passes and more later: those alone would pass for stuck ones,
+ * so nothing is claimed. Of two passes that differ by their data it is, and it is said. */
+static void passes_that_differ(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_suspects s;
+    rmg_run run;
+    bool told = false;
+
+    for (uint32_t passes = 3; passes <= 12; passes += 3) {
+        examine(board, "{kind: output stuck, socket: U22, bit: D4, level: 1, one-in: 40000}",
+                passes, &run, &s);
+        for (size_t i = 0; i < s.count; i++)
+            for (size_t n = 0; n < s.list[i].replay_count; n++)
+                CHECK(!s.list[i].replays[n].same, "%u passes: %s", passes,
+                      s.list[i].replays[n].fault);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    examine(board, "{kind: lines touch, line: D1, with: D6, bank: upper, wins: 1}", 2, &run, &s);
+    CHECK(s.count == 1 && !rmg_run_repeats(&run) && s.list[0].replays[0].same,
+          "solid zeros do not show it, other data do");
+    for (size_t n = 0; s.count && s.list[0].because[n]; n++)
+        told |= strstr(s.list[0].because[n], "with the data that was written") != NULL;
+    CHECK(told, "the passes differ by their data");
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
 static bool stop_at_once(void *context, double share)
 {
     (void)share;
@@ -243,6 +273,7 @@ CU_TestInfo replay_tests[] = {
     {"the same, and not", the_same_and_not},
     {"two at once", two_at_once},
     {"not explained", not_explained},
+    {"passes that differ", passes_that_differ},
     {"cut short", cut_short},
     {"from a file", from_a_file},
     CU_TEST_INFO_NULL,
