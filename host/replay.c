@@ -6,7 +6,8 @@
 #include "replay_internal.h"
 #include "suspect_internal.h"
 
-#define TOGETHER_MOST 8u /* more suspects than these are not played together */
+#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define NEEDLESS      0.3 /* times the confidence, of a suspect that it takes none of */
 
 /* How the work goes on. */
 typedef struct budget {
@@ -255,8 +256,21 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
     g_ptr_array_free(proposals, TRUE);
 }
 
-/* Plays the best of each suspect but `without`. */
-static bool play_together(rmg_stage *s, const rmg_suspects *suspects, size_t without,
+/* The rule of a chip that shows its contents elsewhere, by the faults of a proposal; or NULL. */
+static const rmg_rule *shown_by(const rmg_run *run, const rmg_replayed *r)
+{
+    const rmg_placement *placement = &run->board->placement;
+
+    for (size_t n = 0; n < r->fault_count; n++)
+        for (uint16_t i = 0; i < placement->rule_count; i++)
+            if (r->faults[n].kind == RMG_FAULT_ALWAYS_ON &&
+                rmg_fault_acts_for(&r->faults[n], placement->rules[i].socket))
+                return &placement->rules[i];
+    return NULL;
+}
+
+/* Plays the best of each suspect that is not left out, all at once. */
+static bool play_together(rmg_stage *s, const rmg_suspects *suspects, const bool *left_out,
                           comparison *result)
 {
     GArray *faults = g_array_new(FALSE, FALSE, sizeof(rmg_sim_fault));
@@ -267,13 +281,14 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, size_t wit
     for (size_t i = 0; i < suspects->count; i++) {
         const rmg_replayed *best = &suspects->list[i].replays[0];
 
-        if (i == without)
+        if (left_out[i])
             continue;
         g_array_append_vals(faults, best->faults, (guint)best->fault_count);
+        all.shows = all.shows ? all.shows : shown_by(s->run, best);
         for (size_t n = 0; n < best->fault_count; n++)
             all.vague |= rmg_propose_vague(&best->faults[n]);
     }
-    if (faults->len <= PROPOSAL_FAULTS) {
+    if (faults->len && faults->len <= PROPOSAL_FAULTS) {
         done = rmg_stage_play(s, (const rmg_sim_fault *)(const void *)faults->data,
                               (uint16_t)faults->len, true, 0, &again);
         if (done)
@@ -289,35 +304,84 @@ static bool no_worse(const comparison *a, const comparison *b)
     return a->left + a->unseen <= b->left + b->unseen;
 }
 
-/* All suspects at once: does it take every one of them, and do they explain everything? */
-static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
+/* The suspect to try without next: not one that gives the same where it lies, if there is another,
+ * and the least sure; count: all were tried. */
+static size_t next_to_try(const rmg_suspects *suspects, const bool *tried)
 {
-    comparison all;
+    size_t next = suspects->count;
+
+    for (size_t i = 0; i < suspects->count; i++) {
+        const rmg_suspect *a = &suspects->list[i], *b = &suspects->list[next];
+
+        if (!tried[i] && (next == suspects->count || (a->replays[0].same != b->replays[0].same
+                                                          ? !a->replays[0].same
+                                                          : a->confidence < b->confidence)))
+            next = i;
+    }
+    return next;
+}
+
+/* Says what came of it; suspects that it takes none of go to the end. */
+static void tell_together(rmg_suspects *suspects, const bool *needless, const comparison *all,
+                          const uint64_t *without)
+{
+    rmg_suspect *list = g_new(rmg_suspect, suspects->count);
+    size_t count = 0, needed = 0;
 
     for (size_t i = 0; i < suspects->count; i++)
+        needed += !needless[i];
+    for (size_t i = 0; i < suspects->count; i++) {
+        rmg_suspect *s = &suspects->list[i];
+
+        if (needless[i]) {
+            add_reason(s, g_strdup("The suspects before it explain all that was measured as well "
+                                   "without it."));
+            s->confidence *= NEEDLESS;
+        } else if (!all->left && !all->unseen && needed == 1) {
+            add_reason(s, g_strdup("This one fault explains all that was measured."));
+        } else if (!all->left && !all->unseen) {
+            add_reason(s, g_strdup_printf("Simulated together, the %zu suspects give the very same "
+                                          "failures; without this one %" G_GUINT64_FORMAT
+                                          " failing bits would be unexplained.",
+                                          needed, without[i]));
+        }
+    }
+    for (int last = 0; last < 2; last++)
+        for (size_t i = 0; i < suspects->count; i++)
+            if (needless[i] == last)
+                list[count++] = suspects->list[i];
+    memcpy(suspects->list, list, count * sizeof *list);
+    g_free(list);
+}
+
+/* All suspects at once; one after another is taken out, and stays out where the others explain what
+ * was measured as well without it. */
+static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
+{
+    bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};
+    uint64_t without[TOGETHER_MOST + 1u] = {0};
+    comparison all;
+    size_t i;
+
+    for (i = 0; i < suspects->count; i++)
         if (!suspects->list[i].replay_count)
             return;
     if (suspects->count < 2 || suspects->count > TOGETHER_MOST || !more(b, 0.95) ||
-        !play_together(s, suspects, suspects->count, &all))
+        !play_together(s, suspects, needless, &all))
         return;
-    for (size_t i = 0; i < suspects->count; i++) {
-        rmg_suspect *suspect = &suspects->list[i];
-        comparison rest;
+    while ((i = next_to_try(suspects, tried)) < suspects->count) {
+        comparison rest = {0, UINT32_MAX, 0};
 
-        if (!more(b, 0.95) || !play_together(s, suspects, i, &rest))
+        tried[i] = needless[i] = true;
+        if (!more(b, 0.95))
             return;
-        if (no_worse(&rest, &all)) {
-            add_reason(suspect, g_strdup("The other suspects explain all that was measured as well "
-                                         "without this one."));
-            suspect->confidence *= 0.5;
-        } else if (!all.left && !all.unseen) {
-            add_reason(suspect,
-                       g_strdup_printf("Simulated together, the %zu suspects give the "
-                                       "very same failures; without this one %" G_GUINT64_FORMAT
-                                       " failing bits would be unexplained.",
-                                       suspects->count, rest.left));
-        }
+        if (play_together(s, suspects, needless, &rest) && no_worse(&rest, &all))
+            all = rest;
+        else
+            needless[i] = false;
+        without[i] = rest.left;
     }
+    tell_together(suspects, needless, &all, without);
 }
 
 void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,

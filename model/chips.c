@@ -222,14 +222,15 @@ static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driv
     const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
     const uint32_t word =
         plain ? sim->cells[sim->chip_offset[r] + cell] : rmg_cells_read(sim, r, cell);
+    const bool direct = plain || sim->direct[r];
 
     for (uint8_t line = 0; line < rule->width; line++) {
-        const rmg_word bit = plain
+        const rmg_word bit = direct
                                  ? (rmg_word)1 << rule->data_bits[line]
                                  : swapped(sim, rule->socket, (rmg_word)1 << rule->data_bits[line]);
         uint8_t level = (uint8_t)(word >> line & 1u);
 
-        if (!plain && !data_line_out(sim, rule, line, cell, word, &level))
+        if (!direct && !data_line_out(sim, rule, line, cell, word, &level))
             continue;
         /* Where two chips drive one line, a low level wins. */
         if (!(*driven & bit))
@@ -346,17 +347,18 @@ static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word valu
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const bool plain = sim->plain[r] && sim->refreshed;
     const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
+    const bool direct = plain || sim->direct[r];
     uint32_t word = 0, taken = 0;
 
-    if (!plain && !value_at_chip(sim, rule->socket, &value))
+    if (!direct && !value_at_chip(sim, rule->socket, &value))
         return;
-    if (!plain)
+    if (!direct)
         value = swapped(sim, rule->socket, value);
     for (uint8_t line = 0; line < rule->width; line++) {
         uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
         bool arrives = strobed >> rule->data_bits[line] & 1u;
 
-        for (uint16_t i = 0; !plain && i < sim->fault_count; i++) {
+        for (uint16_t i = 0; !direct && i < sim->fault_count; i++) {
             const rmg_sim_fault *f = &sim->faults[i];
 
             if (!rmg_fault_awake(sim, f))

@@ -98,6 +98,9 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
 /* Does the fault change what the rule's chip does when it answers? */
 bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);
 
+/* Can it change what passes the data lines of a chip that it concerns? */
+bool rmg_fault_of_data_lines(const rmg_sim_fault *fault);
+
 /* A rule of that chip; RMG_SIM_RULES if it has none. */
 uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip);
 

@@ -119,3 +119,25 @@ bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule)
         return rule->socket == fault->chip;
     }
 }
+
+bool rmg_fault_of_data_lines(const rmg_sim_fault *fault)
+{
+    switch (fault->kind) {
+    case RMG_FAULT_CELL:
+    case RMG_FAULT_ROW:
+    case RMG_FAULT_COLUMN:
+    case RMG_FAULT_WEAK:
+    case RMG_FAULT_OUTPUT:
+    case RMG_FAULT_DATA_OPEN:
+    case RMG_FAULT_INPUT_OPEN:
+    case RMG_FAULT_LATE:
+    case RMG_FAULT_LINE_STUCK:
+    case RMG_FAULT_LINE_OPEN:
+    case RMG_FAULT_DATA_SHORT:
+    case RMG_FAULT_DATA_SWAP:
+    case RMG_FAULT_NO_WRITE:
+        return true;
+    default:
+        return false;
+    }
+}

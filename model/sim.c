@@ -222,6 +222,10 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
             if (rmg_fault_concerns(&faults[i], rule))
                 sim->plain[r] = false;
         sim->is_apart[r] = !sim->plain[r];
+        sim->direct[r] = true;
+        for (uint16_t i = 0; i < fault_count; i++)
+            if (rmg_fault_concerns(&faults[i], rule) && rmg_fault_of_data_lines(&faults[i]))
+                sim->direct[r] = false;
         for (uint16_t i = 0; i < fault_count; i++)
             if (faults[i].kind == RMG_FAULT_ALSO_SELECTED && faults[i].bank == rule->bank)
                 sim->is_apart[r] = true;

@@ -240,6 +240,7 @@ typedef struct rmg_sim {
     uint16_t apart[RMG_SIM_RULES];    /* rules whose chips are not flat where a fault acts */
     uint16_t apart_count;
     bool is_apart[RMG_SIM_RULES];
+    bool direct[RMG_SIM_RULES]; /* no fault changes what passes the chip's data lines */
     rmg_word rule_bits[RMG_SIM_RULES];
     size_t slow_bytes; /* pages */
     size_t row_count;  /* of all chips */

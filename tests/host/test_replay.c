@@ -165,6 +165,46 @@ static void not_explained(void)
     rmg_board_free(board);
 }
 
+/* A suspect for which nothing speaks that another does not explain as well goes to the end; the two
+ * that it takes are told to explain everything together. Made by holding the suspects of three
+ * faults against a run with two of them. */
+static void needless_suspects(void)
+{
+    static const char *const faults[] = {
+        "{kind: cell stuck, socket: U12, cell: 700, level: 1}, {kind: output stuck, socket: U21, "
+        "bit: "
+        "D5, level: 1}",
+        "{kind: cell stuck, socket: U12, cell: 700, level: 1}, {kind: output stuck, socket: U21, "
+        "bit: "
+        "D5, level: 1}, {kind: output stuck, socket: U25, bit: D1, level: 0}"};
+    rmg_board *board = bench_load(HALVORN);
+    rmg_suspects two, three;
+    rmg_run run, more;
+    bool last = false, together = false;
+
+    examine(board, faults[0], 2, &run, &two);
+    examine(board, faults[1], 2, &more, &three);
+    CHECK(two.count == 2 && three.count == 3, "%zu and %zu", two.count, three.count);
+    rmg_suspects_free(&three);
+    rmg_suspects_find(&more, NULL, &three);
+    rmg_replay(&run, &three, 0, NULL, NULL);
+    for (size_t n = 0; three.list[2].because[n]; n++)
+        last |= strstr(three.list[2].because[n], "as well without it") != NULL;
+    CHECK(strcmp(three.list[2].site, "U25") == 0 && last && three.list[2].confidence < 0.3,
+          "%s, %.2f", three.list[2].site, three.list[2].confidence);
+    for (size_t i = 0; i < 2; i++, together = false) {
+        for (size_t n = 0; three.list[i].because[n]; n++)
+            together |= strstr(three.list[i].because[n], "together, the 2 suspects give") != NULL;
+        CHECK(together && three.list[i].confidence > 0.9, "%s, %.2f", three.list[i].site,
+              three.list[i].confidence);
+    }
+    rmg_suspects_free(&two);
+    rmg_suspects_free(&three);
+    rmg_run_end(&run);
+    rmg_run_end(&more);
+    rmg_board_free(board);
+}
+
 /* A few cells that fail in the first passes and more later: those alone would pass for stuck ones,
  * so nothing is claimed. Of two passes that differ by their data it is, and it is said. */
 static void passes_that_differ(void)
@@ -274,6 +314,7 @@ CU_TestInfo replay_tests[] = {
     {"two at once", two_at_once},
     {"not explained", not_explained},
     {"passes that differ", passes_that_differ},
+    {"needless suspects", needless_suspects},
     {"cut short", cut_short},
     {"from a file", from_a_file},
     CU_TEST_INFO_NULL,
