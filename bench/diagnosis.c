@@ -15,6 +15,19 @@
 #define KINDS 64u
 #define PARTS 2u /* side by side, each every second case */
 
+/* What a suspect is called, whatever its place: columns of the confusion table. */
+typedef enum called_as {
+    NAMED_CHIP,
+    NAMED_DATA,
+    NAMED_TOUCH,
+    NAMED_ADDRESS,
+    NAMED_WRITE,
+    NAMED_BANK,
+    NAMED_SPREAD,
+    NAMED_NOBODY,
+    NAMES
+} called_as;
+
 /* What became of the cases of one kind. */
 typedef struct score {
     unsigned cases, silent; /* silent: no access failed */
@@ -32,6 +45,7 @@ typedef struct bench {
     score other[3]; /* noise, and chips that fail now and then */
     unsigned pairs, pairs_hidden, pairs_both, pairs_wrong;
     unsigned healthy, healthy_named;
+    unsigned confusion[TRUTH_NOBODY + 1][NAMES];
     unsigned bin_cases[BINS], bin_right[BINS];
     double bin_sum[BINS];
     double ratios[PARTS * WORST];
@@ -115,6 +129,36 @@ static void count_members(const diag_case *c, const rmg_suspect *s, score *to)
         }
 }
 
+static called_as called(const diag_case *c, const rmg_suspect *s)
+{
+    const rmg_finding *f = s ? &s->finding : NULL;
+
+    if (!f)
+        return NAMED_NOBODY;
+    if (f->socket != RMG_NO_SOCKET)
+        return NAMED_CHIP;
+    switch (f->kind) {
+    case RMG_FINDING_DATA_LINE:
+        return NAMED_DATA;
+    case RMG_FINDING_DATA_SHORT:
+    case RMG_FINDING_ADDRESS_SHORT:
+        return NAMED_TOUCH;
+    case RMG_FINDING_BRANCH:
+        return f->of == RMG_FINDING_NEVER_WRITTEN                      ? NAMED_WRITE
+               : c->board->board->lines[f->line].kind == RMG_LINE_DATA ? NAMED_DATA
+                                                                       : NAMED_ADDRESS;
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        return NAMED_ADDRESS;
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        return NAMED_WRITE;
+    case RMG_FINDING_SPREAD:
+        return NAMED_SPREAD;
+    default:
+        return NAMED_BANK;
+    }
+}
+
 static void judge(bench *b, diag_case *c, const diag_kind *k, uint64_t seed, score *to)
 {
     const rmg_suspect *first = c->suspects.count ? &c->suspects.list[0] : NULL;
@@ -123,6 +167,7 @@ static void judge(bench *b, diag_case *c, const diag_kind *k, uint64_t seed, sco
     const bool kind = place && (!replayed || diag_kind_among(first, k));
     const bool wrong = diag_wrong_socket(c, &k);
 
+    b->confusion[k->truth][called(c, first)]++;
     to->place += place || (!first && k->truth == TRUTH_NOBODY);
     to->kind += kind;
     to->nobody += !first;
@@ -343,6 +388,9 @@ static void merge(bench *to, const bench *from)
     to->pairs_wrong += from->pairs_wrong;
     to->healthy += from->healthy;
     to->healthy_named += from->healthy_named;
+    for (size_t i = 0; i <= TRUTH_NOBODY; i++)
+        for (size_t n = 0; n < NAMES; n++)
+            to->confusion[i][n] += from->confusion[i][n];
     for (size_t i = 0; i < BINS; i++) {
         to->bin_cases[i] += from->bin_cases[i];
         to->bin_right[i] += from->bin_right[i];
@@ -359,6 +407,26 @@ static int rising(const void *a, const void *b)
     const double x = *(const double *)a, y = *(const double *)b;
 
     return (x > y) - (x < y);
+}
+
+/* What was wrong against what was named first; a line that serves one chip only is a chip too. */
+static void print_confusion(const bench *b)
+{
+    static const char *const rows[] = {"chip",   "data line", "lines that touch", "address line",
+                                       "writes", "bank",      "selects",          "noise"};
+    static const char *const columns[] = {"chip",  "data", "touch",  "address",
+                                          "write", "bank", "spread", "nobody"};
+
+    printf("\n%-18s", "was, and was named");
+    for (size_t n = 0; n < NAMES; n++)
+        printf(" %8s", columns[n]);
+    printf("\n");
+    for (size_t i = 0; i <= TRUTH_NOBODY; i++) {
+        printf("%-18s", rows[i]);
+        for (size_t n = 0; n < NAMES; n++)
+            printf(" %8u", b->confusion[i][n]);
+        printf("\n");
+    }
 }
 
 static void print_calibration(bench *b)
@@ -443,6 +511,7 @@ int main(int argc, char **argv)
     print_header();
     for (size_t i = 0; i < 3; i++)
         print_score(others[i].name, &parts[0].other[i]);
+    print_confusion(&parts[0]);
     print_calibration(&parts[0]);
     for (size_t i = 0; i < PARTS; i++)
         for (size_t n = 0; n < DEMOS; n++)

@@ -7,7 +7,7 @@
 #include "suspect_internal.h"
 
 #define TOGETHER_MOST 8u  /* more suspects than these are not played together */
-#define NEEDLESS      0.3 /* times the confidence, of a suspect that it takes none of */
+#define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
 /* How the work goes on. */
 typedef struct budget {
@@ -187,7 +187,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
                                "against it."));
     }
-    s->confidence = rmg_suspect_replayed(run, s->confidence, best->same, alone);
+    s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
 }
 
 /* The result of the same words that was the same before, or NULL. */

@@ -70,7 +70,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 
 /* The same after replay: did a fault there give the very same failures, and is it the only
  * suspect? */
-double rmg_suspect_replayed(const rmg_run *run, double confidence, bool same, bool alone);
+double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone);
 
 /* suspect_next.c: rivals, with shares that do not add up yet, and steps of a suspect. */
 void rmg_list_rivals_and_steps(wording *w);

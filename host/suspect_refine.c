@@ -261,6 +261,7 @@ typedef struct cells_failed {
     double sockets_share, lines_share; /* of all bits that were tested, those of the failing
                                           sockets, and of the failing data lines */
     unsigned lines;                    /* failing data lines, each bank's its own */
+    unsigned others;                   /* findings of other kinds */
     bool one_bit;                      /* several sockets, all with the same one bit of the bus */
     double tested;                     /* bits */
 } cells_failed;
@@ -274,8 +275,10 @@ static cells_failed look_at_cells(refiner *r)
     for (guint i = 0; i < r->list->len; i++) {
         const rmg_finding *f = at(r, i);
 
-        if (f->kind != RMG_FINDING_CELLS)
+        if (f->kind != RMG_FINDING_CELLS) {
+            c.others++;
             continue;
+        }
         c.sockets++;
         c.bits |= f->bits;
         c.reads += (double)(f->failed_high + f->failed_low);
@@ -326,6 +329,8 @@ static void join_spread(refiner *r)
     if (!c.sockets || r->run->pass_count < 2 || rmg_run_repeats(r->run) ||
         (c.sockets <= 2 && !c.one_bit && no_chance(&c)))
         return;
+    if (c.others && c.reads < 2)
+        return; /* beside a fault that is there: named, but not surely */
     for (guint i = r->list->len; i-- > 0;)
         if (at(r, i)->kind == RMG_FINDING_CELLS)
             g_array_remove_index(r->list, i);

@@ -30,6 +30,12 @@ static double base_confidence(rmg_finding_kind kind)
     return 0.0;
 }
 
+/* One read failed, once: some fault or other gives that at every place. */
+static bool once(const rmg_finding *f)
+{
+    return f->failed_high + f->failed_low < 2;
+}
+
 double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 {
     const rmg_finding *f = &w->s->finding;
@@ -39,7 +45,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     if (f->kind == RMG_FINDING_SPREAD)
         return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= !cells ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* chance is ruled out there */
+        sure *= !cells || once(f) ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* no chance there */
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
     else if (w->run->pass_count < 2)
@@ -49,11 +55,11 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     return sure;
 }
 
-double rmg_suspect_replayed(const rmg_run *run, double confidence, bool same, bool alone)
+double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone)
 {
     const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
 
-    if (same)
-        return 1 - (1 - confidence) * 0.2;
-    return alone && !comes_and_goes ? confidence * 0.95 : confidence;
+    if (same && !(comes_and_goes && once(&s->finding)))
+        return 1 - (1 - s->confidence) * 0.2;
+    return alone && !comes_and_goes ? s->confidence * 0.95 : s->confidence;
 }
