@@ -5,7 +5,7 @@
 #define CAUSE(name) RMG_CAUSE_BIT(RMG_CAUSE_##name)
 #define CELLS       (CAUSE(CHIP_CELLS) | CAUSE(CHIP_SCATTERED))
 #define CELLS_MOST  4096u /* of one chip that are looked at one by one */
-#define AGGRESSORS  12u
+#define AGGRESSORS  16u
 #define THRESHOLDS  6u
 #define MANY_CELLS  256u /* a sixteenth of a small chip: then the whole chip is considered too */
 
