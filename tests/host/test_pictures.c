@@ -118,7 +118,7 @@ static void chain_of_a_line(void)
     const rmg_sim_fault chip = {.kind = RMG_FAULT_OUTPUT, .chip = rmg_board_socket(board, "U21")};
     gchar *svg = g_strdup(temporary_path("chain.svg")), *plain = g_strdup(temporary_path("no.svg"));
     gsize with = 0, without = 0;
-    gchar *text;
+    gchar *text = NULL;
     rmg_suspects s;
     rmg_run run;
     char *message;
@@ -131,6 +131,7 @@ static void chain_of_a_line(void)
               g_file_get_contents(svg, &text, &with, NULL),
           "drawn");
     g_free(text);
+    text = NULL;
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     run_with(board, &chip, 2, &run, &s);
@@ -138,6 +139,7 @@ static void chain_of_a_line(void)
               g_file_get_contents(plain, &text, &without, NULL),
           "drawn");
     g_free(text);
+    text = NULL;
     /* letters are drawn as shapes: 24 boxes and their names take room */
     CHECK(with > without + 24 * 100, "%zu and %zu bytes", (size_t)with, (size_t)without);
     rmg_suspects_free(&s);
