@@ -84,7 +84,13 @@ static void step_settle(wording *w, const gchar *bits)
     const rmg_socket *s = socket_of(w);
     const uint16_t other = rmg_neighbour_of(w);
 
-    if (!s->soldered && other != RMG_NO_SOCKET)
+    if (rmg_facts_chip_good(w->facts, w->s->finding.socket))
+        rmg_add_settling_step(
+            w, g_strdup_printf("Power off, measure from the legs of %s along the tracks of %s: an "
+                               "open circuit is the contact or the track; a few ohms to a supply "
+                               "are a short.",
+                               s->name, bits));
+    else if (!s->soldered && other != RMG_NO_SOCKET)
         rmg_add_settling_step(
             w, g_strdup_printf("Swap %s with %s and test again: if the failure goes with the "
                                "chip to %s, the chip is bad; if it stays at %s (%s), it is the "
@@ -352,10 +358,16 @@ static void branch(wording *w)
               g_strdup_printf("a joint at %s or %s, where the line goes on",
                               line->points[bad->parent].name, bad->name));
     }
-    rmg_add_settling_step(
-        w, g_strdup_printf("Power off, measure from %s to %s: an open circuit is the "
-                           "fault.",
-                           line->points[bad->parent].name, bad->name));
+    if (rmg_facts_sound(w->facts, w->s->finding.line, w->s->finding.point, false))
+        rmg_add_settling_step(
+            w, g_strdup_printf("Measure once more, at the legs of the chips themselves, from %s to "
+                               "%s: the chips say that it does not get there.",
+                               line->points[bad->parent].name, bad->name));
+    else
+        rmg_add_settling_step(
+            w, g_strdup_printf("Power off, measure from %s to %s: an open circuit is the "
+                               "fault.",
+                               line->points[bad->parent].name, bad->name));
     add_text(w->next,
              g_strdup_printf("Put a probe on %s and then on %s while the test runs: where does "
                              "the level stop moving?",

@@ -1,6 +1,8 @@
 /* The shares of what looks the same from here, and what is known that rules some of it out. */
 #include "suspect_internal.h"
 
+#define TOLD_RIGHT 0.98 /* how often what is told is right */
+
 /* What is known by other means rules these causes out. */
 static bool ruled_out(const wording *w, rmg_cause cause)
 {
@@ -91,10 +93,14 @@ void rmg_add_rivals_and_steps(wording *w)
     rmg_list_rivals_and_steps(w);
     rmg_rivals_settle(w->rivals);
     gone = take_out(w);
+    gone = MIN(gone, TOLD_RIGHT);
     /* the doubt stays as large as it was, what could be at fault here grows smaller */
     w->s->confidence *= (1 - gone) / (1 - gone * w->s->confidence);
     if (!w->rivals->len) {
-        const rmg_rival other = {g_strdup("something that was not thought of"), 1, RMG_CAUSES};
+        const rmg_rival other = {
+            g_strdup("nothing that fits: what was told, or the trace in the board file, "
+                     "may not be right"),
+            1, RMG_CAUSES};
 
         g_array_append_val(w->rivals, other);
     }

@@ -60,6 +60,6 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
 
     if (same && !(comes_and_goes && once(&s->finding)))
-        return 1 - (1 - s->confidence) * 0.2;
+        return 5 * s->confidence / (5 * s->confidence + 1 - s->confidence);
     return alone && !comes_and_goes ? s->confidence * 0.95 : s->confidence;
 }

@@ -207,6 +207,9 @@ static void measured(void)
               !rival(&s.list[0], RMG_CAUSE_LINE_JOINT) && s.list[0].rival_count &&
               says(&s.list[0], "By what was told, it is not: the track between U21.10 and U22.10"),
           "the stretch is sound");
+    rmg_replay(&run, &s, 0, NULL, NULL);
+    CHECK(s.list[0].confidence < 0.5, "nor does replay make it sure again: %.2f",
+          s.list[0].confidence);
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     rmg_facts_end(&facts);
