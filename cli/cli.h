@@ -123,7 +123,10 @@ int ask_line(const rmg_board *board, const char *name);
 void print_heads(FILE *to, const rmg_suspects *suspects);
 void print_suspect(FILE *to, const rmg_suspect *suspect, bool several);
 
-/* report.c */
+/* report.c; words, by rising address, that could not be given back what they held: nothing where
+ * there is none. */
+void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *words,
+                        size_t count);
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 
 /* progress.c: a status line on a terminal, the first failures, and Ctrl-C. */

@@ -63,7 +63,7 @@ bool progress_show(const rmg_run_progress *p)
     line = g_string_new(NULL);
     if (p->share >= 0)
         g_string_append_printf(line, "%3.0f %% done, ", MIN(p->share, 1.0) * 100);
-    g_string_append_printf(line, "pass %u", p->pass);
+    g_string_append_printf(line, "pass %" G_GUINT64_FORMAT, p->pass);
     if (p->passes)
         g_string_append_printf(line, " of %u", p->passes);
     g_string_append_printf(line, " (%.0f %%), %s, %" G_GUINT64_FORMAT " failing reads",

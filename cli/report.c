@@ -85,7 +85,7 @@ static void print_sound_lines(FILE *to, const rmg_run *run)
 static void print_clean(FILE *to, const rmg_run *run)
 {
     char text[256];
-    const size_t n = run->pass_count;
+    const uint64_t n = run->pass_count;
 
     fprintf(to, "No fault found in what was tested.\n");
     if (!n) {
@@ -93,7 +93,8 @@ static void print_clean(FILE *to, const rmg_run *run)
         return;
     }
     g_snprintf(text, sizeof text,
-               "%zu clean pass%s exclude%s, with 95 %% confidence, only faults that show in more "
+               "%" G_GUINT64_FORMAT
+               " clean pass%s exclude%s, with 95 %% confidence, only faults that show in more "
                "than %.0f %% of passes%s",
                n, n == 1 ? "" : "es", n == 1 ? "s" : "", rmg_excluded_share(n) * 100,
                n < 10 ? "; 10 passes would exclude those above 26 %." : ".");
@@ -130,7 +131,8 @@ static void print_course(FILE *to, const rmg_run *run)
     static const char *const movements[] = {
         "too few to say how it moves", "no movement that chance would not make",
         "it grows: warming up is the first thing to think of", "it falls"};
-    const rmg_pass *first = &run->passes[0], *last = &run->passes[run->pass_count - 1u];
+    const rmg_stretch *first = &run->stretches[0];
+    const rmg_stretch *last = &run->stretches[run->stretch_count - 1u];
     GString *text = g_string_new(NULL);
     rmg_course course;
 
@@ -138,7 +140,7 @@ static void print_course(FILE *to, const rmg_run *run)
     if (run->pass_count <= 12)
         for (size_t i = 0; i < run->pass_count; i++)
             g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
-                                   (guint64)run->passes[i].failing_reads);
+                                   (guint64)run->stretches[i].failing_reads);
     else
         for (size_t i = 0; i < course.parts; i++)
             g_string_append_printf(text, "%s%" G_GUINT64_FORMAT, i ? ", " : "",
@@ -146,10 +148,18 @@ static void print_course(FILE *to, const rmg_run *run)
     g_string_append_printf(text, " failing reads in each %s: %s.",
                            run->pass_count <= 12 ? "pass" : "fifth of the run",
                            movements[course.movement]);
-    if (first->heat_millic != RMG_NOT_KNOWN && last->heat_millic != first->heat_millic)
-        g_string_append_printf(text,
-                               " The port told %.0f C after the first pass, %.0f C at the end.",
-                               first->heat_millic / 1000.0, last->heat_millic / 1000.0);
+    if (first->heat_millic != RMG_NOT_KNOWN && last->heat_millic != first->heat_millic) {
+        if (first->passes > 1)
+            g_string_append_printf(text,
+                                   " The port told %.0f C after the first %" G_GUINT64_FORMAT
+                                   " passes, %.0f C at the end.",
+                                   first->heat_millic / 1000.0, first->passes,
+                                   last->heat_millic / 1000.0);
+        else
+            g_string_append_printf(text,
+                                   " The port told %.0f C after the first pass, %.0f C at the end.",
+                                   first->heat_millic / 1000.0, last->heat_millic / 1000.0);
+    }
     print_wrapped(to, "  - ", 4, text->str);
     g_string_free(text, TRUE);
 }
@@ -188,10 +198,11 @@ static void print_first_failures(FILE *to, const rmg_run *run)
         const rmg_failure *f = &run->tally.first[i];
         char text[40];
 
-        fprintf(to, "  %-12s 0x%0*" G_GINT64_MODIFIER "X  0x%0*" G_GINT64_MODIFIER "X  %u%s%s\n",
+        fprintf(to, "  %-12s 0x%0*" G_GINT64_MODIFIER "X  0x%0*" G_GINT64_MODIFIER "X  %u%s%s%s\n",
                 rmg_board_address_text(run->board, f->address, text, sizeof text), digits,
                 (guint64)f->expected, digits, (guint64)f->actual, f->pass + 1u,
-                run->places ? "  " : "", run->places ? run->places[i] : "");
+                f->pass == UINT16_MAX ? " or later" : "", run->places ? "  " : "",
+                run->places ? run->places[i] : "");
     }
     if (run->tally.failing > 4)
         fprintf(to, "  ... %" G_GUINT64_FORMAT " failing reads in all\n",
@@ -248,7 +259,7 @@ static void print_unreached(FILE *to, const rmg_run *run)
 
 static void print_tested(FILE *to, const rmg_run *run)
 {
-    fprintf(to, "\nTested: %s, %zu", run->steps.name, run->pass_count);
+    fprintf(to, "\nTested: %s, %" G_GUINT64_FORMAT, run->steps.name, run->pass_count);
     if (run->plan.passes)
         fprintf(to, " of %u", run->plan.passes);
     fprintf(to, " passes, seed %" G_GUINT64_FORMAT "\n", run->plan.seed);
@@ -290,6 +301,28 @@ static void print_scope(FILE *to, const rmg_run *run)
     fputc('\n', to);
 }
 
+void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *words, size_t count)
+{
+    const int digits = (board->word_bits + 3) / 4;
+    char text[40];
+
+    if (!count)
+        return;
+    fprintf(to,
+            "NOT PUT BACK: the port did not take %zu word%s, tried several times. What %s held "
+            "before:\n",
+            count, count == 1 ? "" : "s", count == 1 ? "it" : "they");
+    for (size_t i = 0; i < count; i++) {
+        const bool new_line = i % 8u == 0 || words[i].address != words[i - 1u].address + 1u;
+
+        if (new_line)
+            fprintf(to, "%s  %s:", i ? "\n" : "",
+                    rmg_board_address_text(board, words[i].address, text, sizeof text));
+        fprintf(to, " 0x%0*" G_GINT64_MODIFIER "X", digits, (guint64)words[i].value);
+    }
+    fputs("\n", to);
+}
+
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
 {
     const chart_run c = {run, suspects};
@@ -302,9 +335,11 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_clean(to, run);
     if (!run->complete)
         fprintf(to,
-                "NOT COMPLETE: %s after %zu whole pass%s; what follows is what was found so "
+                "NOT COMPLETE: %s after %" G_GUINT64_FORMAT
+                " whole pass%s; what follows is what was found so "
                 "far.\n",
                 rmg_status_text(run->status), run->pass_count, run->pass_count == 1 ? "" : "es");
+    print_not_put_back(to, run->board, run->not_put_back, run->not_put_back_count);
     if (run->board->bank_count) {
         fprintf(to, "\nFailing words by socket%s\n",
                 suspects->count ? "; > < marks what to look at" : "");

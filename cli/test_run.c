@@ -8,7 +8,7 @@ typedef struct watcher {
     rmg_run *run;
     bench_target *target;
     rmg_run_keeper keeper; /* without a file: none is written */
-    bool stop;             /* the run file could not be written */
+    rmg_status recorded;   /* how the last writing of the run file ended */
 } watcher;
 
 static uint64_t sim_clock(void *context)
@@ -20,9 +20,8 @@ static uint64_t sim_clock(void *context)
 
 static bool on_progress(void *context, const rmg_run_progress *progress)
 {
-    const watcher *w = context;
-
-    return progress_show(progress) && !w->stop;
+    (void)context;
+    return progress_show(progress);
 }
 
 static void on_failure(void *context, const rmg_failure *failure)
@@ -35,28 +34,29 @@ static void on_failure(void *context, const rmg_failure *failure)
 typedef rmg_status (*keeper_call)(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
                                   size_t state_bytes, char **message);
 
-/* The run and the simulated board as they stand; real memory keeps its own state. */
-static bool record(watcher *w, keeper_call write)
+/* The run and the simulated board as they stand; real memory keeps its own state. What cannot be
+ * written is said once: the file holds the boundary before, and the next one is tried again. */
+static rmg_status record(watcher *w, keeper_call write)
 {
     const bool simulated = w->target->simulated;
     const size_t bytes = simulated ? rmg_sim_state_bytes(&w->target->sim.sim) : 0;
-    void *state = NULL;
-    char *message;
-    bool written = true;
+    const rmg_status before = w->recorded;
+    char *message = NULL;
+    void *state;
 
     if (!w->keeper.file)
-        return true;
-    if (simulated) {
-        state = g_malloc(bytes);
+        return RMG_OK;
+    state = simulated ? g_try_malloc(bytes) : NULL;
+    if (simulated && state)
         rmg_sim_save(&w->target->sim.sim, state);
-    }
-    if (write(&w->keeper, w->run, state, bytes, &message) != RMG_OK) {
-        fprintf(stderr, "rimeglass: %s\n", message);
-        rmg_text_free(message);
-        written = false;
-    }
+    w->recorded =
+        simulated && !state ? RMG_ERR_MEMORY : write(&w->keeper, w->run, state, bytes, &message);
+    if (w->recorded != RMG_OK && before == RMG_OK)
+        fprintf(stderr, "rimeglass: %s\n",
+                message ? message : "the run file: no memory is left to write it");
+    rmg_text_free(message);
     g_free(state);
-    return written;
+    return w->recorded;
 }
 
 static void on_pass(void *context)
@@ -64,7 +64,7 @@ static void on_pass(void *context)
     watcher *w = context;
 
     if (rmg_run_keeper_due(&w->keeper))
-        w->stop = !record(w, rmg_run_keeper_write);
+        record(w, rmg_run_keeper_write);
 }
 
 /* Where in the machine a failing word lies, and on which module of the board file. */
@@ -121,7 +121,6 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
     watcher w = {.run = run, .target = target};
     const rmg_watch watch = {&w, on_progress, target->simulated ? sim_clock : NULL, on_failure,
                              on_pass};
-    bool recorded;
     int status;
 
     if (target->ram)
@@ -129,12 +128,11 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
     if (file)
         rmg_run_keeper_begin(&w.keeper, file);
     /* the boundary a resumed run begins at is kept should it stop before the next */
-    recorded = !run->pass_count || record(&w, rmg_run_keeper_write);
-    if (recorded) {
+    if (!run->pass_count || record(&w, rmg_run_keeper_write) == RMG_OK) {
         progress_start();
         rmg_run_carry_out(run, &target->target, &watch);
         progress_end();
-        recorded = record(&w, rmg_run_keeper_close);
+        record(&w, rmg_run_keeper_close);
     }
     if (target->ram)
         find_places(run, target->ram, modules);
@@ -145,5 +143,7 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
                                         .facts = &call->facts},
                           run);
     rmg_run_keeper_end(&w.keeper);
-    return recorded ? status : EXIT_CALL;
+    if (w.recorded == RMG_ERR_MEMORY)
+        return EXIT_INCOMPLETE;
+    return w.recorded == RMG_OK ? status : EXIT_CALL;
 }

@@ -4,10 +4,24 @@
 
 #include "rimeglass/bus.h"
 
+/* 1: stop the program at a mistake of ours, rather than answer with a status. */
+#ifndef RMG_TRAP
+#define RMG_TRAP 0
+#endif
+
 static inline bool bus_usable(const rmg_target *target)
 {
     return target && target->bus && target->bus->version >= 1u && target->bus->read &&
            target->bus->write && target->mask;
+}
+
+/* An access that nobody permitted is not made: a mistake of ours. Builds that check stop there. */
+static inline rmg_status bus_refused(void)
+{
+#if RMG_TRAP
+    __builtin_trap();
+#endif
+    return RMG_ERR_FORBIDDEN;
 }
 
 static inline rmg_status bus_read(const rmg_target *target, rmg_addr address, rmg_word *value)

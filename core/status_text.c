@@ -26,6 +26,10 @@ const char *rmg_status_text(rmg_status status)
         return "a file could not be read or written";
     case RMG_ERR_CONTENT:
         return "what stands in the file is wrong";
+    case RMG_ERR_FORBIDDEN:
+        return "an access outside the permitted words was refused";
+    case RMG_ERR_MEMORY:
+        return "this machine has no memory left for the result";
     }
     return "unknown status";
 }

@@ -68,8 +68,9 @@ void rmg_tally_add(rmg_tally *tally, const rmg_failure *failure)
 
 void rmg_tally_pass_end(rmg_tally *tally)
 {
-    tally->passes++;
-    if (tally->failing_pass)
+    if (tally->passes < UINT16_MAX)
+        tally->passes++;
+    if (tally->failing_pass && tally->passes_failing < UINT16_MAX)
         tally->passes_failing++;
     tally->failing_pass = 0;
 }

@@ -5,6 +5,13 @@
 
 #include <string.h>
 
+/* What is checked, and what was found. */
+typedef struct checker {
+    const rmg_target *target;
+    const rmg_where *where;
+    rmg_wiring *w;
+} checker;
+
 /* What was seen of each data bit at one address. */
 typedef struct data_view {
     rmg_word saw_0;
@@ -13,25 +20,34 @@ typedef struct data_view {
     rmg_word wrong;
 } data_view;
 
-/* Writes `value` at `at`, its complement at `other`, and reads `at`. */
-static rmg_status write_drive_read(const rmg_target *target, rmg_addr at, rmg_addr other,
-                                   rmg_word value, rmg_wiring *w, rmg_word *got)
+/* May both be touched? A check that meant to go anywhere else is refused here. */
+static bool within(const rmg_where *where, rmg_addr at, rmg_addr other)
 {
-    rmg_status status = bus_write(target, at, value);
+    return rmg_where_holds(where, at) && rmg_where_holds(where, other);
+}
 
+/* Writes `value` at `at`, its complement at `other`, and reads `at`. */
+static rmg_status write_drive_read(const checker *c, rmg_addr at, rmg_addr other, rmg_word value,
+                                   rmg_word *got)
+{
+    rmg_status status;
+
+    if (!within(c->where, at, other))
+        return bus_refused();
+    status = bus_write(c->target, at, value);
     if (status == RMG_OK)
-        status = bus_write(target, other, (rmg_word)~value);
+        status = bus_write(c->target, other, (rmg_word)~value);
     if (status == RMG_OK)
-        status = bus_read(target, at, got);
-    w->accesses = (uint16_t)(w->accesses + 3u);
+        status = bus_read(c->target, at, got);
+    c->w->accesses = (uint16_t)(c->w->accesses + 3u);
     return status;
 }
 
-static rmg_status look_at(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_word value,
-                          rmg_wiring *w, data_view *view)
+static rmg_status look_at(const checker *c, rmg_addr at, rmg_addr other, rmg_word value,
+                          data_view *view)
 {
     rmg_word got;
-    const rmg_status status = write_drive_read(target, at, other, value, w, &got);
+    const rmg_status status = write_drive_read(c, at, other, value, &got);
 
     if (status == RMG_OK) {
         view->saw_1 |= got;
@@ -43,38 +59,39 @@ static rmg_status look_at(const rmg_target *target, rmg_addr at, rmg_addr other,
 }
 
 /* All zeros, all ones, and each single bit with its complement. */
-static rmg_status look_all(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_wiring *w,
-                           data_view *view)
+static rmg_status look_all(const checker *c, rmg_addr at, rmg_addr other, data_view *view)
 {
     rmg_word value = 0;
     rmg_word bit = 1;
 
     memset(view, 0, sizeof *view);
     for (;;) {
-        rmg_status status = look_at(target, at, other, value, w, view);
+        rmg_status status = look_at(c, at, other, value, view);
 
         if (status == RMG_OK)
-            status = look_at(target, at, other, (rmg_word)~value, w, view);
+            status = look_at(c, at, other, (rmg_word)~value, view);
         if (status != RMG_OK)
             return status;
-        if (!(bit & target->mask))
+        if (!(bit & c->target->mask))
             return RMG_OK;
         value = bit;
         bit = (rmg_word)(bit << 1);
     }
 }
 
-static rmg_status check_data(const rmg_target *target, const rmg_where *where, rmg_wiring *w)
+static rmg_status check_data(const checker *c)
 {
+    const rmg_where *where = c->where;
+    rmg_wiring *w = c->w;
     data_view a, b;
     rmg_word bad;
-    rmg_status status = look_all(target, where->first, where->last, w, &a);
+    rmg_status status = look_all(c, where->first, where->last, &a);
 
     if (status == RMG_OK)
-        status = look_all(target, where->last, where->first, w, &b);
+        status = look_all(c, where->last, where->first, &b);
     if (status != RMG_OK)
         return status;
-    bad = (rmg_word)(a.wrong & b.wrong & target->mask);
+    bad = (rmg_word)(a.wrong & b.wrong & c->target->mask);
     w->low = (rmg_word)(bad & ~(a.saw_1 | b.saw_1));
     w->high = (rmg_word)(bad & ~(a.saw_0 | b.saw_0));
     w->opposite = (rmg_word)(bad & ~(a.right | b.right));
@@ -97,63 +114,63 @@ rmg_addr rmg_where_block_end(const rmg_where *where)
 }
 
 /* Bits of `at` that take the value written at `other`, in both polarities. */
-static rmg_status check_alias(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_wiring *w,
-                              rmg_word *same)
+static rmg_status check_alias(const checker *c, rmg_addr at, rmg_addr other, rmg_word *same)
 {
     rmg_word got;
-    rmg_status status = write_drive_read(target, at, other, 0, w, &got);
+    rmg_status status = write_drive_read(c, at, other, 0, &got);
 
     if (status != RMG_OK)
         return status;
     *same &= got;
-    status = write_drive_read(target, at, other, (rmg_word) ~(rmg_word)0, w, &got);
+    status = write_drive_read(c, at, other, (rmg_word) ~(rmg_word)0, &got);
     *same &= (rmg_word)~got;
     return status;
 }
 
 /* One address line. The first pair stands lowest in the range, where the other lines are low, the
  * second where they are high: two lines that touch are no dead line. */
-static rmg_status check_line(const rmg_target *target, const rmg_where *where, rmg_addr line,
-                             rmg_wiring *w, rmg_word *same)
+static rmg_status check_line(const checker *c, rmg_addr line, rmg_word *same)
 {
+    const rmg_where *where = c->where;
     rmg_addr low = where->first;
     rmg_addr high = rmg_where_block_end(where);
     rmg_status status;
 
-    if (where->mask & line)
-        return RMG_OK;  /* the condition fixes it */
-    if (!(high & line)) /* beyond the round block */
+    /* beyond the round block, or the other half of the block would lie before the range */
+    if (!(high & line) || (low & line))
         high = where->last;
-    if (where->mask && ((low & line) || !(high & line)))
-        return RMG_OK; /* to step over the condition's lines is not worth the code */
-    if (low & line)
-        low = (rmg_addr)((low | (line - 1u)) + 1u); /* next address with the line at 0 */
-    if (!(high & line))
-        high = (rmg_addr)((high & ~(line - 1u)) - 1u); /* last address with the line at 1 */
-    if (low < where->first || low > where->last || (rmg_addr)(where->last - low) < line)
-        return RMG_OK; /* the line does not vary within the range */
-    w->lines |= line;
-    *same = (rmg_word)(target->mask & ~(w->low | w->high | w->opposite | w->unsteady));
-    status = check_alias(target, low, (rmg_addr)(low | line), w, same);
+    if (!where->mask) { /* to step over the lines of a condition is not worth the code */
+        if (low & line)
+            low = (rmg_addr)((low | (line - 1u)) + 1u); /* next address with the line at 0 */
+        if (!(high & line))
+            high = (rmg_addr)((high & ~(line - 1u)) - 1u); /* last address with the line at 1 */
+    }
+    if (!within(where, low, (rmg_addr)(low ^ line)) ||
+        !within(where, high, (rmg_addr)(high ^ line)))
+        return RMG_OK; /* the line does not vary within the range, or the condition fixes it */
+    c->w->lines |= line;
+    *same =
+        (rmg_word)(c->target->mask & ~(c->w->low | c->w->high | c->w->opposite | c->w->unsteady));
+    status = check_alias(c, low, (rmg_addr)(low ^ line), same);
     if (status == RMG_OK && *same)
-        status = check_alias(target, high, (rmg_addr)(high ^ line), w, same);
+        status = check_alias(c, high, (rmg_addr)(high ^ line), same);
     return status;
 }
 
 rmg_status rmg_wiring_check(const rmg_target *target, const rmg_where *where, rmg_wiring *wiring)
 {
+    const checker c = {target, where, wiring};
     rmg_addr line = 1;
     rmg_status status;
 
     if (!bus_usable(target) || !where || !wiring)
         return RMG_ERR_ARGUMENT;
     memset(wiring, 0, sizeof *wiring);
-    if (!rmg_where_holds(where, where->first) || !rmg_where_holds(where, where->last) ||
-        (rmg_addr)(where->last - where->first) < 3u)
+    if (!within(where, where->first, where->last) || (rmg_addr)(where->last - where->first) < 3u)
         return RMG_ERR_RANGE;
-    status = check_data(target, where, wiring);
+    status = check_data(&c);
     for (uint8_t k = 0; k < RMG_ADDR_BITS && status == RMG_OK; k++) {
-        status = check_line(target, where, line, wiring, &wiring->ignored[k]);
+        status = check_line(&c, line, &wiring->ignored[k]);
         line = (rmg_addr)(line << 1);
     }
     return status;

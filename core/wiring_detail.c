@@ -6,12 +6,16 @@
 
 #include <string.h>
 
-/* Writes `value` at `at`, its complement at `other`, and reads `at`. */
-static rmg_status drive(const rmg_target *target, rmg_addr at, rmg_addr other, rmg_word value,
-                        uint16_t *accesses, rmg_word *got)
+/* Writes `value` at `at`, its complement at `other`, and reads `at`: both in `where` (NULL: both
+ * were named by the caller). */
+static rmg_status drive(const rmg_target *target, const rmg_where *where, rmg_addr at,
+                        rmg_addr other, rmg_word value, uint16_t *accesses, rmg_word *got)
 {
-    rmg_status status = bus_write(target, at, value);
+    rmg_status status;
 
+    if (where && (!rmg_where_holds(where, at) || !rmg_where_holds(where, other)))
+        return bus_refused();
+    status = bus_write(target, at, value);
     if (status == RMG_OK)
         status = bus_write(target, other, (rmg_word)~value);
     if (status == RMG_OK)
@@ -26,15 +30,15 @@ static rmg_word unsound(const rmg_wiring *w)
 }
 
 /* Levels that bits keep at one address whatever is written there. */
-static rmg_status look_fixed(const rmg_target *target, rmg_addr at, rmg_addr other,
-                             rmg_data_detail *d, rmg_word *constant, rmg_word *seen_0,
-                             rmg_word *seen_1)
+static rmg_status look_fixed(const rmg_target *target, const rmg_where *where, rmg_addr at,
+                             rmg_addr other, rmg_data_detail *d, rmg_word *constant,
+                             rmg_word *seen_0, rmg_word *seen_1)
 {
     rmg_word zero, one;
-    rmg_status status = drive(target, at, other, 0, &d->accesses, &zero);
+    rmg_status status = drive(target, where, at, other, 0, &d->accesses, &zero);
 
     if (status == RMG_OK)
-        status = drive(target, at, other, (rmg_word) ~(rmg_word)0, &d->accesses, &one);
+        status = drive(target, where, at, other, (rmg_word) ~(rmg_word)0, &d->accesses, &one);
     if (status != RMG_OK)
         return status;
     *constant &= (rmg_word) ~(zero ^ one);
@@ -49,10 +53,11 @@ static rmg_status find_fixed(const rmg_target *target, const rmg_where *where,
     rmg_word constant = target->mask, seen_0 = 0, seen_1 = 0;
     rmg_addr line = 1;
     rmg_status status =
-        look_fixed(target, where->first, where->last, d, &constant, &seen_0, &seen_1);
+        look_fixed(target, where, where->first, where->last, d, &constant, &seen_0, &seen_1);
 
     if (status == RMG_OK)
-        status = look_fixed(target, where->last, where->first, d, &constant, &seen_0, &seen_1);
+        status =
+            look_fixed(target, where, where->last, where->first, d, &constant, &seen_0, &seen_1);
     for (uint8_t k = 0; k < RMG_ADDR_BITS && status == RMG_OK; k++, line = (rmg_addr)(line << 1)) {
         const rmg_addr near_first = (rmg_addr)(where->first ^ line);
         const rmg_addr near_last = (rmg_addr)(where->last ^ line);
@@ -60,9 +65,11 @@ static rmg_status find_fixed(const rmg_target *target, const rmg_where *where,
         if (!(wiring->lines & line))
             continue;
         if (rmg_where_holds(where, near_first))
-            status = look_fixed(target, near_first, where->last, d, &constant, &seen_0, &seen_1);
+            status =
+                look_fixed(target, where, near_first, where->last, d, &constant, &seen_0, &seen_1);
         if (status == RMG_OK && rmg_where_holds(where, near_last))
-            status = look_fixed(target, near_last, where->first, d, &constant, &seen_0, &seen_1);
+            status =
+                look_fixed(target, where, near_last, where->first, d, &constant, &seen_0, &seen_1);
     }
     d->fixed = (rmg_word)(constant & seen_0 & seen_1 & unsound(wiring));
     return status;
@@ -79,12 +86,12 @@ static rmg_status find_followers(const rmg_target *target, const rmg_where *wher
         const rmg_addr at = end ? where->last : where->first;
         const rmg_addr other = end ? where->first : where->last;
         rmg_word got;
-        rmg_status status = drive(target, at, other, bit, &d->accesses, &got);
+        rmg_status status = drive(target, where, at, other, bit, &d->accesses, &got);
 
         if (status != RMG_OK)
             return status;
         high &= got;
-        status = drive(target, at, other, (rmg_word)~bit, &d->accesses, &got);
+        status = drive(target, where, at, other, (rmg_word)~bit, &d->accesses, &got);
         if (status != RMG_OK)
             return status;
         low &= (rmg_word)~got;
@@ -123,21 +130,6 @@ rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *whe
     return status;
 }
 
-/* Data bits for which `at` and `at ^ line` are one cell, in both polarities. */
-static rmg_status one_cell(const rmg_target *target, rmg_addr at, rmg_addr line, uint16_t *accesses,
-                           rmg_word *same)
-{
-    rmg_word got;
-    rmg_status status = drive(target, at, (rmg_addr)(at ^ line), 0, accesses, &got);
-
-    if (status != RMG_OK)
-        return status;
-    *same &= got;
-    status = drive(target, at, (rmg_addr)(at ^ line), (rmg_word) ~(rmg_word)0, accesses, &got);
-    *same &= (rmg_word)~got;
-    return status;
-}
-
 /* Where lines are looked at: with the others low, and with the others high. */
 typedef struct line_looker {
     const rmg_target *target;
@@ -148,6 +140,22 @@ typedef struct line_looker {
     rmg_addr suspects[3]; /* lines that do nothing at that base, but not everywhere */
 } line_looker;
 
+/* Data bits for which `at` and `at ^ line` are one cell, in both polarities. */
+static rmg_status one_cell(const line_looker *l, rmg_addr at, rmg_addr line, rmg_word *same)
+{
+    rmg_word got;
+    rmg_status status =
+        drive(l->target, l->where, at, (rmg_addr)(at ^ line), 0, &l->d->accesses, &got);
+
+    if (status != RMG_OK)
+        return status;
+    *same &= got;
+    status = drive(l->target, l->where, at, (rmg_addr)(at ^ line), (rmg_word) ~(rmg_word)0,
+                   &l->d->accesses, &got);
+    *same &= (rmg_word)~got;
+    return status;
+}
+
 /* Does the line do nothing at this base? A line that cannot vary there does. */
 static rmg_status dead_at(const line_looker *l, rmg_addr base, rmg_addr line, rmg_word *same)
 {
@@ -155,7 +163,7 @@ static rmg_status dead_at(const line_looker *l, rmg_addr base, rmg_addr line, rm
     if (!rmg_where_holds(l->where, base) || !rmg_where_holds(l->where, (rmg_addr)(base ^ line)))
         return RMG_OK;
     *same = l->bits;
-    return one_cell(l->target, base, line, &l->d->accesses, same);
+    return one_cell(l, base, line, same);
 }
 
 static void add_pair(rmg_address_detail *d, uint8_t a, uint8_t b, bool high_wins, rmg_word bits)
@@ -276,10 +284,10 @@ static rmg_status one_way(const rmg_target *target, rmg_addr a, rmg_addr b, uint
 {
     const rmg_word ones = (rmg_word) ~(rmg_word)0;
     rmg_word zero, one, alive = 0;
-    rmg_status status = drive(target, a, b, 0, accesses, &zero);
+    rmg_status status = drive(target, NULL, a, b, 0, accesses, &zero);
 
     if (status == RMG_OK)
-        status = drive(target, a, b, ones, accesses, &one);
+        status = drive(target, NULL, a, b, ones, accesses, &one);
     if (status == RMG_OK)
         status = bus_write(target, b, ones);
     if (status == RMG_OK)

@@ -1,8 +1,8 @@
 /* A board as JSON; the form is described in docs/board-file.md. */
 #include <glib.h>
 #include <jansson.h>
-#include <stdlib.h>
 
+#include "json_parts.h"
 #include "rimeglass/result.h"
 
 static json_t *range_json(const rmg_board *board, const rmg_range *range)
@@ -19,9 +19,9 @@ static json_t *regions_json(const rmg_board *board)
     for (size_t i = 0; i < board->region_count; i++) {
         const rmg_region *r = &board->regions[i];
 
-        json_array_append_new(array, json_pack("{s:s, s:o, s:s, s:s}", "name", r->name, "range",
-                                               range_json(board, &r->range), "kind",
-                                               rmg_region_kind_name(r->kind), "note", r->note));
+        rmg_json_append(array, json_pack("{s:s, s:o, s:s, s:s}", "name", r->name, "range",
+                                         range_json(board, &r->range), "kind",
+                                         rmg_region_kind_name(r->kind), "note", r->note));
     }
     return array;
 }
@@ -39,14 +39,15 @@ static json_t *banks_json(const rmg_board *board)
             json_t *bits = json_array();
 
             for (uint8_t i = 0; i < rule->width; i++)
-                json_array_append_new(bits, json_integer(rule->data_bits[i]));
+                rmg_json_append(bits, json_integer(rule->data_bits[i]));
             if (rule->bank == b)
-                json_object_set(places, board->sockets[rule->socket].name, bits);
-            json_decref(bits);
+                rmg_json_set(places, board->sockets[rule->socket].name, bits);
+            else
+                json_decref(bits);
         }
-        json_array_append_new(array, json_pack("{s:s, s:s, s:o, s:o}", "name", board->banks[b].name,
-                                               "part", board->banks[b].part->number, "range",
-                                               range_json(board, &range), "data", places));
+        rmg_json_append(array, json_pack("{s:s, s:s, s:o, s:o}", "name", board->banks[b].name,
+                                         "part", board->banks[b].part->number, "range",
+                                         range_json(board, &range), "data", places));
     }
     return array;
 }
@@ -55,15 +56,13 @@ char *rmg_board_json(const rmg_board *board)
 {
     json_t *sockets = json_array();
     json_t *root;
-    char *dumped, *text;
 
     for (size_t i = 0; i < board->socket_count; i++) {
         const rmg_socket *s = &board->sockets[i];
 
-        json_array_append_new(sockets,
-                              json_pack("{s:s, s:s, s:o}", "name", s->name, "mount",
-                                        s->soldered ? "soldered" : "socket", "part",
-                                        s->part ? json_string(s->part->number) : json_null()));
+        rmg_json_append(sockets, json_pack("{s:s, s:s, s:o}", "name", s->name, "mount",
+                                           s->soldered ? "soldered" : "socket", "part",
+                                           s->part ? json_string(s->part->number) : json_null()));
     }
     root = json_pack("{s:i, s:s, s:s, s:s, s:i, s:i, s:s, s:o, s:o, s:o}", "rimeglass_board", 1,
                      "name", board->name, "revision", board->revision, "sha256", board->hash,
@@ -71,9 +70,5 @@ char *rmg_board_json(const rmg_board *board)
                      board->address_bits + board->byte_shift, "addresses",
                      board->counts_bytes ? "bytes" : "words", "regions", regions_json(board),
                      "banks", banks_json(board), "sockets", sockets);
-    dumped = json_dumps(root, JSON_INDENT(2));
-    text = g_strconcat(dumped, "\n", NULL);
-    free(dumped);
-    json_decref(root);
-    return text;
+    return rmg_json_text(root);
 }

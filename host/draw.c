@@ -280,8 +280,9 @@ static void draw_head(const canvas *c)
     rmg_pen_ink(cr, 0x5A616B);
     rmg_pen_say(cr, MARGIN, 34, 15, false, 0, text);
     g_free(text);
-    text = g_strdup_printf("%s, %zu of %u passes%s", c->run->steps.name, c->run->pass_count,
-                           c->run->plan.passes, c->run->complete ? "" : ", NOT COMPLETE");
+    text = g_strdup_printf("%s, %" G_GUINT64_FORMAT " of %u passes%s", c->run->steps.name,
+                           c->run->pass_count, c->run->plan.passes,
+                           c->run->complete ? "" : ", NOT COMPLETE");
     rmg_pen_say(cr, WIDTH - MARGIN, 34, 15, false, 1, text);
     g_free(text);
     if (!c->suspects->count) {

@@ -197,7 +197,8 @@ static void draw_words(cairo_t *cr, const failure_map *m, double x)
     lines[1] = g_strdup_printf("%" G_GUINT64_FORMAT " failing bits read 1 for 0", m->high);
     lines[2] = g_strdup_printf("in %u of %u rows", rows, m->rows);
     lines[3] = g_strdup_printf("and %u of %u columns", columns, m->columns);
-    lines[4] = g_strdup_printf("%zu passes, %s", m->run->pass_count, m->run->steps.name);
+    lines[4] =
+        g_strdup_printf("%" G_GUINT64_FORMAT " passes, %s", m->run->pass_count, m->run->steps.name);
     for (size_t i = 0; i < 5; i++, y += 26) {
         rmg_pen_ink(cr, INK_DARK);
         rmg_pen_say(cr, x, y, 15, false, 0, lines[i]);
@@ -269,7 +270,7 @@ static void course_sheet(cairo_t *cr, void *context)
 {
     const rmg_run *run = context;
     const double w = RMG_PEN_WIDTH - LEFT - 120, h = RMG_PEN_HEIGHT - TOP - 90;
-    const size_t n = run->pass_count;
+    const size_t n = run->stretch_count;
     double most = 1, coldest = 1e9, hottest = -1e9;
     bool heat = true;
     gchar *text;
@@ -277,30 +278,37 @@ static void course_sheet(cairo_t *cr, void *context)
     rmg_pen_ink(cr, INK_PAPER);
     cairo_paint(cr);
     rmg_pen_ink(cr, INK_DARK);
-    rmg_pen_say(cr, 24, 40, 22, true, 0, "Failing reads, pass by pass");
+    rmg_pen_say(cr, 24, 40, 22, true, 0,
+                run->stretch_passes > 1 ? "Failing reads over the run"
+                                        : "Failing reads, pass by pass");
     rmg_pen_ink(cr, INK_SOFT);
     rmg_pen_say(cr, 24, 64, 14, false, 0, run->board->name);
     for (size_t i = 0; i < n; i++) {
-        most = MAX(most, (double)run->passes[i].failing_reads);
-        heat &= run->passes[i].heat_millic != RMG_NOT_KNOWN;
-        coldest = MIN(coldest, run->passes[i].heat_millic / 1000.0);
-        hottest = MAX(hottest, run->passes[i].heat_millic / 1000.0);
+        most = MAX(most, (double)run->stretches[i].failing_reads);
+        heat &= run->stretches[i].heat_millic != RMG_NOT_KNOWN;
+        coldest = MIN(coldest, run->stretches[i].heat_millic / 1000.0);
+        hottest = MAX(hottest, run->stretches[i].heat_millic / 1000.0);
     }
     box(cr, LEFT, TOP, w, h, INK_FIELD);
     for (size_t i = 0; i < n; i++) {
-        const double bar = h * (double)run->passes[i].failing_reads / most;
+        const double bar = h * (double)run->stretches[i].failing_reads / most;
 
-        if (run->passes[i].failing_reads)
+        if (run->stretches[i].failing_reads)
             box(cr, LEFT + w * (double)i / (double)n, TOP + h - bar,
                 MAX(w / (double)n - (w / (double)n > 4 ? 1 : 0), 1.5), bar, INK_LOW);
     }
     say_number(cr, LEFT - 10, TOP + 10, 1, (uint64_t)most);
     say_number(cr, LEFT - 10, TOP + h, 1, 0);
     say_number(cr, LEFT, TOP + h + 20, 0, 1);
-    say_number(cr, LEFT + w, TOP + h + 20, 1, n);
+    say_number(cr, LEFT + w, TOP + h + 20, 1, run->pass_count);
     rmg_pen_ink(cr, INK_DARK);
     rmg_pen_say(cr, LEFT + w / 2, TOP + h + 24, 14, true, 0.5, "pass");
-    rmg_pen_say(cr, LEFT, TOP - 12, 14, true, 0, "failing reads in the pass (bars)");
+    text = run->stretch_passes > 1
+               ? g_strdup_printf("failing reads in each %" G_GUINT64_FORMAT " passes (bars)",
+                                 run->stretch_passes)
+               : g_strdup("failing reads in the pass (bars)");
+    rmg_pen_say(cr, LEFT, TOP - 12, 14, true, 0, text);
+    g_free(text);
     if (!heat || hottest - coldest < 0.1)
         return;
     rmg_pen_ink(cr, INK_HIGH);
@@ -309,7 +317,7 @@ static void course_sheet(cairo_t *cr, void *context)
     for (size_t i = 0; i < n; i++)
         cairo_line_to(
             cr, LEFT + w * ((double)i + 0.5) / (double)n,
-            TOP + h - h * (run->passes[i].heat_millic / 1000.0 - coldest) / (hottest - coldest));
+            TOP + h - h * (run->stretches[i].heat_millic / 1000.0 - coldest) / (hottest - coldest));
     cairo_stroke(cr);
     text = g_strdup_printf("%.0f C", hottest);
     rmg_pen_say(cr, LEFT + w + 10, TOP + 10, 14, true, 0, text);

@@ -1,6 +1,7 @@
 /* Records of the failure set: found by what they hold, made once. */
 #include "fail_record.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 #define LEAST_RECORDS 4096u /* below these none are let go */
@@ -38,9 +39,9 @@ static gboolean equal(gconstpointer a, gconstpointer b)
 void rmg_fail_records_begin(rmg_fail_records *records)
 {
     memset(records, 0, sizeof *records);
-    records->list = g_ptr_array_new_with_free_func(g_free);
+    records->list = g_ptr_array_new_with_free_func(free);
     records->known = g_hash_table_new(hash_of, equal);
-    g_ptr_array_add(records->list, g_malloc0(sizeof(rmg_fail_record)));
+    g_ptr_array_add(records->list, g_memdup2(&(rmg_fail_record){0}, sizeof(rmg_fail_record)));
 }
 
 void rmg_fail_records_end(rmg_fail_records *records)
@@ -51,13 +52,17 @@ void rmg_fail_records_end(rmg_fail_records *records)
 
 bool rmg_fail_records_full(const rmg_fail_records *records)
 {
-    return records->list->len > LEAST_RECORDS && records->list->len / 4u > records->kept;
+    if (records->crowded)
+        return false;
+    return records->parts > RMG_FAILSET_PARTS ||
+           (records->list->len > LEAST_RECORDS && records->list->len / 4u > records->kept);
 }
 
 void rmg_fail_records_keep(rmg_fail_records *records, guint32 *used)
 {
     guint kept = 1;
 
+    records->parts = 0;
     g_hash_table_remove_all(records->known);
     for (guint i = 1; i < records->list->len; i++) {
         rmg_fail_record *r = records->list->pdata[i];
@@ -66,15 +71,17 @@ void rmg_fail_records_keep(rmg_fail_records *records, guint32 *used)
             records->list->pdata[kept] = r;
             g_hash_table_insert(records->known, r, GUINT_TO_POINTER(kept));
             used[i] = kept++;
+            records->parts += r->count;
         } else {
-            g_free(r);
+            free(r);
         }
     }
     used[0] = 0;
     g_ptr_array_set_free_func(records->list, NULL); /* what is cut off was freed or moved */
     g_ptr_array_set_size(records->list, (gint)kept);
-    g_ptr_array_set_free_func(records->list, g_free);
+    g_ptr_array_set_free_func(records->list, free);
     records->kept = kept;
+    records->crowded = records->parts > RMG_FAILSET_PARTS / 4u * 3u;
     memset(records->ways, 0, sizeof records->ways);
 }
 
@@ -89,9 +96,12 @@ static gint by_step(gconstpointer a, gconstpointer b)
 
 guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts, size_t count)
 {
-    rmg_fail_record *r = g_malloc0(sizeof *r + count * sizeof *parts);
+    rmg_fail_record *r = calloc(1, sizeof *r + count * sizeof *parts);
     guint32 number;
 
+    records->starved |= !r;
+    if (!r)
+        return 0;
     if (count)
         memcpy(r->parts, parts, count * sizeof *parts);
     qsort(r->parts, count, sizeof *parts, by_step);
@@ -109,11 +119,12 @@ guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts
         }
     }
     number = GPOINTER_TO_UINT(g_hash_table_lookup(records->known, r));
-    if (number || !r->count || records->list->len >= RMG_FAILSET_RECORDS) {
-        g_free(r);
+    if (number || !r->count || records->crowded) {
+        free(r);
         return number;
     }
     number = records->list->len;
+    records->parts += r->count;
     g_ptr_array_add(records->list, r);
     g_hash_table_insert(records->known, r, GUINT_TO_POINTER(number));
     return number;
@@ -140,12 +151,15 @@ guint32 rmg_fail_record_add(rmg_fail_records *records, guint32 from, rmg_word hi
 
     if (!way->to) {
         const rmg_fail_record *r = rmg_fail_record_at(records, from);
-        rmg_fail_part *parts = g_new(rmg_fail_part, r->count + 1u);
+        rmg_fail_part *parts = malloc((r->count + 1u) * sizeof *parts);
 
+        records->starved |= !parts;
+        if (!parts)
+            return 0;
         memcpy(parts, r->parts, r->count * sizeof *parts);
         parts[r->count] = (rmg_fail_part){first, 0, high & ~r->high, low & ~r->low};
         way->to = rmg_fail_record_of(records, parts, r->count + 1u);
-        g_free(parts);
+        free(parts);
     }
     return way->to;
 }
@@ -156,9 +170,12 @@ guint32 rmg_fail_record_count(rmg_fail_records *records, guint32 from, rmg_word 
 
     if (!way->to) {
         const rmg_fail_record *r = rmg_fail_record_at(records, from);
-        rmg_fail_part *parts = g_new(rmg_fail_part, r->count * 2u + 1u);
+        rmg_fail_part *parts = malloc((r->count * 2u + 1u) * sizeof *parts);
         guint count = 0;
 
+        records->starved |= !parts;
+        if (!parts)
+            return 0;
         for (guint i = 0; i < r->count; i++) {
             const rmg_fail_part *p = &r->parts[i];
 
@@ -167,7 +184,7 @@ guint32 rmg_fail_record_count(rmg_fail_records *records, guint32 from, rmg_word 
                 (rmg_fail_part){p->first, p->passes + 1u, p->high & high, p->low & low};
         }
         way->to = rmg_fail_record_of(records, parts, count);
-        g_free(parts);
+        free(parts);
     }
-    return way->to ? way->to : from;
+    return way->to;
 }

@@ -26,6 +26,9 @@ typedef struct rmg_fail_records {
     GPtrArray *list;   /* by number; 0 is the empty record */
     GHashTable *known; /* record to number */
     guint kept;        /* when records were last let go */
+    guint parts;       /* of all records in the list */
+    bool crowded;      /* what is kept is nearly all that may be: no new records are made */
+    bool starved;      /* there was no memory for a record */
     rmg_fail_way ways[RMG_FAIL_WAYS];
 } rmg_fail_records;
 
@@ -44,14 +47,14 @@ static inline const rmg_fail_record *rmg_fail_record_at(const rmg_fail_records *
 }
 
 /* The number of the record with these parts (made where there is none); 0: there are too many, or
- * there is no part. */
+ * no memory, or there is no part. */
 guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts, size_t count);
 
 /* The same of record `from` with these bits added; bits that it has are left as they are. */
 guint32 rmg_fail_record_add(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low,
                             uint64_t first);
 
-/* The same of record `from` with one more pass for these bits; `from` where there are too many. */
+/* The same of record `from` with one more pass for these bits. */
 guint32 rmg_fail_record_count(rmg_fail_records *records, guint32 from, rmg_word high, rmg_word low);
 
 #endif

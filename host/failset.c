@@ -1,6 +1,7 @@
 /* The failure set: pages of record numbers, made where something failed. */
 #include "rimeglass/failset.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 #include "fail_record.h"
@@ -24,7 +25,7 @@ rmg_failset *rmg_failset_new(void)
 {
     rmg_failset *set = g_new0(rmg_failset, 1);
 
-    set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, g_free);
+    set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, free);
     rmg_fail_records_begin(&set->records);
     return set;
 }
@@ -56,7 +57,10 @@ static page *page_of(rmg_failset *set, rmg_addr address)
         return set->recent;
     set->recent = g_hash_table_lookup(set->pages, &number);
     if (!set->recent && g_hash_table_size(set->pages) < RMG_FAILSET_PAGES) {
-        set->recent = g_new0(page, 1);
+        set->recent = calloc(1, sizeof *set->recent);
+        set->records.starved |= !set->recent;
+        if (!set->recent)
+            return NULL;
         set->recent->number = number;
         g_hash_table_insert(set->pages, &set->recent->number, set->recent);
     }
@@ -72,7 +76,10 @@ static void tidy(rmg_failset *set)
 
     if (!rmg_fail_records_full(&set->records))
         return;
-    moved = g_new0(guint32, set->records.list->len);
+    moved = calloc(set->records.list->len, sizeof *moved);
+    set->records.starved |= !moved;
+    if (!moved)
+        return;
     g_hash_table_iter_init(&each, set->pages);
     while (g_hash_table_iter_next(&each, NULL, &value))
         for (size_t i = 0; i < PAGE_WORDS; i++)
@@ -85,7 +92,7 @@ static void tidy(rmg_failset *set)
 
             *record = moved[*record];
         }
-    g_free(moved);
+    free(moved);
 }
 
 static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word low, uint64_t first)
@@ -139,10 +146,11 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
     for (uint64_t n = 0; n < words; n++) {
         page *p = record ? page_of(set, first + n) : NULL;
 
-        if (p)
-            p->records[(first + n) & (PAGE_WORDS - 1u)] = record;
-        else
-            set->lost++;
+        if (!p) { /* for the others there is no room either, or hardly any */
+            set->lost += words - n;
+            break;
+        }
+        p->records[(first + n) & (PAGE_WORDS - 1u)] = record;
     }
     tidy(set);
 }
@@ -159,13 +167,28 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
 
         for (size_t i = 0; p && i < PAGE_WORDS; i++) {
             const rmg_fail_record *now = rmg_fail_record_at(&pass->records, failed->records[i]);
+            guint32 next;
 
-            if (failed->records[i])
-                p->records[i] =
-                    rmg_fail_record_count(&set->records, p->records[i], now->high, now->low);
+            if (!failed->records[i] || !p->records[i])
+                continue;
+            next = rmg_fail_record_count(&set->records, p->records[i], now->high, now->low);
+            if (next)
+                p->records[i] = next;
+            else
+                set->lost++;
         }
         tidy(set);
     }
+}
+
+bool rmg_failset_starved(const rmg_failset *set)
+{
+    return set->records.starved;
+}
+
+void rmg_failset_lose(rmg_failset *set, uint64_t additions)
+{
+    set->lost += additions;
 }
 
 uint64_t rmg_failset_lost(const rmg_failset *set)

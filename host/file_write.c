@@ -1,12 +1,22 @@
-/* Files written whole or not at all. */
+/* Files written whole or not at all. The bytes are written to a file without a name, read back,
+ * brought to the disk, and only then given the name: whatever happens before leaves the old file,
+ * and nothing beside it. */
 #include <errno.h>
 #include <fcntl.h>
-#include <glib.h>
+#include <pthread.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "rimeglass/result.h"
+#include "file_write.h"
+
+#define READ_BACK  65536u
+#define NAMES_MOST 100u
+#define LINKS_MOST 40u
 
 static bool write_all(int to, const char *bytes, size_t size)
 {
@@ -25,7 +35,8 @@ static bool write_all(int to, const char *bytes, size_t size)
 
 static rmg_status failed(const char *file, int error, char **message)
 {
-    *message = g_strdup_printf("%s cannot be written: %s", file, g_strerror(error));
+    if (!*message)
+        *message = g_strdup_printf("%s cannot be written: %s", file, g_strerror(error));
     return RMG_ERR_FILE;
 }
 
@@ -45,20 +56,219 @@ static rmg_status write_directly(const char *file, const void *bytes, size_t siz
     return error ? failed(standard ? "standard output" : file, error, message) : RMG_OK;
 }
 
+/* Where symbolic links lead, so that they stay what they are; a new text, or NULL with errno. */
+static gchar *place_of(const char *file)
+{
+    gchar *place = g_strdup(file);
+
+    for (unsigned i = 0; i < LINKS_MOST; i++) {
+        gchar *next = g_file_read_link(place, NULL), *folder;
+
+        if (!next)
+            return place; /* no link, or not there yet */
+        if (!g_path_is_absolute(next)) {
+            gchar *relative = next;
+
+            folder = g_path_get_dirname(place);
+            next = g_build_filename(folder, relative, NULL);
+            g_free(folder);
+            g_free(relative);
+        }
+        g_free(place);
+        place = next;
+    }
+    g_free(place);
+    errno = ELOOP;
+    return NULL;
+}
+
+/* A name beside the place that nobody has. */
+static gchar *name_beside(const char *place, unsigned number)
+{
+    gchar *folder = g_path_get_dirname(place), *base = g_path_get_basename(place);
+    gchar *name = g_strdup_printf("%s/.%s.%d-%u.new", folder, base, (int)getpid(), number);
+
+    g_free(folder);
+    g_free(base);
+    return name;
+}
+
+/* A file without a name, or where the folder's file system has none, one with another name. */
+static int open_beside(rmg_staged *staged)
+{
+    gchar *folder = g_path_get_dirname(staged->place);
+    int fd = open(folder, O_TMPFILE | O_RDWR | O_CLOEXEC, 0666);
+
+    for (unsigned i = 0; fd < 0 && i < NAMES_MOST; i++) {
+        if (i == 0 && errno != EOPNOTSUPP && errno != EISDIR && errno != EINVAL && errno != ENOENT)
+            break;
+        if (i && errno != EEXIST)
+            break;
+        g_free(staged->beside);
+        staged->beside = name_beside(staged->place, i);
+        fd = open(staged->beside, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
+    }
+    if (fd < 0) {
+        const int error = errno;
+
+        g_free(staged->beside);
+        staged->beside = NULL;
+        errno = error;
+    }
+    g_free(folder);
+    return fd;
+}
+
+/* Is what the file holds what was to be written? */
+static bool read_back(int fd, const char *bytes, size_t size)
+{
+    const off_t start = 0;
+    char *block = malloc(READ_BACK);
+    bool same = block && lseek(fd, start, SEEK_SET) == start;
+
+    while (same && size) {
+        const ssize_t got = read(fd, block, MIN(size, READ_BACK));
+
+        if (got < 0 && errno == EINTR)
+            continue;
+        if (got == 0)
+            errno = EIO;
+        same = got > 0 && memcmp(block, bytes, (size_t)got) == 0;
+        if (got > 0 && !same)
+            errno = EIO;
+        bytes += same ? got : 0;
+        size -= same ? (size_t)got : 0;
+    }
+    free(block);
+    return same;
+}
+
+/* The file gets the mode and, where that is allowed, the owner of the one whose place it takes. */
+static bool take_mode(int fd, const struct stat *about)
+{
+    if (about->st_uid != geteuid() && fchown(fd, about->st_uid, about->st_gid) != 0)
+        errno = 0; /* somebody else's file in our folder: it becomes ours */
+    return fchmod(fd, about->st_mode & 07777u) == 0;
+}
+
+rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_staged *staged,
+                          char **message)
+{
+    struct stat about;
+    int error;
+
+    *message = NULL;
+    *staged = (rmg_staged){.file = g_strdup(file), .place = place_of(file), .fd = -1};
+    staged->fd = staged->place ? open_beside(staged) : -1;
+    if (staged->fd >= 0 && write_all(staged->fd, bytes, size) &&
+        read_back(staged->fd, bytes, size) &&
+        (stat(staged->place, &about) != 0 || take_mode(staged->fd, &about)) &&
+        fsync(staged->fd) == 0)
+        return RMG_OK;
+    error = errno;
+    rmg_file_abandon(staged);
+    return failed(file, error, message);
+}
+
+/* A name for a file without one; its descriptor is the only way to it. */
+static bool give_name(rmg_staged *staged)
+{
+    char path[64];
+
+    g_snprintf(path, sizeof path, "/proc/self/fd/%d", staged->fd);
+    for (unsigned i = 0; !staged->beside && i < NAMES_MOST; i++) {
+        gchar *name = name_beside(staged->place, i);
+
+        if (linkat(AT_FDCWD, path, AT_FDCWD, name, AT_SYMLINK_FOLLOW) == 0)
+            staged->beside = name;
+        else
+            g_free(name);
+        if (!staged->beside && errno != EEXIST)
+            break;
+    }
+    return staged->beside != NULL;
+}
+
+/* The new name is on the disk too. An error here changes nothing: both files are whole. */
+static void keep_name(const char *place)
+{
+    gchar *folder = g_path_get_dirname(place);
+    const int fd = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+
+    if (fd >= 0) {
+        if (fsync(fd) != 0)
+            errno = 0; /* some file systems cannot */
+        close(fd);
+    }
+    g_free(folder);
+}
+
+rmg_status rmg_file_commit(rmg_staged *staged, char **message)
+{
+    sigset_t all, before;
+    rmg_status status = RMG_OK;
+    struct stat about;
+
+    *message = NULL;
+    sigfillset(&all);
+    pthread_sigmask(SIG_BLOCK, &all, &before); /* between two names nothing is to end us */
+    if (stat(staged->place, &about) == 0 && S_ISDIR(about.st_mode))
+        status = failed(staged->file, EISDIR, message);
+    else if (!give_name(staged) || rename(staged->beside, staged->place) != 0)
+        status = failed(staged->file, errno, message);
+    if (status == RMG_OK) {
+        g_free(staged->beside);
+        staged->beside = NULL;
+        keep_name(staged->place);
+    }
+    rmg_file_abandon(staged);
+    pthread_sigmask(SIG_SETMASK, &before, NULL);
+    return status;
+}
+
+void rmg_file_abandon(rmg_staged *staged)
+{
+    if (staged->beside)
+        unlink(staged->beside);
+    if (staged->fd >= 0)
+        close(staged->fd);
+    g_free(staged->file);
+    g_free(staged->place);
+    g_free(staged->beside);
+    *staged = (rmg_staged){.fd = -1};
+}
+
 rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, char **message)
 {
-    GError *error = NULL;
+    rmg_staged staged;
     struct stat about;
+    rmg_status status;
 
     *message = NULL;
     if (strcmp(file, "-") == 0 ||
         (stat(file, &about) == 0 && !S_ISREG(about.st_mode) && !S_ISDIR(about.st_mode)))
         return write_directly(file, bytes, size, message);
-    if (g_file_set_contents_full(file, bytes, (gssize)size,
-                                 G_FILE_SET_CONTENTS_CONSISTENT | G_FILE_SET_CONTENTS_DURABLE, 0666,
-                                 &error))
-        return RMG_OK;
-    *message = g_strdup_printf("%s cannot be written: %s", file, error->message);
-    g_error_free(error);
-    return RMG_ERR_FILE;
+    status = rmg_file_stage(file, bytes, size, &staged, message);
+    return status == RMG_OK ? rmg_file_commit(&staged, message) : status;
+}
+
+int rmg_file_lock(const char *file)
+{
+    gchar *place = place_of(file), *folder = place ? g_path_get_dirname(place) : NULL;
+    int lock = folder ? open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC) : -1;
+
+    while (lock >= 0 && flock(lock, LOCK_EX) != 0)
+        if (errno != EINTR) {
+            close(lock);
+            lock = -1;
+        }
+    g_free(place);
+    g_free(folder);
+    return lock;
+}
+
+void rmg_file_unlock(int lock)
+{
+    if (lock >= 0)
+        close(lock);
 }

@@ -201,9 +201,9 @@ static json_t *match_json(const rmg_identity *id, const rmg_catalogue *catalogue
     json_t *first = json_array();
 
     for (size_t i = 0; i < MIN(match->bits_away, G_N_ELEMENTS(match->first)); i++)
-        json_array_append_new(first,
-                              json_pack("{s:o, s:i}", "byte", rmg_json_number(match->first[i] / 8u),
-                                        "bit", (int)(match->first[i] % 8u)));
+        rmg_json_append(first,
+                        json_pack("{s:o, s:i}", "byte", rmg_json_number(match->first[i] / 8u),
+                                  "bit", (int)(match->first[i] % 8u)));
     return json_pack("{s:s, s:s, s:s, s:s, s:s, s:b, s:b, s:o, s:o, s:o}", "part",
                      rmg_image_part_name(id->forms[match->form].part), "name", entry->name, "board",
                      entry->board, "version", entry->version, "socket", entry->socket, "equal",
@@ -217,12 +217,12 @@ char *rmg_identity_json(const rmg_identity *id, const rmg_catalogue *catalogue, 
     json_t *forms = json_array(), *matches = json_array();
 
     for (size_t i = 0; i < id->form_count; i++)
-        json_array_append_new(forms, json_pack("{s:s, s:o, s:o}", "part",
-                                               rmg_image_part_name(id->forms[i].part), "size_bytes",
-                                               rmg_json_number(id->forms[i].size), "checksums",
-                                               rmg_json_checksums(&id->forms[i].sums)));
+        rmg_json_append(forms,
+                        json_pack("{s:s, s:o, s:o}", "part", rmg_image_part_name(id->forms[i].part),
+                                  "size_bytes", rmg_json_number(id->forms[i].size), "checksums",
+                                  rmg_json_checksums(&id->forms[i].sums)));
     for (size_t i = 0; i < id->match_count; i++)
-        json_array_append_new(matches, match_json(id, catalogue, &id->matches[i]));
+        rmg_json_append(matches, match_json(id, catalogue, &id->matches[i]));
     return rmg_json_text(json_pack("{s:i, s:s, s:s?, s:o, s:o, s:o}", "rimeglass_identity", 1,
                                    "what", what, "catalogue", catalogue ? catalogue->file : NULL,
                                    "forms", forms, "matches", matches, "unreadable_images",

@@ -15,8 +15,8 @@ char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, con
         gchar *address =
             g_strdup_printf("0x%" G_GINT64_MODIFIER "X", (guint64)image->pieces[i].address);
 
-        json_array_append_new(pieces, json_pack("{s:s, s:o}", "address", address, "bytes",
-                                                rmg_json_number(image->pieces[i].size)));
+        rmg_json_append(pieces, json_pack("{s:s, s:o}", "address", address, "bytes",
+                                          rmg_json_number(image->pieces[i].size)));
         g_free(address);
     }
     if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, &size, &message) == RMG_OK) {

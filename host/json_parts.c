@@ -3,6 +3,47 @@
 
 #include <glib.h>
 #include <stdlib.h>
+#include <string.h>
+
+static _Thread_local bool missing; /* since the last text of this thread */
+
+void rmg_json_append(json_t *array, json_t *value)
+{
+    if (json_array_append_new(array, value) != 0)
+        missing = true;
+}
+
+void rmg_json_set(json_t *object, const char *key, json_t *value)
+{
+    if (json_object_set_new(object, key, value) != 0)
+        missing = true;
+}
+
+static char *text_of(json_t *root, size_t how, const char *end)
+{
+    char *dumped = root && !missing ? json_dumps(root, how) : NULL;
+    const size_t size = dumped ? strlen(dumped) + strlen(end) + 1u : 0;
+    char *text = size ? g_try_malloc(size) : NULL;
+
+    if (text) {
+        g_strlcpy(text, dumped, size);
+        g_strlcat(text, end, size);
+    }
+    free(dumped);
+    json_decref(root);
+    missing = false;
+    return text;
+}
+
+char *rmg_json_text(json_t *root)
+{
+    return text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(6), "\n");
+}
+
+char *rmg_json_line(json_t *root)
+{
+    return text_of(root, JSON_COMPACT | JSON_REAL_PRECISION(17), "");
+}
 
 json_t *rmg_json_number(uint64_t value)
 {
@@ -25,7 +66,7 @@ static json_t *texts(char **list)
     json_t *array = json_array();
 
     for (size_t i = 0; list[i]; i++)
-        json_array_append_new(array, json_string(list[i]));
+        rmg_json_append(array, json_string(list[i]));
     return array;
 }
 
@@ -35,7 +76,7 @@ static json_t *replay_json(const rmg_replayed *r)
 
     for (unsigned i = 0; i < RMG_CAUSES; i++)
         if (r->causes & RMG_CAUSE_BIT(i))
-            json_array_append_new(causes, json_string(rmg_cause_name((rmg_cause)i)));
+            rmg_json_append(causes, json_string(rmg_cause_name((rmg_cause)i)));
     return json_pack("{s:s, s:o, s:o, s:o, s:b, s:b, s:o}", "fault", r->fault, "explained",
                      rmg_json_number(r->explained), "left", rmg_json_number(r->left), "unseen",
                      rmg_json_number(r->unseen), "as_often", (int)r->as_often, "same", (int)r->same,
@@ -47,9 +88,9 @@ json_t *rmg_suspect_json(const rmg_suspect *s)
     json_t *rivals = json_array(), *replays = json_array();
 
     for (size_t i = 0; i < s->replay_count; i++)
-        json_array_append_new(replays, replay_json(&s->replays[i]));
+        rmg_json_append(replays, replay_json(&s->replays[i]));
     for (size_t i = 0; i < s->rival_count; i++)
-        json_array_append_new(
+        rmg_json_append(
             rivals,
             json_pack("{s:s, s:s*, s:f}", "name", s->rivals[i].name, "cause",
                       s->rivals[i].cause < RMG_CAUSES ? rmg_cause_name(s->rivals[i].cause) : NULL,
@@ -59,14 +100,4 @@ json_t *rmg_suspect_json(const rmg_suspect *s)
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",
                      texts(s->next), "rivals", rivals, "replays", replays, "replays_untried",
                      rmg_json_number(s->untried));
-}
-
-char *rmg_json_text(json_t *root)
-{
-    char *dumped = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
-    char *text = g_strconcat(dumped, "\n", NULL);
-
-    free(dumped);
-    json_decref(root);
-    return text;
 }

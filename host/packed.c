@@ -2,24 +2,25 @@
 #include "packed.h"
 
 #include <glib.h>
+#include <stdlib.h>
 #include <zlib.h>
 
 json_t *rmg_packed_json(const void *bytes, size_t size)
 {
     uLongf room = compressBound(size);
+    json_t *json = NULL;
     Bytef *small;
-    gchar *text;
-    json_t *json;
 
     if (!bytes)
         return json_null();
-    small = g_malloc(room);
-    if (compress2(small, &room, bytes, size, 1) != Z_OK)
-        room = 0;
-    text = g_base64_encode(small, room);
-    json = json_pack("{s:I, s:s}", "bytes", (json_int_t)size, "zlib_base64", text);
-    g_free(text);
-    g_free(small);
+    small = malloc(room);
+    if (small && compress2(small, &room, bytes, size, 1) == Z_OK) {
+        gchar *text = g_base64_encode(small, room);
+
+        json = json_pack("{s:I, s:s}", "bytes", (json_int_t)size, "zlib_base64", text);
+        g_free(text);
+    }
+    free(small);
     return json;
 }
 

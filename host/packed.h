@@ -6,7 +6,7 @@
 #include <stdbool.h>
 #include <stddef.h>
 
-/* {"bytes": n, "zlib_base64": "..."}; null of NULL. */
+/* {"bytes": n, "zlib_base64": "..."}; the JSON null of NULL. NULL: no memory. */
 json_t *rmg_packed_json(const void *bytes, size_t size);
 
 /* How many bytes such an object says it holds; -1: it is none. */

@@ -37,11 +37,22 @@ static rmg_status paged_wait(void *context, uint32_t hold_us)
 {
     paging *p = context;
 
-    return p->to->bus->wait ? p->to->bus->wait(p->to->context, hold_us) : RMG_ERR_PORT_CANNOT;
+    return p->to->bus->wait(p->to->context, hold_us);
 }
 
-static const rmg_bus paged_bus = {
-    .version = RMG_BUS_VERSION, .read = paged_read, .write = paged_write, .wait = paged_wait};
+static rmg_status paged_get(void *context, rmg_condition which, int32_t *value)
+{
+    const paging *p = context;
+
+    return p->to->bus->get_condition(p->to->context, which, value);
+}
+
+static rmg_status paged_set(void *context, rmg_condition which, int32_t value)
+{
+    const paging *p = context;
+
+    return p->to->bus->set_condition(p->to->context, which, value);
+}
 
 void rmg_paging_begin(paging *p, const rmg_board *board, const rmg_target *to)
 {
@@ -50,7 +61,13 @@ void rmg_paging_begin(paging *p, const rmg_board *board, const rmg_target *to)
     p->page = board->pages.count;
     p->target = *to;
     if (board->pages.count) {
-        p->target.bus = &paged_bus;
+        p->bus = (rmg_bus){.version = RMG_BUS_VERSION,
+                           .read = paged_read,
+                           .write = paged_write,
+                           .wait = to->bus->wait ? paged_wait : NULL,
+                           .get_condition = to->bus->get_condition ? paged_get : NULL,
+                           .set_condition = to->bus->set_condition ? paged_set : NULL};
+        p->target.bus = &p->bus;
         p->target.context = p;
     }
 }

@@ -9,6 +9,7 @@ typedef struct paging {
     const rmg_target *to;
     const rmg_board *board;
     rmg_word page; /* selected; count of pages while none is known */
+    rmg_bus bus;
     rmg_target target;
 } paging;
 

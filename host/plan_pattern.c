@@ -212,7 +212,7 @@ static bool make_order(const rmg_step *step, unsigned turn, const rmg_board *boa
 }
 
 bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *board,
-                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint32_t pass,
+                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint64_t pass,
                       rmg_background *background, rmg_background_term *terms, rmg_order *order)
 {
     const unsigned ground = variant % grounds(step, board);

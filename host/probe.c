@@ -2,8 +2,10 @@
 #include <glib.h>
 #include <string.h>
 
+#include "keep.h"
 #include "paging.h"
 #include "probe_internal.h"
+#include "rimeglass/guard.h"
 
 const char *rmg_bit_verdict_text(rmg_bit_verdict verdict)
 {
@@ -118,14 +120,8 @@ static GArray *standard_values(rmg_word mask)
 static rmg_status make_pairs(const rmg_target *target, rmg_addr at, rmg_addr other,
                              const rmg_word *values, size_t count, GArray *pairs)
 {
-    rmg_word before_at, before_other;
-    rmg_status status = target->bus->read(target->context, at, &before_at);
-    rmg_status back;
+    rmg_status status = RMG_OK;
 
-    if (status == RMG_OK)
-        status = target->bus->read(target->context, other, &before_other);
-    if (status != RMG_OK)
-        return status;
     for (size_t i = 0; i < count && status == RMG_OK; i++) {
         rmg_pair pair = {at, values[i] & target->mask, 0};
 
@@ -138,10 +134,32 @@ static rmg_status make_pairs(const rmg_target *target, rmg_addr at, rmg_addr oth
         if (status == RMG_OK)
             g_array_append_val(pairs, pair);
     }
-    back = target->bus->write(target->context, other, before_other & target->mask);
+    return status;
+}
+
+/* The same on no more than these two words of a target, which then hold what they held before; what
+ * could not be put back is added to the probe. */
+static rmg_status make_kept_pairs(rmg_probe *probe, const rmg_target *target, rmg_addr at,
+                                  rmg_addr other, const rmg_word *values, size_t count,
+                                  GArray *pairs)
+{
+    const rmg_permit permits[] = {{{at, at}, RMG_MAY_READ | RMG_MAY_WRITE},
+                                  {{other, other}, RMG_MAY_READ | RMG_MAY_WRITE}};
+    rmg_guard guard;
+    rmg_target guarded;
+    keeper keep;
+    rmg_status status, back;
+
+    rmg_guard_begin(&guard, target, permits, G_N_ELEMENTS(permits), &guarded);
+    status = rmg_keep_begin(&keep, &guarded);
     if (status == RMG_OK)
-        status = back;
-    back = target->bus->write(target->context, at, before_at & target->mask);
+        status = make_pairs(&keep.target, at, other, values, count, pairs);
+    back = rmg_keep_restore(&keep);
+    probe->not_put_back =
+        g_renew(rmg_saved_word, probe->not_put_back, probe->not_put_back_count + keep.count + 1u);
+    for (size_t i = 0; i < keep.count; i++)
+        probe->not_put_back[probe->not_put_back_count++] = keep.saved[i];
+    rmg_keep_end(&keep);
     return status == RMG_OK ? back : status;
 }
 
@@ -186,9 +204,10 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
         const rmg_range *r = &rmg_board_region_at(board, addresses[i])->range;
         const rmg_addr middle = r->first + (r->last - r->first) / 2u;
 
-        status = make_pairs(&paged.target, addresses[i], addresses[i] > middle ? r->first : r->last,
-                            values ? values : (const rmg_word *)(const void *)standard->data,
-                            values ? value_count : standard->len, pairs);
+        status = make_kept_pairs(probe, &paged.target, addresses[i],
+                                 addresses[i] > middle ? r->first : r->last,
+                                 values ? values : (const rmg_word *)(const void *)standard->data,
+                                 values ? value_count : standard->len, pairs);
     }
     probe->pair_count = pairs->len;
     probe->pairs = (rmg_pair *)(void *)g_array_free(pairs, FALSE);
@@ -201,6 +220,7 @@ void rmg_probe_end(rmg_probe *probe)
 {
     g_free(probe->pairs);
     g_free(probe->bits);
+    g_free(probe->not_put_back);
     g_strfreev(probe->advice);
     memset(probe, 0, sizeof *probe);
 }

@@ -1,10 +1,10 @@
 /* What a probe's bits say, in sentences: first the sockets, then what is missing to be sure. */
 #include <glib.h>
-#include <jansson.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "names.h"
+#include "json_parts.h"
 #include "probe_internal.h"
 
 /* How a bit does in one bank: the addresses at which it was wrong and right. */
@@ -236,27 +236,32 @@ static json_t *bit_json(const rmg_probe *probe, const rmg_probe_bit *b)
 
 char *rmg_probe_json(const rmg_probe *probe)
 {
-    json_t *pairs = json_array(), *bits = json_array(), *advice = json_array(), *root;
-    char *dumped, *text, at[40];
+    json_t *pairs = json_array(), *bits = json_array(), *advice = json_array();
+    json_t *left = json_array(), *root;
+    char at[40];
 
     for (size_t i = 0; i < probe->pair_count; i++) {
         const rmg_pair *p = &probe->pairs[i];
 
-        json_array_append_new(
-            pairs, json_pack("{s:s, s:o, s:o}", "address",
-                             rmg_board_address_text(probe->board, p->address, at, sizeof at),
-                             "wrote", hex(p->wrote), "read", hex(p->read)));
+        rmg_json_append(pairs,
+                        json_pack("{s:s, s:o, s:o}", "address",
+                                  rmg_board_address_text(probe->board, p->address, at, sizeof at),
+                                  "wrote", hex(p->wrote), "read", hex(p->read)));
     }
     for (size_t i = 0; i < probe->bit_count; i++)
-        json_array_append_new(bits, bit_json(probe, &probe->bits[i]));
+        rmg_json_append(bits, bit_json(probe, &probe->bits[i]));
     for (size_t i = 0; probe->advice[i]; i++)
-        json_array_append_new(advice, json_string(probe->advice[i]));
-    root = json_pack("{s:i, s:s, s:s, s:o, s:o, s:o}", "rimeglass_probe", 1, "board",
+        rmg_json_append(advice, json_string(probe->advice[i]));
+    for (size_t i = 0; i < probe->not_put_back_count; i++) {
+        const rmg_saved_word *w = &probe->not_put_back[i];
+
+        rmg_json_append(left,
+                        json_pack("{s:s, s:o}", "address",
+                                  rmg_board_address_text(probe->board, w->address, at, sizeof at),
+                                  "value", hex(w->value)));
+    }
+    root = json_pack("{s:i, s:s, s:s, s:o, s:o, s:o, s:o}", "rimeglass_probe", 1, "board",
                      probe->board->name, "verdict", probe->wrong ? "fail" : "pass", "advice",
-                     advice, "pairs", pairs, "bits", bits);
-    dumped = json_dumps(root, JSON_INDENT(2));
-    text = g_strconcat(dumped, "\n", NULL);
-    free(dumped);
-    json_decref(root);
-    return text;
+                     advice, "pairs", pairs, "bits", bits, "not_put_back", left);
+    return rmg_json_text(root);
 }

@@ -78,32 +78,36 @@ rmg_rate rmg_rate_of_passes(const rmg_run *run)
 {
     uint64_t failing = 0;
 
-    for (size_t i = 0; i < run->pass_count; i++)
-        failing += run->passes[i].failing_reads > 0;
+    for (size_t i = 0; i < run->stretch_count; i++)
+        failing += run->stretches[i].failing_passes;
     return rmg_rate_of(failing, run->pass_count);
 }
 
 void rmg_course_of(const rmg_run *run, rmg_course *course)
 {
-    const size_t half = run->pass_count / 2;
-    uint64_t all = 0, early = 0;
+    uint64_t all = 0, early = 0, early_passes = 0, before = 0;
     rmg_rate early_share;
     double expected;
 
     memset(course, 0, sizeof *course);
-    course->parts = MIN(run->pass_count, RMG_PARTS);
-    for (size_t i = 0; i < run->pass_count; i++) {
-        const size_t part = i * course->parts / run->pass_count;
+    course->parts = MIN(run->stretch_count, RMG_PARTS);
+    for (size_t i = 0; i < run->stretch_count; i++) {
+        const rmg_stretch *s = &run->stretches[i];
+        const size_t part = i * course->parts / run->stretch_count;
 
-        course->passes[part]++;
-        course->failing_reads[part] += run->passes[i].failing_reads;
-        all += run->passes[i].failing_reads;
-        early += i < half ? run->passes[i].failing_reads : 0;
+        course->passes[part] += s->passes;
+        course->failing_reads[part] += s->failing_reads;
+        all += s->failing_reads;
+        before += s->passes;
+        if (before <= run->pass_count / 2u) {
+            early = all;
+            early_passes = before;
+        }
     }
-    if (run->pass_count < 4 || !all)
+    if (run->pass_count < 4 || !all || !early_passes)
         return;
     early_share = rmg_rate_of(early, all);
-    expected = (double)half / (double)run->pass_count;
+    expected = (double)early_passes / (double)run->pass_count;
     course->movement = early_share.high < expected  ? RMG_MOVES_UP
                        : early_share.low > expected ? RMG_MOVES_DOWN
                                                     : RMG_MOVES_NOT;

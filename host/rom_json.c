@@ -37,7 +37,7 @@ static json_t *bits_json(const rmg_rom *rom, rmg_word mask)
 
     for (uint8_t bit = 0; bit < rom->bits; bit++)
         if (mask >> bit & 1u)
-            json_array_append_new(array, bit_name(rom, bit));
+            rmg_json_append(array, bit_name(rom, bit));
     return array;
 }
 
@@ -47,7 +47,7 @@ static json_t *lines_json(const rmg_rom *rom, uint64_t mask)
 
     for (uint8_t k = 0; k < rom->lines; k++)
         if (mask >> k & 1u)
-            json_array_append_new(array, line_name(rom, k));
+            rmg_json_append(array, line_name(rom, k));
     return array;
 }
 
@@ -57,14 +57,14 @@ static json_t *unsteady_json(const rmg_rom *rom, const rmg_quality *q)
 
     for (uint8_t bit = 0; bit < rom->bits; bit++)
         if (q->by_bit[bit])
-            json_array_append_new(by_bit, json_pack("{s:o, s:o}", "line", bit_name(rom, bit),
-                                                    "bits", rmg_json_number(q->by_bit[bit])));
+            rmg_json_append(by_bit, json_pack("{s:o, s:o}", "line", bit_name(rom, bit), "bits",
+                                              rmg_json_number(q->by_bit[bit])));
     for (uint8_t k = 0; k < rom->lines && q->unsteady_words; k++)
-        json_array_append_new(by_line, json_pack("{s:o, s:o, s:o}", "line", line_name(rom, k),
-                                                 "words_at_0", rmg_json_number(q->by_line[k][0]),
-                                                 "words_at_1", rmg_json_number(q->by_line[k][1])));
+        rmg_json_append(by_line, json_pack("{s:o, s:o, s:o}", "line", line_name(rom, k),
+                                           "words_at_0", rmg_json_number(q->by_line[k][0]),
+                                           "words_at_1", rmg_json_number(q->by_line[k][1])));
     for (size_t i = 0; i < q->first_count; i++)
-        json_array_append_new(
+        rmg_json_append(
             first, json_pack("{s:o, s:o, s:f}", "address", address(rom, q->first[i].word), "line",
                              bit_name(rom, q->first[i].bit), "share_of_ones", q->first[i].share));
     return json_pack("{s:o, s:o, s:o, s:o, s:o, s:o}", "bits", rmg_json_number(q->unsteady_bits),
@@ -84,14 +84,14 @@ static json_t *steps_json(const rmg_rom_result *r, const rmg_rom *rom, const rmg
         for (size_t n = 0; n < step->alike_count; n++) {
             char *other = rmg_explanation_text(rom, &step->alike[n], r->other_names);
 
-            json_array_append_new(alike, json_string(other));
+            rmg_json_append(alike, json_string(other));
             rmg_text_free(other);
         }
-        json_array_append_new(array, json_pack("{s:s, s:s, s:o, s:o, s:o}", "kind",
-                                               rmg_difference_name(step->is.kind), "text", text,
-                                               "foretold_bits", rmg_json_number(step->is.foretold),
-                                               "seen_bits", rmg_json_number(step->is.seen), "alike",
-                                               alike));
+        rmg_json_append(array,
+                        json_pack("{s:s, s:s, s:o, s:o, s:o}", "kind",
+                                  rmg_difference_name(step->is.kind), "text", text, "foretold_bits",
+                                  rmg_json_number(step->is.foretold), "seen_bits",
+                                  rmg_json_number(step->is.seen), "alike", alike));
         rmg_text_free(text);
     }
     return array;
@@ -106,9 +106,9 @@ static json_t *comparison_json(const rmg_rom_result *r, const rmg_rom *rom, cons
 
         g_snprintf(good, sizeof good, "0x%02" G_GINT64_MODIFIER "X", (guint64)c->first[i].good);
         g_snprintf(read, sizeof read, "0x%02" G_GINT64_MODIFIER "X", (guint64)c->first[i].read);
-        json_array_append_new(first, json_pack("{s:o, s:s, s:s}", "address",
-                                               address(rom, c->first[i].word), "good", good, "read",
-                                               read));
+        rmg_json_append(first,
+                        json_pack("{s:o, s:s, s:s}", "address", address(rom, c->first[i].word),
+                                  "good", good, "read", read));
     }
     return json_pack("{s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o}", "words",
                      rmg_json_number(c->words), "wrong_words", rmg_json_number(c->wrong_words),
@@ -132,11 +132,11 @@ static json_t *reading_json(const rmg_rom_result *r, const rmg_verify *v)
         lines_json(rom, q->same_lines), "unsteady", unsteady_json(rom, q));
 
     rmg_checksums_of(v->image, (size_t)rmg_rom_bytes(rom), &sums);
-    json_object_set_new(json, "checksums",
-                        q->state == RMG_READ_NONE ? json_null() : rmg_json_checksums(&sums));
-    json_object_set_new(json, "first_wrong_reading", json_integer(v->reading.first_wrong));
-    json_object_set_new(json, "comparison",
-                        v->compared ? comparison_json(r, rom, &v->comparison) : json_null());
+    rmg_json_set(json, "checksums",
+                 q->state == RMG_READ_NONE ? json_null() : rmg_json_checksums(&sums));
+    rmg_json_set(json, "first_wrong_reading", json_integer(v->reading.first_wrong));
+    rmg_json_set(json, "comparison",
+                 v->compared ? comparison_json(r, rom, &v->comparison) : json_null());
     return json;
 }
 
@@ -150,14 +150,14 @@ static json_t *series_json(const rmg_rom_result *r)
         for (size_t i = 0; i < r->series[s].count; i++) {
             const rmg_verify_step *step = &r->series[s].steps[i];
 
-            json_array_append_new(
-                steps, json_pack("{s:i, s:b, s:o, s:o, s:i}", "value", (int)step->value, "set",
-                                 step->set, "wrong_bits", rmg_json_number(step->wrong_bits),
-                                 "unsteady_bits", rmg_json_number(step->unsteady_bits),
-                                 "first_wrong_reading", (int)step->first_wrong));
+            rmg_json_append(steps,
+                            json_pack("{s:i, s:b, s:o, s:o, s:i}", "value", (int)step->value, "set",
+                                      step->set, "wrong_bits", rmg_json_number(step->wrong_bits),
+                                      "unsteady_bits", rmg_json_number(step->unsteady_bits),
+                                      "first_wrong_reading", (int)step->first_wrong));
         }
-        json_array_append_new(array, json_pack("{s:s, s:o}", "condition",
-                                               conditions[r->series[s].which], "steps", steps));
+        rmg_json_append(array, json_pack("{s:s, s:o}", "condition", conditions[r->series[s].which],
+                                         "steps", steps));
     }
     return array;
 }
@@ -172,7 +172,7 @@ static json_t *watch_json(const rmg_rom_watch *w)
         char crc[12];
 
         g_snprintf(crc, sizeof crc, "%08x", p->crc32);
-        json_array_append_new(
+        rmg_json_append(
             passes,
             json_pack("{s:f, s:o, s:s, s:s, s:o, s:o, s:o}", "seconds", p->seconds, "temperature_c",
                       p->heat_millic == RMG_HEAT_UNKNOWN ? json_null()
@@ -185,10 +185,10 @@ static json_t *watch_json(const rmg_rom_watch *w)
                       rmg_json_number(p->to_one), "to_0", rmg_json_number(p->to_zero)));
     }
     for (size_t i = 0; i < w->moved_count; i++)
-        json_array_append_new(
-            moved, json_pack("{s:o, s:o, s:i, s:i}", "address", address(rom, w->moved[i].word),
-                             "line", bit_name(rom, w->moved[i].bit), "now", (int)w->moved[i].now,
-                             "pass", (int)w->moved[i].pass));
+        rmg_json_append(moved,
+                        json_pack("{s:o, s:o, s:i, s:i}", "address", address(rom, w->moved[i].word),
+                                  "line", bit_name(rom, w->moved[i].bit), "now",
+                                  (int)w->moved[i].now, "pass", (int)w->moved[i].pass));
     return json_pack("{s:o, s:i, s:o, s:o}", "passes", passes, "first_change", (int)w->first_change,
                      "moved_bits", rmg_json_number(w->moved_in_all), "moved", moved);
 }
@@ -200,7 +200,7 @@ char *rmg_rom_json(const rmg_rom_result *r)
     char name[160];
 
     for (size_t i = 0; i < r->suspects->count; i++)
-        json_array_append_new(suspects, rmg_suspect_json(&r->suspects->list[i]));
+        rmg_json_append(suspects, rmg_suspect_json(&r->suspects->list[i]));
     root =
         json_pack("{s:i, s:s, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:s, s:s?, s:b, s:s, s:o, s:o}",
                   "rimeglass_rom", 1, "version", RMG_VERSION, "action", r->action, "board", "name",
@@ -211,12 +211,12 @@ char *rmg_rom_json(const rmg_rom_result *r)
                   "size_bytes", rmg_json_number(rmg_rom_bytes(r->rom)), "suspects", suspects);
     g_free(target);
     if (r->verify)
-        json_object_set_new(root, "reading", reading_json(r, r->verify));
+        rmg_json_set(root, "reading", reading_json(r, r->verify));
     if (r->bare)
-        json_object_set_new(root, "bare", reading_json(r, r->bare));
+        rmg_json_set(root, "bare", reading_json(r, r->bare));
     if (r->series_count)
-        json_object_set_new(root, "series", series_json(r));
+        rmg_json_set(root, "series", series_json(r));
     if (r->watch)
-        json_object_set_new(root, "watch", watch_json(r->watch));
+        rmg_json_set(root, "watch", watch_json(r->watch));
     return rmg_json_text(root);
 }

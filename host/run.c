@@ -1,6 +1,7 @@
 /* Carrying out a plan, pass after pass. Knows no words for results. */
 #include <glib.h>
 #include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "board_internal.h"
@@ -61,6 +62,7 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     run->plan = *plan;
     run->target = g_strdup(target_name);
     run->seconds_target = -1;
+    run->stretch_passes = 1;
     run->wired = g_new0(bool, banks);
     run->wired_where = g_new0(rmg_where, banks);
     run->wirings = g_new0(rmg_wiring, banks);
@@ -99,24 +101,24 @@ static int32_t condition(const rmg_target *target, rmg_condition which)
 }
 
 /* What a pass found, and how often each bit has failed up to here. */
-static void end_pass(runner *c, const rmg_target *target)
+static rmg_status end_pass(runner *c, const rmg_target *target)
 {
     rmg_run *run = c->run;
     const uint8_t bits = run->board->word_bits;
-    const uint32_t pass = (uint32_t)run->pass_count;
-    rmg_pass result = {
+    const uint64_t pass = run->pass_count;
+    rmg_stretch result = {
+        .passes = 1,
+        .failing_passes = run->tally.failing_pass > 0,
         .background = pass ? (rmg_word)rmg_hash(run->plan.seed, pass - 1u) & c->target.mask : 0,
         .failing_reads = run->tally.failing_pass,
         .failing_words = rmg_failset_words(run->pass_failures, NULL, (rmg_word) ~(rmg_word)0),
-        .fingerprint = rmg_failset_fingerprint(run->pass_failures),
         .heat_millic = condition(target, RMG_CONDITION_HEAT_MILLIC)};
+    rmg_status status;
 
     rmg_run_times(c, &result.seconds_wall, &result.seconds_target);
-    if (run->pass_count == run->pass_room) {
-        run->pass_room = MAX(run->pass_room * 2u, 64u);
-        run->passes = g_renew(rmg_pass, run->passes, run->pass_room);
-    }
-    run->passes[run->pass_count++] = result;
+    status = rmg_run_add_pass(run, &result, rmg_failset_fingerprint(run->pass_failures));
+    if (status != RMG_OK)
+        return status;
     rmg_tally_pass_end(&run->tally);
     rmg_failset_count_pass(run->failures, run->pass_failures);
     for (size_t b = 0; b < MIN(run->board->bank_count, RMG_TALLY_BANKS); b++)
@@ -128,6 +130,7 @@ static void end_pass(runner *c, const rmg_target *target)
     run->seconds_target = result.seconds_target;
     if (c->watch && c->watch->pass_ended)
         c->watch->pass_ended(c->watch->context);
+    return status;
 }
 
 static bool another_pass(const runner *c)
@@ -141,49 +144,82 @@ static bool another_pass(const runner *c)
     return !(plan->seconds > 0) || (target < 0 ? wall : target) < plan->seconds;
 }
 
+/* The passes, one after another; contents are put back on every way out. */
+static void run_passes(runner *c, const rmg_target *target, const rmg_target *to)
+{
+    rmg_run *run = c->run;
+
+    while (run->status == RMG_OK && another_pass(c)) {
+        const uint64_t pass = run->pass_count;
+
+        c->at_pass = run->reads + run->writes;
+        rmg_failset_empty(run->pass_failures);
+        for (size_t i = 0; i < run->steps.count && run->status == RMG_OK; i++) {
+            c->step_number = (uint8_t)i;
+            run->status = rmg_run_step(c, to, &run->steps.list[i], pass);
+            if (rmg_failset_starved(run->failures) || rmg_failset_starved(run->pass_failures))
+                run->status = RMG_ERR_MEMORY;
+        }
+        if (run->status == RMG_OK)
+            run->status = end_pass(c, target);
+    }
+}
+
+static gint by_address(gconstpointer a, gconstpointer b)
+{
+    const rmg_saved_word *x = a, *y = b;
+
+    return (x->address > y->address) - (x->address < y->address);
+}
+
+/* What is left of the saved words could not be put back: their values go to the run. */
+static void put_back(rmg_run *run, keeper *keep)
+{
+    const rmg_status back = rmg_keep_restore(keep);
+
+    if (run->status == RMG_OK)
+        run->status = back;
+    g_free(run->not_put_back);
+    run->not_put_back_count = keep->count;
+    run->not_put_back = g_memdup2(keep->saved, keep->count * sizeof *keep->saved);
+    if (keep->count)
+        qsort(run->not_put_back, keep->count, sizeof *keep->saved, by_address);
+}
+
 rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch)
 {
     paging paged;
+    rmg_guard guard;
+    rmg_target guarded;
+    rmg_permit *permits = rmg_run_permits(run);
     keeper keep;
     runner c = {.run = run,
                 .watch = watch,
-                .under = &paged.target,
+                .under = &guarded,
                 .step = "",
                 .start_us = g_get_monotonic_time(),
                 .before_wall = run->seconds_wall,
                 .before_target = MAX(run->seconds_target, 0)};
-    const rmg_target *to = &c.target;
-    rmg_status back;
 
     if (watch && watch->clock_ns)
         c.start_ns = watch->clock_ns(watch->context);
     rmg_paging_begin(&paged, run->board, target);
+    rmg_guard_begin(&guard, &paged.target, permits, (uint16_t)run->tested_count, &guarded);
     rmg_run_bus_begin(&c);
     plan_accesses(&c);
-    rmg_keep_begin(&keep, &c.target);
+    run->status = RMG_OK;
     if (run->plan.keep) {
         c.keep = &keep;
-        to = &keep.target;
+        run->status = rmg_keep_begin(&keep, &c.target);
     }
     for (uint8_t i = 0; !run->pass_count && i < G_N_ELEMENTS(run->conditions); i++)
         run->conditions[i] = condition(target, (rmg_condition)i);
-    run->status = RMG_OK;
-    while (run->status == RMG_OK && another_pass(&c)) {
-        const uint32_t pass = (uint32_t)run->pass_count;
-
-        c.at_pass = run->reads + run->writes;
-        rmg_failset_empty(run->pass_failures);
-        for (size_t i = 0; i < run->steps.count && run->status == RMG_OK; i++) {
-            c.step_number = (uint8_t)i;
-            run->status = rmg_run_step(&c, to, &run->steps.list[i], pass);
-        }
-        if (run->status == RMG_OK)
-            end_pass(&c, target);
+    run_passes(&c, target, c.keep ? &keep.target : &c.target);
+    if (c.keep) {
+        put_back(run, &keep);
+        rmg_keep_end(&keep);
     }
-    back = rmg_keep_restore(&keep);
-    if (run->status == RMG_OK)
-        run->status = back;
-    rmg_keep_end(&keep);
+    g_free(permits);
     run->complete = run->status == RMG_OK;
     rmg_run_times(&c, &run->seconds_wall, &run->seconds_target);
     return run->status;
@@ -204,11 +240,12 @@ void rmg_run_end(rmg_run *run)
     g_free(run->data_details);
     g_free(run->address_details);
     g_free(run->bank_pairs);
-    g_free(run->passes);
+    free(run->stretches);
     g_free(run->bit_reads);
     g_free(run->bank_words);
     rmg_steps_free(&run->steps);
     g_free(run->target);
+    g_free(run->not_put_back);
     g_free(run->caveat);
     g_free(run->remark);
     g_strfreev(run->places);
@@ -252,15 +289,7 @@ void rmg_run_bit_rate(const rmg_run *run, uint8_t bank, rmg_word bits, uint64_t 
     *could = (wrong[0] || !wrong[1] ? expected[0] : 0) + (wrong[1] || !wrong[0] ? expected[1] : 0);
 }
 
-bool rmg_run_repeats(const rmg_run *run)
-{
-    for (size_t i = 1; i < run->pass_count; i++)
-        if (run->passes[i].fingerprint != run->passes[0].fingerprint)
-            return false;
-    return run->pass_count > 1;
-}
-
-double rmg_excluded_share(size_t passes)
+double rmg_excluded_share(uint64_t passes)
 {
     return passes ? 1.0 - pow(0.05, 1.0 / (double)passes) : 1.0;
 }

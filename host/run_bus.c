@@ -137,7 +137,7 @@ bool rmg_run_report(const runner *c)
     if (!c->watch || !c->watch->progress)
         return true;
     p.step = c->step;
-    p.pass = (uint32_t)run->pass_count + 1u;
+    p.pass = run->pass_count + 1u;
     p.passes = run->plan.passes;
     p.pass_share =
         MIN((double)(run->reads + run->writes - c->at_pass) / (double)MAX(planned, 1), 1.0);

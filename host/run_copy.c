@@ -34,7 +34,7 @@ static rmg_status copy_range(runner *c, const rmg_target *to, const rmg_range *r
     return status;
 }
 
-rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint32_t pass)
+rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint64_t pass)
 {
     rmg_status status = RMG_OK;
 

@@ -1,14 +1,15 @@
 /* Run files written, and read again. */
-#include "packed.h"
-#include "run_file.h"
-
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
+#include "json_parts.h"
+#include "packed.h"
 #include "rimeglass/result.h"
 #include "rimeglass/runfile.h"
+#include "run_file.h"
 
-#define FORM       2 /* of the file */
+#define FORM       3 /* of the file */
 #define MOST_STATE ((json_int_t)1 << 31)
 
 static double now(void)
@@ -33,8 +34,7 @@ void rmg_run_keeper_end(rmg_run_keeper *keeper)
 
 bool rmg_run_keeper_due(const rmg_run_keeper *keeper)
 {
-    return keeper->file &&
-           (!keeper->boundary || now() - keeper->written >= MAX(1.0, 20 * keeper->took));
+    return keeper->file && (!keeper->boundary || now() - keeper->written >= RMG_RUN_KEEP_SECONDS);
 }
 
 static json_t *plan_json(const rmg_run *run)
@@ -62,6 +62,12 @@ static json_t *plan_json(const rmg_run *run)
     return plan;
 }
 
+/* Of the bytes in a simulated board's state; all else stands as numbers. */
+static const char *byte_order(void)
+{
+    return G_BYTE_ORDER == G_LITTLE_ENDIAN ? "little" : "big";
+}
+
 static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t *latest,
                              char **message)
 {
@@ -72,42 +78,48 @@ static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t 
     rmg_status status;
 
     for (size_t i = 0; i < G_N_ELEMENTS(run->conditions); i++)
-        json_array_append_new(conditions, run->conditions[i] == RMG_NOT_KNOWN
-                                              ? json_null()
-                                              : json_integer(run->conditions[i]));
-    root = json_pack("{s:i, s:s, s:{s:s, s:s, s:s}, s:s, s:o, s:o, s:b, s:i, s:O, s:O}",
-                     "rimeglass_run", FORM, "version", RMG_VERSION, "board", "file", board->file,
-                     "sha256", board->hash, "text", board->text, "target", run->target, "plan",
-                     plan_json(run), "conditions", conditions, "complete", (int)run->complete,
-                     "status", (int)run->status, "boundary", (json_t *)keeper->boundary, "state",
-                     (json_t *)keeper->state);
+        rmg_json_append(conditions, run->conditions[i] == RMG_NOT_KNOWN
+                                        ? json_null()
+                                        : json_integer(run->conditions[i]));
+    root = json_pack("{s:i, s:s, s:s, s:{s:s, s:s, s:s}, s:s, s:o, s:o, s:b, s:i, s:O, s:O}",
+                     "rimeglass_run", FORM, "version", RMG_VERSION, "byte_order", byte_order(),
+                     "board", "file", board->file, "sha256", board->hash, "text", board->text,
+                     "target", run->target, "plan", plan_json(run), "conditions", conditions,
+                     "complete", (int)run->complete, "status", (int)run->status, "boundary",
+                     (json_t *)keeper->boundary, "state", (json_t *)keeper->state);
     if (latest)
-        json_object_set(root, "latest", latest);
-    text = json_dumps(root, JSON_COMPACT | JSON_REAL_PRECISION(17));
-    json_decref(root);
-    if (!text) { /* a name that is not UTF-8 */
-        *message = g_strdup_printf("%s: the run cannot be written: a name in it is not UTF-8",
+        rmg_json_set(root, "latest", json_incref(latest));
+    text = rmg_json_line(root);
+    if (!text) {
+        *message = g_strdup_printf("%s: the run cannot be written: no memory is left, or a name in "
+                                   "it is not UTF-8",
                                    keeper->file);
-        return RMG_ERR_FILE;
+        return RMG_ERR_MEMORY;
     }
     status = rmg_file_write(keeper->file, text, strlen(text), message);
-    free(text);
+    rmg_text_free(text);
     return status;
 }
 
 rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
                                 size_t state_bytes, char **message)
 {
-    const double start = now();
+    json_t *boundary = rmg_results_json(run), *packed = rmg_packed_json(state, state_bytes);
+    json_t *before = keeper->boundary, *state_before = keeper->state;
     rmg_status status;
 
-    json_decref(keeper->boundary);
-    json_decref(keeper->state);
-    keeper->boundary = rmg_results_json(run);
-    keeper->state = rmg_packed_json(state, state_bytes);
+    keeper->boundary = boundary;
+    keeper->state = packed;
     status = write_file(keeper, run, NULL, message);
     keeper->written = now();
-    keeper->took = keeper->written - start;
+    if (status != RMG_OK && before) { /* the file still holds the boundary before */
+        keeper->boundary = before;
+        keeper->state = state_before;
+        before = boundary;
+        state_before = packed;
+    }
+    json_decref(before);
+    json_decref(state_before);
     return status;
 }
 
@@ -185,7 +197,8 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
                     "text", &text, "march", &march, "passes", &passes, "endless", &endless,
                     "seconds", &plan->seconds, "seed", &seed, "limited", &limited, "limit", &first,
                     &last, "region", &region, "keep", &keep) != 0 ||
-        passes < 0 || passes > RMG_PASSES_MOST)
+        passes < 0 || passes > RMG_PASSES_MOST || !isfinite(plan->seconds) ||
+        (rmg_addr)last < (rmg_addr)first)
         return wrong(r, "its plan");
     plan->passes = (uint32_t)passes;
     plan->endless = endless;
@@ -208,13 +221,20 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
     return RMG_OK;
 }
 
-static rmg_status read_state(const reading *r, rmg_run_file *result)
+static rmg_status read_state(const reading *r, bool resume, rmg_run_file *result)
 {
     const json_t *state = json_object_get(r->root, "state");
     const json_int_t bytes = rmg_packed_size(state);
+    const char *order;
 
     if (json_is_null(state))
         return RMG_OK;
+    if (json_unpack(r->root, "{s:s}", "byte_order", &order) != 0)
+        return wrong(r, "the order of its bytes");
+    if (strcmp(order, byte_order()) != 0) /* diagnose needs no state */
+        return resume ? wrong(r, "its state comes from a machine with another order of bytes, so "
+                                 "it cannot be gone on with here; diagnose reads it")
+                      : RMG_OK;
     if (bytes <= 0 || bytes > MOST_STATE)
         return wrong(r, "the target's state");
     result->state = g_try_malloc((gsize)bytes);
@@ -237,7 +257,8 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
     char *text = NULL;
 
     if (json_unpack(r->root, "{s:s, s:b, s:i}", "target", &target, "complete", &complete, "status",
-                    &ended) != 0)
+                    &ended) != 0 ||
+        ended < RMG_OK || ended > RMG_ERR_MEMORY)
         return wrong(r, "target, complete or status");
     if (resume && json_is_null(boundary))
         return wrong(r, "it stopped before the first pass was over; begin anew");
@@ -260,7 +281,7 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
             result->run.conditions[i] = (int32_t)json_integer_value(json_array_get(conditions, i));
     result->run.complete = complete && !latest;
     result->run.status = (rmg_status)ended;
-    return read_state(r, result);
+    return read_state(r, resume, result);
 }
 
 rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, char **message)
@@ -289,7 +310,9 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
         return RMG_ERR_CONTENT;
     }
     if (json_unpack(r.root, "{s:i}", "rimeglass_run", &form) != 0 || form != FORM)
-        status = wrong(&r, "it has no \"rimeglass_run\": 2");
+        status =
+            wrong(&r, form > 0 && form < FORM ? "it was written by an older version of the tool"
+                                              : "it has no \"rimeglass_run\": 3");
     else if (json_unpack(r.root, "{s:{s:s, s:s, s:s}}", "board", "file", &name, "sha256", &hash,
                          "text", &text) != 0)
         status = wrong(&r, "its board");

@@ -6,7 +6,10 @@
 
 #include "rimeglass/run.h"
 
-/* run_file_write.c: everything a run has found up to now. */
+#define RMG_RUN_FAILURE_BYTES ((size_t)8 << 20) /* of a failure set in a run file */
+
+/* run_file_write.c: everything a run has found up to now. NULL, or noted as missing for
+ * rmg_json_line: no memory. */
 json_t *rmg_results_json(const rmg_run *run);
 
 /* run_file_read.c: takes it back into a run that has begun. NULL, or what is wrong with it. */

@@ -1,8 +1,12 @@
 /* A run's results back from JSON values. Nothing is taken on trust: every value is of the right
  * kind and within what the run can hold. */
 #include <glib.h>
+#include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
+#include "failset_pack.h"
+#include "packed.h"
 #include "run_file.h"
 
 /* Takes a list of numbers into values[0..count-1]; the rest are 0. */
@@ -50,31 +54,54 @@ static bool take_small(const json_t *object, const char *key, uint16_t *value)
     return is;
 }
 
-static bool take_passes(rmg_run *run, const json_t *array)
+static bool take_stretch(rmg_stretch *s, const json_t *row)
 {
-    const size_t count = json_array_size(array);
+    json_int_t n[5];
+    int heat;
 
-    if (!json_is_array(array) || count > RMG_PASSES_MOST)
+    if (json_unpack((json_t *)row, "[I, I, I, I, I, F, F, i!]", &n[0], &n[1], &n[2], &n[3], &n[4],
+                    &s->seconds_wall, &s->seconds_target, &heat) != 0)
         return false;
-    g_free(run->passes);
-    run->passes = g_new0(rmg_pass, MAX(count, 1));
-    run->pass_room = MAX(count, 1);
-    for (size_t i = 0; i < count; i++) {
-        json_int_t n[4];
-        int heat;
-        rmg_pass *p = &run->passes[i];
+    s->passes = (uint64_t)n[0];
+    s->failing_passes = (uint64_t)n[1];
+    s->background = (rmg_word)n[2];
+    s->failing_reads = (rmg_count)n[3];
+    s->failing_words = (uint64_t)n[4];
+    s->heat_millic = heat;
+    return s->passes && s->failing_passes <= s->passes && isfinite(s->seconds_wall) &&
+           isfinite(s->seconds_target);
+}
 
-        if (json_unpack(json_array_get(array, i), "[I, I, I, I, F, F, i!]", &n[0], &n[1], &n[2],
-                        &n[3], &p->seconds_wall, &p->seconds_target, &heat) != 0)
+/* The stretches are whole but for the last, and make up the passes. */
+static bool take_passes(rmg_run *run, const json_t *results)
+{
+    const json_t *array = json_object_get(results, "passes");
+    const size_t count = json_array_size(array);
+    uint64_t passes = 0;
+
+    if (!json_is_array(array) || count > RMG_STRETCHES_MOST ||
+        !take_number(results, "pass_count", &run->pass_count) ||
+        !take_number(results, "stretch_passes", &run->stretch_passes) ||
+        !take_number(results, "fingerprint", &run->fingerprint) ||
+        !json_is_boolean(json_object_get(results, "differs")) ||
+        run->pass_count > (uint64_t)INT64_MAX || !run->stretch_passes ||
+        (run->stretch_passes & (run->stretch_passes - 1u)))
+        return false;
+    run->differs = json_is_true(json_object_get(results, "differs"));
+    free(run->stretches);
+    run->stretches = calloc(MAX(count, 1), sizeof *run->stretches);
+    run->stretch_room = run->stretches ? MAX(count, 1) : 0;
+    run->stretch_count = 0;
+    for (size_t i = 0; i < count && run->stretches; i++) {
+        rmg_stretch *s = &run->stretches[i];
+
+        if (!take_stretch(s, json_array_get(array, i)) || s->passes > run->stretch_passes ||
+            (i + 1u < count && s->passes != run->stretch_passes))
             return false;
-        p->background = (rmg_word)n[0];
-        p->failing_reads = (rmg_count)n[1];
-        p->failing_words = (uint64_t)n[2];
-        p->fingerprint = (uint64_t)n[3];
-        p->heat_millic = heat;
+        passes += s->passes;
     }
-    run->pass_count = count;
-    return true;
+    run->stretch_count = run->stretches ? count : 0;
+    return passes == run->pass_count;
 }
 
 static bool take_touching(rmg_address_detail *detail, const json_t *array)
@@ -151,7 +178,7 @@ static bool take_wiring(rmg_run *run, const json_t *wiring)
     return true;
 }
 
-static bool take_first(rmg_tally *t, const json_t *array)
+static bool take_first(rmg_tally *t, const json_t *array, rmg_addr last)
 {
     const size_t count = json_array_size(array);
 
@@ -164,6 +191,9 @@ static bool take_first(rmg_tally *t, const json_t *array)
 
         if (json_unpack(json_array_get(array, i), "[I, I, I, i, i, i, i, b!]", &n[0], &n[1], &n[2],
                         &v[0], &v[1], &v[2], &v[3], &down) != 0)
+            return false;
+        if (v[0] < 0 || v[0] > UINT16_MAX || v[1] < 0 || v[1] > UINT8_MAX || v[2] < 0 ||
+            v[2] > UINT8_MAX || v[3] < 0 || v[3] > UINT8_MAX || (uint64_t)n[0] > last)
             return false;
         *f = (rmg_failure){(rmg_addr)n[0], (rmg_word)n[1], (rmg_word)n[2], (uint16_t)v[0],
                            (uint8_t)v[1],  (uint8_t)v[2],  (uint8_t)v[3],  down};
@@ -185,7 +215,7 @@ static bool take_tally(rmg_run *run, const json_t *tally)
         !take_small(tally, "passes_failing", &t->passes_failing) ||
         !take_number(tally, "address_and", &t->address_and) ||
         !take_number(tally, "address_or", &t->address_or) ||
-        !take_first(t, json_object_get(tally, "first")))
+        !take_first(t, json_object_get(tally, "first"), run->board->last_address))
         return false;
     for (size_t i = 0; i < t->bank_count * width; i++) {
         uint64_t v[2];
@@ -220,39 +250,23 @@ static bool take_reads(rmg_run *run, const json_t *array)
     return true;
 }
 
-/* One way of failing: its parts, in `parts` (a GArray of rmg_fail_part, emptied before). */
-static bool take_way(const json_t *array, GArray *parts)
+/* Failing words lie among the addresses of the board. */
+static bool take_failures(rmg_run *run, const json_t *failures)
 {
-    g_array_set_size(parts, 0);
-    for (size_t i = 0; i < json_array_size(array); i++) {
-        rmg_fail_part part;
-        uint64_t v[4];
+    const json_t *words = json_object_get(failures, "words");
+    const json_int_t size = rmg_packed_size(words);
+    uint8_t *bytes;
+    uint64_t lost;
+    bool good;
 
-        if (!take_row(json_array_get(array, i), v, 4) || v[3] > UINT32_MAX || !(v[0] | v[1]))
-            return false;
-        part = (rmg_fail_part){v[2], (uint32_t)v[3], (rmg_word)v[0], (rmg_word)v[1]};
-        g_array_append_val(parts, part);
-    }
-    return parts->len > 0;
-}
-
-/* Failing words lie among the addresses of the board, and each has its way. */
-static bool take_failures(rmg_run *run, const json_t *array, const json_t *ways)
-{
-    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_fail_part));
-    bool good = json_is_array(array) && json_is_array(ways);
-
-    for (size_t i = 0; good && i < json_array_size(array); i++) {
-        uint64_t v[3];
-
-        good = take_row(json_array_get(array, i), v, 3) && v[0] <= run->board->last_address &&
-               v[1] && v[1] - 1u <= run->board->last_address - v[0] &&
-               take_way(json_array_get(ways, v[2]), parts);
-        if (good)
-            rmg_failset_put(run->failures, v[0], v[1],
-                            (const rmg_fail_part *)(const void *)parts->data, parts->len);
-    }
-    g_array_free(parts, TRUE);
+    if (size <= 0 || size > 2 * (json_int_t)RMG_RUN_FAILURE_BYTES ||
+        !take_number(failures, "not_kept", &lost) || !(bytes = malloc((size_t)size)))
+        return false;
+    good = rmg_packed_read(words, bytes, (size_t)size) &&
+           rmg_failset_unpack(run->failures, bytes, (size_t)size, run->board->last_address) &&
+           !rmg_failset_starved(run->failures);
+    rmg_failset_lose(run->failures, lost);
+    free(bytes);
     return good;
 }
 
@@ -260,7 +274,7 @@ const char *rmg_results_take(rmg_run *run, const json_t *results)
 {
     if (!json_is_object(results))
         return "results";
-    if (!take_passes(run, json_object_get(results, "passes")))
+    if (!take_passes(run, results))
         return "passes";
     if (!take_wiring(run, json_object_get(results, "wiring")))
         return "wiring";
@@ -268,9 +282,8 @@ const char *rmg_results_take(rmg_run *run, const json_t *results)
         return "tally";
     if (!take_reads(run, json_object_get(results, "bit_reads")))
         return "bit_reads";
-    if (!take_failures(run, json_object_get(results, "failing_words"),
-                       json_object_get(results, "failing_ways")))
-        return "failing_words or failing_ways";
+    if (!take_failures(run, json_object_get(results, "failures")))
+        return "failures";
     if (!take_number(results, "reads", &run->reads) ||
         !take_number(results, "writes", &run->writes) ||
         !take_number(results, "copied_words", &run->copied_words) ||

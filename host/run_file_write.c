@@ -1,6 +1,10 @@
 /* A run's results as JSON values. Numbers of 64 bits stand as JSON integers of the same bits. */
 #include <glib.h>
+#include <stdlib.h>
 
+#include "failset_pack.h"
+#include "json_parts.h"
+#include "packed.h"
 #include "run_file.h"
 
 static json_t *number(uint64_t value)
@@ -16,7 +20,7 @@ static json_t *numbers(const uint64_t *values, size_t count)
     while (count && !values[count - 1u])
         count--;
     for (size_t i = 0; i < count; i++)
-        json_array_append_new(array, number(values[i]));
+        rmg_json_append(array, number(values[i]));
     return array;
 }
 
@@ -24,14 +28,13 @@ static json_t *passes_json(const rmg_run *run)
 {
     json_t *array = json_array();
 
-    for (size_t i = 0; i < run->pass_count; i++) {
-        const rmg_pass *p = &run->passes[i];
+    for (size_t i = 0; i < run->stretch_count; i++) {
+        const rmg_stretch *p = &run->stretches[i];
 
-        json_array_append_new(array,
-                              json_pack("[I, I, I, I, f, f, i]", (json_int_t)p->background,
-                                        (json_int_t)p->failing_reads, (json_int_t)p->failing_words,
-                                        (json_int_t)p->fingerprint, p->seconds_wall,
-                                        p->seconds_target, (int)p->heat_millic));
+        rmg_json_append(array, json_pack("[I, I, I, I, I, f, f, i]", (json_int_t)p->passes,
+                                         (json_int_t)p->failing_passes, (json_int_t)p->background,
+                                         (json_int_t)p->failing_reads, (json_int_t)p->failing_words,
+                                         p->seconds_wall, p->seconds_target, (int)p->heat_millic));
     }
     return array;
 }
@@ -45,9 +48,8 @@ static json_t *bank_json(const rmg_run *run, size_t b)
     json_t *pairs = json_array();
 
     for (uint8_t i = 0; i < a->pair_count; i++)
-        json_array_append_new(pairs,
-                              json_pack("[i, i, b, I]", (int)a->pairs[i].a, (int)a->pairs[i].b,
-                                        (int)a->pairs[i].high_wins, (json_int_t)a->pairs[i].bits));
+        rmg_json_append(pairs, json_pack("[i, i, b, I]", (int)a->pairs[i].a, (int)a->pairs[i].b,
+                                         (int)a->pairs[i].high_wins, (json_int_t)a->pairs[i].bits));
     return json_pack(
         "{s:b, s:[I, I, I, I], s:[I, I, I, I, I, i], s:o, s:I, s:o, s:o, s:i, s:o, s:i}", "checked",
         (int)run->wired[b], "where", (json_int_t)where->first, (json_int_t)where->last,
@@ -65,14 +67,14 @@ static json_t *wiring_json(const rmg_run *run)
     json_t *list = json_array(), *pairs = json_array();
 
     for (size_t b = 0; b < banks; b++)
-        json_array_append_new(list, bank_json(run, b));
+        rmg_json_append(list, bank_json(run, b));
     for (size_t i = 0; i < banks * banks; i++) {
         const rmg_bank_pair *p = &run->bank_pairs[i];
 
-        json_array_append_new(pairs, json_pack("[I, I, I, I, I, i]", (json_int_t)p->same,
-                                               (json_int_t)p->a_answers, (json_int_t)p->b_answers,
-                                               (json_int_t)p->a_dragged, (json_int_t)p->b_dragged,
-                                               (int)p->accesses));
+        rmg_json_append(pairs, json_pack("[I, I, I, I, I, i]", (json_int_t)p->same,
+                                         (json_int_t)p->a_answers, (json_int_t)p->b_answers,
+                                         (json_int_t)p->a_dragged, (json_int_t)p->b_dragged,
+                                         (int)p->accesses));
     }
     return json_pack("{s:b, s:I, s:o, s:o}", "done", (int)run->wiring_done, "accesses",
                      (json_int_t)run->wiring_accesses, "banks", list, "pairs", pairs);
@@ -85,20 +87,20 @@ static json_t *tally_json(const rmg_run *run)
 
     for (size_t b = 0; b < t->bank_count; b++)
         for (size_t i = 0; i < run->board->word_bits; i++)
-            json_array_append_new(bits, json_pack("[I, I]", (json_int_t)t->bits[b][i].high,
-                                                  (json_int_t)t->bits[b][i].low));
+            rmg_json_append(bits, json_pack("[I, I]", (json_int_t)t->bits[b][i].high,
+                                            (json_int_t)t->bits[b][i].low));
     for (size_t k = 0; k < RMG_ADDR_BITS; k++)
-        json_array_append_new(lines, json_pack("[I, I, I, I]", (json_int_t)t->lines[k].up[0],
-                                               (json_int_t)t->lines[k].up[1],
-                                               (json_int_t)t->lines[k].down[0],
-                                               (json_int_t)t->lines[k].down[1]));
+        rmg_json_append(lines,
+                        json_pack("[I, I, I, I]", (json_int_t)t->lines[k].up[0],
+                                  (json_int_t)t->lines[k].up[1], (json_int_t)t->lines[k].down[0],
+                                  (json_int_t)t->lines[k].down[1]));
     for (size_t i = 0; i < t->first_count; i++) {
         const rmg_failure *f = &t->first[i];
 
-        json_array_append_new(first, json_pack("[I, I, I, i, i, i, i, b]", (json_int_t)f->address,
-                                               (json_int_t)f->expected, (json_int_t)f->actual,
-                                               (int)f->pass, (int)f->step, (int)f->element,
-                                               (int)f->operation, (int)f->down));
+        rmg_json_append(first,
+                        json_pack("[I, I, I, i, i, i, i, b]", (json_int_t)f->address,
+                                  (json_int_t)f->expected, (json_int_t)f->actual, (int)f->pass,
+                                  (int)f->step, (int)f->element, (int)f->operation, (int)f->down));
     }
     return json_pack("{s:I, s:I, s:i, s:i, s:I, s:I, s:o, s:o, s:o}", "failing",
                      (json_int_t)t->failing, "failing_pass", (json_int_t)t->failing_pass, "passes",
@@ -114,74 +116,50 @@ static json_t *reads_json(const rmg_run *run)
     for (size_t i = 0; i < run->board->bank_count * run->board->word_bits; i++) {
         const rmg_bit_reads *r = &run->bit_reads[i];
 
-        json_array_append_new(array, json_pack("[I, I, I, I]", (json_int_t)r->expected[0],
-                                               (json_int_t)r->expected[1], (json_int_t)r->failed[0],
-                                               (json_int_t)r->failed[1]));
+        rmg_json_append(array, json_pack("[I, I, I, I]", (json_int_t)r->expected[0],
+                                         (json_int_t)r->expected[1], (json_int_t)r->failed[0],
+                                         (json_int_t)r->failed[1]));
     }
     return array;
 }
 
-/* Failing words in runs of neighbours that failed alike: [first, how many, which way]; and the
- * ways, each a list of [bits that read 1 for 0, bits that read 0 for 1, first step, passes]. */
-typedef struct compress {
-    json_t *array, *ways;
-    guint *numbers; /* by record: of its way, from 1 */
-    rmg_addr first, next;
-    uint32_t record;
-} compress;
-
-static void end_run(compress *c)
+/* The failure set, packed; null: no memory. */
+static json_t *failures_json(const rmg_run *run)
 {
-    if (c->next != c->first)
-        json_array_append_new(c->array, json_pack("[I, I, I]", (json_int_t)c->first,
-                                                  (json_int_t)(c->next - c->first),
-                                                  (json_int_t)c->numbers[c->record] - 1));
-}
+    uint64_t left_out;
+    uint8_t *bytes;
+    size_t size;
+    json_t *failures;
 
-static void add_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
-                     size_t count)
-{
-    compress *c = context;
-
-    if (!c->numbers[record]) {
-        json_t *way = json_array();
-
-        for (size_t i = 0; i < count; i++)
-            json_array_append_new(
-                way, json_pack("[I, I, I, I]", (json_int_t)parts[i].high, (json_int_t)parts[i].low,
-                               (json_int_t)parts[i].first, (json_int_t)parts[i].passes));
-        json_array_append_new(c->ways, way);
-        c->numbers[record] = (guint)json_array_size(c->ways);
-    }
-    if (c->next == c->first || address != c->next || record != c->record) {
-        end_run(c);
-        c->first = address;
-        c->record = record;
-    }
-    c->next = address + 1u;
+    if (!rmg_failset_pack(run->failures, RMG_RUN_FAILURE_BYTES, &bytes, &size, &left_out))
+        return NULL;
+    failures = json_pack("{s:I, s:o}", "not_kept",
+                         (json_int_t)(rmg_failset_lost(run->failures) + left_out), "words",
+                         rmg_packed_json(bytes, size));
+    free(bytes);
+    return failures;
 }
 
 json_t *rmg_results_json(const rmg_run *run)
 {
-    compress c = {json_array(), json_array(), g_new0(guint, RMG_FAILSET_RECORDS), 0, 0, 0};
     json_t *results = json_object();
 
-    rmg_failset_each_record(run->failures, add_word, &c);
-    end_run(&c);
-    g_free(c.numbers);
-    json_object_set_new(results, "passes", passes_json(run));
-    json_object_set_new(results, "wiring", wiring_json(run));
-    json_object_set_new(results, "tally", tally_json(run));
-    json_object_set_new(results, "bit_reads", reads_json(run));
-    json_object_set_new(results, "failing_words", c.array);
-    json_object_set_new(results, "failing_ways", c.ways);
-    json_object_set_new(results, "reads", number(run->reads));
-    json_object_set_new(results, "writes", number(run->writes));
-    json_object_set_new(results, "copied_words", number(run->copied_words));
-    json_object_set_new(results, "copied_wrong", number(run->copied_wrong));
-    json_object_set_new(results, "refresh_kept", json_boolean(run->refresh_kept));
-    json_object_set_new(results, "steps_skipped", json_boolean(run->steps_skipped));
-    json_object_set_new(results, "seconds_wall", json_real(run->seconds_wall));
-    json_object_set_new(results, "seconds_target", json_real(run->seconds_target));
+    rmg_json_set(results, "pass_count", number(run->pass_count));
+    rmg_json_set(results, "stretch_passes", number(run->stretch_passes));
+    rmg_json_set(results, "fingerprint", number(run->fingerprint));
+    rmg_json_set(results, "differs", json_boolean(run->differs));
+    rmg_json_set(results, "failures", failures_json(run));
+    rmg_json_set(results, "passes", passes_json(run));
+    rmg_json_set(results, "wiring", wiring_json(run));
+    rmg_json_set(results, "tally", tally_json(run));
+    rmg_json_set(results, "bit_reads", reads_json(run));
+    rmg_json_set(results, "reads", number(run->reads));
+    rmg_json_set(results, "writes", number(run->writes));
+    rmg_json_set(results, "copied_words", number(run->copied_words));
+    rmg_json_set(results, "copied_wrong", number(run->copied_wrong));
+    rmg_json_set(results, "refresh_kept", json_boolean(run->refresh_kept));
+    rmg_json_set(results, "steps_skipped", json_boolean(run->steps_skipped));
+    rmg_json_set(results, "seconds_wall", json_real(run->seconds_wall));
+    rmg_json_set(results, "seconds_target", json_real(run->seconds_target));
     return results;
 }

@@ -3,6 +3,7 @@
 #define RMG_HOST_RUN_INTERNAL_H
 
 #include "keep.h"
+#include "rimeglass/guard.h"
 #include "rimeglass/run.h"
 
 /* A run while it is carried out. */
@@ -28,6 +29,8 @@ typedef struct runner {
 rmg_status rmg_run_choose_ranges(rmg_run *run, char **message);
 bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best);
 void rmg_run_choose_first_memory(rmg_run *run);
+/* What the run may touch: the tested words, [run->tested_count]; to be freed with g_free. */
+rmg_permit *rmg_run_permits(const rmg_run *run);
 /* Tests only these ranges, rising, of what would be tested, and no lines. For runs that begin. */
 void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count);
 uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
@@ -38,16 +41,20 @@ void rmg_run_bus_begin(runner *c);
 bool rmg_run_report(const runner *c);
 void rmg_run_times(const runner *c, double *wall, double *target);
 
+/* run_passes.c: adds a pass that ended, and the number of its failure set. RMG_ERR_MEMORY: it was
+ * not added. */
+rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fingerprint);
+
 /* run_wiring.c */
 rmg_status rmg_run_check_wiring(runner *c, const rmg_target *target);
 
 /* run_steps.c: one step in one pass, on `to` (c->target, or what keeps contents). Adds up what was
  * expected of each bit. */
-rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass);
+rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
 void rmg_run_note(runner *c, const rmg_failure *failure);
 
 /* run_rows.c, run_copy.c */
-rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass);
-rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint32_t pass);
+rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
+rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint64_t pass);
 
 #endif

@@ -34,7 +34,7 @@ static json_t *tested_json(const rmg_run *run)
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->tested_count; i++)
-        json_array_append_new(
+        rmg_json_append(
             array, json_pack("{s:o, s:o}", "range", range(run->board, &run->tested[i]), "words",
                              rmg_json_number(run->tested[i].last - run->tested[i].first + 1u)));
     return array;
@@ -45,9 +45,9 @@ static json_t *left_out_json(const rmg_run *run)
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->left_out_count; i++)
-        json_array_append_new(
-            array, json_pack("{s:o, s:s, s:s}", "range", range(run->board, &run->left_out[i].range),
-                             "region", run->left_out[i].name, "reason", run->left_out[i].reason));
+        rmg_json_append(array, json_pack("{s:o, s:s, s:s}", "range",
+                                         range(run->board, &run->left_out[i].range), "region",
+                                         run->left_out[i].name, "reason", run->left_out[i].reason));
     return array;
 }
 
@@ -60,17 +60,17 @@ static json_t *not_reached_json(const rmg_run *run)
 
     for (size_t s = 0; s < board->socket_count; s++)
         if (*board->sockets[s].unseen)
-            json_array_append_new(array, json_pack("{s:s, s:s}", "what", board->sockets[s].name,
-                                                   "reason", board->sockets[s].unseen));
+            rmg_json_append(array, json_pack("{s:s, s:s}", "what", board->sockets[s].name, "reason",
+                                             board->sockets[s].unseen));
     for (size_t b = 0; b < board->bank_count; b++) {
         const rmg_addr lines = rmg_run_unchecked_lines(run, b);
 
         if (rmg_run_lines_skipped(run, b)) {
             gchar *what = g_strdup_printf("lines of the %s bank", board->banks[b].name);
 
-            json_array_append_new(array, json_pack("{s:s, s:s}", "what", what, "reason",
-                                                   run->complete ? "too few of its words are tested"
-                                                                 : "the run ended before"));
+            rmg_json_append(array, json_pack("{s:s, s:s}", "what", what, "reason",
+                                             run->complete ? "too few of its words are tested"
+                                                           : "the run ended before"));
             g_free(what);
         }
 
@@ -80,32 +80,31 @@ static json_t *not_reached_json(const rmg_run *run)
                                               rmg_board_line_text(board, k, text, sizeof text),
                                               board->banks[b].name);
 
-                json_array_append_new(array, json_pack("{s:s, s:s}", "what", what, "reason",
-                                                       "cannot vary within what was tested"));
+                rmg_json_append(array, json_pack("{s:s, s:s}", "what", what, "reason",
+                                                 "cannot vary within what was tested"));
                 g_free(what);
             }
     }
     if (run->remark)
-        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "all of the memory asked for",
-                                               "reason", run->remark));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what", "all of the memory asked for",
+                                         "reason", run->remark));
     if (run->caveat)
-        json_array_append_new(array, json_pack("{s:s, s:s}", "what",
-                                               "the order of accesses that explain assumes",
-                                               "reason", run->caveat));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what",
+                                         "the order of accesses that explain assumes", "reason",
+                                         run->caveat));
     if (rmg_failset_lost(run->failures))
-        json_array_append_new(array,
-                              json_pack("{s:s, s:s}", "what", "some of the failing words", "reason",
-                                        "more failed than are kept; they were counted"));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what", "some of the failing words",
+                                         "reason", "more failed than are kept; they were counted"));
     if (run->refresh_kept)
-        json_array_append_new(
-            array, json_pack("{s:s, s:s}", "what", "holds without refresh", "reason",
-                             "the port cannot stop refresh; they were done with refresh on"));
+        rmg_json_append(array,
+                        json_pack("{s:s, s:s}", "what", "holds without refresh", "reason",
+                                  "the port cannot stop refresh; they were done with refresh on"));
     if (run->steps_skipped)
-        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "rows disturbed, copies",
-                                               "reason", "contents were to be kept"));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what", "rows disturbed, copies", "reason",
+                                         "contents were to be kept"));
     if (run->plan.keep)
-        json_array_append_new(array, json_pack("{s:s, s:s}", "what", "faults between blocks",
-                                               "reason", rmg_keep_misses()));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what", "faults between blocks", "reason",
+                                         rmg_keep_misses()));
     return array;
 }
 
@@ -118,7 +117,7 @@ static json_t *by_bit_json(const rmg_run *run)
             const rmg_bit_tally *bit = &run->tally.bits[b][i];
 
             if (bit->high || bit->low)
-                json_array_append_new(
+                rmg_json_append(
                     array,
                     json_pack("{s:s, s:i, s:o, s:o, s:o}", "bank", run->board->banks[b].name, "bit",
                               (int)i, "reads_high", rmg_json_number(bit->high), "reads_low",
@@ -136,13 +135,13 @@ static json_t *first_json(const rmg_run *run)
     for (size_t i = 0; i < run->tally.first_count; i++) {
         const rmg_failure *f = &run->tally.first[i];
 
-        json_array_append_new(array, json_pack("{s:o, s:o, s:o, s:i, s:i, s:i, s:i}", "address",
-                                               address(run->board, f->address), "expected",
-                                               word(f->expected), "actual", word(f->actual), "pass",
-                                               f->pass + 1, "step", f->step + 1, "element",
-                                               f->element + 1, "operation", f->operation + 1));
+        rmg_json_append(array, json_pack("{s:o, s:o, s:o, s:i, s:i, s:i, s:i}", "address",
+                                         address(run->board, f->address), "expected",
+                                         word(f->expected), "actual", word(f->actual), "pass",
+                                         f->pass + 1, "step", f->step + 1, "element",
+                                         f->element + 1, "operation", f->operation + 1));
         if (run->places)
-            json_object_set_new(json_array_get(array, i), "place", json_string(run->places[i]));
+            rmg_json_set(json_array_get(array, i), "place", json_string(run->places[i]));
     }
     return array;
 }
@@ -162,17 +161,21 @@ static json_t *rate_json(const rmg_rate *rate)
                      rate->high);
 }
 
-static json_t *pass_json(const rmg_pass *pass)
+static json_t *pass_json(const rmg_stretch *pass)
 {
     json_t *one =
         json_pack("{s:o, s:o, s:o, s:f}", "background", word(pass->background), "failing_reads",
                   rmg_json_number(pass->failing_reads), "failing_words",
                   rmg_json_number(pass->failing_words), "ended_seconds_wall", pass->seconds_wall);
 
+    if (pass->passes > 1) {
+        rmg_json_set(one, "passes", rmg_json_number(pass->passes));
+        rmg_json_set(one, "passes_failing", rmg_json_number(pass->failing_passes));
+    }
     if (pass->seconds_target >= 0)
-        json_object_set_new(one, "ended_seconds_target", json_real(pass->seconds_target));
+        rmg_json_set(one, "ended_seconds_target", json_real(pass->seconds_target));
     if (pass->heat_millic != RMG_NOT_KNOWN)
-        json_object_set_new(one, "temperature_c", json_real(pass->heat_millic / 1000.0));
+        rmg_json_set(one, "temperature_c", json_real(pass->heat_millic / 1000.0));
     return one;
 }
 
@@ -184,9 +187,9 @@ static json_t *course_json(const rmg_run *run)
 
     rmg_course_of(run, &course);
     for (size_t i = 0; i < course.parts; i++)
-        json_array_append_new(parts,
-                              json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
-                                        "failing_reads", rmg_json_number(course.failing_reads[i])));
+        rmg_json_append(parts,
+                        json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
+                                  "failing_reads", rmg_json_number(course.failing_reads[i])));
     return json_pack("{s:s, s:o}", "movement", words[course.movement], "parts", parts);
 }
 
@@ -195,8 +198,8 @@ static json_t *passes_json(const rmg_run *run)
     const rmg_rate failing = rmg_rate_of_passes(run);
     json_t *array = json_array();
 
-    for (size_t i = 0; i < run->pass_count; i++)
-        json_array_append_new(array, pass_json(&run->passes[i]));
+    for (size_t i = 0; i < run->stretch_count; i++)
+        rmg_json_append(array, pass_json(&run->stretches[i]));
     return json_pack("{s:o, s:o, s:o, s:f, s:o, s:o, s:o}", "planned",
                      run->plan.passes ? rmg_json_number(run->plan.passes) : json_null(), "done",
                      rmg_json_number(run->pass_count), "each", array, "excludes_share_above",
@@ -214,8 +217,8 @@ static json_t *plan_json(const rmg_run *run)
         const uint32_t ops = rmg_step_operations(&run->steps.list[i], run->board);
 
         sum += ops;
-        json_array_append_new(steps, json_pack("{s:s, s:I}", "name", run->steps.list[i].name,
-                                               "operations_per_word", (json_int_t)ops));
+        rmg_json_append(steps, json_pack("{s:s, s:I}", "name", run->steps.list[i].name,
+                                         "operations_per_word", (json_int_t)ops));
     }
     return json_pack("{s:s, s:o, s:o, s:o}", "name", run->steps.name, "steps", steps,
                      "operations_per_word", rmg_json_number(sum), "seed",
@@ -230,7 +233,7 @@ static json_t *conditions_json(const rmg_run *run)
 
     for (size_t i = 0; i < G_N_ELEMENTS(names); i++)
         if (run->conditions[i] != RMG_NOT_KNOWN)
-            json_object_set_new(object, names[i], json_integer(run->conditions[i]));
+            rmg_json_set(object, names[i], json_integer(run->conditions[i]));
     return object;
 }
 
@@ -250,16 +253,16 @@ static json_t *wiring_json(const rmg_run *run)
         }
         for (uint8_t k = 0; k < run->board->address_bits; k++)
             if (w->ignored[k])
-                json_array_append_new(
-                    ignored, json_pack("{s:s, s:o}", "line",
-                                       rmg_board_line_text(run->board, k, text, sizeof text),
-                                       "bits", word(w->ignored[k])));
-        json_array_append_new(
-            array,
-            json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank", run->board->banks[b].name,
-                      "range", range(run->board, &checked), "always_0", word(w->low), "always_1",
-                      word(w->high), "undriven", word(w->opposite), "unsteady", word(w->unsteady),
-                      "ignored_address_lines", ignored, "accesses", (int)w->accesses));
+                rmg_json_append(ignored,
+                                json_pack("{s:s, s:o}", "line",
+                                          rmg_board_line_text(run->board, k, text, sizeof text),
+                                          "bits", word(w->ignored[k])));
+        rmg_json_append(array,
+                        json_pack("{s:s, s:o, s:o, s:o, s:o, s:o, s:o, s:i}", "bank",
+                                  run->board->banks[b].name, "range", range(run->board, &checked),
+                                  "always_0", word(w->low), "always_1", word(w->high), "undriven",
+                                  word(w->opposite), "unsteady", word(w->unsteady),
+                                  "ignored_address_lines", ignored, "accesses", (int)w->accesses));
     }
     return array;
 }
@@ -272,7 +275,7 @@ static json_t *suspect_json(const rmg_run *run, const rmg_suspect *s)
 
     rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
     rate = rmg_rate_of(MIN(failed, could), could);
-    json_object_set_new(json, "read_rate", rate_json(&rate));
+    rmg_json_set(json, "read_rate", rate_json(&rate));
     return json;
 }
 
@@ -281,7 +284,19 @@ static json_t *suspects_json(const rmg_run *run, const rmg_suspects *suspects)
     json_t *array = json_array();
 
     for (size_t i = 0; i < suspects->count; i++)
-        json_array_append_new(array, suspect_json(run, &suspects->list[i]));
+        rmg_json_append(array, suspect_json(run, &suspects->list[i]));
+    return array;
+}
+
+/* Words that were to be kept and could not be written back. */
+static json_t *not_put_back_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->not_put_back_count; i++)
+        rmg_json_append(array, json_pack("{s:o, s:o}", "address",
+                                         address(run->board, run->not_put_back[i].address), "value",
+                                         word(run->not_put_back[i].value)));
     return array;
 }
 
@@ -299,21 +314,22 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
 
     g_free(file);
     g_free(target);
-    json_object_set_new(root, "passes", passes_json(run));
-    json_object_set_new(root, "tested", tested_json(run));
-    json_object_set_new(root, "not_tested", left_out_json(run));
-    json_object_set_new(root, "not_reached", not_reached_json(run));
-    json_object_set_new(root, "wiring", wiring_json(run));
-    json_object_set_new(root, "conditions", conditions_json(run));
-    json_object_set_new(root, "copied",
-                        json_pack("{s:o, s:o}", "words", rmg_json_number(run->copied_words),
-                                  "wrong", rmg_json_number(run->copied_wrong)));
-    json_object_set_new(root, "wiring_accesses", rmg_json_number(run->wiring_accesses));
-    json_object_set_new(root, "failures", failures_json(run));
-    json_object_set_new(root, "suspects", suspects_json(run, suspects));
-    json_object_set_new(root, "operations", rmg_json_number(run->reads + run->writes));
-    json_object_set_new(root, "seconds_wall", json_real(run->seconds_wall));
-    json_object_set_new(root, "seconds_target",
-                        run->seconds_target < 0 ? json_null() : json_real(run->seconds_target));
+    rmg_json_set(root, "passes", passes_json(run));
+    rmg_json_set(root, "tested", tested_json(run));
+    rmg_json_set(root, "not_tested", left_out_json(run));
+    rmg_json_set(root, "not_reached", not_reached_json(run));
+    rmg_json_set(root, "wiring", wiring_json(run));
+    rmg_json_set(root, "conditions", conditions_json(run));
+    rmg_json_set(root, "copied",
+                 json_pack("{s:o, s:o}", "words", rmg_json_number(run->copied_words), "wrong",
+                           rmg_json_number(run->copied_wrong)));
+    rmg_json_set(root, "wiring_accesses", rmg_json_number(run->wiring_accesses));
+    rmg_json_set(root, "failures", failures_json(run));
+    rmg_json_set(root, "suspects", suspects_json(run, suspects));
+    rmg_json_set(root, "operations", rmg_json_number(run->reads + run->writes));
+    rmg_json_set(root, "not_put_back", not_put_back_json(run));
+    rmg_json_set(root, "seconds_wall", json_real(run->seconds_wall));
+    rmg_json_set(root, "seconds_target",
+                 run->seconds_target < 0 ? json_null() : json_real(run->seconds_target));
     return rmg_json_text(root);
 }

@@ -135,6 +135,15 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
     return status;
 }
 
+rmg_permit *rmg_run_permits(const rmg_run *run)
+{
+    rmg_permit *permits = g_new(rmg_permit, MAX(run->tested_count, 1));
+
+    for (size_t i = 0; i < run->tested_count; i++)
+        permits[i] = (rmg_permit){run->tested[i], RMG_MAY_READ | RMG_MAY_WRITE};
+    return permits;
+}
+
 /* The largest stretch of the bank that is tested, for its wiring check. */
 bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best)
 {

@@ -112,7 +112,7 @@ static rmg_status test_bank(const row_test *t, uint32_t accesses)
     return status;
 }
 
-rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass)
+rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass)
 {
     const rmg_board *board = c->run->board;
     rmg_status status = RMG_OK;

@@ -41,8 +41,10 @@ static void on_failure(void *context, const rmg_failure *failure)
 
 static bool on_progress(void *context, const rmg_progress *progress)
 {
+    const runner *c = context;
+
     (void)progress;
-    return rmg_run_report(context);
+    return !rmg_failset_starved(c->run->failures) && rmg_run_report(c);
 }
 
 /* A march over the job's ranges in one background and order. */
@@ -137,7 +139,7 @@ static uint8_t watch_every(const rmg_run *run)
     return log2;
 }
 
-static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass,
+static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass,
                             const rmg_range *ranges, uint8_t range_count, bool first_memory)
 {
     rmg_run *run = c->run;
@@ -183,7 +185,7 @@ static rmg_status run_first_memory(runner *c, const rmg_target *to)
     return RMG_OK;
 }
 
-rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint32_t pass)
+rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass)
 {
     rmg_run *run = c->run;
     rmg_status status = RMG_OK;

@@ -2,6 +2,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "rimeglass/rate.h"
 #include "suspect_internal.h"
 
 #define MOST_FINDINGS 256u
@@ -53,22 +54,21 @@ static void because_counts(wording *w, const gchar *bits, const gchar *bank)
 static void because_passes(wording *w)
 {
     const rmg_run *run = w->run;
-    size_t failing = 0;
+    const uint64_t failing = rmg_rate_of_passes(run).events;
 
-    for (size_t i = 0; i < run->pass_count; i++)
-        failing += run->passes[i].failing_reads > 0;
     if (!run->pass_count)
         add_text(w->because, g_strdup("The run ended before one pass was complete."));
     else if (run->pass_count == 1)
         add_text(w->because, g_strdup("One pass only: whether it repeats is not known."));
     else if (rmg_run_repeats(run))
         add_text(w->because,
-                 g_strdup_printf("The same words failed in each of %zu passes.", run->pass_count));
+                 g_strdup_printf("The same words failed in each of %" G_GUINT64_FORMAT " passes.",
+                                 run->pass_count));
     else
-        add_text(w->because,
-                 g_strdup_printf("%zu of %zu passes failed, not with the same words: a contact, "
-                                 "heat, noise or refresh is as likely as a dead cell.",
-                                 failing, run->pass_count));
+        add_text(w->because, g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
+                                             " passes failed, not with the same words: a contact, "
+                                             "heat, noise or refresh is as likely as a dead cell.",
+                                             failing, run->pass_count));
 }
 
 /* Banks that passed on these bits: the data line works as far as there. */

@@ -1,8 +1,8 @@
 /* The failure set: every (address, bit, direction) that ever failed, the first step at which it
  * did, and the passes in which it did. Words that failed alike share one record, so memory grows
  * with the pages of 256 words that hold a failure (1 KiB each, up to RMG_FAILSET_PAGES of them) and
- * with the number of records that differ (up to RMG_FAILSET_RECORDS); what does not fit is counted,
- * not kept. */
+ * with the records that differ (some 100 bytes each; up to RMG_FAILSET_PARTS parts in all of them
+ * together); what does not fit is counted, not kept. */
 #ifndef RIMEGLASS_FAILSET_H
 #define RIMEGLASS_FAILSET_H
 
@@ -51,11 +51,17 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass);
 void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg_fail_part *parts,
                      size_t count);
 
-#define RMG_FAILSET_PAGES   65536u
-#define RMG_FAILSET_RECORDS 2097152u
+#define RMG_FAILSET_PAGES 65536u
+#define RMG_FAILSET_PARTS 131072u
 
-/* Additions that did not fit. */
+/* Has memory for an addition been wanting? Then the set lacks it, whatever it has room for. */
+bool rmg_failset_starved(const rmg_failset *set);
+
+/* Additions, and counts of passes, that did not fit. */
 uint64_t rmg_failset_lost(const rmg_failset *set);
+
+/* Counts additions that were not made; for sets that were kept in a file. */
+void rmg_failset_lose(rmg_failset *set, uint64_t additions);
 
 /* Words with a failing bit among `bits`, at addresses of `where` (NULL: all). */
 uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_word bits);
@@ -75,8 +81,8 @@ void rmg_failset_each(const rmg_failset *set,
                       void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
                       void *context);
 
-/* The same with all that is known of it. `record` is equal for words with equal parts, and below
- * RMG_FAILSET_RECORDS. */
+/* The same with all that is known of it. `record` is equal for words with equal parts, from 1 on,
+ * and at most twice RMG_FAILSET_PARTS. */
 void rmg_failset_each_record(const rmg_failset *set,
                              void (*visit)(void *context, rmg_addr address, uint32_t record,
                                            const rmg_fail_part *parts, size_t count),

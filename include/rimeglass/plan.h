@@ -90,7 +90,7 @@ double rmg_step_hold_seconds(const rmg_step *step, const rmg_board *board);
  * `ranges` are those of the run. false: the order is linear. */
 #define RMG_TERMS_MOST 255u
 bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *board,
-                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint32_t pass,
+                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint64_t pass,
                       rmg_background *background, rmg_background_term *terms, rmg_order *order);
 
 #ifdef __cplusplus

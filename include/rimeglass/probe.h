@@ -2,7 +2,7 @@
 #ifndef RIMEGLASS_PROBE_H
 #define RIMEGLASS_PROBE_H
 
-#include "board.h"
+#include "run.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -45,8 +45,10 @@ typedef struct rmg_probe {
     size_t pair_count;
     rmg_probe_bit *bits; /* [bit_count]: every bit at every address, rising */
     size_t bit_count;
-    char **advice; /* sentences, the first names the sockets; NULL at the end */
-    size_t wrong;  /* bits, over all addresses, that were ever wrong */
+    char **advice;                /* sentences, the first names the sockets; NULL at the end */
+    rmg_saved_word *not_put_back; /* words that could not be given back what they held */
+    size_t not_put_back_count;
+    size_t wrong; /* bits, over all addresses, that were ever wrong */
 } rmg_probe;
 
 /* Judges pairs that someone saw. `pairs` is copied. Addresses and values must fit the board
@@ -56,10 +58,10 @@ rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_p
 
 /* Makes the pairs on a target and judges them: each value is written, its complement driven at
  * another address of the same RAM region, and read back; both words are then put back as they
- * were. `values` NULL takes all zeros, all ones, both alternating patterns and each single bit.
- * RMG_ERR_RANGE: an address is not in RAM; *message, to be freed with rmg_text_free, says what is
- * there. A port's error: the pairs made until then are judged. Free with rmg_probe_end in any
- * case. */
+ * were, and no others are touched. `values` NULL takes all zeros, all ones, both alternating
+ * patterns and each single bit. RMG_ERR_RANGE: an address is not in RAM; *message, to be freed with
+ * rmg_text_free, says what is there. A port's error: the pairs made until then are judged. Free
+ * with rmg_probe_end in any case. */
 rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_target *target,
                             const rmg_addr *addresses, size_t address_count, const rmg_word *values,
                             size_t value_count, char **message);

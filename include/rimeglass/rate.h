@@ -26,11 +26,12 @@ typedef enum rmg_movement {
     RMG_MOVES_DOWN
 } rmg_movement;
 
-/* Failing reads in equal parts of the run, in order. */
+/* Failing reads in parts of the run, in order: equal ones, as far as whole stretches of the run
+ * (run.h) allow. */
 #define RMG_PARTS 5u
 typedef struct rmg_course {
     size_t parts; /* 0..RMG_PARTS */
-    size_t passes[RMG_PARTS];
+    uint64_t passes[RMG_PARTS];
     uint64_t failing_reads[RMG_PARTS];
     rmg_movement movement;
 } rmg_course;

@@ -37,6 +37,12 @@ typedef struct rmg_plan {
 /* What a run that keeps contents cannot find, in a sentence. */
 const char *rmg_keep_misses(void);
 
+/* A word and what it held before the run. */
+typedef struct rmg_saved_word {
+    rmg_addr address;
+    rmg_word value;
+} rmg_saved_word;
+
 /* A stretch that is not tested, and the reason as a sentence part. */
 typedef struct rmg_left_out {
     rmg_range range;
@@ -46,16 +52,20 @@ typedef struct rmg_left_out {
 
 #define RMG_NOT_KNOWN INT32_MIN /* a condition that the port does not tell */
 
-/* A pass that ended. */
-typedef struct rmg_pass {
-    rmg_word background; /* of its solid steps */
+/* A pass that ended; in a run of more than RMG_STRETCHES_MOST passes, several that followed each
+ * other (a power of 2, the same for all but the last), summed up. */
+typedef struct rmg_stretch {
+    uint64_t passes;         /* 1 or more */
+    uint64_t failing_passes; /* of these, passes with a failing read */
     rmg_count failing_reads;
-    uint64_t failing_words;
-    uint64_t fingerprint;  /* of the pass's failure set */
-    double seconds_wall;   /* from the run's start to the pass's end */
-    double seconds_target; /* the same in the target's own time; negative: it has none */
-    int32_t heat_millic;   /* at the pass's end, or RMG_NOT_KNOWN */
-} rmg_pass;
+    uint64_t failing_words; /* in the pass with the most */
+    rmg_word background;    /* of the last pass's solid steps */
+    double seconds_wall;    /* from the run's start to the end of the last pass */
+    double seconds_target;  /* the same in the target's own time; negative: it has none */
+    int32_t heat_millic;    /* at the end of the last pass, or RMG_NOT_KNOWN */
+} rmg_stretch;
+
+#define RMG_STRETCHES_MOST 1024u
 
 /* Reads of one data bit of one bank in the passes that ended: how many expected 0 and 1, and how
  * many of each failed. */
@@ -67,7 +77,7 @@ typedef struct rmg_bit_reads {
 /* Where a run stands, for a status line. */
 typedef struct rmg_run_progress {
     const char *step;  /* "wiring", "first memory" or the step's name */
-    uint32_t pass;     /* from 1 */
+    uint64_t pass;     /* from 1 */
     uint32_t passes;   /* 0: no number was given */
     double share;      /* done, 0..1; negative: nobody knows when it ends */
     double pass_share; /* of this pass */
@@ -111,14 +121,21 @@ typedef struct rmg_run {
     rmg_tally tally;
     rmg_failset *failures;
     rmg_failset *pass_failures; /* of the running pass */
-    rmg_pass *passes;           /* [pass_count]: those ended */
-    size_t pass_count, pass_room;
+    uint64_t pass_count;        /* those ended */
+    rmg_stretch *stretches;     /* [stretch_count]: these passes, in order */
+    size_t stretch_count, stretch_room;
+    uint64_t stretch_passes;  /* passes that a whole stretch has */
+    uint64_t fingerprint;     /* of the first pass's failure set */
+    bool differs;             /* some pass had another failure set than the first */
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
     bool wiring_done;
     bool wiring_narrowed;  /* only parts are tested, and no lines; of a replay */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
     bool steps_skipped;    /* rows and copies, because contents were to be kept */
+    rmg_saved_word *not_put_back; /* rising; words whose contents were to be kept, and could not
+                                     be written back, though tried several times */
+    size_t not_put_back_count;
     char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
     char *remark;  /* what of the target asked for could not be had; or NULL */
     char **places; /* where the first failures lie, one a row of tally.first, in words; or NULL.
@@ -163,7 +180,7 @@ bool rmg_run_repeats(const rmg_run *run);
 
 /* Faults that show in a greater share of passes than this would have shown in `passes` clean ones
  * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
-double rmg_excluded_share(size_t passes);
+double rmg_excluded_share(uint64_t passes);
 
 #ifdef __cplusplus
 }

@@ -14,21 +14,24 @@ typedef struct rmg_run_keeper {
     char *file;
     void *boundary; /* results at the last boundary between passes that was written */
     void *state;    /* of the target there */
-    double written; /* when, and how long it took, in seconds of a clock of its own */
-    double took;
+    double written; /* when, in seconds of a clock of its own */
 } rmg_run_keeper;
 
 /* Names the file; nothing is written yet. */
 void rmg_run_keeper_begin(rmg_run_keeper *keeper, const char *file);
 void rmg_run_keeper_end(rmg_run_keeper *keeper);
 
-/* Is it worth while to write the file now, at a boundary between passes? The first time; then not
- * within a second of the last time, nor where writing would take more than a twentieth of all. */
+#define RMG_RUN_KEEP_SECONDS 1.0
+
+/* Is the file to be written now, at a boundary between passes? Yes, but not within
+ * RMG_RUN_KEEP_SECONDS of the last time: so the file is never older than one pass, or than so many
+ * seconds where passes are shorter. */
 bool rmg_run_keeper_due(const rmg_run_keeper *keeper);
 
 /* Writes the run as it stands at a boundary between passes. `state` is what the target needs to go
  * on from there (a simulated board; NULL with 0 for a real one, which keeps its own). The file
- * appears whole or not at all. RMG_ERR_FILE: *message, to be freed with rmg_text_free, says why. */
+ * appears whole or not at all. RMG_ERR_FILE, RMG_ERR_MEMORY: *message, to be freed with
+ * rmg_text_free, says why; the file is as it was, and the call can be made again later. */
 rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
                                 size_t state_bytes, char **message);
 

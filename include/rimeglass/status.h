@@ -17,7 +17,9 @@ typedef enum rmg_status {
     RMG_ERR_PORT_CANNOT, /* the port has no such function */
     RMG_ERR_CANCELLED,   /* the observer asked to stop; what was found so far is valid */
     RMG_ERR_FILE,        /* a file could not be read or written (host library) */
-    RMG_ERR_CONTENT      /* a file was read, but what stands in it is wrong (host library) */
+    RMG_ERR_CONTENT,     /* a file was read, but what stands in it is wrong (host library) */
+    RMG_ERR_FORBIDDEN,   /* an access outside the permitted words was refused; none was made */
+    RMG_ERR_MEMORY       /* this machine has no more memory for the result (host library) */
 } rmg_status;
 
 /* One plain sentence part for a status, for example "the port no longer answers". Never NULL; the

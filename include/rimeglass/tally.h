@@ -14,7 +14,7 @@ typedef struct rmg_failure {
     rmg_addr address;
     rmg_word expected;
     rmg_word actual;
-    uint16_t pass;     /* from 0 */
+    uint16_t pass;     /* from 0; 65535: that one, or a later one */
     uint8_t step;      /* step of the plan, from 0 */
     uint8_t element;   /* march element, from 0 */
     uint8_t operation; /* operation within the element, from 0 */
@@ -39,7 +39,7 @@ typedef struct rmg_tally {
     uint8_t first_count;    /* how many of `first` are filled */
     rmg_count failing;      /* failing reads in all */
     rmg_count failing_pass; /* failing reads since the pass began */
-    uint16_t passes;        /* passes ended */
+    uint16_t passes;        /* passes ended; both stay at their highest value */
     uint16_t passes_failing;
     rmg_addr address_and; /* AND of all failing addresses (all ones while there is none) */
     rmg_addr address_or;  /* OR of all failing addresses */

@@ -109,14 +109,14 @@ static void merging(void)
 
 static void status_texts(void)
 {
-    for (int a = RMG_OK; a <= RMG_ERR_CONTENT; a++) {
+    for (int a = RMG_OK; a <= RMG_ERR_MEMORY; a++) {
         const char *text = rmg_status_text((rmg_status)a);
 
         CHECK(*text && strcmp(text, "unknown status") != 0, "status %d has a text", a);
         for (int b = RMG_OK; b < a; b++)
             CHECK(strcmp(text, rmg_status_text((rmg_status)b)) != 0, "%d and %d differ", a, b);
     }
-    CHECK(strcmp(rmg_status_text((rmg_status)(RMG_ERR_CONTENT + 1)), "unknown status") == 0,
+    CHECK(strcmp(rmg_status_text((rmg_status)(RMG_ERR_MEMORY + 1)), "unknown status") == 0,
           "and no other has");
 }
 

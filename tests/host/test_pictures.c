@@ -94,7 +94,7 @@ static void over_the_passes(void)
     run_with(board, &fault, 6, &run, &s);
     CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"), "drawn");
     for (size_t i = 0; i < run.pass_count; i++)
-        run.passes[i].heat_millic = 20000 + 1000 * (int32_t)i;
+        run.stretches[i].heat_millic = 20000 + 1000 * (int32_t)i;
     CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"),
           "with a temperature that moves");
     count = run.pass_count;

@@ -120,8 +120,8 @@ static void accesses_follow_the_plan(void)
     CHECK(run.reads + run.writes == wiring + 10 * (3 * run.tested_words + 0x400),
           "wiring + 10N a pass + 10N of the first memory");
     CHECK(run.wired[0] && run.wired[1] && !run.wired[2], "wiring of RAM, not of ROM");
-    CHECK(run.pass_count == 3 && run.passes[0].background == 0 &&
-              run.passes[1].background != run.passes[2].background,
+    CHECK(run.pass_count == 3 && run.stretches[0].background == 0 &&
+              run.stretches[1].background != run.stretches[2].background,
           "other data in each pass");
     CHECK(bench.sim.now_ns == (run.reads + run.writes) * board->access_ns, "the board's own time");
     rmg_run_end(&run);
