@@ -129,7 +129,7 @@ void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *
                         size_t count);
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 
-/* progress.c: a status line on a terminal, the first failures, and Ctrl-C. */
+/* progress.c: a status line on a terminal, the first failures, and Ctrl-C (SIGTERM, SIGHUP). */
 void progress_start(void);
 bool progress_show(const rmg_run_progress *progress); /* false: stop was asked for */
 /* The same for work told by its name and the share that is done. */

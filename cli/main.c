@@ -1,5 +1,7 @@
 /* The dispatcher: finds the command, and knows nothing of what it does. */
+#include <fcntl.h>
 #include <locale.h>
+#include <errno.h>
 #include <poll.h>
 #include <signal.h>
 #include <string.h>
@@ -62,12 +64,23 @@ static int dispatch(const char *name, GPtrArray *args)
     return unknown_command(name);
 }
 
-/* Did whoever read our output (head, a pager) simply stop reading? That is no error. */
+/* Did whoever read our output (head, a pager, a terminal) simply go away? That is no error. */
 static bool reader_gone(void)
 {
     struct pollfd out = {STDOUT_FILENO, POLLOUT, 0};
 
-    return poll(&out, 1, 0) > 0 && (out.revents & POLLERR);
+    return poll(&out, 1, 0) > 0 && (out.revents & (POLLERR | POLLHUP));
+}
+
+/* Standard input, output and error that are closed would be the next files that are opened: what is
+ * printed would then stand in a run file. They are opened so that their use fails, as it should. */
+static void fill_standard_files(void)
+{
+    static const int how[] = {O_WRONLY, O_RDONLY, O_RDONLY};
+
+    for (int fd = STDIN_FILENO; fd <= STDERR_FILENO; fd++)
+        if (fcntl(fd, F_GETFD) < 0 && open("/dev/null", how[fd]) != fd)
+            _exit(EXIT_CALL);
 }
 
 int main(int argc, char **argv)
@@ -75,6 +88,7 @@ int main(int argc, char **argv)
     GPtrArray *args = g_ptr_array_new_with_free_func(g_free);
     int status;
 
+    fill_standard_files();
     setlocale(LC_CTYPE, "");
     signal(SIGXFSZ, SIG_IGN); /* a file too large is an error of that file, not our end */
     signal(SIGPIPE, SIG_IGN);

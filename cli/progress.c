@@ -1,5 +1,5 @@
 /* The status line of a long run with the first failures above it, and Ctrl-C. On a terminal only;
- * at most 10 updates a second. */
+ * at most 10 updates a second. SIGTERM and a terminal that is closed end a run like Ctrl-C. */
 #include <signal.h>
 #include <string.h>
 #include <unistd.h>
@@ -14,21 +14,33 @@ static unsigned failures_shown;
 
 #define FAILURES_SHOWN 8u
 
+/* The first one asks for an orderly end; a second Ctrl-C does not wait for it. */
 static void ask_stop(int signal_number)
 {
-    (void)signal_number;
+    if (stop_asked && signal_number == SIGINT) {
+        signal(SIGINT, SIG_DFL);
+        raise(SIGINT);
+    }
     stop_asked = 1;
+}
+
+static void listen_to(int signal_number)
+{
+    struct sigaction action, before;
+
+    if (signal_number == SIGHUP && sigaction(SIGHUP, NULL, &before) == 0 &&
+        before.sa_handler == SIG_IGN)
+        return; /* nohup: the run is to go on without a terminal */
+    memset(&action, 0, sizeof action);
+    action.sa_handler = ask_stop;
+    sigaction(signal_number, &action, NULL);
 }
 
 void progress_start(void)
 {
-    struct sigaction action;
-
-    memset(&action, 0, sizeof action);
-    action.sa_handler = ask_stop;
-    action.sa_flags = (int)SA_RESETHAND; /* a second Ctrl-C ends at once */
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
+    listen_to(SIGINT);
+    listen_to(SIGTERM);
+    listen_to(SIGHUP);
     started = g_get_monotonic_time();
     shown = 0;
     first_share = -1;

@@ -78,6 +78,10 @@ static inline rmg_status march_elements(run_state *s, rmg_status (*run_element)(
         s->words = 0;
         if (!rmg_march_watch(s))
             return RMG_ERR_CANCELLED;
+#if RMG_MARCH_LOOPS
+        if (job->observer) /* it may have changed its mind */
+            s->every = (rmg_count)(((rmg_count)1u << job->observer->every_log2) - 1u);
+#endif
         status = s->op_count ? run_element(s) : bus_wait(s->target, job->hold_us);
         if (status != RMG_OK)
             return status;

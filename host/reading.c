@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "paging.h"
+#include "rimeglass/guard.h"
 
 #define ASK_EVERY   1024u
 #define WORDS_TRIED 1024u /* when looking for something to drive the bus with */
@@ -86,6 +87,23 @@ static void find_words(rmg_reading *reading, const rmg_target *target)
     }
 }
 
+/* The same on a target that is only read, and only there. */
+static void find_words_guarded(rmg_reading *reading, const rmg_target *to)
+{
+    const rmg_board *board = reading->rom.board;
+    rmg_permit *permits = g_new0(rmg_permit, MAX(board->region_count, 1));
+    uint16_t count = 0;
+    rmg_guard guard;
+    rmg_target target;
+
+    for (size_t i = 0; i < board->region_count; i++)
+        if (board->regions[i].kind == RMG_REGION_RAM || board->regions[i].kind == RMG_REGION_ROM)
+            permits[count++] = (rmg_permit){board->regions[i].range, RMG_MAY_READ};
+    rmg_guard_begin(&guard, to, permits, count, &target);
+    find_words(reading, &target);
+    g_free(permits);
+}
+
 /* Where values are driven from. */
 static void find_drive(rmg_reading *reading, const rmg_target *target)
 {
@@ -99,7 +117,7 @@ static void find_drive(rmg_reading *reading, const rmg_target *target)
                 reading->drive_at[p] = board->regions[i].range.first;
             return;
         }
-    find_words(reading, target);
+    find_words_guarded(reading, target);
 }
 
 rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
@@ -211,14 +229,35 @@ static rmg_status read_word(rmg_reading *reading, const rmg_target *target, uint
     return RMG_OK;
 }
 
+#define PERMITS 5u /* the words that are read, and where values are driven from */
+
+/* What a reading may touch: nothing of the chip is ever written. */
+static void permits_of(const rmg_reading *reading, rmg_permit *permits)
+{
+    const rmg_rom *rom = &reading->rom;
+    const rmg_range words = {rmg_rom_address(rom, 0), rmg_rom_address(rom, rom->words - 1u)};
+    const uint8_t may = reading->drive == RMG_DRIVE_WRITE  ? RMG_MAY_WRITE
+                        : reading->drive == RMG_DRIVE_READ ? RMG_MAY_READ
+                                                           : 0;
+
+    permits[0] = (rmg_permit){words, RMG_MAY_READ};
+    for (unsigned p = 0; p < 4; p++)
+        permits[1 + p] = (rmg_permit){{reading->drive_at[p], reading->drive_at[p]}, may};
+}
+
 rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *to,
                            bool (*go_on)(void *context, double share), void *context)
 {
     const uint64_t words = reading->rom.words, step = stride(words);
+    rmg_permit permits[PERMITS];
     rmg_status status = RMG_OK;
+    rmg_target target;
+    rmg_guard guard;
     paging paged;
 
+    permits_of(reading, permits);
     rmg_paging_begin(&paged, reading->rom.board, to);
+    rmg_guard_begin(&guard, &paged.target, permits, PERMITS, &target);
     while (reading->done < reading->wanted) {
         rmg_word low = ~(rmg_word)0, high = ~(rmg_word)0;
 
@@ -230,7 +269,7 @@ rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *to,
                        ((double)reading->done + (double)reading->position / (double)words) /
                            reading->wanted))
                 return RMG_ERR_CANCELLED;
-            status = read_word(reading, &paged.target, i, &low, &high);
+            status = read_word(reading, &target, i, &low, &high);
             if (status != RMG_OK)
                 return status;
         }

@@ -2,8 +2,11 @@
 #ifndef RMG_HOST_RUN_INTERNAL_H
 #define RMG_HOST_RUN_INTERNAL_H
 
+#include <glib.h>
+
 #include "keep.h"
 #include "rimeglass/guard.h"
+#include "rimeglass/march.h"
 #include "rimeglass/run.h"
 
 /* A run while it is carried out. */
@@ -22,7 +25,10 @@ typedef struct runner {
     uint64_t start_ns;                 /* of the target's clock */
     double before_wall, before_target; /* of a run that is resumed: time spent before */
     bool stops_refresh;
-    unsigned told; /* failures that the watcher was told */
+    rmg_observer observer;
+    uint8_t every_log2; /* of the observer, in the element that runs */
+    gint64 asked_us;    /* when the watcher was asked last */
+    unsigned told;      /* failures that the watcher was told */
 } runner;
 
 /* run_ranges.c */

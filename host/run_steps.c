@@ -39,11 +39,44 @@ static void on_failure(void *context, const rmg_failure *failure)
     rmg_run_note(context, failure);
 }
 
+#define WATCH_FIRST 14u   /* the watcher is asked every 2^14 words at first, or oftener, ... */
+#define WATCH_US    20000 /* ... then so that about this time lies between, whatever the port */
+
+/* At most a few hundred times an element, and at least every 4 Mi words. */
+static unsigned watch_most(const rmg_run *run)
+{
+    unsigned log2 = 8;
+
+    while (log2 < 22 && run->tested_words >> (log2 + 8u))
+        log2++;
+    return log2;
+}
+
+/* How many words until the watcher is asked again in the next element, by the time that the first
+ * ones of this element took. */
+static void adapt(runner *c, rmg_count words)
+{
+    const gint64 now = g_get_monotonic_time(), took = now - c->asked_us;
+    const unsigned most = watch_most(c->run);
+    unsigned log2 = c->every_log2;
+
+    c->asked_us = now;
+    if (!words)
+        c->every_log2 = c->observer.every_log2; /* an element begins */
+    if (words != (rmg_count)1 << log2)
+        return;
+    for (gint64 us = MAX(took, 1); us < WATCH_US && log2 < most; us *= 2)
+        log2++;
+    for (gint64 us = took; us > 2 * WATCH_US && log2 > 8; us /= 2)
+        log2--;
+    c->observer.every_log2 = (uint8_t)log2;
+}
+
 static bool on_progress(void *context, const rmg_progress *progress)
 {
-    const runner *c = context;
+    runner *c = context;
 
-    (void)progress;
+    adapt(c, progress->words);
     return !rmg_failset_starved(c->run->failures) && rmg_run_report(c);
 }
 
@@ -129,29 +162,21 @@ static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
     }
 }
 
-/* The watcher is asked a few hundred times an element, and at least every 4 Mi words. */
-static uint8_t watch_every(const rmg_run *run)
-{
-    uint8_t log2 = 8;
-
-    while (log2 < 22 && run->tested_words >> (log2 + 8u))
-        log2++;
-    return log2;
-}
-
 static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass,
                             const rmg_range *ranges, uint8_t range_count, bool first_memory)
 {
     rmg_run *run = c->run;
-    const rmg_observer observer = {c, on_progress, on_failure, watch_every(run), on_failures};
+    const uint8_t every = c->observer.every_log2 ? c->observer.every_log2
+                                                 : (uint8_t)MIN(watch_most(run), WATCH_FIRST);
     const unsigned variants = first_memory ? 1 : rmg_step_variants(step, run->board);
     rmg_status status = RMG_OK;
 
+    c->observer = (rmg_observer){c, on_progress, on_failure, every, on_failures};
     for (unsigned v = 0; v < variants && status == RMG_OK; v++) {
         one_march m = {.job = {.code = step->code,
                                .ranges = ranges,
                                .range_count = range_count,
-                               .observer = &observer,
+                               .observer = &c->observer,
                                .hold_us = step->hold_us,
                                .pass = (uint16_t)MIN(pass, UINT16_MAX),
                                .step = c->step_number}};

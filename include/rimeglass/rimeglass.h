@@ -6,6 +6,7 @@
  *  types.h     addresses, words, counts, ranges                            rimeglass-core
  *  status.h    what a call can answer                                      rimeglass-core
  *  bus.h       the bus port: how a memory is reached; write your own       rimeglass-core
+ *  guard.h     the permitted words: no access outside them                 rimeglass-core
  *  march.h     march tests: notation, names, engine                        rimeglass-core
  *  pattern.h   data backgrounds by address, orders of addresses            rimeglass-core
  *  tally.h     failures, counted in fixed memory                           rimeglass-core
@@ -61,6 +62,7 @@
 
 #include "bus.h"
 #include "finding.h"
+#include "guard.h"
 #include "march.h"
 #include "pattern.h"
 #include "place.h"

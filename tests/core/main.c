@@ -10,6 +10,7 @@ int main(void)
         {"tally", NULL, NULL, NULL, NULL, tally_tests},
         {"place", NULL, NULL, NULL, NULL, place_tests},
         {"wiring", NULL, NULL, NULL, NULL, wiring_tests},
+        {"guard", NULL, NULL, NULL, NULL, guard_tests},
         {"finding", NULL, NULL, NULL, NULL, finding_tests},
         CU_SUITE_INFO_NULL,
     };

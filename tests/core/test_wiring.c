@@ -325,7 +325,81 @@ static void fault_loop(void)
     }
 }
 
+/* A small memory with one thing wrong, which the checks must not leave, whatever it is. */
+static void check_all_within(const rmg_where *where, rmg_addr dead, rmg_addr touching, bool high)
+{
+    static fake *f;
+    rmg_target target;
+    rmg_address_detail a;
+    rmg_data_detail d;
+    rmg_wiring w;
+    rmg_addr varies = 0;
+
+    if (!f)
+        f = fake_new(0);
+    target = fake_target(f, 0xFF);
+    f->outside = 0;
+    f->first = where->first;
+    f->end = where->last;
+    f->dead_line = dead;
+    f->dead_line_bits = 0xFF;
+    f->touching_lines = touching;
+    f->touch_high = high;
+    for (rmg_addr line = 1; line < 0x80; line = (rmg_addr)(line << 1)) {
+        bool pair = false;
+
+        for (rmg_addr at = where->first; at < where->last && !pair; at++)
+            pair = rmg_where_holds(where, at) && rmg_where_holds(where, (rmg_addr)(at ^ line));
+        varies |= pair ? line : 0;
+    }
+    CHECK(rmg_wiring_check(&target, where, &w) == RMG_OK, "0x%lx-0x%lx",
+          (unsigned long)where->first, (unsigned long)where->last);
+    CHECK(!f->outside, "0x%lx-0x%lx, line 0x%lx dead, 0x%lx touch: %lu outside",
+          (unsigned long)where->first, (unsigned long)where->last, (unsigned long)dead,
+          (unsigned long)touching, f->outside);
+    CHECK(where->mask ? (w.lines | varies) == varies : w.lines == varies,
+          "0x%lx-0x%lx: lines 0x%lx of 0x%lx", (unsigned long)where->first,
+          (unsigned long)where->last, (unsigned long)w.lines, (unsigned long)varies);
+    CHECK(rmg_wiring_data_detail(&target, where, &w, &d) == RMG_OK &&
+              rmg_wiring_address_detail(&target, where, &w, &a) == RMG_OK && !f->outside,
+          "0x%lx-0x%lx: the details too: %lu outside", (unsigned long)where->first,
+          (unsigned long)where->last, f->outside);
+}
+
+/* Ranges that begin and end anywhere, with and without a condition, at the end of the address type
+ * too; every line dead, every two lines touching: every line that can vary is checked, and no word
+ * outside the range is touched. */
+static void never_outside(void)
+{
+    static const rmg_addr conditions[][2] = {{0, 0}, {1, 0}, {1, 1}, {6, 4}, {0x40, 0x40}};
+
+    for (rmg_addr first = 0; first < 40; first = (rmg_addr)(first + 1u + first / 8u))
+        for (rmg_addr last = (rmg_addr)(first + 3u); last < 80; last = (rmg_addr)(last + 5u))
+            for (size_t c = 0; c < COUNT(conditions); c++) {
+                rmg_where where = {first, last, conditions[c][0], conditions[c][1]};
+
+                while (!rmg_where_holds(&where, where.first) && where.first < where.last)
+                    where.first++;
+                while (!rmg_where_holds(&where, where.last) && where.first < where.last)
+                    where.last--;
+                if (where.last < where.first + 3u)
+                    continue;
+                for (rmg_addr dead = 0; dead < 0x80;
+                     dead = dead ? (rmg_addr)(dead << 1) : (rmg_addr)1)
+                    check_all_within(&where, dead, 0, false);
+                for (rmg_addr lines = 3; lines < 0x80; lines++)
+                    if ((lines & (lines - 1u)) && !(lines & (lines - 1u) & (lines - 2u)))
+                        check_all_within(&where, 0, lines, lines & 1u);
+            }
+    for (rmg_addr n = 4; n < 40; n++) {
+        const rmg_where where = {(rmg_addr)((rmg_addr)0 - n), (rmg_addr) ~(rmg_addr)0, 0, 0};
+
+        check_all_within(&where, 4, 0, false);
+    }
+}
+
 CU_TestInfo wiring_tests[] = {
+    {"never outside the range", never_outside},
     {"data lines", data_lines},
     {"bad cells are no bad lines", bad_cells_are_no_lines},
     {"address lines", address_lines},

@@ -11,6 +11,7 @@ int main(void)
         {"fault files", NULL, NULL, NULL, NULL, fault_tests},
         {"spot checks", NULL, NULL, NULL, NULL, probe_tests},
         {"runs", NULL, NULL, NULL, NULL, run_tests},
+        {"permitted words", NULL, NULL, NULL, NULL, reach_tests},
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
         {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
         {"coverage", NULL, NULL, NULL, NULL, coverage_tests},

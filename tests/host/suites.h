@@ -10,6 +10,7 @@ extern CU_TestInfo board_tests[];
 extern CU_TestInfo fault_tests[];
 extern CU_TestInfo probe_tests[];
 extern CU_TestInfo run_tests[];
+extern CU_TestInfo reach_tests[];
 extern CU_TestInfo suspect_tests[];
 extern CU_TestInfo line_tests[];
 extern CU_TestInfo coverage_tests[];

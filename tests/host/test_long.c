@@ -268,8 +268,8 @@ static void stopped_and_gone_on_with(void)
         CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &message) == RMG_OK, "begins");
         CHECK(watched(&r, &run, &bench) == RMG_ERR_CANCELLED, "turn %u: stopped", turn);
         CHECK(rmg_run_keeper_close(&r.keeper, &run, NULL, 0, &message) == RMG_OK, "closed");
-        CHECK(run.pass_count && run.pass_count < plan->passes, "turn %u: in pass %" G_GUINT64_FORMAT, turn,
-              run.pass_count + 1);
+        CHECK(run.pass_count && run.pass_count < plan->passes,
+              "turn %u: in pass %" G_GUINT64_FORMAT, turn, run.pass_count + 1);
         rmg_run_keeper_end(&r.keeper);
         CHECK(rmg_run_file_read(file, false, &read, &message) == RMG_OK, "turn %u: %s", turn,
               message ? message : "");
@@ -360,7 +360,8 @@ static void damaged_run_files(void)
         char *at = strstr(text, rows[i].find);
         GString *changed = g_string_new(NULL);
 
-        if (rows[i].find[1] == 'w' && rows[i].find[5] == ':') { /* the board's text is in one line */
+        if (rows[i].find[1] == 'w' &&
+            rows[i].find[5] == ':') { /* the board's text is in one line */
             at = strstr(text, "\\nword: 8");
             g_string_append_len(changed, text, at - text);
             g_string_append(changed, "\\nword: 9");
