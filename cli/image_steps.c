@@ -40,23 +40,12 @@ bool image_read(const image_call *call, const char *file, rmg_image *image)
 {
     rmg_image_form form = RMG_IMAGE_RAW;
     char *message = NULL;
-    GError *error = NULL;
     rmg_status status;
-    gchar *text;
-    gsize size;
 
-    if (!call->from) {
-        status = rmg_image_load(file, image, &message);
-    } else if (!image_form("image", call->from, NULL, &form)) {
+    if (call->from && !image_form("image", call->from, NULL, &form))
         return false;
-    } else if (!g_file_get_contents(file, &text, &size, &error)) {
-        message = g_strdup_printf("%s: cannot be read: %s", file, error->message);
-        g_error_free(error);
-        status = RMG_ERR_FILE;
-    } else {
-        status = rmg_image_read(file, form, text, size, image, &message);
-        g_free(text);
-    }
+    status = call->from ? rmg_image_load_as(file, form, image, &message)
+                        : rmg_image_load(file, image, &message);
     if (status == RMG_OK)
         return true;
     fprintf(stderr, "rimeglass image: %s\n", message);

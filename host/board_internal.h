@@ -16,6 +16,7 @@ typedef struct board_build {
     GArray *rules;         /* of rmg_rule */
     GPtrArray *rule_nodes; /* of ynode *: where each rule stands in the file */
     GPtrArray *parts;      /* of rmg_part *: those the file describes */
+    size_t point_count;    /* of all lines */
 } board_build;
 
 /* board_build.c: memory that lives as long as the board. */

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#define MOST_POINTS 16384u /* of all lines together */
+
 static const char *const line_keys[] = {"name", "path", "lane-of", NULL};
 
 /* The line being built. */
@@ -126,7 +128,12 @@ static uint16_t add_point(tracing *t, const ynode *node, const char *text, uint1
         ok = read_end(t, sides[1], name, &out);
         point.socket = RMG_NO_SOCKET;
     }
-    if (!ok || t->points->len >= RMG_NO_POINT) {
+    if (ok && t->b->point_count++ >= MOST_POINTS) {
+        if (t->b->point_count == MOST_POINTS + 1u)
+            rmg_yaml_wrong(t->b->file, node, "path", "more than %u points in all lines together",
+                           MOST_POINTS);
+        g_string_free(name, TRUE);
+    } else if (!ok) {
         if (!t->index)
             rmg_yaml_wrong(t->b->file, node, "path",
                            "found \"%s\", expected a point like U22.9, R4 or U22.2>U22.18; a range "
@@ -153,18 +160,19 @@ static uint16_t add_row(tracing *t, const ynode *node, uint16_t parent)
 
     if (!rmg_designator_parse(ends[0], stem, sizeof stem, &first) || !last_pin[0] || !last_pin[1] ||
         !rmg_designator_parse(last_pin[0], stem2, sizeof stem2, &last) ||
-        strcmp(stem, stem2) != 0) {
+        strcmp(stem, stem2) != 0 || (first < last ? last - first : first - last) >= RMG_SIM_RULES) {
         if (!t->index)
-            rmg_yaml_wrong(t->b->file, node, "path",
-                           "found \"%s\", expected chips in a row and their pin, like U11..U18.5",
-                           rmg_yaml_text(node));
+            rmg_yaml_wrong(
+                t->b->file, node, "path",
+                "found \"%s\", expected at most 128 chips in a row and their pin, like U11..U18.5",
+                rmg_yaml_text(node));
     } else {
         for (uint64_t n = first;; n = first < last ? n + 1 : n - 1) {
             gchar *text = g_strdup_printf("%s%" G_GUINT64_FORMAT ".%s", stem, n, last_pin[1]);
 
             parent = add_point(t, node, text, parent);
             g_free(text);
-            if (n == last)
+            if (n == last || t->b->point_count > MOST_POINTS)
                 break;
         }
     }
@@ -178,7 +186,9 @@ static void add_path(tracing *t, const ynode *list, uint16_t parent)
 {
     ynode *item;
 
-    for (size_t i = 0; (item = rmg_yaml_item(t->b->file, list, i)) != NULL; i++) {
+    for (size_t i = 0;
+         t->b->point_count <= MOST_POINTS && (item = rmg_yaml_item(t->b->file, list, i)) != NULL;
+         i++) {
         if (item->type == YAML_SEQUENCE_NODE)
             add_path(t, item, parent);
         else if (strstr(rmg_yaml_text(item), ".."))

@@ -58,10 +58,10 @@ static void add_names(board_build *b, const ynode *node, rmg_socket *socket, dou
         socket->x_mm += dx;
         socket->y_mm += dy;
     } else if (!rmg_designator_parse(ends[1], stem2, sizeof stem2, &to) ||
-               strcmp(stem, stem2) != 0) {
+               strcmp(stem, stem2) != 0 || (from < to ? to - from : from - to) >= RMG_SIM_RULES) {
         rmg_yaml_wrong(b->file, node, "names",
-                       "found \"%s\", expected designators like U5 or U11-U18",
-                       rmg_yaml_text(node));
+                       "found \"%s\", expected designators like U5 or U11-U18, at most %u",
+                       rmg_yaml_text(node), RMG_SIM_RULES);
     } else {
         for (uint64_t n = from;; n = from < to ? n + 1 : n - 1) {
             gchar *name = g_strdup_printf("%s%" G_GUINT64_FORMAT, stem, n);

@@ -3,9 +3,10 @@
 #include <glib.h>
 #include <string.h>
 
+#include "file_read.h"
 #include "rimeglass/image.h"
 
-#define RECORD_BYTES 256u
+#define RECORD_BYTES 260u /* 255, and what is not counted */
 
 /* A file being read, line by line. */
 typedef struct reader {
@@ -16,9 +17,9 @@ typedef struct reader {
     char **message;
     uint8_t bytes[RECORD_BYTES]; /* of the record: count, address, ..., checksum */
     size_t count;
-    uint8_t sum;   /* of them all */
-    bool ended;    /* the end record was seen */
-    bool carriage; /* lines may end with a carriage return alone */
+    uint8_t sum;      /* of them all */
+    bool ended;       /* the end record was seen */
+    uint32_t records; /* of data, so far */
 } reader;
 
 static bool wrong(reader *r, const char *format, ...) G_GNUC_PRINTF(2, 3);
@@ -64,28 +65,28 @@ static bool wrong_digits(reader *r, const uint8_t *line, size_t length)
     return wrong(r, "the line is cut off in the middle of a byte");
 }
 
-/* Pairs of hex digits up to the line's end into r->bytes. */
-static bool take_pairs(reader *r)
+/* Control characters, blanks, bytes of a tape's leader or a byte-order mark: not of a record. */
+static bool between(uint8_t byte)
+{
+    return byte <= ' ' || byte >= 0x7F;
+}
+
+/* The end of the record that begins here: where its line ends, or the next record begins. */
+static const uint8_t *record_end(const reader *r)
+{
+    const uint8_t *end = r->at;
+
+    while (end < r->end && !between(*end) && *end != ':' && *end != 'S' && *end != 's')
+        end++;
+    return end;
+}
+
+/* Bytes of `length` hex digits; false: not all are hex digits. */
+static bool decode(reader *r, const uint8_t *line, size_t length)
 {
     const uint8_t *const table = digits();
-    const uint8_t *const line = r->at;
-    const uint8_t *end = memchr(line, '\n', (size_t)(r->end - line));
     uint8_t all = 0, sum = 0;
-    size_t length;
 
-    end = end ? end : r->end;
-    if (!r->carriage) { /* line ends of carriage returns alone are rare: looked for once a file */
-        if (end > line && end[-1] == '\r')
-            end--;
-    } else {
-        const uint8_t *back = memchr(line, '\r', (size_t)(end - line));
-
-        end = back ? back : end;
-    }
-    length = (size_t)(end - line);
-    if (length > 2 * RECORD_BYTES)
-        return wrong(r, "the line is longer than a record can be");
-    r->at = end;
     r->count = length / 2;
     for (size_t i = 0; i < r->count; i++) {
         const uint8_t high = table[line[2 * i]], low = table[line[2 * i + 1]];
@@ -95,7 +96,30 @@ static bool take_pairs(reader *r)
         sum = (uint8_t)(sum + r->bytes[i]);
     }
     r->sum = sum;
-    return (all <= 15 && !(length & 1u)) || wrong_digits(r, line, length);
+    return all <= 15;
+}
+
+/* Pairs of hex digits up to the record's end into r->bytes. A good record is as long as it says,
+ * with `more` bytes besides those it counts: its end is not looked for. */
+static bool take_pairs(reader *r, size_t more)
+{
+    const uint8_t *const table = digits();
+    const uint8_t *const line = r->at;
+    const size_t room = (size_t)(r->end - line);
+    const size_t told =
+        room > 1 ? 2u * ((size_t)(table[line[0]] << 4 | table[line[1]]) + more) : SIZE_MAX;
+    size_t length;
+
+    if (told <= 2 * RECORD_BYTES && told <= room && decode(r, line, told) &&
+        (told == room || table[line[told]] > 15)) {
+        r->at = line + told;
+        return true;
+    }
+    length = (size_t)(record_end(r) - line);
+    if (length > 2 * RECORD_BYTES)
+        return wrong(r, "the line is longer than a record can be");
+    r->at = line + length;
+    return (decode(r, line, length) && !(length & 1u)) || wrong_digits(r, line, length);
 }
 
 static uint32_t number(const reader *r, size_t from, size_t bytes)
@@ -109,8 +133,13 @@ static uint32_t number(const reader *r, size_t from, size_t bytes)
 
 static bool add(reader *r, uint64_t address, const uint8_t *bytes, size_t size)
 {
+    const rmg_image *image = r->image;
+
     if (address + size > (uint64_t)1 << 32)
         return wrong(r, "the data goes past the last address of 32 bits");
+    if (image->count >= RMG_IMAGE_PIECES)
+        return wrong(r, "the data lies in more than %u pieces with gaps between them",
+                     RMG_IMAGE_PIECES);
     if (!rmg_image_add(r->image, address, bytes, size))
         return wrong(r, "the data at 0x%" G_GINT64_MODIFIER "X overlaps data of an earlier line",
                      (guint64)address);
@@ -123,7 +152,7 @@ static bool intel_record(reader *r, uint32_t *base, bool *segmented)
     size_t data;
     uint32_t offset;
 
-    if (!take_pairs(r))
+    if (!take_pairs(r, 5))
         return false;
     if (r->count < 5 || r->bytes[0] + 5u != r->count)
         return wrong(r, "the record says %u bytes of data and has %d", r->count ? r->bytes[0] : 0u,
@@ -176,7 +205,7 @@ static bool motorola_record(reader *r)
         return wrong(r, "there is no record type S%c; expected S0 to S3 or S5 to S9",
                      r->at < r->end && g_ascii_isprint(*r->at) ? *r->at : '?');
     r->at++;
-    if (!take_pairs(r))
+    if (!take_pairs(r, 1))
         return false;
     width = address_bytes[type];
     if (r->count < width + 2u || r->bytes[0] + 1u != r->count)
@@ -186,6 +215,14 @@ static bool motorola_record(reader *r)
         return wrong(r, "the checksum is 0x%02X, expected 0x%02X", r->bytes[r->count - 1],
                      (uint8_t)(r->bytes[r->count - 1] + 0xFF - r->sum));
     address = number(r, 1, width);
+    if (type == 5 || type == 6) { /* how many data records came before; it may have turned over */
+        const uint32_t mask = type == 5 ? 0xFFFFu : 0xFFFFFFu;
+
+        return (address & mask) == (r->records & mask) ||
+               wrong(r, "the record says that %u data records came before it, but %u did",
+                     (unsigned)address, (unsigned)r->records);
+    }
+    r->records += type >= 1 && type <= 3;
     if (type >= 1 && type <= 3)
         return add(r, address, r->bytes + 1 + width, r->count - width - 2u);
     if (type >= 7) {
@@ -193,7 +230,41 @@ static bool motorola_record(reader *r)
         r->image->has_start = address != 0;
         r->image->start = address;
     }
-    return true; /* S0 is a header, S5 and S6 count records */
+    return true; /* S0 is a header */
+}
+
+/* A remark: a line of its own that begins with ; or #, and holds nothing that could be a record. */
+static bool take_remark(reader *r)
+{
+    const uint8_t *const start = r->at;
+    unsigned row = 0; /* hex digits in a row */
+
+    if (*start != ';' && *start != '#')
+        return false;
+    while (r->at < r->end && *r->at != '\n' && *r->at != '\r') {
+        row = g_ascii_isxdigit((gchar)*r->at) ? row + 1u : 0;
+        if (row == 8)
+            return wrong(r, "a remark that could be a record; expected a record or a remark "
+                            "without hex digits");
+        r->at++;
+    }
+    return true;
+}
+
+static bool read_record(reader *r, rmg_image_form form, uint32_t *base, bool *segmented)
+{
+    const char mark = form == RMG_IMAGE_INTEL ? ':' : 'S';
+    const uint8_t found = (uint8_t)g_ascii_toupper((gchar)*r->at);
+
+    if (r->ended)
+        return wrong(r, "there is more after the end record");
+    if (found != (uint8_t)mark) {
+        if (take_remark(r))
+            return true;
+        return *r->message ? false : wrong(r, "expected a record that begins with %c", mark);
+    }
+    r->at++;
+    return form == RMG_IMAGE_INTEL ? intel_record(r, base, segmented) : motorola_record(r);
 }
 
 static bool read_lines(reader *r, rmg_image_form form)
@@ -201,43 +272,19 @@ static bool read_lines(reader *r, rmg_image_form form)
     uint32_t base = 0;
     bool segmented = false;
 
-    for (r->line = 1; r->at < r->end; r->line++) {
-        const char mark = form == RMG_IMAGE_INTEL ? ':' : 'S';
+    for (r->line = 1; r->at < r->end;) {
+        if (between(*r->at)) {
+            const bool pair = *r->at == '\r' && r->at + 1 < r->end && r->at[1] == '\n';
 
-        while (r->at < r->end && (*r->at == ' ' || *r->at == '\t'))
+            r->line += *r->at == '\n' || (*r->at == '\r' && !pair);
             r->at++;
-        if (r->at < r->end && *r->at != '\n' && *r->at != '\r') {
-            if (r->ended)
-                return wrong(r, "there is more after the end record");
-            if (*r->at++ != (uint8_t)mark)
-                return wrong(r, "expected a record that begins with %c", mark);
-            if (form == RMG_IMAGE_INTEL ? !intel_record(r, &base, &segmented) : !motorola_record(r))
-                return false;
+        } else if (!read_record(r, form, &base, &segmented)) {
+            return false;
         }
-        if (r->at < r->end && *r->at == '\r')
-            r->at++;
-        if (r->at < r->end && *r->at == '\n')
-            r->at++;
     }
     if (!r->ended)
         return wrong(r, "the file is cut off: it has no end record");
     return r->image->count || wrong(r, "the file holds no data");
-}
-
-rmg_image_form rmg_image_form_of(const void *bytes, size_t size)
-{
-    const char *text = bytes;
-
-    for (size_t i = 0; i < MIN(size, 256u); i++) /* no byte of a hex file is anything but text */
-        if (!g_ascii_isprint(text[i]) && !g_ascii_isspace(text[i]))
-            return RMG_IMAGE_RAW;
-    while (size && g_ascii_isspace(*text))
-        text++, size--;
-    if (size && *text == ':')
-        return RMG_IMAGE_INTEL;
-    if (size > 1 && *text == 'S' && g_ascii_isdigit(text[1]))
-        return RMG_IMAGE_MOTOROLA;
-    return RMG_IMAGE_RAW;
 }
 
 rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
@@ -259,7 +306,6 @@ rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *byt
         rmg_image_add(image, 0, bytes, size);
         return RMG_OK;
     }
-    r.carriage = !memchr(bytes, '\n', size);
     if (read_lines(&r, form))
         return RMG_OK;
     rmg_image_free(image);
@@ -268,19 +314,40 @@ rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *byt
 
 rmg_status rmg_image_load(const char *file, rmg_image *image, char **message)
 {
-    GError *error = NULL;
+    rmg_status status;
+    rmg_image_form form;
+    const char *doubt;
+    gchar *text;
+    gsize size;
+
+    memset(image, 0, sizeof *image);
+    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, message);
+    if (status != RMG_OK)
+        return status;
+    form = rmg_image_form_of(text, size, &doubt);
+    if (doubt) {
+        *message = g_strdup_printf("%s: taken for no image: %s (rimeglass image --from raw insists "
+                                   "on the bytes as they are)",
+                                   file, doubt);
+        status = RMG_ERR_CONTENT;
+    } else {
+        status = rmg_image_read(file, form, text, size, image, message);
+    }
+    g_free(text);
+    return status;
+}
+
+rmg_status rmg_image_load_as(const char *file, rmg_image_form form, rmg_image *image,
+                             char **message)
+{
     rmg_status status;
     gchar *text;
     gsize size;
 
     memset(image, 0, sizeof *image);
-    *message = NULL;
-    if (!g_file_get_contents(file, &text, &size, &error)) {
-        *message = g_strdup_printf("%s: cannot be read: %s", file, error->message);
-        g_error_free(error);
-        return RMG_ERR_FILE;
-    }
-    status = rmg_image_read(file, rmg_image_form_of(text, size), text, size, image, message);
+    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, message);
+    if (status == RMG_OK)
+        status = rmg_image_read(file, form, text, size, image, message);
     g_free(text);
     return status;
 }

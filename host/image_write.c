@@ -125,6 +125,13 @@ static rmg_status write_raw(const rmg_image *image, uint64_t first, uint64_t las
                                    (guint64)first, (guint64)last);
         return RMG_ERR_ROOM;
     }
+    if (last - first >= RMG_IMAGE_SPARSE && (last - first) / 4u > rmg_image_bytes(image)) {
+        *message = g_strdup_printf(
+            "from 0x%" G_GINT64_MODIFIER "X to 0x%" G_GINT64_MODIFIER "X it holds no more than "
+            "%" G_GUINT64_FORMAT " bytes: such gaps are not filled; take a part (--cut)",
+            (guint64)first, (guint64)last, (guint64)rmg_image_bytes(image));
+        return RMG_ERR_ROOM;
+    }
     w->size = (size_t)(last - first) + 1;
     w->text = g_malloc(w->size);
     if (image->count > 1)

@@ -4,19 +4,104 @@
 #include <errno.h>
 #include <string.h>
 
+#include "file_read.h"
+
+#define MOST_BYTES  ((size_t)8 << 20)
+#define MOST_DEPTH  32u     /* lists and maps within each other */
+#define MOST_NODES  400000u /* texts, lists and maps in all */
+#define MOST_KEYS   1000u   /* of one map */
+#define MOST_ERRORS 100u    /* that are told */
+
+/* The form of a file, looked through before it is loaded. */
+typedef struct form {
+    unsigned depth, nodes;
+    unsigned counts[MOST_DEPTH + 1u]; /* of what each open list or map holds */
+    bool map[MOST_DEPTH + 1u];
+} form;
+
+/* What is wrong with the next part of the file, or NULL. */
+static const char *check_event(form *f, const yaml_event_t *event)
+{
+    const bool opens =
+        event->type == YAML_SEQUENCE_START_EVENT || event->type == YAML_MAPPING_START_EVENT;
+
+    if (event->type == YAML_SEQUENCE_END_EVENT || event->type == YAML_MAPPING_END_EVENT)
+        f->depth--;
+    if (event->type == YAML_ALIAS_EVENT)
+        return "aliases (\"*name\") are not followed here; write out what it stands for";
+    if (!opens && event->type != YAML_SCALAR_EVENT)
+        return NULL;
+    if (++f->nodes > MOST_NODES)
+        return "more than 400000 entries";
+    if (f->map[f->depth] && ++f->counts[f->depth] > 2u * MOST_KEYS)
+        return "more than 1000 keys in one place";
+    if (!opens)
+        return NULL;
+    if (f->depth == MOST_DEPTH)
+        return "lists and keys within each other, more than 32 deep";
+    f->depth++;
+    f->counts[f->depth] = 0;
+    f->map[f->depth] = event->type == YAML_MAPPING_START_EVENT;
+    return NULL;
+}
+
+static void not_yaml(yaml_file *file, const yaml_parser_t *parser)
+{
+    g_ptr_array_add(file->mistakes,
+                    g_strdup_printf("%s:%zu: this is not YAML: %s", file->name,
+                                    parser->problem_mark.line + 1,
+                                    parser->problem ? parser->problem : "out of memory"));
+}
+
+/* Is the file YAML, and of a form that is within the limits? Notes what is not. */
+static bool check_form(yaml_file *file)
+{
+    yaml_parser_t parser;
+    yaml_event_t event;
+    form f = {0};
+    bool ok = true, more = true;
+
+    if (!yaml_parser_initialize(&parser)) {
+        g_ptr_array_add(file->mistakes, g_strdup_printf("%s: out of memory", file->name));
+        return false;
+    }
+    yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
+    while (more && ok) {
+        const char *wrong;
+
+        ok = yaml_parser_parse(&parser, &event);
+        if (!ok) {
+            not_yaml(file, &parser);
+            break;
+        }
+        more = event.type != YAML_STREAM_END_EVENT && event.type != YAML_DOCUMENT_END_EVENT;
+        wrong = check_event(&f, &event);
+        if (wrong)
+            g_ptr_array_add(file->mistakes, g_strdup_printf("%s:%zu: %s", file->name,
+                                                            event.start_mark.line + 1, wrong));
+        ok = !wrong;
+        yaml_event_delete(&event);
+    }
+    yaml_parser_delete(&parser);
+    return ok;
+}
+
 static rmg_status parse(yaml_file *file)
 {
     yaml_parser_t parser;
     bool ok;
 
-    yaml_parser_initialize(&parser);
+    if (!check_form(file))
+        return RMG_ERR_CONTENT;
+    ok = yaml_parser_initialize(&parser);
+    if (!ok) {
+        g_ptr_array_add(file->mistakes, g_strdup_printf("%s: out of memory", file->name));
+        return RMG_ERR_CONTENT;
+    }
     yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
     ok = yaml_parser_load(&parser, &file->document);
     if (!ok)
-        g_ptr_array_add(file->mistakes,
-                        g_strdup_printf("%s:%zu: this is not YAML: %s", file->name,
-                                        parser.problem_mark.line + 1,
-                                        parser.problem ? parser.problem : "out of memory"));
+        not_yaml(file, &parser);
     yaml_parser_delete(&parser);
     if (ok && !rmg_yaml_root(file)) {
         g_ptr_array_add(file->mistakes, g_strdup_printf("%s:1: the file is empty", file->name));
@@ -38,16 +123,17 @@ rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *tex
 
 rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
 {
-    GError *error = NULL;
+    char *message;
+    rmg_status status;
 
     memset(file, 0, sizeof *file);
     file->name = name;
     file->mistakes = mistakes;
-    if (g_file_get_contents(name, &file->text, &file->size, &error))
+    status = rmg_file_read(name, MOST_BYTES, &file->text, &file->size, &message);
+    if (status == RMG_OK)
         return parse(file);
-    g_ptr_array_add(mistakes, g_strdup_printf("%s: cannot be read: %s", name, error->message));
-    g_error_free(error);
-    return RMG_ERR_FILE;
+    g_ptr_array_add(mistakes, message);
+    return status;
 }
 
 void rmg_yaml_close(yaml_file *file)
@@ -76,6 +162,12 @@ void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const c
     va_list args;
     gchar *said;
 
+    if (file->mistakes->len >= MOST_ERRORS) { /* counted: readers look at their number */
+        g_ptr_array_add(file->mistakes, file->mistakes->len > MOST_ERRORS
+                                            ? NULL
+                                            : g_strdup_printf("%s: and more of them", file->name));
+        return;
+    }
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
@@ -298,6 +390,8 @@ void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to)
         g_ptr_array_free(from, TRUE);
         return;
     }
+    while (from->len > MOST_ERRORS + 1u) /* these have no text */
+        g_ptr_array_remove_index(from, from->len - 1u);
     to->count = from->len;
     g_ptr_array_set_free_func(from, NULL);
     to->texts = (char **)g_ptr_array_free(from, FALSE);

@@ -31,22 +31,36 @@ typedef enum rmg_image_form {
     RMG_IMAGE_MOTOROLA /* Motorola S-records: S19, S28 or S37, as the addresses need */
 } rmg_image_form;
 
-/* Which form a file's first bytes look like: text that begins with ':' Intel HEX, with 'S' and a
- * digit S-records; all else raw. */
-rmg_image_form rmg_image_form_of(const void *bytes, size_t size);
+#define RMG_IMAGE_SPARSE    ((uint64_t)8 << 20) /* bytes that an image may have by its gaps */
+#define RMG_IMAGE_FILE_MOST ((size_t)1 << 30)   /* bytes of a file that is read */
+#define RMG_IMAGE_PIECES    16384u              /* most pieces that a file's image may have */
+
+/* Which form a file's bytes have: those with a whole record in them (as many bytes as it says, and
+ * their sum) or the beginning of one in a line of its own are Intel HEX or S-records, whatever
+ * stands around it; all else is raw. *doubt: NULL, or why what seems raw is no chip's contents, as
+ * a sentence part: text of hex digits in another form, or disguised. */
+rmg_image_form rmg_image_form_of(const void *bytes, size_t size, const char **doubt);
 
 /* Reads an image from text or bytes. `name` stands in messages. RMG_ERR_CONTENT: *message, to be
  * freed with rmg_text_free, says what is wrong, with the line; the image is then empty. Refused are
- * lines cut off or too long, wrong checksums, record types that do not exist, addresses past 32
- * bits, data that overlaps, data after the end, a missing end, and a file without any byte. */
+ * lines cut off or too long, wrong checksums and counts of records, record types that do not exist,
+ * addresses past 32 bits, data that overlaps or lies in more than RMG_IMAGE_PIECES pieces, data
+ * after the end, a missing end, and a file without any byte. Records may be parted by whatever is
+ * no text; lines that begin with ; or # are remarks, where nothing in them could be a record. */
 rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
                           rmg_image *image, char **message);
 
-/* The same from a file; the form is told by its first bytes. RMG_ERR_FILE too. */
+/* The same from a file, in the form that rmg_image_form_of finds; refused where it is in doubt.
+ * RMG_ERR_FILE too. */
 rmg_status rmg_image_load(const char *file, rmg_image *image, char **message);
 
+/* The same in this form, whatever the file looks like. */
+rmg_status rmg_image_load_as(const char *file, rmg_image_form form, rmg_image *image,
+                             char **message);
+
 /* The image in a form: *bytes, to be freed with rmg_text_free, *size long. Raw: from its first to
- * its last address, gaps filled with `fill`; RMG_ERR_ROOM where that is more than 1 GiB.
+ * its last address, gaps filled with `fill`; RMG_ERR_ROOM where that is more than 1 GiB, or more
+ * than RMG_IMAGE_SPARSE bytes and mostly gaps.
  * RMG_ERR_RANGE: an address is past 32 bits. In both cases *message says so. */
 rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_t fill,
                              char **bytes, size_t *size, char **message);

@@ -226,8 +226,8 @@ static void draw_plan(diag_dice *dice, const rmg_board *board, rmg_steps *steps,
         plan->limited = true;
         plan->limit.first = diag_roll(dice, board->last_address + 1);
         plan->limit.last =
-            MIN(board->last_address,
-                plan->limit.first + diag_roll(dice, (uint64_t)1 << (1 + diag_roll(dice, 12))));
+            plan->limit.first + diag_roll(dice, (uint64_t)1 << (1 + diag_roll(dice, 12)));
+        plan->limit.last = MIN(plan->limit.last, board->last_address);
     }
     if (diag_roll(dice, 8) == 0) {
         plan->named = &board->regions[diag_roll(dice, board->region_count)];
