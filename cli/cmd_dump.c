@@ -41,15 +41,51 @@ static void free_call(dump_call *call)
     view_free(&call->view);
 }
 
+#define SAVE_SECONDS 2.0
+
+/* A reading at work, which is saved every few seconds, so that whatever ends us ends only it. */
+typedef struct working {
+    const rmg_reading *reading;
+    const char *unfinished; /* file it is saved in; NULL: none */
+    double saved;           /* when, and how long that took: seconds of a clock of its own */
+    double took;
+    bool wrong; /* it could not be saved: said once */
+} working;
+
+static double now(void)
+{
+    return (double)g_get_monotonic_time() / 1e6;
+}
+
+/* What was read so far, under a name that says so; false after saying why not. */
+static bool save(const rmg_reading *reading, const char *file)
+{
+    char *message;
+
+    if (rmg_reading_save(reading, file, &message) == RMG_OK)
+        return true;
+    fprintf(stderr, "rimeglass dump: %s\n", message);
+    rmg_text_free(message);
+    return false;
+}
+
 static bool go_on(void *context, double share)
 {
-    (void)context;
+    working *w = context;
+    const double begin = now();
+
+    if (w->unfinished && !w->wrong && begin - w->saved >= MAX(SAVE_SECONDS, 10 * w->took)) {
+        w->wrong = !save(w->reading, w->unfinished);
+        w->saved = now();
+        w->took = w->saved - begin;
+    }
     return progress_share("reading", share);
 }
 
 static rmg_status read_all(const dump_call *call, rom_bench *b, const char *unfinished,
                            rmg_verify *v)
 {
+    working w = {.reading = &v->reading, .unfinished = unfinished, .saved = now()};
     char *message;
     rmg_status status;
 
@@ -67,23 +103,10 @@ static rmg_status read_all(const dump_call *call, rom_bench *b, const char *unfi
     }
     if (status == RMG_OK) {
         progress_start();
-        status = rmg_reading_run(&v->reading, &b->target.target, go_on, NULL);
+        status = rmg_reading_run(&v->reading, &b->target.target, go_on, &w);
         progress_end();
     }
     return status;
-}
-
-/* What was read so far, under a name that says so. */
-static void keep_unfinished(FILE *to, const rmg_reading *reading, const char *file)
-{
-    char *message;
-
-    if (rmg_reading_save(reading, file, &message) == RMG_OK) {
-        fprintf(to, "What was read is kept in %s; the same call with --resume goes on.\n", file);
-    } else {
-        fprintf(stderr, "rimeglass dump: %s\n", message);
-        rmg_text_free(message);
-    }
 }
 
 /* The image as a file; hex files begin at the chip's own address 0, or at the region's. */
@@ -114,6 +137,11 @@ static int write_image(const dump_call *call, const rom_bench *b, const rmg_veri
 static bool sure(const rmg_verify *v)
 {
     return v->quality.state != RMG_READ_NOTHING && !v->quality.unsteady_bits && !v->quality.follows;
+}
+
+static bool may_write(const dump_call *call, const rmg_verify *v)
+{
+    return sure(v) || call->majority;
 }
 
 static int write_json(const dump_call *call, const rom_bench *b, const rmg_verify *v,
@@ -170,11 +198,10 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
     print_rom_suspects(to, &suspects);
     if (view_wanted(&call->view) && !show(call, b, v))
         status = EXIT_CALL;
-    if (call->write && (sure(v) || call->majority))
+    if (call->write && may_write(call, v))
         status = write_image(call, b, v, form);
     else if (call->write)
-        fprintf(to, "Not written: the readings are not alike, or a line floats. --majority writes "
-                    "what most readings say.\n");
+        fprintf(to, "Not written: the readings are not alike, or a line floats.\n");
     if (status == EXIT_PASS && call->json)
         status = write_json(call, b, v, &suspects);
     if (status == EXIT_PASS && suspects.count)
@@ -183,17 +210,33 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
     return status;
 }
 
+/* All readings were made: the image takes the place of what was kept, or that stays. What took a
+ * moment only is read again as easily. */
+static void settle_unfinished(const dump_call *call, const rmg_verify *v, const char *unfinished,
+                              int result)
+{
+    if (may_write(call, v) && result < EXIT_CALL)
+        remove(unfinished);
+    else if (g_file_test(unfinished, G_FILE_TEST_EXISTS) && save(&v->reading, unfinished))
+        fprintf(
+            call->to,
+            "All readings are kept in %s; the same call with --resume%s, without reading again.\n",
+            unfinished,
+            may_write(call, v) ? " writes the image" : " --majority writes what most of them say");
+}
+
 static int dump(const dump_call *call, rom_bench *b, rmg_image_form form)
 {
-    gchar *unfinished = call->write ? g_strconcat(call->write, ".unfinished", NULL) : NULL;
+    const bool keeps = call->write && strcmp(call->write, "-") != 0;
+    gchar *unfinished = keeps ? g_strconcat(call->write, ".unfinished", NULL) : NULL;
     rmg_verify v;
     rmg_status status = read_all(call, b, unfinished, &v);
     int result;
 
     if (status == RMG_OK) {
         result = conclude(call, b, &v, form);
-        if (call->resume && result < EXIT_CALL)
-            remove(unfinished);
+        if (keeps)
+            settle_unfinished(call, &v, unfinished, result);
     } else if (status == RMG_ERR_CONTENT) {
         result = EXIT_CALL;
     } else if (status == RMG_ERR_ROOM) {
@@ -203,13 +246,29 @@ static int dump(const dump_call *call, rom_bench *b, rmg_image_form form)
                 "NOT COMPLETE: %s; %u of %u readings were made, and %" G_GUINT64_FORMAT
                 " words of the next.\n",
                 rmg_status_text(status), v.reading.done, v.reading.wanted, v.reading.position);
-        if (unfinished && strcmp(call->write, "-") != 0)
-            keep_unfinished(call->to, &v.reading, unfinished);
+        if (keeps && save(&v.reading, unfinished))
+            fprintf(call->to, "What was read is kept in %s; the same call with --resume goes on.\n",
+                    unfinished);
         result = EXIT_INCOMPLETE;
     }
     rmg_verify_end(&v);
     g_free(unfinished);
     return result;
+}
+
+/* What an earlier dump has kept under this name is not to be written over. */
+static bool nothing_unfinished(const dump_call *call)
+{
+    gchar *unfinished = g_strconcat(call->write, ".unfinished", NULL);
+    const bool there = g_file_test(unfinished, G_FILE_TEST_EXISTS);
+
+    if (there)
+        wrong_call("dump",
+                   "%s holds what an earlier dump has read: --resume goes on with it; to begin "
+                   "anew, remove it",
+                   unfinished);
+    g_free(unfinished);
+    return !there;
 }
 
 static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *form)
@@ -240,7 +299,8 @@ static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *f
         return false;
     }
     return readings_ok("dump", call->readings) && view_ok("dump", &call->view) &&
-           image_form("dump", call->as, call->write, form);
+           image_form("dump", call->as, call->write, form) &&
+           (!call->write || call->resume || nothing_unfinished(call));
 }
 
 static bool times(const dump_call *call, watch_call *watch)

@@ -113,6 +113,13 @@ bool write_result(const char *file, const char *text)
     char *message;
 
     fflush(stdout);
+    if (!text) {
+        fprintf(stderr,
+                "rimeglass: %s cannot be written: no memory is left for the result, or a name "
+                "in it is not UTF-8\n",
+                file);
+        return false;
+    }
     if (rmg_file_write(file, text, strlen(text), &message) == RMG_OK)
         return true;
     fprintf(stderr, "rimeglass: %s\n", message);
@@ -224,20 +231,34 @@ void report_end(FILE *to)
         fclose(to);
 }
 
-/* Could this file be written? Asked before a long run, not after it. */
+/* Why a file cannot be written; 0: it can. A file is written beside its place and then renamed, so
+ * its folder counts; a device is written to itself. */
+static int unwritable(const char *file)
+{
+    gchar *real = realpath(file, NULL);
+    gchar *folder = g_path_get_dirname(real ? real : file);
+    const bool device = real && !g_file_test(real, G_FILE_TEST_IS_REGULAR);
+    int error = 0;
+
+    if (access(device ? real : folder, device ? W_OK : W_OK | X_OK) != 0)
+        error = errno;
+    g_free(folder);
+    free(real);
+    return error;
+}
+
 bool writable(const char *verb, const char *option, const char *file)
 {
-    gchar *folder = g_path_get_dirname(file);
-    bool ok = true;
+    int error;
 
-    if (strcmp(file, "-") != 0 && g_file_test(file, G_FILE_TEST_IS_DIR)) {
+    if (strcmp(file, "-") == 0)
+        return true;
+    if (g_file_test(file, G_FILE_TEST_IS_DIR)) {
         wrong_call(verb, "--%s %s: that is a folder, expected a file", option, file);
-        ok = false;
-    } else if (strcmp(file, "-") != 0 && access(folder, W_OK | X_OK) != 0 &&
-               access(file, W_OK) != 0) {
-        wrong_call(verb, "--%s %s: cannot be written: %s", option, file, g_strerror(errno));
-        ok = false;
+        return false;
     }
-    g_free(folder);
-    return ok;
+    error = unwritable(file);
+    if (error)
+        wrong_call(verb, "--%s %s: cannot be written: %s", option, file, g_strerror(error));
+    return !error;
 }

@@ -293,10 +293,11 @@ static bool do_interleave(const image_call *call, const image_step *step, rmg_im
     return ok;
 }
 
+static const char *const form_words[] = {"raw bytes", "Intel HEX", "Motorola S-records"};
+
 static bool write_one(const image_call *call, const char *option, const char *file,
                       const rmg_image *image)
 {
-    static const char *const forms[] = {"raw bytes", "Intel HEX", "Motorola S-records"};
     rmg_image_form form;
     char *bytes = NULL, *message = NULL;
     size_t size;
@@ -309,31 +310,56 @@ static bool write_one(const image_call *call, const char *option, const char *fi
     if (!ok)
         wrong_call("image", "--%s %s: %s", option, file, message);
     else
-        fprintf(call->to, "Written: %s, %s, %zu bytes\n", file, forms[form], size);
+        fprintf(call->to, "Written: %s, %s, %zu bytes\n", file, form_words[form], size);
     rmg_text_free(message);
     rmg_text_free(bytes);
     return ok;
 }
 
+/* One lane made ready to be written; what it is, for the report. */
+static bool stage_lane(const image_call *call, const image_step *step, const char *file,
+                       rmg_image *lane, rmg_files *files, GString *report)
+{
+    rmg_image_form form;
+    char *bytes = NULL, *message = NULL;
+    size_t size;
+    bool ok;
+
+    if (!image_form("image", call->as, file, &form))
+        return false;
+    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &message) == RMG_OK &&
+         rmg_files_add(files, file, bytes, size, &message) == RMG_OK;
+    if (ok)
+        g_string_append_printf(report, "Written: %s, %s, %zu bytes\n", file, form_words[form],
+                               size);
+    rmg_text_free(bytes);
+    return ok || answer(step, RMG_ERR_FILE, &message);
+}
+
+/* All files of a split appear, or none. */
 static bool do_split(const image_call *call, const image_step *step, rmg_image *image)
 {
     gchar **names = g_strsplit(step->value, ",", -1);
-    size_t count = 0;
-    bool ok;
+    const size_t count = g_strv_length(names);
+    GString *report = g_string_new(NULL);
+    rmg_files *files = rmg_files_new();
+    char *message = NULL;
+    bool ok = (count == 2 || count == 4) && !g_strv_contains((const gchar *const *)names, "-");
 
-    while (names[count])
-        count++;
-    ok = count == 2 || count == 4;
     if (!ok)
         wrong(step, "two files (even, odd) or four, parted by commas");
     for (size_t i = 0; ok && i < count; i++) {
         rmg_image lane;
-        char *message = NULL;
 
         ok = answer(step, rmg_image_lane(image, i, count, call->fill, &lane, &message), &message) &&
-             write_one(call, step->name, names[i], &lane);
+             stage_lane(call, step, names[i], &lane, files, report);
         rmg_image_free(&lane);
     }
+    ok = ok && answer(step, rmg_files_write(files, &message), &message);
+    if (ok)
+        fputs(report->str, call->to);
+    rmg_files_free(files);
+    g_string_free(report, TRUE);
     g_strfreev(names);
     return ok;
 }

@@ -159,6 +159,12 @@ rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_
 
     *message = NULL;
     *staged = (rmg_staged){.file = g_strdup(file), .place = place_of(file), .fd = -1};
+    if (staged->place && stat(staged->place, &about) == 0 && !S_ISREG(about.st_mode)) {
+        *message = g_strdup_printf("%s cannot be written: it is %s", file,
+                                   S_ISDIR(about.st_mode) ? "a folder" : "no file");
+        rmg_file_abandon(staged);
+        return RMG_ERR_FILE;
+    }
     staged->fd = staged->place ? open_beside(staged) : -1;
     if (staged->fd >= 0 && write_all(staged->fd, bytes, size) &&
         read_back(staged->fd, bytes, size) &&
@@ -271,4 +277,45 @@ void rmg_file_unlock(int lock)
 {
     if (lock >= 0)
         close(lock);
+}
+
+struct rmg_files {
+    GArray *staged; /* of rmg_staged */
+};
+
+rmg_files *rmg_files_new(void)
+{
+    rmg_files *files = g_new0(rmg_files, 1);
+
+    files->staged = g_array_new(FALSE, FALSE, sizeof(rmg_staged));
+    return files;
+}
+
+rmg_status rmg_files_add(rmg_files *files, const char *file, const void *bytes, size_t size,
+                         char **message)
+{
+    rmg_staged staged;
+    const rmg_status status = rmg_file_stage(file, bytes, size, &staged, message);
+
+    if (status == RMG_OK)
+        g_array_append_val(files->staged, staged);
+    return status;
+}
+
+rmg_status rmg_files_write(rmg_files *files, char **message)
+{
+    rmg_status status = RMG_OK;
+
+    *message = NULL;
+    for (guint i = 0; i < files->staged->len && status == RMG_OK; i++)
+        status = rmg_file_commit(&g_array_index(files->staged, rmg_staged, i), message);
+    return status;
+}
+
+void rmg_files_free(rmg_files *files)
+{
+    for (guint i = 0; i < files->staged->len; i++)
+        rmg_file_abandon(&g_array_index(files->staged, rmg_staged, i));
+    g_array_free(files->staged, TRUE);
+    g_free(files);
 }

@@ -3,6 +3,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "file_read.h"
 #include "json_parts.h"
 #include "packed.h"
 #include "rimeglass/result.h"
@@ -11,6 +12,7 @@
 
 #define FORM       3 /* of the file */
 #define MOST_STATE ((json_int_t)1 << 31)
+#define MOST_FILE  ((size_t)3 << 30)
 
 static double now(void)
 {
@@ -289,7 +291,6 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
     reading r = {file, NULL, message};
     rmg_mistakes mistakes = {0};
     const char *name, *hash, *text;
-    GError *error = NULL;
     json_error_t problem;
     rmg_status status;
     gchar *content;
@@ -298,12 +299,10 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
 
     memset(result, 0, sizeof *result);
     *message = NULL;
-    if (!g_file_get_contents(file, &content, &size, &error)) {
-        *message = g_strdup_printf("%s: cannot be read: %s", file, error->message);
-        g_error_free(error);
-        return RMG_ERR_FILE;
-    }
-    r.root = json_loadb(content, size, 0, &problem);
+    status = rmg_file_read(file, MOST_FILE, &content, &size, message);
+    if (status != RMG_OK)
+        return status;
+    r.root = json_loadb(content, size, JSON_REJECT_DUPLICATES, &problem);
     g_free(content);
     if (!r.root) {
         *message = g_strdup_printf("%s:%d: not a run file: %s", file, problem.line, problem.text);
