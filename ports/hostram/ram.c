@@ -56,33 +56,6 @@ static const rmg_bus ram_bus = {.version = RMG_BUS_VERSION,
                                 .run_element = ram_run_element,
                                 .wait = ram_wait};
 
-/* A number of kB from a line of /proc/meminfo, in bytes; 0 where it is not told. */
-static uint64_t told(const char *file, const char *format, uint64_t unit)
-{
-    FILE *f = fopen(file, "re");
-    char line[256];
-    uint64_t value = 0;
-    bool found = false;
-
-    while (f && !found && fgets(line, sizeof line, f))
-        found = sscanf(line, format, &value) == 1;
-    if (f)
-        fclose(f);
-    return found ? value * unit : 0;
-}
-
-/* What can be taken without making the machine swap, before a reserve. */
-static uint64_t free_bytes(void)
-{
-    uint64_t free = told("/proc/meminfo", "MemAvailable: %" SCNu64 " kB", 1024);
-    const uint64_t limit = told("/sys/fs/cgroup/memory.max", "%" SCNu64, 1);
-    const uint64_t used = told("/sys/fs/cgroup/memory.current", "%" SCNu64, 1);
-
-    if (limit && (used >= limit || limit - used < free))
-        free = used < limit ? limit - used : 0;
-    return free;
-}
-
 static char *text(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
 static char *text(const char *format, ...)
@@ -124,7 +97,7 @@ static uint64_t lock_most(void *memory, uint64_t bytes, uint64_t page, int *prob
 
 static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
 {
-    const uint64_t page = (uint64_t)ram->page_bytes, spare = free_bytes();
+    const uint64_t page = (uint64_t)ram->page_bytes, spare = rmg_ram_free_bytes();
     uint64_t reserve = want->reserve_bytes, bytes = want->bytes / page * page, locked;
     int problem;
     void *memory;
@@ -174,7 +147,7 @@ rmg_status rmg_ram_open(const rmg_ram_want *want, rmg_ram **result, char **remar
         return RMG_ERR_ARGUMENT;
     ram = calloc(1, sizeof *ram);
     if (!ram)
-        return RMG_ERR_ROOM;
+        return RMG_ERR_MEMORY;
     ram->page_bytes = sysconf(_SC_PAGESIZE);
     ram->threads = want->threads;
     ram->flushes = !want->unflushed && rmg_ram_can_flush();

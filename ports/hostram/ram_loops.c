@@ -98,7 +98,8 @@ static void note(ram_part *part, uint64_t word, uint8_t operation, uint64_t expe
 {
     rmg_mismatch_block *block = &part->block;
 
-    if (block->first != (word & ~(uint64_t)63) || block->operation != operation) {
+    if (!block->failing || block->first != (word & ~(uint64_t)63) ||
+        block->operation != operation) {
         hand_over(part);
         block->first = word & ~(uint64_t)63;
         block->operation = operation;

@@ -44,6 +44,11 @@ rmg_status rmg_ram_start_threads(rmg_ram *ram);
 void rmg_ram_stop_threads(rmg_ram *ram);
 void rmg_ram_run_parts(rmg_ram *ram, rmg_element_call *call, uint64_t first, uint64_t count);
 
+/* ram_limits.c: what can be taken, in bytes; and `spare` bytes, or what the control groups of the
+ * file `groups` (as /proc/self/cgroup) allow, whose folders lie below `root`. */
+uint64_t rmg_ram_free_bytes(void);
+uint64_t rmg_ram_spare(const char *groups, const char *root, uint64_t spare);
+
 /* ram_pages.c */
 void rmg_ram_note_frames(rmg_ram *ram);
 

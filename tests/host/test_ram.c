@@ -5,16 +5,20 @@
 #include <stdatomic.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/prctl.h>
 #include <sys/resource.h>
+#include <sys/uio.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include "../../ports/hostram/ram_port.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/ram.h"
 #include "rimeglass/result.h"
 #include "rimeglass/rimeglass.h"
 #include "suites.h"
+#include "temporary.h"
 
 static rmg_ram *open_ram(uint64_t kib, unsigned threads, bool unflushed)
 {
@@ -311,6 +315,201 @@ static void physical_bytes_placed(void)
     rmg_board_free(board);
 }
 
+/* A process of its own that changes words of this one, asked through a pipe. */
+typedef struct outsider {
+    int ask, answer;
+    pid_t pid;
+} outsider;
+
+typedef struct change {
+    volatile uint64_t *word;
+    uint64_t bits;
+} change;
+
+static void serve(pid_t parent, int from, int to)
+{
+    change f;
+
+    while (read(from, &f, sizeof f) == (ssize_t)sizeof f) {
+        uint64_t value;
+        struct iovec here = {&value, sizeof value},
+                     there = {(void *)(uintptr_t)f.word, sizeof value};
+        char done = process_vm_readv(parent, &here, 1, &there, 1, 0) == (ssize_t)sizeof value;
+
+        value ^= f.bits;
+        done = done && process_vm_writev(parent, &here, 1, &there, 1, 0) == (ssize_t)sizeof value;
+        if (write(to, &done, 1) != 1)
+            break;
+    }
+    _exit(0);
+}
+
+static outsider outsider_begin(void)
+{
+    const pid_t parent = getpid();
+    outsider o = {-1, -1, -1};
+    int ask[2], answer[2];
+
+    CHECK(pipe(ask) == 0 && pipe(answer) == 0, "pipes");
+    prctl(PR_SET_PTRACER, PR_SET_PTRACER_ANY, 0, 0, 0);
+    o.pid = fork();
+    if (o.pid == 0) {
+        close(ask[1]);
+        close(answer[0]);
+        serve(parent, ask[0], answer[1]);
+    }
+    close(ask[0]);
+    close(answer[1]);
+    o.ask = ask[1];
+    o.answer = answer[0];
+    return o;
+}
+
+static void outsider_end(outsider *o)
+{
+    close(o->ask);
+    close(o->answer);
+    waitpid(o->pid, NULL, 0);
+}
+
+/* A march in whose element `before` one bit of one word has changed, from outside. */
+typedef struct flipped_run {
+    outsider *o;
+    change f;
+    uint8_t before;
+    bool allowed;
+    unsigned failures;
+    rmg_failure first;
+} flipped_run;
+
+static bool flip_before(void *context, const rmg_progress *p)
+{
+    flipped_run *r = context;
+    char done = 0;
+
+    if (p->words || p->element != r->before)
+        return true;
+    if (write(r->o->ask, &r->f, sizeof r->f) != (ssize_t)sizeof r->f ||
+        read(r->o->answer, &done, 1) != 1)
+        done = 0;
+    r->allowed = done;
+    if (!done)
+        *r->f.word ^= r->f.bits;
+    return true;
+}
+
+static void note_failure(void *context, const rmg_failure *failure)
+{
+    flipped_run *r = context;
+
+    if (!r->failures++)
+        r->first = *failure;
+}
+
+/* Flips at every word of the first and the last page, and anywhere: the right bit, the right
+ * address, the right direction, in every shape of element, one thread and several. */
+static void flips_from_outside(void)
+{
+    static const uint8_t code[] = {
+        RMG_ORDER_UP | 1, RMG_OP_W0,          RMG_ORDER_UP | 2,   RMG_OP_R0, RMG_OP_W1,
+        RMG_ORDER_UP | 1, RMG_OP_R1,          RMG_ORDER_DOWN | 3, RMG_OP_R1, RMG_OP_W0,
+        RMG_OP_R0,        RMG_ORDER_DOWN | 1, RMG_OP_R0,          0};
+    uint64_t state = 11;
+    outsider o = outsider_begin();
+    unsigned outside = 0;
+
+    for (unsigned turn = 0; turn < 2; turn++) {
+        rmg_ram *ram = open_ram(128, turn ? 3 : 1, turn);
+        const uint64_t words = rmg_ram_bytes(ram) / 8u;
+        const rmg_range range = {0, words - 1u};
+        const rmg_target target = rmg_ram_target(ram);
+
+        for (uint64_t i = 0; i < 1400; i++) {
+            const uint64_t at = i < 512    ? i
+                                : i < 1024 ? words - 1u - (i - 512)
+                                           : bench_dice(&state, words);
+            flipped_run r = {.o = &o,
+                             .f = {&rmg_ram_words(ram)[at], (uint64_t)1 << bench_dice(&state, 64)},
+                             .before = (uint8_t)(1 + bench_dice(&state, 4))};
+            const bool one = r.before == 2 || r.before == 3; /* the words hold ones */
+            const rmg_observer observer = {&r, flip_before, note_failure, 16, NULL};
+            const rmg_march_job job = {
+                .code = code, .ranges = &range, .range_count = 1, .observer = &observer};
+            rmg_tally tally;
+
+            rmg_tally_clear(&tally, NULL, 0);
+            CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "runs");
+            CHECK(r.failures >= 1 && tally.failing == r.failures && r.first.address == at &&
+                      r.first.element == r.before && r.first.operation == 0,
+                  "word %lu, element %u: %u failures, the first at %lu in element %u",
+                  (unsigned long)at, r.before, r.failures, (unsigned long)r.first.address,
+                  r.first.element);
+            CHECK(r.first.expected == (one ? UINT64_MAX : 0) &&
+                      (r.first.actual ^ r.first.expected) == r.f.bits,
+                  "word %lu: expected %lx, actual %lx, flipped %lx", (unsigned long)at,
+                  (unsigned long)r.first.expected, (unsigned long)r.first.actual,
+                  (unsigned long)r.f.bits);
+            outside += r.allowed;
+        }
+        rmg_ram_close(ram);
+    }
+    printf("  %u of 2800 flips by another process ", outside);
+    outsider_end(&o);
+}
+
+/* Control groups that were made up: the least that any of them, at any height, still allows. */
+static void control_groups(void)
+{
+    static const struct {
+        const char *groups;
+        uint64_t spare;
+    } rows[] = {
+        {"0::/\n", 9000},        /* the root's own */
+        {"0::/a\n", 4000},       /* 5000 less 1000 */
+        {"0::/a/b\n", 3500},     /* inner ones */
+        {"0::/a/b/c\n", 3500},   /* one without a limit of its own */
+        {"0::/full\n", 0},       /* more used than is allowed */
+        {"0::/nowhere\n", 9000}, /* named from outside the container */
+        {"4:cpu,memory:/v\n1:name=x:/a\n", 700},
+        {"nonsense\n", 9000},
+    };
+    gchar *root = g_dir_make_tmp("groups-XXXXXX", NULL);
+    static const struct {
+        const char *folder, *most, *used;
+        const char *limit, *now;
+    } groups[] = {{"", "memory.max", "memory.current", "9000", "0"},
+                  {"a", "memory.max", "memory.current", "5000", "1000"},
+                  {"a/b", "memory.max", "memory.current", "4000", "500"},
+                  {"a/b/c", "memory.max", "memory.current", "max", "10"},
+                  {"full", "memory.max", "memory.current", "100", "200"},
+                  {"memory/v", "memory.limit_in_bytes", "memory.usage_in_bytes", "800", "100"}};
+    gchar *command;
+
+    for (size_t i = 0; i < COUNT(groups); i++) {
+        gchar *folder = g_build_filename(root, groups[i].folder, NULL);
+        gchar *most = g_build_filename(folder, groups[i].most, NULL);
+        gchar *used = g_build_filename(folder, groups[i].used, NULL);
+
+        g_mkdir_with_parents(folder, 0700);
+        CHECK(g_file_set_contents(most, groups[i].limit, -1, NULL) &&
+                  g_file_set_contents(used, groups[i].now, -1, NULL),
+              "group %zu", i);
+        g_free(folder);
+        g_free(most);
+        g_free(used);
+    }
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const uint64_t spare =
+            rmg_ram_spare(temporary_file("cgroup", rows[i].groups), root, 1000000);
+
+        CHECK(spare == rows[i].spare, "%s: %lu", rows[i].groups, (unsigned long)spare);
+    }
+    command = g_strdup_printf("rm -r %s", root);
+    CHECK(system(command) == 0, "gone");
+    g_free(command);
+    g_free(root);
+}
+
 CU_TestInfo ram_tests[] = {
     {"bytes to sockets", physical_bytes_placed},
     {"marches run, threads or not", marches_run},
@@ -318,6 +517,8 @@ CU_TestInfo ram_tests[] = {
     {"a wrapper that spoils a bit", a_wrapper_spoils},
     {"a run without sockets", a_run_without_sockets},
     {"a thread that flips a bit", a_thread_flips},
+    {"flips from outside", flips_from_outside},
+    {"control groups", control_groups},
     {"what can be had, and what not", what_can_be_had},
     {"a part is locked", a_part_is_locked},
     CU_TEST_INFO_NULL,
