@@ -107,6 +107,15 @@ void target_close(bench_target *target);
 /* A board that is nothing but the memory that was got; to be freed with rmg_board_free. */
 rmg_board *target_ram_board(const bench_target *target);
 
+/* last_words.c: the stack, whose upper end `stack` lies near, may have so many bytes: where it is
+ * full, the process ends in an orderly way. */
+void last_words_begin(const void *stack, size_t stack_bytes);
+
+/* drawing.c: draws in a process of its own; false after saying what went wrong. `draw` gives what
+ * the library's rmg_draw_... gives. */
+typedef rmg_status (*draw_call)(const void *context, char **message);
+bool draw_apart(draw_call draw, const void *context, const char *file);
+
 /* chart.c: banks by bits, each cell a socket. `state` gives the line under the designator and
  * whether it stands out; NULL prints no such line. */
 typedef bool (*chart_state)(const void *context, const rmg_rule *rule, char *text, size_t room);

@@ -241,6 +241,9 @@ static int dump(const dump_call *call, rom_bench *b, rmg_image_form form)
         result = EXIT_CALL;
     } else if (status == RMG_ERR_ROOM) {
         result = wrong_call("dump", "the region is too large to be read in one go");
+    } else if (status == RMG_ERR_MEMORY) {
+        fprintf(stderr, "rimeglass dump: not complete: %s.\n", rmg_status_text(status));
+        result = EXIT_INCOMPLETE;
     } else {
         fprintf(call->to,
                 "NOT COMPLETE: %s; %u of %u readings were made, and %" G_GUINT64_FORMAT

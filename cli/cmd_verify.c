@@ -343,9 +343,16 @@ static int verify(const verify_call *call, const GPtrArray *args)
     verified v = {0}, bare = {0};
     int result = EXIT_CALL;
 
-    if (verify_one(call, args, call->bare, &v) &&
-        (!call->both || verify_one(call, args, true, &bare)))
+    if (!verify_one(call, args, call->bare, &v) ||
+        (call->both && !verify_one(call, args, true, &bare)))
+        result = EXIT_CALL;
+    else if (v.status == RMG_ERR_MEMORY || bare.status == RMG_ERR_MEMORY)
+        result = EXIT_INCOMPLETE; /* that is said below */
+    else
         result = conclude(call, args, &v, call->both ? &bare : NULL);
+    if (v.status != RMG_OK || bare.status != RMG_OK)
+        fprintf(stderr, "rimeglass verify: not complete: %s.\n",
+                rmg_status_text(v.status != RMG_OK ? v.status : bare.status));
     end_one(&v);
     end_one(&bare);
     return result;

@@ -5,9 +5,14 @@
 #include <poll.h>
 #include <signal.h>
 #include <string.h>
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include "cli.h"
+
+#define MOST_STACK                                                                                 \
+    ((rlim_t)1 << 28) /* a larger one, or one without a limit, is not looked after                 \
+                       */
 
 static const command commands[] = {
     {"board", "show or check a board file", command_board},
@@ -86,8 +91,11 @@ static void fill_standard_files(void)
 int main(int argc, char **argv)
 {
     GPtrArray *args = g_ptr_array_new_with_free_func(g_free);
+    struct rlimit stack;
     int status;
 
+    if (getrlimit(RLIMIT_STACK, &stack) == 0 && stack.rlim_cur < MOST_STACK)
+        last_words_begin(&stack, stack.rlim_cur);
     fill_standard_files();
     setlocale(LC_CTYPE, "");
     signal(SIGXFSZ, SIG_IGN); /* a file too large is an error of that file, not our end */

@@ -8,21 +8,39 @@
 
 #define REPLAY_SECONDS 60.0 /* what is not replayed by then is told as not tried */
 
-/* A picture's answer; false after saying what went wrong. */
-static bool told(rmg_status status, char **message)
+/* What is drawn of a run. */
+typedef struct drawn {
+    const run_output *out;
+    const rmg_run *run;
+    const rmg_suspects *suspects;
+} drawn;
+
+static rmg_status draw_board(const void *context, char **message)
 {
-    if (status != RMG_OK)
-        fprintf(stderr, "rimeglass: %s\n", *message);
-    rmg_text_free(*message);
-    *message = NULL;
-    return status == RMG_OK;
+    const drawn *d = context;
+
+    return rmg_draw_run(d->run, d->suspects, d->out->picture, message);
+}
+
+static rmg_status draw_cells(const void *context, char **message)
+{
+    const drawn *d = context;
+
+    return rmg_draw_failures(d->run, d->out->of, d->out->cells, message);
+}
+
+static rmg_status draw_course(const void *context, char **message)
+{
+    const drawn *d = context;
+
+    return rmg_draw_course(d->run, d->out->course, message);
 }
 
 /* Writes what was asked for; false if a file could not be written. */
 static bool write_files(const run_output *out, const rmg_run *run, const rmg_suspects *suspects)
 {
+    const drawn d = {out, run, suspects};
     bool ok = true;
-    char *message = NULL;
 
     if (out->json) {
         char *text = rmg_run_json(run, suspects);
@@ -31,11 +49,11 @@ static bool write_files(const run_output *out, const rmg_run *run, const rmg_sus
         rmg_text_free(text);
     }
     if (out->picture)
-        ok &= told(rmg_draw_run(run, suspects, out->picture, &message), &message);
+        ok &= draw_apart(draw_board, &d, out->picture);
     if (out->cells)
-        ok &= told(rmg_draw_failures(run, out->of, out->cells, &message), &message);
+        ok &= draw_apart(draw_cells, &d, out->cells);
     if (out->course)
-        ok &= told(rmg_draw_course(run, out->course, &message), &message);
+        ok &= draw_apart(draw_course, &d, out->course);
     return ok;
 }
 
@@ -58,6 +76,7 @@ bool output_ok(const char *verb, const char *json, const char *picture)
 int run_conclude(const run_output *out, const rmg_run *run)
 {
     rmg_suspects suspects;
+    rmg_status replayed = RMG_OK;
     rmg_facts facts;
     bool written;
 
@@ -68,10 +87,17 @@ int run_conclude(const run_output *out, const rmg_run *run)
     rmg_suspects_find(run, &facts, &suspects);
     if (!out->facts->no_replay) {
         progress_start();
-        rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
+        replayed = rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
         progress_end();
     }
     rmg_facts_end(&facts);
+    if (replayed != RMG_OK) {
+        fprintf(stderr, "rimeglass %s: the failures cannot be explained here: %s%s%s.\n", out->verb,
+                rmg_status_text(replayed), out->run_file ? "; later: rimeglass diagnose " : "",
+                out->run_file ? out->run_file : "");
+        rmg_suspects_free(&suspects);
+        return EXIT_INCOMPLETE;
+    }
     if (!out->json || strcmp(out->json, "-") != 0)
         print_report(stdout, run, &suspects);
     if (!run->complete)

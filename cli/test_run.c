@@ -133,6 +133,9 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
         rmg_run_carry_out(run, &target->target, &watch);
         progress_end();
         record(&w, rmg_run_keeper_close);
+    } else {
+        run->complete = false;
+        run->status = w.recorded;
     }
     if (target->ram)
         find_places(run, target->ram, modules);

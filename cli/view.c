@@ -181,11 +181,27 @@ static char *load_good(const char *command_name, const char *file, const rmg_rom
     return bytes;
 }
 
+/* What is drawn. */
+typedef struct drawn_view {
+    const view_call *call;
+    const rmg_rom_view *view;
+    const char *title;
+} drawn_view;
+
+static rmg_status draw_view(const void *context, char **message)
+{
+    const drawn_view *d = context;
+
+    return d->call->glyphs
+               ? rmg_draw_glyphs(d->view, &d->call->form, d->title, d->call->picture, message)
+               : rmg_draw_map(d->view, d->title, d->call->picture, message);
+}
+
 bool view_show(const char *command_name, const view_call *call, rmg_rom_view view,
                const char *title, FILE *to)
 {
-    char *good = NULL, *message = NULL;
-    rmg_status status = RMG_OK;
+    char *good = NULL;
+    bool ok = true;
 
     if (call->against) {
         good = load_good(command_name, call->against, &view);
@@ -197,13 +213,8 @@ bool view_show(const char *command_name, const view_call *call, rmg_rom_view vie
         print_glyphs(to, &view, &call->form);
     if (call->map)
         print_map(to, &view);
-    if (call->picture && call->glyphs)
-        status = rmg_draw_glyphs(&view, &call->form, title, call->picture, &message);
-    else if (call->picture)
-        status = rmg_draw_map(&view, title, call->picture, &message);
-    if (status != RMG_OK)
-        wrong_call(command_name, "--picture %s", message);
-    rmg_text_free(message);
+    if (call->picture)
+        ok = draw_apart(draw_view, &(drawn_view){call, &view, title}, call->picture);
     rmg_text_free(good);
-    return status == RMG_OK;
+    return ok;
 }

@@ -250,7 +250,7 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
         g_free(c.foretold);
         g_free(c.read);
         g_free(c.sample);
-        return RMG_ERR_ROOM;
+        return RMG_ERR_MEMORY;
     }
     for (uint64_t i = 0; i < c.count; i++) {
         c.foretold[i] = rmg_words_get(good, i) & c.mask;

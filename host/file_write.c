@@ -211,13 +211,17 @@ static void keep_name(const char *place)
 
 rmg_status rmg_file_commit(rmg_staged *staged, char **message)
 {
-    sigset_t all, before;
+    sigset_t ends, before;
     rmg_status status = RMG_OK;
     struct stat about;
 
     *message = NULL;
-    sigfillset(&all);
-    pthread_sigmask(SIG_BLOCK, &all, &before); /* between two names nothing is to end us */
+    sigemptyset(&ends); /* nothing that can wait is to end us between two names */
+    sigaddset(&ends, SIGINT);
+    sigaddset(&ends, SIGTERM);
+    sigaddset(&ends, SIGHUP);
+    sigaddset(&ends, SIGQUIT);
+    pthread_sigmask(SIG_BLOCK, &ends, &before);
     if (stat(staged->place, &about) == 0 && S_ISDIR(about.st_mode))
         status = failed(staged->file, EISDIR, message);
     else if (!give_name(staged) || rename(staged->beside, staged->place) != 0)

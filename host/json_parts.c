@@ -19,20 +19,45 @@ void rmg_json_set(json_t *object, const char *key, json_t *value)
         missing = true;
 }
 
+/* The text as it grows. The library that makes it does not notice everything that fails here. */
+typedef struct growing {
+    char *text;
+    size_t size, room;
+    bool failed;
+} growing;
+
+static int grow(const char *part, size_t size, void *context)
+{
+    growing *g = context;
+
+    if (g->room - g->size <= size) {
+        const size_t room = 2u * (g->room + size) + 4096u;
+        char *more = g_try_realloc(g->text, room);
+
+        g->failed |= !more;
+        if (!more)
+            return -1;
+        g->text = more;
+        g->room = room;
+    }
+    memcpy(g->text + g->size, part, size);
+    g->size += size;
+    g->text[g->size] = '\0';
+    return 0;
+}
+
 static char *text_of(json_t *root, size_t how, const char *end)
 {
-    char *dumped = root && !missing ? json_dumps(root, how) : NULL;
-    const size_t size = dumped ? strlen(dumped) + strlen(end) + 1u : 0;
-    char *text = size ? g_try_malloc(size) : NULL;
+    growing g = {NULL, 0, 0, false};
 
-    if (text) {
-        g_strlcpy(text, dumped, size);
-        g_strlcat(text, end, size);
+    if (!root || missing || json_dump_callback(root, grow, &g, how) != 0 ||
+        grow(end, strlen(end), &g) != 0 || g.failed) {
+        g_free(g.text);
+        g.text = NULL;
     }
-    free(dumped);
     json_decref(root);
     missing = false;
-    return text;
+    return g.text;
 }
 
 char *rmg_json_text(json_t *root)
@@ -83,6 +108,16 @@ static json_t *replay_json(const rmg_replayed *r)
                      "causes", causes);
 }
 
+static json_t *rival_json(const rmg_rival *r)
+{
+    json_t *one = json_pack("{s:s}", "name", r->name);
+
+    if (r->cause < RMG_CAUSES)
+        rmg_json_set(one, "cause", json_string(rmg_cause_name(r->cause)));
+    rmg_json_set(one, "share", json_real(r->share));
+    return one;
+}
+
 json_t *rmg_suspect_json(const rmg_suspect *s)
 {
     json_t *rivals = json_array(), *replays = json_array();
@@ -90,11 +125,7 @@ json_t *rmg_suspect_json(const rmg_suspect *s)
     for (size_t i = 0; i < s->replay_count; i++)
         rmg_json_append(replays, replay_json(&s->replays[i]));
     for (size_t i = 0; i < s->rival_count; i++)
-        rmg_json_append(
-            rivals,
-            json_pack("{s:s, s:s*, s:f}", "name", s->rivals[i].name, "cause",
-                      s->rivals[i].cause < RMG_CAUSES ? rmg_cause_name(s->rivals[i].cause) : NULL,
-                      "share", s->rivals[i].share));
+        rmg_json_append(rivals, rival_json(&s->rivals[i]));
     return json_pack("{s:s, s:s, s:s, s:s, s:f, s:f, s:o, s:o, s:o, s:o, s:o}", "site", s->site,
                      "kind", s->kind, "advice", s->headline, "settle", s->settle, "confidence",
                      s->confidence, "explained", s->explained, "because", texts(s->because), "next",

@@ -37,6 +37,7 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
     const bool svg = g_str_has_suffix(file, ".svg");
     GByteArray *bytes;
     cairo_surface_t *surface;
+    cairo_status_t drawn;
     rmg_status status;
     cairo_t *cr;
 
@@ -52,15 +53,18 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
                                          (int)RMG_PEN_HEIGHT);
     cr = cairo_create(surface);
     draw(cr, context);
+    drawn = cairo_status(cr); /* of everything that was drawn */
     cairo_destroy(cr);
     if (svg)
         cairo_surface_finish(surface);
-    else
-        cairo_surface_write_to_png_stream(surface, collect, bytes);
-    if (cairo_surface_status(surface) != CAIRO_STATUS_SUCCESS &&
-        cairo_surface_status(surface) != CAIRO_STATUS_SURFACE_FINISHED) {
-        *message = g_strdup_printf("%s could not be drawn: %s", file,
-                                   cairo_status_to_string(cairo_surface_status(surface)));
+    else if (drawn == CAIRO_STATUS_SUCCESS)
+        drawn = cairo_surface_write_to_png_stream(surface, collect, bytes);
+    if (drawn == CAIRO_STATUS_SUCCESS &&
+        cairo_surface_status(surface) != CAIRO_STATUS_SURFACE_FINISHED)
+        drawn = cairo_surface_status(surface);
+    if (drawn != CAIRO_STATUS_SUCCESS) {
+        *message =
+            g_strdup_printf("%s could not be drawn: %s", file, cairo_status_to_string(drawn));
         status = RMG_ERR_FILE;
     } else {
         status = rmg_file_write(file, bytes->data, bytes->len, message);

@@ -134,7 +134,7 @@ rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t 
     reading->same = g_try_new0(uint16_t, bits);
     reading->latest = g_try_malloc0((gsize)rmg_rom_bytes(rom));
     if (!reading->ones || !reading->same || !reading->latest)
-        return RMG_ERR_ROOM;
+        return RMG_ERR_MEMORY;
     find_drive(reading, target);
     return RMG_OK;
 }

@@ -15,11 +15,13 @@ typedef struct budget {
     double seconds;
     bool (*go_on)(void *context, double share);
     void *context;
+    const rmg_stage *stage;
 } budget;
 
 static bool more(const budget *b, double share)
 {
-    return (b->seconds <= 0 || (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
+    return !b->stage->starved &&
+           (b->seconds <= 0 || (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
            (!b->go_on || b->go_on(b->context, share));
 }
 
@@ -384,14 +386,15 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
     tell_together(suspects, needless, &all, without);
 }
 
-void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
-                bool (*go_on)(void *context, double share), void *context)
+rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
+                      bool (*go_on)(void *context, double share), void *context)
 {
-    const budget b = {g_get_monotonic_time(), seconds, go_on, context};
     rmg_stage s;
+    const budget b = {g_get_monotonic_time(), seconds, go_on, context, &s};
+    rmg_status status;
 
     if (!run->board->placement.rule_count || !suspects->count)
-        return;
+        return RMG_OK;
     if (rmg_stage_begin(&s, run)) {
         for (size_t i = 0; i < suspects->count; i++)
             replay_one(&s, suspects, i, &b);
@@ -399,5 +402,7 @@ void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
             take_in(run, &suspects->list[i], suspects->count == 1);
         replay_together(&s, suspects, &b);
     }
+    status = s.starved ? RMG_ERR_MEMORY : RMG_OK;
     rmg_stage_end(&s);
+    return status;
 }

@@ -37,6 +37,7 @@ typedef struct rmg_stage {
     void *memory;
     rmg_sim sim;
     bool on;
+    bool starved; /* there was no memory for a play */
     bool sampled; /* in the last play a few words stood for all */
     unsigned plays;
 } rmg_stage;

@@ -18,6 +18,7 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
     rmg_board_to_sim(run->board, &s->plan);
     bytes = rmg_sim_bytes(&s->plan.board, PROPOSAL_FAULTS);
     s->memory = bytes ? g_try_malloc(bytes) : NULL;
+    s->starved = bytes && !s->memory;
     return s->memory != NULL;
 }
 
@@ -279,7 +280,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
         s->plays++;
-        done = rmg_run_carry_out(again, &target, NULL) == RMG_OK;
+        s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
+        done = again->status == RMG_OK;
     }
     g_array_free(parts, TRUE);
     g_array_free(sample, TRUE);

@@ -100,6 +100,12 @@ static int32_t condition(const rmg_target *target, rmg_condition which)
     return value;
 }
 
+/* Was there no memory for something that failed? */
+static bool starved(const rmg_run *run)
+{
+    return rmg_failset_starved(run->failures) || rmg_failset_starved(run->pass_failures);
+}
+
 /* What a pass found, and how often each bit has failed up to here. */
 static rmg_status end_pass(runner *c, const rmg_target *target)
 {
@@ -121,6 +127,8 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
         return status;
     rmg_tally_pass_end(&run->tally);
     rmg_failset_count_pass(run->failures, run->pass_failures);
+    if (starved(run))
+        return RMG_ERR_MEMORY;
     for (size_t b = 0; b < MIN(run->board->bank_count, RMG_TALLY_BANKS); b++)
         for (uint8_t i = 0; i < bits; i++) {
             run->bit_reads[b * bits + i].failed[0] = run->tally.bits[b][i].high;
@@ -157,8 +165,7 @@ static void run_passes(runner *c, const rmg_target *target, const rmg_target *to
         for (size_t i = 0; i < run->steps.count && run->status == RMG_OK; i++) {
             c->step_number = (uint8_t)i;
             run->status = rmg_run_step(c, to, &run->steps.list[i], pass);
-            if (rmg_failset_starved(run->failures) || rmg_failset_starved(run->pass_failures))
-                run->status = RMG_ERR_MEMORY;
+            run->status = starved(run) ? RMG_ERR_MEMORY : run->status;
         }
         if (run->status == RMG_OK)
             run->status = end_pass(c, target);

@@ -47,9 +47,11 @@ static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool war
     const size_t bytes = rmg_sim_bytes(&run->plan.board, (uint16_t)run->faults.count);
     rmg_status status;
 
-    run->memory = bytes > MOST_BYTES ? NULL : g_try_malloc(MAX(bytes, 1));
-    if (!run->memory)
+    if (bytes > MOST_BYTES)
         return RMG_ERR_ROOM;
+    run->memory = g_try_malloc(MAX(bytes, 1));
+    if (!run->memory)
+        return RMG_ERR_MEMORY;
     status = rmg_sim_start(&run->sim, &run->plan.board, run->faults.list,
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
     if (status == RMG_OK && warms)

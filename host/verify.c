@@ -37,7 +37,7 @@ rmg_status rmg_verify_run(rmg_verify *v, const rmg_rom *rom, const rmg_target *t
     v->image = g_try_malloc0((gsize)rmg_rom_bytes(rom));
     v->unsteady = g_try_malloc0((gsize)rmg_rom_bytes(rom));
     if (!v->image || !v->unsteady)
-        return RMG_ERR_ROOM;
+        return RMG_ERR_MEMORY;
     v->reading.expected = good;
     status = rmg_reading_run(&v->reading, target, go_on, context);
     judged = rmg_verify_judge(v, good, others, other_count);

@@ -16,7 +16,7 @@ rmg_status rmg_rom_watch_begin(rmg_rom_watch *watch, const rmg_rom *rom, const r
         return status;
     watch->first_image = g_try_malloc0((gsize)rmg_rom_bytes(rom));
     watch->moved_bits = g_try_new0(rmg_word, rom->words);
-    return watch->first_image && watch->moved_bits ? RMG_OK : RMG_ERR_ROOM;
+    return watch->first_image && watch->moved_bits ? RMG_OK : RMG_ERR_MEMORY;
 }
 
 void rmg_rom_watch_end(rmg_rom_watch *watch)

@@ -94,7 +94,8 @@ typedef struct rmg_compare_hints {
     size_t other_count;
 } rmg_compare_hints;
 
-/* Compares; both have as many words, of the same form. RMG_ERR_ARGUMENT otherwise; RMG_ERR_ROOM. */
+/* Compares; both have as many words, of the same form. RMG_ERR_ARGUMENT otherwise; RMG_ERR_MEMORY.
+ */
 rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_compare_hints *hints,
                        rmg_comparison *comparison);
 

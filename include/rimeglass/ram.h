@@ -23,8 +23,8 @@ typedef struct rmg_ram_want {
 
 /* Takes and locks the region. Where not all of it can be had, the largest part that can; *remark
  * then says how much, and why not more ("" otherwise; the port's own, constant until it is closed).
- * RMG_ERR_ARGUMENT: `want` is outside its ranges. RMG_ERR_ROOM: not one page can be had; *remark,
- * to be freed with rmg_text_free in this case alone, says why. */
+ * RMG_ERR_ARGUMENT: `want` is outside its ranges. RMG_ERR_MEMORY. RMG_ERR_ROOM: not one page can be
+ * had; *remark, to be freed with rmg_text_free in this case alone, says why. */
 rmg_status rmg_ram_open(const rmg_ram_want *want, rmg_ram **ram, char **remark);
 void rmg_ram_close(rmg_ram *ram);
 

@@ -37,7 +37,7 @@ typedef struct rmg_reading {
     rmg_addr drive_at[4]; /* where from: for zeros, ones, and two alternating patterns */
 } rmg_reading;
 
-/* RMG_ERR_ROOM: more than RMG_READING_WORDS words, or no memory. End in any case. `target` finds
+/* RMG_ERR_ROOM: more than RMG_READING_WORDS words; RMG_ERR_MEMORY. End in any case. `target` finds
  * where values can be driven from; nothing is written to it. */
 rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
                              const rmg_target *target);

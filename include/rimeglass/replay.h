@@ -17,9 +17,10 @@ extern "C" {
  * them: their `replays`, rivals, reasons and confidence. `seconds`: how long it may take, about; 0:
  * as long as it takes. `go_on` (NULL: always) is asked before each replay; false: the rest stays
  * untried. Nothing is done for a run of memory without sockets, nor for one of more passes than are
- * run again that did not fail alike. */
-void rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
-                bool (*go_on)(void *context, double share), void *context);
+ * run again that did not fail alike. RMG_ERR_MEMORY: there was no memory to go on; what stands in
+ * the suspects is not to be used. */
+rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
+                      bool (*go_on)(void *context, double share), void *context);
 
 #ifdef __cplusplus
 }
