@@ -19,6 +19,9 @@ static void draw_and_exit(draw_call draw, const void *context)
     rmg_status status;
 
     signal(SIGPROF, SIG_DFL);
+    signal(SIGINT, SIG_DFL); /* nothing in here asks whether to stop */
+    signal(SIGTERM, SIG_DFL);
+    signal(SIGHUP, SIG_DFL);
     setitimer(ITIMER_PROF, &timer, NULL);
     status = draw(context, &message);
     if (status != RMG_OK)

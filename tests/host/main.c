@@ -12,6 +12,8 @@ int main(void)
         {"spot checks", NULL, NULL, NULL, NULL, probe_tests},
         {"runs", NULL, NULL, NULL, NULL, run_tests},
         {"permitted words", NULL, NULL, NULL, NULL, reach_tests},
+        {"a port that fails", NULL, NULL, NULL, NULL, port_fault_tests},
+        {"bounds", NULL, NULL, NULL, NULL, bounds_tests},
         {"suspects", NULL, NULL, NULL, NULL, suspect_tests},
         {"wiring faults", NULL, NULL, NULL, NULL, line_tests},
         {"coverage", NULL, NULL, NULL, NULL, coverage_tests},

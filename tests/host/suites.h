@@ -11,6 +11,8 @@ extern CU_TestInfo fault_tests[];
 extern CU_TestInfo probe_tests[];
 extern CU_TestInfo run_tests[];
 extern CU_TestInfo reach_tests[];
+extern CU_TestInfo port_fault_tests[];
+extern CU_TestInfo bounds_tests[];
 extern CU_TestInfo suspect_tests[];
 extern CU_TestInfo line_tests[];
 extern CU_TestInfo coverage_tests[];
