@@ -25,5 +25,6 @@ typedef struct call_row {
 void check_calls(const call_row *rows, size_t count);
 
 extern CU_TestInfo cli_rom_tests[];
+extern CU_TestInfo attack_tests[];
 
 #endif
