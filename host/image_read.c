@@ -256,13 +256,14 @@ static bool read_record(reader *r, rmg_image_form form, uint32_t *base, bool *se
     const char mark = form == RMG_IMAGE_INTEL ? ':' : 'S';
     const uint8_t found = (uint8_t)g_ascii_toupper((gchar)*r->at);
 
+    if (take_remark(r))
+        return true;
+    if (*r->message)
+        return false;
     if (r->ended)
         return wrong(r, "there is more after the end record");
-    if (found != (uint8_t)mark) {
-        if (take_remark(r))
-            return true;
-        return *r->message ? false : wrong(r, "expected a record that begins with %c", mark);
-    }
+    if (found != (uint8_t)mark)
+        return wrong(r, "expected a record that begins with %c", mark);
     r->at++;
     return form == RMG_IMAGE_INTEL ? intel_record(r, base, segmented) : motorola_record(r);
 }

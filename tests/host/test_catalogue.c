@@ -217,9 +217,87 @@ static void demo_images_are_made(void)
     g_free(program);
 }
 
+/* Catalogues as others write them: the entry goes in, the old ones stay, to the byte; or the file
+ * is as it was. */
+static void added_to_every_form(void)
+{
+    static const struct {
+        const char *title, *text;
+        size_t entries; /* afterwards; 0: refused */
+    } rows[] = {
+        {"entries not indented", "images:\n- {name: old, size: 3, crc32: \"352441c2\"}\n", 2},
+        {"entries by four", "images:\n    - name: old\n      size: 3\n      crc32: \"352441c2\"\n",
+         2},
+        {"a flow list", "images: [{name: old, size: 3, crc32: \"352441c2\"}]\n", 2},
+        {"an empty list", "images: []\n", 1},
+        {"nothing yet", "images:\n", 1},
+        {"JSON", "{\"images\": [{\"name\": \"old\", \"size\": 3, \"crc32\": \"352441c2\"}]}", 2},
+        {"empty JSON", "{\"images\": []}", 1},
+        {"marks of a document",
+         "---\nimages:\n  - name: old\n    size: 3\n    crc32: \"352441c2\"\n...\n", 2},
+        {"a byte-order mark and a remark",
+         "\xef\xbb\xbfimages:\n  - name: \"\xc3\xa9\"\n    size: 3\n    crc32: \"352441c2\" # "
+         "\xc3\xa9\n"
+         "\n# end\n",
+         2},
+        {"a text of several lines",
+         "images:\n  - size: 3\n    crc32: \"352441c2\"\n    name: |\n      old\n      one\n", 2},
+        {"carriage returns",
+         "images:\r\n  - name: old\r\n    size: 3\r\n    crc32: \"352441c2\"\r\n", 2},
+        {"no last line end", "images:\n  - name: old\n    size: 3\n    crc32: \"352441c2\"", 2},
+        {"a comma too many", "images:\n  [\n   {name: old, size: 3, crc32: \"352441c2\"},\n  ]\n",
+         0},
+        {"another key", "images: []\nmore: 1\n", 0},
+    };
+    static const char name[] = "a\x7f\xc2\x85\"\\b \xe2\x80\xa8 \xf0\x9f\x94\xa7";
+    const rmg_known entry = {
+        .name = (char *)(uintptr_t)name, .board = "", .version = "1", .socket = "U5", .image = ""};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const char *file = temporary_file("form.yaml", rows[i].text);
+        const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &(char *){NULL});
+        rmg_mistakes mistakes = {0};
+        rmg_catalogue c = {0};
+        char *text = file_text(file);
+
+        CHECK((status == RMG_OK) == (rows[i].entries > 0), "%s: %s", rows[i].title,
+              rmg_status_text(status));
+        if (!rows[i].entries) {
+            CHECK(strcmp(text, rows[i].text) == 0, "%s: as it was", rows[i].title);
+        } else {
+            CHECK(rmg_catalogue_load(file, &c, &mistakes) == RMG_OK && c.count == rows[i].entries &&
+                      strcmp(c.list[c.count - 1].name, name) == 0 &&
+                      strcmp(c.list[c.count - 1].socket, "U5") == 0,
+                  "%s: %s", rows[i].title, mistakes.count ? mistakes.texts[0] : "read back");
+            rmg_catalogue_free(&c);
+        }
+        rmg_mistakes_free(&mistakes);
+        g_free(text);
+    }
+}
+
+/* What is no text, and what cannot be looked at, is refused. */
+static void not_added(void)
+{
+    rmg_known entry = {.name = "x", .board = "", .version = "", .socket = "", .image = "a\xff.bin"};
+    const char *file = temporary_path("none.yaml");
+    char *message = NULL;
+
+    CHECK(rmg_catalogue_add(file, &entry, "xyz", 3, &message) == RMG_ERR_CONTENT &&
+              strstr(message, "not UTF-8") && !g_file_test(file, G_FILE_TEST_EXISTS),
+          "%s", message ? message : "added");
+    rmg_text_free(message);
+    entry.image = "";
+    CHECK(rmg_catalogue_add("/dev/null/c.yaml", &entry, "xyz", 3, &message) != RMG_OK && message,
+          "no such place");
+    rmg_text_free(message);
+}
+
 CU_TestInfo catalogue_tests[] = {
     {"every mistake", every_mistake},
     {"added", added},
+    {"added to every form", added_to_every_form},
+    {"not added", not_added},
     {"known", known},
     {"demo images are made", demo_images_are_made},
     CU_TEST_INFO_NULL,

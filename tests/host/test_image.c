@@ -257,6 +257,205 @@ static void checksums(void)
     g_free(many);
 }
 
+/* A way to write a record file that is not the plain one. */
+typedef struct disguise {
+    const char *title;
+    void (*put)(GString *to, const char *records);
+    bool refused; /* rather than read */
+} disguise;
+
+static void with(GString *to, const char *records, const char *before, gssize size,
+                 const char *line_end, const char *after)
+{
+    gchar **lines = g_strsplit(records, "\n", -1);
+
+    g_string_append_len(to, before, size);
+    for (size_t i = 0; lines[i] && *lines[i]; i++)
+        g_string_append_printf(to, "%s%s", lines[i], line_end);
+    g_string_append(to, after);
+    g_strfreev(lines);
+}
+
+#define FORM(name, before, line_end, after)                                                        \
+    static void name(GString *to, const char *records)                                             \
+    {                                                                                              \
+        with(to, records, before, sizeof(before) - 1, line_end, after);                            \
+    }
+
+FORM(as_is, "", "\n", "")
+FORM(carriage_returns, "", "\r", "")
+FORM(both_ends, "", "\r\n", "")
+FORM(turned_ends, "", "\n\r", "")
+FORM(form_feeds, "", "\f", "")
+FORM(separators, "", "\x1e", "")
+FORM(no_ends, "", "", "")
+FORM(end_of_text, "", "\n", "\x1a\x1a\x1a")
+FORM(byte_order_mark, "\xef\xbb\xbf", "\n", "")
+FORM(leader_of_zeros, "\0\0\0\0\0\0\0\0\0\0", "\n", "")
+FORM(leader_of_ones, "\xff\xff\xff\x7f\x7f", "\r\n", "")
+FORM(blanks, "  \t\n\n   ", "  \n  ", "\n\n")
+FORM(remark, "; the lamp driver of room 4\n", "\n", "; end\n")
+FORM(remark_of_others, "# k\xc3\xb6rnung, gr\xfcn\n", "\n", "")
+FORM(heading, "LAMP DRIVER\n", "\n", "")
+FORM(remark_with_record, "; :0100000041BE\n", "\n", "")
+FORM(more_after, "", "\n", "bye\n")
+
+static void parity(GString *to, const char *records)
+{
+    for (const char *p = records; *p; p++)
+        g_string_append_c(to, (gchar)(*p | (__builtin_parity((unsigned)*p) ? 0x80 : 0)));
+}
+
+static void two_bytes(GString *to, const char *records, bool high_first)
+{
+    g_string_append_len(to, high_first ? "\xfe\xff" : "\xff\xfe", 2);
+    for (const char *p = records; *p; p++) {
+        const char pair[2] = {high_first ? '\0' : *p, high_first ? *p : '\0'};
+
+        g_string_append_len(to, pair, 2);
+    }
+}
+
+static void two_bytes_low(GString *to, const char *records)
+{
+    two_bytes(to, records, false);
+}
+
+static void two_bytes_high(GString *to, const char *records)
+{
+    two_bytes(to, records, true);
+}
+
+static void wrong_sums(GString *to, const char *records)
+{
+    for (const char *p = records; *p; p++)
+        g_string_append_c(to, p[1] == '\n' ? (*p == '0' ? '1' : '0') : *p);
+}
+
+static void first_damaged(GString *to, const char *records)
+{
+    g_string_append_printf(to, "%c%c", records[0], '?');
+    g_string_append(to, records + 2);
+}
+
+static const disguise disguises[] = {
+    {"as it is", as_is, false},
+    {"carriage returns", carriage_returns, false},
+    {"carriage returns and line feeds", both_ends, false},
+    {"line feeds and carriage returns", turned_ends, false},
+    {"form feeds", form_feeds, false},
+    {"separators", separators, false},
+    {"no line ends at all", no_ends, false},
+    {"an end of text", end_of_text, false},
+    {"a byte-order mark", byte_order_mark, false},
+    {"a leader of zeros", leader_of_zeros, false},
+    {"a leader of ones", leader_of_ones, false},
+    {"blanks", blanks, false},
+    {"remarks", remark, false},
+    {"a remark that is no ASCII", remark_of_others, false},
+    {"a heading", heading, true},
+    {"a remark that could be a record", remark_with_record, true},
+    {"more after the end", more_after, true},
+    {"parity bits", parity, true},
+    {"two bytes a character", two_bytes_low, true},
+    {"two bytes a character, the other way", two_bytes_high, true},
+    {"all sums wrong", wrong_sums, true},
+    {"the first record damaged", first_damaged, true},
+};
+
+/* However a record file is written: it is read as records, or refused; never taken for raw bytes,
+ * which would be burnt into a chip. */
+static void disguised_records(void)
+{
+    rmg_image image = {0}, read;
+    uint8_t content[300];
+
+    for (unsigned i = 0; i < sizeof content; i++)
+        content[i] = (uint8_t)(i * 29 + i / 7);
+    rmg_image_add(&image, 0x1000, content, sizeof content);
+    for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
+        char *text, *message;
+        size_t size;
+
+        CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) == RMG_OK,
+              "records");
+        for (size_t d = 0; d < COUNT(disguises); d++) {
+            const char *file = temporary_path("disguised");
+            gchar *records = g_strndup(text, size);
+            GString *bytes = g_string_new(NULL);
+            rmg_status status;
+
+            disguises[d].put(bytes, records);
+            CHECK(g_file_set_contents(file, bytes->str, (gssize)bytes->len, NULL), "written");
+            status = rmg_image_load(file, &read, &message);
+            if (disguises[d].refused)
+                CHECK(status == RMG_ERR_CONTENT && message, "form %d, %s: refused", form,
+                      disguises[d].title);
+            else
+                CHECK(status == RMG_OK && read.count == 1 && read.pieces[0].address == 0x1000 &&
+                          read.pieces[0].size == sizeof content &&
+                          memcmp(read.pieces[0].bytes, content, sizeof content) == 0,
+                      "form %d, %s: %s", form, disguises[d].title,
+                      message ? message : "other bytes");
+            rmg_text_free(message);
+            rmg_image_free(&read);
+            CHECK(rmg_image_load_as(file, RMG_IMAGE_RAW, &read, &message) == RMG_OK &&
+                      read.pieces[0].size == bytes->len,
+                  "insisted on");
+            rmg_image_free(&read);
+            g_string_free(bytes, TRUE);
+            g_free(records);
+        }
+        rmg_text_free(text);
+    }
+    rmg_image_free(&image);
+}
+
+/* Chip contents are raw, also where they hold colons, an S and digits. */
+static void raw_is_raw(void)
+{
+    uint64_t state = 9;
+
+    for (unsigned turn = 0; turn < 60; turn++) {
+        uint8_t bytes[4096];
+        const char *doubt;
+
+        for (size_t i = 0; i < sizeof bytes; i++)
+            bytes[i] = (uint8_t)bench_dice(&state, 256);
+        if (turn & 1u)
+            memcpy(&bytes[100], "READY.\r\nTIME:12:30 S9 0123456789ABCDEF\n", 40);
+        if (turn & 2u)
+            memset(bytes, turn & 4u ? 0xFF : ':', 2000);
+        CHECK(rmg_image_form_of(bytes, sizeof bytes, &doubt) == RMG_IMAGE_RAW && !doubt,
+              "turn %u: %s", turn, doubt ? doubt : "records");
+    }
+}
+
+/* The count of an S5 or S6 record is held against the records that came before it. */
+static void records_counted(void)
+{
+    static const struct {
+        const char *text;
+        bool good;
+    } rows[] = {{"S104000041BA\nS5030001FB\nS9030000FC\n", true},
+                {"S104000041BA\nS5030002FA\nS9030000FC\n", false},
+                {"S104000041BA\nS604000001FA\nS9030000FC\n", true},
+                {"S104000041BA\nS604000000FB\nS9030000FC\n", false}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_image image;
+        char *message;
+        const rmg_status status = rmg_image_read("x", RMG_IMAGE_MOTOROLA, rows[i].text,
+                                                 strlen(rows[i].text), &image, &message);
+
+        CHECK((status == RMG_OK) == rows[i].good &&
+                  (rows[i].good || strstr(message, "data records came before it")),
+              "row %zu: %s", i, message ? message : "read");
+        rmg_text_free(message);
+        rmg_image_free(&image);
+    }
+}
+
 CU_TestInfo image_tests[] = {
     {"checksums", checksums},
     {"pieces that join", pieces_join},
@@ -264,5 +463,8 @@ CU_TestInfo image_tests[] = {
     {"forms as others write them", forms_read},
     {"round trips, and objcopy as judge", round_trips},
     {"raw bytes", raw_bytes},
+    {"records in disguise", disguised_records},
+    {"raw is raw", raw_is_raw},
+    {"records counted", records_counted},
     CU_TEST_INFO_NULL,
 };
