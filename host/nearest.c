@@ -32,12 +32,16 @@ static size_t distance(const char *a, const char *b)
 
 const char *rmg_nearest(const char *word, const char *const *words)
 {
+    const size_t length = strlen(word);
     const char *best = NULL;
-    size_t least = strlen(word) / 3 + 2;
+    size_t least = length / 3 + 2;
 
     for (size_t i = 0; words[i]; i++) {
-        const size_t d = distance(word, words[i]);
+        const size_t other = strlen(words[i]);
+        size_t d = length > other ? length - other : other - length; /* at least */
 
+        if (d < least)
+            d = distance(word, words[i]);
         if (d < least && d < strlen(words[i])) {
             least = d;
             best = words[i];

@@ -12,78 +12,127 @@
 #define MOST_KEYS   1000u   /* of one map */
 #define MOST_ERRORS 100u    /* that are told */
 
-/* The form of a file, looked through before it is loaded. */
-typedef struct form {
+/* A file while its nodes are put together: the lists and maps that are open, the innermost last. A
+ * map's key waits for its value. */
+typedef struct building {
+    yaml_file *file;
     unsigned depth, nodes;
-    unsigned counts[MOST_DEPTH + 1u]; /* of what each open list or map holds */
-    bool map[MOST_DEPTH + 1u];
-} form;
+    int open[MOST_DEPTH + 1u]; /* numbers of nodes; 0: none */
+    int key[MOST_DEPTH + 1u];  /* 0: none waits */
+    unsigned count[MOST_DEPTH + 1u];
+} building;
 
-/* What is wrong with the next part of the file, or NULL. */
-static const char *check_event(form *f, const yaml_event_t *event)
+static const char *node_of(building *b, const yaml_event_t *event, int *number)
+{
+    yaml_document_t *document = &b->file->document;
+    yaml_node_t *node;
+
+    switch (event->type) {
+    case YAML_SCALAR_EVENT:
+        *number =
+            yaml_document_add_scalar(document, NULL, event->data.scalar.value,
+                                     (int)event->data.scalar.length, event->data.scalar.style);
+        break;
+    case YAML_SEQUENCE_START_EVENT:
+        *number = yaml_document_add_sequence(document, NULL, event->data.sequence_start.style);
+        break;
+    default:
+        *number = yaml_document_add_mapping(document, NULL, event->data.mapping_start.style);
+        break;
+    }
+    node = *number ? yaml_document_get_node(document, *number) : NULL;
+    if (!node)
+        return "out of memory";
+    node->start_mark = event->start_mark;
+    node->end_mark = event->end_mark;
+    return NULL;
+}
+
+/* Puts the node where it belongs. */
+static const char *put_node(building *b, int number)
+{
+    yaml_document_t *document = &b->file->document;
+    const int parent = b->open[b->depth];
+    int *key = &b->key[b->depth];
+    int done = 1;
+
+    if (!parent)
+        return NULL; /* the file's own */
+    if (yaml_document_get_node(document, parent)->type == YAML_SEQUENCE_NODE) {
+        done = yaml_document_append_sequence_item(document, parent, number);
+    } else if (!*key) {
+        *key = number;
+        if (++b->count[b->depth] > MOST_KEYS)
+            return "more than 1000 keys in one place";
+    } else {
+        done = yaml_document_append_mapping_pair(document, parent, *key, number);
+        *key = 0;
+    }
+    return done ? NULL : "out of memory";
+}
+
+/* Takes the next part of the file; what is wrong with it, or NULL. */
+static const char *take_event(building *b, const yaml_event_t *event)
 {
     const bool opens =
         event->type == YAML_SEQUENCE_START_EVENT || event->type == YAML_MAPPING_START_EVENT;
+    const char *wrong;
+    int number;
 
-    if (event->type == YAML_SEQUENCE_END_EVENT || event->type == YAML_MAPPING_END_EVENT)
-        f->depth--;
+    if (event->type == YAML_SEQUENCE_END_EVENT || event->type == YAML_MAPPING_END_EVENT) {
+        yaml_document_get_node(&b->file->document, b->open[b->depth])->end_mark = event->end_mark;
+        b->depth--;
+    }
     if (event->type == YAML_ALIAS_EVENT)
         return "aliases (\"*name\") are not followed here; write out what it stands for";
     if (!opens && event->type != YAML_SCALAR_EVENT)
         return NULL;
-    if (++f->nodes > MOST_NODES)
+    if (++b->nodes > MOST_NODES)
         return "more than 400000 entries";
-    if (f->map[f->depth] && ++f->counts[f->depth] > 2u * MOST_KEYS)
-        return "more than 1000 keys in one place";
-    if (!opens)
-        return NULL;
-    if (f->depth == MOST_DEPTH)
+    if (opens && b->depth == MOST_DEPTH)
         return "lists and keys within each other, more than 32 deep";
-    f->depth++;
-    f->counts[f->depth] = 0;
-    f->map[f->depth] = event->type == YAML_MAPPING_START_EVENT;
-    return NULL;
+    wrong = node_of(b, event, &number);
+    if (!wrong)
+        wrong = put_node(b, number);
+    if (opens && !wrong) {
+        b->depth++;
+        b->open[b->depth] = number;
+        b->key[b->depth] = 0;
+        b->count[b->depth] = 0;
+    }
+    return wrong;
 }
 
-static void not_yaml(yaml_file *file, const yaml_parser_t *parser)
+static void note(yaml_file *file, size_t line, const char *lead, const char *wrong)
 {
     g_ptr_array_add(file->mistakes,
-                    g_strdup_printf("%s:%zu: this is not YAML: %s", file->name,
-                                    parser->problem_mark.line + 1,
-                                    parser->problem ? parser->problem : "out of memory"));
+                    g_strdup_printf("%s:%zu: %s%s", file->name, line + 1u, lead, wrong));
 }
 
-/* Is the file YAML, and of a form that is within the limits? Notes what is not. */
-static bool check_form(yaml_file *file)
+/* Goes through the file's first document. */
+static bool take_events(yaml_file *file, yaml_parser_t *parser)
 {
-    yaml_parser_t parser;
+    building b = {.file = file};
     yaml_event_t event;
-    form f = {0};
-    bool ok = true, more = true;
+    bool more = true;
 
-    if (!yaml_parser_initialize(&parser)) {
-        g_ptr_array_add(file->mistakes, g_strdup_printf("%s: out of memory", file->name));
-        return false;
-    }
-    yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
-    while (more && ok) {
+    while (more) {
         const char *wrong;
 
-        ok = yaml_parser_parse(&parser, &event);
-        if (!ok) {
-            not_yaml(file, &parser);
-            break;
+        if (!yaml_parser_parse(parser, &event)) {
+            note(file, parser->problem_mark.line,
+                 "this is not YAML: ", parser->problem ? parser->problem : "out of memory");
+            return false;
         }
         more = event.type != YAML_STREAM_END_EVENT && event.type != YAML_DOCUMENT_END_EVENT;
-        wrong = check_event(&f, &event);
+        wrong = take_event(&b, &event);
         if (wrong)
-            g_ptr_array_add(file->mistakes, g_strdup_printf("%s:%zu: %s", file->name,
-                                                            event.start_mark.line + 1, wrong));
-        ok = !wrong;
+            note(file, event.start_mark.line, "", wrong);
         yaml_event_delete(&event);
+        if (wrong)
+            return false;
     }
-    yaml_parser_delete(&parser);
-    return ok;
+    return true;
 }
 
 static rmg_status parse(yaml_file *file)
@@ -91,20 +140,19 @@ static rmg_status parse(yaml_file *file)
     yaml_parser_t parser;
     bool ok;
 
-    if (!check_form(file))
+    if (!yaml_document_initialize(&file->document, NULL, NULL, NULL, 1, 1)) {
+        note(file, 0, "", "out of memory");
         return RMG_ERR_CONTENT;
-    ok = yaml_parser_initialize(&parser);
-    if (!ok) {
-        g_ptr_array_add(file->mistakes, g_strdup_printf("%s: out of memory", file->name));
+    }
+    if (!yaml_parser_initialize(&parser)) {
+        note(file, 0, "", "out of memory");
         return RMG_ERR_CONTENT;
     }
     yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
-    ok = yaml_parser_load(&parser, &file->document);
-    if (!ok)
-        not_yaml(file, &parser);
+    ok = take_events(file, &parser);
     yaml_parser_delete(&parser);
     if (ok && !rmg_yaml_root(file)) {
-        g_ptr_array_add(file->mistakes, g_strdup_printf("%s:1: the file is empty", file->name));
+        note(file, 0, "", "the file is empty");
         ok = false;
     }
     return ok ? RMG_OK : RMG_ERR_CONTENT;
