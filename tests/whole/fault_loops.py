@@ -23,7 +23,7 @@ import sys
 import tempfile
 
 BUILD, PROJECT = pathlib.Path(sys.argv[1]).resolve(), pathlib.Path(sys.argv[2])
-SHARE = 1 if sys.argv[3:] == ["every"] else int(sys.argv[3]) if sys.argv[3:] else 40
+SHARE = 1 if sys.argv[3:] == ["every"] else int(sys.argv[3]) if sys.argv[3:] else 97
 TOOL = BUILD / "rimeglass"
 INTERPOSE = BUILD / "tests" / "libinterpose.so"
 
