@@ -4,6 +4,8 @@
 
 #include <string.h>
 
+#define MOST_REGIONS 1024u
+
 static const char *const root_keys[] = {
     "board",     "revision", "word",     "address-lines", "addresses",  "undriven", "parts",
     "access-ns", "refresh",  "regions",  "banks",         "sockets",    "drawing",  "first-memory",
@@ -83,6 +85,10 @@ static void read_regions(board_build *b, const ynode *root)
     for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
         rmg_region region = {.file_line = rmg_yaml_line(item)};
 
+        if (i == MOST_REGIONS) {
+            rmg_yaml_wrong(b->file, item, "regions", "more than %u regions", MOST_REGIONS);
+            break;
+        }
         if (!rmg_yaml_is_map(b->file, item, "a region", region_keys))
             continue;
         region.name = rmg_yaml_string(b->file, item, "name", NULL);

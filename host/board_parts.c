@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#define MOST_PARTS 1024u
+
 static const char *const part_keys[] = {
     "number",   "kind",       "width",       "address-lines",  "row-lines", "pins",
     "supplies", "refresh-ms", "column-from", "refresh-cycles", NULL};
@@ -45,6 +47,10 @@ void rmg_board_read_parts(board_build *b, const ynode *root)
     for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
         rmg_part *part;
 
+        if (i == MOST_PARTS) {
+            rmg_yaml_wrong(b->file, item, "parts", "more than %u parts", MOST_PARTS);
+            break;
+        }
         if (!rmg_yaml_is_map(b->file, item, "a part", part_keys))
             continue;
         part = rmg_board_keep(b, sizeof *part);

@@ -87,6 +87,8 @@ uint8_t rmg_fault_data_line(fault_reader *r, const ynode *map, const char *key, 
     return 0;
 }
 
+#define MOST_FAULTS 4096u
+
 static void read_level(fault_reader *r, const ynode *map, bool open, rmg_sim_fault *fault)
 {
     fault->level = open ? (uint8_t)rmg_yaml_number(r->file, map, "floats", 0, 1, 1)
@@ -470,8 +472,13 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
         ynode *item;
 
         faults->world_seed = rmg_yaml_number(&file, root, "world-seed", 0, UINT64_MAX, 1);
-        for (size_t i = 0; (item = rmg_yaml_item(&file, items, i)) != NULL; i++)
+        for (size_t i = 0; (item = rmg_yaml_item(&file, items, i)) != NULL; i++) {
+            if (i == MOST_FAULTS) {
+                rmg_yaml_wrong(&file, item, "faults", "more than %u faults", MOST_FAULTS);
+                break;
+            }
             read_fault(&r, item, list, in_chips);
+        }
         read_warming(&r, root, faults);
     }
     if (status == RMG_OK && notes->len)

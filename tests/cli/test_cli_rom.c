@@ -204,7 +204,7 @@ static void never_silently(void)
     const char *faults = temporary_file(
         "weak.yaml",
         "faults: [{kind: fading bits, socket: U5, one-cell-in: 900, one-in: 4}]\nworld-seed: 2\n");
-    gchar *image = g_strdup(temporary_path("weak.bin"));
+    gchar *image = g_strdup(temporary_path("weak.bin")), *kept;
     answer a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s", faults, image);
 
     CHECK(a.status == 1 && strstr(a.out, "NOT STEADY") && strstr(a.out, "Not written") &&
@@ -215,6 +215,17 @@ static void never_silently(void)
     CHECK(a.status == 1 && strstr(a.out, "NOT A SURE IMAGE") && same(image, project_path(SYSTEM)),
           "the majority of 25 is right: %s", a.out);
     drop(&a);
+    kept = g_strconcat(image, ".unfinished", NULL);
+    CHECK(g_file_set_contents(kept, "of an earlier dump", -1, NULL), "kept");
+    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s", faults, image);
+    CHECK(a.status == 2 && strstr(a.err, "--resume goes on with it") && !*a.out,
+          "what is kept is not written over: %s", a.err);
+    drop(&a);
+    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--resume", faults, image);
+    CHECK(a.status == 2 && strstr(a.err, ".unfinished:1:"), "nor taken for a reading: %s", a.err);
+    drop(&a);
+    g_remove(kept);
+    g_free(kept);
     g_free(image);
 }
 

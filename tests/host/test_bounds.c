@@ -307,11 +307,64 @@ static void records_are_bounded(void)
     rmg_failset_free(set);
 }
 
+/* Lists of files have an end, and a file with very many errors tells the first ones. */
+static void long_lists(void)
+{
+    static const struct {
+        const char *title, *head, *again;
+        unsigned times;
+        const char *says;
+    } rows[] = {
+        {"regions", "regions:\n", "  - {name: r%u, range: %u-%u, kind: reserved}\n", 1025,
+         "more than 1024 regions"},
+        {"parts", "regions: []\nparts:\n",
+         "  - {number: P%u, kind: sram, width: 1, address-lines: 4}\n", 1025,
+         "more than 1024 parts"},
+        {"keys", "regions: []\n", "k%u: 1\n", 1001, "more than 1000 keys"},
+        {"errors", "regions:\n", "  - nothing\n", 300, "and more of them"},
+    };
+    rmg_board *halvorn = bench_load("demo/boards/halvorn64.yaml");
+    GString *many = g_string_new("faults:\n");
+    rmg_mistakes found = {0};
+    rmg_faults faults;
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        GString *text =
+            g_string_new("board: x\nword: 8\naddress-lines: 16\nbanks: []\nsockets: []\n");
+        rmg_mistakes mistakes = {0};
+        rmg_board *board;
+
+        g_string_append(text, rows[i].head);
+        for (unsigned n = 0; n < rows[i].times; n++) {
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wformat-nonliteral"
+            g_string_append_printf(text, rows[i].again, n, n, n);
+#pragma GCC diagnostic pop
+        }
+        CHECK(rmg_board_load_text("x", text->str, &board, &mistakes) == RMG_ERR_CONTENT &&
+                  mistakes.count && mistakes.count <= 101 &&
+                  strstr(mistakes.texts[mistakes.count - 1], rows[i].says),
+              "%s: %s", rows[i].title, mistakes.count ? mistakes.texts[mistakes.count - 1] : "");
+        rmg_mistakes_free(&mistakes);
+        g_string_free(text, TRUE);
+    }
+    for (unsigned n = 0; n <= 4096; n++)
+        g_string_append(many, "  - {kind: cell stuck, socket: U19, bit: D7, cell: 1, level: 1}\n");
+    CHECK(rmg_faults_load(temporary_file("many.yaml", many->str), halvorn, &faults, &found) ==
+                  RMG_ERR_CONTENT &&
+              found.count == 1 && strstr(found.texts[0], "more than 4096 faults"),
+          "faults: %s", found.count ? found.texts[0] : "");
+    rmg_mistakes_free(&found);
+    g_string_free(many, TRUE);
+    rmg_board_free(halvorn);
+}
+
 CU_TestInfo bounds_tests[] = {
     {"very many passes", many_passes},
     {"very many passes gone on with", many_passes_gone_on_with},
     {"failure sets packed", sets_packed},
     {"too many to pack", too_many_to_pack},
     {"records are bounded", records_are_bounded},
+    {"long lists", long_lists},
     CU_TEST_INFO_NULL,
 };
