@@ -3,8 +3,10 @@
 
 #include <string.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include "../check.h"
+#include "../host/temporary.h"
 
 answer call_with(const char *program, const char *words, const char *setting,
                  GSpawnChildSetupFunc setup)
@@ -53,4 +55,50 @@ void check_calls(const call_row *rows, size_t count)
               rows[i].words, a.err);
         drop(&a);
     }
+}
+
+pid_t begin(const char *words, const char *out, GSpawnChildSetupFunc setup)
+{
+    gchar **list = g_strsplit(words, "|", -1);
+    gchar **argv = g_new0(gchar *, g_strv_length(list) + 2);
+    const pid_t pid = fork();
+
+    if (pid == 0) {
+        argv[0] = g_build_filename(RMG_BUILD, "rimeglass", NULL);
+        for (size_t i = 0; list[i]; i++)
+            argv[i + 1] = list[i];
+        if (chdir(RMG_PROJECT) != 0 || !freopen(out, "w", stdout) ||
+            !freopen("/dev/null", "w", stderr))
+            _exit(99);
+        if (setup)
+            setup(NULL);
+        execv(argv[0], argv);
+        _exit(99);
+    }
+    g_strfreev(list);
+    g_free(argv);
+    return pid;
+}
+
+int ended(pid_t pid)
+{
+    int status = 0;
+
+    CHECK(waitpid(pid, &status, 0) == pid, "ends");
+    return status;
+}
+
+unsigned strangers(void)
+{
+    gchar *folder = g_path_get_dirname(temporary_path("x"));
+    GDir *dir = g_dir_open(folder, 0, NULL);
+    const gchar *name;
+    unsigned count = 0;
+
+    while (dir && (name = g_dir_read_name(dir)) != NULL)
+        count += *name == '.';
+    if (dir)
+        g_dir_close(dir);
+    g_free(folder);
+    return count;
 }

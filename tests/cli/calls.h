@@ -4,6 +4,7 @@
 
 #include <CUnit/CUnit.h>
 #include <glib.h>
+#include <sys/types.h>
 
 typedef struct answer {
     int status;
@@ -16,6 +17,13 @@ answer call_with(const char *program, const char *words, const char *setting,
 answer call(const char *words);
 void drop(answer *a);
 
+/* The tool begun in the background, its output in the file `out`; and how it ended. */
+pid_t begin(const char *words, const char *out, GSpawnChildSetupFunc setup);
+int ended(pid_t pid);
+
+/* Files in the tests' folder whose names begin with a dot: left behind. */
+unsigned strangers(void);
+
 /* What a call must answer: texts that stdout and stderr hold, "" for none at all. */
 typedef struct call_row {
     const char *words;
@@ -26,5 +34,6 @@ void check_calls(const call_row *rows, size_t count);
 
 extern CU_TestInfo cli_rom_tests[];
 extern CU_TestInfo attack_tests[];
+extern CU_TestInfo kill_tests[];
 
 #endif

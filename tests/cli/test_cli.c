@@ -451,6 +451,9 @@ int main(void)
     const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
                                    {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
                                    {"attacked", NULL, NULL, NULL, NULL, attack_tests},
+#ifndef __SANITIZE_ADDRESS__
+                                   {"killed", NULL, NULL, NULL, NULL, kill_tests},
+#endif
                                    CU_SUITE_INFO_NULL};
 
     return check_main(suites);

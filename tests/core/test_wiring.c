@@ -379,13 +379,12 @@ static void never_outside(void)
                 rmg_where where = {first, last, conditions[c][0], conditions[c][1]};
 
                 while (!rmg_where_holds(&where, where.first) && where.first < where.last)
-                    where.first++;
+                    where.first = (rmg_addr)(where.first + 1u);
                 while (!rmg_where_holds(&where, where.last) && where.first < where.last)
-                    where.last--;
+                    where.last = (rmg_addr)(where.last - 1u);
                 if (where.last < where.first + 3u)
                     continue;
-                for (rmg_addr dead = 0; dead < 0x80;
-                     dead = dead ? (rmg_addr)(dead << 1) : (rmg_addr)1)
+                for (rmg_addr dead = 0; dead < 0x80; dead = (rmg_addr)(dead ? dead * 2u : 1u))
                     check_all_within(&where, dead, 0, false);
                 for (rmg_addr lines = 3; lines < 0x80; lines++)
                     if ((lines & (lines - 1u)) && !(lines & (lines - 1u) & (lines - 2u)))

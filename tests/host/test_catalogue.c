@@ -255,13 +255,15 @@ static void added_to_every_form(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         const char *file = temporary_file("form.yaml", rows[i].text);
-        const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &(char *){NULL});
+        char *message = NULL;
+        const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &message);
         rmg_mistakes mistakes = {0};
         rmg_catalogue c = {0};
         char *text = file_text(file);
 
         CHECK((status == RMG_OK) == (rows[i].entries > 0), "%s: %s", rows[i].title,
-              rmg_status_text(status));
+              message ? message : rmg_status_text(status));
+        rmg_text_free(message);
         if (!rows[i].entries) {
             CHECK(strcmp(text, rows[i].text) == 0, "%s: as it was", rows[i].title);
         } else {
