@@ -82,6 +82,22 @@ static gchar *place_of(const char *file)
     return NULL;
 }
 
+/* From here to the end nothing that can wait is to end us. */
+static void hold_signals(rmg_staged *staged)
+{
+    sigset_t ends;
+
+    if (staged->waits)
+        return;
+    sigemptyset(&ends);
+    sigaddset(&ends, SIGINT);
+    sigaddset(&ends, SIGTERM);
+    sigaddset(&ends, SIGHUP);
+    sigaddset(&ends, SIGQUIT);
+    pthread_sigmask(SIG_BLOCK, &ends, &staged->before);
+    staged->waits = true;
+}
+
 /* A name beside the place that nobody has. */
 static gchar *name_beside(const char *place, unsigned number)
 {
@@ -106,6 +122,7 @@ static int open_beside(rmg_staged *staged)
             break;
         g_free(staged->beside);
         staged->beside = name_beside(staged->place, i);
+        hold_signals(staged);
         fd = open(staged->beside, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
     }
     if (fd < 0) {
@@ -211,17 +228,11 @@ static void keep_name(const char *place)
 
 rmg_status rmg_file_commit(rmg_staged *staged, char **message)
 {
-    sigset_t ends, before;
     rmg_status status = RMG_OK;
     struct stat about;
 
     *message = NULL;
-    sigemptyset(&ends); /* nothing that can wait is to end us between two names */
-    sigaddset(&ends, SIGINT);
-    sigaddset(&ends, SIGTERM);
-    sigaddset(&ends, SIGHUP);
-    sigaddset(&ends, SIGQUIT);
-    pthread_sigmask(SIG_BLOCK, &ends, &before);
+    hold_signals(staged);
     if (stat(staged->place, &about) == 0 && S_ISDIR(about.st_mode))
         status = failed(staged->file, EISDIR, message);
     else if (!give_name(staged) || rename(staged->beside, staged->place) != 0)
@@ -232,7 +243,6 @@ rmg_status rmg_file_commit(rmg_staged *staged, char **message)
         keep_name(staged->place);
     }
     rmg_file_abandon(staged);
-    pthread_sigmask(SIG_SETMASK, &before, NULL);
     return status;
 }
 
@@ -245,6 +255,8 @@ void rmg_file_abandon(rmg_staged *staged)
     g_free(staged->file);
     g_free(staged->place);
     g_free(staged->beside);
+    if (staged->waits)
+        pthread_sigmask(SIG_SETMASK, &staged->before, NULL);
     *staged = (rmg_staged){.fd = -1};
 }
 

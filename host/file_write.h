@@ -3,6 +3,7 @@
 #define RMG_HOST_FILE_WRITE_H
 
 #include <glib.h>
+#include <signal.h>
 
 #include "rimeglass/result.h"
 
@@ -12,6 +13,8 @@ typedef struct rmg_staged {
     gchar *place;  /* where its links lead; NULL: nothing is staged */
     gchar *beside; /* a name beside it that the bytes have until then; NULL: they have none */
     int fd;
+    bool waits; /* signals that would end us wait, and leave no file with another name */
+    sigset_t before;
 } rmg_staged;
 
 /* Writes the bytes and holds them against what was to be written. RMG_ERR_FILE: *message, to be

@@ -279,10 +279,7 @@ static void files_replaced(void)
 }
 
 CU_TestInfo attack_tests[] = {
-    {"hostile files", hostile_files},
-    {"signals", signals},
-    {"closed files", closed_files},
-    {"files that are replaced", files_replaced},
-    {"added at once", added_at_once},
-    CU_TEST_INFO_NULL,
+    {"hostile files", hostile_files}, {"signals", signals},
+    {"closed files", closed_files},   {"files that are replaced", files_replaced},
+    {"added at once", added_at_once}, CU_TEST_INFO_NULL,
 };
