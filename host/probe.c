@@ -212,6 +212,7 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
     probe->pair_count = pairs->len;
     probe->pairs = (rmg_pair *)(void *)g_array_free(pairs, FALSE);
     g_array_free(standard, TRUE);
+    probe->status = status;
     judge_all(probe, true);
     return status;
 }

@@ -260,8 +260,9 @@ char *rmg_probe_json(const rmg_probe *probe)
                                   rmg_board_address_text(probe->board, w->address, at, sizeof at),
                                   "value", hex(w->value)));
     }
-    root = json_pack("{s:i, s:s, s:s, s:o, s:o, s:o, s:o}", "rimeglass_probe", 1, "board",
-                     probe->board->name, "verdict", probe->wrong ? "fail" : "pass", "advice",
-                     advice, "pairs", pairs, "bits", bits, "not_put_back", left);
+    root = json_pack("{s:i, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "rimeglass_probe", 1, "board",
+                     probe->board->name, "complete", (int)(probe->status == RMG_OK), "verdict",
+                     probe->wrong ? "fail" : "pass", "advice", advice, "pairs", pairs, "bits", bits,
+                     "not_put_back", left);
     return rmg_json_text(root);
 }

@@ -48,7 +48,8 @@ typedef struct rmg_probe {
     char **advice;                /* sentences, the first names the sockets; NULL at the end */
     rmg_saved_word *not_put_back; /* words that could not be given back what they held */
     size_t not_put_back_count;
-    size_t wrong; /* bits, over all addresses, that were ever wrong */
+    rmg_status status; /* RMG_OK, or why not all values were written and read */
+    size_t wrong;      /* bits, over all addresses, that were ever wrong */
 } rmg_probe;
 
 /* Judges pairs that someone saw. `pairs` is copied. Addresses and values must fit the board
@@ -68,7 +69,8 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
 
 void rmg_probe_end(rmg_probe *probe);
 
-/* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`. */
+/* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
+ * `complete`, `not_put_back`. */
 char *rmg_probe_json(const rmg_probe *probe);
 
 #ifdef __cplusplus
