@@ -102,16 +102,21 @@ static void find_places(rmg_run *run, const rmg_ram *ram, const rmg_board *modul
         run->places[i] = place_text(ram, modules, &run->tally.first[i]);
 }
 
-/* What the report is to say of this machine's memory. */
-static void describe_ram(rmg_run *run, const bench_target *target)
+/* What the report is to say of this machine's memory; false: there is no memory to say it. */
+static bool describe_ram(rmg_run *run, const bench_target *target)
 {
     char *caveat = rmg_ram_caveat(target->ram);
 
+    if (!caveat) {
+        fprintf(stderr, "rimeglass test: %s.\n", rmg_status_text(RMG_ERR_MEMORY));
+        return false;
+    }
     g_free(run->caveat);
     g_free(run->remark);
     run->caveat = g_strdup(caveat);
     run->remark = *target->remark ? g_strdup(target->remark) : NULL;
     rmg_text_free(caveat);
+    return true;
 }
 
 int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
@@ -123,8 +128,8 @@ int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
                              on_pass};
     int status;
 
-    if (target->ram)
-        describe_ram(run, target);
+    if (target->ram && !describe_ram(run, target))
+        return EXIT_INCOMPLETE;
     if (file)
         rmg_run_keeper_begin(&w.keeper, file);
     /* the boundary a resumed run begins at is kept should it stop before the next */

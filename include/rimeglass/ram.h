@@ -45,7 +45,7 @@ volatile uint64_t *rmg_ram_words(rmg_ram *ram);
 bool rmg_ram_flushes(const rmg_ram *ram);
 
 /* What of a march's order and coverage does not hold on this port, in sentences. To be freed with
- * rmg_text_free. */
+ * rmg_text_free; NULL: no memory. */
 char *rmg_ram_caveat(const rmg_ram *ram);
 
 typedef enum rmg_ram_where {

@@ -109,6 +109,8 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
         ram->remark = text("%" PRIu64 " MiB are taken: of the memory that is free now, %" PRIu64
                            " MiB are left to the machine, so that it does not swap",
                            bytes / MIB, reserve / MIB);
+        if (!ram->remark)
+            return RMG_ERR_MEMORY; /* less than was asked for is not taken without a word */
     }
     memory = bytes ? mmap(NULL, bytes, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0)
                    : MAP_FAILED;
@@ -131,6 +133,8 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
         ram->remark = text("%" PRIu64 " of %" PRIu64
                            " KiB are taken: the system locks no more for this user (%s)",
                            locked / 1024u, want->bytes / 1024u, strerror(problem));
+        if (!ram->remark)
+            return RMG_ERR_MEMORY;
     }
     ram->count = locked / sizeof *ram->words;
     return RMG_OK;
