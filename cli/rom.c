@@ -79,8 +79,10 @@ static void add_other(const rmg_rom *rom, const rmg_known *entry, rom_others *ot
 {
     char *bytes, *remark = NULL, *message;
 
-    if (!*entry->image || entry->size != rmg_rom_bytes(rom))
-        return;
+    if (!*entry->image || entry->size != rmg_rom_bytes(rom) ||
+        (g_file_test(entry->image, G_FILE_TEST_EXISTS) &&
+         !g_file_test(entry->image, G_FILE_TEST_IS_REGULAR)))
+        return; /* a pipe or device that a file names may have no end */
     if (rmg_rom_image(rom, entry->image, &bytes, &remark, &message) != RMG_OK) {
         fprintf(stderr, "rimeglass: \"%s\" of the catalogue is left out: %s\n", entry->name,
                 message);

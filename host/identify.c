@@ -118,12 +118,14 @@ static void look_near(rmg_identity *identity, const rmg_known *entry, rmg_match 
 {
     const rmg_form *form = &identity->forms[match.form];
     rmg_image image;
-    char *message, *bytes;
+    char *message = NULL, *bytes;
     size_t size;
 
     if (entry->size != form->size || !*entry->image)
         return;
-    if (rmg_image_load(entry->image, &image, &message) != RMG_OK) {
+    /* a pipe or device that a file names may have no end */
+    if (!g_file_test(entry->image, G_FILE_TEST_IS_REGULAR) ||
+        rmg_image_load(entry->image, &image, &message) != RMG_OK) {
         rmg_text_free(message);
         identity->unreadable++;
         return;

@@ -82,6 +82,8 @@ static void hostile_files(void)
         {"a catalogue that names a device without end",
          "identify|demo/images/gauge.hex|--catalogue|%s", "images:\n",
          "  - {name: a, size: 256, crc32: \"00000000\", image: /dev/zero}\n", "", 8, ""},
+        {"a fault file that names a device", "dump|" HALVORN "|U5|--on|sim:%s",
+         "faults: [{kind: wrong image, socket: U5, image: /dev/zero}]\n", "", "", 0, "is no file"},
         {"a run file of brackets", "diagnose|%s", "", "[", "", 900, "not a run file"},
         {"a run file that is none", "diagnose|%s", "{\"rimeglass_run\": 3}", "", "", 0,
          "its board"},
