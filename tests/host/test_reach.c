@@ -224,7 +224,10 @@ static void draw_plan(diag_dice *dice, const rmg_board *board, rmg_steps *steps,
     plan->keep = diag_roll(dice, 4) == 0;
     if (diag_roll(dice, 8)) { /* mostly short, so that many runs can be made */
         plan->limited = true;
-        plan->limit.first = diag_roll(dice, board->last_address + 1);
+        const rmg_range *r = &board->regions[diag_roll(dice, board->region_count)].range;
+
+        plan->limit.first = diag_roll(dice, 4) ? r->first + diag_roll(dice, r->last - r->first + 1)
+                                               : diag_roll(dice, board->last_address + 1);
         plan->limit.last =
             plan->limit.first + diag_roll(dice, (uint64_t)1 << (1 + diag_roll(dice, 12)));
         plan->limit.last = MIN(plan->limit.last, board->last_address);
@@ -240,6 +243,14 @@ static uint16_t draw_faults(diag_dice *dice, const rmg_board *board, rmg_sim_fau
 {
     const uint16_t wanted = (uint16_t)diag_roll(dice, 4);
     uint16_t count = 0;
+
+    /* half of the boards have a fault of address lines first: those lead astray */
+    for (unsigned tries = (unsigned)diag_roll(dice, 2) * 200; tries < 200 && !count; tries++) {
+        const diag_kind *kind = &diag_kinds[diag_roll(dice, diag_kind_count)];
+
+        if (kind->truth == TRUTH_LINES)
+            count = diag_fault_make(dice, board, kind, &faults[0]);
+    }
 
     for (uint16_t i = 0; i < wanted; i++)
         count = (uint16_t)(count + diag_fault_make(dice, board,
@@ -274,7 +285,7 @@ static void one_run(uint64_t seed, unsigned long *outside, unsigned long *access
     diag_dice dice = diag_seed(seed, 77);
     rmg_board *board = draw_board(seed, &dice);
     rmg_range permitted[64];
-    rmg_sim_fault faults[4];
+    rmg_sim_fault faults[5];
     const bool words = diag_roll(&dice, 2);
     rmg_steps steps = {0};
     rmg_sim_board_run bench;
