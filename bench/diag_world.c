@@ -331,6 +331,17 @@ static void choose_cells(diag_dice *dice, const rmg_part *part, const diag_kind 
         f->lines = (rmg_addr)1 << diag_roll(dice, part->address_lines);
 }
 
+/* an address line of the bus that feeds a line of the rule's chip; the others are tied */
+static rmg_addr fed_line(diag_dice *dice, const rmg_rule *rule)
+{
+    uint8_t bit;
+
+    do
+        bit = rule->address_bits[diag_roll(dice, rule->address_lines)];
+    while (bit == RMG_FEED_0 || bit == RMG_FEED_1);
+    return (rmg_addr)1 << bit;
+}
+
 bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *k, rmg_sim_fault *f)
 {
     const rmg_rule *rule;
@@ -360,10 +371,10 @@ bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *k
         while (f->line2 == f->line)
             f->line2 = (uint8_t)diag_roll(dice, board->word_bits);
     if (k->truth == TRUTH_LINES)
-        f->lines = (rmg_addr)1 << rule->address_bits[diag_roll(dice, rule->address_lines)];
+        f->lines = fed_line(dice, rule);
     while ((k->fault == RMG_FAULT_ADDRESS_SHORT || k->fault == RMG_FAULT_ADDRESS_SWAP) &&
            !(f->lines & (f->lines - 1u)))
-        f->lines |= (rmg_addr)1 << rule->address_bits[diag_roll(dice, rule->address_lines)];
+        f->lines |= fed_line(dice, rule);
     for (tries = 0; k->truth == TRUTH_SELECT && f->bank2 == f->bank; tries++) {
         const rmg_rule *other =
             &board->placement.rules[diag_roll(dice, board->placement.rule_count)];
