@@ -21,7 +21,7 @@ double diag_now(void)
 
 /* A simulation of the case's board. */
 typedef struct bench_sim {
-    rmg_sim_plan plan;
+    rmg_sim_model plan;
     rmg_sim sim;
     void *memory;
 } bench_sim;
@@ -44,7 +44,7 @@ static void start(const diag_case *c, const rmg_sim_fault *faults, uint16_t coun
 
 static void stop(bench_sim *b)
 {
-    rmg_sim_plan_free(&b->plan);
+    rmg_sim_model_free(&b->plan);
     free(b->memory);
 }
 

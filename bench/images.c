@@ -6,7 +6,7 @@
 
 #include "bench.h"
 #include "rimeglass/image.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 #define BYTES       ((size_t)16 << 20)
 #define LARGE_TIMES 16 /* of them make 256 MiB */

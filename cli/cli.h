@@ -5,7 +5,7 @@
 #include <glib.h>
 #include <stdio.h>
 
-#include "rimeglass/fault.h"
+#include "rimeglass/target.h"
 #include "rimeglass/image.h"
 #include "rimeglass/ram.h"
 #include "rimeglass/suspect.h"

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 static const char description[] =
     "show prints the memory map and the chart of sockets; check only looks for mistakes.\n"

@@ -2,7 +2,7 @@
  * are worth. */
 #include <string.h>
 
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "rom.h"
 #include "view.h"
 

@@ -3,10 +3,10 @@
 #include <string.h>
 
 #include "cli.h"
-#include "rimeglass/cause.h"
+#include "rimeglass/suspect.h"
 #include "rimeglass/coverage.h"
 #include "rimeglass/plan.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 static const char description[] =
     "Runs the march through the very engine that tests a board, on eight cells of one bit, with "

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "rimeglass/catalogue.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "rom.h"
 
 static const char description[] =

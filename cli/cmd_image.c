@@ -2,8 +2,8 @@
 #include <string.h>
 
 #include "image_call.h"
-#include "rimeglass/checksum.h"
-#include "rimeglass/compare.h"
+#include "rimeglass/file.h"
+#include "rimeglass/verify.h"
 #include "rom.h"
 #include "view.h"
 

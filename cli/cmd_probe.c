@@ -3,7 +3,7 @@
 
 #include "cli.h"
 #include "rimeglass/probe.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 static const char description[] =
     "Without --on it judges what you saw at the machine's own prompt: after an address come the\n"

@@ -2,7 +2,7 @@
  * and clock. */
 #include <string.h>
 
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "rom.h"
 
 static const char description[] =

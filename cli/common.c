@@ -5,7 +5,7 @@
 #include <unistd.h>
 
 #include "cli.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 #define COLUMNS 100u
 

@@ -3,7 +3,7 @@
 #define RMG_CLI_FACTS_H
 
 #include "cli.h"
-#include "rimeglass/fact.h"
+#include "rimeglass/suspect.h"
 
 typedef struct fact_call {
     gchar **known_good, **continuous;

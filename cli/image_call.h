@@ -3,7 +3,7 @@
 #define RMG_CLI_IMAGE_CALL_H
 
 #include "cli.h"
-#include "rimeglass/imagework.h"
+#include "rimeglass/image.h"
 
 /* One step as it was written: the option's name without dashes, and its value. */
 typedef struct image_step {

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "image_call.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 
 #define FILES_MOST 8u
 

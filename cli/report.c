@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
-#include "rimeglass/rate.h"
+#include "rimeglass/run.h"
 
 typedef struct chart_run {
     const rmg_run *run;

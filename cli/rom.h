@@ -3,7 +3,7 @@
 #define RMG_CLI_ROM_H
 
 #include "cli.h"
-#include "rimeglass/romresult.h"
+#include "rimeglass/report.h"
 
 /* A chip or region on an open target. */
 typedef struct rom_bench {

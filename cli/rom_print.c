@@ -1,7 +1,7 @@
 /* Readings of chips on a terminal. */
 #include <string.h>
 
-#include "rimeglass/checksum.h"
+#include "rimeglass/file.h"
 #include "rom.h"
 
 static const char *const driven_by[] = {"by a write elsewhere", "by a read elsewhere", ""};

@@ -1,9 +1,8 @@
 /* A run told: suspects found, replayed if that is asked for, printed and written. */
 #include <string.h>
 
-#include "rimeglass/draw.h"
+#include "rimeglass/report.h"
 #include "rimeglass/replay.h"
-#include "rimeglass/result.h"
 #include "test.h"
 
 #define REPLAY_SECONDS 60.0 /* what is not replayed by then is told as not tried */

@@ -5,7 +5,7 @@
 #include "cli.h"
 #include "facts.h"
 #include "rimeglass/march.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/run.h"
 
 /* The call as it was typed. */
 typedef struct test_call {

@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "rimeglass/image.h"
+#include "rimeglass/report.h"
 
 #define COLUMNS     98u
 #define MAP_COLUMNS 64u

@@ -3,7 +3,7 @@
 #define RMG_CLI_VIEW_H
 
 #include "cli.h"
-#include "rimeglass/romview.h"
+#include "rimeglass/image.h"
 
 /* How an image is to be shown. */
 typedef struct view_call {

@@ -1,5 +1,5 @@
 /* The background of a word from its address. */
-#include "rimeglass/pattern.h"
+#include "rimeglass/march.h"
 
 static bool odd(rmg_addr bits)
 {

@@ -1,5 +1,5 @@
 /* The permitted words: every access is held against them before the port is called. */
-#include "rimeglass/guard.h"
+#include "rimeglass/bus.h"
 
 #include "bus_call.h"
 #include "rimeglass/march.h"

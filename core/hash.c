@@ -1,6 +1,6 @@
 /* The hash behind everything drawn from a seed. It multiplies: small targets do without random
  * backgrounds. */
-#include "rimeglass/pattern.h"
+#include "rimeglass/march.h"
 
 uint64_t rmg_hash(uint64_t seed, uint64_t number)
 {

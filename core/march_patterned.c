@@ -1,5 +1,5 @@
 /* The march engine with backgrounds by address and other orders of addresses. */
-#include "rimeglass/pattern.h"
+#include "rimeglass/march.h"
 
 #include "march_state.h"
 

@@ -1,5 +1,5 @@
 /* Plain words for a status. */
-#include "rimeglass/status.h"
+#include "rimeglass/types.h"
 
 const char *rmg_status_text(rmg_status status)
 {

@@ -5,7 +5,7 @@
  * Exit status: 0 no fault found, 1 faults found, 2 a file is wrong, 3 the run is not complete. */
 #include <stdio.h>
 
-#include "rimeglass/fault.h"
+#include "rimeglass/target.h"
 #include "rimeglass/suspect.h"
 
 static int complain(rmg_mistakes *mistakes)

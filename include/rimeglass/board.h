@@ -3,21 +3,52 @@
 #ifndef RIMEGLASS_BOARD_H
 #define RIMEGLASS_BOARD_H
 
-#include "part.h"
 #include "place.h"
-#include "sim.h"
+#include "text.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
-/* What was wrong with a file or a call: one text a mistake, "FILE:LINE: ...". Start with {0}. */
-typedef struct rmg_mistakes {
-    char **texts;
-    size_t count;
-} rmg_mistakes;
+/* Standard memory parts: generic facts from data sheets, no makers. */
 
-void rmg_mistakes_free(rmg_mistakes *mistakes);
+typedef enum rmg_part_kind {
+    RMG_PART_DRAM,
+    RMG_PART_SRAM,
+    RMG_PART_ROM /* ROM, PROM or EPROM: read only in the board */
+} rmg_part_kind;
+
+typedef struct rmg_part {
+    const char *number;   /* the industry's generic number, for example "4116" */
+    const char *pins;     /* pin names from pin 1, parted by spaces; "-" not connected */
+    const char *supplies; /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
+    rmg_part_kind kind;
+    uint8_t width;           /* data lines: 1, 4, 8, 16 or 32 */
+    uint8_t address_lines;   /* depth is 2 to this power */
+    uint8_t row_lines;       /* of these, row lines of a DRAM; 0 otherwise */
+    uint8_t column_from;     /* number in the name of the first column pin: 1 for A1 */
+    uint16_t refresh_cycles; /* of a DRAM, in refresh_ms; else 0 */
+    uint16_t refresh_ms;
+} rmg_part;
+
+/* The table, `rmg_part_count()` rows. */
+const rmg_part *rmg_part_at(size_t index);
+size_t rmg_part_count(void);
+
+/* The part of that number in the table, or NULL. */
+const rmg_part *rmg_part_find(const char *number);
+
+/* How many pins the part has; and the pin of a name, from 1, or 0 where there is none. */
+uint8_t rmg_part_pin_count(const rmg_part *part);
+uint8_t rmg_part_pin(const rmg_part *part, const char *name);
+
+/* The pins of data line `line` (from 0): in at *in, out at *out; the same pin on most parts. 0
+ * where the pinout does not tell. One-bit parts name them D and Q, four-bit ones DQ1..DQ4, wider
+ * ones D0, D1 and so on. */
+void rmg_part_data_pins(const rmg_part *part, uint8_t line, uint8_t *in, uint8_t *out);
+
+/* The pin of address line `line` (from 0, row lines first), or 0. */
+uint8_t rmg_part_address_pin(const rmg_part *part, uint8_t line);
 
 typedef enum rmg_region_kind {
     RMG_REGION_RAM,      /* tested */
@@ -166,28 +197,6 @@ char *rmg_board_line_text(const rmg_board *board, uint8_t bit, char *text, size_
 /* Reads "0x8000-0xBFFF", "0x8000..0xBFFF" or a single address, in the board's way of writing,
  * into *range. false: not such a text, or its end lies below its start. */
 bool rmg_board_range_parse(const rmg_board *board, const char *text, rmg_range *range);
-
-/* A simulated board's description. */
-typedef struct rmg_sim_plan {
-    rmg_sim_board board;
-    rmg_sim_chip *chips;
-    rmg_sim_mirror *mirrors;
-} rmg_sim_plan;
-
-/* Describes the board to the simulator. `plan` points into `board`; free with
- * rmg_sim_plan_free. */
-void rmg_board_to_sim(const rmg_board *board, rmg_sim_plan *plan);
-void rmg_sim_plan_free(rmg_sim_plan *plan);
-
-/* Reads a whole number as technicians write them: decimal, 0x hex or 0b binary. false: the text is
- * none, or too large. */
-bool rmg_number_parse(const char *text, uint64_t *value);
-
-/* Frees a text that a function of the host library made; NULL is allowed. */
-void rmg_text_free(char *text);
-
-/* The spelling in `words` (NULL at the end) nearest to `word`, or NULL when none is near. */
-const char *rmg_nearest(const char *word, const char *const *words);
 
 #ifdef __cplusplus
 }

@@ -4,7 +4,7 @@
 #define RIMEGLASS_CATALOGUE_H
 
 #include "board.h"
-#include "checksum.h"
+#include "file.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -94,10 +94,6 @@ void rmg_identity_free(rmg_identity *identity);
 
 /* "whole", "lower half" ... */
 const char *rmg_image_part_name(rmg_image_part part);
-
-/* The result as JSON, to be freed with rmg_text_free; its form: docs/identify.schema.json. */
-char *rmg_identity_json(const rmg_identity *identity, const rmg_catalogue *catalogue,
-                        const char *what);
 
 #ifdef __cplusplus
 }

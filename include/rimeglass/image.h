@@ -3,8 +3,8 @@
 #ifndef RIMEGLASS_IMAGE_H
 #define RIMEGLASS_IMAGE_H
 
-#include "status.h"
-#include "types.h"
+#include "board.h"
+#include "file.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -72,12 +72,150 @@ bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t
 uint64_t rmg_image_bytes(const rmg_image *image);
 bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte);
 
-/* The image as JSON: pieces, and checksums of its bytes with gaps filled; `equal` tells what a
- * comparison found, NULL: none was made. To be freed with rmg_text_free. Its form:
- * docs/image.schema.json. */
-char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, const bool *equal);
-
 void rmg_image_free(rmg_image *image);
+
+/* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size
+ * long, gaps and what is missing at the end 0xFF. RMG_ERR_FILE, RMG_ERR_CONTENT: *message, to be
+ * freed likewise, says what is wrong: an image larger than the chip, above all. */
+rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
+                          char **message);
+
+/* Preparing an image for a replacement chip: each function is one step, done in place. Steps that
+ * need all bytes in one piece fill gaps first, with `fill`. Errors: RMG_ERR_ARGUMENT with *message,
+ * to be freed with rmg_text_free, that says what does not fit; the image is then unchanged. */
+
+#define RMG_IMAGE_MOST ((uint64_t)1 << 30) /* bytes of an image that is made here */
+
+/* One piece from its first to its last address, gaps filled. */
+rmg_status rmg_image_flatten(rmg_image *image, uint8_t fill, char **message);
+
+/* Over and over until it is `size` bytes long, which its length must divide. */
+rmg_status rmg_image_repeat(rmg_image *image, uint64_t size, uint8_t fill, char **message);
+
+/* Filled up at its end to `size` bytes. */
+rmg_status rmg_image_pad(rmg_image *image, uint64_t size, uint8_t fill, char **message);
+
+/* Only what lies within first..last; gaps stay. */
+rmg_status rmg_image_cut(rmg_image *image, uint64_t first, uint64_t last, char **message);
+
+/* The same bytes, the first at another address; gaps stay. */
+rmg_status rmg_image_move(rmg_image *image, uint64_t address, char **message);
+
+/* Each `unit` bytes change places with their neighbours: 1 swaps bytes, 2 swaps 16-bit words. */
+rmg_status rmg_image_swap(rmg_image *image, uint64_t unit, uint8_t fill, char **message);
+
+/* Data lines crossed: the chip's D[i] is wired to the processor's D[order[i]]. The image as the
+ * processor is to see it becomes the image for the chip. count 8, 16 or 32; words lowest byte
+ * first. */
+rmg_status rmg_image_data_lines(rmg_image *image, const uint8_t *order, uint8_t count, uint8_t fill,
+                                char **message);
+
+/* Address lines crossed in the same way: the chip's A[i] is wired to the processor's A[order[i]].
+ * In each 2^count bytes. */
+rmg_status rmg_image_address_lines(rmg_image *image, const uint8_t *order, uint8_t count,
+                                   uint8_t fill, char **message);
+
+/* Bits of each byte inverted; and address bits. */
+rmg_status rmg_image_invert_data(rmg_image *image, uint8_t mask, char **message);
+rmg_status rmg_image_invert_address(rmg_image *image, uint64_t mask, uint8_t fill, char **message);
+
+/* Byte i of the result is byte i / count of image i % count; `image` is the first of them. They are
+ * equally long. */
+rmg_status rmg_image_interleave(rmg_image *image, const rmg_image *others, size_t count,
+                                uint8_t fill, char **message);
+
+/* Every `lanes`th byte from `lane` on, as a new image that begins at address 0. */
+rmg_status rmg_image_lane(const rmg_image *image, size_t lane, size_t lanes, uint8_t fill,
+                          rmg_image *result, char **message);
+
+/* Where a joined image lies. */
+typedef struct rmg_slot {
+    uint64_t address; /* of its first byte */
+    uint64_t size;    /* of the image, before it was made to fill the slot */
+    uint64_t times;   /* how often it stands there; 0: filled up instead */
+} rmg_slot;
+
+/* `image` and `others` (count - 1 of them) side by side in one larger chip, each in a slot of the
+ * same power of two; an image that divides its slot is repeated in it, others are filled up.
+ * slots[count] tells where; *slot_bytes how large a slot is, *chip_bytes the power of two that
+ * holds them all. */
+rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t count, uint8_t fill,
+                          rmg_slot *slots, uint64_t *slot_bytes, uint64_t *chip_bytes,
+                          char **message);
+
+typedef enum rmg_sum_kind { RMG_SUM_OF_8, RMG_SUM_OF_16, RMG_SUM_OF_32, RMG_SUM_CRC } rmg_sum_kind;
+
+/* Whether a checksum counts the bytes that it stands in. */
+typedef enum rmg_own_bytes {
+    RMG_OWN_OUTSIDE, /* they lie outside the span */
+    RMG_OWN_SKIPPED, /* they are left out */
+    RMG_OWN_AS,      /* they count as `own_value` each */
+    RMG_OWN_BALANCED /* 8-bit sum: with its byte the sum over the span is 0 */
+} rmg_own_bytes;
+
+typedef struct rmg_put_sum {
+    rmg_sum_kind kind;
+    uint64_t first, last; /* the span, addresses included */
+    uint64_t at;          /* where its lowest address goes */
+    bool high_first;      /* byte order */
+    rmg_own_bytes own;
+    uint8_t own_value;
+} rmg_put_sum;
+
+/* Works out a checksum and puts it into the image. *value is it. All addresses must hold bytes. */
+rmg_status rmg_image_put_sum(rmg_image *image, const rmg_put_sum *sum, uint32_t *value,
+                             char **message);
+
+/* Images to be seen: as glyphs, with pixels that differ from a good image or are not steady; and as
+ * a map by address. */
+
+/* What is looked at. */
+typedef struct rmg_rom_view {
+    const uint8_t *bytes;    /* [size] */
+    const uint8_t *good;     /* [size]: what it should be; or NULL */
+    const uint8_t *unsteady; /* [size]: ones at bits that were not steady; or NULL */
+    size_t size;
+    uint64_t address; /* of bytes[0], as it is shown */
+} rmg_rom_view;
+
+/* How glyphs lie in the bytes: rows of (width + 7) / 8 bytes, one after another. */
+typedef struct rmg_glyph_form {
+    uint8_t width;     /* 1..32 */
+    uint8_t height;    /* 1..64 */
+    uint16_t bytes;    /* from one glyph to the next; at least its rows */
+    bool low_left;     /* D0 is the leftmost pixel of a byte; else D7 */
+    bool bottom_first; /* the first row is the lowest */
+} rmg_glyph_form;
+
+/* Reads "8x8", or "8x10/16" where a glyph takes 16 bytes. false: it is no such text. */
+bool rmg_glyph_form_parse(const char *text, rmg_glyph_form *form);
+
+typedef enum rmg_pixel_mark {
+    RMG_PIXEL_SAME,
+    RMG_PIXEL_MISSING, /* dark, should be lit */
+    RMG_PIXEL_EXTRA,   /* lit, should be dark */
+    RMG_PIXEL_UNSTEADY /* not the same in all readings */
+} rmg_pixel_mark;
+
+/* How many whole glyphs there are; one pixel (x from the left, y from the top); has a glyph any
+ * mark but the first? */
+size_t rmg_glyph_count(const rmg_rom_view *view, const rmg_glyph_form *form);
+bool rmg_glyph_pixel(const rmg_rom_view *view, const rmg_glyph_form *form, size_t glyph, uint8_t x,
+                     uint8_t y, rmg_pixel_mark *mark);
+bool rmg_glyph_marked(const rmg_rom_view *view, const rmg_glyph_form *form, size_t glyph);
+
+/* A stretch of a map. */
+typedef struct rmg_map_cell {
+    bool erased;                  /* all bytes 0xFF */
+    bool zeros;                   /* all bytes 0x00 */
+    double ones;                  /* share of ones */
+    uint64_t different, unsteady; /* bits */
+} rmg_map_cell;
+
+/* How many bytes a cell of the map holds, so that there are at most `most` of them: a power of two.
+ * And the cell of `count` bytes from `first` on. */
+size_t rmg_map_step(const rmg_rom_view *view, size_t most);
+void rmg_map_at(const rmg_rom_view *view, size_t first, size_t count, rmg_map_cell *cell);
 
 #ifdef __cplusplus
 }

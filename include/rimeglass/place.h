@@ -13,6 +13,16 @@
 extern "C" {
 #endif
 
+#define RMG_PLACE_RULES 128u /* most rules, and so most chips, of a board described whole */
+#define RMG_PLACE_LINES 24u  /* most address lines of one of its chips */
+
+/* What is read from a data line that nothing drives. */
+typedef enum rmg_undriven {
+    RMG_UNDRIVEN_HIGH, /* pulled up */
+    RMG_UNDRIVEN_LOW,  /* pulled down */
+    RMG_UNDRIVEN_HOLDS /* the value last on the bus */
+} rmg_undriven;
+
 #define RMG_FEED_0 0xFEu /* an address line of the chip that is tied low */
 #define RMG_FEED_1 0xFFu /* ... tied high */
 

@@ -5,7 +5,6 @@
 
 #include "board.h"
 #include "march.h"
-#include "pattern.h"
 
 #ifdef __cplusplus
 extern "C" {

@@ -69,10 +69,6 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
 
 void rmg_probe_end(rmg_probe *probe);
 
-/* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
- * `complete`, `not_put_back`. */
-char *rmg_probe_json(const rmg_probe *probe);
-
 #ifdef __cplusplus
 }
 #endif

@@ -3,44 +3,33 @@
  *  header      concept                                                     library
  *  ----------  ----------------------------------------------------------  --------------
  *  config.h    the widths of this build (made by the build)                rimeglass-core
- *  types.h     addresses, words, counts, ranges                            rimeglass-core
- *  status.h    what a call can answer                                      rimeglass-core
- *  bus.h       the bus port: how a memory is reached; write your own       rimeglass-core
- *  guard.h     the permitted words: no access outside them                 rimeglass-core
- *  march.h     march tests: notation, names, engine                        rimeglass-core
- *  pattern.h   data backgrounds by address, orders of addresses            rimeglass-core
+ *  types.h     addresses, words, counts, ranges; what a call can answer    rimeglass-core
+ *  bus.h       the bus port: how a memory is reached (write your own);     rimeglass-core
+ *              and a port that makes no access outside the permitted words
+ *  march.h     march tests: notation, names, engine, backgrounds, orders   rimeglass-core
  *  tally.h     failures, counted in fixed memory                           rimeglass-core
  *  wiring.h    data and address lines, checked before any cell             rimeglass-core
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
- *  coverage.h  what a march can find, computed on a small memory               rimeglass
- *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass
+ *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass-sim
+ *  coverage.h  what a march can find, computed on a small memory           rimeglass-sim
  *  ram.h       this machine's own memory as a port                         rimeglass
- *  part.h      standard memory chips: size, pinout, supplies               rimeglass
- *  board.h     the board file                                              rimeglass
- *  fault.h     the fault file                                              rimeglass
- *  probe.h     the spot check: a few values at an address                  rimeglass
- *  failset.h   every failing (address, bit)                                rimeglass
- *  plan.h      plans: quick, full, deep, or a file of one's own                rimeglass
- *  rate.h      rates with their 95 % intervals, and how they move              rimeglass
- *  run.h       a plan carried out on a board; what was and was not tested  rimeglass
- *  runfile.h   a run kept in a file, and gone on with                          rimeglass
- *  suspect.h   findings in words: site, how sure, why, what next           rimeglass
- *  replay.h    suspects put into the simulated board, and compared          rimeglass
- *  result.h    results as JSON; files written whole or not at all          rimeglass
- *  checksum.h  byte sums, CRC-32, MD5, SHA-1, SHA-256                      rimeglass
- *  image.h     chip images: raw, Intel HEX, Motorola S-records                 rimeglass
- *  imagework.h an image made ready for another chip                        rimeglass
- *  rom.h       what is read of a chip or region, its lines and pins        rimeglass
- *  reading.h   several readings, and what they are worth                   rimeglass
- *  compare.h   what was read against an image: what that proves            rimeglass
- *  verify.h    readings compared, at steps of supply and clock             rimeglass
- *  watch.h     a chip read pass after pass                                 rimeglass
- *  romfind.h   findings of ROMs in words                                   rimeglass
- *  romresult.h dumps and verifications as JSON                             rimeglass
- *  romview.h   images as glyphs and maps                                   rimeglass
+ *  text.h      texts, numbers, what was wrong with them                    rimeglass
+ *  file.h      files written whole or not at all, compared; checksums      rimeglass
+ *  board.h     the board file; standard memory parts                       rimeglass
+ *  image.h     chip images: files, the steps for another chip, glyphs      rimeglass
  *  catalogue.h which image it is                                           rimeglass
- *  draw.h      the board as a picture, PNG or SVG                          rimeglass
+ *  fault.h     the fault file                                              rimeglass
+ *  failset.h   every failing (address, bit)                                rimeglass
+ *  plan.h      plans: quick, full, deep, or a file of one's own            rimeglass
+ *  run.h       a plan carried out; rates; the run kept in a file           rimeglass
+ *  target.h    what is tested, opened by its name                          rimeglass
+ *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass
+ *  replay.h    suspects put into the simulated board, and compared         rimeglass
+ *  probe.h     the spot check: a few values at an address                  rimeglass
+ *  rom.h       chips and regions that are read, and how sure that is       rimeglass
+ *  verify.h    readings held against images: what a difference proves      rimeglass
+ *  report.h    results as JSON and as pictures                             rimeglass
  *
  * This header takes in the core only. A program that uses more takes in those headers by name.
  *
@@ -62,11 +51,8 @@
 
 #include "bus.h"
 #include "finding.h"
-#include "guard.h"
 #include "march.h"
-#include "pattern.h"
 #include "place.h"
-#include "status.h"
 #include "tally.h"
 #include "types.h"
 #include "wiring.h"

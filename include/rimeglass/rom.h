@@ -4,6 +4,7 @@
 #define RIMEGLASS_ROM_H
 
 #include "board.h"
+#include "bus.h"
 #include "image.h"
 
 #ifdef __cplusplus
@@ -81,10 +82,104 @@ rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, cha
  * each word that it carries. Returns how many bits were put. */
 uint64_t rmg_rom_place_image(const rmg_rom *rom, uint16_t socket, const void *chip, void *bytes);
 
-/* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size
- * long, gaps and what is missing at the end 0xFF. Errors as above. */
-rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
-                          char **message);
+/* Reading a chip several times over, and whether the readings can be trusted. Three alike readings
+ * of a line that nobody drives prove nothing, so each reading goes through the addresses in another
+ * order, and another value is put on the data lines before each word. */
+
+#define RMG_READINGS_MOST 1000u
+#define RMG_READING_WORDS ((uint64_t)1 << 26) /* most words of a reading */
+
+/* How a value is put on the data lines before a word is read. */
+typedef enum rmg_drive {
+    RMG_DRIVE_WRITE, /* written to an address of a region of kind empty, where it does nothing */
+    RMG_DRIVE_READ, /* read from elsewhere on the bus: what was found there with most zeros, ones */
+    RMG_DRIVE_NONE  /* in no way: the board file names neither */
+} rmg_drive;
+
+/* Readings so far. Begin with rmg_reading_begin, or rmg_reading_load to go on with one. */
+typedef struct rmg_reading {
+    rmg_rom rom;
+    uint32_t wanted;    /* readings, 1..RMG_READINGS_MOST */
+    uint32_t done;      /* whole ones */
+    uint64_t position;  /* words of the reading at work */
+    uint16_t *ones;     /* [words * bits]: how often the bit read 1 */
+    uint16_t *same;     /* [words * bits]: how often it read what was on the line before */
+    rmg_word low, high; /* bits that were driven low, and high, before each word of some reading */
+    uint8_t *latest;    /* [rmg_rom_bytes]: what the reading at work, or the last one, gave */
+    const void *expected; /* the caller's, as an image; or NULL. Where it is given: */
+    uint32_t first_wrong; /* the first reading, from 1, that differed from it; 0: none */
+    uint64_t first_wrong_word;
+    rmg_drive drive;
+    rmg_addr drive_at[4]; /* where from: for zeros, ones, and two alternating patterns */
+} rmg_reading;
+
+/* RMG_ERR_ROOM: more than RMG_READING_WORDS words; RMG_ERR_MEMORY. End in any case. `target` finds
+ * where values can be driven from; nothing is written to it. */
+rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
+                             const rmg_target *target);
+void rmg_reading_end(rmg_reading *reading);
+
+/* Reads on until all readings are done. `go_on` (NULL: always) is asked now and then with the share
+ * done, 0..1; false: RMG_ERR_CANCELLED. The port's errors otherwise. What was read stays, and the
+ * call can be made again. */
+rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *target,
+                           bool (*go_on)(void *context, double share), void *context);
+
+/* One more reading than were wanted; the results then take it in. */
+void rmg_reading_more(rmg_reading *reading);
+
+/* A bit that was not the same in all readings. */
+typedef struct rmg_unsteady {
+    uint64_t word;
+    uint8_t bit;
+    double share; /* of ones */
+} rmg_unsteady;
+
+typedef enum rmg_reading_state {
+    RMG_READ_STEADY,   /* all readings alike */
+    RMG_READ_UNSTEADY, /* some bits differ */
+    RMG_READ_NOTHING,  /* every bit follows what was on the line before: nothing drives it */
+    RMG_READ_ONES,     /* nothing but ones */
+    RMG_READ_ZEROS,    /* nothing but zeros */
+    RMG_READ_NONE      /* not one whole reading, or one is still at work */
+} rmg_reading_state;
+
+#define RMG_UNSTEADY_FIRST 16u
+#define RMG_ROW_WORDS      16u /* words in a row of a listing */
+
+typedef struct rmg_quality {
+    rmg_reading_state state;
+    uint32_t readings; /* whole ones */
+    bool driven;       /* each bit was driven both low and high: a floating line would have shown */
+    rmg_word follows;  /* bits that follow the line at every word, where `driven` */
+    rmg_word constant; /* bits that never change, over all words and readings */
+    rmg_word constant_level; /* what they read */
+    rmg_word silent;    /* of a region: bits of chips that do not answer; their bits all float, or
+                           all never change and are alike, while other chips' do */
+    rmg_word equal[64]; /* [bit]: higher bits that are the same at every word, where both vary */
+    uint64_t unsteady_bits, unsteady_words; /* bits that follow are left out */
+    uint64_t by_bit[64];                    /* unsteady, by data bit */
+    uint64_t by_line[64][2];                /* unsteady words where the line is 0, and 1 */
+    uint64_t rows, worst_row, worst_count;  /* rows that have some, and the row with most */
+    uint64_t ties;                          /* bits read 1 as often as 0 */
+    uint64_t same_lines; /* address lines of the ROM that make no difference anywhere */
+    rmg_unsteady first[RMG_UNSTEADY_FIRST];
+    size_t first_count;
+} rmg_quality;
+
+/* Judges the whole readings. */
+void rmg_reading_judge(const rmg_reading *reading, rmg_quality *quality);
+
+/* The image: each bit as most readings have it (1 where there are as many). bytes[rmg_rom_bytes].
+ * And a mask of the bits that were not steady, in the same form. */
+void rmg_reading_image(const rmg_reading *reading, void *bytes);
+void rmg_reading_unsteady(const rmg_reading *reading, void *bytes);
+
+/* An unfinished reading kept in a file, and read again for the same ROM. RMG_ERR_FILE,
+ * RMG_ERR_CONTENT: *message, to be freed with rmg_text_free, says what is wrong. */
+rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, char **message);
+rmg_status rmg_reading_load(const char *file, const rmg_rom *rom, const rmg_target *target,
+                            rmg_reading *reading, char **message);
 
 #ifdef __cplusplus
 }

@@ -182,6 +182,88 @@ bool rmg_run_repeats(const rmg_run *run);
  * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
 double rmg_excluded_share(uint64_t passes);
 
+/* Rates of failures that come and go, with their 95 % intervals, and how they move over a run. */
+
+/* A share of so many trials, and the interval that holds the true one with 95 % confidence,
+ * whatever it is: C. J. Clopper and E. S. Pearson, The Use of Confidence or Fiducial Limits
+ * Illustrated in the Case of the Binomial, 1934. Of no trial: 0, between 0 and 1. events <= trials.
+ */
+typedef struct rmg_rate {
+    uint64_t events, trials;
+    double share, low, high;
+} rmg_rate;
+
+rmg_rate rmg_rate_of(uint64_t events, uint64_t trials);
+
+typedef enum rmg_movement {
+    RMG_MOVES_UNKNOWN, /* fewer than four passes, or nothing failed */
+    RMG_MOVES_NOT,     /* no difference between the run's halves that chance would not make */
+    RMG_MOVES_UP,      /* the second half failed more often, with 95 % confidence */
+    RMG_MOVES_DOWN
+} rmg_movement;
+
+/* Failing reads in parts of the run, in order: equal ones, as far as whole stretches of the run
+ * (run.h) allow. */
+#define RMG_PARTS 5u
+typedef struct rmg_course {
+    size_t parts; /* 0..RMG_PARTS */
+    uint64_t passes[RMG_PARTS];
+    uint64_t failing_reads[RMG_PARTS];
+    rmg_movement movement;
+} rmg_course;
+
+void rmg_course_of(const rmg_run *run, rmg_course *course);
+
+/* Passes with a failing read, of all that ended. */
+rmg_rate rmg_rate_of_passes(const rmg_run *run);
+
+/* The run file: a run kept whole, so that it can be read later, or gone on with where it stopped.
+ * Its form: docs/long-runs.md. */
+
+/* Writes run files of one run as it goes. Start with {0}. */
+typedef struct rmg_run_keeper {
+    char *file;
+    void *boundary; /* results at the last boundary between passes that was written */
+    void *state;    /* of the target there */
+    double written; /* when, in seconds of a clock of its own */
+} rmg_run_keeper;
+
+/* Names the file; nothing is written yet. */
+void rmg_run_keeper_begin(rmg_run_keeper *keeper, const char *file);
+void rmg_run_keeper_end(rmg_run_keeper *keeper);
+
+#define RMG_RUN_KEEP_SECONDS 1.0
+
+/* Is the file to be written now, at a boundary between passes? Yes, but not within
+ * RMG_RUN_KEEP_SECONDS of the last time: so the file is never older than one pass, or than so many
+ * seconds where passes are shorter. */
+bool rmg_run_keeper_due(const rmg_run_keeper *keeper);
+
+/* Writes the run as it stands at a boundary between passes. `state` is what the target needs to go
+ * on from there (a simulated board; NULL with 0 for a real one, which keeps its own). The file
+ * appears whole or not at all. RMG_ERR_FILE, RMG_ERR_MEMORY: *message, to be freed with
+ * rmg_text_free, says why; the file is as it was, and the call can be made again later. */
+rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+                                size_t state_bytes, char **message);
+
+/* Writes the run as it ended; if that is not at a boundary, the last boundary is kept beside it. */
+rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+                                size_t state_bytes, char **message);
+
+/* What was read from a run file. */
+typedef struct rmg_run_file {
+    rmg_board *board;
+    rmg_run run; /* on `board` */
+    void *state; /* of the target at the boundary; or NULL */
+    size_t state_bytes;
+} rmg_run_file;
+
+/* Reads a run file: the run at its last boundary, ready for rmg_run_carry_out (`resume`), or as it
+ * ended. RMG_ERR_FILE, RMG_ERR_CONTENT: *message says what is wrong with it. Free with
+ * rmg_run_file_free in any case. */
+rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, char **message);
+void rmg_run_file_free(rmg_run_file *file);
+
 #ifdef __cplusplus
 }
 #endif

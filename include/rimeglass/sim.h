@@ -13,21 +13,12 @@
 extern "C" {
 #endif
 
-#define RMG_SIM_RULES   128u /* most rules of a simulated board */
-#define RMG_SIM_WINDOWS 16u  /* most separate stretches of placed addresses */
-#define RMG_SIM_LINES   24u  /* most address lines of one simulated chip */
-
-/* What is read from a data line that nothing drives. */
-typedef enum rmg_undriven {
-    RMG_UNDRIVEN_HIGH, /* pulled up */
-    RMG_UNDRIVEN_LOW,  /* pulled down */
-    RMG_UNDRIVEN_HOLDS /* the value last on the bus */
-} rmg_undriven;
+#define RMG_SIM_WINDOWS 16u /* most separate stretches of placed addresses */
 
 /* A chip; its number is the socket number of the placement's rules. */
 typedef struct rmg_sim_chip {
     uint8_t width;         /* data lines: 1..32 */
-    uint8_t address_lines; /* 0..RMG_SIM_LINES; depth is 2 to this power */
+    uint8_t address_lines; /* 0..RMG_PLACE_LINES; depth is 2 to this power */
     uint8_t row_lines;     /* the first so many of them are row lines; 0 if it has no rows */
     bool rom;              /* writes do nothing */
     uint32_t refresh_us;   /* the board refreshes every row this often; 0: accesses alone do */
@@ -169,15 +160,15 @@ typedef struct rmg_sim_fault {
     uint8_t level;     /* 0 or 1 */
     rmg_addr cell;     /* cell address; for a row or column its number */
     rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
-    uint64_t scope[(RMG_SIM_RULES + 63u) / 64u]; /* ones at the chips it acts for */
-    rmg_addr cell2;                              /* of the aggressor, or the other address */
-    rmg_addr row;                                /* of the accesses that disturb */
-    uint32_t after_us;                           /* 1 or more */
-    uint32_t count;                              /* 1 or more */
-    uint8_t data_line2;                          /* of the aggressor */
-    uint8_t state;                               /* of the aggressor: 0 or 1 */
-    bool coupled;                                /* acts only while the aggressor holds `state` */
-    rmg_sim_operation operation;                 /* on the aggressor */
+    uint64_t scope[(RMG_PLACE_RULES + 63u) / 64u]; /* ones at the chips it acts for */
+    rmg_addr cell2;                                /* of the aggressor, or the other address */
+    rmg_addr row;                                  /* of the accesses that disturb */
+    uint32_t after_us;                             /* 1 or more */
+    uint32_t count;                                /* 1 or more */
+    uint8_t data_line2;                            /* of the aggressor */
+    uint8_t state;                                 /* of the aggressor: 0 or 1 */
+    bool coupled;                                  /* acts only while the aggressor holds `state` */
+    rmg_sim_operation operation;                   /* on the aggressor */
     rmg_sim_reaches reaches;
     rmg_sim_reads reads;
     rmg_sim_when when;
@@ -186,7 +177,7 @@ typedef struct rmg_sim_fault {
 /* Is the chip in the fault's scope? And puts it there. */
 static inline bool rmg_fault_acts_for(const rmg_sim_fault *fault, uint16_t chip)
 {
-    return chip < RMG_SIM_RULES && (fault->scope[chip >> 6] >> (chip & 63u) & 1u);
+    return chip < RMG_PLACE_RULES && (fault->scope[chip >> 6] >> (chip & 63u) & 1u);
 }
 
 static inline void rmg_fault_include(rmg_sim_fault *fault, uint16_t chip)
@@ -221,13 +212,13 @@ typedef struct rmg_sim {
     uint64_t reads;
     uint64_t writes;
     rmg_word mask;
-    rmg_word last_bus;                 /* value last on the data lines */
-    uint64_t driven_ns;                /* when all of them were last driven */
-    rmg_word *words;                   /* flat words, by window */
-    uint8_t *slow;                     /* per page of words: 1 when its accesses go chip by chip */
-    uint32_t *cells;                   /* per chip: its words, for slow pages */
-    size_t chip_offset[RMG_SIM_RULES]; /* where a rule's chip starts in `cells` */
-    uint8_t feed_from[RMG_SIM_RULES];  /* the bus bit of the rule's lowest chip line, where the
+    rmg_word last_bus;  /* value last on the data lines */
+    uint64_t driven_ns; /* when all of them were last driven */
+    rmg_word *words;    /* flat words, by window */
+    uint8_t *slow;      /* per page of words: 1 when its accesses go chip by chip */
+    uint32_t *cells;    /* per chip: its words, for slow pages */
+    size_t chip_offset[RMG_PLACE_RULES]; /* where a rule's chip starts in `cells` */
+    uint8_t feed_from[RMG_PLACE_RULES];  /* the bus bit of the rule's lowest chip line, where the
                                           others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
     uint16_t recent;          /* window of the last access */
@@ -235,13 +226,13 @@ typedef struct rmg_sim {
     rmg_word page;            /* chosen */
     rmg_sim_memory *memories; /* [fault_count] */
     uint64_t *row_ns;         /* per chip with rows: when each row was last accessed */
-    size_t row_offset[RMG_SIM_RULES]; /* where the rows of a rule's chip start in `row_ns` */
-    bool plain[RMG_SIM_RULES];        /* no fault concerns the chip, and the board refreshes it */
-    uint16_t apart[RMG_SIM_RULES];    /* rules whose chips are not flat where a fault acts */
+    size_t row_offset[RMG_PLACE_RULES]; /* where the rows of a rule's chip start in `row_ns` */
+    bool plain[RMG_PLACE_RULES];        /* no fault concerns the chip, and the board refreshes it */
+    uint16_t apart[RMG_PLACE_RULES];    /* rules whose chips are not flat where a fault acts */
     uint16_t apart_count;
-    bool is_apart[RMG_SIM_RULES];
-    bool direct[RMG_SIM_RULES]; /* no fault changes what passes the chip's data lines */
-    rmg_word rule_bits[RMG_SIM_RULES];
+    bool is_apart[RMG_PLACE_RULES];
+    bool direct[RMG_PLACE_RULES]; /* no fault changes what passes the chip's data lines */
+    rmg_word rule_bits[RMG_PLACE_RULES];
     size_t slow_bytes; /* pages */
     size_t row_count;  /* of all chips */
     bool was_lively;   /* before refresh was stopped */

@@ -3,14 +3,123 @@
 #ifndef RIMEGLASS_SUSPECT_H
 #define RIMEGLASS_SUSPECT_H
 
-#include "fact.h"
 #include "finding.h"
 #include "run.h"
-#include "sim.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
+
+/* Causes: what can be the culprit behind a finding, and how often it is. The table is the bench's
+ * experience in numbers, not measured; a file of one's own replaces what it names. See
+ * docs/diagnosis.md. */
+
+typedef enum rmg_cause {
+    RMG_CAUSE_CHIP_OUTPUT,     /* a data output of the chip, stuck or dead */
+    RMG_CAUSE_CHIP_INPUT,      /* a data input of the chip */
+    RMG_CAUSE_CHIP_ADDRESS,    /* its address inputs and decoders */
+    RMG_CAUSE_CHIP_WRITE,      /* it takes no writes */
+    RMG_CAUSE_CHIP_ALWAYS_ON,  /* it drives its outputs when it is not selected */
+    RMG_CAUSE_CHIP_CELLS,      /* a few cells, a row, a column */
+    RMG_CAUSE_CHIP_SCATTERED,  /* many cells in no order, or such as come and go */
+    RMG_CAUSE_CHIP_SLOW,       /* later than it is marked */
+    RMG_CAUSE_CHIP_DRAGS,      /* any one chip on a data line, shorted inside */
+    RMG_CAUSE_CHIP_DRAGS_FAR,  /* the same on an address line, or on a branch of a line */
+    RMG_CAUSE_CHIP_BRIDGE,     /* any one chip, two of its pins shorted inside */
+    RMG_CAUSE_PART_MISSING,    /* an empty socket, or the wrong part in it */
+    RMG_CAUSE_PART_SMALLER,    /* fewer cells than marked */
+    RMG_CAUSE_CONTACT_OUTPUT,  /* of a socket, or a joint: at a data output */
+    RMG_CAUSE_CONTACT_INPUT,   /* ... at a data input */
+    RMG_CAUSE_CONTACT_ADDRESS, /* ... at an address pin */
+    RMG_CAUSE_CONTACT_WRITE,   /* ... at the write pin */
+    RMG_CAUSE_CONTACT_SELECT,  /* ... at a select or enable pin */
+    RMG_CAUSE_CONTACT_ANY,     /* ... at any pin: it comes and goes */
+    RMG_CAUSE_TRACK_DATA,      /* the track to one data pin */
+    RMG_CAUSE_TRACK_ADDRESS,   /* ... to one address pin */
+    RMG_CAUSE_TRACK_WRITE,     /* ... to one write or data input pin */
+    RMG_CAUSE_SHORT_PIN,       /* a pin shorted to a supply */
+    RMG_CAUSE_LINE_TRACK,      /* a line that serves several chips: cut or shorted */
+    RMG_CAUSE_LINE_DRIVER,     /* the buffer, multiplexer or processor pin that drives it */
+    RMG_CAUSE_LINE_PART,       /* a part that it passes on its way */
+    RMG_CAUSE_LINE_JOINT,      /* a joint on its way */
+    RMG_CAUSE_LINE_BRIDGE,     /* two lines that touch */
+    RMG_CAUSE_SELECT_DECODER,
+    RMG_CAUSE_SELECT_ADDRESS, /* an address line that does not reach the decoder */
+    RMG_CAUSE_SELECT_TRACK,
+    RMG_CAUSE_STROBE,        /* select or strobes of a whole bank */
+    RMG_CAUSE_LINK,          /* between us and the board, dead */
+    RMG_CAUSE_LINK_NOISE,    /* the same, dropping bits now and then */
+    RMG_CAUSE_CHIPS_MISSING, /* all of a bank */
+    RMG_CAUSE_NOT_RAM,       /* ROM, or protected, where RAM was said to be */
+    RMG_CAUSE_DATA_BUFFER,   /* it does not turn round for a write */
+    RMG_CAUSE_SUPPLY,        /* of one chip, or refresh, or timing */
+    RMG_CAUSE_SUPPLY_BANK,   /* of a whole bank */
+    RMG_CAUSE_NOISE,         /* supply that is noisy, low or missing at several chips */
+    RMG_CAUSE_REFRESH,       /* refresh or timing not right for several chips */
+    RMG_CAUSES
+} rmg_cause;
+
+/* A set of them: bit `cause` of the number. */
+#define RMG_CAUSE_BIT(cause) ((uint64_t)1 << (cause))
+
+/* How often each is the culprit; only the ratio counts. */
+typedef struct rmg_cause_table {
+    double socketed[RMG_CAUSES]; /* where the chip is in a socket, and where that does not matter */
+    double soldered[RMG_CAUSES];
+} rmg_cause_table;
+
+/* Fills in the built-in table. */
+void rmg_causes_standard(rmg_cause_table *table);
+
+/* The key of a cause in a file ("contact-output"), and what it is, in a few words. */
+const char *rmg_cause_name(rmg_cause cause);
+const char *rmg_cause_words(rmg_cause cause);
+
+/* Reads a table: YAML, one key a cause, a number or [in a socket, soldered], 0 to 1000; what it
+ * does not name stays as in rmg_causes_standard. RMG_ERR_FILE, RMG_ERR_CONTENT: every mistake is in
+ * *mistakes, and *table is the standard one. */
+rmg_status rmg_causes_load(const char *file, rmg_cause_table *table, rmg_mistakes *mistakes);
+rmg_status rmg_causes_load_text(const char *name, const char *text, rmg_cause_table *table,
+                                rmg_mistakes *mistakes);
+
+/* The table as such a file. To be freed with rmg_text_free. */
+char *rmg_causes_text(const rmg_cause_table *table);
+
+/* Facts that the technician found out by other means, and that the diagnosis takes as true. */
+
+/* A stretch of a traced line that was measured: from the point before `point` to it, or, with
+ * `part`, the part itself that the line passes at `point`. */
+typedef struct rmg_sound {
+    uint16_t line;
+    uint16_t point;
+    bool part;
+} rmg_sound;
+
+typedef struct rmg_facts {
+    rmg_cause_table causes; /* how often each is the culprit */
+    uint16_t *good;         /* [good_count]: sockets whose chip is known to be good */
+    size_t good_count;
+    rmg_sound *sound; /* [sound_count] */
+    size_t sound_count;
+} rmg_facts;
+
+/* No facts, and the built-in table. To be freed with rmg_facts_end. */
+void rmg_facts_begin(rmg_facts *facts);
+void rmg_facts_end(rmg_facts *facts);
+
+/* The chip in this socket is good: it was tested elsewhere, or is a known good one. RMG_ERR_RANGE:
+ * the board has no such socket; *message, to be freed with rmg_text_free, says what it has. */
+rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,
+                                char **message);
+
+/* Two points of a traced line, "U1.30-R1", are connected as they should be: measured. The parts
+ * between them count as sound, those at the ends only as far as their legs are named.
+ * RMG_ERR_RANGE: no line of the board has both; *message says what was expected. */
+rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
+                                char **message);
+
+bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket);
+bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part);
 
 /* One of several causes that look alike from where the tool stands. */
 typedef struct rmg_rival {
@@ -21,9 +130,9 @@ typedef struct rmg_rival {
 
 /* A fault that the suspect can be, put into the simulated board (replay.h), and what it gave. */
 typedef struct rmg_replayed {
-    char *fault;           /* in words: "the output of U19 stuck" */
-    uint64_t causes;       /* that would show like this: RMG_CAUSE_BIT of each */
-    rmg_sim_fault *faults; /* [fault_count], the simulated ones */
+    char *fault;                  /* in words: "the output of U19 stuck" */
+    uint64_t causes;              /* that would show like this: RMG_CAUSE_BIT of each */
+    struct rmg_sim_fault *faults; /* [fault_count], the simulated ones (sim.h) */
     size_t fault_count;
     uint64_t explained; /* failing (address, bit) that were measured and foretold */
     uint64_t left;      /* measured, not foretold */

@@ -9,7 +9,7 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
-#include "ram_port.h"
+#include "internal.h"
 
 #define MIB ((uint64_t)1 << 20)
 

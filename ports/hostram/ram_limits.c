@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "ram_port.h"
+#include "internal.h"
 
 /* A number of a line like this in a file; false: the file, or the number, is not there. */
 static bool told(const char *file, const char *format, uint64_t *value)

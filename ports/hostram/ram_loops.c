@@ -3,7 +3,7 @@
  * read a second time. */
 #include <string.h>
 
-#include "ram_port.h"
+#include "internal.h"
 #include "rimeglass/march.h"
 
 #define AHEAD       512u /* words to fetch ahead */

@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <unistd.h>
 
-#include "ram_port.h"
+#include "internal.h"
 
 #define FRAME   (((uint64_t)1 << 55) - 1u)
 #define PRESENT ((uint64_t)1 << 63)

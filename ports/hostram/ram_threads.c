@@ -1,5 +1,5 @@
 /* The threads of the port: a stretch is parted among them, and all are waited for. */
-#include "ram_port.h"
+#include "internal.h"
 
 static void *work(void *context)
 {

@@ -46,6 +46,13 @@ static unsigned kills(void)
     return asked ? (unsigned)strtoul(asked, NULL, 10) : KILLS;
 }
 
+/* Waits for what is kept at a boundary: before it there is nothing to go on with. */
+static void wait_for(const char *file)
+{
+    for (unsigned n = 0; n < 5000 && !g_file_test(file, G_FILE_TEST_EXISTS); n++)
+        g_usleep(2000);
+}
+
 /* A soak killed at any moment, gone on with, ends as one that was never killed. */
 static void soaks_killed(void)
 {
@@ -67,8 +74,7 @@ static void soaks_killed(void)
         g_remove(run);
         g_remove(json);
         pid = begin(begun, out, NULL);
-        for (unsigned n = 0; n < 5000 && !g_file_test(run, G_FILE_TEST_EXISTS); n++)
-            g_usleep(2000); /* the first boundary: before it there is nothing to go on with */
+        wait_for(run);
         kill_after(pid, i * 150007 % 500000);
         gone_on += g_file_test(run, G_FILE_TEST_EXISTS) ? 1u : 0u;
         kill_after(begin(resumed, out, NULL), 1000 + i * 104729 % 150000);
@@ -114,9 +120,13 @@ static void dumps_killed(void)
     ended(begin(begun, out, NULL));
     CHECK(g_file_get_contents(image, &good, &size, NULL), "the whole dump");
     for (unsigned i = 0; i < (kills() + 7) / 8; i++) {
+        pid_t pid;
+
         g_remove(image);
         g_remove(kept);
-        kill_after(begin(begun, out, NULL), 2300000 + i * 7919 % 700000);
+        pid = begin(begun, out, NULL);
+        wait_for(kept);
+        kill_after(pid, i * 7919 % 700000);
         if (!g_file_test(kept, G_FILE_TEST_EXISTS))
             continue;
         saved++;

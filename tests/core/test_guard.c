@@ -5,7 +5,7 @@
 
 #include "../check.h"
 #include "fake.h"
-#include "rimeglass/guard.h"
+#include "rimeglass/bus.h"
 #include "suites.h"
 
 #ifndef RMG_TRAP

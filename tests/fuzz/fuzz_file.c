@@ -9,11 +9,11 @@
 #include <unistd.h>
 
 #include "rimeglass/catalogue.h"
-#include "rimeglass/fault.h"
+#include "rimeglass/target.h"
 #include "rimeglass/image.h"
 #include "rimeglass/plan.h"
-#include "rimeglass/reading.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/rom.h"
+#include "rimeglass/run.h"
 #include "rimeglass/suspect.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size);

@@ -2,7 +2,7 @@
 #ifndef RMG_TESTS_BENCH_BOARD_H
 #define RMG_TESTS_BENCH_BOARD_H
 
-#include "rimeglass/fault.h"
+#include "rimeglass/target.h"
 #include "rimeglass/suspect.h"
 
 rmg_board *bench_load(const char *below_project);

@@ -3,7 +3,7 @@
 #define RMG_TESTS_ROM_CASE_H
 
 #include "bench_board.h"
-#include "rimeglass/romresult.h"
+#include "rimeglass/report.h"
 
 #define HALVORN "demo/boards/halvorn64.yaml"
 #define OSTREL  "demo/boards/ostrel16.yaml"

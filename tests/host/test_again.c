@@ -12,7 +12,7 @@
 /* A board under simulation with room for two faults. */
 typedef struct stage {
     rmg_board *board;
-    rmg_sim_plan plan;
+    rmg_sim_model plan;
     rmg_sim sim;
     void *memory;
 } stage;
@@ -27,7 +27,7 @@ static void begin(stage *s, const char *file)
 static void end(stage *s)
 {
     g_free(s->memory);
-    rmg_sim_plan_free(&s->plan);
+    rmg_sim_model_free(&s->plan);
     rmg_board_free(s->board);
 }
 

@@ -5,11 +5,10 @@
 #include <string.h>
 #include <sys/stat.h>
 
-#include "../../host/failset_pack.h"
+#include "../../host/run/failset_pack.h"
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/rate.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/run.h"
 #include "suites.h"
 #include "temporary.h"
 

@@ -6,7 +6,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/run.h"
 #include "suites.h"
 #include "temporary.h"
 

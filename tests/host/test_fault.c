@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "../check.h"
-#include "rimeglass/fault.h"
+#include "rimeglass/target.h"
 #include "suites.h"
 #include "temporary.h"
 

@@ -6,9 +6,9 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/checksum.h"
+#include "rimeglass/file.h"
 #include "rimeglass/image.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 #include "temporary.h"
 

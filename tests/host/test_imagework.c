@@ -4,10 +4,9 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/checksum.h"
-#include "rimeglass/compare.h"
-#include "rimeglass/imagework.h"
-#include "rimeglass/romview.h"
+#include "rimeglass/file.h"
+#include "rimeglass/verify.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 #include "temporary.h"
 

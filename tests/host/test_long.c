@@ -7,9 +7,8 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/rate.h"
-#include "rimeglass/result.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/run.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 #include "temporary.h"
 

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "../check.h"
-#include "rimeglass/part.h"
+#include "rimeglass/board.h"
 #include "suites.h"
 
 static void rows_hold_together(void)

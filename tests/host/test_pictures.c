@@ -4,9 +4,8 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/draw.h"
+#include "rimeglass/report.h"
 #include "rimeglass/replay.h"
-#include "rimeglass/result.h"
 #include "suites.h"
 #include "temporary.h"
 

@@ -11,11 +11,11 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "../../ports/hostram/ram_port.h"
+#include "../../ports/hostram/internal.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/ram.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "rimeglass/rimeglass.h"
 #include "suites.h"
 #include "temporary.h"

@@ -6,8 +6,8 @@
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/replay.h"
-#include "rimeglass/result.h"
-#include "rimeglass/runfile.h"
+#include "rimeglass/report.h"
+#include "rimeglass/run.h"
 #include "suites.h"
 #include "temporary.h"
 

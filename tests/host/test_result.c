@@ -8,8 +8,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/draw.h"
-#include "rimeglass/result.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 #include "temporary.h"
 

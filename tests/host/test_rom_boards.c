@@ -5,7 +5,6 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/romfind.h"
 #include "rimeglass/verify.h"
 #include "suites.h"
 #include "temporary.h"

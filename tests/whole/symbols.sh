@@ -3,7 +3,7 @@
 # memory functions. $1: folder of the build.
 set -eu
 fail=0
-for library in "$1"/librimeglass-core.a "$1"/librimeglass.a; do
+for library in "$1"/librimeglass-core.a "$1"/librimeglass-sim.a "$1"/librimeglass.a; do
     symbols=$(nm -g --defined-only "$library" | awk 'NF==3 {print $3}')
     count=$(echo "$symbols" | grep -c '^rmg_' || true)
     others=$(echo "$symbols" | grep -v '^rmg_' || true)

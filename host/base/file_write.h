@@ -1,0 +1,34 @@
+/* Inside the host library: a file made ready beside its name, and then given it. */
+#ifndef RMG_HOST_FILE_WRITE_H
+#define RMG_HOST_FILE_WRITE_H
+
+#include <glib.h>
+#include <signal.h>
+
+#include "rimeglass/file.h"
+
+/* A file that is written, read back and on the disk, but has no name yet. */
+typedef struct rmg_staged {
+    gchar *file;   /* as the caller named it */
+    gchar *place;  /* where its links lead; NULL: nothing is staged */
+    gchar *beside; /* a name beside it that the bytes have until then; NULL: they have none */
+    int fd;
+    bool waits; /* signals that would end us wait, and leave no file with another name */
+    sigset_t before;
+} rmg_staged;
+
+/* Writes the bytes and holds them against what was to be written. RMG_ERR_FILE: *message, to be
+ * freed with rmg_text_free, says more; nothing is staged then. */
+rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_staged *staged,
+                          char **message);
+
+/* Gives it its name, in the place of what has it; or lets it go. Nothing is staged afterwards. */
+rmg_status rmg_file_commit(rmg_staged *staged, char **message);
+void rmg_file_abandon(rmg_staged *staged);
+
+/* Keeps other processes that ask for it out of the file's folder until it is let go: a descriptor
+ * for rmg_file_unlock, negative where the folder cannot be locked. */
+int rmg_file_lock(const char *file);
+void rmg_file_unlock(int lock);
+
+#endif

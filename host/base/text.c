@@ -1,0 +1,124 @@
+/* Texts and numbers as technicians write them, and lists of what was wrong with a file. */
+#include "text.h"
+
+#include <errno.h>
+#include <string.h>
+
+gchar *rmg_join(GPtrArray *list)
+{
+    GString *text = g_string_new(NULL);
+
+    for (guint i = 0; i < list->len; i++)
+        g_string_append_printf(text, "%s%s",
+                               i == 0               ? ""
+                               : i + 1 == list->len ? " and "
+                                                    : ", ",
+                               (char *)g_ptr_array_index(list, i));
+    g_ptr_array_free(list, TRUE);
+    return g_string_free(text, FALSE);
+}
+
+bool rmg_number_parse(const char *text, uint64_t *value)
+{
+    unsigned base = 10;
+    gchar *end = NULL;
+
+    if (text[0] == '0' && (text[1] == 'x' || text[1] == 'X'))
+        base = 16;
+    else if (text[0] == '0' && (text[1] == 'b' || text[1] == 'B'))
+        base = 2;
+    text += base == 10 ? 0 : 2;
+    if (!g_ascii_isxdigit(*text))
+        return false;
+    errno = 0;
+    *value = g_ascii_strtoull(text, &end, base);
+    return errno == 0 && end != text && *end == '\0';
+}
+
+bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last)
+{
+    const char *mark = strstr(text, "..");
+    const size_t skip = mark ? 2 : 1;
+    gchar *head, *tail;
+    bool ok;
+
+    if (!mark)
+        mark = strchr(text, '-');
+    if (!mark) {
+        ok = rmg_number_parse(text, first);
+        *last = *first;
+        return ok;
+    }
+    head = g_strstrip(g_strndup(text, (gsize)(mark - text)));
+    tail = g_strstrip(g_strdup(mark + skip));
+    ok = rmg_number_parse(head, first) && rmg_number_parse(tail, last);
+    g_free(head);
+    g_free(tail);
+    return ok;
+}
+
+bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *number)
+{
+    size_t length = 0;
+
+    while (g_ascii_isalpha(text[length]))
+        length++;
+    if (!length || length >= room || !g_ascii_isdigit(text[length]))
+        return false;
+    memcpy(stem, text, length);
+    stem[length] = '\0';
+    return rmg_number_parse(text + length, number) && *number < 100000;
+}
+
+void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to)
+{
+    if (!to) {
+        g_ptr_array_free(from, TRUE);
+        return;
+    }
+    while (from->len > RMG_MISTAKES_MOST + 1u) /* these have no text */
+        g_ptr_array_remove_index(from, from->len - 1u);
+    to->count = from->len;
+    g_ptr_array_set_free_func(from, NULL);
+    to->texts = (char **)g_ptr_array_free(from, FALSE);
+}
+
+void rmg_mistakes_free(rmg_mistakes *mistakes)
+{
+    for (size_t i = 0; i < mistakes->count; i++)
+        g_free(mistakes->texts[i]);
+    g_free(mistakes->texts);
+    mistakes->texts = NULL;
+    mistakes->count = 0;
+}
+
+/* The folder, without its last part for each "../" that the name begins with. */
+static const char *climb(gchar *folder, const char *name)
+{
+    while (g_str_has_prefix(name, "../") && strcmp(folder, ".") != 0 &&
+           !g_str_has_suffix(folder, "..") && strcmp(folder, "/") != 0) {
+        gchar *up = g_path_get_dirname(folder);
+
+        memcpy(folder, up, strlen(up) + 1);
+        g_free(up);
+        name += strlen("../");
+    }
+    return name;
+}
+
+char *rmg_file_beside(const char *file, const char *name)
+{
+    gchar *folder, *beside;
+
+    if (g_path_is_absolute(name))
+        return g_strdup(name);
+    folder = g_path_get_dirname(file);
+    name = climb(folder, name);
+    beside = strcmp(folder, ".") == 0 ? g_strdup(name) : g_build_filename(folder, name, NULL);
+    g_free(folder);
+    return beside;
+}
+void rmg_text_free(char *text)
+{
+    g_free(text);
+}

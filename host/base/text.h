@@ -1,0 +1,26 @@
+/* Inside the host library: texts and numbers as technicians write them. No locale. */
+#ifndef RMG_HOST_TEXT_H
+#define RMG_HOST_TEXT_H
+
+#include <glib.h>
+
+#include "rimeglass/text.h"
+
+#define RMG_MISTAKES_MOST 100u /* more of them are not told */
+
+/* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
+gchar *rmg_join(GPtrArray *list);
+
+/* "FIRST-LAST", "FIRST..LAST" or "ONE". false: not such a text. */
+bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last);
+/* "U11" to "U" and 11. false: no letters then digits. */
+bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *number);
+
+/* A file named within another file: from that file's folder, unless its name begins at the root. To
+ * be freed with g_free. */
+char *rmg_file_beside(const char *file, const char *name);
+
+/* Hands noted mistakes over to the caller. */
+void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to);
+
+#endif

@@ -1,0 +1,44 @@
+/* Inside the host library: a board while its file is being read and checked. */
+#ifndef RMG_HOST_BOARD_BUILD_H
+#define RMG_HOST_BOARD_BUILD_H
+
+#include "base/internal.h"
+#include "internal.h"
+
+/* A board and what only its checks need. */
+typedef struct board_build {
+    rmg_board *board;
+    yaml_file *file;
+    GArray *regions;       /* of rmg_region */
+    GArray *banks;         /* of rmg_bank */
+    GArray *bank_wheres;   /* of rmg_where */
+    GArray *sockets;       /* of rmg_socket */
+    GArray *lines;         /* of rmg_line */
+    GArray *rules;         /* of rmg_rule */
+    GPtrArray *rule_nodes; /* of ynode *: where each rule stands in the file */
+    GPtrArray *parts;      /* of rmg_part *: those the file describes */
+    size_t point_count;    /* of all lines */
+} board_build;
+
+/* build.c: memory that lives as long as the board. */
+void *rmg_board_keep(board_build *b, size_t bytes);
+
+/* build.c: the words for kinds of region, in their order, NULL at the end. */
+extern const char *const rmg_region_kind_names[];
+
+/* banks.c: the list `banks`. */
+void rmg_board_read_banks(board_build *b, const ynode *root);
+/* parts.c: the list `parts`; and a part by number, noting where there is none. */
+void rmg_board_read_parts(board_build *b, const ynode *root);
+const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed);
+/* sockets.c: the list `sockets`. */
+void rmg_board_read_sockets(board_build *b, const ynode *root);
+/* lines.c: the list `lines`. */
+void rmg_board_read_lines(board_build *b, const ynode *root);
+/* check.c: do regions, banks and places fit together? */
+void rmg_board_check(board_build *b);
+
+/* build.c: a range in the board's way of writing, noting what is wrong with it. */
+rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key);
+
+#endif

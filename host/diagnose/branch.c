@@ -1,0 +1,350 @@
+/* Findings against the lines as traced: several sockets that fail alike beyond one point of a line
+ * are one finding; and every line finding gets its last good and first bad point. What the board
+ * file does not trace is not accused. */
+#include <string.h>
+
+#include "internal.h"
+
+typedef struct socket_set {
+    uint64_t bits[(RMG_PLACE_RULES + 63u) / 64u];
+} socket_set;
+
+static void include(socket_set *set, uint16_t socket)
+{
+    if (socket < RMG_PLACE_RULES)
+        set->bits[socket >> 6] |= (uint64_t)1 << (socket & 63u);
+}
+
+static bool holds(const socket_set *set, uint16_t socket)
+{
+    return socket < RMG_PLACE_RULES && (set->bits[socket >> 6] >> (socket & 63u) & 1u);
+}
+
+static bool equal(const socket_set *a, const socket_set *b)
+{
+    return memcmp(a, b, sizeof *a) == 0;
+}
+
+/* Was the socket's wiring checked? Only then its silence means something. */
+static bool looked_at(const rmg_run *run, uint16_t socket)
+{
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &run->board->placement.rules[r];
+
+        if (rule->socket == socket && rule->bank < run->board->bank_count && run->wired[rule->bank])
+            return true;
+    }
+    return false;
+}
+
+/* The sockets at and beyond a point that were looked at. */
+static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t point)
+{
+    socket_set set;
+
+    memset(&set, 0, sizeof set);
+    for (uint16_t p = point; p < line->point_count; p++) { /* a point stands after its parent */
+        uint16_t up = p;
+
+        while (up != RMG_NO_POINT && up != point)
+            up = line->points[up].parent;
+        if (up == point && line->points[p].socket != RMG_NO_SOCKET &&
+            looked_at(run, line->points[p].socket))
+            include(&set, line->points[p].socket);
+    }
+    return set;
+}
+
+/* Does the finding blame this line at its socket? */
+static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line *line)
+{
+    switch (f->kind) {
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_ADDRESS_LINES:
+        return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);
+    case RMG_FINDING_DATA_AT_SOCKET:
+        return line->kind == RMG_LINE_DATA && (f->bits >> line->bit & 1u) &&
+               (!line->lane.mask || board->bank_wheres[f->bank].match == line->lane.match);
+    case RMG_FINDING_DATA_LINE:
+        return line->kind == RMG_LINE_DATA && (f->bits >> line->bit & 1u);
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        return line->kind == RMG_LINE_CONTROL && g_ascii_toupper(line->name[0]) == 'W';
+    case RMG_FINDING_BANK_SILENT:
+        return line->kind == RMG_LINE_CONTROL && g_ascii_toupper(line->name[0]) != 'W';
+    default:
+        return false;
+    }
+}
+
+/* The sockets that a finding is about. */
+static socket_set sockets_of(const rmg_run *run, const rmg_finding *f)
+{
+    socket_set set;
+
+    memset(&set, 0, sizeof set);
+    if (f->socket != RMG_NO_SOCKET) {
+        include(&set, f->socket);
+        return set;
+    }
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &run->board->placement.rules[r];
+
+        if ((f->bank == RMG_NO_BANK || f->bank == rule->bank) && looked_at(run, rule->socket) &&
+            (rmg_rule_bits(rule) & f->bits))
+            include(&set, rule->socket);
+    }
+    return set;
+}
+
+static bool has_point(const rmg_line *line, const char *name)
+{
+    for (size_t p = 0; p < line->point_count; p++)
+        if (strcmp(line->points[p].name, name) == 0)
+            return true;
+    return false;
+}
+
+/* A finding about several address lines lies where all that are traced have come together. */
+static bool on_all_lines(const rmg_board *board, const rmg_finding *f, const char *point_name)
+{
+    for (size_t n = 0; f->lines && n < board->line_count; n++) {
+        const rmg_line *line = &board->lines[n];
+
+        if (line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u) &&
+            !has_point(line, point_name))
+            return false;
+    }
+    return true;
+}
+
+/* The first point of the line beyond which lie exactly these sockets; RMG_NO_POINT: there is none.
+ */
+static uint16_t first_bad_point(const rmg_run *run, const rmg_line *line, const socket_set *set,
+                                const rmg_finding *f)
+{
+    for (uint16_t p = 0; p < line->point_count; p++) {
+        const socket_set here = beyond(run, line, p);
+
+        if (equal(&here, set) && on_all_lines(run->board, f, line->points[p].name))
+            return p;
+    }
+    return RMG_NO_POINT;
+}
+
+/* Do both say that the same line does not reach chips? Of data lines only where they read alike. */
+static bool alike(const rmg_finding *a, const rmg_finding *b)
+{
+    switch (a->kind) {
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        return (b->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
+                b->kind == RMG_FINDING_ADDRESS_OF_BANK) &&
+               a->lines == b->lines;
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        return b->kind == RMG_FINDING_NEVER_WRITTEN || b->kind == RMG_FINDING_BANK_NEVER_WRITTEN;
+    case RMG_FINDING_DATA_AT_SOCKET:
+        return b->kind == a->kind && a->bits == b->bits && !(a->bits & (a->bits - 1u)) &&
+               a->low == b->low && a->high == b->high && a->opposite == b->opposite;
+    default:
+        return false;
+    }
+}
+
+/* The bank that all sockets of the set are in; RMG_NO_BANK: several. */
+static uint8_t one_bank(const rmg_run *run, const socket_set *set)
+{
+    uint8_t bank = RMG_NO_BANK;
+
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &run->board->placement.rules[r];
+
+        if (!holds(set, rule->socket) || !looked_at(run, rule->socket))
+            continue;
+        if (bank != RMG_NO_BANK && bank != rule->bank)
+            return RMG_NO_BANK;
+        bank = rule->bank;
+    }
+    return bank;
+}
+
+/* Findings like the one at `i`, at other sockets: do they make up all beyond a point of a line? */
+static void join_at(const rmg_run *run, GArray *list, guint i)
+{
+    rmg_finding *first = &g_array_index(list, rmg_finding, i);
+    socket_set set;
+    rmg_word bits = 0;
+    unsigned found = 0;
+
+    memset(&set, 0, sizeof set);
+    for (guint j = i; j < list->len; j++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, j);
+
+        if (alike(f, first)) {
+            const socket_set of = sockets_of(run, f);
+
+            for (uint16_t s = 0; s < RMG_PLACE_RULES; s++)
+                if (holds(&of, s))
+                    include(&set, s);
+            bits |= f->bits;
+            found++;
+        }
+    }
+    if (found < 2)
+        return;
+    for (size_t n = 0; n < run->board->line_count; n++) {
+        const rmg_line *line = &run->board->lines[n];
+        const uint16_t point = blames(run->board, first, line)
+                                   ? first_bad_point(run, line, &set, first)
+                                   : RMG_NO_POINT;
+
+        if (point == RMG_NO_POINT || line->points[point].parent == RMG_NO_POINT)
+            continue;
+        for (guint k = list->len; k-- > i + 1;)
+            if (alike(&g_array_index(list, rmg_finding, k), first))
+                g_array_remove_index(list, k);
+        first = &g_array_index(list, rmg_finding, i);
+        first->bank = one_bank(run, &set);
+        first->of =
+            first->kind == RMG_FINDING_BANK_NEVER_WRITTEN ? RMG_FINDING_NEVER_WRITTEN : first->kind;
+        first->kind = RMG_FINDING_BRANCH;
+        first->socket = RMG_NO_SOCKET;
+        first->bits = bits;
+        first->line = (uint16_t)n;
+        first->point = point;
+        return;
+    }
+}
+
+void rmg_join_branches(const rmg_run *run, GArray *list)
+{
+    for (guint i = 0; i < list->len; i++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+
+        if (alike(f, f))
+            join_at(run, list, i);
+    }
+    for (guint i = 0; i < list->len; i++) {
+        rmg_finding *f = &g_array_index(list, rmg_finding, i);
+        const socket_set set = sockets_of(run, f);
+
+        for (size_t n = 0; n < run->board->line_count && f->kind != RMG_FINDING_BRANCH; n++) {
+            const rmg_line *line = &run->board->lines[n];
+            const uint16_t point =
+                blames(run->board, f, line) ? first_bad_point(run, line, &set, f) : RMG_NO_POINT;
+
+            if (point == RMG_NO_POINT)
+                continue;
+            f->line = (uint16_t)n;
+            f->point = point;
+            break;
+        }
+    }
+}
+
+/* The chain of points that serve exactly the sockets beyond `point`, "U8.5>U8.15, U23.14". */
+static gchar *chain_text(const rmg_run *run, const rmg_line *line, uint16_t point)
+{
+    const socket_set set = beyond(run, line, point);
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint16_t p = point; p < line->point_count; p++) {
+        const socket_set here = beyond(run, line, p);
+        uint16_t up = p;
+
+        while (up != RMG_NO_POINT && up != point)
+            up = line->points[up].parent;
+        if (up == point && equal(&here, &set))
+            g_ptr_array_add(names, g_strdup(line->points[p].name));
+    }
+    return rmg_join(names);
+}
+
+gchar *rmg_trace_text(const rmg_run *run, const rmg_finding *f)
+{
+    const rmg_line *line;
+    gchar *chain, *text;
+
+    if (f->point == RMG_NO_POINT)
+        return NULL;
+    line = &run->board->lines[f->line];
+    chain = chain_text(run, line, f->point);
+    if (f->lines & (f->lines - 1u))
+        text = g_strdup_printf("As traced, the lines come together before %s; what they share from "
+                               "there on is concerned: %s.",
+                               line->points[f->point].name, chain);
+    else if (line->points[f->point].parent == RMG_NO_POINT)
+        text =
+            g_strdup_printf("As traced, line %s begins at %s; every chip on it that was looked at "
+                            "is concerned.",
+                            line->name, line->points[f->point].name);
+    else
+        text =
+            g_strdup_printf("As traced, line %s is shared with sound chips as far as %s; only what "
+                            "comes after it is concerned: %s.",
+                            line->name, line->points[line->points[f->point].parent].name, chain);
+    g_free(chain);
+    return text;
+}
+
+gchar *rmg_trace_span(const rmg_run *run, const rmg_finding *f)
+{
+    const rmg_line *line;
+    const rmg_point *bad;
+
+    if (f->point == RMG_NO_POINT)
+        return NULL;
+    line = &run->board->lines[f->line];
+    bad = &line->points[f->point];
+    if (bad->parent == RMG_NO_POINT)
+        return g_strdup_printf("line %s at %s, its driver", line->name, bad->name);
+    if (f->kind != RMG_FINDING_BRANCH) {
+        gchar *chain = chain_text(run, line, f->point);
+        gchar *text = g_strdup_printf("line %s after %s: %s", line->name,
+                                      line->points[bad->parent].name, chain);
+
+        g_free(chain);
+        return text;
+    }
+    return g_strdup_printf("line %s between %s and %s", line->name, line->points[bad->parent].name,
+                           bad->name);
+}
+
+gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f)
+{
+    const socket_set set = beyond(run, &run->board->lines[f->line], f->point);
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint16_t s = 0; s < run->board->socket_count; s++)
+        if (holds(&set, s))
+            g_ptr_array_add(names, g_strdup(run->board->sockets[s].name));
+    return rmg_join(names);
+}
+
+void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets)
+{
+    const socket_set set = f->kind == RMG_FINDING_BRANCH
+                               ? beyond(run, &run->board->lines[f->line], f->point)
+                               : sockets_of(run, f);
+
+    for (uint16_t s = 0; s < run->board->socket_count; s++)
+        sockets[s] = holds(&set, s);
+}
+
+bool rmg_suspect_chips_good(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    const socket_set set = f->kind == RMG_FINDING_BRANCH
+                               ? beyond(w->run, &w->board->lines[f->line], f->point)
+                               : sockets_of(w->run, f);
+    bool any = false, all = true;
+
+    for (uint16_t s = 0; s < w->board->socket_count; s++)
+        if (holds(&set, s)) {
+            any = true;
+            all &= rmg_facts_chip_good(w->facts, s);
+        }
+    return any && all;
+}

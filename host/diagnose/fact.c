@@ -1,0 +1,154 @@
+/* Facts by other means: chips known to be good, stretches of lines that were measured. */
+#include "rimeglass/suspect.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "base/internal.h"
+#include "board/internal.h"
+
+void rmg_facts_begin(rmg_facts *facts)
+{
+    memset(facts, 0, sizeof *facts);
+    rmg_causes_standard(&facts->causes);
+}
+
+void rmg_facts_end(rmg_facts *facts)
+{
+    g_free(facts->good);
+    g_free(facts->sound);
+    memset(facts, 0, sizeof *facts);
+}
+
+bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket)
+{
+    for (size_t i = 0; i < facts->good_count; i++)
+        if (facts->good[i] == socket)
+            return true;
+    return false;
+}
+
+bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part)
+{
+    for (size_t i = 0; i < facts->sound_count; i++)
+        if (facts->sound[i].line == line && facts->sound[i].point == point &&
+            facts->sound[i].part == part)
+            return true;
+    return false;
+}
+
+rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,
+                                char **message)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    gchar *list;
+
+    for (size_t i = 0; i < board->socket_count; i++) {
+        if (g_ascii_strcasecmp(board->sockets[i].name, socket) == 0) {
+            g_ptr_array_free(names, TRUE);
+            facts->good = g_renew(uint16_t, facts->good, facts->good_count + 1u);
+            facts->good[facts->good_count++] = (uint16_t)i;
+            return RMG_OK;
+        }
+        g_ptr_array_add(names, g_strdup(board->sockets[i].name));
+    }
+    list = rmg_join(names);
+    *message = g_strdup_printf("%s has no socket %s; it has %s", board->name, socket, list);
+    g_free(list);
+    return RMG_ERR_RANGE;
+}
+
+/* A point and the leg of the part there: "U8.5" is the near one of "U8.5>U8.15". */
+typedef struct place {
+    uint16_t point;
+    bool near, far; /* neither: the part as a whole, "R12" */
+} place;
+
+static bool find_place(const rmg_line *line, const char *name, place *found)
+{
+    for (uint16_t p = 0; p < line->point_count; p++) {
+        const char *text = line->points[p].name, *through = strchr(text, '>');
+        gchar *first = through ? g_strndup(text, (gsize)(through - text)) : g_strdup(text);
+        const bool near = g_ascii_strcasecmp(first, name) == 0;
+        const bool far = through && g_ascii_strcasecmp(through + 1, name) == 0;
+
+        g_free(first);
+        if (near || far) {
+            *found = (place){p, through && near, far};
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool is_above(const rmg_line *line, uint16_t upper, uint16_t lower)
+{
+    while (lower != RMG_NO_POINT && lower != upper)
+        lower = line->points[lower].parent;
+    return lower == upper;
+}
+
+static void note(rmg_facts *facts, uint16_t line, uint16_t point, bool part)
+{
+    facts->sound = g_renew(rmg_sound, facts->sound, facts->sound_count + 1u);
+    facts->sound[facts->sound_count++] = (rmg_sound){line, point, part};
+}
+
+/* From a point down to one beyond it. */
+static void note_path(rmg_facts *facts, uint16_t n, const rmg_line *line, uint16_t from, place to)
+{
+    if (to.far)
+        note(facts, n, to.point, true);
+    for (uint16_t p = to.point; p != from; p = line->points[p].parent) {
+        note(facts, n, p, false);
+        if (line->points[p].parent != from)
+            note(facts, n, line->points[p].parent, true);
+    }
+}
+
+static void note_between(rmg_facts *facts, uint16_t n, const rmg_line *line, place a, place b)
+{
+    if (is_above(line, b.point, a.point)) {
+        const place other = a;
+
+        a = b;
+        b = other;
+    }
+    if (is_above(line, a.point, b.point)) {
+        note_path(facts, n, line, a.point, b);
+        if (a.near)
+            note(facts, n, a.point, true);
+    } else {
+        uint16_t up = a.point;
+
+        while (!is_above(line, up, b.point))
+            up = line->points[up].parent;
+        note_path(facts, n, line, up, a);
+        note_path(facts, n, line, up, b);
+    }
+}
+
+rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
+                                char **message)
+{
+    const char *dash = strchr(points, '-');
+    gchar *first = g_strndup(points, dash ? (gsize)(dash - points) : strlen(points));
+    bool any = false;
+
+    for (size_t n = 0; dash && n < board->line_count; n++) {
+        place a, b;
+
+        if (find_place(&board->lines[n], first, &a) && find_place(&board->lines[n], dash + 1, &b)) {
+            note_between(facts, (uint16_t)n, &board->lines[n], a, b);
+            any = true;
+        }
+    }
+    if (!dash)
+        *message = g_strdup_printf("%s: expected two points of a line, such as U1.30-R1", points);
+    else if (!any)
+        *message = g_strdup_printf("no traced line of %s has both %s and %s; see rimeglass board "
+                                   "show %s --line",
+                                   board->name, first, dash + 1, board->file);
+    g_free(first);
+    return any ? RMG_OK : RMG_ERR_RANGE;
+}

@@ -1,0 +1,134 @@
+/* Pins, levels and neighbours of a suspect, by the names a technician uses. */
+#include "internal.h"
+
+/* One data line's pins: "pin 3 (D6)", or for a part with apart input and output what is asked. */
+static gchar *data_pin(const rmg_rule *rule, uint8_t line, bool in, bool out)
+{
+    const unsigned in_pin = rule->in_pins[line], out_pin = rule->out_pins[line];
+
+    if (in_pin == out_pin)
+        return g_strdup_printf("pin %u (D%u)", out_pin, rule->data_bits[line]);
+    if (in && out)
+        return g_strdup_printf("pin %u (data in) or pin %u (data out)", in_pin, out_pin);
+    return g_strdup_printf("pin %u (data %s)", in ? in_pin : out_pin, in ? "in" : "out");
+}
+
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if (rule->socket != f->socket || rule->bank != f->bank)
+            continue;
+        for (uint8_t i = 0; i < rule->width; i++)
+            if ((f->bits >> rule->data_bits[i]) & 1u && rule->out_pins[i])
+                g_ptr_array_add(list, data_pin(rule, i, in, out));
+    }
+    if (!list->len)
+        g_ptr_array_add(list, g_strdup("its data pin"));
+    return rmg_join(list);
+}
+
+/* The pins at which the finding's bus address lines reach the chips: of its socket, or of the
+ * first socket of its bank. */
+gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    const rmg_rule *rule = NULL;
+    char name[8];
+
+    for (uint16_t r = 0; r < board->placement.rule_count && !rule; r++)
+        if (board->placement.rules[r].bank == f->bank &&
+            (f->socket == RMG_NO_SOCKET || board->placement.rules[r].socket == f->socket))
+            rule = &board->placement.rules[r];
+    for (uint8_t pin = 1; rule && pin; pin++) {
+        GPtrArray *lines = g_ptr_array_new_with_free_func(g_free);
+
+        for (uint8_t i = 0; i < rule->address_lines; i++) {
+            const uint8_t bit = rule->address_bits[i];
+
+            if (rule->address_pins[i] == pin && bit < RMG_ADDR_BITS && (f->lines >> bit) & 1u)
+                g_ptr_array_add(lines,
+                                g_strdup(rmg_board_line_text(board, bit, name, sizeof name)));
+        }
+        if (lines->len) {
+            gchar *text = rmg_join(lines);
+
+            g_ptr_array_add(list, g_strdup_printf("pin %u (%s)", pin, text));
+            g_free(text);
+        } else {
+            g_ptr_array_free(lines, TRUE);
+        }
+    }
+    if (!list->len)
+        g_ptr_array_add(list, g_strdup("its address pins"));
+    return rmg_join(list);
+}
+
+gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    gchar *names, *text;
+
+    for (size_t b = 0; f->lane != RMG_NO_BANK && b < board->bank_count; b++)
+        if (board->bank_wheres[f->lane].mask &&
+            board->bank_wheres[b].mask == board->bank_wheres[f->lane].mask &&
+            board->bank_wheres[b].match == board->bank_wheres[f->lane].match)
+            g_ptr_array_add(list, g_strdup(board->banks[b].name));
+    names = rmg_join(list);
+    text = *names ? g_strdup_printf(" of the %s banks", names) : g_strdup("");
+    g_free(names);
+    return text;
+}
+
+const char *rmg_name_level(const rmg_finding *f)
+{
+    const bool several = f->bits & (f->bits - 1u);
+
+    if (f->low == f->bits)
+        return several ? "always read 0" : "always reads 0";
+    if (f->high == f->bits)
+        return several ? "always read 1" : "always reads 1";
+    if (f->opposite == f->bits)
+        return several ? "read what was last on the bus: nobody drives them"
+                       : "reads what was last on the bus: nobody drives it";
+    return several ? "do not read back what was written" : "does not read back what was written";
+}
+
+static bool is_suspect(const wording *w, uint16_t socket)
+{
+    for (size_t i = 0; i < w->all->count; i++)
+        if (w->all->list[i].finding.socket == socket)
+            return true;
+    return false;
+}
+
+static bool in_bank(const rmg_board *board, uint16_t socket, uint8_t bank)
+{
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].socket == socket && board->placement.rules[r].bank == bank)
+            return true;
+    return false;
+}
+
+uint16_t rmg_neighbour_of(const wording *w)
+{
+    const rmg_board *board = w->board;
+    const rmg_finding *f = &w->s->finding;
+    uint16_t best = RMG_NO_SOCKET;
+
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        if (s == f->socket || board->sockets[s].soldered || is_suspect(w, s) ||
+            board->sockets[s].part != board->sockets[f->socket].part)
+            continue;
+        if (in_bank(board, s, f->bank) &&
+            (best == RMG_NO_SOCKET || !in_bank(board, best, f->bank) ||
+             ABS((int)s - (int)f->socket) < ABS((int)best - (int)f->socket)))
+            best = s;
+        else if (best == RMG_NO_SOCKET)
+            best = s;
+    }
+    return best;
+}

@@ -1,0 +1,412 @@
+/* From the core's findings to finer ones: what closer looks, bank pairs and passes add. Knows no
+ * words. */
+#include <math.h>
+
+#include "internal.h"
+
+typedef struct refiner {
+    const rmg_run *run;
+    const rmg_board *board;
+    GArray *list; /* of rmg_finding */
+} refiner;
+
+static rmg_finding *at(refiner *r, guint i)
+{
+    return &g_array_index(r->list, rmg_finding, i);
+}
+
+static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++)
+        if (r->board->placement.rules[i].bank == bank)
+            bits |= rmg_rule_bits(&r->board->placement.rules[i]);
+    return bits & r->run->mask;
+}
+
+/* Takes away findings of this kind that lie in the bank and only in these bits. */
+static void remove_within(refiner *r, rmg_finding_kind kind, uint8_t bank, rmg_word bits)
+{
+    for (guint i = r->list->len; i-- > 0;) {
+        rmg_finding *f = at(r, i);
+
+        if (f->kind != kind || f->bank != bank || !(f->bits & bits))
+            continue;
+        if (f->bits & ~bits)
+            f->bits &= ~bits;
+        else
+            g_array_remove_index(r->list, i);
+    }
+}
+
+static void add(refiner *r, rmg_finding f, uint8_t bank, rmg_word bits)
+{
+    f.bank = bank;
+    f.bits = bits;
+    f.low = f.high = f.opposite = 0;
+    f.lane = RMG_NO_BANK;
+    f.point = RMG_NO_POINT;
+    for (uint8_t b = 0; b < r->board->bank_count && b < RMG_TALLY_BANKS; b++)
+        for (uint8_t i = 0; (bank == RMG_NO_BANK || bank == b) && i < RMG_WORD_BITS; i++)
+            if ((bits >> i) & 1u) {
+                f.failed_high += r->run->tally.bits[b][i].high;
+                f.failed_low += r->run->tally.bits[b][i].low;
+            }
+    g_array_append_val(r->list, f);
+}
+
+/* Bits that hold what no write changes. */
+static void refine_fixed(refiner *r)
+{
+    unsigned banks = 0, never = 0;
+
+    for (guint i = 0; i < r->list->len; i++) {
+        rmg_finding *f = at(r, i);
+        const rmg_word fixed = f->bank == RMG_NO_BANK ? 0 : r->run->data_details[f->bank].fixed;
+
+        if (!(f->bits & fixed) || (f->bits & ~fixed))
+            continue;
+        if (f->kind == RMG_FINDING_DATA_AT_SOCKET)
+            f->kind = RMG_FINDING_NEVER_WRITTEN;
+        else if (f->kind == RMG_FINDING_BANK_SILENT)
+            f->kind = RMG_FINDING_BANK_NEVER_WRITTEN;
+    }
+    for (uint8_t b = 0; b < r->board->bank_count; b++) {
+        banks += r->run->wired[b];
+        never += r->run->wired[b] && r->run->data_details[b].fixed &&
+                 r->run->data_details[b].fixed == bits_of_bank(r, b);
+    }
+    if (banks < 2 || never != banks)
+        return;
+    for (guint i = r->list->len; i-- > 0;)
+        if (at(r, i)->kind == RMG_FINDING_ALL_SILENT ||
+            at(r, i)->kind == RMG_FINDING_BANK_NEVER_WRITTEN)
+            g_array_remove_index(r->list, i);
+    add(r,
+        (rmg_finding){
+            .kind = RMG_FINDING_BANK_NEVER_WRITTEN, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
+        RMG_NO_BANK, r->run->mask);
+}
+
+/* Do bits i and j of the bank touch, and which level wins? */
+static bool touch(const refiner *r, uint8_t bank, unsigned i, unsigned j, bool *high_wins)
+{
+    const rmg_data_detail *d = &r->run->data_details[bank];
+    const bool low = (d->low_with[i] >> j & 1u) && (d->low_with[j] >> i & 1u);
+    const bool high = (d->high_with[i] >> j & 1u) && (d->high_with[j] >> i & 1u);
+
+    *high_wins = high;
+    return low != high;
+}
+
+static void refine_data_shorts(refiner *r)
+{
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        for (unsigned j = i + 1; j < RMG_WORD_BITS; j++) {
+            const rmg_word bits = (rmg_word)1 << i | (rmg_word)1 << j;
+            unsigned banks = 0, shorted = 0;
+            bool high = false, any_high = false;
+
+            for (uint8_t b = 0; b < r->board->bank_count; b++) {
+                banks += r->run->wired[b] && (bits_of_bank(r, b) & bits) == bits;
+                if (!r->run->wired[b] || !touch(r, b, i, j, &high))
+                    continue;
+                shorted++;
+                any_high = high;
+                remove_within(r, RMG_FINDING_DATA_AT_SOCKET, b, bits);
+                remove_within(r, RMG_FINDING_CELLS, b, bits);
+            }
+            for (uint8_t b = 0; shorted && b < r->board->bank_count; b++) {
+                const bool all = shorted == banks && banks > 1;
+                const rmg_finding f = {.kind = RMG_FINDING_DATA_SHORT,
+                                       .socket = RMG_NO_SOCKET,
+                                       .bank2 = RMG_NO_BANK,
+                                       .high_wins = any_high};
+
+                if (all || (r->run->wired[b] && touch(r, b, i, j, &high)))
+                    add(r, f, all ? RMG_NO_BANK : b, bits);
+                if (all)
+                    break;
+            }
+        }
+}
+
+/* The socket that holds all these bits in the bank, or RMG_NO_SOCKET. */
+static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
+{
+    uint16_t found = RMG_NO_SOCKET;
+
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+
+        if (rule->bank != bank || !(rmg_rule_bits(rule) & bits))
+            continue;
+        if (found != RMG_NO_SOCKET && found != rule->socket)
+            return RMG_NO_SOCKET;
+        found = rule->socket;
+    }
+    return found;
+}
+
+/* Lines that touch are not dead ones as well. */
+static void remove_lines(refiner *r, uint8_t bank, rmg_addr lines, rmg_word bits)
+{
+    for (guint i = r->list->len; i-- > 0;) {
+        rmg_finding *f = at(r, i);
+
+        if ((f->kind != RMG_FINDING_ADDRESS_AT_SOCKET && f->kind != RMG_FINDING_ADDRESS_OF_BANK) ||
+            f->bank != bank || (f->bits & ~bits))
+            continue;
+        f->lines &= ~lines;
+        if (!f->lines)
+            g_array_remove_index(r->list, i);
+    }
+}
+
+static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
+{
+    rmg_finding f = {.kind = RMG_FINDING_ADDRESS_SHORT,
+                     .socket = RMG_NO_SOCKET,
+                     .bank2 = RMG_NO_BANK,
+                     .high_wins = p->high_wins,
+                     .lines = (rmg_addr)1 << p->a | (rmg_addr)1 << p->b};
+    const rmg_word sound =
+        bits_of_bank(r, bank) & ~(r->run->wirings[bank].low | r->run->wirings[bank].high |
+                                  r->run->wirings[bank].opposite | r->run->wirings[bank].unsteady);
+
+    remove_within(r, RMG_FINDING_CELLS, bank, p->bits);
+    remove_lines(r, bank, f.lines, p->bits);
+    if ((p->bits & sound) == sound && one_socket(r, bank, p->bits) == RMG_NO_SOCKET) {
+        add(r, f, bank, p->bits);
+        return;
+    }
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+
+        f.socket = rule->socket;
+        if (rule->bank == bank && (rmg_rule_bits(rule) & p->bits))
+            add(r, f, bank, rmg_rule_bits(rule) & p->bits);
+    }
+}
+
+static void refine_address_shorts(refiner *r)
+{
+    for (uint8_t b = 0; b < r->board->bank_count; b++)
+        for (uint8_t i = 0; r->run->wired[b] && i < r->run->address_details[b].pair_count; i++)
+            add_address_short(r, b, &r->run->address_details[b].pairs[i]);
+}
+
+static void drop_cells_of(refiner *r, uint8_t a, uint8_t b)
+{
+    remove_within(r, RMG_FINDING_CELLS, a, ~(rmg_word)0);
+    remove_within(r, RMG_FINDING_CELLS, b, ~(rmg_word)0);
+}
+
+static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
+{
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+        const rmg_rule *rule = &r->board->placement.rules[i];
+        const rmg_finding f = {
+            .kind = RMG_FINDING_DRAGGED, .socket = rule->socket, .bank2 = dragged};
+
+        if (rule->bank == by && (rmg_rule_bits(rule) & bits)) {
+            remove_within(r, RMG_FINDING_CELLS, dragged, bits);
+            remove_within(r, RMG_FINDING_DATA_AT_SOCKET, dragged, bits);
+            add(r, f, by, rmg_rule_bits(rule) & bits);
+        }
+    }
+}
+
+static rmg_word unsound(const refiner *r, uint8_t bank)
+{
+    const rmg_wiring *w = &r->run->wirings[bank];
+
+    return w->low | w->high | w->opposite | w->unsteady;
+}
+
+static void refine_bank_pairs(refiner *r)
+{
+    const uint8_t banks = (uint8_t)r->board->bank_count;
+
+    for (uint8_t a = 0; a < banks; a++)
+        for (uint8_t b = (uint8_t)(a + 1u); b < banks; b++) {
+            const rmg_bank_pair *p = &r->run->bank_pairs[a * banks + b];
+            const rmg_word held = bits_of_bank(r, a) & bits_of_bank(r, b);
+            const rmg_word both = held & ~(unsound(r, a) | unsound(r, b));
+            rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME, .socket = RMG_NO_SOCKET, .bank2 = b};
+
+            if (both && (p->same & both) == both) {
+                drop_cells_of(r, a, b);
+                add(r, f, a, both);
+            } else if (both && ((p->a_answers | p->b_answers) & both) == both) {
+                f.kind = RMG_FINDING_BANKS_BOTH;
+                f.bank2 = p->a_answers ? b : a;
+                drop_cells_of(r, a, b);
+                add(r, f, p->a_answers ? a : b, both);
+            } else if (r->board->bank_wheres[a].mask == r->board->bank_wheres[b].mask &&
+                       r->board->bank_wheres[a].match == r->board->bank_wheres[b].match) {
+                add_dragged(r, a, b, p->a_dragged & held);
+                add_dragged(r, b, a, p->b_dragged & held);
+            }
+        }
+}
+
+/* What failed of the cells, over all findings of cells. */
+typedef struct cells_failed {
+    unsigned sockets;
+    rmg_word bits;
+    double reads;                      /* that failed */
+    double distinct;                   /* (address, bit) that failed */
+    double sockets_share, lines_share; /* of all bits that were tested, those of the failing
+                                          sockets, and of the failing data lines */
+    unsigned lines;                    /* failing data lines, each bank's its own */
+    unsigned others;                   /* findings of other kinds */
+    bool one_bit;                      /* several sockets, all with the same one bit of the bus */
+    double tested;                     /* bits */
+} cells_failed;
+
+static cells_failed look_at_cells(refiner *r)
+{
+    const rmg_placement *placement = &r->board->placement;
+    cells_failed c = {0};
+    double here = 0, on_lines = 0;
+
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding *f = at(r, i);
+
+        if (f->kind != RMG_FINDING_CELLS) {
+            c.others++;
+            continue;
+        }
+        c.sockets++;
+        c.bits |= f->bits;
+        c.reads += (double)(f->failed_high + f->failed_low);
+        c.distinct +=
+            (double)rmg_failset_bits(r->run->failures, &r->board->bank_wheres[f->bank], f->bits);
+        for (uint16_t n = 0; n < placement->rule_count; n++)
+            if (placement->rules[n].socket == f->socket)
+                here += (double)r->run->bank_words[placement->rules[n].bank] *
+                        placement->rules[n].width;
+        for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
+            if ((f->bits >> bit & 1u) && f->bank < RMG_TALLY_BANKS &&
+                (r->run->tally.bits[f->bank][bit].high || r->run->tally.bits[f->bank][bit].low)) {
+                on_lines += (double)r->run->bank_words[f->bank];
+                c.lines++;
+            }
+    }
+    for (uint16_t n = 0; n < placement->rule_count; n++)
+        c.tested +=
+            (double)r->run->bank_words[placement->rules[n].bank] * placement->rules[n].width;
+    c.one_bit = c.sockets > 1 && c.lines == c.sockets && !(c.bits & (c.bits - 1u));
+    c.sockets_share = c.tested > 0 ? here / c.tested : 1;
+    c.lines_share = c.tested > 0 ? on_lines / c.tested : 1;
+    return c;
+}
+
+/* Would chance, which lets each failure fall anywhere in what was tested, hardly (1 in 1,000) put
+ * so many on these sockets, or on these data lines, or so often on the same cells? */
+static bool no_chance(const cells_failed *c)
+{
+    const double again = c->reads - c->distinct;
+    double pairs = c->tested > 0 ? c->reads * c->reads / 2 / c->tested : 1, chance = 1;
+
+    if (pow(c->sockets_share, c->reads - c->sockets) < 0.001 ||
+        (c->lines <= 2 && pow(c->lines_share, c->reads - c->lines) < 0.001))
+        return true;
+    for (double n = 1; n <= again && n < 20; n++)
+        chance *= pairs / n;
+    return again > 0 && chance < 0.001;
+}
+
+/* Cells of more than two sockets that do not fail alike in each pass, or so few that chance may
+ * have put them where they are, are one finding: no chip is blamed for having had the most of them.
+ */
+static void join_spread(refiner *r)
+{
+    const cells_failed c = look_at_cells(r);
+
+    if (!c.sockets || r->run->pass_count < 2 || rmg_run_repeats(r->run) ||
+        (c.sockets <= 2 && !c.one_bit && no_chance(&c)))
+        return;
+    if (c.others && c.reads < 2)
+        return; /* beside a fault that is there: named, but not surely */
+    for (guint i = r->list->len; i-- > 0;)
+        if (at(r, i)->kind == RMG_FINDING_CELLS)
+            g_array_remove_index(r->list, i);
+    add(r, (rmg_finding){.kind = RMG_FINDING_SPREAD, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
+        RMG_NO_BANK, c.bits);
+}
+
+/* The same two address lines touching in every bank are one finding. */
+static void join_address_shorts(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding first = *at(r, i);
+        unsigned found = 0, banks = 0;
+
+        if (first.kind != RMG_FINDING_ADDRESS_SHORT || first.socket != RMG_NO_SOCKET)
+            continue;
+        for (uint8_t b = 0; b < r->board->bank_count; b++)
+            banks += r->run->wired[b];
+        for (guint j = i; j < r->list->len; j++)
+            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
+                     at(r, j)->socket == RMG_NO_SOCKET;
+        if (banks < 2 || found != banks)
+            continue;
+        for (guint j = r->list->len; j-- > i + 1;)
+            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
+                g_array_remove_index(r->list, j);
+        at(r, i)->bank = RMG_NO_BANK;
+        at(r, i)->bits = r->run->mask;
+    }
+}
+
+/* Is the finding about every bit of its bank? */
+static bool whole_bank(const refiner *r, const rmg_finding *f)
+{
+    const rmg_word bits = f->bank == RMG_NO_BANK ? 0 : bits_of_bank(r, f->bank);
+
+    return bits && (f->bits & bits) == bits;
+}
+
+/* The same address lines without effect in every bank are one line, also where a bank is one chip.
+ */
+static void join_address_lines(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding first = *at(r, i);
+        unsigned found = 0, banks = 0;
+
+        if (first.kind != RMG_FINDING_ADDRESS_AT_SOCKET || !whole_bank(r, &first))
+            continue;
+        for (uint8_t b = 0; b < r->board->bank_count; b++)
+            banks += r->run->wired[b];
+        for (guint j = i; j < r->list->len; j++)
+            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
+                     whole_bank(r, at(r, j));
+        if (banks < 2 || found != banks)
+            continue;
+        for (guint j = r->list->len; j-- > i + 1;)
+            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
+                g_array_remove_index(r->list, j);
+        at(r, i)->kind = RMG_FINDING_ADDRESS_LINES;
+        at(r, i)->socket = RMG_NO_SOCKET;
+        at(r, i)->bank = RMG_NO_BANK;
+        at(r, i)->bits = r->run->mask;
+    }
+}
+
+void rmg_refine(const rmg_run *run, GArray *findings)
+{
+    refiner r = {run, run->board, findings};
+
+    refine_fixed(&r);
+    refine_data_shorts(&r);
+    refine_address_shorts(&r);
+    refine_bank_pairs(&r);
+    join_spread(&r);
+    join_address_shorts(&r);
+    join_address_lines(&r);
+    rmg_join_branches(run, findings);
+}

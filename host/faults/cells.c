@@ -1,0 +1,91 @@
+/* Faults of a fault file that depend on what was done before, or on time. */
+#include "internal.h"
+
+static uint64_t cells_of(const fault_reader *r, uint16_t socket)
+{
+    return (uint64_t)1 << rmg_fault_part(r, socket)->address_lines;
+}
+
+void rmg_fault_read_coupled(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const operations[] = {"0w0", "0w1", "1w0", "1w1", "0r0", "1r1", NULL};
+    const bool changes =
+        fault->kind == RMG_FAULT_COUPLING_INVERTS || fault->kind == RMG_FAULT_COUPLING_SETS;
+    const bool alone = fault->kind <= RMG_FAULT_READ_WRONG;
+
+    rmg_fault_read_cell(r, map, fault);
+    fault->coupled = alone && rmg_yaml_get(r->file, map, "by-cell");
+    if (alone && !fault->coupled)
+        return;
+    fault->cell2 = rmg_yaml_number(r->file, map, "by-cell", 0, cells_of(r, fault->chip) - 1u, -1);
+    fault->data_line2 = rmg_yaml_get(r->file, map, "by-bit")
+                            ? rmg_fault_data_line(r, map, "by-bit", fault->chip, false)
+                            : fault->data_line;
+    if (fault->cell2 == fault->cell && fault->data_line2 == fault->data_line)
+        rmg_yaml_wrong(r->file, map, "by-cell", "expected another cell than the victim, %u",
+                       (unsigned)fault->cell);
+    if (fault->kind == RMG_FAULT_COUPLING_FLIPS)
+        fault->operation =
+            (rmg_sim_operation)rmg_yaml_choice(r->file, map, "operation", operations, -1);
+    else
+        fault->state =
+            (uint8_t)rmg_yaml_number(r->file, map, changes ? "change-to" : "while", 0, 1, -1);
+}
+
+void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const reaches[] = {"none", "none and two", "other", "both", NULL};
+    static const char *const reads[] = {"and", "or", "last", NULL};
+    uint64_t most;
+
+    fault->chip = rmg_fault_socket(r, map);
+    most = cells_of(r, fault->chip) - 1u;
+    fault->cell = rmg_yaml_number(r->file, map, "cell", 0, most, -1);
+    fault->reaches = (rmg_sim_reaches)rmg_yaml_choice(r->file, map, "reaches", reaches, -1);
+    fault->reads = (rmg_sim_reads)rmg_yaml_choice(r->file, map, "reads", reads, 0);
+    if (fault->reaches == RMG_REACHES_NONE)
+        return;
+    fault->cell2 = rmg_yaml_number(r->file, map, "other", 0, most, -1);
+    if (fault->cell2 == fault->cell)
+        rmg_yaml_wrong(r->file, map, "other", "expected another address than %u",
+                       (unsigned)fault->cell);
+}
+
+void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_cell(r, map, fault);
+    fault->after_us = (uint32_t)rmg_yaml_number(r->file, map, "after-us", 1, UINT32_MAX, -1);
+}
+
+void rmg_fault_read_refresh(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_chips(r, map, fault);
+    fault->cell = rmg_yaml_number(r->file, map, "rows", 0, 65536, 65536);
+    fault->after_us = (uint32_t)rmg_yaml_number(r->file, map, "every-us", 1, UINT32_MAX, 2000);
+}
+
+void rmg_fault_read_disturb(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    const rmg_part *part;
+
+    rmg_fault_read_cell(r, map, fault);
+    part = rmg_fault_part(r, fault->chip);
+    if (!part->row_lines) {
+        rmg_yaml_wrong(r->file, map, "row", "a %s has no rows and columns at its pins",
+                       part->number);
+        return;
+    }
+    fault->row = rmg_yaml_number(r->file, map, "row", 0, ((uint64_t)1 << part->row_lines) - 1u, -1);
+    fault->count = (uint32_t)rmg_yaml_number(r->file, map, "accesses", 1, UINT32_MAX, -1);
+    if (fault->row == (fault->cell & (((rmg_addr)1 << part->row_lines) - 1u)))
+        rmg_yaml_wrong(r->file, map, "row", "expected another row than the cell's own, %u",
+                       (unsigned)fault->row);
+}
+
+void rmg_fault_read_noise(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    fault->line = RMG_ALL_DATA_LINES;
+    if (rmg_yaml_get(r->file, map, "line"))
+        fault->line = rmg_fault_bit(r, map, "line");
+    rmg_yaml_need(r->file, map, "one-in");
+}

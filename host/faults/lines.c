@@ -1,0 +1,188 @@
+/* Faults of lines, selects and strobes: what they are, and the chips they act for. */
+#include <string.h>
+
+#include "internal.h"
+
+/* Puts into the fault's scope every socket at or beyond a point of the line. */
+static void include_beyond(fault_reader *r, const ynode *node, const char *line_name,
+                           rmg_sim_fault *fault)
+{
+    bool found = false;
+
+    for (size_t i = 0; i < r->board->line_count; i++) {
+        const rmg_line *line = &r->board->lines[i];
+
+        if (g_ascii_strcasecmp(line->name, line_name) != 0)
+            continue;
+        for (uint16_t p = 0; p < line->point_count; p++) {
+            uint16_t up = p;
+
+            while (up != RMG_NO_POINT &&
+                   g_ascii_strcasecmp(line->points[up].name, rmg_yaml_text(node)) != 0)
+                up = line->points[up].parent;
+            if (up == RMG_NO_POINT)
+                continue;
+            found = true;
+            if (line->points[p].socket != RMG_NO_SOCKET)
+                rmg_fault_include(fault, line->points[p].socket);
+        }
+    }
+    if (!found)
+        rmg_yaml_wrong(r->file, node, "beyond",
+                       "found \"%s\", expected a point of line %s as the board file traces it "
+                       "(rimeglass board show BOARD --line %s)",
+                       rmg_yaml_text(node), line_name, line_name);
+}
+
+/* The chips a fault acts for: "socket", "bank", "beyond" a point of the line; none: all. */
+static void read_scope(fault_reader *r, const ynode *map, const char *line_name,
+                       rmg_sim_fault *fault)
+{
+    const ynode *beyond = rmg_yaml_get(r->file, map, "beyond");
+    const ynode *bank = rmg_yaml_get(r->file, map, "bank");
+    uint8_t number = RMG_NO_BANK;
+
+    if (rmg_yaml_get(r->file, map, "socket")) {
+        rmg_fault_include(fault, rmg_fault_socket(r, map));
+        return;
+    }
+    if (beyond) {
+        include_beyond(r, beyond, line_name, fault);
+        return;
+    }
+    if (bank) {
+        number = rmg_board_bank(r->board, rmg_yaml_text(bank));
+        if (number == RMG_NO_BANK)
+            rmg_yaml_wrong(r->file, bank, "bank", "the board %s has no bank \"%s\"", r->board->name,
+                           rmg_yaml_text(bank));
+    }
+    for (uint16_t i = 0; i < r->board->placement.rule_count; i++)
+        if (!bank || r->board->placement.rules[i].bank == number)
+            rmg_fault_include(fault, r->board->placement.rules[i].socket);
+}
+
+/* "D3" or "A9" as bus bit: 'D' or 'A', or 0 for another line. */
+static char line_of(fault_reader *r, const ynode *node, uint8_t *bit)
+{
+    const rmg_board *board = r->board;
+    char stem[16];
+    uint64_t n;
+
+    if (!rmg_designator_parse(rmg_yaml_text(node), stem, sizeof stem, &n))
+        return 0;
+    if (strcmp(stem, "D") == 0 && n < board->word_bits) {
+        *bit = (uint8_t)n;
+        return 'D';
+    }
+    if (strcmp(stem, "A") == 0 && n >= board->byte_shift &&
+        n < (uint64_t)board->address_bits + board->byte_shift) {
+        *bit = (uint8_t)(n - board->byte_shift);
+        return 'A';
+    }
+    return 0;
+}
+
+/* Every socket on the traced line. */
+static void include_line(fault_reader *r, const char *name, rmg_sim_fault *fault)
+{
+    const rmg_line *line = rmg_board_line(r->board, name);
+
+    for (size_t p = 0; line && p < line->point_count; p++)
+        if (line->points[p].socket != RMG_NO_SOCKET)
+            rmg_fault_include(fault, line->points[p].socket);
+}
+
+/* A line stuck or open for some chips: data, address or control. */
+void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    const ynode *node = rmg_yaml_need(r->file, map, "line");
+    const bool open = fault->kind == RMG_FAULT_LINE_OPEN;
+    uint8_t bit = 0;
+    char letter;
+
+    if (!node)
+        return;
+    letter = line_of(r, node, &bit);
+    fault->line = bit;
+    if (letter == 'A') {
+        fault->kind = RMG_FAULT_ADDRESS_STUCK;
+        fault->lines = (rmg_addr)1 << bit;
+    } else if (letter == 0 && open) {
+        const bool write = g_ascii_strncasecmp(rmg_yaml_text(node), "W", 1) == 0;
+
+        fault->kind = write ? RMG_FAULT_NO_WRITE : RMG_FAULT_DESELECTED;
+        if (!rmg_board_line(r->board, rmg_yaml_text(node)))
+            rmg_yaml_wrong(
+                r->file, node, "line",
+                "found \"%s\", expected a data or address line, or a line the board file "
+                "traces",
+                rmg_yaml_text(node));
+    } else if (letter == 0) {
+        rmg_yaml_wrong(r->file, node, "line", "found \"%s\", expected a data or address line",
+                       rmg_yaml_text(node));
+    }
+    if (letter == 0 && !rmg_yaml_get(r->file, map, "socket") &&
+        !rmg_yaml_get(r->file, map, "bank") && !rmg_yaml_get(r->file, map, "beyond"))
+        include_line(r, rmg_yaml_text(node), fault); /* a strobe serves what it is traced to */
+    else
+        read_scope(r, map, rmg_yaml_text(node), fault);
+}
+
+/* Two lines that touch, or that changed places. */
+void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    const ynode *one = rmg_yaml_need(r->file, map, "line");
+    const ynode *two = rmg_yaml_need(r->file, map, "with");
+    char letter;
+
+    if (fault->kind == RMG_FAULT_DATA_SHORT)
+        fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
+    if (!one || !two)
+        return;
+    letter = line_of(r, one, &fault->line);
+    if (!letter || line_of(r, two, &fault->line2) != letter || fault->line == fault->line2) {
+        rmg_yaml_wrong(r->file, two, "with", "expected two data lines or two address lines");
+        return;
+    }
+    if (letter == 'A') {
+        fault->kind =
+            fault->kind == RMG_FAULT_DATA_SHORT ? RMG_FAULT_ADDRESS_SHORT : RMG_FAULT_ADDRESS_SWAP;
+        fault->lines = (rmg_addr)1 << fault->line | (rmg_addr)1 << fault->line2;
+    }
+    read_scope(r, map, rmg_yaml_text(one), fault);
+}
+
+void rmg_fault_read_chips(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    read_scope(r, map, "", fault);
+}
+
+void rmg_fault_read_also_selected(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const keys[] = {"bank", "where"};
+    uint8_t *to[] = {&fault->bank, &fault->bank2};
+
+    for (size_t i = 0; i < 2; i++) {
+        const ynode *node = rmg_yaml_need(r->file, map, keys[i]);
+
+        if (!node)
+            continue;
+        *to[i] = rmg_board_bank(r->board, rmg_yaml_text(node));
+        if (*to[i] == RMG_NO_BANK)
+            rmg_yaml_wrong(r->file, node, keys[i], "the board %s has no bank \"%s\"",
+                           r->board->name, rmg_yaml_text(node));
+    }
+    if (fault->bank == fault->bank2)
+        rmg_yaml_wrong(r->file, map, "where", "expected another bank");
+}
+
+void rmg_fault_read_smaller(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    const rmg_part *part;
+    uint64_t lines;
+
+    fault->chip = rmg_fault_socket(r, map);
+    part = rmg_fault_part(r, fault->chip);
+    lines = rmg_yaml_number(r->file, map, "address-lines", 0, part->address_lines - 1u, -1);
+    fault->lines = (((rmg_addr)1 << part->address_lines) - 1u) & ~(((rmg_addr)1 << lines) - 1u);
+}

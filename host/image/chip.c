@@ -1,0 +1,66 @@
+/* Image files as the bytes that a chip of some part holds. */
+#include "internal.h"
+
+#include <glib.h>
+#include <string.h>
+
+/* The image's bytes from address 0 on, or, where they do not fit so, from its first address. */
+static rmg_status flatten(const rmg_image *image, const char *file, uint64_t most, const char *what,
+                          char **bytes, size_t *size, char **message)
+{
+    const rmg_piece *end = &image->pieces[image->count - 1];
+    const uint64_t last = end->address + end->size, first = image->pieces[0].address;
+    const uint64_t from = last <= most ? 0 : first;
+
+    if (last - from > most) {
+        *message = g_strdup_printf("%s holds %" G_GUINT64_FORMAT " bytes, but %s has %" //
+                                   G_GUINT64_FORMAT ": an image must not be larger",
+                                   file, (guint64)(last - from), what, (guint64)most);
+        return RMG_ERR_CONTENT;
+    }
+    *size = (size_t)(last - from);
+    *bytes = g_malloc(*size);
+    memset(*bytes, 0xFF, *size);
+    for (size_t i = 0; i < image->count; i++)
+        memcpy(*bytes + (image->pieces[i].address - from), image->pieces[i].bytes,
+               image->pieces[i].size);
+    return RMG_OK;
+}
+
+rmg_status rmg_image_load_within(const char *file, uint64_t most, const char *what, char **bytes,
+                                 size_t *size, char **message)
+{
+    rmg_image image;
+    rmg_status status;
+
+    *bytes = NULL;
+    *size = 0;
+    status = rmg_image_load(file, &image, message);
+    if (status == RMG_OK)
+        status = flatten(&image, file, most, what, bytes, size, message);
+    rmg_image_free(&image);
+    return status;
+}
+
+static uint64_t part_bytes(const rmg_part *part)
+{
+    return ((uint64_t)1 << part->address_lines) * ((part->width + 7u) / 8u);
+}
+
+rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
+                          char **message)
+{
+    gchar *what = g_strdup_printf("a %s", part->number);
+    const rmg_status status =
+        rmg_image_load_within(file, part_bytes(part), what, bytes, size, message);
+
+    if (status == RMG_OK) {
+        const size_t all = (size_t)part_bytes(part);
+
+        *bytes = g_realloc(*bytes, all);
+        memset(*bytes + *size, 0xFF, all - *size);
+        *size = all;
+    }
+    g_free(what);
+    return status;
+}

@@ -1,0 +1,295 @@
+/* Failures of a replay against the measured ones: address, bit, direction and first step. */
+#include <string.h>
+
+#include "internal.h"
+#include "diagnose/internal.h"
+
+bool rmg_replay_same_wiring(const rmg_run *a, const rmg_run *b)
+{
+    for (size_t i = 0; i < a->board->bank_count; i++) {
+        const rmg_wiring *x = &a->wirings[i], *y = &b->wirings[i];
+
+        if (!a->wired[i] || !b->wired[i])
+            continue;
+        if (x->low != y->low || x->high != y->high || x->opposite != y->opposite ||
+            x->unsteady != y->unsteady || memcmp(x->ignored, y->ignored, sizeof x->ignored) != 0)
+            return false;
+    }
+    return true;
+}
+
+/* Where a suspect lies: failures elsewhere are another one's. */
+typedef struct region {
+    bool everywhere;
+    const rmg_rule **rules; /* else within these */
+    size_t rule_count;
+    rmg_word bits; /* and these bits */
+} region;
+
+/* Kinds of which a data line of the bus fails, not all of a chip's. */
+static bool of_a_data_line(const rmg_board *board, const rmg_finding *f)
+{
+    return f->kind == RMG_FINDING_DATA_LINE || f->kind == RMG_FINDING_DATA_SHORT ||
+           (f->kind == RMG_FINDING_BRANCH && board->lines[f->line].kind == RMG_LINE_DATA);
+}
+
+static region region_of(const rmg_run *run, const rmg_finding *f)
+{
+    const rmg_placement *placement = &run->board->placement;
+    region r = {.everywhere = true, .bits = (rmg_word) ~(rmg_word)0};
+    bool *sockets;
+
+    if (!f || f->kind == RMG_FINDING_BANKS_SAME || f->kind == RMG_FINDING_BANKS_BOTH ||
+        f->kind == RMG_FINDING_DRAGGED)
+        return r;
+    r.everywhere = false;
+    r.rules = g_new(const rmg_rule *, placement->rule_count + 1u);
+    sockets = g_new0(bool, run->board->socket_count + 1u);
+    rmg_finding_sockets(run, f, sockets);
+    if (of_a_data_line(run->board, f))
+        r.bits = f->bits;
+    for (uint16_t n = 0; n < placement->rule_count; n++)
+        if (sockets[placement->rules[n].socket] &&
+            (f->bank == RMG_NO_BANK || placement->rules[n].bank == f->bank))
+            r.rules[r.rule_count++] = &placement->rules[n];
+    g_free(sockets);
+    return r;
+}
+
+/* The bits of the region at an address. */
+static rmg_word bits_at(const region *r, rmg_addr address)
+{
+    rmg_word bits = 0;
+
+    if (r->everywhere)
+        return r->bits;
+    for (size_t i = 0; i < r->rule_count; i++)
+        if (rmg_where_holds(&r->rules[i]->where, address))
+            bits |= rmg_rule_bits(r->rules[i]);
+    return bits & r->bits;
+}
+
+/* Counts what one set has and the other has too, or has not. */
+typedef struct counting {
+    const rmg_failset *other;
+    const region *within;
+    const proposal *p;
+    const rmg_run *measured;
+    uint64_t before;  /* what failed first at this step or later was not replayed */
+    uint64_t skipped; /* ones at the plan's steps that were left out */
+    uint64_t both, alone;
+    /* how the last two records compared: most words are alike */
+    const rmg_fail_part *parts, *other_parts;
+    rmg_word bits;
+    uint64_t last_both, last_alone;
+} counting;
+
+static unsigned ones(rmg_word bits)
+{
+    return (unsigned)__builtin_popcountll(bits);
+}
+
+static void count_vague(counting *c, const rmg_fail_part *parts, size_t count,
+                        const rmg_fail_part *others, size_t other_count)
+{
+    rmg_word here = 0, there = 0;
+
+    for (size_t i = 0; i < count; i++)
+        here |= parts[i].high | parts[i].low;
+    for (size_t i = 0; i < other_count; i++)
+        there |= others[i].high | others[i].low;
+    here &= c->bits;
+    c->last_both = ones(here & there);
+    c->last_alone = ones(here & ~there);
+}
+
+static void count_exactly(counting *c, const rmg_fail_part *parts, size_t count,
+                          const rmg_fail_part *others, size_t other_count)
+{
+    c->last_both = c->last_alone = 0;
+    for (size_t i = 0; i < count; i++) {
+        rmg_word high = parts[i].high & c->bits, low = parts[i].low & c->bits;
+
+        if (parts[i].first >= c->before || (c->skipped >> (parts[i].first >> 16 & 0x3Fu) & 1u))
+            continue;
+        for (size_t n = 0; n < other_count; n++) {
+            if (others[n].first != parts[i].first)
+                continue;
+            c->last_both += ones(high & others[n].high) + ones(low & others[n].low);
+            high &= ~others[n].high;
+            low &= ~others[n].low;
+        }
+        c->last_alone += ones(high) + ones(low);
+    }
+}
+
+/* Does a fault that shows what a chip holds show here what was written before? */
+static bool is_known(const counting *c, rmg_addr address)
+{
+    const rmg_rule *rule = c->p ? c->p->shows : NULL;
+    const rmg_addr own = rule ? rmg_rule_address(rule, rmg_rule_cell(rule, address)) : 0;
+
+    for (size_t i = 0; rule && i < c->measured->tested_count; i++)
+        if (own >= c->measured->tested[i].first && own <= c->measured->tested[i].last)
+            return true;
+    return !rule;
+}
+
+/* What one set has at an address, counted against the other. */
+static void count_at(counting *c, rmg_addr address, const rmg_fail_part *parts, size_t count)
+{
+    size_t other_count;
+    const rmg_fail_part *others = rmg_failset_parts(c->other, address, &other_count);
+    const rmg_word bits = is_known(c, address) ? bits_at(c->within, address) : 0;
+
+    if (parts != c->parts || others != c->other_parts || bits != c->bits) {
+        c->bits = bits;
+        c->parts = parts;
+        c->other_parts = others;
+        if (c->p && c->p->vague)
+            count_vague(c, parts, count, others, other_count);
+        else
+            count_exactly(c, parts, count, others, other_count);
+    }
+    c->both += c->last_both;
+    c->alone += c->last_alone;
+}
+
+static void count_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                       size_t count)
+{
+    (void)record;
+    count_at(context, address, parts, count);
+}
+
+/* The steps of the plan that a replay in parts leaves out. */
+static uint64_t skipped_steps(const rmg_run *again)
+{
+    uint64_t steps = 0;
+
+    for (size_t i = 0; again->wiring_narrowed && i < again->steps.count && i < RMG_STEPS_MOST; i++)
+        if (again->steps.list[i].kind == RMG_STEP_ROWS ||
+            again->steps.list[i].kind == RMG_STEP_COPY)
+            steps |= (uint64_t)1 << i;
+    return steps;
+}
+
+static comparison compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
+                          const rmg_finding *within, bool sampled)
+{
+    const region everywhere = region_of(measured, NULL), place = region_of(measured, within);
+    const uint64_t end = (uint64_t)MAX(again->plan.passes, 1u) << 24;
+    const uint64_t skipped = skipped_steps(again);
+    counting here = {.other = measured->failures,
+                     .p = p,
+                     .measured = measured,
+                     .within = &everywhere,
+                     .before = end,
+                     .skipped = skipped};
+    counting there = here;
+
+    there.other = again->failures;
+    there.within = &place;
+    rmg_failset_each_record(again->failures, count_word, &here);
+    if (!sampled)
+        rmg_failset_each_record(measured->failures, count_word, &there);
+    for (size_t i = 0; sampled && i < again->tested_count; i++)
+        for (rmg_addr n = 0; n <= again->tested[i].last - again->tested[i].first; n++) {
+            const rmg_addr address = again->tested[i].first + n;
+            size_t count;
+            const rmg_fail_part *parts = rmg_failset_parts(measured->failures, address, &count);
+
+            count_at(&there, address, parts, count);
+        }
+    g_free(place.rules);
+    return (comparison){here.both, there.alone, here.alone};
+}
+
+comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
+                              const rmg_finding *within)
+{
+    return compare(measured, again, p, within, false);
+}
+
+comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
+                                     const proposal *p, const rmg_finding *within)
+{
+    return compare(measured, again, p, within, true);
+}
+
+/* The rows of one chip in which cells fail, and the first step at which one does. */
+typedef struct rows_seen {
+    const rmg_rule *rule;
+    rmg_addr row_mask;
+    rmg_word bits;
+    uint8_t *rows; /* [row_mask + 1] */
+    uint64_t first;
+} rows_seen;
+
+static void see_row(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                    size_t count)
+{
+    rows_seen *s = context;
+
+    (void)record;
+    if (!rmg_where_holds(&s->rule->where, address))
+        return;
+    for (size_t i = 0; i < count; i++)
+        if ((parts[i].high | parts[i].low) & s->bits) {
+            s->rows[rmg_rule_cell(s->rule, address) & s->row_mask] = 1;
+            s->first = MIN(s->first, parts[i].first);
+        }
+}
+
+comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip)
+{
+    const rmg_placement *placement = &measured->board->placement;
+    const size_t rows = (size_t)1 << measured->board->sockets[chip].part->row_lines;
+    comparison c = {0, 0, 0};
+    rows_seen seen[2];
+
+    for (size_t n = 0; n < 2; n++) {
+        seen[n] =
+            (rows_seen){.row_mask = rows - 1u, .rows = g_new0(uint8_t, rows), .first = UINT64_MAX};
+        for (uint16_t r = 0; r < placement->rule_count; r++)
+            if (placement->rules[r].socket == chip) {
+                seen[n].rule = &placement->rules[r];
+                seen[n].bits = rmg_rule_bits(&placement->rules[r]);
+            }
+        if (seen[n].rule)
+            rmg_failset_each_record(n ? again->failures : measured->failures, see_row, &seen[n]);
+    }
+    for (size_t row = 0; row < rows; row++) {
+        c.both += seen[0].rows[row] && seen[1].rows[row];
+        c.left += seen[0].rows[row] && !seen[1].rows[row];
+        c.unseen += seen[1].rows[row] && !seen[0].rows[row];
+    }
+    c.left += seen[0].first != seen[1].first;
+    g_free(seen[0].rows);
+    g_free(seen[1].rows);
+    return c;
+}
+
+bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,
+                         bool sampled)
+{
+    const region place = region_of(measured, within);
+    bool same = true;
+
+    if (measured->pass_count <= RMG_REPLAY_PASSES && measured->complete && !again->steps_skipped &&
+        !sampled)
+        for (uint8_t b = 0; b < measured->tally.bank_count; b++) {
+            rmg_word bits = place.everywhere ? place.bits : 0;
+
+            for (size_t i = 0; i < place.rule_count; i++)
+                if (place.rules[i]->bank == b)
+                    bits |= rmg_rule_bits(place.rules[i]) & place.bits;
+            for (unsigned i = 0; i < RMG_WORD_BITS; i++) {
+                const rmg_bit_tally *x = &measured->tally.bits[b][i], *y = &again->tally.bits[b][i];
+
+                same &= !(bits >> i & 1u) || (x->high == y->high && x->low == y->low);
+            }
+        }
+    g_free(place.rules); /* else it did not do the same, so it cannot be counted */
+    return same;
+}

@@ -1,0 +1,111 @@
+/* Inside the host library: proposals for replay, and the board they are played on. */
+#ifndef RMG_HOST_REPLAY_INTERNAL_H
+#define RMG_HOST_REPLAY_INTERNAL_H
+
+#include <glib.h>
+
+#include "rimeglass/fault.h"
+#include "rimeglass/replay.h"
+
+#define PROPOSAL_FAULTS 64u
+
+/* What lines that nobody drives do in the simulation: as the board file says, or otherwise. */
+typedef enum rmg_floats {
+    FLOATS_AS_FILE,
+    FLOATS_HIGH,
+    FLOATS_LOW,
+    FLOATS_HOLDS,
+    FLOATS
+} rmg_floats;
+
+/* One way in which a suspect can come about: a few faults of the simulated board. */
+typedef struct proposal {
+    char *name;            /* in words */
+    uint64_t causes;       /* that would show like this: RMG_CAUSE_BIT of each */
+    bool vague;            /* what it reads is chance: which bits fail counts, not how or when */
+    bool by_rows;          /* ... which rows */
+    const rmg_rule *shows; /* the chip whose contents are read elsewhere: what it holds where it is
+                              not tested is not known; or NULL */
+    rmg_sim_fault faults[PROPOSAL_FAULTS];
+    uint16_t count;
+} proposal;
+
+/* A board under simulation, for one proposal after another. */
+typedef struct rmg_stage {
+    const rmg_run *run; /* the measured one */
+    rmg_sim_model plan;
+    void *memory;
+    rmg_sim sim;
+    bool on;
+    bool starved; /* there was no memory for a play */
+    bool sampled; /* in the last play a few words stood for all */
+    unsigned plays;
+} rmg_stage;
+
+/* replay_stage.c. false: the board cannot be simulated. End it in any case. */
+bool rmg_stage_begin(rmg_stage *stage, const rmg_run *run);
+void rmg_stage_end(rmg_stage *stage);
+
+/* Runs the measured plan with these faults; `again` is to be ended with rmg_run_end in any case.
+ * Where not `whole`, no lines are tested, and only the words that the faults have to do with, or of
+ * faults that act alike everywhere a sample of them. Steps that go by rows, copies and stopped
+ * refresh are left out then. Words of faults of cells come up with ones where `contents` is odd,
+ * else with zeros; words of the cells that act on others with its second bit. false: it could not
+ * be done. */
+bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count, bool whole,
+                    unsigned contents, rmg_run *again);
+/* Sets what undriven lines do from now on; false: that is just what the board file says. */
+bool rmg_stage_float(rmg_stage *stage, rmg_floats floats);
+/* Does one of them leave lines undriven? */
+bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
+/* With how many contents of the cells that they are of is it worth while to play them? */
+unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count);
+
+/* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
+typedef struct comparison {
+    uint64_t both, left, unseen;
+} comparison;
+/* `within`: where the finding lies; NULL: everywhere. */
+/* What failed first in a step that the replay left out does not count. */
+comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
+                              const rmg_finding *within);
+/* The same of the words that the replay tested: others count neither way. */
+comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
+                                     const proposal *p, const rmg_finding *within);
+/* Where each cell loses its contents after a time of its own: the rows of the chip that fail, and
+ * the first step. Counts are of rows. */
+comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip);
+/* Did each bit fail in as many reads? true too where that cannot be said. */
+bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,
+                         bool sampled);
+/* Did the wiring checks see the same in all banks? */
+bool rmg_replay_same_wiring(const rmg_run *a, const rmg_run *b);
+
+/* replay_propose.c: all that the suspect can be, the likeliest first: a list of proposal *, to be
+ * freed with rmg_proposal_free. */
+GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect);
+void rmg_proposal_free(void *one);
+
+/* What is being proposed for. */
+typedef struct proposer {
+    const rmg_run *run;
+    const rmg_board *board;
+    const rmg_finding *f;
+    GPtrArray *list;
+} proposer;
+
+/* Adds a proposal of these causes, without faults yet; takes the name. And a fault to it. */
+proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name);
+void rmg_propose_put(proposal *p, rmg_sim_fault fault);
+/* Is it chance how or when such a fault fails? */
+bool rmg_propose_vague(const rmg_sim_fault *fault);
+/* A rule of the suspect's socket in its bank, or NULL; the socket's name. */
+const rmg_rule *rmg_propose_rule(const proposer *w);
+const char *rmg_propose_socket(const proposer *w);
+
+/* replay_chip.c: a whole chip; replay_cells.c: its cells. */
+void rmg_propose_data_at_socket(proposer *w);
+void rmg_propose_address_at_socket(proposer *w);
+void rmg_propose_cells(proposer *w);
+
+#endif

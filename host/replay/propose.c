@@ -1,0 +1,242 @@
+/* What a suspect can be, as faults of the simulated board: lines, banks and selects here, chips and
+ * cells apart. */
+#include <string.h>
+
+#include "board/internal.h"
+#include "internal.h"
+
+#define CAUSE(name) RMG_CAUSE_BIT(RMG_CAUSE_##name)
+
+/* A chip that is always on. */
+static void dragged(proposer *w)
+{
+    rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON};
+    proposal *p = rmg_propose_add(
+        w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT),
+        g_strdup_printf("%s drives its lines at every read", rmg_propose_socket(w)));
+
+    rmg_fault_include(&fault, w->f->socket);
+    p->shows = rmg_propose_rule(w);
+    rmg_propose_put(p, fault);
+}
+
+/* The chips a finding of a line or bank is about: those of its bank, or beyond its point, or all.
+ */
+static void scope(const proposer *w, rmg_sim_fault *fault)
+{
+    for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+
+        if (w->f->socket != RMG_NO_SOCKET ? rule->socket == w->f->socket
+                                          : w->f->bank == RMG_NO_BANK || rule->bank == w->f->bank)
+            rmg_fault_include(fault, rule->socket);
+    }
+}
+
+static void beyond(const proposer *w, rmg_sim_fault *fault)
+{
+    const rmg_line *line = &w->board->lines[w->f->line];
+
+    for (uint16_t p = w->f->point; p < line->point_count; p++) {
+        uint16_t up = p;
+
+        while (up != RMG_NO_POINT && up != w->f->point)
+            up = line->points[up].parent;
+        if (up == w->f->point && line->points[p].socket != RMG_NO_SOCKET)
+            rmg_fault_include(fault, line->points[p].socket);
+    }
+}
+
+static void of_scope(proposer *w, uint64_t causes, gchar *name, rmg_sim_fault fault)
+{
+    scope(w, &fault);
+    rmg_propose_put(rmg_propose_add(w, causes, name), fault);
+}
+
+static uint8_t lowest(rmg_word bits)
+{
+    uint8_t bit = 0;
+
+    while (bits > 1u) {
+        bits >>= 1;
+        bit++;
+    }
+    return bit;
+}
+
+static void data_line(proposer *w)
+{
+    const rmg_where *lane = w->f->lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[w->f->lane];
+
+    for (int level = 0; level < 2; level++)
+        rmg_propose_put(rmg_propose_add(w,
+                                        CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
+                                        g_strdup_printf("the data line stuck at %d", level)),
+                        (rmg_sim_fault){.kind = RMG_FAULT_DATA_LINE,
+                                        .line = lowest(w->f->bits),
+                                        .cell = lane ? lane->mask : 0,
+                                        .lines = lane ? lane->match : 0,
+                                        .level = (uint8_t)level});
+    for (int level = 0; level < 2; level++)
+        of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
+                 g_strdup_printf("the data line stuck at %d behind its buffer", level),
+                 (rmg_sim_fault){.kind = RMG_FAULT_LINE_STUCK,
+                                 .line = lowest(w->f->bits),
+                                 .level = (uint8_t)level});
+    of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER), g_strdup("the data line open"),
+             (rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = lowest(w->f->bits)});
+}
+
+static void address_lines(proposer *w)
+{
+    for (int level = 0; level < 2; level++)
+        of_scope(w,
+                 CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(LINE_PART) | CAUSE(LINE_JOINT) |
+                     CAUSE(CHIP_DRAGS_FAR),
+                 g_strdup_printf("the address line stuck or open at %d", level),
+                 (rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_STUCK,
+                                 .lines = w->f->lines,
+                                 .level = (uint8_t)level});
+}
+
+static void touching(proposer *w, bool data)
+{
+    rmg_sim_fault fault = {.kind = data ? RMG_FAULT_DATA_SHORT : RMG_FAULT_ADDRESS_SHORT,
+                           .lines = w->f->lines,
+                           .level = w->f->high_wins};
+
+    fault.line2 = lowest(w->f->bits);
+    fault.line = lowest(w->f->bits & ~((rmg_word)1 << fault.line2));
+    of_scope(w, CAUSE(LINE_BRIDGE) | CAUSE(CHIP_BRIDGE) | CAUSE(LINE_DRIVER),
+             g_strdup_printf("the two lines touch, a %d wins", w->f->high_wins), fault);
+}
+
+#define BRANCH (CAUSE(LINE_TRACK) | CAUSE(LINE_PART) | CAUSE(LINE_JOINT))
+
+static void branch(proposer *w)
+{
+    const rmg_line *line = &w->board->lines[w->f->line];
+
+    if (w->f->of == RMG_FINDING_NEVER_WRITTEN) {
+        rmg_sim_fault fault = {.kind = RMG_FAULT_NO_WRITE};
+
+        beyond(w, &fault);
+        rmg_propose_put(
+            rmg_propose_add(w, BRANCH, g_strdup("the write line open beyond that point")), fault);
+        return;
+    }
+    for (int level = 0; level < 2; level++) {
+        rmg_sim_fault fault = {.kind = line->kind == RMG_LINE_DATA ? RMG_FAULT_LINE_STUCK
+                                                                   : RMG_FAULT_ADDRESS_STUCK,
+                               .line = line->bit,
+                               .lines = (rmg_addr)1 << line->bit,
+                               .level = (uint8_t)level};
+
+        beyond(w, &fault);
+        rmg_propose_put(rmg_propose_add(w, BRANCH | CAUSE(CHIP_DRAGS_FAR),
+                                        g_strdup_printf("%s open or stuck at %d beyond that point",
+                                                        line->name, level)),
+                        fault);
+    }
+    if (line->kind == RMG_LINE_DATA) {
+        rmg_sim_fault fault = {.kind = RMG_FAULT_LINE_OPEN, .line = line->bit};
+
+        beyond(w, &fault);
+        rmg_propose_put(
+            rmg_propose_add(w, BRANCH, g_strdup_printf("%s open beyond that point", line->name)),
+            fault);
+    }
+}
+
+static void selects(proposer *w)
+{
+    const uint8_t banks[2] = {w->f->bank, w->f->bank2};
+
+    for (size_t i = 0; i < (w->f->kind == RMG_FINDING_BANKS_SAME ? 2u : 1u); i++) {
+        proposal *p = rmg_propose_add(
+            w, CAUSE(SELECT_DECODER) | CAUSE(SELECT_ADDRESS) | CAUSE(SELECT_TRACK),
+            g_strdup_printf("the %s bank answers where the %s bank is addressed",
+                            w->board->banks[banks[i]].name, w->board->banks[banks[1 - i]].name));
+        rmg_sim_fault dead = {.kind = RMG_FAULT_DESELECTED};
+
+        rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_ALSO_SELECTED,
+                                           .bank = banks[i],
+                                           .bank2 = banks[1 - i]});
+        if (w->f->kind == RMG_FINDING_BANKS_BOTH)
+            continue;
+        for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
+            if (w->board->placement.rules[r].bank == banks[1 - i])
+                rmg_fault_include(&dead, w->board->placement.rules[r].socket);
+        rmg_propose_put(p, dead);
+    }
+}
+
+static void never_written(proposer *w)
+{
+    const bool socket = w->f->socket != RMG_NO_SOCKET;
+
+    of_scope(w,
+             socket ? CAUSE(CONTACT_WRITE) | CAUSE(CHIP_WRITE) | CAUSE(TRACK_WRITE)
+                    : CAUSE(LINE_TRACK) | CAUSE(NOT_RAM) | CAUSE(DATA_BUFFER),
+             g_strdup("what is written does not arrive"),
+             (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
+}
+
+static void silent(proposer *w)
+{
+    of_scope(w, CAUSE(STROBE) | CAUSE(LINK) | CAUSE(SUPPLY_BANK) | CAUSE(CHIPS_MISSING),
+             g_strdup("none of these chips is ever selected"),
+             (rmg_sim_fault){.kind = RMG_FAULT_DESELECTED});
+}
+
+GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect)
+{
+    proposer w = {run, run->board, &suspect->finding,
+                  g_ptr_array_new_with_free_func(rmg_proposal_free)};
+
+    switch (w.f->kind) {
+    case RMG_FINDING_DATA_AT_SOCKET:
+        rmg_propose_data_at_socket(&w);
+        break;
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+        rmg_propose_address_at_socket(&w);
+        break;
+    case RMG_FINDING_CELLS:
+        rmg_propose_cells(&w);
+        break;
+    case RMG_FINDING_DATA_LINE:
+        data_line(&w);
+        break;
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+        address_lines(&w);
+        break;
+    case RMG_FINDING_BRANCH:
+        branch(&w);
+        break;
+    case RMG_FINDING_DATA_SHORT:
+        touching(&w, true);
+        break;
+    case RMG_FINDING_ADDRESS_SHORT:
+        touching(&w, false);
+        break;
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+        never_written(&w);
+        break;
+    case RMG_FINDING_BANK_SILENT:
+    case RMG_FINDING_ALL_SILENT:
+        silent(&w);
+        break;
+    case RMG_FINDING_BANKS_SAME:
+    case RMG_FINDING_BANKS_BOTH:
+        selects(&w);
+        break;
+    case RMG_FINDING_DRAGGED:
+        dragged(&w);
+        break;
+    case RMG_FINDING_SPREAD: /* what does not repeat cannot be replayed */
+        break;
+    }
+    return w.list;
+}

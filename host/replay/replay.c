@@ -1,0 +1,408 @@
+/* Proposals put into the simulated board, one suspect after another and then all together; what
+ * follows from it. */
+#include <string.h>
+
+#include "board/internal.h"
+#include "internal.h"
+#include "diagnose/internal.h"
+
+#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
+
+/* How the work goes on. */
+typedef struct budget {
+    gint64 start;
+    double seconds;
+    bool (*go_on)(void *context, double share);
+    void *context;
+    const rmg_stage *stage;
+} budget;
+
+static bool more(const budget *b, double share)
+{
+    return !b->stage->starved &&
+           (b->seconds <= 0 || (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
+           (!b->go_on || b->go_on(b->context, share));
+}
+
+static gint better(gconstpointer a, gconstpointer b)
+{
+    const rmg_replayed *x = a, *y = b;
+    const uint64_t wrong_x = x->left + x->unseen, wrong_y = y->left + y->unseen;
+
+    if (x->same != y->same)
+        return y->same - x->same;
+    if (wrong_x != wrong_y)
+        return wrong_x < wrong_y ? -1 : 1;
+    if (x->explained != y->explained)
+        return x->explained > y->explained ? -1 : 1;
+    if (x->as_often != y->as_often)
+        return y->as_often - x->as_often;
+    return x->floats - y->floats;
+}
+
+/* Plays a proposal once, and compares. */
+static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                      bool whole, unsigned contents, rmg_replayed *result)
+{
+    rmg_run again;
+    comparison c;
+    const bool done = rmg_stage_play(s, p->faults, p->count, whole, contents, &again);
+
+    if (done) {
+        c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, p->faults[0].chip)
+            : s->sampled ? rmg_replay_compare_sample(s->run, &again, p, within)
+                         : rmg_replay_compare(s->run, &again, p, within);
+        result->explained = c.both;
+        result->left = c.left;
+        result->unseen = c.unseen;
+        result->as_often =
+            p->vague || p->by_rows || rmg_replay_as_often(s->run, &again, within, s->sampled);
+        result->same = !c.left && !c.unseen && result->as_often;
+        result->whole = !again.wiring_narrowed;
+        if (alone && !p->vague && !p->by_rows && result->whole)
+            result->same &= rmg_replay_same_wiring(s->run, &again);
+        else if (!s->sampled) /* a sample that does not fail may stand for words that do */
+            result->same &= c.both != 0;
+    }
+    rmg_run_end(&again);
+    return done;
+}
+
+/* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
+ * single cells come up with is not known: both are tried. */
+static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                          rmg_replayed *result)
+{
+    const unsigned count = rmg_stage_contents(p->faults, p->count);
+    bool done = false;
+
+    for (unsigned contents = 0; contents < count && !result->same; contents++) {
+        rmg_replayed one = {0};
+
+        if (contents >= 2 && result->left + result->unseen > 4)
+            break; /* far off: other contents do not make it right */
+        if (!play_once(s, p, within, alone, false, contents, &one))
+            break;
+        if (one.same && !one.whole && !play_once(s, p, within, alone, true, contents, &one))
+            break;
+        if (!done || better(&one, result) < 0)
+            *result = one;
+        done = true;
+    }
+    return done;
+}
+
+/* The same; where it leaves lines undriven, and they do not read as the board file says, also with
+ * lines that do otherwise. *floats: how they did in the best. */
+static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                 rmg_replayed *result, rmg_floats *floats)
+{
+    bool done = play_contents(s, p, within, alone, result);
+
+    *floats = FLOATS_AS_FILE;
+    for (int f = FLOATS_HIGH; done && !result->same && f < FLOATS; f++) {
+        rmg_replayed other = {0};
+
+        if (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(s, (rmg_floats)f))
+            continue;
+        /* for how long they hold is not known: neither how often they fail nor what the few
+         * accesses of the wiring check see counts */
+        if (play_contents(s, p, within, alone && f != FLOATS_HOLDS, &other)) {
+            other.same |= f == FLOATS_HOLDS && !other.left && !other.unseen && other.explained;
+            if (better(&other, result) < 0) {
+                *result = other;
+                result->floats = true;
+                *floats = (rmg_floats)f;
+            }
+        }
+    }
+    rmg_stage_float(s, FLOATS_AS_FILE);
+    return done;
+}
+
+static void add_reason(rmg_suspect *s, char *text)
+{
+    size_t count = 0;
+
+    while (s->because[count])
+        count++;
+    s->because = g_renew(char *, s->because, count + 2);
+    s->because[count] = text;
+    s->because[count + 1] = NULL;
+}
+
+/* Rivals whose every fault was tried and gave something else, where another's gave the same. */
+static void rule_out(rmg_suspect *s)
+{
+    GArray *left = g_array_new(FALSE, FALSE, sizeof(rmg_rival));
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    uint64_t tried = 0, same = 0;
+
+    for (size_t i = 0; i < s->replay_count; i++) {
+        tried |= s->replays[i].causes;
+        same |= s->replays[i].same ? s->replays[i].causes : 0;
+    }
+    for (size_t i = 0; i < s->rival_count; i++) {
+        const uint64_t bit =
+            s->rivals[i].cause < RMG_CAUSES ? RMG_CAUSE_BIT(s->rivals[i].cause) : 0;
+
+        if (same && (bit & tried) && !(bit & same))
+            g_ptr_array_add(names, s->rivals[i].name);
+        else
+            g_array_append_val(left, s->rivals[i]);
+    }
+    if (names->len && left->len) {
+        gchar *list = rmg_join(names);
+
+        add_reason(s, g_strdup_printf("In the simulated board this would have failed otherwise, so "
+                                      "it is ruled out: %s.",
+                                      list));
+        g_free(list);
+        g_free(s->rivals);
+        rmg_rivals_settle(left);
+        s->rival_count = left->len;
+        s->rivals = (rmg_rival *)(void *)g_array_free(left, FALSE);
+    } else {
+        g_ptr_array_set_free_func(names, NULL);
+        g_ptr_array_free(names, TRUE);
+        g_array_free(left, TRUE);
+    }
+}
+
+/* What the replays say of the suspect as a whole. `alone`: it is the only one. */
+static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
+{
+    const rmg_replayed *best = s->replay_count ? &s->replays[0] : NULL;
+
+    if (!best)
+        return;
+    if (best->same) {
+        add_reason(s, g_strdup_printf("Put into the simulated board, this fault gives the very "
+                                      "same failures: %s.",
+                                      best->fault));
+        if (run->pass_count > 1 && !rmg_run_repeats(run))
+            add_reason(s, g_strdup("The passes differ as they do in the simulated board: with the "
+                                   "data that was written, not with chance."));
+        rule_out(s);
+    } else if (alone && best->left + best->unseen > best->explained / 2u) {
+        add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
+                               "against it."));
+    }
+    s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
+}
+
+/* The result of the same words that was the same before, or NULL. */
+static rmg_replayed *of_name(GArray *list, const char *name)
+{
+    for (guint i = 0; i < list->len; i++)
+        if (strcmp(g_array_index(list, rmg_replayed, i).fault, name) == 0)
+            return &g_array_index(list, rmg_replayed, i);
+    return NULL;
+}
+
+static void keep(GArray *list, rmg_replayed *old, const proposal *p, rmg_floats floats,
+                 const rmg_replayed *result)
+{
+    static const char *const floating[FLOATS] = {
+        "", ", where undriven lines read 1", ", where undriven lines read 0",
+        ", where undriven lines hold what was last on them"};
+    rmg_replayed r = *result;
+
+    if (old && better(old, result) <= 0)
+        return;
+    r.faults = g_memdup2(p->faults, p->count * sizeof *p->faults);
+    r.fault_count = p->count;
+    r.causes = p->causes;
+    if (old) {
+        r.fault = old->fault;
+        g_free(old->faults);
+        *old = r;
+    } else {
+        r.fault = g_strconcat(p->name, floating[floats], NULL);
+        g_array_append_val(list, r);
+    }
+}
+
+/* All proposals of suspect i. */
+static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const budget *b)
+{
+    rmg_suspect *suspect = &suspects->list[i];
+    const bool differ = s->run->pass_count > 1 && !rmg_run_repeats(s->run);
+    /* what comes and goes cannot be replayed, and passes beyond those played are not compared */
+    GPtrArray *proposals = differ && s->run->pass_count > RMG_REPLAY_PASSES
+                               ? g_ptr_array_new()
+                               : rmg_propose(s->run, suspect);
+    GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
+    const bool alone = suspects->count == 1;
+
+    for (guint n = 0; n < proposals->len; n++) {
+        const proposal *p = proposals->pdata[n];
+        rmg_replayed *old = of_name(list, p->name);
+        rmg_replayed result = {0};
+        rmg_floats floats;
+
+        if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
+            (differ && (p->vague || p->by_rows))) /* which would not tell one pass from another */
+            continue;
+        if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
+            suspect->untried = proposals->len - n;
+            break;
+        }
+        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result, &floats))
+            keep(list, old, p, floats, &result);
+    }
+    g_array_sort(list, better);
+    suspect->replay_count = list->len;
+    suspect->replays = (rmg_replayed *)(void *)g_array_free(list, FALSE);
+    g_ptr_array_free(proposals, TRUE);
+}
+
+/* The rule of a chip that shows its contents elsewhere, by the faults of a proposal; or NULL. */
+static const rmg_rule *shown_by(const rmg_run *run, const rmg_replayed *r)
+{
+    const rmg_placement *placement = &run->board->placement;
+
+    for (size_t n = 0; n < r->fault_count; n++)
+        for (uint16_t i = 0; i < placement->rule_count; i++)
+            if (r->faults[n].kind == RMG_FAULT_ALWAYS_ON &&
+                rmg_fault_acts_for(&r->faults[n], placement->rules[i].socket))
+                return &placement->rules[i];
+    return NULL;
+}
+
+/* Plays the best of each suspect that is not left out, all at once. */
+static bool play_together(rmg_stage *s, const rmg_suspects *suspects, const bool *left_out,
+                          comparison *result)
+{
+    GArray *faults = g_array_new(FALSE, FALSE, sizeof(rmg_sim_fault));
+    proposal all = {.name = NULL};
+    bool done = false;
+    rmg_run again;
+
+    for (size_t i = 0; i < suspects->count; i++) {
+        const rmg_replayed *best = &suspects->list[i].replays[0];
+
+        if (left_out[i])
+            continue;
+        g_array_append_vals(faults, best->faults, (guint)best->fault_count);
+        all.shows = all.shows ? all.shows : shown_by(s->run, best);
+        for (size_t n = 0; n < best->fault_count; n++)
+            all.vague |= rmg_propose_vague(&best->faults[n]);
+    }
+    if (faults->len && faults->len <= PROPOSAL_FAULTS) {
+        done = rmg_stage_play(s, (const rmg_sim_fault *)(const void *)faults->data,
+                              (uint16_t)faults->len, true, 0, &again);
+        if (done)
+            *result = rmg_replay_compare(s->run, &again, &all, NULL);
+        rmg_run_end(&again);
+    }
+    g_array_free(faults, TRUE);
+    return done;
+}
+
+static bool no_worse(const comparison *a, const comparison *b)
+{
+    return a->left + a->unseen <= b->left + b->unseen;
+}
+
+/* The suspect to try without next: not one that gives the same where it lies, if there is another,
+ * and the least sure; count: all were tried. */
+static size_t next_to_try(const rmg_suspects *suspects, const bool *tried)
+{
+    size_t next = suspects->count;
+
+    for (size_t i = 0; i < suspects->count; i++) {
+        const rmg_suspect *a = &suspects->list[i], *b = &suspects->list[next];
+
+        if (!tried[i] && (next == suspects->count || (a->replays[0].same != b->replays[0].same
+                                                          ? !a->replays[0].same
+                                                          : a->confidence < b->confidence)))
+            next = i;
+    }
+    return next;
+}
+
+/* Says what came of it; suspects that it takes none of go to the end. */
+static void tell_together(rmg_suspects *suspects, const bool *needless, const comparison *all,
+                          const uint64_t *without)
+{
+    rmg_suspect *list = g_new(rmg_suspect, suspects->count);
+    size_t count = 0, needed = 0;
+
+    for (size_t i = 0; i < suspects->count; i++)
+        needed += !needless[i];
+    for (size_t i = 0; i < suspects->count; i++) {
+        rmg_suspect *s = &suspects->list[i];
+
+        if (needless[i]) {
+            add_reason(s, g_strdup("The suspects before it explain all that was measured as well "
+                                   "without it."));
+            s->confidence *= NEEDLESS;
+        } else if (!all->left && !all->unseen && needed == 1) {
+            add_reason(s, g_strdup("This one fault explains all that was measured."));
+        } else if (!all->left && !all->unseen) {
+            add_reason(s, g_strdup_printf("Simulated together, the %zu suspects give the very same "
+                                          "failures; without this one %" G_GUINT64_FORMAT
+                                          " failing bits would be unexplained.",
+                                          needed, without[i]));
+        }
+    }
+    for (int last = 0; last < 2; last++)
+        for (size_t i = 0; i < suspects->count; i++)
+            if (needless[i] == last)
+                list[count++] = suspects->list[i];
+    memcpy(suspects->list, list, count * sizeof *list);
+    g_free(list);
+}
+
+/* All suspects at once; one after another is taken out, and stays out where the others explain what
+ * was measured as well without it. */
+static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
+{
+    bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};
+    uint64_t without[TOGETHER_MOST + 1u] = {0};
+    comparison all;
+    size_t i;
+
+    for (i = 0; i < suspects->count; i++)
+        if (!suspects->list[i].replay_count)
+            return;
+    if (suspects->count < 2 || suspects->count > TOGETHER_MOST || !more(b, 0.95) ||
+        !play_together(s, suspects, needless, &all))
+        return;
+    while ((i = next_to_try(suspects, tried)) < suspects->count) {
+        comparison rest = {0, UINT32_MAX, 0};
+
+        tried[i] = needless[i] = true;
+        if (!more(b, 0.95))
+            return;
+        if (play_together(s, suspects, needless, &rest) && no_worse(&rest, &all))
+            all = rest;
+        else
+            needless[i] = false;
+        without[i] = rest.left;
+    }
+    tell_together(suspects, needless, &all, without);
+}
+
+rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
+                      bool (*go_on)(void *context, double share), void *context)
+{
+    rmg_stage s;
+    const budget b = {g_get_monotonic_time(), seconds, go_on, context, &s};
+    rmg_status status;
+
+    if (!run->board->placement.rule_count || !suspects->count)
+        return RMG_OK;
+    if (rmg_stage_begin(&s, run)) {
+        for (size_t i = 0; i < suspects->count; i++)
+            replay_one(&s, suspects, i, &b);
+        for (size_t i = 0; i < suspects->count; i++)
+            take_in(run, &suspects->list[i], suspects->count == 1);
+        replay_together(&s, suspects, &b);
+    }
+    status = s.starved ? RMG_ERR_MEMORY : RMG_OK;
+    rmg_stage_end(&s);
+    return status;
+}

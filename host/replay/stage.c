@@ -1,0 +1,289 @@
+/* The simulated board on which one proposal after another is played. Knows nothing of suspects. */
+#include <string.h>
+
+#include "internal.h"
+#include "run/internal.h"
+
+#define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
+#define PART_WORDS   16u  /* words on either side of a cell that are played with it */
+#define PARTS_MOST   200u /* more of them: all words are played */
+#define LAST_ADDRESS ((rmg_addr) ~(rmg_addr)0)
+
+bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
+{
+    size_t bytes;
+
+    memset(s, 0, sizeof *s);
+    s->run = run;
+    rmg_board_to_sim(run->board, &s->plan);
+    bytes = rmg_sim_bytes(&s->plan.board, PROPOSAL_FAULTS);
+    s->memory = bytes ? g_try_malloc(bytes) : NULL;
+    s->starved = bytes && !s->memory;
+    return s->memory != NULL;
+}
+
+void rmg_stage_end(rmg_stage *s)
+{
+    g_free(s->memory);
+    rmg_sim_model_free(&s->plan);
+}
+
+/* Does the fault do nothing outside a few cells, whenever they are accessed? */
+static bool of_cells(const rmg_sim_fault *f)
+{
+    return f->kind == RMG_FAULT_CELL || f->kind == RMG_FAULT_ADDRESS_CELLS ||
+           (f->kind >= RMG_FAULT_TRANSITION && f->kind <= RMG_FAULT_COUPLING_FLIPS);
+}
+
+/* Does such a fault have a second cell, which acts on the first or is reached with it? */
+static bool has_second(const rmg_sim_fault *f)
+{
+    return f->kind >= RMG_FAULT_COUPLING_INVERTS || f->coupled;
+}
+
+static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *parts)
+{
+    const rmg_placement *placement = &s->run->board->placement;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_addr at = rmg_rule_address(&placement->rules[r], cell);
+        const rmg_range part = {
+            at > PART_WORDS ? (at - PART_WORDS) & ~(rmg_addr)(PART_WORDS - 1u) : 0,
+            at < LAST_ADDRESS - 2u * PART_WORDS ? (at + PART_WORDS) | (PART_WORDS - 1u)
+                                                : LAST_ADDRESS};
+
+        if (placement->rules[r].socket == chip)
+            g_array_append_val(parts, part);
+    }
+}
+
+static gint by_first(gconstpointer a, gconstpointer b)
+{
+    const rmg_range *x = a, *y = b;
+
+    return (x->first > y->first) - (x->first < y->first);
+}
+
+/* Makes them rise, apart from one another. */
+static void join_parts(GArray *parts)
+{
+    guint kept = 0;
+
+    g_array_sort(parts, by_first);
+    for (guint i = 1; i < parts->len; i++) {
+        rmg_range *last = &g_array_index(parts, rmg_range, kept);
+        const rmg_range next = g_array_index(parts, rmg_range, i);
+
+        if (next.first <= last->last || next.first == last->last + 1u)
+            last->last = MAX(last->last, next.last);
+        else
+            g_array_index(parts, rmg_range, ++kept) = next;
+    }
+    if (parts->len)
+        g_array_set_size(parts, kept + 1u);
+}
+
+/* The words that these faults have to do with, rising and apart; false: all, or too many. */
+static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+{
+    for (size_t i = 0; i < count; i++) {
+        if (!of_cells(&faults[i]) || parts->len > 2u * PARTS_MOST)
+            return false;
+        add_cell(s, faults[i].chip, faults[i].cell, parts);
+        if (has_second(&faults[i]))
+            add_cell(s, faults[i].chip, faults[i].cell2, parts);
+    }
+    join_parts(parts);
+    return parts->len && parts->len <= PARTS_MOST;
+}
+
+/* Bus address lines that faults make lead elsewhere. */
+static rmg_addr moved_lines(const rmg_stage *s, const rmg_sim_fault *faults, size_t count)
+{
+    const rmg_placement *placement = &s->run->board->placement;
+    rmg_addr lines = 0;
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_sim_fault *f = &faults[i];
+
+        if (f->kind == RMG_FAULT_ADDRESS_BANK || f->kind == RMG_FAULT_ADDRESS_STUCK ||
+            f->kind == RMG_FAULT_ADDRESS_SHORT)
+            lines |= f->lines;
+        for (uint16_t r = 0; f->kind == RMG_FAULT_ADDRESS_CHIP && r < placement->rule_count; r++)
+            for (uint8_t k = 0;
+                 placement->rules[r].socket == f->chip && k < placement->rules[r].address_lines;
+                 k++)
+                if ((f->lines >> k & 1u) && placement->rules[r].address_bits[k] < RMG_ADDR_BITS)
+                    lines |= (rmg_addr)1 << placement->rules[r].address_bits[k];
+    }
+    return lines;
+}
+
+/* May a few words stand for all of them? Then the fault acts alike everywhere in its chips. */
+static bool acts_everywhere(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        switch (faults[i].kind) {
+        case RMG_FAULT_OUTPUT:
+        case RMG_FAULT_DATA_OPEN:
+        case RMG_FAULT_INPUT_OPEN:
+        case RMG_FAULT_MISSING:
+        case RMG_FAULT_LATE:
+        case RMG_FAULT_DATA_LINE:
+        case RMG_FAULT_LINE_STUCK:
+        case RMG_FAULT_LINE_OPEN:
+        case RMG_FAULT_DATA_SHORT:
+        case RMG_FAULT_ADDRESS_CHIP:
+        case RMG_FAULT_ADDRESS_BANK:
+        case RMG_FAULT_ADDRESS_STUCK:
+        case RMG_FAULT_ADDRESS_SHORT:
+        case RMG_FAULT_DESELECTED:
+            break;
+        default:
+            return false;
+        }
+    return count != 0;
+}
+
+/* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. */
+static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                        GArray *parts)
+{
+    const rmg_board *board = s->run->board;
+    const rmg_addr lines = moved_lines(s, faults, count);
+
+    if (!acts_everywhere(faults, count) || __builtin_popcountll(lines) > 4)
+        return false;
+    for (size_t b = 0; b < board->bank_count; b++) {
+        const rmg_where *where = &board->bank_wheres[b];
+
+        for (unsigned half = 0; s->run->bank_words[b] && half < 2; half++) {
+            const rmg_addr base = (where->first + (half ? (where->last - where->first) / 2u : 0)) &
+                                  ~(rmg_addr)(PART_WORDS - 1u);
+            rmg_addr other = 0;
+
+            do { /* every subset of the lines */
+                const rmg_addr first = (base ^ other) & ~(rmg_addr)(PART_WORDS - 1u);
+                const rmg_range part = {first, first + PART_WORDS - 1u};
+
+                g_array_append_val(parts, part);
+                other = (other - lines) & lines;
+            } while (other);
+        }
+    }
+    join_parts(parts);
+    return parts->len <= PARTS_MOST;
+}
+
+/* Faults that show what the memory came up with play on a board that was just switched on. */
+static bool wants_power_on(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (faults[i].kind == RMG_FAULT_NO_WRITE || faults[i].kind == RMG_FAULT_DESELECTED ||
+            faults[i].kind == RMG_FAULT_ALWAYS_ON)
+            return true;
+    return false;
+}
+
+/* Gives the words of the parts what they come up with. */
+static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const GArray *parts,
+                 unsigned contents)
+{
+    const rmg_placement *placement = &s->run->board->placement;
+    const rmg_word values[2] = {contents & 1u ? ~(rmg_word)0 : 0,
+                                (contents ^ contents >> 1) & 1u ? ~(rmg_word)0 : 0};
+
+    for (guint i = 0; i < parts->len; i++) {
+        const rmg_range *part = &g_array_index(parts, rmg_range, i);
+
+        for (rmg_addr a = part->first; a <= part->last; a++)
+            rmg_sim_put_word(&s->sim, a, values[0]);
+    }
+    for (size_t i = 0; parts->len && i < count; i++)
+        for (uint16_t r = 0; has_second(&faults[i]) && r < placement->rule_count; r++)
+            if (placement->rules[r].socket == faults[i].chip)
+                rmg_sim_put_word(&s->sim, rmg_rule_address(&placement->rules[r], faults[i].cell2),
+                                 values[1]);
+}
+
+static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
+                      const GArray *parts, unsigned contents)
+{
+    if (!s->on || wants_power_on(faults, count))
+        s->on = rmg_sim_start(&s->sim, &s->plan.board, NULL, 0, WORLD, s->memory) == RMG_OK;
+    if (s->on)
+        fill(s, faults, count, parts, contents);
+    return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
+}
+
+unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (!of_cells(&faults[i]))
+            return 1;
+    return count == 1 && has_second(&faults[0]) ? 4 : 2;
+}
+
+bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (faults[i].kind == RMG_FAULT_DATA_OPEN || faults[i].kind == RMG_FAULT_MISSING ||
+            faults[i].kind == RMG_FAULT_DESELECTED || faults[i].kind == RMG_FAULT_LATE ||
+            faults[i].kind == RMG_FAULT_LINE_OPEN)
+            return true;
+    return false;
+}
+
+bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
+{
+    const rmg_undriven of_file = s->run->board->undriven;
+    const rmg_undriven now = floats == FLOATS_HIGH    ? RMG_UNDRIVEN_HIGH
+                             : floats == FLOATS_LOW   ? RMG_UNDRIVEN_LOW
+                             : floats == FLOATS_HOLDS ? RMG_UNDRIVEN_HOLDS
+                                                      : of_file;
+
+    s->plan.board.undriven = now;
+    s->plan.board.hold_ns = floats == FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
+    return floats == FLOATS_AS_FILE || floats == FLOATS_HOLDS || now != of_file;
+}
+
+bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
+                    unsigned contents, rmg_run *again)
+{
+    const rmg_board *board = s->run->board;
+    rmg_plan plan = s->run->plan;
+    rmg_target target = {.bus = &rmg_sim_bus,
+                         .context = &s->sim,
+                         .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    const bool in_parts = find_parts(s, faults, count, parts);
+    char *message;
+    bool done;
+
+    if (!in_parts)
+        g_array_set_size(parts, 0);
+    s->sampled = !whole && !in_parts && find_sample(s, faults, count, sample);
+    plan.steps = &s->run->steps;
+    plan.march = NULL;
+    plan.march_name = NULL;
+    plan.seconds = 0;
+    plan.endless = false;
+    plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
+    memset(again, 0, sizeof *again);
+    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, contents) &&
+           rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
+    if (done) {
+        rmg_text_free(message);
+        if (!whole && in_parts)
+            rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
+        else if (s->sampled)
+            rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
+        s->plays++;
+        s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
+        done = again->status == RMG_OK;
+    }
+    g_array_free(parts, TRUE);
+    g_array_free(sample, TRUE);
+    return done;
+}

@@ -1,0 +1,11 @@
+/* Inside the room that makes JSON and pictures of results. */
+#ifndef RMG_HOST_REPORT_INTERNAL_H
+#define RMG_HOST_REPORT_INTERNAL_H
+
+#include "base/internal.h"
+#include "rimeglass/report.h"
+
+/* suspect_json.c */
+json_t *rmg_suspect_json(const rmg_suspect *s);
+
+#endif

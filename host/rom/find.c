@@ -1,0 +1,152 @@
+/* Findings of ROMs in words: what was read, what it can be, and what tells. */
+#include "rimeglass/verify.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "find.h"
+
+static rmg_rom_words_in wording(const rmg_rom_case *rc)
+{
+    rmg_rom_words_in w = {.rc = rc,
+                          .because = g_ptr_array_new(),
+                          .next = g_ptr_array_new(),
+                          .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
+
+    w.socket = rc->rom->socket;
+    if (rc->rom->bare)
+        w.socket = rmg_board_socket(rc->board, rc->rom->board->sockets[0].name);
+    if (w.socket != RMG_NO_SOCKET) {
+        w.name = rc->board->sockets[w.socket].name;
+        w.soldered = rc->board->sockets[w.socket].soldered;
+    } else {
+        w.name = rc->rom->region->name;
+    }
+    w.s.finding.socket = w.socket;
+    w.s.finding.bank = RMG_NO_BANK;
+    w.s.finding.point = RMG_NO_POINT;
+    return w;
+}
+
+/* Shares made to add up to 1, the likeliest first. */
+static gint by_share(gconstpointer a, gconstpointer b)
+{
+    const rmg_rival *x = a, *y = b;
+
+    return (x->share < y->share) - (x->share > y->share);
+}
+
+static void settle(rmg_rom_words_in *w, GArray *list)
+{
+    double sum = 0;
+
+    for (guint i = 0; i < w->rivals->len; i++)
+        sum += g_array_index(w->rivals, rmg_rival, i).share;
+    for (guint i = 0; i < w->rivals->len; i++)
+        g_array_index(w->rivals, rmg_rival, i).share /= sum;
+    g_array_sort(w->rivals, by_share);
+    if (!w->s.settle)
+        w->s.settle = g_strdup("");
+    w->s.rival_count = w->rivals->len;
+    w->s.rivals = (rmg_rival *)(void *)g_array_free(w->rivals, FALSE);
+    g_ptr_array_add(w->because, NULL);
+    g_ptr_array_add(w->next, NULL);
+    w->s.because = (char **)g_ptr_array_free(w->because, FALSE);
+    w->s.next = (char **)g_ptr_array_free(w->next, FALSE);
+    g_array_append_val(list, w->s);
+}
+
+typedef void (*describe)(rmg_rom_words_in *w, const void *what);
+
+static void add(const rmg_rom_case *rc, describe how, const void *what, GArray *list)
+{
+    rmg_rom_words_in w = wording(rc);
+
+    how(&w, what);
+    settle(&w, list);
+}
+
+/* Is nearly all that no line explains unsteady? Then it is told as that. */
+static bool left_unsteady(const rmg_comparison *c)
+{
+    return c->left_unsteady >= c->left - c->left / 10u;
+}
+
+static void compared(const rmg_rom_case *rc, GArray *list)
+{
+    const rmg_comparison *c = rc->comparison;
+
+    for (size_t i = 0; i < c->step_count; i++)
+        add(rc, rmg_romfind_step, &c->steps[i], list);
+    if (c->left && !left_unsteady(c))
+        add(rc, rmg_romfind_left, c, list);
+}
+
+static gint surest(gconstpointer a, gconstpointer b)
+{
+    const rmg_suspect *x = a, *y = b;
+
+    return (x->explained < y->explained) - (x->explained > y->explained);
+}
+
+/* One finding for each chip of a region that does not answer, where that is not as it should be. */
+static void silent_chips(const rmg_rom_case *rc, GArray *list)
+{
+    rmg_word left = rc->quality->silent;
+
+    for (uint8_t bit = 0; left && bit < rc->rom->bits; bit++) {
+        rmg_rom_words_in w;
+        rmg_quality q = *rc->quality;
+        uint64_t wrong = 0;
+        uint16_t socket;
+        uint8_t pin;
+
+        if (!(left >> bit & 1u))
+            continue;
+        rmg_rom_bit_pin(rc->rom, bit, &socket, &pin);
+        for (uint8_t i = bit; i < rc->rom->bits; i++) {
+            uint16_t other;
+
+            rmg_rom_bit_pin(rc->rom, i, &other, &pin);
+            if (other != socket)
+                continue;
+            left &= ~((rmg_word)1 << i);
+            if (rc->comparison)
+                wrong += rc->comparison->by_bit[i][0] + rc->comparison->by_bit[i][1];
+        }
+        if (rc->comparison && !wrong)
+            continue;
+        q.state = q.follows >> bit & 1u          ? RMG_READ_NOTHING
+                  : q.constant_level >> bit & 1u ? RMG_READ_ONES
+                                                 : RMG_READ_ZEROS;
+        w = wording(rc);
+        w.socket = w.s.finding.socket = socket;
+        w.name = rc->board->sockets[socket].name;
+        w.soldered = rc->board->sockets[socket].soldered;
+        rmg_romfind_nothing(&w, &q);
+        settle(&w, list);
+    }
+}
+
+void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
+{
+    const rmg_quality *q = rc->quality;
+    GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_suspect));
+
+    if (q->state == RMG_READ_NOTHING ||
+        (q->state == RMG_READ_ONES && (!rc->comparison || rc->comparison->wrong_bits)) ||
+        (q->state == RMG_READ_ZEROS && (!rc->comparison || rc->comparison->wrong_bits))) {
+        add(rc, rmg_romfind_nothing, q, list);
+    } else if (q->state != RMG_READ_NONE) {
+        silent_chips(rc, list);
+        if (rc->comparison)
+            compared(rc, list);
+        else
+            rmg_romfind_plausible(rc, add, list);
+        if (q->unsteady_bits && (!rc->comparison || left_unsteady(rc->comparison)))
+            add(rc, rmg_romfind_unsteady, q, list);
+        g_array_sort(list, surest);
+    }
+    suspects->count = list->len;
+    suspects->list = (rmg_suspect *)(void *)g_array_free(list, FALSE);
+}

@@ -1,0 +1,64 @@
+/* Inside the room: a run while it is carried out. */
+#ifndef RMG_HOST_RUN_RUNNER_H
+#define RMG_HOST_RUN_RUNNER_H
+
+#include "internal.h"
+#include "rimeglass/bus.h"
+#include "rimeglass/march.h"
+#include "rimeglass/run.h"
+
+/* A run while it is carried out. */
+typedef struct runner {
+    rmg_run *run;
+    const rmg_watch *watch;
+    const rmg_target *under; /* the user's, pages selected as needed */
+    rmg_target target;       /* the same, with every access counted */
+    keeper *keep;            /* contents are put back; or NULL */
+    const char *step;        /* its name */
+    uint8_t step_number;
+    uint64_t planned;       /* accesses of one pass, but the first is longer by ... */
+    uint64_t planned_first; /* ... this */
+    uint64_t at_pass;       /* accesses when the pass began */
+    gint64 start_us;
+    uint64_t start_ns;                 /* of the target's clock */
+    double before_wall, before_target; /* of a run that is resumed: time spent before */
+    bool stops_refresh;
+    rmg_observer observer;
+    uint8_t every_log2; /* of the observer, in the element that runs */
+    gint64 asked_us;    /* when the watcher was asked last */
+    unsigned told;      /* failures that the watcher was told */
+} runner;
+
+/* ranges.c */
+rmg_status rmg_run_choose_ranges(rmg_run *run, char **message);
+bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best);
+void rmg_run_choose_first_memory(rmg_run *run);
+/* What the run may touch: the tested words, [run->tested_count]; to be freed with g_free. */
+rmg_permit *rmg_run_permits(const rmg_run *run);
+uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
+
+/* bus.c: makes c->target reach c->under; tells the watcher where the run stands (false: stop);
+ * and time spent. */
+void rmg_run_bus_begin(runner *c);
+bool rmg_run_report(const runner *c);
+void rmg_run_times(const runner *c, double *wall, double *target);
+
+/* passes.c: adds a pass that ended, and the number of its failure set. RMG_ERR_MEMORY: it was
+ * not added. */
+rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fingerprint);
+
+/* wiring.c */
+rmg_status rmg_run_check_wiring(runner *c, const rmg_target *target);
+
+/* steps.c: one step in one pass, on `to` (c->target, or what keeps contents). Adds up what was
+ * expected of each bit. */
+rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
+
+/* note.c: a failing read, into the failure sets and to the watcher. */
+void rmg_run_note(runner *c, const rmg_failure *failure);
+
+/* rows.c, copy.c */
+rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
+rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint64_t pass);
+
+#endif

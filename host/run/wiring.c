@@ -1,0 +1,80 @@
+/* The wiring of every bank, and the banks against each other. */
+#include <glib.h>
+
+#include "board/internal.h"
+#include "runner.h"
+
+/* The word of a bank at this offset from its first; false: it is not tested. */
+static bool bank_word(const rmg_run *run, size_t bank, rmg_addr offset, rmg_addr *address)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+
+    return rmg_next_match(where->first + offset, where->mask, where->match, address) &&
+           rmg_where_holds(&run->wired_where[bank], *address);
+}
+
+/* Two banks against each other, at two offsets: what shows at both counts. */
+static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a, size_t b)
+{
+    rmg_run *run = c->run;
+    rmg_bank_pair *pair = &run->bank_pairs[a * run->board->bank_count + b];
+    const rmg_addr start = MAX(run->wired_where[a].first - run->board->bank_wheres[a].first,
+                               run->wired_where[b].first - run->board->bank_wheres[b].first);
+    const rmg_addr end = MIN(run->wired_where[a].last - run->board->bank_wheres[a].first,
+                             run->wired_where[b].last - run->board->bank_wheres[b].first);
+    const rmg_word sound =
+        ~(run->wirings[a].high | run->wirings[a].opposite | run->wirings[a].unsteady |
+          run->wirings[b].high | run->wirings[b].opposite | run->wirings[b].unsteady);
+
+    for (unsigned i = 0; i < 2; i++) {
+        const rmg_addr offset = i && end > start ? start + (end - start) / 2u : start;
+        rmg_bank_pair one;
+        rmg_addr at, other;
+        rmg_status status;
+
+        if (!bank_word(run, a, offset, &at) || !bank_word(run, b, offset, &other))
+            return RMG_OK;
+        status = rmg_wiring_bank_pair(target, at, other, sound & target->mask, &one);
+        if (status != RMG_OK)
+            return status;
+        pair->same = i ? pair->same & one.same : one.same;
+        pair->a_answers = i ? pair->a_answers & one.a_answers : one.a_answers;
+        pair->b_answers = i ? pair->b_answers & one.b_answers : one.b_answers;
+        pair->a_dragged = i ? pair->a_dragged & one.a_dragged : one.a_dragged;
+        pair->b_dragged = i ? pair->b_dragged & one.b_dragged : one.b_dragged;
+    }
+    return RMG_OK;
+}
+
+static rmg_status check_bank(runner *c, const rmg_target *target, size_t b)
+{
+    rmg_run *run = c->run;
+    const rmg_where *where = &run->wired_where[b];
+    rmg_status status = rmg_wiring_check(target, where, &run->wirings[b]);
+
+    if (status == RMG_OK)
+        status = rmg_wiring_data_detail(target, where, &run->wirings[b], &run->data_details[b]);
+    if (status == RMG_OK)
+        status =
+            rmg_wiring_address_detail(target, where, &run->wirings[b], &run->address_details[b]);
+    run->wired[b] = status == RMG_OK;
+    return status;
+}
+
+rmg_status rmg_run_check_wiring(runner *c, const rmg_target *target)
+{
+    rmg_run *run = c->run;
+    const size_t banks = run->board->bank_count;
+    const uint64_t before = run->reads + run->writes;
+    rmg_status status = RMG_OK;
+
+    for (size_t b = 0; b < banks && status == RMG_OK; b++)
+        if (rmg_run_wiring_where(run, b, &run->wired_where[b]))
+            status = rmg_run_report(c) ? check_bank(c, target, b) : RMG_ERR_CANCELLED;
+    for (size_t a = 0; a < banks && status == RMG_OK; a++)
+        for (size_t b = a + 1; b < banks && status == RMG_OK; b++)
+            if (run->wired[a] && run->wired[b])
+                status = check_bank_pair(c, target, a, b);
+    run->wiring_accesses = run->reads + run->writes - before;
+    return status;
+}

@@ -1,0 +1,90 @@
+/* Results as JSON and as pictures. */
+#ifndef RIMEGLASS_REPORT_H
+#define RIMEGLASS_REPORT_H
+
+#include "catalogue.h"
+#include "probe.h"
+#include "replay.h"
+#include "verify.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* The run as JSON text, to be freed with rmg_text_free; NULL: no memory, or a name in it that is
+ * not UTF-8. Its form: docs/result.schema.json. */
+char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects);
+
+/* The board as JSON text: regions, banks with their places, sockets. To be freed likewise. */
+char *rmg_board_json(const rmg_board *board);
+
+/* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
+ * `complete`, `not_put_back`. */
+char *rmg_probe_json(const rmg_probe *probe);
+
+/* The image as JSON: pieces, and checksums of its bytes with gaps filled; `equal` tells what a
+ * comparison found, NULL: none was made. To be freed with rmg_text_free. Its form:
+ * docs/image.schema.json. */
+char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, const bool *equal);
+
+/* The result as JSON, to be freed with rmg_text_free; its form: docs/identify.schema.json. */
+char *rmg_identity_json(const rmg_identity *identity, const rmg_catalogue *catalogue,
+                        const char *what);
+
+/* Results of reading ROMs as JSON; their form: docs/rom.schema.json. */
+
+/* A series at steps of one condition, for the result. */
+typedef struct rmg_series {
+    rmg_condition which;
+    const rmg_verify_step *steps; /* [count] */
+    size_t count;
+} rmg_series;
+
+/* All that is told of one reading. What is NULL or 0 was not done. */
+typedef struct rmg_rom_result {
+    const rmg_board *board; /* the chip's own */
+    const char *target;
+    const char *action; /* "dump", "verify" or "watch" */
+    const char *image;  /* file that was compared with */
+    bool complete;
+    const rmg_rom *rom;
+    const rmg_verify *verify;
+    const rmg_verify *bare; /* the same chip on its own pins */
+    const rmg_rom_watch *watch;
+    const rmg_series *series; /* [series_count] */
+    size_t series_count;
+    const char *const *other_names;
+    const rmg_suspects *suspects;
+} rmg_rom_result;
+
+/* To be freed with rmg_text_free. */
+char *rmg_rom_json(const rmg_rom_result *result);
+
+/* The board as a picture: its sockets in their places, the failing ones standing out. */
+
+/* Draws a run's board, 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT:
+ * another ending, or a board whose file places no socket. RMG_ERR_FILE: it could not be written.
+ * In both cases *message, to be freed with rmg_text_free, says more. */
+rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
+                        char **message);
+
+/* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts
+ * without rows by their lower and upper address lines. And failing reads over the passes, with the
+ * temperature where the port told it. Errors as above; RMG_ERR_ARGUMENT too where the board has no
+ * such bank or socket, or the run no whole pass. */
+rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,
+                             char **message);
+rmg_status rmg_draw_course(const rmg_run *run, const char *file, char **message);
+
+/* Pictures of 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT: another
+ * ending, or no whole glyph. RMG_ERR_FILE. In both cases *message, to be freed with rmg_text_free,
+ * says more. */
+rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
+                           const char *file, char **message);
+rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
+                        char **message);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,34 @@
+/* Texts, numbers and what was wrong with them: the same for all of the host library. */
+#ifndef RIMEGLASS_TEXT_H
+#define RIMEGLASS_TEXT_H
+
+#include <stdint.h>
+
+#include "types.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* What was wrong with a file or a call: one text a mistake, "FILE:LINE: ...". Start with {0}. */
+typedef struct rmg_mistakes {
+    char **texts;
+    size_t count;
+} rmg_mistakes;
+
+void rmg_mistakes_free(rmg_mistakes *mistakes);
+
+/* Reads a whole number as technicians write them: decimal, 0x hex or 0b binary. false: the text is
+ * none, or too large. */
+bool rmg_number_parse(const char *text, uint64_t *value);
+
+/* Frees a text that a function of the host library made; NULL is allowed. */
+void rmg_text_free(char *text);
+
+/* The spelling in `words` (NULL at the end) nearest to `word`, or NULL when none is near. */
+const char *rmg_nearest(const char *word, const char *const *words);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

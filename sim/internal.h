@@ -1,0 +1,107 @@
+/* Inside the model: one access, chip by chip, with all faults. */
+#ifndef RMG_MODEL_CHIPS_H
+#define RMG_MODEL_CHIPS_H
+
+#include "rimeglass/sim.h"
+
+/* What the chips put on the data lines at `address`: *driven has ones at the bits that some chip
+ * drives, the result their values. */
+rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven);
+
+/* Lets every chip at `address` take the bits of `strobed` in `value` from the data lines. */
+void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
+
+/* The same in a page that is slow by faults alone: `flat` is its flat word, and only the chips that
+ * are kept apart are gone through. */
+rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg_word *driven);
+void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
+
+/* What a read gives when noise is on the bus. */
+rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value);
+
+/* What the bus data lines make of a value: lines stuck by a fault force their level. */
+rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value);
+
+/* The bus address as the chips of that rule's bank get it. */
+rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address);
+
+/* The cell of the rule's chip that an address reaches, faults in its address lines included. */
+rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address);
+
+/* Do the fault's conditions hold, and did the dice fall for it at this access? */
+bool rmg_fault_conditions_hold(const rmg_sim *sim, const rmg_sim_fault *fault);
+
+/* Is the fault there at this access? */
+static inline bool rmg_fault_awake(const rmg_sim *sim, const rmg_sim_fault *fault)
+{
+    const rmg_sim_when *when = &fault->when;
+
+    return (!when->rate_ppb && !when->warm && !when->below_mv && !when->from_mv &&
+            !when->from_hz) ||
+           rmg_fault_conditions_hold(sim, fault);
+}
+
+/* A number that depends on the world seed and on these two alone. */
+uint64_t rmg_sim_dice(const rmg_sim *sim, uint64_t source, uint64_t number);
+
+/* Reading and writing the word at a cell address of the rule's chip, with all that depends on what
+ * was done before; only the lines with ones in `taken` are written. */
+uint32_t rmg_cells_read(rmg_sim *sim, uint16_t rule, rmg_addr cell);
+void rmg_cells_write(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint32_t word, uint32_t taken);
+
+/* Does a fault of this kind depend on what was done before? */
+bool rmg_fault_lively(const rmg_sim_fault *fault);
+
+/* Lets the cells of every chip settle at the start. */
+void rmg_cells_settle(rmg_sim *sim);
+
+/* Lets time act on every row of every chip; afterwards all count as refreshed just now. */
+void rmg_rows_pass(rmg_sim *sim);
+
+/* The row of a cell is accessed: what the time since then did to it, and what this does to its
+ * neighbours. */
+void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing);
+
+/* A holding time given for 25 degrees Celsius, at the temperature now. */
+uint64_t rmg_sim_holding_ns(const rmg_sim *sim, uint64_t ns);
+
+/* Refresh begins or ends. */
+void rmg_sim_refresh(rmg_sim *sim, bool on);
+
+#define RMG_SIM_PAGE_BITS 4u /* words in a page: 16 */
+
+/* Why the accesses to a page go chip by chip. */
+#define RMG_SLOW_BOARD   1u /* the board wants it so */
+#define RMG_SLOW_FOR_NOW 2u /* refresh is stopped */
+#define RMG_SLOW_FAULT   4u /* a fault acts; chips that are not apart are flat all the same */
+
+/* The window of an address, or NULL. */
+rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);
+
+/* The bits of one rule's chip into all flat words of the rule; those hold zeros before. */
+void rmg_sim_fill(rmg_sim *sim, uint16_t rule);
+
+/* Marks the pages that go chip by chip on every such board; and, after that, where the faults act.
+ */
+void rmg_sim_mark_board(rmg_sim *sim);
+void rmg_sim_mark_faults(rmg_sim *sim);
+
+/* Is the chip kept alive by accesses alone? */
+static inline bool rmg_chip_leaks(const rmg_sim_chip *chip)
+{
+    return chip->row_lines && chip->keep_us && !chip->refresh_us;
+}
+
+/* Does the fault make sense on this board? */
+bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
+
+/* Does the fault change what the rule's chip does when it answers? */
+bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);
+
+/* Can it change what passes the data lines of a chip that it concerns? */
+bool rmg_fault_of_data_lines(const rmg_sim_fault *fault);
+
+/* A rule of that chip; RMG_PLACE_RULES if it has none. */
+uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip);
+
+#endif

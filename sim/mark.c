@@ -1,0 +1,173 @@
+/* Which pages of the simulated board go chip by chip: where the board wants it, or a fault acts. */
+#include "internal.h"
+
+#include <string.h>
+
+/* Marks the page slow where a bit has no chip, two chips answer, or a ROM does. */
+static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
+{
+    const rmg_placement *placement = sim->board->placement;
+    rmg_word held = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        rmg_word bits;
+
+        if (!rmg_where_holds(&rule->where, address))
+            continue;
+        bits = rmg_rule_bits(rule);
+        if ((held & bits) || sim->board->chips[rule->socket].rom ||
+            rmg_chip_leaks(&sim->board->chips[rule->socket]))
+            *slow = RMG_SLOW_BOARD;
+        held |= bits;
+    }
+    if (held != sim->mask)
+        *slow = RMG_SLOW_BOARD;
+}
+
+/* A chip that more than one rule reaches may answer at two addresses: its pages are slow. */
+static bool shared(const rmg_placement *placement, const rmg_rule *rule)
+{
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (&placement->rules[r] != rule && placement->rules[r].socket == rule->socket)
+            return true;
+    return false;
+}
+
+/* Address bits within the rule's range that reach neither the chip nor the rule's condition make
+ * the same cell answer twice. */
+static bool repeats(const rmg_rule *rule)
+{
+    rmg_addr used = rule->where.mask;
+    rmg_addr varies = rule->where.first ^ rule->where.last;
+
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        varies |= varies >> shift;
+    for (uint8_t i = 0; i < rule->address_lines; i++)
+        if (rule->address_bits[i] < RMG_ADDR_BITS)
+            used |= (rmg_addr)1 << rule->address_bits[i];
+    return varies & ~used;
+}
+
+void rmg_sim_mark_board(rmg_sim *sim)
+{
+    const rmg_placement *placement = sim->board->placement;
+
+    for (uint16_t i = 0; i < sim->window_count; i++) {
+        const rmg_sim_window *w = &sim->windows[i];
+
+        for (rmg_addr a = w->first;; a++) {
+            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> RMG_SIM_PAGE_BITS];
+
+            if (!*slow)
+                mark_address(sim, a, slow);
+            if (a == w->last)
+                break;
+        }
+    }
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
+        const size_t first = w->offset + (size_t)(rule->where.first - w->first);
+        const size_t last = w->offset + (size_t)(rule->where.last - w->first);
+
+        if (shared(placement, rule) || repeats(rule))
+            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], RMG_SLOW_BOARD,
+                   (last >> RMG_SIM_PAGE_BITS) - (first >> RMG_SIM_PAGE_BITS) + 1u);
+    }
+}
+
+static void mark_range(rmg_sim *sim, const rmg_rule *rule)
+{
+    const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
+    const size_t first = (w->offset + (size_t)(rule->where.first - w->first)) >> RMG_SIM_PAGE_BITS;
+    const size_t last = (w->offset + (size_t)(rule->where.last - w->first)) >> RMG_SIM_PAGE_BITS;
+
+    for (size_t page = first; page <= last; page++)
+        sim->slow[page] |= RMG_SLOW_FAULT;
+}
+
+/* The page of a cell's address; the whole range where the address does not come back from it. */
+static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
+{
+    const rmg_addr address = rmg_rule_address(rule, cell);
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
+
+    if (w && rmg_where_holds(&rule->where, address) && rmg_rule_cell(rule, address) == cell)
+        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |=
+            RMG_SLOW_FAULT;
+    else
+        mark_range(sim, rule);
+}
+
+/* Do the address lines of the rule's chip lead elsewhere by another fault? Then cells are not where
+ * they were. */
+static bool moved(const rmg_sim *sim, const rmg_rule *rule)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++)
+        switch (sim->faults[i].kind) {
+        case RMG_FAULT_ADDRESS_CHIP:
+        case RMG_FAULT_ADDRESS_BANK:
+        case RMG_FAULT_ADDRESS_STUCK:
+        case RMG_FAULT_ADDRESS_SHORT:
+        case RMG_FAULT_ADDRESS_SWAP:
+            if (rmg_fault_concerns(&sim->faults[i], rule))
+                return true;
+            break;
+        default:
+            break;
+        }
+    return false;
+}
+
+static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, const rmg_rule *rule)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const rmg_addr depth = (rmg_addr)1 << chip->address_lines;
+    const rmg_addr rows = (rmg_addr)1 << chip->row_lines;
+
+    if (!rmg_fault_concerns(f, rule) && f->kind != RMG_FAULT_DATA_LINE &&
+        f->kind != RMG_FAULT_NOISE && f->kind != RMG_FAULT_ALSO_SELECTED &&
+        f->kind != RMG_FAULT_ALWAYS_ON)
+        return;
+    if (moved(sim, rule) && rmg_fault_concerns(f, rule)) {
+        mark_range(sim, rule);
+        return;
+    }
+    switch (f->kind) {
+    case RMG_FAULT_ROW:
+        for (rmg_addr cell = f->cell; cell < depth; cell += rows)
+            mark_cell(sim, rule, cell);
+        break;
+    case RMG_FAULT_COLUMN:
+        for (rmg_addr row = 0; row < rows; row++)
+            mark_cell(sim, rule, f->cell << chip->row_lines | row);
+        break;
+    case RMG_FAULT_CELL:
+        mark_cell(sim, rule, f->cell);
+        break;
+    case RMG_FAULT_ALSO_SELECTED:
+        if (rule->bank == f->bank || rule->bank == f->bank2)
+            mark_range(sim, rule);
+        break;
+    default:
+        if (f->kind < RMG_FAULT_TRANSITION || f->kind > RMG_FAULT_COUPLING_FLIPS) {
+            mark_range(sim, rule);
+            break;
+        }
+        mark_cell(sim, rule, f->cell);
+        if (f->kind >= RMG_FAULT_COUPLING_INVERTS || f->coupled)
+            mark_cell(sim, rule, f->cell2);
+    }
+}
+
+void rmg_sim_mark_faults(rmg_sim *sim)
+{
+    const rmg_placement *placement = sim->board->placement;
+
+    for (size_t page = 0; page < sim->slow_bytes; page++)
+        sim->slow[page] &= RMG_SLOW_BOARD;
+    for (uint16_t i = 0; i < sim->fault_count; i++)
+        for (uint16_t r = 0; r < placement->rule_count; r++)
+            mark_fault(sim, &sim->faults[i], &placement->rules[r]);
+}

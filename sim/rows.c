@@ -1,0 +1,177 @@
+/* Rows of dynamic memories: refresh, leaking cells, and rows that disturb their neighbours. */
+#include "internal.h"
+
+uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip)
+{
+    const rmg_placement *placement = sim->board->placement;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (placement->rules[r].socket == chip)
+            return r;
+    return RMG_PLACE_RULES;
+}
+
+static void set_bit(uint32_t *word, uint8_t line, uint8_t level)
+{
+    *word = (*word & ~((uint32_t)1 << line)) | (uint32_t)level << line;
+}
+
+/* How the board refreshes the chip: every row so often, and only the first so many rows. */
+static void refresh_of(const rmg_sim *sim, const rmg_rule *rule, uint64_t *period_ns,
+                       rmg_addr *rows)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+
+    *period_ns = (uint64_t)chip->refresh_us * 1000u;
+    *rows = (rmg_addr)1 << chip->row_lines;
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (f->kind != RMG_FAULT_REFRESH || !rmg_fault_acts_for(f, rule->socket) ||
+            !rmg_fault_awake(sim, f))
+            continue;
+        *period_ns = (uint64_t)f->after_us * 1000u;
+        *rows = f->cell < *rows ? f->cell : *rows;
+    }
+}
+
+/* The longest time without refresh between `from`, when the row was last accessed, and now. */
+static uint64_t longest_gap(const rmg_sim *sim, const rmg_rule *rule, rmg_addr row, uint64_t from)
+{
+    const rmg_addr all = (rmg_addr)1 << sim->board->chips[rule->socket].row_lines;
+    const uint64_t now = sim->now_ns;
+    uint64_t period, base, first, last, gap;
+    rmg_addr rows;
+
+    refresh_of(sim, rule, &period, &rows);
+    if (!sim->refreshed || !period || row >= rows)
+        return now - from;
+    base = sim->refresh_ns + period / all * row;
+    first = from < base ? base : base + ((from - base) / period + 1u) * period;
+    if (first > now)
+        return now - from;
+    last = base + (now - base) / period * period;
+    gap = first - from > now - last ? first - from : now - last;
+    return last > first && period > gap ? period : gap;
+}
+
+/* The cells of a row that held less long than `gap`: half of the rows leak to 0, half to 1. */
+static void leak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const uint64_t least = rmg_sim_holding_ns(sim, (uint64_t)chip->keep_us * 1000u);
+    const rmg_addr columns = (rmg_addr)1 << (chip->address_lines - chip->row_lines);
+    const uint8_t level = (uint8_t)(row >> (chip->row_lines - 1u) & 1u);
+
+    if (!chip->keep_us || gap <= least)
+        return;
+    for (rmg_addr column = 0; column < columns; column++) {
+        const rmg_addr cell = column << chip->row_lines | row;
+
+        for (uint8_t line = 0; line < chip->width; line++) {
+            const uint64_t more =
+                rmg_sim_dice(sim, 0x10000u + rule->socket, (uint64_t)cell * 32u + line) & 0xFFu;
+
+            if (gap > least + least / 256u * 3u * more)
+                set_bit(&sim->cells[sim->chip_offset[r] + cell], line, level);
+        }
+    }
+}
+
+/* Weak cells of the row that did not hold as long as `gap`. */
+static void leak_weak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_addr row_mask = ((rmg_addr)1 << sim->board->chips[rule->socket].row_lines) - 1u;
+
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (f->kind == RMG_FAULT_RETENTION && f->chip == rule->socket &&
+            (f->cell & row_mask) == row && rmg_fault_awake(sim, f) &&
+            gap > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u))
+            set_bit(&sim->cells[sim->chip_offset[r] + f->cell], f->data_line, f->level);
+    }
+}
+
+/* Counts accesses that disturb, and lets them. */
+static void disturb(rmg_sim *sim, uint16_t r, rmg_addr row)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_addr row_mask = ((rmg_addr)1 << sim->board->chips[rule->socket].row_lines) - 1u;
+
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+        rmg_sim_memory *m = &sim->memories[i];
+        uint64_t period;
+        rmg_addr rows;
+
+        if (f->kind != RMG_FAULT_DISTURB || f->chip != rule->socket)
+            continue;
+        refresh_of(sim, rule, &period, &rows);
+        if ((f->cell & row_mask) == row ||
+            (sim->refreshed && period && (f->cell & row_mask) < rows &&
+             sim->now_ns - m->restored_ns >= period)) {
+            m->count = 0;
+            m->restored_ns = sim->now_ns;
+        }
+        if (f->row == row && rmg_fault_awake(sim, f) && ++m->count >= f->count)
+            set_bit(&sim->cells[sim->chip_offset[r] + f->cell], f->data_line, f->level);
+    }
+}
+
+static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    uint64_t *restored = &sim->row_ns[sim->row_offset[r] + row];
+    const uint64_t gap = longest_gap(sim, rule, row, *restored);
+
+    leak_weak(sim, r, row, gap);
+    leak(sim, r, row, gap);
+    *restored = sim->now_ns;
+}
+
+/* A static memory's weak cells lose what was written, read or not. */
+static void leak_static(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writing)
+{
+    const uint16_t socket = sim->board->placement->rules[r].socket;
+
+    for (uint16_t i = 0; i < sim->fault_count; i++) {
+        const rmg_sim_fault *f = &sim->faults[i];
+
+        if (f->kind != RMG_FAULT_RETENTION || f->chip != socket || f->cell != cell)
+            continue;
+        if (sim->now_ns - sim->memories[i].restored_ns >
+                rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u) &&
+            rmg_fault_awake(sim, f))
+            set_bit(&sim->cells[sim->chip_offset[r] + cell], f->data_line, f->level);
+        if (writing)
+            sim->memories[i].restored_ns = sim->now_ns;
+    }
+}
+
+void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[rule].socket];
+    const rmg_addr row = cell & (((rmg_addr)1 << chip->row_lines) - 1u);
+
+    if (!chip->row_lines) {
+        leak_static(sim, rule, cell, writing);
+        return;
+    }
+    pass(sim, rule, row);
+    disturb(sim, rule, row);
+}
+
+void rmg_rows_pass(rmg_sim *sim)
+{
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
+        const uint16_t socket = sim->board->placement->rules[r].socket;
+        const uint8_t row_lines = sim->board->chips[socket].row_lines;
+
+        for (rmg_addr row = 0;
+             row_lines && rmg_rule_of_chip(sim, socket) == r && row >> row_lines == 0; row++)
+            pass(sim, r, row);
+    }
+}
