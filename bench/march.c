@@ -21,9 +21,9 @@ static const rmg_range all = {0, WORDS - 1u};
 
 typedef struct setup {
     rmg_sim sim;
-    rmg_sim faulty;
+    rmg_sim faulty, by_lines, by_history;
     rmg_bus words; /* the simulator's port, one word a call */
-    rmg_target by_word, by_element, with_faults;
+    rmg_target by_word, by_element, with_faults, with_lines, with_history;
     rmg_tally tally;
     unsigned long wrong;
 } setup;
@@ -58,6 +58,57 @@ static void with_faults(void *context)
     setup *s = context;
 
     run(s, &s->with_faults);
+}
+
+static void with_lines(void *context)
+{
+    setup *s = context;
+
+    run(s, &s->with_lines);
+}
+
+static void with_history(void *context)
+{
+    setup *s = context;
+
+    run(s, &s->with_history);
+}
+
+/* Eight faults, one a chip, for which every access goes chip by chip. */
+static const rmg_sim_fault of_lines[8] = {
+    {.kind = RMG_FAULT_OUTPUT, .chip = 0, .level = 1},
+    {.kind = RMG_FAULT_DATA_OPEN, .chip = 1},
+    {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 2, .lines = 0x0808},
+    {.kind = RMG_FAULT_LINE_STUCK, .line = 3, .scope = {1u << 3}},
+    {.kind = RMG_FAULT_LATE, .chip = 4, .when = {.from_hz = 3000000}},
+    {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 0x40, .level = 1, .scope = {1u << 5}},
+    {.kind = RMG_FAULT_INPUT_OPEN, .chip = 6, .level = 1},
+    {.kind = RMG_FAULT_NO_WRITE, .scope = {1u << 7}},
+};
+static const rmg_sim_fault of_history[8] = {
+    {.kind = RMG_FAULT_ADDRESS_CELLS,
+     .chip = 0,
+     .cell = 9,
+     .cell2 = 10,
+     .reaches = RMG_REACHES_BOTH},
+    {.kind = RMG_FAULT_RETENTION, .chip = 1, .cell = 77, .level = 1, .after_us = 500},
+    {.kind = RMG_FAULT_DISTURB, .chip = 2, .cell = 300, .row = 45, .count = 200},
+    {.kind = RMG_FAULT_TRANSITION, .chip = 3, .cell = 5000, .level = 1},
+    {.kind = RMG_FAULT_COUPLING_SETS, .chip = 4, .cell = 8, .cell2 = 4000, .state = 1},
+    {.kind = RMG_FAULT_COUPLING_HOLDS, .chip = 5, .cell = 7, .cell2 = 6, .state = 1, .level = 1},
+    {.kind = RMG_FAULT_READ_FLIPS, .chip = 6, .cell = 60000, .level = 1},
+    {.kind = RMG_FAULT_COUPLING_FLIPS,
+     .chip = 7,
+     .cell = 1,
+     .cell2 = 2,
+     .operation = RMG_OPERATION_1R1},
+};
+
+static void start(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t count)
+{
+    if (rmg_sim_start(sim, &board, faults, count, 1, malloc(rmg_sim_bytes(&board, count))) !=
+        RMG_OK)
+        exit(2);
 }
 
 /* One element by hand: every call the library makes on the port, and every check. */
@@ -104,23 +155,31 @@ int main(void)
         {"March C-, the simulator's whole elements", "loop by hand, one word a call", 1.3,
          by_element, by_hand, &s},
         {"March C- with 8 single-cell faults", "without", 0.7, with_faults, by_word, &s},
+        {"March C- with 8 faults of pins and lines, chip by chip", "without", 0.045, with_lines,
+         by_word, &s},
+        {"March C- with 8 faults that remember, chip by chip", "without", 0.030, with_history,
+         by_word, &s},
     };
     bool reached;
 
     for (uint16_t i = 0; i < 8; i++) {
         rules[i] = (rmg_rule){{0, WORDS - 1u, 0, 0}, bits[i], NULL, NULL, feeds, NULL, i, 0, 1, 16};
-        chips[i] = (rmg_sim_chip){.width = 1, .address_lines = 16, .row_lines = 8};
+        chips[i] = (rmg_sim_chip){
+            .width = 1, .address_lines = 16, .row_lines = 8, .refresh_us = 2000, .keep_us = 500000};
         faults[i] = (rmg_sim_fault){
             .kind = RMG_FAULT_CELL, .chip = i, .cell = 7919u * (i + 1u) % WORDS, .level = i & 1u};
     }
-    if (rmg_sim_start(&s.sim, &board, NULL, 0, 1, malloc(rmg_sim_bytes(&board, 0))) != RMG_OK ||
-        rmg_sim_start(&s.faulty, &board, faults, 8, 1, malloc(rmg_sim_bytes(&board, 8))) != RMG_OK)
-        return 2;
+    start(&s.sim, NULL, 0);
+    start(&s.faulty, faults, 8);
+    start(&s.by_lines, of_lines, 8);
+    start(&s.by_history, of_history, 8);
     s.words = rmg_sim_bus;
     s.words.run_element = NULL;
     s.by_word = (rmg_target){&s.words, &s.sim, 0xFF};
     s.by_element = (rmg_target){&rmg_sim_bus, &s.sim, 0xFF};
     s.with_faults = (rmg_target){&s.words, &s.faulty, 0xFF};
+    s.with_lines = (rmg_target){&s.words, &s.by_lines, 0xFF};
+    s.with_history = (rmg_target){&s.words, &s.by_history, 0xFF};
     reached = bench_table(rows, sizeof rows / sizeof *rows);
     if (s.wrong) {
         fprintf(stderr, "the healthy board failed by hand\n");

@@ -5,7 +5,7 @@
 
 static uint32_t *word_at(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
-    return &sim->cells[sim->chip_offset[r] + cell];
+    return &sim->ways[r].cells[cell];
 }
 
 static uint8_t level_at(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line)
@@ -24,25 +24,21 @@ static void force(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
         flip(sim, r, f);
 }
 
-/* Is the fault in this chip, and does what it depends on hold now? */
-static bool acts(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
+/* Does what the fault depends on hold now? */
+static bool coupled(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
 {
-    return f->chip == sim->board->placement->rules[r].socket &&
-           (!f->coupled || level_at(sim, r, f->cell2, f->data_line2) == f->state) &&
-           rmg_fault_awake(sim, f);
+    return !f->coupled || level_at(sim, r, f->cell2, f->data_line2) == f->state;
 }
 
 /* Victims that a state holds. */
 static void settle(rmg_sim *sim, uint16_t r)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_STATE);
+    const rmg_sim_fault *f;
 
-        if (f->kind == RMG_FAULT_COUPLING_HOLDS &&
-            f->chip == sim->board->placement->rules[r].socket &&
-            level_at(sim, r, f->cell2, f->data_line2) == f->state && rmg_fault_awake(sim, f))
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        if (level_at(sim, r, f->cell2, f->data_line2) == f->state)
             force(sim, r, f);
-    }
 }
 
 void rmg_cells_settle(rmg_sim *sim)
@@ -54,11 +50,13 @@ void rmg_cells_settle(rmg_sim *sim)
 /* An operation on an aggressor, and the victims it flips. */
 static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_sim_operation done)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ACCESSED);
 
-        if (f->kind == RMG_FAULT_COUPLING_FLIPS && f->cell2 == cell && f->data_line2 == line &&
-            f->operation == done && acts(sim, r, f) &&
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+
+        if (f->cell2 == cell && f->data_line2 == line && f->operation == done &&
+            coupled(sim, r, f) && rmg_fault_awake(sim, f) &&
             level_at(sim, r, f->cell, f->data_line) == f->level)
             flip(sim, r, f);
     }
@@ -67,14 +65,17 @@ static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_s
 /* A change of an aggressor, and what it does to its victims. */
 static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t to)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_CHANGED);
 
-        if (f->cell2 != cell || f->data_line2 != line || f->state != to || !acts(sim, r, f))
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+
+        if (f->cell2 != cell || f->data_line2 != line || f->state != to || !coupled(sim, r, f) ||
+            !rmg_fault_awake(sim, f))
             continue;
         if (f->kind == RMG_FAULT_COUPLING_INVERTS)
             flip(sim, r, f);
-        else if (f->kind == RMG_FAULT_COUPLING_SETS)
+        else
             force(sim, r, f);
     }
 }
@@ -84,21 +85,22 @@ static uint32_t read_word(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
     const uint8_t width = sim->board->placement->rules[r].width;
     const uint32_t before = *word_at(sim, r, cell);
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_READING);
     uint32_t shown = before;
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
         const uint32_t bit = (uint32_t)1 << f->data_line;
 
-        if (f->kind < RMG_FAULT_READ_FLIPS || f->kind > RMG_FAULT_READ_WRONG || f->cell != cell ||
-            (before >> f->data_line & 1u) != f->level || !acts(sim, r, f))
+        if (f->cell != cell || (before >> f->data_line & 1u) != f->level || !coupled(sim, r, f) ||
+            !rmg_fault_awake(sim, f))
             continue;
         if (f->kind != RMG_FAULT_READ_FLIPS_AFTER)
             shown ^= bit;
         if (f->kind != RMG_FAULT_READ_WRONG)
             *word_at(sim, r, cell) ^= bit;
     }
-    for (uint8_t line = 0; line < width; line++)
+    for (uint8_t line = 0; (sim->ways[r].acts & RMG_STAGE_BIT(ACCESSED)) && line < width; line++)
         flip_by(sim, r, cell, line, before >> line & 1u ? RMG_OPERATION_1R1 : RMG_OPERATION_0R0);
     return shown;
 }
@@ -109,14 +111,14 @@ static void write_line(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, ui
     static const rmg_sim_operation operations[2][2] = {{RMG_OPERATION_0W0, RMG_OPERATION_0W1},
                                                        {RMG_OPERATION_1W0, RMG_OPERATION_1W1}};
     const uint8_t before = level_at(sim, r, cell, line);
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_WRITING);
     uint8_t after = level;
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
 
-        if (f->cell != cell || f->data_line != line || f->level != level ||
-            (f->kind != RMG_FAULT_TRANSITION && f->kind != RMG_FAULT_WRITE_FLIPS) ||
-            !acts(sim, r, f))
+        if (f->cell != cell || f->data_line != line || f->level != level || !coupled(sim, r, f) ||
+            !rmg_fault_awake(sim, f))
             continue;
         if (f->kind == RMG_FAULT_TRANSITION && before != level)
             after = before;
@@ -132,16 +134,15 @@ static void write_line(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, ui
 
 /* The cells that a chip address reaches: at most two. Returns how many; *fault is the fault that
  * has to do with it, or NULL. */
-static unsigned reached(const rmg_sim *sim, uint16_t chip, rmg_addr cell, rmg_addr at[2],
+static unsigned reached(const rmg_sim *sim, uint16_t r, rmg_addr cell, rmg_addr at[2],
                         const rmg_sim_fault **fault)
 {
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_REACH);
+    const rmg_sim_fault *f;
+
     *fault = NULL;
     at[0] = cell;
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-
-        if (f->kind != RMG_FAULT_ADDRESS_CELLS || f->chip != chip || !rmg_fault_awake(sim, f))
-            continue;
+    while ((f = rmg_acting_next(sim, &acting)) != NULL) {
         *fault = f;
         if (cell == f->cell && f->reaches <= RMG_REACHES_NONE_TWO)
             return 0;
@@ -156,6 +157,43 @@ static unsigned reached(const rmg_sim *sim, uint16_t chip, rmg_addr cell, rmg_ad
     return 1;
 }
 
+#define READS_ACT  (RMG_STAGE_BIT(READING) | RMG_STAGE_BIT(ACCESSED))
+#define WRITES_ACT (RMG_STAGE_BIT(WRITING) | RMG_STAGE_BIT(ACCESSED) | RMG_STAGE_BIT(CHANGED))
+
+/* An access to a cell's row, as far as it does anything. */
+static inline void access_row(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writing)
+{
+    const rmg_sim_way *way = &sim->ways[r];
+
+    if (!way->held || !sim->calm || (way->acts & RMG_STAGE_BIT(ROWS)))
+        rmg_rows_access(sim, r, cell, writing);
+    else if (way->row_mask) /* refresh always comes in time */
+        way->row_ns[cell & way->row_mask] = sim->now_ns;
+}
+
+/* One word that is reached: its row is accessed, it is read. */
+static uint32_t cell_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
+{
+    access_row(sim, r, cell, false);
+    return sim->ways[r].acts & READS_ACT ? read_word(sim, r, cell) : *word_at(sim, r, cell);
+}
+
+static void cell_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
+{
+    const uint8_t width = sim->ways[r].width;
+
+    access_row(sim, r, cell, true);
+    if (!(sim->ways[r].acts & WRITES_ACT)) {
+        uint32_t *to = word_at(sim, r, cell);
+
+        *to = (*to & ~taken) | (word & taken);
+        return;
+    }
+    for (uint8_t line = 0; line < width; line++)
+        if (taken >> line & 1u)
+            write_line(sim, r, cell, line, (uint8_t)(word >> line & 1u));
+}
+
 uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
     const rmg_sim_fault *fault;
@@ -163,14 +201,16 @@ uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
     unsigned count;
     uint32_t all = UINT32_MAX, any = 0;
 
-    if (!sim->lively)
-        return *word_at(sim, r, cell);
-    count = reached(sim, sim->board->placement->rules[r].socket, cell, at, &fault);
+    if (!(sim->ways[r].acts & RMG_STAGE_BIT(REACH))) {
+        all = cell_read(sim, r, cell);
+        if (sim->ways[r].acts & RMG_STAGE_BIT(STATE))
+            settle(sim, r);
+        return all;
+    }
+    count = reached(sim, r, cell, at, &fault);
     for (unsigned i = 0; i < count; i++) {
-        uint32_t word;
+        const uint32_t word = cell_read(sim, r, at[i]);
 
-        rmg_rows_access(sim, r, at[i], false);
-        word = read_word(sim, r, at[i]);
         all &= word;
         any |= word;
     }
@@ -188,23 +228,17 @@ uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
 
 void rmg_cells_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
 {
-    const uint8_t width = sim->board->placement->rules[r].width;
     const rmg_sim_fault *fault;
     rmg_addr at[2];
     unsigned count;
 
-    if (!sim->lively) {
-        uint32_t *to = word_at(sim, r, cell);
-
-        *to = (*to & ~taken) | (word & taken);
-        return;
+    if (!(sim->ways[r].acts & RMG_STAGE_BIT(REACH))) {
+        cell_write(sim, r, cell, word, taken);
+    } else {
+        count = reached(sim, r, cell, at, &fault);
+        for (unsigned i = 0; i < count; i++)
+            cell_write(sim, r, at[i], word, taken);
     }
-    count = reached(sim, sim->board->placement->rules[r].socket, cell, at, &fault);
-    for (unsigned i = 0; i < count; i++) {
-        rmg_rows_access(sim, r, at[i], true);
-        for (uint8_t line = 0; line < width; line++)
-            if (taken >> line & 1u)
-                write_line(sim, r, at[i], line, (uint8_t)(word >> line & 1u));
-    }
-    settle(sim, r);
+    if (sim->ways[r].acts & RMG_STAGE_BIT(STATE))
+        settle(sim, r);
 }

@@ -22,80 +22,94 @@ static rmg_addr exchange(rmg_addr lines, rmg_addr value)
     return both == 0 || both == lines ? value : value ^ lines;
 }
 
-rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
+rmg_addr rmg_chips_bank_address(const rmg_sim *sim, uint16_t r, rmg_addr address)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_LINES);
+    const rmg_sim_fault *f;
 
-        if (!rmg_fault_awake(sim, f))
-            continue;
-        if ((f->kind == RMG_FAULT_ADDRESS_BANK && f->bank == rule->bank) ||
-            (f->kind == RMG_FAULT_ADDRESS_STUCK && rmg_fault_acts_for(f, rule->socket)))
-            address = force(f->lines, f->level, address);
-        else if (f->kind == RMG_FAULT_ADDRESS_SHORT && rmg_fault_acts_for(f, rule->socket))
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        switch (f->kind) {
+        case RMG_FAULT_ADDRESS_SHORT:
             address = join(f->lines, f->level, address);
-        else if (f->kind == RMG_FAULT_ADDRESS_SWAP && rmg_fault_acts_for(f, rule->socket))
+            break;
+        case RMG_FAULT_ADDRESS_SWAP:
             address = exchange(f->lines, address);
-    }
+            break;
+        default:
+            address = force(f->lines, f->level, address);
+        }
     return address;
 }
 
-rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
+/* The cell that an address reaches which comes by the chip's own lines. */
+static inline rmg_addr fed_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
 {
-    const uint8_t from = sim->feed_from[rule - sim->board->placement->rules];
-    rmg_addr cell;
+    const rmg_sim_way *way = &sim->ways[r];
 
-    address = rmg_chips_bank_address(sim, rule, address);
-    if (from < RMG_ADDR_BITS)
-        cell = (address >> from) & (((rmg_addr)1 << rule->address_lines) - 1u);
-    else
-        cell = rmg_rule_cell(rule, address);
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    return way->from < RMG_ADDR_BITS ? address >> way->from & way->cell_mask
+                                     : rmg_rule_cell(&sim->board->placement->rules[r], address);
+}
 
-        if (f->kind == RMG_FAULT_ADDRESS_CHIP && f->chip == rule->socket && rmg_fault_awake(sim, f))
-            cell = force(f->lines, f->level, cell);
-    }
+/* An address of the chip's own, as its pins have it. */
+static rmg_addr at_pins(const rmg_sim *sim, uint16_t r, rmg_addr cell)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_PINS);
+    const rmg_sim_fault *f;
+
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        cell = force(f->lines, f->level, cell);
     return cell;
+}
+
+static rmg_addr moved_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    return at_pins(sim, r, fed_cell(sim, r, rmg_chips_bank_address(sim, r, address)));
+}
+
+static inline rmg_addr cell_of(const rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    const rmg_sim_way *way = &sim->ways[r];
+
+    if (way->live & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS)))
+        return moved_cell(sim, r, address);
+    return (fed_cell(sim, r, (address & way->lines_and) | way->lines_or) & way->pins_and) |
+           way->pins_or;
+}
+
+rmg_addr rmg_chips_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    return cell_of(sim, r, address);
 }
 
 rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_BUS);
+    const rmg_sim_fault *f;
 
-        if (f->kind == RMG_FAULT_DATA_LINE && (address & f->cell) == f->lines &&
-            rmg_fault_awake(sim, f))
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        if ((address & f->cell) == f->lines)
             value = (rmg_word)force((rmg_addr)1 << f->line, f->level, value);
-    }
     return value;
 }
 
-static bool missing(const rmg_sim *sim, uint16_t chip)
+static bool any(const rmg_sim *sim, uint16_t r, rmg_sim_stage stage)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, stage);
 
-        if (((f->kind == RMG_FAULT_MISSING && f->chip == chip) ||
-             (f->kind == RMG_FAULT_DESELECTED && rmg_fault_acts_for(f, chip))) &&
-            rmg_fault_awake(sim, f))
-            return true;
-    }
-    return false;
+    return rmg_acting_next(sim, &acting) != NULL;
 }
 
 /* The address in the middle of another bank that reaches the rule's chips too, by a fault; false if
  * there is none. */
-static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address,
+static bool also_selected(const rmg_sim *sim, uint16_t rule_number, rmg_addr address,
                           rmg_addr *inside)
 {
     const rmg_placement *placement = sim->board->placement;
+    const rmg_rule *rule = &placement->rules[rule_number];
+    rmg_acting acting = rmg_acting_at(sim, rule_number, RMG_STAGE_OTHERS);
+    const rmg_sim_fault *f;
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-
-        if (f->kind != RMG_FAULT_ALSO_SELECTED || f->bank != rule->bank || !rmg_fault_awake(sim, f))
-            continue;
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
         for (uint16_t r = 0; r < placement->rule_count; r++) {
             const rmg_where *there = &placement->rules[r].where;
 
@@ -104,163 +118,183 @@ static bool also_selected(const rmg_sim *sim, const rmg_rule *rule, rmg_addr add
             *inside = address - there->first + rule->where.first;
             return rmg_where_holds(&rule->where, *inside);
         }
-    }
     return false;
 }
 
-/* The cell of a chip that no fault concerns. */
-static rmg_addr plain_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
+/* The same where faults have a say: of its selection, or by which it answers elsewhere. */
+static bool answers_by_fault(const rmg_sim *sim, uint16_t r, rmg_addr address, bool reading,
+                             bool own, rmg_addr *inside)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const uint8_t from = sim->feed_from[r];
+    const uint32_t acts = sim->ways[r].live;
 
-    return from < RMG_ADDR_BITS ? (address >> from) & (((rmg_addr)1 << rule->address_lines) - 1u)
-                                : rmg_rule_cell(rule, address);
+    if (sim->ways[r].gone || ((acts & RMG_STAGE_BIT(SELECT)) && any(sim, r, RMG_STAGE_SELECT)))
+        return false;
+    if (own || ((acts & RMG_STAGE_BIT(OTHERS)) && also_selected(sim, r, address, inside)))
+        return true;
+    return reading && (acts & RMG_STAGE_BIT(ENABLE)) && any(sim, r, RMG_STAGE_ENABLE);
 }
 
 /* Does the rule's chip answer a read at this address, and at which address of its own? */
-static bool answers(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address, bool reading,
-                    rmg_addr *inside)
+static inline bool answers(const rmg_sim *sim, uint16_t r, rmg_addr address, bool reading,
+                           rmg_addr *inside)
 {
-    const bool own = rmg_where_holds(&rule->where, address);
+    const rmg_sim_way *way = &sim->ways[r];
+    const bool own = rmg_where_holds(&way->where, address);
 
     *inside = address;
-    if (!own && !sim->strays)
-        return false;
-    if (own && sim->plain[rule - sim->board->placement->rules])
+    if (own && !way->gone && !(way->live & RMG_STAGE_BIT(SELECT)))
         return true;
-    if (missing(sim, rule->socket))
-        return false;
-    if (own || also_selected(sim, rule, address, inside))
-        return true;
-    for (uint16_t i = 0; reading && i < sim->fault_count; i++)
-        if (sim->faults[i].kind == RMG_FAULT_ALWAYS_ON &&
-            rmg_fault_acts_for(&sim->faults[i], rule->socket) &&
-            rmg_fault_awake(sim, &sim->faults[i]))
-            return true;
-    return false;
+    return (own || sim->strays) && answers_by_fault(sim, r, address, reading, own, inside);
 }
 
-/* Does a fault of the cell array speak for this cell of this data line? */
+/* Does a fault of the cell array speak for this cell? */
 static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_chip *chip,
                      uint8_t data_line, rmg_addr cell)
 {
-    const rmg_addr row_mask = ((rmg_addr)1 << chip->row_lines) - 1u;
-
-    if (f->data_line != data_line &&
-        (f->kind == RMG_FAULT_CELL || f->data_line != RMG_ALL_DATA_LINES))
-        return false;
     switch (f->kind) {
     case RMG_FAULT_CELL:
         return cell == f->cell;
     case RMG_FAULT_ROW:
-        return (cell & row_mask) == f->cell;
+        return (cell & (((rmg_addr)1 << chip->row_lines) - 1u)) == f->cell;
     case RMG_FAULT_COLUMN:
         return cell >> chip->row_lines == f->cell;
-    case RMG_FAULT_WEAK:
+    default: /* RMG_FAULT_WEAK */
         return rmg_sim_dice(sim, 0x30000u + (uint64_t)(f - sim->faults),
                             (uint64_t)cell << 6 | data_line) %
                    f->count ==
                0;
-    default:
-        return false;
     }
 }
 
-/* What one data line of a chip puts out; false if it does not drive. */
-static bool data_line_out(const rmg_sim *sim, const rmg_rule *rule, uint8_t line, rmg_addr cell,
-                          uint32_t word, uint8_t *level)
+/* What the faults of its cell array make of a word of the chip. */
+static uint32_t array_word(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word)
 {
-    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
-    bool drives = true;
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ARRAY);
+    const rmg_sim_fault *f;
 
-    *level = (uint8_t)((word >> line) & 1u);
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    while ((f = rmg_acting_next(sim, &acting)) != NULL) {
+        const bool all = f->data_line == RMG_ALL_DATA_LINES;
+        const uint8_t first = all ? 0 : f->data_line;
+        const uint8_t last = all ? (uint8_t)(chip->width - 1u) : f->data_line;
 
-        if (f->chip != rule->socket || !rmg_fault_awake(sim, f))
-            continue;
-        if (in_array(sim, f, chip, line, cell))
-            *level = f->level;
-        if ((f->kind == RMG_FAULT_DATA_OPEN && f->data_line == line) || f->kind == RMG_FAULT_LATE)
-            drives = false;
+        for (uint8_t line = first; line <= last; line++)
+            if (in_array(sim, f, chip, line, cell))
+                word = (uint32_t)force((rmg_addr)1 << line, f->level, word);
     }
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-        const bool on_line =
-            f->line == rule->data_bits[line] && rmg_fault_acts_for(f, rule->socket);
+    return word;
+}
 
-        if (!rmg_fault_awake(sim, f))
-            continue;
-        if (f->kind == RMG_FAULT_OUTPUT && f->chip == rule->socket && f->data_line == line)
-            *level = f->level;
-        if (f->kind == RMG_FAULT_LINE_STUCK && on_line)
-            *level = f->level;
-        if (f->kind == RMG_FAULT_LINE_OPEN && on_line)
-            drives = false;
-    }
-    return drives;
+/* The chip's data line that carries a bit of the bus, as a mask; 0: none. */
+static uint32_t lines_of_bit(const rmg_rule *rule, uint8_t bit)
+{
+    uint32_t lines = 0;
+
+    for (uint8_t line = 0; line < rule->width; line++)
+        lines |= (uint32_t)(rule->data_bits[line] == bit) << line;
+    return lines;
+}
+
+/* What the chip's data lines put out of a word; *drives loses those that put out nothing. */
+static uint32_t output_word(const rmg_sim *sim, uint16_t r, uint32_t word, uint32_t *drives)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_OUTPUT);
+    const rmg_sim_fault *f;
+
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        switch (f->kind) {
+        case RMG_FAULT_DATA_OPEN:
+            *drives &= ~((uint32_t)1 << f->data_line);
+            break;
+        case RMG_FAULT_LATE:
+            *drives = 0;
+            break;
+        case RMG_FAULT_LINE_OPEN:
+            *drives &= ~lines_of_bit(rule, f->line);
+            break;
+        case RMG_FAULT_LINE_STUCK:
+            word = (uint32_t)force(lines_of_bit(rule, f->line), f->level, word);
+            break;
+        default: /* RMG_FAULT_OUTPUT */
+            word = (uint32_t)force((rmg_addr)1 << f->data_line, f->level, word);
+        }
+    return word;
 }
 
 /* A value as data lines that changed places near the chip bring it. */
-static rmg_word swapped(const rmg_sim *sim, uint16_t chip, rmg_word value)
+static rmg_word swapped(const rmg_sim *sim, uint16_t r, rmg_word value)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ORDER);
+    const rmg_sim_fault *f;
 
-        if (f->kind == RMG_FAULT_DATA_SWAP && rmg_fault_acts_for(f, chip) &&
-            rmg_fault_awake(sim, f))
-            value = (rmg_word)exchange((rmg_addr)1 << f->line | (rmg_addr)1 << f->line2, value);
-    }
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        value = (rmg_word)exchange((rmg_addr)1 << f->line | (rmg_addr)1 << f->line2, value);
     return value;
 }
 
-static void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven, rmg_word *value)
+/* Puts one data line of a chip on the bus. Where two chips drive one line, a low level wins. */
+static inline void drive(rmg_word bit, bool high, rmg_word *driven, rmg_word *value)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const bool plain = sim->plain[r] && sim->refreshed;
-    const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
-    const uint32_t word =
-        plain ? sim->cells[sim->chip_offset[r] + cell] : rmg_cells_read(sim, r, cell);
-    const bool direct = plain || sim->direct[r];
+    if (!(*driven & bit))
+        *value |= high ? bit : 0;
+    else if (!high)
+        *value &= ~bit;
+    *driven |= bit;
+}
 
-    for (uint8_t line = 0; line < rule->width; line++) {
-        const rmg_word bit = direct
-                                 ? (rmg_word)1 << rule->data_bits[line]
-                                 : swapped(sim, rule->socket, (rmg_word)1 << rule->data_bits[line]);
-        uint8_t level = (uint8_t)(word >> line & 1u);
+/* May its cells be read and written without a look at what was done before? */
+static inline bool quiet(const rmg_sim *sim, const rmg_sim_way *way)
+{
+    return !sim->lively || (way->plain && sim->refreshed) || (way->still && sim->calm);
+}
 
-        if (!direct && !data_line_out(sim, rule, line, cell, word, &level))
-            continue;
-        /* Where two chips drive one line, a low level wins. */
-        if (!(*driven & bit))
-            *value |= level ? bit : 0;
-        else if (!level)
-            *value &= ~bit;
-        *driven |= bit;
+static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word *driven,
+                             rmg_word *value)
+{
+    const rmg_sim_way *way = &sim->ways[r];
+    const rmg_addr cell = cell_of(sim, r, address);
+    const uint32_t live = way->live;
+    uint32_t drives = way->drives;
+    uint32_t word = quiet(sim, way) ? way->cells[cell] : rmg_cells_read(sim, r, cell);
+
+    if (live & RMG_STAGE_BIT(ARRAY))
+        word = array_word(sim, r, cell, word);
+    word = (word & way->out_and) | way->out_or;
+    if (live & RMG_STAGE_BIT(OUTPUT))
+        word = output_word(sim, r, word, &drives);
+    if (way->width == 1 && !(live & RMG_STAGE_BIT(ORDER))) {
+        if (drives & 1u)
+            drive(way->bits, word & 1u, driven, value);
+        return;
+    }
+    for (uint8_t line = 0; line < way->width; line++) {
+        rmg_word bit = (rmg_word)1 << sim->board->placement->rules[r].data_bits[line];
+
+        if (live & RMG_STAGE_BIT(ORDER))
+            bit = swapped(sim, r, bit);
+        if (drives >> line & 1u)
+            drive(bit, word >> line & 1u, driven, value);
     }
 }
 
 /* Data lines that touch behind these chips' branch, as far as one of them answers. */
 static void short_lines(const rmg_sim *sim, rmg_addr address, rmg_word *driven, rmg_word *value)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-        rmg_word lines;
-        bool here = false;
+    const rmg_placement *placement = sim->board->placement;
+    rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_SHORT);
+    const rmg_sim_fault *f;
 
-        if (f->kind != RMG_FAULT_DATA_SHORT || !rmg_fault_awake(sim, f))
-            continue;
-        lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
+    while ((f = rmg_acting_next(sim, &acting)) != NULL) {
+        const rmg_word lines = (rmg_word)1 << f->line | (rmg_word)1 << f->line2;
+        bool here = false;
+        rmg_addr inside;
+
         if (!(*driven & lines))
             continue;
-        for (uint16_t r = 0; r < sim->board->placement->rule_count && !here; r++) {
-            const rmg_rule *rule = &sim->board->placement->rules[r];
-            rmg_addr inside;
-
-            here =
-                rmg_fault_acts_for(f, rule->socket) && answers(sim, rule, address, true, &inside);
-        }
+        for (uint16_t r = 0; r < placement->rule_count && !here; r++)
+            here = rmg_fault_acts_for(f, placement->rules[r].socket) &&
+                   answers(sim, r, address, true, &inside);
         if (!here)
             continue;
         if ((*driven & lines) == lines) /* else the one that is driven moves both */
@@ -277,19 +311,18 @@ rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg
 
     *driven = sim->mask;
     for (uint16_t i = 0; i < sim->apart_count; i++) {
-        const rmg_rule *rule = &sim->board->placement->rules[sim->apart[i]];
-
-        if (rmg_where_holds(&rule->where, address))
-            *driven &= ~sim->rule_bits[sim->apart[i]];
+        if (rmg_where_holds(&sim->ways[sim->apart[i]].where, address))
+            *driven &= ~sim->ways[sim->apart[i]].bits;
     }
     value = flat & *driven;
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         rmg_addr inside;
 
-        if (answers(sim, &sim->board->placement->rules[sim->apart[i]], address, true, &inside))
+        if (answers(sim, sim->apart[i], address, true, &inside))
             chip_read(sim, sim->apart[i], inside, driven, &value);
     }
-    short_lines(sim, address, driven, &value);
+    if (sim->bus_acts & RMG_STAGE_BIT(SHORT))
+        short_lines(sim, address, driven, &value);
     return value;
 }
 
@@ -299,99 +332,175 @@ rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven)
 
     *driven = 0;
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
-        const rmg_rule *rule = &sim->board->placement->rules[r];
         rmg_addr inside;
 
-        if (answers(sim, rule, address, true, &inside))
+        if (answers(sim, r, address, true, &inside))
             chip_read(sim, r, inside, driven, &value);
     }
-    short_lines(sim, address, driven, &value);
+    if (sim->bus_acts & RMG_STAGE_BIT(SHORT))
+        short_lines(sim, address, driven, &value);
     return value;
 }
 
 rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_NOISE);
+    const rmg_sim_fault *f;
+
+    while ((f = rmg_acting_next(sim, &acting)) != NULL) {
         uint64_t bit = f->line;
 
-        if (f->kind != RMG_FAULT_NOISE || !rmg_fault_awake(sim, f))
-            continue;
         if (f->line == RMG_ALL_DATA_LINES)
-            bit = rmg_sim_dice(sim, 0x20000u + i, sim->reads) % sim->board->word_bits;
+            bit = rmg_sim_dice(sim, 0x20000u + (uint64_t)(f - sim->faults), sim->reads) %
+                  sim->board->word_bits;
         value ^= (rmg_word)1 << bit;
     }
     return value;
 }
 
 /* What a chip finds on its data lines of what was put on the bus; false: it takes nothing. */
-static bool value_at_chip(const rmg_sim *sim, uint16_t chip, rmg_word *value)
+static bool value_at_chip(const rmg_sim *sim, uint16_t r, rmg_word *value)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_INPUT);
+    const rmg_sim_fault *f;
 
-        if (!rmg_fault_acts_for(f, chip) || !rmg_fault_awake(sim, f))
-            continue;
-        if (f->kind == RMG_FAULT_NO_WRITE)
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        switch (f->kind) {
+        case RMG_FAULT_NO_WRITE:
             return false;
-        if (f->kind == RMG_FAULT_LINE_STUCK)
-            *value = force((rmg_word)1 << f->line, f->level, *value);
-        else if (f->kind == RMG_FAULT_DATA_SHORT)
+        case RMG_FAULT_DATA_SHORT:
             *value = join((rmg_word)1 << f->line | (rmg_word)1 << f->line2, f->level, *value);
+            break;
+        default: /* RMG_FAULT_LINE_STUCK */
+            *value = force((rmg_word)1 << f->line, f->level, *value);
+        }
+    return true;
+}
+
+/* What arrives of a word at the chip's data lines; *taken loses those at which nothing does. */
+static uint32_t taken_word(const rmg_sim *sim, uint16_t r, uint32_t word, uint32_t *taken)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TAKING);
+    const rmg_sim_fault *f;
+
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        switch (f->kind) {
+        case RMG_FAULT_LINE_OPEN:
+            *taken &= ~lines_of_bit(rule, f->line);
+            break;
+        case RMG_FAULT_DATA_OPEN:
+            *taken &= ~((uint32_t)1 << f->data_line);
+            break;
+        default: /* RMG_FAULT_INPUT_OPEN */
+            word = (uint32_t)force((rmg_addr)1 << f->data_line, f->level, word);
+        }
+    return word;
+}
+
+static inline void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value,
+                              rmg_word strobed)
+{
+    const rmg_sim_way *way = &sim->ways[r];
+    const uint32_t live = way->live;
+    uint32_t word = 0, taken = 0;
+    rmg_addr cell;
+
+    if (way->deaf)
+        return;
+    cell = cell_of(sim, r, address);
+    value = (value & way->input_and) | way->input_or;
+    if ((live & RMG_STAGE_BIT(INPUT)) && !value_at_chip(sim, r, &value))
+        return;
+    if (live & RMG_STAGE_BIT(ORDER))
+        value = swapped(sim, r, value);
+    if (way->width == 1) {
+        word = (value & way->bits) != 0;
+        taken = (strobed & way->bits) != 0;
+    }
+    for (uint8_t line = 0; way->width > 1 && line < way->width; line++) {
+        const uint8_t bit = sim->board->placement->rules[r].data_bits[line];
+
+        word |= (uint32_t)(value >> bit & 1u) << line;
+        taken |= (uint32_t)(strobed >> bit & 1u) << line;
+    }
+    word = (word & way->take_and) | way->take_or;
+    taken &= way->taken;
+    if (live & RMG_STAGE_BIT(TAKING))
+        word = taken_word(sim, r, word, &taken);
+    if (quiet(sim, way))
+        way->cells[cell] = (way->cells[cell] & ~taken) | (word & taken);
+    else
+        rmg_cells_write(sim, r, cell, word, taken);
+}
+
+/* May what acts at the stage be told once and for all, by masks? */
+static bool foldable(const rmg_sim *sim, uint16_t r, rmg_sim_stage stage)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, stage);
+
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+
+        if (!rmg_fault_is(f->kind, RMG_TRAIT_BITWISE) || !rmg_fault_always(f))
+            return false;
     }
     return true;
 }
 
-static void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_word value, rmg_word strobed)
+/* The masks are found by what becomes of all ones and of all zeros. */
+void rmg_chips_fold(rmg_sim *sim, uint16_t r)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const bool plain = sim->plain[r] && sim->refreshed;
-    const rmg_addr cell = plain ? plain_cell(sim, r, address) : rmg_chips_cell(sim, rule, address);
-    const bool direct = plain || sim->direct[r];
-    uint32_t word = 0, taken = 0;
+    static const rmg_sim_stage stages[] = {RMG_STAGE_LINES, RMG_STAGE_PINS,   RMG_STAGE_SELECT,
+                                           RMG_STAGE_INPUT, RMG_STAGE_TAKING, RMG_STAGE_OUTPUT};
+    rmg_sim_way *way = &sim->ways[r];
+    rmg_word ones = ~(rmg_word)0, zeros = 0;
+    uint32_t folded = 0;
 
-    if (!direct && !value_at_chip(sim, rule->socket, &value))
-        return;
-    if (!direct)
-        value = swapped(sim, rule->socket, value);
-    for (uint8_t line = 0; line < rule->width; line++) {
-        uint32_t level = (uint32_t)((value >> rule->data_bits[line]) & 1u);
-        bool arrives = strobed >> rule->data_bits[line] & 1u;
-
-        for (uint16_t i = 0; !direct && i < sim->fault_count; i++) {
-            const rmg_sim_fault *f = &sim->faults[i];
-
-            if (!rmg_fault_awake(sim, f))
-                continue;
-            if (f->kind == RMG_FAULT_LINE_OPEN && f->line == rule->data_bits[line] &&
-                rmg_fault_acts_for(f, rule->socket))
-                arrives = false;
-            if (f->chip != rule->socket || f->data_line != line)
-                continue;
-            if (f->kind == RMG_FAULT_DATA_OPEN)
-                arrives = false;
-            if (f->kind == RMG_FAULT_INPUT_OPEN)
-                level = f->level;
-        }
-        word |= level << line;
-        taken |= (uint32_t)arrives << line;
+    way->live = way->acts;
+    way->lines_and = way->pins_and = ~(rmg_addr)0;
+    way->lines_or = way->pins_or = 0;
+    way->input_and = ones;
+    way->input_or = 0;
+    way->taken = way->take_and = way->drives = way->out_and = UINT32_MAX;
+    way->take_or = way->out_or = 0;
+    way->gone = way->deaf = false;
+    for (size_t i = 0; way->acts && i < sizeof stages / sizeof *stages; i++)
+        if ((way->acts >> stages[i] & 1u) && foldable(sim, r, stages[i]))
+            folded |= (uint32_t)1 << stages[i];
+    way->live &= ~folded;
+    if (folded & RMG_STAGE_BIT(LINES)) {
+        way->lines_and = rmg_chips_bank_address(sim, r, ~(rmg_addr)0);
+        way->lines_or = rmg_chips_bank_address(sim, r, 0);
     }
-    if (plain) {
-        uint32_t *to = &sim->cells[sim->chip_offset[r] + cell];
-
-        *to = (*to & ~taken) | (word & taken);
-        return;
+    if (folded & RMG_STAGE_BIT(PINS)) {
+        way->pins_and = at_pins(sim, r, ~(rmg_addr)0);
+        way->pins_or = at_pins(sim, r, 0);
     }
-    rmg_cells_write(sim, r, cell, word, taken);
+    if (folded & RMG_STAGE_BIT(SELECT))
+        way->gone = true;
+    if (folded & RMG_STAGE_BIT(INPUT)) {
+        way->deaf = !value_at_chip(sim, r, &ones) || !value_at_chip(sim, r, &zeros);
+        way->input_and = ones;
+        way->input_or = zeros;
+    }
+    if (folded & RMG_STAGE_BIT(TAKING)) {
+        way->take_and = taken_word(sim, r, UINT32_MAX, &way->taken);
+        way->take_or = taken_word(sim, r, 0, &way->taken);
+    }
+    if (folded & RMG_STAGE_BIT(OUTPUT)) {
+        way->out_and = output_word(sim, r, UINT32_MAX, &way->drives);
+        way->out_or = output_word(sim, r, 0, &way->drives);
+    }
 }
 
 void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed)
 {
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
-        const rmg_rule *rule = &sim->board->placement->rules[r];
+        const uint16_t socket = sim->board->placement->rules[r].socket;
         rmg_addr inside;
 
-        if (!sim->board->chips[rule->socket].rom && answers(sim, rule, address, false, &inside))
+        if (!sim->board->chips[socket].rom && answers(sim, r, address, false, &inside))
             chip_write(sim, r, inside, value, strobed);
     }
 }
@@ -401,7 +510,7 @@ void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_w
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         rmg_addr inside;
 
-        if (answers(sim, &sim->board->placement->rules[sim->apart[i]], address, false, &inside))
+        if (answers(sim, sim->apart[i], address, false, &inside))
             chip_write(sim, sim->apart[i], inside, value, strobed);
     }
 }

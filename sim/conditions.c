@@ -1,4 +1,4 @@
-/* Clock, supply, temperature and refresh of the simulated board, and which faults they wake. */
+/* Clock, supply and temperature of the simulated board as they are, and which faults they wake. */
 #include "internal.h"
 
 /* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014).
@@ -75,34 +75,8 @@ void rmg_sim_warm(rmg_sim *sim, int32_t from_millic, int32_t to_millic, uint64_t
     sim->heat_millic = from_millic;
     sim->heat_to_millic = to_millic;
     sim->heat_over_ns = over_ns < 1000u ? 0 : over_ns;
-}
-
-rmg_status rmg_sim_set(rmg_sim *sim, rmg_condition which, int32_t value)
-{
-    switch (which) {
-    case RMG_CONDITION_CLOCK_HZ:
-        if (value < 1000 || value > 1000000000)
-            return RMG_ERR_PORT_CANNOT;
-        sim->access_ns = UINT32_C(1000000000) / (uint32_t)value;
-        return RMG_OK;
-    case RMG_CONDITION_SUPPLY_MV:
-        if (value < 0 || value > 20000)
-            return RMG_ERR_PORT_CANNOT;
-        sim->supply_mv = value;
-        return RMG_OK;
-    case RMG_CONDITION_HEAT_MILLIC:
-        if (value < -55000 || value > 150000)
-            return RMG_ERR_PORT_CANNOT;
-        rmg_sim_warm(sim, value, value, 0);
-        return RMG_OK;
-    case RMG_CONDITION_REFRESH:
-        if (value != 0 && value != 1)
-            return RMG_ERR_PORT_CANNOT;
-        if (sim->refreshed != (value == 1))
-            rmg_sim_refresh(sim, value == 1);
-        return RMG_OK;
-    }
-    return RMG_ERR_PORT_CANNOT;
+    sim->hot = from_millic > RMG_COOL_MILLIC || to_millic > RMG_COOL_MILLIC;
+    sim->calm = sim->refreshed && !sim->hot;
 }
 
 /* Time as it counts for a leaking cell at the temperature now: a holding time given for 25 degrees.

@@ -23,22 +23,28 @@ rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value);
 rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value);
 
 /* The bus address as the chips of that rule's bank get it. */
-rmg_addr rmg_chips_bank_address(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address);
+rmg_addr rmg_chips_bank_address(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 
 /* The cell of the rule's chip that an address reaches, faults in its address lines included. */
-rmg_addr rmg_chips_cell(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address);
+rmg_addr rmg_chips_cell(const rmg_sim *sim, uint16_t rule, rmg_addr address);
+
+/* What faults that are always there do to a rule's chip, as masks of its way. */
+void rmg_chips_fold(rmg_sim *sim, uint16_t rule);
 
 /* Do the fault's conditions hold, and did the dice fall for it at this access? */
 bool rmg_fault_conditions_hold(const rmg_sim *sim, const rmg_sim_fault *fault);
 
-/* Is the fault there at this access? */
-static inline bool rmg_fault_awake(const rmg_sim *sim, const rmg_sim_fault *fault)
+/* Is the fault always there? And is it there at this access? */
+static inline bool rmg_fault_always(const rmg_sim_fault *fault)
 {
     const rmg_sim_when *when = &fault->when;
 
-    return (!when->rate_ppb && !when->warm && !when->below_mv && !when->from_mv &&
-            !when->from_hz) ||
-           rmg_fault_conditions_hold(sim, fault);
+    return !when->rate_ppb && !when->warm && !when->below_mv && !when->from_mv && !when->from_hz;
+}
+
+static inline bool rmg_fault_awake(const rmg_sim *sim, const rmg_sim_fault *fault)
+{
+    return !sim->conditional || rmg_fault_always(fault) || rmg_fault_conditions_hold(sim, fault);
 }
 
 /* A number that depends on the world seed and on these two alone. */
@@ -48,9 +54,6 @@ uint64_t rmg_sim_dice(const rmg_sim *sim, uint64_t source, uint64_t number);
  * was done before; only the lines with ones in `taken` are written. */
 uint32_t rmg_cells_read(rmg_sim *sim, uint16_t rule, rmg_addr cell);
 void rmg_cells_write(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint32_t word, uint32_t taken);
-
-/* Does a fault of this kind depend on what was done before? */
-bool rmg_fault_lively(const rmg_sim_fault *fault);
 
 /* Lets the cells of every chip settle at the start. */
 void rmg_cells_settle(rmg_sim *sim);
@@ -65,9 +68,6 @@ void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing);
 /* A holding time given for 25 degrees Celsius, at the temperature now. */
 uint64_t rmg_sim_holding_ns(const rmg_sim *sim, uint64_t ns);
 
-/* Refresh begins or ends. */
-void rmg_sim_refresh(rmg_sim *sim, bool on);
-
 #define RMG_SIM_PAGE_BITS 4u /* words in a page: 16 */
 
 /* Why the accesses to a page go chip by chip. */
@@ -77,6 +77,61 @@ void rmg_sim_refresh(rmg_sim *sim, bool on);
 
 /* The window of an address, or NULL. */
 rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);
+
+/* layout.c: the parts of a simulation's memory; windows hold one more than there may be, 0 is too
+ * many. rmg_sim_kept_bytes: all but the lists of faults; 0: a board outside the limits. */
+uint16_t rmg_sim_find_windows(const rmg_placement *placement, rmg_sim_window *windows);
+size_t rmg_sim_place_windows(rmg_sim_window *windows, uint16_t count); /* words */
+bool rmg_sim_board_usable(const rmg_sim_board *board);
+size_t rmg_sim_all_cells(const rmg_sim_board *board);
+size_t rmg_sim_all_rows(const rmg_sim_board *board, size_t *offsets); /* [rules], or NULL */
+size_t rmg_sim_kept_bytes(const rmg_sim_board *board, uint16_t fault_count);
+
+/* lists.c */
+#define RMG_STAGES_OF_A_KIND 2u /* most at which one kind acts for one chip */
+#define RMG_BUS_STAGES       (RMG_STAGE_BIT(BUS) | RMG_STAGE_BIT(SHORT) | RMG_STAGE_BIT(NOISE))
+#define RMG_HISTORY_STAGES                                                                         \
+    (RMG_STAGE_BIT(REACH) | RMG_STAGE_BIT(READING) | RMG_STAGE_BIT(WRITING) |                      \
+     RMG_STAGE_BIT(ACCESSED) | RMG_STAGE_BIT(CHANGED) | RMG_STAGE_BIT(STATE) |                     \
+     RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH))
+size_t rmg_sim_lists_bytes(const rmg_sim_board *board, uint16_t fault_count);
+void rmg_sim_list_faults(rmg_sim *sim);
+
+/* Numbers of the faults that act for a rule's chip at a stage, rising: at..end. */
+typedef struct rmg_acting {
+    const uint16_t *at, *end;
+} rmg_acting;
+
+static inline rmg_acting rmg_acting_at(const rmg_sim *sim, uint16_t rule, rmg_sim_stage stage)
+{
+    const uint32_t *start = &sim->list_start[(size_t)rule * RMG_STAGES + stage];
+    const rmg_acting acting = {sim->list + start[0], sim->list + start[1]};
+
+    return acting;
+}
+
+/* The same of the whole bus. */
+static inline rmg_acting rmg_acting_on_bus(const rmg_sim *sim, rmg_sim_stage stage)
+{
+    return rmg_acting_at(sim, sim->board->placement->rule_count, stage);
+}
+
+/* The next of them that is there at this access; NULL: none is left. */
+static inline const rmg_sim_fault *rmg_acting_next(const rmg_sim *sim, rmg_acting *acting)
+{
+    while (acting->at != acting->end) {
+        const rmg_sim_fault *f = &sim->faults[*acting->at++];
+
+        if (rmg_fault_awake(sim, f))
+            return f;
+    }
+    return NULL;
+}
+
+#define RMG_COOL_MILLIC 85000 /* below it a refreshed DRAM's cells hold, see power_on */
+
+/* state.c: the flat words of a rule back to its chip's cells. */
+void rmg_sim_spill(rmg_sim *sim, uint16_t rule);
 
 /* The bits of one rule's chip into all flat words of the rule; those hold zeros before. */
 void rmg_sim_fill(rmg_sim *sim, uint16_t rule);
@@ -97,9 +152,6 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
 
 /* Does the fault change what the rule's chip does when it answers? */
 bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);
-
-/* Can it change what passes the data lines of a chip that it concerns? */
-bool rmg_fault_of_data_lines(const rmg_sim_fault *fault);
 
 /* A rule of that chip; RMG_PLACE_RULES if it has none. */
 uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip);

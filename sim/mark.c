@@ -100,64 +100,51 @@ static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
         mark_range(sim, rule);
 }
 
-/* Do the address lines of the rule's chip lead elsewhere by another fault? Then cells are not where
- * they were. */
-static bool moved(const rmg_sim *sim, const rmg_rule *rule)
+/* Does a fault have to do with the rule's chip, or lie beside it? */
+static bool meets(const rmg_sim_fault *f, const rmg_rule *rule)
 {
-    for (uint16_t i = 0; i < sim->fault_count; i++)
-        switch (sim->faults[i].kind) {
-        case RMG_FAULT_ADDRESS_CHIP:
-        case RMG_FAULT_ADDRESS_BANK:
-        case RMG_FAULT_ADDRESS_STUCK:
-        case RMG_FAULT_ADDRESS_SHORT:
-        case RMG_FAULT_ADDRESS_SWAP:
-            if (rmg_fault_concerns(&sim->faults[i], rule))
-                return true;
-            break;
-        default:
-            break;
-        }
-    return false;
+    switch (rmg_fault_rows[f->kind].marks) {
+    case RMG_MARKS_ALL:
+        return true;
+    case RMG_MARKS_BANKS:
+        return rule->bank == f->bank || rule->bank == f->bank2;
+    default:
+        return rmg_fault_concerns(f, rule);
+    }
 }
 
-static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, const rmg_rule *rule)
+static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
 {
+    const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
     const rmg_addr depth = (rmg_addr)1 << chip->address_lines;
     const rmg_addr rows = (rmg_addr)1 << chip->row_lines;
+    const rmg_fault_row *kind = &rmg_fault_rows[f->kind];
+    /* do its address lines lead elsewhere by another fault? Then cells are not where they were */
+    const bool moved = sim->ways[r].acts & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS));
 
-    if (!rmg_fault_concerns(f, rule) && f->kind != RMG_FAULT_DATA_LINE &&
-        f->kind != RMG_FAULT_NOISE && f->kind != RMG_FAULT_ALSO_SELECTED &&
-        f->kind != RMG_FAULT_ALWAYS_ON)
+    if (!meets(f, rule))
         return;
-    if (moved(sim, rule) && rmg_fault_concerns(f, rule)) {
-        mark_range(sim, rule);
-        return;
-    }
-    switch (f->kind) {
-    case RMG_FAULT_ROW:
+    switch (moved ? RMG_MARKS_RANGE : kind->marks) {
+    case RMG_MARKS_ROW:
         for (rmg_addr cell = f->cell; cell < depth; cell += rows)
             mark_cell(sim, rule, cell);
         break;
-    case RMG_FAULT_COLUMN:
+    case RMG_MARKS_COLUMN:
         for (rmg_addr row = 0; row < rows; row++)
             mark_cell(sim, rule, f->cell << chip->row_lines | row);
         break;
-    case RMG_FAULT_CELL:
+    case RMG_MARKS_CELL:
+    case RMG_MARKS_VICTIM:
         mark_cell(sim, rule, f->cell);
-        break;
-    case RMG_FAULT_ALSO_SELECTED:
-        if (rule->bank == f->bank || rule->bank == f->bank2)
-            mark_range(sim, rule);
-        break;
-    default:
-        if (f->kind < RMG_FAULT_TRANSITION || f->kind > RMG_FAULT_COUPLING_FLIPS) {
-            mark_range(sim, rule);
-            break;
-        }
-        mark_cell(sim, rule, f->cell);
-        if (f->kind >= RMG_FAULT_COUPLING_INVERTS || f->coupled)
+        if (kind->marks == RMG_MARKS_VICTIM && rmg_fault_has_second(f))
             mark_cell(sim, rule, f->cell2);
+        break;
+    case RMG_MARKS_RANGE:
+    case RMG_MARKS_BANKS:
+    case RMG_MARKS_ALL:
+        mark_range(sim, rule);
+        break;
     }
 }
 
@@ -169,5 +156,5 @@ void rmg_sim_mark_faults(rmg_sim *sim)
         sim->slow[page] &= RMG_SLOW_BOARD;
     for (uint16_t i = 0; i < sim->fault_count; i++)
         for (uint16_t r = 0; r < placement->rule_count; r++)
-            mark_fault(sim, &sim->faults[i], &placement->rules[r]);
+            mark_fault(sim, &sim->faults[i], r);
 }

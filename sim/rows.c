@@ -1,49 +1,40 @@
 /* Rows of dynamic memories: refresh, leaking cells, and rows that disturb their neighbours. */
 #include "internal.h"
 
-uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip)
-{
-    const rmg_placement *placement = sim->board->placement;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++)
-        if (placement->rules[r].socket == chip)
-            return r;
-    return RMG_PLACE_RULES;
-}
-
 static void set_bit(uint32_t *word, uint8_t line, uint8_t level)
 {
     *word = (*word & ~((uint32_t)1 << line)) | (uint32_t)level << line;
 }
 
 /* How the board refreshes the chip: every row so often, and only the first so many rows. */
-static void refresh_of(const rmg_sim *sim, const rmg_rule *rule, uint64_t *period_ns,
-                       rmg_addr *rows)
+static void refresh_of(const rmg_sim *sim, uint16_t r, uint64_t *period_ns, rmg_addr *rows)
 {
-    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_REFRESH);
+    const rmg_sim_fault *f;
 
     *period_ns = (uint64_t)chip->refresh_us * 1000u;
     *rows = (rmg_addr)1 << chip->row_lines;
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-
-        if (f->kind != RMG_FAULT_REFRESH || !rmg_fault_acts_for(f, rule->socket) ||
-            !rmg_fault_awake(sim, f))
-            continue;
+    while ((f = rmg_acting_next(sim, &acting)) != NULL) {
         *period_ns = (uint64_t)f->after_us * 1000u;
         *rows = f->cell < *rows ? f->cell : *rows;
     }
 }
 
-/* The longest time without refresh between `from`, when the row was last accessed, and now. */
-static uint64_t longest_gap(const rmg_sim *sim, const rmg_rule *rule, rmg_addr row, uint64_t from)
+static rmg_addr row_count(const rmg_sim *sim, uint16_t r)
 {
-    const rmg_addr all = (rmg_addr)1 << sim->board->chips[rule->socket].row_lines;
+    return (rmg_addr)1 << sim->board->chips[sim->board->placement->rules[r].socket].row_lines;
+}
+
+/* The longest time without refresh between `from`, when the row was last accessed, and now. */
+static uint64_t longest_gap(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t from)
+{
+    const rmg_addr all = row_count(sim, r);
     const uint64_t now = sim->now_ns;
     uint64_t period, base, first, last, gap;
     rmg_addr rows;
 
-    refresh_of(sim, rule, &period, &rows);
+    refresh_of(sim, r, &period, &rows);
     if (!sim->refreshed || !period || row >= rows)
         return now - from;
     base = sim->refresh_ns + period / all * row;
@@ -74,7 +65,7 @@ static void leak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
                 rmg_sim_dice(sim, 0x10000u + rule->socket, (uint64_t)cell * 32u + line) & 0xFFu;
 
             if (gap > least + least / 256u * 3u * more)
-                set_bit(&sim->cells[sim->chip_offset[r] + cell], line, level);
+                set_bit(&sim->ways[r].cells[cell], line, level);
         }
     }
 }
@@ -82,34 +73,31 @@ static void leak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
 /* Weak cells of the row that did not hold as long as `gap`. */
 static void leak_weak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr row_mask = ((rmg_addr)1 << sim->board->chips[rule->socket].row_lines) - 1u;
+    const rmg_addr row_mask = row_count(sim, r) - 1u;
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
 
-        if (f->kind == RMG_FAULT_RETENTION && f->chip == rule->socket &&
-            (f->cell & row_mask) == row && rmg_fault_awake(sim, f) &&
+        if ((f->cell & row_mask) == row && rmg_fault_awake(sim, f) &&
             gap > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u))
-            set_bit(&sim->cells[sim->chip_offset[r] + f->cell], f->data_line, f->level);
+            set_bit(&sim->ways[r].cells[f->cell], f->data_line, f->level);
     }
 }
 
 /* Counts accesses that disturb, and lets them. */
 static void disturb(rmg_sim *sim, uint16_t r, rmg_addr row)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_addr row_mask = ((rmg_addr)1 << sim->board->chips[rule->socket].row_lines) - 1u;
+    const rmg_addr row_mask = row_count(sim, r) - 1u;
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ROWS);
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
-        rmg_sim_memory *m = &sim->memories[i];
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+        rmg_sim_memory *m = &sim->memories[*acting.at];
         uint64_t period;
         rmg_addr rows;
 
-        if (f->kind != RMG_FAULT_DISTURB || f->chip != rule->socket)
-            continue;
-        refresh_of(sim, rule, &period, &rows);
+        refresh_of(sim, r, &period, &rows);
         if ((f->cell & row_mask) == row ||
             (sim->refreshed && period && (f->cell & row_mask) < rows &&
              sim->now_ns - m->restored_ns >= period)) {
@@ -117,15 +105,15 @@ static void disturb(rmg_sim *sim, uint16_t r, rmg_addr row)
             m->restored_ns = sim->now_ns;
         }
         if (f->row == row && rmg_fault_awake(sim, f) && ++m->count >= f->count)
-            set_bit(&sim->cells[sim->chip_offset[r] + f->cell], f->data_line, f->level);
+            set_bit(&sim->ways[r].cells[f->cell], f->data_line, f->level);
     }
 }
 
 static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
 {
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    uint64_t *restored = &sim->row_ns[sim->row_offset[r] + row];
-    const uint64_t gap = longest_gap(sim, rule, row, *restored);
+    uint64_t *restored = &sim->ways[r].row_ns[row];
+
+    const uint64_t gap = longest_gap(sim, r, row, *restored);
 
     leak_weak(sim, r, row, gap);
     leak(sim, r, row, gap);
@@ -135,33 +123,37 @@ static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
 /* A static memory's weak cells lose what was written, read or not. */
 static void leak_static(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writing)
 {
-    const uint16_t socket = sim->board->placement->rules[r].socket;
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
 
-    for (uint16_t i = 0; i < sim->fault_count; i++) {
-        const rmg_sim_fault *f = &sim->faults[i];
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+        rmg_sim_memory *m = &sim->memories[*acting.at];
 
-        if (f->kind != RMG_FAULT_RETENTION || f->chip != socket || f->cell != cell)
+        if (f->cell != cell)
             continue;
-        if (sim->now_ns - sim->memories[i].restored_ns >
-                rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u) &&
+        if (sim->now_ns - m->restored_ns > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u) &&
             rmg_fault_awake(sim, f))
-            set_bit(&sim->cells[sim->chip_offset[r] + cell], f->data_line, f->level);
+            set_bit(&sim->ways[r].cells[cell], f->data_line, f->level);
         if (writing)
-            sim->memories[i].restored_ns = sim->now_ns;
+            m->restored_ns = sim->now_ns;
     }
 }
 
 void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing)
 {
-    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[rule].socket];
-    const rmg_addr row = cell & (((rmg_addr)1 << chip->row_lines) - 1u);
+    const rmg_sim_way *way = &sim->ways[rule];
+    const rmg_addr row = cell & way->row_mask;
 
-    if (!chip->row_lines) {
+    if (!way->row_mask) {
         leak_static(sim, rule, cell, writing);
         return;
     }
-    pass(sim, rule, row);
-    disturb(sim, rule, row);
+    if (!way->held || !sim->calm)
+        pass(sim, rule, row);
+    else
+        way->row_ns[row] = sim->now_ns;
+    if (way->acts & RMG_STAGE_BIT(ROWS))
+        disturb(sim, rule, row);
 }
 
 void rmg_rows_pass(rmg_sim *sim)

@@ -1,4 +1,4 @@
-/* The simulated board: memory layout, power-on, and the fast path of an access. */
+/* The simulated board: power-on, and the fast path of an access. */
 #include "internal.h"
 
 #include <string.h>
@@ -6,138 +6,6 @@
 static size_t depth(const rmg_sim_chip *chip)
 {
     return (size_t)1 << chip->address_lines;
-}
-
-/* The stretches of addresses that rules hold, rising and joined. Returns how many; 0 is too many.
- */
-static uint16_t find_windows(const rmg_placement *placement, rmg_sim_window *windows)
-{
-    uint16_t count = 0;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        rmg_sim_window w = {placement->rules[r].where.first, placement->rules[r].where.last, 0};
-        uint16_t kept = 0, at = 0;
-
-        for (uint16_t i = 0; i < count; i++) {
-            if (windows[i].first <= w.last && w.first <= windows[i].last) {
-                w.first = windows[i].first < w.first ? windows[i].first : w.first;
-                w.last = windows[i].last > w.last ? windows[i].last : w.last;
-            } else {
-                windows[kept++] = windows[i];
-            }
-        }
-        if (kept == RMG_SIM_WINDOWS)
-            return 0;
-        while (at < kept && windows[at].first < w.first)
-            at++;
-        memmove(&windows[at + 1u], &windows[at], (size_t)(kept - at) * sizeof *windows);
-        windows[at] = w;
-        count = (uint16_t)(kept + 1u);
-    }
-    return count;
-}
-
-static size_t place_windows(rmg_sim_window *windows, uint16_t count)
-{
-    size_t words = 0;
-
-    for (uint16_t i = 0; i < count; i++) {
-        windows[i].offset = words;
-        words += (size_t)(windows[i].last - windows[i].first) + 1u;
-        words = (words + (1u << RMG_SIM_PAGE_BITS) - 1u) >> RMG_SIM_PAGE_BITS << RMG_SIM_PAGE_BITS;
-    }
-    return words;
-}
-
-static bool usable(const rmg_sim_board *board)
-{
-    if (!board->placement->rule_count || board->placement->rule_count > RMG_PLACE_RULES ||
-        !board->word_bits || board->word_bits > RMG_WORD_BITS)
-        return false;
-    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
-        const rmg_rule *rule = &board->placement->rules[r];
-        const rmg_sim_chip *chip;
-
-        if (rule->socket >= board->chip_count || rule->where.first > rule->where.last)
-            return false;
-        chip = &board->chips[rule->socket];
-        if (!chip->width || chip->width > 32 || chip->address_lines > RMG_PLACE_LINES ||
-            chip->row_lines > chip->address_lines || rule->width != chip->width ||
-            rule->address_lines != chip->address_lines)
-            return false;
-        for (uint8_t i = 0; i < rule->width; i++)
-            if (rule->data_bits[i] >= board->word_bits)
-                return false;
-    }
-    return true;
-}
-
-static size_t all_cells(const rmg_sim_board *board)
-{
-    size_t cells = 0;
-
-    for (uint16_t c = 0; c < board->chip_count; c++)
-        cells += depth(&board->chips[c]);
-    return cells;
-}
-
-/* Rows of all chips, each rule's chip counted once. */
-static size_t all_rows(const rmg_sim_board *board, size_t *offsets)
-{
-    const rmg_placement *placement = board->placement;
-    size_t rows = 0;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_sim_chip *chip = &board->chips[placement->rules[r].socket];
-        uint16_t first = 0;
-
-        while (placement->rules[first].socket != placement->rules[r].socket)
-            first++;
-        if (offsets)
-            offsets[r] = first < r ? offsets[first] : rows;
-        if (first == r && chip->row_lines)
-            rows += (size_t)1 << chip->row_lines;
-    }
-    return rows;
-}
-
-/* Bytes of the marks, rounded so that what follows is aligned. */
-static size_t slow_room(size_t words)
-{
-    return ((words >> RMG_SIM_PAGE_BITS) + 15u) / 8u * 8u;
-}
-
-size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count)
-{
-    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
-    uint16_t count;
-    size_t words;
-
-    if (!usable(board))
-        return 0;
-    count = find_windows(board->placement, windows);
-    if (!count)
-        return 0;
-    words = place_windows(windows, count);
-    return words * sizeof(rmg_word) + all_rows(board, NULL) * sizeof(uint64_t) +
-           all_cells(board) * sizeof(uint32_t) + slow_room(words) +
-           fault_count * sizeof(rmg_sim_memory);
-}
-
-rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address)
-{
-    rmg_sim_window *w = &sim->windows[sim->recent];
-
-    if (address >= w->first && address <= w->last)
-        return w;
-    for (uint16_t i = 0; i < sim->window_count; i++) {
-        w = &sim->windows[i];
-        if (address >= w->first && address <= w->last) {
-            sim->recent = i;
-            return w;
-        }
-    }
-    return NULL;
 }
 
 /* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell.
@@ -178,7 +46,7 @@ static void fill_cells(rmg_sim *sim)
             sim->cells[offset + i] = first_word(sim, c, i);
         for (uint16_t r = 0; r < board->placement->rule_count; r++)
             if (board->placement->rules[r].socket == c)
-                sim->chip_offset[r] = offset;
+                sim->ways[r].cells = sim->cells + offset;
         offset += depth(&board->chips[c]);
     }
 }
@@ -194,6 +62,31 @@ uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
     return sim->cells[offset + cell];
 }
 
+/* A DRAM that the board refreshes so often, against the time its cells hold, that none leaks below
+ * 85 degrees Celsius: there they hold a sixty-fourth of what they do at 25. */
+static bool held_by_refresh(const rmg_sim_chip *chip)
+{
+    return !chip->keep_us || (chip->refresh_us && chip->keep_us / 64u >= chip->refresh_us);
+}
+
+/* What the faults make of one rule's chip. */
+static void know_rule(rmg_sim *sim, uint16_t r)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const uint32_t beside = RMG_STAGE_BIT(OTHERS);
+
+    sim->ways[r].plain = !rmg_chip_leaks(chip) && !(sim->ways[r].acts & ~beside);
+    sim->ways[r].held = !(sim->ways[r].acts & (RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(REFRESH))) &&
+                        held_by_refresh(chip);
+    sim->ways[r].still =
+        !(sim->ways[r].acts & RMG_HISTORY_STAGES) && (!chip->row_lines || sim->ways[r].held);
+    rmg_chips_fold(sim, r);
+    sim->is_apart[r] = !sim->ways[r].plain || (sim->ways[r].acts & beside);
+    if (sim->is_apart[r])
+        sim->apart[sim->apart_count++] = r;
+}
+
 /* The faults, and everything that is not memory, as after power-on. */
 static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count)
 {
@@ -203,75 +96,100 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     sim->fault_count = fault_count;
     sim->access_ns = board->access_ns;
     sim->supply_mv = 5000;
-    rmg_sim_warm(sim, 25000, 25000, 0);
     sim->refreshed = true;
-    sim->strays = sim->lively = false;
+    rmg_sim_warm(sim, 25000, 25000, 0);
+    sim->strays = sim->lively = sim->conditional = false;
     sim->apart_count = 0;
+    rmg_sim_list_faults(sim);
     for (uint16_t i = 0; i < fault_count; i++) {
-        sim->strays |=
-            faults[i].kind == RMG_FAULT_ALSO_SELECTED || faults[i].kind == RMG_FAULT_ALWAYS_ON;
-        sim->lively |= rmg_fault_lively(&faults[i]);
+        sim->strays |= rmg_fault_is(faults[i].kind, RMG_TRAIT_STRAYS);
+        sim->lively |= rmg_fault_is(faults[i].kind, RMG_TRAIT_HISTORY);
+        sim->conditional |= !rmg_fault_always(&faults[i]);
     }
     for (uint16_t c = 0; c < board->chip_count; c++)
         sim->lively |= rmg_chip_leaks(&board->chips[c]);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++) {
-        const rmg_rule *rule = &board->placement->rules[r];
-
-        sim->plain[r] = !rmg_chip_leaks(&board->chips[rule->socket]);
-        for (uint16_t i = 0; i < fault_count; i++)
-            if (rmg_fault_concerns(&faults[i], rule))
-                sim->plain[r] = false;
-        sim->is_apart[r] = !sim->plain[r];
-        sim->direct[r] = true;
-        for (uint16_t i = 0; i < fault_count; i++)
-            if (rmg_fault_concerns(&faults[i], rule) && rmg_fault_of_data_lines(&faults[i]))
-                sim->direct[r] = false;
-        for (uint16_t i = 0; i < fault_count; i++)
-            if (faults[i].kind == RMG_FAULT_ALSO_SELECTED && faults[i].bank == rule->bank)
-                sim->is_apart[r] = true;
-        if (sim->is_apart[r])
-            sim->apart[sim->apart_count++] = r;
-    }
+    for (uint16_t r = 0; r < board->placement->rule_count; r++)
+        know_rule(sim, r);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
+}
+
+/* The memory laid out for so many faults, and the chips with what they come up with. */
+static rmg_status lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_room,
+                          uint64_t world_seed, void *memory)
+{
+    const size_t bytes = rmg_sim_kept_bytes(board, fault_room);
+    const uint16_t rules = board->placement->rule_count;
+    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
+    size_t row_offsets[RMG_PLACE_RULES];
+    size_t words;
+
+    if (!bytes)
+        return RMG_ERR_ARGUMENT;
+    memset(sim, 0, sizeof *sim);
+    sim->board = board;
+    sim->world_seed = world_seed;
+    sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    sim->window_count = rmg_sim_find_windows(board->placement, windows);
+    words = rmg_sim_place_windows(windows, sim->window_count);
+    memcpy(sim->windows, windows, sizeof sim->windows);
+    sim->words = memory;
+    sim->row_ns = (uint64_t *)(void *)(sim->words + words);
+    sim->row_count = rmg_sim_all_rows(board, row_offsets);
+    sim->cells = (uint32_t *)(void *)(sim->row_ns + sim->row_count);
+    sim->slow = (uint8_t *)(sim->cells + rmg_sim_all_cells(board));
+    sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
+    sim->memories =
+        (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_room * sizeof *sim->memories -
+                                                (size_t)(sim->slow - (uint8_t *)memory)));
+    sim->list_start = (uint32_t *)(void *)((uint8_t *)memory + (bytes + 7u) / 8u * 8u);
+    sim->list = (uint16_t *)(void *)(sim->list_start + ((size_t)rules + 1u) * RMG_STAGES + 1u);
+    sim->list_room = fault_room;
+    memset(memory, 0, rmg_sim_bytes(board, fault_room));
+    for (uint16_t r = 0; r < rules; r++) {
+        const rmg_rule *rule = &board->placement->rules[r];
+        rmg_sim_way *way = &sim->ways[r];
+
+        way->where = rule->where;
+        way->bits = rmg_rule_bits(rule);
+        way->row_ns = sim->row_ns + row_offsets[r];
+        way->cell_mask = ((rmg_addr)1 << rule->address_lines) - 1u;
+        way->row_mask = ((rmg_addr)1 << board->chips[rule->socket].row_lines) - 1u;
+        way->from = feed_from(rule);
+        way->width = rule->width;
+    }
+    rmg_sim_mark_board(sim);
+    fill_cells(sim);
+    return RMG_OK;
+}
+
+static bool all_usable(const rmg_sim_board *board, const rmg_sim_fault *faults,
+                       uint16_t fault_count)
+{
+    for (uint16_t i = 0; i < fault_count; i++)
+        if (!rmg_fault_usable(board, &faults[i]))
+            return false;
+    return true;
 }
 
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory)
 {
-    const size_t bytes = rmg_sim_bytes(board, fault_count);
-    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
-    size_t words;
-
-    if (!bytes)
+    if (!all_usable(board, faults, fault_count) ||
+        lay_out(sim, board, fault_count, world_seed, memory) != RMG_OK)
         return RMG_ERR_ARGUMENT;
-    for (uint16_t i = 0; i < fault_count; i++)
-        if (!rmg_fault_usable(board, &faults[i]))
-            return RMG_ERR_ARGUMENT;
-    memset(sim, 0, sizeof *sim);
-    sim->board = board;
-    sim->world_seed = world_seed;
-    sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
-    sim->window_count = find_windows(board->placement, windows);
-    words = place_windows(windows, sim->window_count);
-    memcpy(sim->windows, windows, sizeof sim->windows);
-    sim->words = memory;
-    sim->row_ns = (uint64_t *)(void *)(sim->words + words);
-    sim->row_count = all_rows(board, sim->row_offset);
-    sim->cells = (uint32_t *)(void *)(sim->row_ns + sim->row_count);
-    sim->slow = (uint8_t *)(sim->cells + all_cells(board));
-    sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
-    sim->memories =
-        (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_count * sizeof *sim->memories -
-                                                (size_t)(sim->slow - (uint8_t *)memory)));
-    memset(memory, 0, bytes);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++)
-        sim->feed_from[r] = feed_from(&board->placement->rules[r]);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++)
-        sim->rule_bits[r] = rmg_rule_bits(&board->placement->rules[r]);
-    rmg_sim_mark_board(sim);
-    fill_cells(sim);
     power_on(sim, faults, fault_count);
+    for (uint16_t r = 0; r < board->placement->rule_count; r++)
+        rmg_sim_fill(sim, r);
+    return RMG_OK;
+}
+
+rmg_status rmg_sim_start_healthy(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_room,
+                                 uint64_t world_seed, void *memory)
+{
+    if (lay_out(sim, board, fault_room, world_seed, memory) != RMG_OK)
+        return RMG_ERR_ARGUMENT;
+    power_on(sim, NULL, 0);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         rmg_sim_fill(sim, r);
     return RMG_OK;
@@ -279,9 +197,8 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
 
 rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count)
 {
-    for (uint16_t i = 0; i < fault_count; i++)
-        if (!rmg_fault_usable(sim->board, &faults[i]))
-            return RMG_ERR_ARGUMENT;
+    if (fault_count > sim->list_room || !all_usable(sim->board, faults, fault_count))
+        return RMG_ERR_ARGUMENT;
     memset(sim->row_ns, 0, sim->row_count * sizeof *sim->row_ns);
     memset(sim->memories, 0, fault_count * sizeof *sim->memories);
     sim->reads = sim->writes = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
@@ -345,10 +262,10 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         else if (w)
             value = rmg_chips_read(sim, address, &driven);
 
-        sim->last_bus =
-            rmg_chips_noise(
-                sim, rmg_chips_bus(sim, address, (value & driven) | (undriven(sim) & ~driven))) &
-            sim->mask;
+        value = (value & driven) | (undriven(sim) & ~driven);
+        if (sim->bus_acts)
+            value = rmg_chips_noise(sim, rmg_chips_bus(sim, address, value));
+        sim->last_bus = value & sim->mask;
     }
     return sim->last_bus;
 }

@@ -21,7 +21,7 @@ void rmg_sim_fill(rmg_sim *sim, uint16_t r)
         const size_t at = w->offset + (size_t)(a - w->first);
 
         if (flat_at(sim, r, at) && rmg_where_holds(&rule->where, a)) {
-            const uint32_t cell = sim->cells[sim->chip_offset[r] + rmg_chips_cell(sim, rule, a)];
+            const uint32_t cell = sim->ways[r].cells[rmg_chips_cell(sim, r, a)];
 
             for (uint8_t line = 0; line < rule->width; line++)
                 sim->words[at] |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
@@ -32,7 +32,7 @@ void rmg_sim_fill(rmg_sim *sim, uint16_t r)
 }
 
 /* The flat words of a rule back to its chip's cells. */
-static void spill_rule(rmg_sim *sim, uint16_t r)
+void rmg_sim_spill(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
@@ -45,38 +45,11 @@ static void spill_rule(rmg_sim *sim, uint16_t r)
 
             for (uint8_t line = 0; line < rule->width; line++)
                 cell |= (uint32_t)(sim->words[at] >> rule->data_bits[line] & 1u) << line;
-            sim->cells[sim->chip_offset[r] + rmg_chips_cell(sim, rule, a)] = cell;
+            sim->ways[r].cells[rmg_chips_cell(sim, r, a)] = cell;
         }
         if (a == rule->where.last)
             break;
     }
-}
-
-void rmg_sim_refresh(rmg_sim *sim, bool on)
-{
-    const uint16_t rules = sim->board->placement->rule_count;
-
-    for (uint16_t r = 0; !on && r < rules; r++)
-        spill_rule(sim, r);
-    if (!on)
-        for (size_t i = 0; i < sim->slow_bytes; i++)
-            sim->slow[i] |= RMG_SLOW_FOR_NOW;
-    rmg_rows_pass(sim);
-    sim->refreshed = on;
-    sim->refresh_ns = sim->now_ns;
-    if (!on) {
-        sim->was_lively = sim->lively;
-        sim->lively = true;
-        return;
-    }
-    sim->lively = sim->was_lively;
-    for (size_t i = 0; i < sim->slow_bytes; i++) {
-        sim->slow[i] &= (uint8_t)~RMG_SLOW_FOR_NOW;
-        if (!(sim->slow[i] & RMG_SLOW_BOARD))
-            memset(&sim->words[i << RMG_SIM_PAGE_BITS], 0, sizeof *sim->words << RMG_SIM_PAGE_BITS);
-    }
-    for (uint16_t r = 0; r < rules; r++)
-        rmg_sim_fill(sim, r);
 }
 
 void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
@@ -84,9 +57,9 @@ void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
     const uint16_t r = rmg_rule_of_chip(sim, chip);
 
     for (uint16_t i = 0; i < sim->board->placement->rule_count; i++)
-        spill_rule(sim, i);
+        rmg_sim_spill(sim, i);
     if (r < RMG_PLACE_RULES)
-        sim->cells[sim->chip_offset[r] + cell] = value;
+        sim->ways[r].cells[cell] = value;
     rmg_cells_settle(sim);
     for (size_t i = 0; i < sim->slow_bytes; i++)
         if (!(sim->slow[i] & RMG_SLOW_BOARD))
@@ -104,7 +77,7 @@ void rmg_sim_put_word(rmg_sim *sim, rmg_addr address, rmg_word value)
     sim->words[w->offset + (size_t)(address - w->first)] = value & sim->mask;
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
         const rmg_rule *rule = &sim->board->placement->rules[r];
-        uint32_t *cell = &sim->cells[sim->chip_offset[r] + rmg_rule_cell(rule, address)];
+        uint32_t *cell = &sim->ways[r].cells[rmg_rule_cell(rule, address)];
 
         if (!rmg_where_holds(&rule->where, address) || sim->board->chips[rule->socket].rom)
             continue;
@@ -125,7 +98,7 @@ typedef struct changing {
 
 size_t rmg_sim_state_bytes(const rmg_sim *sim)
 {
-    return sizeof(changing) + rmg_sim_bytes(sim->board, sim->fault_count);
+    return sizeof(changing) + rmg_sim_kept_bytes(sim->board, sim->fault_count);
 }
 
 void rmg_sim_save(const rmg_sim *sim, void *bytes)
@@ -149,7 +122,8 @@ void rmg_sim_save(const rmg_sim *sim, void *bytes)
     c.was_lively = sim->was_lively;
     c.refreshed = sim->refreshed;
     memcpy(bytes, &c, sizeof c);
-    memcpy((uint8_t *)bytes + sizeof c, sim->words, rmg_sim_bytes(sim->board, sim->fault_count));
+    memcpy((uint8_t *)bytes + sizeof c, sim->words,
+           rmg_sim_kept_bytes(sim->board, sim->fault_count));
 }
 
 rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
@@ -177,6 +151,8 @@ rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
     sim->was_lively = c.was_lively != 0;
     sim->refreshed = c.refreshed != 0;
     memcpy(sim->words, (const uint8_t *)bytes + sizeof c,
-           rmg_sim_bytes(sim->board, sim->fault_count));
+           rmg_sim_kept_bytes(sim->board, sim->fault_count));
+    sim->hot = sim->heat_millic > RMG_COOL_MILLIC || sim->heat_to_millic > RMG_COOL_MILLIC;
+    sim->calm = sim->refreshed && !sim->hot;
     return RMG_OK;
 }

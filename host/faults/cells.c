@@ -6,17 +6,9 @@ static uint64_t cells_of(const fault_reader *r, uint16_t socket)
     return (uint64_t)1 << rmg_fault_part(r, socket)->address_lines;
 }
 
-void rmg_fault_read_coupled(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+/* The aggressor of a cell: another one of the same chip. */
+static void read_aggressor(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    static const char *const operations[] = {"0w0", "0w1", "1w0", "1w1", "0r0", "1r1", NULL};
-    const bool changes =
-        fault->kind == RMG_FAULT_COUPLING_INVERTS || fault->kind == RMG_FAULT_COUPLING_SETS;
-    const bool alone = fault->kind <= RMG_FAULT_READ_WRONG;
-
-    rmg_fault_read_cell(r, map, fault);
-    fault->coupled = alone && rmg_yaml_get(r->file, map, "by-cell");
-    if (alone && !fault->coupled)
-        return;
     fault->cell2 = rmg_yaml_number(r->file, map, "by-cell", 0, cells_of(r, fault->chip) - 1u, -1);
     fault->data_line2 = rmg_yaml_get(r->file, map, "by-bit")
                             ? rmg_fault_data_line(r, map, "by-bit", fault->chip, false)
@@ -24,12 +16,45 @@ void rmg_fault_read_coupled(fault_reader *r, const ynode *map, rmg_sim_fault *fa
     if (fault->cell2 == fault->cell && fault->data_line2 == fault->data_line)
         rmg_yaml_wrong(r->file, map, "by-cell", "expected another cell than the victim, %u",
                        (unsigned)fault->cell);
-    if (fault->kind == RMG_FAULT_COUPLING_FLIPS)
-        fault->operation =
-            (rmg_sim_operation)rmg_yaml_choice(r->file, map, "operation", operations, -1);
-    else
-        fault->state =
-            (uint8_t)rmg_yaml_number(r->file, map, changes ? "change-to" : "while", 0, 1, -1);
+}
+
+static void read_state(fault_reader *r, const ynode *map, const char *key, rmg_sim_fault *fault)
+{
+    fault->state = (uint8_t)rmg_yaml_number(r->file, map, key, 0, 1, -1);
+}
+
+void rmg_fault_read_value(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_cell(r, map, fault);
+    fault->coupled = rmg_yaml_get(r->file, map, "by-cell");
+    if (!fault->coupled)
+        return;
+    read_aggressor(r, map, fault);
+    read_state(r, map, "while", fault);
+}
+
+void rmg_fault_read_change(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_cell(r, map, fault);
+    read_aggressor(r, map, fault);
+    read_state(r, map, "change-to", fault);
+}
+
+void rmg_fault_read_state(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_cell(r, map, fault);
+    read_aggressor(r, map, fault);
+    read_state(r, map, "while", fault);
+}
+
+void rmg_fault_read_operation(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const operations[] = {"0w0", "0w1", "1w0", "1w1", "0r0", "1r1", NULL};
+
+    rmg_fault_read_cell(r, map, fault);
+    read_aggressor(r, map, fault);
+    fault->operation =
+        (rmg_sim_operation)rmg_yaml_choice(r->file, map, "operation", operations, -1);
 }
 
 void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
@@ -59,7 +84,7 @@ void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *
 
 void rmg_fault_read_refresh(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    rmg_fault_read_chips(r, map, fault);
+    rmg_fault_read_scope(r, map, "", fault);
     fault->cell = rmg_yaml_number(r->file, map, "rows", 0, 65536, 65536);
     fault->after_us = (uint32_t)rmg_yaml_number(r->file, map, "every-us", 1, UINT32_MAX, 2000);
 }

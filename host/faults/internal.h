@@ -12,40 +12,46 @@ typedef struct fault_reader {
     bool image;    /* the fault was nothing but an image */
 } fault_reader;
 
-/* fault_file.c: the socket of key "socket", 0 after noting a mistake; and its part. */
+/* keys.c: the socket of key "socket", 0 after noting a mistake; and its part. */
 uint16_t rmg_fault_socket(fault_reader *r, const ynode *map);
 const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket);
 
-/* A bus data bit; a cell by "cell" or "address"; and the data line of the socket's chip that the
- * bus bit under `key` is. */
+/* A bus data bit; and the data line of the socket's chip that the bus bit under `key` is. */
 uint8_t rmg_fault_bit(fault_reader *r, const ynode *map, const char *key);
 uint8_t rmg_fault_data_line(fault_reader *r, const ynode *map, const char *key, uint16_t socket,
                             bool all_allowed);
-void rmg_fault_read_cell(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+/* The chips a fault acts for: "socket", "bank", "beyond" a point of the line; none: all. */
+void rmg_fault_read_scope(fault_reader *r, const ynode *map, const char *line_name,
+                          rmg_sim_fault *fault);
 
-/* fault_cells.c: what depends on what was done before, and on time. */
-void rmg_fault_read_coupled(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_refresh(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_disturb(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_noise(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-
-/* fault_rom.c: what happens to ROMs. */
-void rmg_fault_read_weak(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_late(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_image(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-
-/* Does the fault, of the kind named `word` in the file, go with the chip when it is pulled? */
-bool rmg_fault_in_chip(const rmg_sim_fault *fault, const char *word);
-#define RMG_ADDRESS_PIN_OPEN "address pin open" /* these two share a kind with others, but stay */
-#define RMG_WRONG_HALF       "wrong half"
-
-/* fault_lines.c: the rest of a fault that acts for a set of chips. */
-void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_chips(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_also_selected(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
-void rmg_fault_read_smaller(fault_reader *r, const ynode *map, rmg_sim_fault *fault);
+/* What a fault file says of a fault, by the ways of fault_kinds.h. */
+#define RMG_FAULT_READER(name)                                                                     \
+    void rmg_fault_read_##name(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+RMG_FAULT_READER(cell); /* keys.c */
+RMG_FAULT_READER(row);  /* chips.c, to ... */
+RMG_FAULT_READER(column);
+RMG_FAULT_READER(output);
+RMG_FAULT_READER(input);
+RMG_FAULT_READER(chip);
+RMG_FAULT_READER(data_line);
+RMG_FAULT_READER(address_pin);
+RMG_FAULT_READER(bank_line); /* ... here */
+RMG_FAULT_READER(line);      /* lines.c, to ... */
+RMG_FAULT_READER(touch);
+RMG_FAULT_READER(chips);
+RMG_FAULT_READER(also_selected);
+RMG_FAULT_READER(smaller); /* ... here */
+RMG_FAULT_READER(value);   /* cells.c, to ... */
+RMG_FAULT_READER(change);
+RMG_FAULT_READER(state);
+RMG_FAULT_READER(operation);
+RMG_FAULT_READER(wrong_cells);
+RMG_FAULT_READER(retention);
+RMG_FAULT_READER(refresh);
+RMG_FAULT_READER(disturb);
+RMG_FAULT_READER(noise); /* ... here */
+RMG_FAULT_READER(weak);  /* rom.c, to ... */
+RMG_FAULT_READER(late);
+RMG_FAULT_READER(image); /* ... here */
 
 #endif

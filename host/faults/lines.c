@@ -3,64 +3,6 @@
 
 #include "internal.h"
 
-/* Puts into the fault's scope every socket at or beyond a point of the line. */
-static void include_beyond(fault_reader *r, const ynode *node, const char *line_name,
-                           rmg_sim_fault *fault)
-{
-    bool found = false;
-
-    for (size_t i = 0; i < r->board->line_count; i++) {
-        const rmg_line *line = &r->board->lines[i];
-
-        if (g_ascii_strcasecmp(line->name, line_name) != 0)
-            continue;
-        for (uint16_t p = 0; p < line->point_count; p++) {
-            uint16_t up = p;
-
-            while (up != RMG_NO_POINT &&
-                   g_ascii_strcasecmp(line->points[up].name, rmg_yaml_text(node)) != 0)
-                up = line->points[up].parent;
-            if (up == RMG_NO_POINT)
-                continue;
-            found = true;
-            if (line->points[p].socket != RMG_NO_SOCKET)
-                rmg_fault_include(fault, line->points[p].socket);
-        }
-    }
-    if (!found)
-        rmg_yaml_wrong(r->file, node, "beyond",
-                       "found \"%s\", expected a point of line %s as the board file traces it "
-                       "(rimeglass board show BOARD --line %s)",
-                       rmg_yaml_text(node), line_name, line_name);
-}
-
-/* The chips a fault acts for: "socket", "bank", "beyond" a point of the line; none: all. */
-static void read_scope(fault_reader *r, const ynode *map, const char *line_name,
-                       rmg_sim_fault *fault)
-{
-    const ynode *beyond = rmg_yaml_get(r->file, map, "beyond");
-    const ynode *bank = rmg_yaml_get(r->file, map, "bank");
-    uint8_t number = RMG_NO_BANK;
-
-    if (rmg_yaml_get(r->file, map, "socket")) {
-        rmg_fault_include(fault, rmg_fault_socket(r, map));
-        return;
-    }
-    if (beyond) {
-        include_beyond(r, beyond, line_name, fault);
-        return;
-    }
-    if (bank) {
-        number = rmg_board_bank(r->board, rmg_yaml_text(bank));
-        if (number == RMG_NO_BANK)
-            rmg_yaml_wrong(r->file, bank, "bank", "the board %s has no bank \"%s\"", r->board->name,
-                           rmg_yaml_text(bank));
-    }
-    for (uint16_t i = 0; i < r->board->placement.rule_count; i++)
-        if (!bank || r->board->placement.rules[i].bank == number)
-            rmg_fault_include(fault, r->board->placement.rules[i].socket);
-}
-
 /* "D3" or "A9" as bus bit: 'D' or 'A', or 0 for another line. */
 static char line_of(fault_reader *r, const ynode *node, uint8_t *bit)
 {
@@ -125,7 +67,7 @@ void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault
         !rmg_yaml_get(r->file, map, "bank") && !rmg_yaml_get(r->file, map, "beyond"))
         include_line(r, rmg_yaml_text(node), fault); /* a strobe serves what it is traced to */
     else
-        read_scope(r, map, rmg_yaml_text(node), fault);
+        rmg_fault_read_scope(r, map, rmg_yaml_text(node), fault);
 }
 
 /* Two lines that touch, or that changed places. */
@@ -135,7 +77,7 @@ void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     const ynode *two = rmg_yaml_need(r->file, map, "with");
     char letter;
 
-    if (fault->kind == RMG_FAULT_DATA_SHORT)
+    if (rmg_fault_rows[fault->kind].level == RMG_LEVEL_WINS)
         fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
     if (!one || !two)
         return;
@@ -149,12 +91,12 @@ void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *faul
             fault->kind == RMG_FAULT_DATA_SHORT ? RMG_FAULT_ADDRESS_SHORT : RMG_FAULT_ADDRESS_SWAP;
         fault->lines = (rmg_addr)1 << fault->line | (rmg_addr)1 << fault->line2;
     }
-    read_scope(r, map, rmg_yaml_text(one), fault);
+    rmg_fault_read_scope(r, map, rmg_yaml_text(one), fault);
 }
 
 void rmg_fault_read_chips(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
-    read_scope(r, map, "", fault);
+    rmg_fault_read_scope(r, map, "", fault);
 }
 
 void rmg_fault_read_also_selected(fault_reader *r, const ynode *map, rmg_sim_fault *fault)

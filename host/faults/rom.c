@@ -1,5 +1,4 @@
-/* Faults that happen to ROMs above all: bits that fade, late outputs, another image fitted; and
- * which faults come along when a chip is read bare. */
+/* Faults that happen to ROMs above all: bits that fade, late outputs, another image fitted. */
 #include <string.h>
 
 #include "internal.h"
@@ -33,34 +32,4 @@ void rmg_fault_read_image(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     g_free(r->images[socket]);
     r->images[socket] = rmg_file_beside(r->file->name, name);
     g_free(name);
-}
-
-bool rmg_fault_in_chip(const rmg_sim_fault *fault, const char *word)
-{
-    switch (fault->kind) {
-    case RMG_FAULT_ADDRESS_CHIP:
-        return strcmp(word, RMG_ADDRESS_PIN_OPEN) != 0 && strcmp(word, RMG_WRONG_HALF) != 0;
-    case RMG_FAULT_CELL:
-    case RMG_FAULT_ROW:
-    case RMG_FAULT_COLUMN:
-    case RMG_FAULT_OUTPUT:
-    case RMG_FAULT_MISSING:
-    case RMG_FAULT_TRANSITION:
-    case RMG_FAULT_WRITE_FLIPS:
-    case RMG_FAULT_READ_FLIPS:
-    case RMG_FAULT_READ_FLIPS_AFTER:
-    case RMG_FAULT_READ_WRONG:
-    case RMG_FAULT_COUPLING_INVERTS:
-    case RMG_FAULT_COUPLING_SETS:
-    case RMG_FAULT_COUPLING_HOLDS:
-    case RMG_FAULT_COUPLING_FLIPS:
-    case RMG_FAULT_ADDRESS_CELLS:
-    case RMG_FAULT_RETENTION:
-    case RMG_FAULT_DISTURB:
-    case RMG_FAULT_LATE:
-    case RMG_FAULT_WEAK:
-        return true;
-    default: /* lines, contacts and selects stay in the board */
-        return false;
-    }
 }

@@ -23,7 +23,7 @@ proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name)
 
 bool rmg_propose_vague(const rmg_sim_fault *fault)
 {
-    return fault->kind == RMG_FAULT_NO_WRITE || fault->kind == RMG_FAULT_ALWAYS_ON;
+    return rmg_fault_is(fault->kind, RMG_TRAIT_CHANCE);
 }
 
 void rmg_propose_put(proposal *p, rmg_sim_fault fault)

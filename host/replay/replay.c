@@ -265,7 +265,7 @@ static const rmg_rule *shown_by(const rmg_run *run, const rmg_replayed *r)
 
     for (size_t n = 0; n < r->fault_count; n++)
         for (uint16_t i = 0; i < placement->rule_count; i++)
-            if (r->faults[n].kind == RMG_FAULT_ALWAYS_ON &&
+            if (rmg_fault_is(r->faults[n].kind, RMG_TRAIT_SHOWS) &&
                 rmg_fault_acts_for(&r->faults[n], placement->rules[i].socket))
                 return &placement->rules[i];
     return NULL;

@@ -28,19 +28,6 @@ void rmg_stage_end(rmg_stage *s)
     rmg_sim_model_free(&s->plan);
 }
 
-/* Does the fault do nothing outside a few cells, whenever they are accessed? */
-static bool of_cells(const rmg_sim_fault *f)
-{
-    return f->kind == RMG_FAULT_CELL || f->kind == RMG_FAULT_ADDRESS_CELLS ||
-           (f->kind >= RMG_FAULT_TRANSITION && f->kind <= RMG_FAULT_COUPLING_FLIPS);
-}
-
-/* Does such a fault have a second cell, which acts on the first or is reached with it? */
-static bool has_second(const rmg_sim_fault *f)
-{
-    return f->kind >= RMG_FAULT_COUPLING_INVERTS || f->coupled;
-}
-
 static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *parts)
 {
     const rmg_placement *placement = &s->run->board->placement;
@@ -87,10 +74,10 @@ static void join_parts(GArray *parts)
 static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
 {
     for (size_t i = 0; i < count; i++) {
-        if (!of_cells(&faults[i]) || parts->len > 2u * PARTS_MOST)
+        if (!rmg_fault_is(faults[i].kind, RMG_TRAIT_CELLS) || parts->len > 2u * PARTS_MOST)
             return false;
         add_cell(s, faults[i].chip, faults[i].cell, parts);
-        if (has_second(&faults[i]))
+        if (rmg_fault_has_second(&faults[i]))
             add_cell(s, faults[i].chip, faults[i].cell2, parts);
     }
     join_parts(parts);
@@ -106,10 +93,11 @@ static rmg_addr moved_lines(const rmg_stage *s, const rmg_sim_fault *faults, siz
     for (size_t i = 0; i < count; i++) {
         const rmg_sim_fault *f = &faults[i];
 
-        if (f->kind == RMG_FAULT_ADDRESS_BANK || f->kind == RMG_FAULT_ADDRESS_STUCK ||
-            f->kind == RMG_FAULT_ADDRESS_SHORT)
+        if (rmg_fault_rows[f->kind].stages & RMG_STAGE_BIT(LINES))
             lines |= f->lines;
-        for (uint16_t r = 0; f->kind == RMG_FAULT_ADDRESS_CHIP && r < placement->rule_count; r++)
+        for (uint16_t r = 0;
+             (rmg_fault_rows[f->kind].stages & RMG_STAGE_BIT(PINS)) && r < placement->rule_count;
+             r++)
             for (uint8_t k = 0;
                  placement->rules[r].socket == f->chip && k < placement->rules[r].address_lines;
                  k++)
@@ -119,30 +107,22 @@ static rmg_addr moved_lines(const rmg_stage *s, const rmg_sim_fault *faults, siz
     return lines;
 }
 
-/* May a few words stand for all of them? Then the fault acts alike everywhere in its chips. */
-static bool acts_everywhere(const rmg_sim_fault *faults, size_t count)
+/* Has every one of them this trait? And some of them? */
+static bool all_are(const rmg_sim_fault *faults, size_t count, unsigned trait)
+{
+    size_t are = 0;
+
+    for (size_t i = 0; i < count; i++)
+        are += rmg_fault_is(faults[i].kind, trait);
+    return count && are == count;
+}
+
+static bool some_are(const rmg_sim_fault *faults, size_t count, unsigned trait)
 {
     for (size_t i = 0; i < count; i++)
-        switch (faults[i].kind) {
-        case RMG_FAULT_OUTPUT:
-        case RMG_FAULT_DATA_OPEN:
-        case RMG_FAULT_INPUT_OPEN:
-        case RMG_FAULT_MISSING:
-        case RMG_FAULT_LATE:
-        case RMG_FAULT_DATA_LINE:
-        case RMG_FAULT_LINE_STUCK:
-        case RMG_FAULT_LINE_OPEN:
-        case RMG_FAULT_DATA_SHORT:
-        case RMG_FAULT_ADDRESS_CHIP:
-        case RMG_FAULT_ADDRESS_BANK:
-        case RMG_FAULT_ADDRESS_STUCK:
-        case RMG_FAULT_ADDRESS_SHORT:
-        case RMG_FAULT_DESELECTED:
-            break;
-        default:
-            return false;
-        }
-    return count != 0;
+        if (rmg_fault_is(faults[i].kind, trait))
+            return true;
+    return false;
 }
 
 /* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. */
@@ -152,7 +132,7 @@ static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t 
     const rmg_board *board = s->run->board;
     const rmg_addr lines = moved_lines(s, faults, count);
 
-    if (!acts_everywhere(faults, count) || __builtin_popcountll(lines) > 4)
+    if (!all_are(faults, count, RMG_TRAIT_EVERYWHERE) || __builtin_popcountll(lines) > 4)
         return false;
     for (size_t b = 0; b < board->bank_count; b++) {
         const rmg_where *where = &board->bank_wheres[b];
@@ -175,16 +155,6 @@ static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t 
     return parts->len <= PARTS_MOST;
 }
 
-/* Faults that show what the memory came up with play on a board that was just switched on. */
-static bool wants_power_on(const rmg_sim_fault *faults, size_t count)
-{
-    for (size_t i = 0; i < count; i++)
-        if (faults[i].kind == RMG_FAULT_NO_WRITE || faults[i].kind == RMG_FAULT_DESELECTED ||
-            faults[i].kind == RMG_FAULT_ALWAYS_ON)
-            return true;
-    return false;
-}
-
 /* Gives the words of the parts what they come up with. */
 static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const GArray *parts,
                  unsigned contents)
@@ -200,7 +170,7 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
             rmg_sim_put_word(&s->sim, a, values[0]);
     }
     for (size_t i = 0; parts->len && i < count; i++)
-        for (uint16_t r = 0; has_second(&faults[i]) && r < placement->rule_count; r++)
+        for (uint16_t r = 0; rmg_fault_has_second(&faults[i]) && r < placement->rule_count; r++)
             if (placement->rules[r].socket == faults[i].chip)
                 rmg_sim_put_word(&s->sim, rmg_rule_address(&placement->rules[r], faults[i].cell2),
                                  values[1]);
@@ -209,8 +179,10 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
 static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
                       const GArray *parts, unsigned contents)
 {
-    if (!s->on || wants_power_on(faults, count))
-        s->on = rmg_sim_start(&s->sim, &s->plan.board, NULL, 0, WORLD, s->memory) == RMG_OK;
+    /* faults that show what the memory came up with play on a board that was just switched on */
+    if (!s->on || some_are(faults, count, RMG_TRAIT_POWER_ON))
+        s->on = rmg_sim_start_healthy(&s->sim, &s->plan.board, PROPOSAL_FAULTS, WORLD, s->memory) ==
+                RMG_OK;
     if (s->on)
         fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
@@ -218,20 +190,14 @@ static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
 
 unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count)
 {
-    for (size_t i = 0; i < count; i++)
-        if (!of_cells(&faults[i]))
-            return 1;
-    return count == 1 && has_second(&faults[0]) ? 4 : 2;
+    if (count && !all_are(faults, count, RMG_TRAIT_CELLS))
+        return 1;
+    return count == 1 && rmg_fault_has_second(&faults[0]) ? 4 : 2;
 }
 
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
 {
-    for (size_t i = 0; i < count; i++)
-        if (faults[i].kind == RMG_FAULT_DATA_OPEN || faults[i].kind == RMG_FAULT_MISSING ||
-            faults[i].kind == RMG_FAULT_DESELECTED || faults[i].kind == RMG_FAULT_LATE ||
-            faults[i].kind == RMG_FAULT_LINE_OPEN)
-            return true;
-    return false;
+    return some_are(faults, count, RMG_TRAIT_UNDRIVEN);
 }
 
 bool rmg_stage_float(rmg_stage *s, rmg_floats floats)

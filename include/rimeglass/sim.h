@@ -7,6 +7,7 @@
 #define RIMEGLASS_SIM_H
 
 #include "bus.h"
+#include "fault_kinds.h"
 #include "place.h"
 
 #ifdef __cplusplus
@@ -60,55 +61,51 @@ typedef struct rmg_sim_board {
     rmg_sim_pages pages;
 } rmg_sim_board;
 
+/* The kinds of fault: RMG_FAULT_CELL and so on, by the table of fault_kinds.h. What each reads:
+ * cell, row, column: `chip`, `data_line`, `cell` (a row's or column's number) are at `level`.
+ * Lines of the bus: `line`, `line2` are bus data bits, `lines` ones at bus address bits (of
+ * RMG_FAULT_ADDRESS_CHIP: at the chip's own address lines), for `bank`, or for every chip in
+ * `scope`. RMG_FAULT_DATA_LINE acts at addresses with (address & cell) == lines; 0 and 0 are all.
+ * What depends on what was done before: the victim is cell `cell` in line `data_line` of `chip`;
+ * with `coupled` it acts only while the aggressor, cell `cell2` in line `data_line2` of the same
+ * chip, holds `state`; a coupling acts when the aggressor changes to `state`, holds it, or has
+ * `operation` done to it. RMG_FAULT_RETENTION: the victim takes `level` when not refreshed for
+ * `after_us` at 25 C; RMG_FAULT_REFRESH: only the first `cell` rows are refreshed, each once in
+ * `after_us`; RMG_FAULT_DISTURB: the victim takes `level` after `count` accesses to row `row` with
+ * no access to or refresh of its own row between them. RMG_FAULT_NOISE: `line`, or any with
+ * RMG_ALL_DATA_LINES. RMG_FAULT_WEAK: one cell in `count`, drawn. */
 typedef enum rmg_fault_kind {
-    RMG_FAULT_CELL,         /* chip, data_line, cell: the cell always holds `level` */
-    RMG_FAULT_ROW,          /* chip, data_line, row: its cells read `level` */
-    RMG_FAULT_COLUMN,       /* chip, data_line, column: the same */
-    RMG_FAULT_OUTPUT,       /* chip, data_line: the output always gives `level` */
-    RMG_FAULT_DATA_OPEN,    /* chip, data_line: nothing passes between pin and socket */
-    RMG_FAULT_INPUT_OPEN,   /* chip with apart input: the input floats at `level` */
-    RMG_FAULT_MISSING,      /* chip: the socket is empty */
-    RMG_FAULT_DATA_LINE,    /* bus data bit `line`: `level` for everything on it, at addresses with
-                               (address & cell) == lines; 0 and 0 are all */
-    RMG_FAULT_ADDRESS_CHIP, /* chip, chip address lines `lines`: the chip sees `level` */
-    RMG_FAULT_ADDRESS_BANK, /* bank, bus address bits `lines`: the bank's chips see `level` */
-    /* the rest act for every chip in `scope` */
-    RMG_FAULT_LINE_STUCK,    /* bus data bit `line`: those chips see and give `level` */
-    RMG_FAULT_LINE_OPEN,     /* bus data bit `line`: nothing passes to or from those chips */
-    RMG_FAULT_DATA_SHORT,    /* bus data bits `line` and `line2`: level 0: a low wins; 1: a high */
-    RMG_FAULT_ADDRESS_STUCK, /* bus address bits `lines`: those chips see `level` */
-    RMG_FAULT_ADDRESS_SHORT, /* the two bus address bits in `lines`: both AND (level 0) or OR */
-    RMG_FAULT_NO_WRITE,      /* those chips never take what is written */
-    RMG_FAULT_DESELECTED,    /* those chips never answer */
-    RMG_FAULT_ALWAYS_ON,     /* those chips drive the data lines at every read */
-    RMG_FAULT_ALSO_SELECTED, /* chips of `bank` also answer where bank `bank2` is addressed */
-    /* What depends on what was done before. The victim is cell `cell` in line `data_line` of the
-     * chip; with `coupled` it acts only while the aggressor holds `state`. The aggressor is cell
-     * `cell2` in line `data_line2` of the same chip. */
-    RMG_FAULT_TRANSITION,       /* the victim cannot be changed to `level` */
-    RMG_FAULT_WRITE_FLIPS,      /* writing `level` to a victim that holds it flips it */
-    RMG_FAULT_READ_FLIPS,       /* reading a victim that holds `level` flips it, and shows that */
-    RMG_FAULT_READ_FLIPS_AFTER, /* the same, but the read still shows `level` */
-    RMG_FAULT_READ_WRONG,       /* reading a victim that holds `level` gives the other value */
-    RMG_FAULT_COUPLING_INVERTS, /* the aggressor changing to `state` inverts the victim */
-    RMG_FAULT_COUPLING_SETS,    /* ... sets it to `level` */
-    RMG_FAULT_COUPLING_HOLDS,   /* while the aggressor holds `state` the victim is `level` */
-    RMG_FAULT_COUPLING_FLIPS,   /* `operation` on the aggressor flips a victim that holds `level` */
-    RMG_FAULT_ADDRESS_CELLS,    /* chip address `cell` reaches the wrong cells, as `reaches` says */
-    /* What depends on time, clock and the number of accesses */
-    RMG_FAULT_RETENTION, /* the victim takes `level` when not refreshed for `after_us` at 25 C */
-    RMG_FAULT_REFRESH,   /* scope: of those chips' rows only the first `cell` are refreshed, each
-                            once in `after_us` */
-    RMG_FAULT_DISTURB,   /* the victim takes `level` after `count` accesses to row `row` of its
-                            chip with no access to or refresh of its own row between them */
-    RMG_FAULT_LATE,      /* chip: its outputs come too late to be read */
-    RMG_FAULT_NOISE,     /* a read at any address has one wrong bit: `line`, or, with
-                            RMG_ALL_DATA_LINES, any; give it a rate */
-    /* What happens to ROMs above all */
-    RMG_FAULT_WEAK,        /* chip, data_line: one cell in `count`, drawn, reads `level` */
-    RMG_FAULT_DATA_SWAP,   /* scope: bus data bits `line` and `line2` change places */
-    RMG_FAULT_ADDRESS_SWAP /* scope: the two bus address bits in `lines` change places */
+#define RMG_ENUM_ROW(kind, word, keys, takes, level, stages, needs, place, marks, traits,          \
+                     proposed, does)                                                               \
+    RMG_FAULT_##kind,
+#define RMG_ENUM_WORD(kind, word, keys, takes, level, traits, does)
+    RMG_FAULT_TABLE(RMG_ENUM_ROW, RMG_ENUM_WORD) RMG_FAULT_KINDS
+#undef RMG_ENUM_ROW
+#undef RMG_ENUM_WORD
 } rmg_fault_kind;
+
+/* A row of that table. */
+typedef struct rmg_fault_row {
+    const char *word; /* in a fault file; NULL: none of its own */
+    const char *keys; /* parted by spaces */
+    const char *does;
+    uint32_t stages; /* RMG_STAGE_BIT of each */
+    uint32_t needs;  /* RMG_NEEDS_... */
+    rmg_fault_takes takes;
+    rmg_fault_level level;
+    rmg_fault_place place;
+    rmg_fault_mark marks;
+    uint16_t traits;  /* RMG_TRAIT_... */
+    uint8_t proposed; /* rank among cells that do something at one value; 0: none of these */
+} rmg_fault_row;
+
+extern const rmg_fault_row rmg_fault_rows[]; /* [RMG_FAULT_KINDS] */
+
+/* Has the kind one of these traits? */
+static inline bool rmg_fault_is(rmg_fault_kind kind, unsigned traits)
+{
+    return (rmg_fault_rows[kind].traits & traits) != 0;
+}
 
 /* What RMG_FAULT_ADDRESS_CELLS makes of chip address v = `cell`; a = `cell2`. */
 typedef enum rmg_sim_reaches {
@@ -185,6 +182,12 @@ static inline void rmg_fault_include(rmg_sim_fault *fault, uint16_t chip)
     fault->scope[chip >> 6] |= (uint64_t)1 << (chip & 63u);
 }
 
+/* Is a second cell named, which acts on the first or is reached with it? */
+static inline bool rmg_fault_has_second(const rmg_sim_fault *fault)
+{
+    return fault->coupled || rmg_fault_is(fault->kind, RMG_TRAIT_TWO_CELLS);
+}
+
 /* A stretch of addresses that chips answer to, and where its words start in `words`. */
 typedef struct rmg_sim_window {
     rmg_addr first;
@@ -198,6 +201,34 @@ typedef struct rmg_sim_memory {
     uint32_t latch;       /* what was last read */
     uint32_t count;       /* accesses that disturb since then */
 } rmg_sim_memory;
+
+/* What an access needs of a rule, close together. */
+typedef struct rmg_sim_way {
+    rmg_where where;
+    rmg_word bits;      /* of the bus that its chip carries */
+    uint32_t *cells;    /* of its chip */
+    uint64_t *row_ns;   /* per row of its chip: when it was last accessed */
+    rmg_addr cell_mask; /* ones at the chip's address lines */
+    rmg_addr row_mask;  /* ones at its row lines */
+    uint32_t acts;      /* stages at which a fault acts */
+    uint32_t live; /* of these, the ones that are gone through at every access; what the others do
+                      stands in the masks: a value is what comes in AND the one, OR the other */
+    rmg_addr lines_and, lines_or; /* of the bus address */
+    rmg_addr pins_and, pins_or;   /* of the address at the chip's pins */
+    rmg_word input_and, input_or; /* of the bus as the chip finds it */
+    uint32_t taken;               /* data lines at which something arrives */
+    uint32_t take_and, take_or;   /* of what arrives there */
+    uint32_t drives;              /* data lines that put something out */
+    uint32_t out_and, out_or;     /* of what they put out */
+    bool gone;                    /* it is never selected */
+    bool deaf;                    /* it takes nothing */
+    uint8_t from; /* the bus bit of the lowest chip line, where the others follow in order; else
+                     255 */
+    uint8_t width;
+    bool plain; /* no fault concerns the chip, and the board refreshes it */
+    bool held;  /* a DRAM that its refresh keeps, as long as it goes on and the board is not hot */
+    bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
+} rmg_sim_way;
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
@@ -217,27 +248,28 @@ typedef struct rmg_sim {
     rmg_word *words;    /* flat words, by window */
     uint8_t *slow;      /* per page of words: 1 when its accesses go chip by chip */
     uint32_t *cells;    /* per chip: its words, for slow pages */
-    size_t chip_offset[RMG_PLACE_RULES]; /* where a rule's chip starts in `cells` */
-    uint8_t feed_from[RMG_PLACE_RULES];  /* the bus bit of the rule's lowest chip line, where the
-                                          others follow in order; else 255 */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
-    uint16_t recent;          /* window of the last access */
-    bool strays;              /* some fault makes chips answer outside their own addresses */
-    rmg_word page;            /* chosen */
-    rmg_sim_memory *memories; /* [fault_count] */
-    uint64_t *row_ns;         /* per chip with rows: when each row was last accessed */
-    size_t row_offset[RMG_PLACE_RULES]; /* where the rows of a rule's chip start in `row_ns` */
-    bool plain[RMG_PLACE_RULES];        /* no fault concerns the chip, and the board refreshes it */
-    uint16_t apart[RMG_PLACE_RULES];    /* rules whose chips are not flat where a fault acts */
+    uint16_t recent;                 /* window of the last access */
+    bool strays;                     /* some fault makes chips answer outside their own addresses */
+    rmg_word page;                   /* chosen */
+    rmg_sim_memory *memories;        /* [fault_count] */
+    uint64_t *row_ns;                /* per chip with rows: when each row was last accessed */
+    uint16_t apart[RMG_PLACE_RULES]; /* rules whose chips are not flat where a fault acts */
     uint16_t apart_count;
     bool is_apart[RMG_PLACE_RULES];
-    bool direct[RMG_PLACE_RULES]; /* no fault changes what passes the chip's data lines */
-    rmg_word rule_bits[RMG_PLACE_RULES];
-    size_t slow_bytes; /* pages */
-    size_t row_count;  /* of all chips */
-    bool was_lively;   /* before refresh was stopped */
-    bool lively;       /* some fault depends on what was done before, or refresh is stopped */
-    bool refreshed;    /* refresh goes on; it began or ended at ... */
+    rmg_sim_way ways[RMG_PLACE_RULES]; /* by rule */
+    uint32_t bus_acts;                 /* stages of the whole bus at which a fault acts */
+    bool conditional;                  /* some fault is not always there */
+    uint32_t *list_start;              /* [(rules + 1) * RMG_STAGES + 1]: into ... */
+    uint16_t list_room;                /* faults that it was started for */
+    uint16_t *list;                    /* ... numbers of faults, by rule and stage */
+    bool calm;                         /* refresh goes on, and it is not hot */
+    bool hot;                          /* it is, or will be, above 85 degrees Celsius */
+    size_t slow_bytes;                 /* pages */
+    size_t row_count;                  /* of all chips */
+    bool was_lively;                   /* before refresh was stopped */
+    bool lively;    /* some fault depends on what was done before, or refresh is stopped */
+    bool refreshed; /* refresh goes on; it began or ended at ... */
     uint64_t refresh_ns;
     uint32_t access_ns; /* one access, at the clock as it is */
     int32_t supply_mv;
@@ -258,7 +290,11 @@ size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count);
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory);
 
-/* Starts a simulation again with other faults, as many as it was started with or fewer. Only the
+/* The same without faults, in memory for `fault_room` of them: to be started again with these. */
+rmg_status rmg_sim_start_healthy(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_room,
+                                 uint64_t world_seed, void *memory);
+
+/* Starts a simulation again with other faults, as many as it was started for or fewer. Only the
  * memory keeps what it has, so this takes a small part of the time that a start takes. Errors as
  * above; the simulation is then as it was. */
 rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count);

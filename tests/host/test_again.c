@@ -78,7 +78,7 @@ static void like_a_first_start(void)
                 !diag_fault_make(&dice, s.board, &diag_kinds[(k * 7 + 3) % diag_kind_count],
                                  &before))
                 continue;
-            CHECK(rmg_sim_start(&s.sim, &s.plan.board, NULL, 0, 4, s.memory) == RMG_OK, "starts");
+            CHECK(rmg_sim_start_healthy(&s.sim, &s.plan.board, 1, 4, s.memory) == RMG_OK, "starts");
             come_up(&s);
             CHECK(rmg_sim_start_again(&s.sim, &fault, 1) == RMG_OK, "%s", diag_kinds[k].name);
             first = failures_of(&s, &reads);

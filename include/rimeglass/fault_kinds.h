@@ -1,0 +1,367 @@
+/* The table of fault kinds: one row a kind. The simulator, the fault file, replay and the tables of
+ * docs/fault-file.md are made of it; docs/architecture.md tells how a kind is added.
+ *
+ * KIND(kind, word, keys, takes, level, stages, needs, place, marks, traits, proposed, does)
+ *
+ *  kind      RMG_FAULT_kind, in sim.h
+ *  word      its name in a fault file; NULL: made of another word, never named itself
+ *  keys      what a fault file says of it, besides its conditions, parted by spaces
+ *  takes     how these keys are read (rmg_fault_takes)
+ *  level     where its level comes from (rmg_fault_level)
+ *  stages    where on the way of an access it acts (rmg_sim_stage), a bit each
+ *  needs     fields that must make sense on the board (rmg_fault_need), a bit each
+ *  place     which chips it acts for (rmg_fault_place)
+ *  marks     which words go chip by chip for it (rmg_fault_mark)
+ *  traits    what else is to be known of it (rmg_fault_trait), a bit each
+ *  proposed  where replay proposes it as a cell that does something at one value: after how many
+ *            others of these (1 and up); else 0
+ *  does      what it does, for the document
+ *
+ * WORD(kind, word, keys, takes, level, traits, does): another word for a kind with a row; traits
+ * stand instead of the row's. The order of rows means nothing but the order in lists. */
+#ifndef RIMEGLASS_FAULT_KINDS_H
+#define RIMEGLASS_FAULT_KINDS_H
+
+/* Where a fault acts, in the order of an access. */
+typedef enum rmg_sim_stage {
+    RMG_STAGE_LINES,    /* the bus address on its way to the chips */
+    RMG_STAGE_PINS,     /* the address at the chip's own pins */
+    RMG_STAGE_SELECT,   /* whether the chip is there and selected */
+    RMG_STAGE_OTHERS,   /* whether it answers where another bank is addressed */
+    RMG_STAGE_ENABLE,   /* whether it drives the data lines unasked */
+    RMG_STAGE_ARRAY,    /* what its cells read as */
+    RMG_STAGE_OUTPUT,   /* what its data lines put out, if they do */
+    RMG_STAGE_ORDER,    /* which of its data lines is which */
+    RMG_STAGE_INPUT,    /* what it finds on the bus when it is written */
+    RMG_STAGE_TAKING,   /* what a data line takes of that */
+    RMG_STAGE_REACH,    /* which cells an address reaches */
+    RMG_STAGE_READING,  /* what reading does to a cell */
+    RMG_STAGE_WRITING,  /* what writing does to a cell */
+    RMG_STAGE_ACCESSED, /* what an access to a cell does to others */
+    RMG_STAGE_CHANGED,  /* what a cell's change does to others */
+    RMG_STAGE_STATE,    /* what a cell's state does to others */
+    RMG_STAGE_TIME,     /* what time does to a cell */
+    RMG_STAGE_ROWS,     /* what accesses to rows do to others */
+    RMG_STAGE_REFRESH,  /* how its rows are refreshed */
+    /* of the whole bus */
+    RMG_STAGE_BUS,   /* the data lines of the bus */
+    RMG_STAGE_SHORT, /* data lines of some chips that touch, while one answers */
+    RMG_STAGE_NOISE, /* what the reader gets */
+    RMG_STAGES
+} rmg_sim_stage;
+#define RMG_STAGE_BIT(stage) ((uint32_t)1 << RMG_STAGE_##stage)
+
+typedef enum rmg_fault_place {
+    RMG_FOR_CHIP,   /* `chip` */
+    RMG_FOR_SCOPE,  /* every chip in `scope` */
+    RMG_FOR_BANK,   /* every chip of `bank` */
+    RMG_FOR_BESIDE, /* chips of `bank`, where their own bank is not addressed */
+    RMG_FOR_BUS     /* none in particular */
+} rmg_fault_place;
+
+typedef enum rmg_fault_mark {
+    RMG_MARKS_RANGE,  /* all of the chips it acts for */
+    RMG_MARKS_CELL,   /* its cell */
+    RMG_MARKS_VICTIM, /* its cell, and that of the aggressor where there is one */
+    RMG_MARKS_ROW,    /* the row `cell` */
+    RMG_MARKS_COLUMN, /* the column `cell` */
+    RMG_MARKS_BANKS,  /* `bank` and `bank2` */
+    RMG_MARKS_ALL     /* every chip of the board */
+} rmg_fault_mark;
+
+/* Fields that must make sense. */
+enum rmg_fault_need {
+    RMG_NEEDS_CHIP = 1,          /* a chip of the board */
+    RMG_NEEDS_LINE = 2,          /* a data line of it */
+    RMG_NEEDS_LINE_OR_ALL = 4,   /* ... or RMG_ALL_DATA_LINES */
+    RMG_NEEDS_CELL = 8,          /* a cell of it */
+    RMG_NEEDS_ROW = 16,          /* `cell` is one of its rows */
+    RMG_NEEDS_COLUMN = 32,       /* `cell` is one of its columns */
+    RMG_NEEDS_PINS = 64,         /* `lines` are lines of the chip */
+    RMG_NEEDS_BUS_BIT = 128,     /* `line` is a bit of the bus */
+    RMG_NEEDS_BIT_OR_ALL = 256,  /* ... or RMG_ALL_DATA_LINES */
+    RMG_NEEDS_TWO_BITS = 512,    /* `line` and `line2` are two of them */
+    RMG_NEEDS_BANK = 1024,       /* a bank */
+    RMG_NEEDS_TWO_BANKS = 2048,  /* `bank` and `bank2` are two */
+    RMG_NEEDS_TIME = 4096,       /* `after_us` is not 0 */
+    RMG_NEEDS_COUNT = 8192,      /* `count` is not 0 */
+    RMG_NEEDS_BESIDE = 16384,    /* the chip has rows, `row` is one */
+    RMG_NEEDS_REACHED = 32768,   /* `cell2` is a cell, another one where two are named */
+    RMG_NEEDS_STATE = 65536,     /* `state` is 0 or 1 */
+    RMG_NEEDS_AGGRESSOR = 131072 /* `cell2` and `data_line2` are another cell's */
+};
+
+enum rmg_fault_trait {
+    RMG_TRAIT_IN_CHIP = 1, /* goes with the chip when it is pulled */
+    RMG_TRAIT_BITWISE =
+        2, /* what it does at its stages holds or leaves alone each bit for itself */
+    RMG_TRAIT_HISTORY = 4,     /* depends on what was done before */
+    RMG_TRAIT_EVERYWHERE = 8,  /* acts alike everywhere in its chips: a sample tells */
+    RMG_TRAIT_UNDRIVEN = 16,   /* leaves data lines undriven */
+    RMG_TRAIT_POWER_ON = 32,   /* shows what the memory came up with */
+    RMG_TRAIT_CHANCE = 64,     /* it is chance how or when it fails */
+    RMG_TRAIT_CELLS = 128,     /* does nothing outside a few cells, whenever they are accessed */
+    RMG_TRAIT_TWO_CELLS = 256, /* ... which are always two */
+    RMG_TRAIT_STRAYS = 512,    /* chips answer outside their own addresses */
+    RMG_TRAIT_SHOWS = 1024     /* ... and show what they hold there */
+};
+
+/* How a fault file's keys are read. */
+typedef enum rmg_fault_takes {
+    RMG_TAKES_NOTHING,
+    RMG_TAKES_CELL,        /* socket, bit, cell; or address, bit */
+    RMG_TAKES_ROW,         /* socket, row, perhaps bit */
+    RMG_TAKES_COLUMN,      /* socket, column, perhaps bit */
+    RMG_TAKES_OUTPUT,      /* socket, bit */
+    RMG_TAKES_INPUT,       /* socket; of a part whose input is a pin of its own */
+    RMG_TAKES_CHIP,        /* socket */
+    RMG_TAKES_DATA_LINE,   /* line, perhaps lane-of */
+    RMG_TAKES_ADDRESS_PIN, /* socket, pin */
+    RMG_TAKES_BANK_LINE,   /* bank, line or pin */
+    RMG_TAKES_LINE,        /* line, for whom */
+    RMG_TAKES_TWO_LINES,   /* line, with, for whom */
+    RMG_TAKES_CHIPS,       /* for whom */
+    RMG_TAKES_TWO_BANKS,   /* bank, where */
+    RMG_TAKES_SMALLER,     /* socket, address-lines */
+    RMG_TAKES_VALUE,       /* a cell, perhaps by-cell, by-bit, while */
+    RMG_TAKES_CHANGE,      /* a cell, by-cell, by-bit, change-to */
+    RMG_TAKES_STATE,       /* a cell, by-cell, by-bit, while */
+    RMG_TAKES_OPERATION,   /* a cell, by-cell, by-bit, operation */
+    RMG_TAKES_REACHES,     /* socket, cell, other, reaches, reads */
+    RMG_TAKES_CELL_TIME,   /* a cell, after-us */
+    RMG_TAKES_REFRESH,     /* for whom, rows, every-us */
+    RMG_TAKES_BESIDE,      /* a cell, row, accesses */
+    RMG_TAKES_LATE,        /* socket, perhaps access-ns */
+    RMG_TAKES_NOISE,       /* perhaps line; one-in */
+    RMG_TAKES_DRAWN,       /* socket, one-cell-in, perhaps bit, level */
+    RMG_TAKES_IMAGE,       /* socket, image */
+    RMG_TAKES
+} rmg_fault_takes;
+
+typedef enum rmg_fault_level {
+    RMG_LEVEL_TOLD,   /* key level */
+    RMG_LEVEL_FLOATS, /* key floats, 1 where it is not told */
+    RMG_LEVEL_WINS    /* key wins, 0 where it is not told */
+} rmg_fault_level;
+
+#define RMG_VICTIM_KEYS  "socket bit cell address level"
+#define RMG_COUPLED_KEYS RMG_VICTIM_KEYS " by-cell by-bit while"
+
+/* clang-format off */
+#define RMG_NEEDS_VICTIM (RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_CELL)
+#define RMG_TRAIT_VICTIM (RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY | RMG_TRAIT_CELLS)
+
+#define RMG_FAULT_TABLE(KIND, WORD)                                                                \
+/* stuck, within the chip */                                                                       \
+KIND(CELL, "cell stuck", "socket bit cell address level",                                          \
+    RMG_TAKES_CELL, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                          \
+    RMG_NEEDS_VICTIM, RMG_FOR_CHIP, RMG_MARKS_CELL,                                                \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_CELLS, 0,                                                        \
+    "one cell always reads the level. `cell` is the address inside the chip, row lines lowest; "   \
+    "`address` and `bit` name it by the board's addresses instead")                                \
+KIND(ROW, "row stuck", "socket bit row level",                                                     \
+    RMG_TAKES_ROW, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                           \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_ROW, RMG_FOR_CHIP, RMG_MARKS_ROW,           \
+    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    "all cells of the row read the level; without `bit` in every data line of the chip")           \
+KIND(COLUMN, "column stuck", "socket bit column level",                                            \
+    RMG_TAKES_COLUMN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                        \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COLUMN, RMG_FOR_CHIP, RMG_MARKS_COLUMN,     \
+    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    "the same for a column")                                                                       \
+KIND(OUTPUT, "output stuck", "socket bit level",                                                   \
+    RMG_TAKES_OUTPUT, RMG_LEVEL_TOLD, RMG_STAGE_BIT(OUTPUT),                                       \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, 0,                               \
+    "the output always gives the level")                                                           \
+KIND(DATA_OPEN, "data pin open", "socket bit",                                                     \
+    RMG_TAKES_OUTPUT, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(TAKING),             \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,                              \
+    "nothing passes: writes do not arrive, reads give what the undriven line holds")               \
+KIND(INPUT_OPEN, "data input open", "socket floats",                                               \
+    RMG_TAKES_INPUT, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(TAKING),                                      \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    "one-bit chips, whose input is a pin of its own: they take the floating level")                \
+KIND(MISSING, "chip missing", "socket",                                                            \
+    RMG_TAKES_CHIP, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(SELECT),                                       \
+    RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,          \
+    "the socket is empty")                                                                         \
+/* lines of the bus */                                                                             \
+KIND(DATA_LINE, "data line stuck", "line lane-of level",                                           \
+    RMG_TAKES_DATA_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(BUS),                                       \
+    RMG_NEEDS_BUS_BIT, RMG_FOR_BUS, RMG_MARKS_ALL,                                                 \
+    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    "the bus line, for everything on it; with `lane-of` a bank only on that bank's half of a "     \
+    "wider bus")                                                                                   \
+KIND(ADDRESS_CHIP, "address pin stuck", "socket pin level",                                        \
+    RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(PINS),                                    \
+    RMG_NEEDS_CHIP | RMG_NEEDS_PINS, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, 0,                               \
+    "the chip sees that level at the pin (number, or name like `A3`); on a DRAM that is a row "      \
+    "and a column bit")                                                                                \
+WORD(ADDRESS_CHIP, "address pin open", "socket pin floats",                                        \
+    RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_FLOATS, RMG_TRAIT_EVERYWHERE,                                 \
+    "the same with a floating pin")                                                                \
+KIND(ADDRESS_BANK, "address line stuck", "bank line pin level",                                    \
+    RMG_TAKES_BANK_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(LINES),                                     \
+    RMG_NEEDS_BANK, RMG_FOR_BANK, RMG_MARKS_RANGE,                                                 \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    "for all chips of the bank: one `line` (`A9`) before the multiplexer, or all that reach the "  \
+    "`pin` behind it")                                                                             \
+WORD(ADDRESS_BANK, "address line open", "bank line pin floats",                                    \
+    RMG_TAKES_BANK_LINE, RMG_LEVEL_FLOATS, RMG_TRAIT_EVERYWHERE,                                   \
+    "the same with a floating line")                                                               \
+KIND(LINE_STUCK, "line stuck", "line socket bank beyond level",                                    \
+    RMG_TAKES_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(INPUT),                  \
+    RMG_NEEDS_BUS_BIT, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                             \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    "those chips see the level on a data or address line, and give it")                            \
+KIND(LINE_OPEN, "line open", "line socket bank beyond floats",                                     \
+    RMG_TAKES_LINE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(TAKING),               \
+    RMG_NEEDS_BUS_BIT, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                             \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,                              \
+    "nothing passes to or from those chips. A line whose name begins with W is a write line: "       \
+    "they never take what is written. Another control line: they never answer")                         \
+KIND(DATA_SHORT, "lines touch", "line with socket bank beyond wins",                               \
+    RMG_TAKES_TWO_LINES, RMG_LEVEL_WINS, RMG_STAGE_BIT(INPUT) | RMG_STAGE_BIT(SHORT),              \
+    RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
+    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    "two data or two address lines touch; the level that `wins` (0 or 1, standard 0) is on both")  \
+KIND(ADDRESS_STUCK, NULL, "",                                                                      \
+    RMG_TAKES_NOTHING, RMG_LEVEL_TOLD, RMG_STAGE_BIT(LINES),                                       \
+    0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    "line stuck, of an address line")                                                              \
+KIND(ADDRESS_SHORT, NULL, "",                                                                      \
+    RMG_TAKES_NOTHING, RMG_LEVEL_WINS, RMG_STAGE_BIT(LINES),                                       \
+    0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
+    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    "lines touch, of address lines")                                                               \
+KIND(NO_WRITE, "never written", "socket bank",                                                     \
+    RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(INPUT),                                       \
+    0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE, 0,                                  \
+    "what is written does not arrive (write line dead, or write-protected)")                       \
+KIND(DESELECTED, "never selected", "socket bank",                                                  \
+    RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(SELECT),                                      \
+    0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN | RMG_TRAIT_POWER_ON, 0,         \
+    "those chips never answer")                                                                    \
+KIND(ALSO_SELECTED, "also selected", "bank where",                                                 \
+    RMG_TAKES_TWO_BANKS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OTHERS),                                  \
+    RMG_NEEDS_TWO_BANKS, RMG_FOR_BESIDE, RMG_MARKS_BANKS,                                          \
+    RMG_TRAIT_STRAYS, 0,                                                                           \
+    "the chips of a bank answer also where the bank `where` is addressed")                         \
+KIND(ALWAYS_ON, "always on", "socket",                                                             \
+    RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ENABLE),                                      \
+    0, RMG_FOR_SCOPE, RMG_MARKS_ALL,                                                               \
+    RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE | RMG_TRAIT_STRAYS | RMG_TRAIT_SHOWS, 0,                 \
+    "the chip drives the data lines at every read")                                                \
+WORD(ADDRESS_CHIP, "smaller part", "socket address-lines floats",                                  \
+    RMG_TAKES_SMALLER, RMG_LEVEL_FLOATS, RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE,                 \
+    "a part with fewer address lines was fitted")                                                  \
+/* cells that depend on what was done before */                                                    \
+KIND(TRANSITION, "transition", RMG_COUPLED_KEYS,                                                   \
+    RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(WRITING),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 1,       \
+    "the cell cannot be changed to the level")                                                     \
+KIND(WRITE_FLIPS, "write destructive", RMG_COUPLED_KEYS,                                           \
+    RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(WRITING),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 5,       \
+    "writing the level to a cell that holds it flips it")                                          \
+KIND(READ_FLIPS, "read destructive", RMG_COUPLED_KEYS,                                             \
+    RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 3,       \
+    "reading a cell that holds the level flips it, and shows that")                                \
+KIND(READ_FLIPS_AFTER, "deceptive read destructive", RMG_COUPLED_KEYS,                             \
+    RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 4,       \
+    "the same, but the read still shows the level")                                                \
+KIND(READ_WRONG, "incorrect read", RMG_COUPLED_KEYS,                                               \
+    RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 2,       \
+    "reading a cell that holds the level shows the other value and changes nothing")               \
+KIND(COUPLING_INVERTS, "inversion coupling", "socket bit cell address by-cell by-bit change-to",   \
+    RMG_TAKES_CHANGE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(CHANGED),                                    \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    "the aggressor changing to that value inverts the victim")                                     \
+KIND(COUPLING_SETS, "idempotent coupling", RMG_VICTIM_KEYS " by-cell by-bit change-to",            \
+    RMG_TAKES_CHANGE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(CHANGED),                                      \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    "the aggressor changing to that value sets the victim to the level")                           \
+KIND(COUPLING_HOLDS, "state coupling", RMG_COUPLED_KEYS,                                           \
+    RMG_TAKES_STATE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(STATE),                                         \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    "while the aggressor holds `while` the victim is the level")                                   \
+KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operation",              \
+    RMG_TAKES_OPERATION, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ACCESSED),                                  \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    "the operation on the aggressor (`0w1`: it held 0, 1 is written; `1r1`: it is read) flips a "  \
+    "victim that holds the level")                                                                 \
+KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",                              \
+    RMG_TAKES_REACHES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REACH),                                     \
+    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_RANGE,            \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    "chip address `cell` reaches `none`, `none and two` (and `other` reaches both), `other`, or "  \
+    "`both`; what is read of none or two: `and`, `or`, `last`")                                    \
+/* time, clock and traffic */                                                                      \
+KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                                          \
+    RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_RANGE,                              \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, 0,                                                      \
+    "takes the level when left so long: unrefreshed in a DRAM, unwritten in a static memory; at "  \
+    "25 C, half as long for every 10 C more")                                                      \
+KIND(REFRESH, "refresh", "socket bank rows every-us",                                              \
+    RMG_TAKES_REFRESH, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REFRESH),                                   \
+    RMG_NEEDS_TIME, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                \
+    RMG_TRAIT_HISTORY, 0,                                                                          \
+    "the board refreshes only so many rows, or too seldom")                                        \
+KIND(DISTURB, "row disturb", RMG_VICTIM_KEYS " row accesses",                                      \
+    RMG_TAKES_BESIDE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ROWS),                                         \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_COUNT | RMG_NEEDS_BESIDE, RMG_FOR_CHIP, RMG_MARKS_RANGE,          \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, 0,                                                      \
+    "so many accesses to that row, with no access to or refresh of its own, set the victim")       \
+KIND(LATE, "late output", "socket access-ns",                                                      \
+    RMG_TAKES_LATE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT),                                       \
+    RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,          \
+    "its outputs come too late to be read; with `access-ns` where the board leaves less time "            \
+    "than that, with `from-hz` from that clock on")                                                     \
+KIND(NOISE, "noise", "line",                                                                       \
+    RMG_TAKES_NOISE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(NOISE),                                       \
+    RMG_NEEDS_BIT_OR_ALL, RMG_FOR_BUS, RMG_MARKS_ALL,                                              \
+    0, 0,                                                                                          \
+    "a read has one wrong bit; `one-in` is needed")                                                \
+/* what happens to ROMs above all */                                                               \
+KIND(WEAK, "fading bits", "socket bit one-cell-in level",                                          \
+    RMG_TAKES_DRAWN, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ARRAY),                                       \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COUNT, RMG_FOR_CHIP, RMG_MARKS_RANGE,       \
+    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    "one cell in so many, drawn, reads the level (standard 1: back to erased); with `one-in`, "    \
+    "`from-c` and the like now and then, or when it is warm")                                      \
+KIND(DATA_SWAP, "lines swapped", "line with socket bank beyond",                                   \
+    RMG_TAKES_TWO_LINES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ORDER),                                   \
+    RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
+    0, 0,                                                                                          \
+    "two data or two address lines have changed places")                                           \
+KIND(ADDRESS_SWAP, NULL, "",                                                                       \
+    RMG_TAKES_NOTHING, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(LINES),                                     \
+    0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
+    0, 0,                                                                                          \
+    "lines swapped, of address lines")                                                             \
+WORD(ADDRESS_CHIP, "wrong half", "socket pin level",                                               \
+    RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_TOLD, RMG_TRAIT_EVERYWHERE,                                   \
+    "a jumper or select holds that address pin of the chip at the level")                          \
+WORD(MISSING, "wrong image", "socket image",                                                       \
+    RMG_TAKES_IMAGE, RMG_LEVEL_FLOATS, RMG_TRAIT_IN_CHIP,                                          \
+    "the chip holds that file, named from the fault file's folder")
+/* clang-format on */
+
+#endif
