@@ -5,9 +5,8 @@
 #include <glib.h>
 #include <stdio.h>
 
-#include "rimeglass/target.h"
 #include "rimeglass/image.h"
-#include "rimeglass/ram.h"
+#include "rimeglass/target.h"
 #include "rimeglass/suspect.h"
 
 /* Exit status, the same for every command. */
@@ -85,27 +84,15 @@ char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
 const uint8_t *find_march(const char *command_name, const char *text, uint8_t *room,
                           const char **name);
 
-/* target.c: a target that was opened: a simulated board, or this machine's own memory. */
-typedef struct bench_target {
-    rmg_target target;
-    bool simulated;
-    rmg_sim_board_run sim; /* of a simulated board */
-    rmg_ram *ram;          /* of this machine's memory */
-    char *remark;          /* what of it could not be had; the port's, "" if nothing */
-} bench_target;
-
-/* Is it a target's name? Says what is wrong with it. And: is it this machine's memory? */
+/* target.c: is it a target's name? Says what is wrong with it. */
 bool target_name_ok(const char *command_name, const char *on);
-bool target_is_ram(const char *on);
 
-/* Opens it; end it with target_close in any case. `board` is the simulated board; not read for this
- * machine's memory. */
+/* Opens it, in its board or one chip bare; says what is wrong. End it with rmg_target_close in any
+ * case. */
 bool target_open(const char *command_name, const char *on, const rmg_board *board,
-                 bench_target *target);
-void target_close(bench_target *target);
-
-/* A board that is nothing but the memory that was got; to be freed with rmg_board_free. */
-rmg_board *target_ram_board(const bench_target *target);
+                 rmg_opened *target);
+bool target_open_bare(const char *command_name, const char *on, const rmg_board *board,
+                      uint16_t socket, rmg_opened *target);
 
 /* last_words.c: the stack, whose upper end `stack` lies near, may have so many bytes: where it is
  * full, the process ends in an orderly way. */

@@ -205,7 +205,7 @@ static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_statu
 
 static int probe_target(const probe_call *call)
 {
-    bench_target target;
+    rmg_opened target;
     rmg_probe probe;
     rmg_status status;
     char *message;
@@ -224,7 +224,7 @@ static int probe_target(const probe_call *call)
         rmg_text_free(message);
         rmg_probe_end(&probe);
     }
-    target_close(&target);
+    rmg_target_close(&target);
     return result;
 }
 

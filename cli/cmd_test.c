@@ -101,7 +101,7 @@ static bool make_plan(test_call *call, const rmg_board *board, rmg_plan *plan, r
 }
 
 static int run_plan(const test_call *call, const rmg_board *board, const rmg_plan *plan,
-                    bench_target *target, const rmg_board *modules)
+                    rmg_opened *target, const rmg_board *modules)
 {
     rmg_run run;
     char *message;
@@ -119,7 +119,7 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
 
 static int test_board(test_call *call, const rmg_board *board)
 {
-    bench_target target;
+    rmg_opened target;
     rmg_plan plan = {0};
     rmg_steps steps = {0};
     int status = EXIT_CALL;
@@ -127,43 +127,41 @@ static int test_board(test_call *call, const rmg_board *board)
     if (make_plan(call, board, &plan, &steps)) {
         if (target_open("test", call->on, board, &target))
             status = run_plan(call, board, &plan, &target, NULL);
-        target_close(&target);
+        rmg_target_close(&target);
     }
     rmg_steps_free(&steps);
     return status;
 }
 
-/* This machine's memory; `modules` tells which part of it is where, or is NULL. */
-static int test_ram(test_call *call, const rmg_board *modules)
+/* A target with a board of its own; `modules` tells which part of it is where, or is NULL. */
+static int test_own_board(test_call *call, const rmg_board *modules)
 {
-    bench_target target;
-    rmg_board *board = NULL;
+    rmg_opened target;
     rmg_plan plan = {0};
     rmg_steps steps = {0};
     int status = EXIT_CALL;
 
-    if (target_open("test", call->on, NULL, &target) && (board = target_ram_board(&target)) &&
-        make_plan(call, board, &plan, &steps))
-        status = run_plan(call, board, &plan, &target, modules);
+    if (target_open("test", call->on, NULL, &target) &&
+        make_plan(call, target.board, &plan, &steps))
+        status = run_plan(call, target.board, &plan, &target, modules);
     rmg_steps_free(&steps);
-    rmg_board_free(board);
-    target_close(&target);
+    rmg_target_close(&target);
     return status;
 }
 
 /* The target of a run file, as it was left; says what does not fit. */
-static bool target_back(const test_call *call, const rmg_run_file *file, bench_target *target)
+static bool target_back(const test_call *call, const rmg_run_file *file, rmg_opened *target)
 {
     const rmg_range *last = &file->run.tested[file->run.tested_count - 1u];
 
     if (!target_open("test", file->run.target, file->board, target))
         return false;
-    if (target->ram && rmg_ram_bytes(target->ram) / 8u <= last->last) {
+    if (target->board && !rmg_board_region_at(target->board, last->last)) {
         wrong_call("test", "%s: less memory can be had now than when the run began", call->resume);
         return false;
     }
-    if (target->simulated && (!file->state || rmg_sim_restore(&target->sim.sim, file->state,
-                                                              file->state_bytes) != RMG_OK)) {
+    if (target->restore &&
+        target->restore(target->self, file->state, file->state_bytes) != RMG_OK) {
         wrong_call("test", "%s does not go with %s: was the fault file changed since?",
                    call->resume, file->run.target);
         return false;
@@ -175,7 +173,7 @@ static bool target_back(const test_call *call, const rmg_run_file *file, bench_t
 static int resume(const test_call *call)
 {
     rmg_run_file file;
-    bench_target target = {0};
+    rmg_opened target = {0};
     char *message = NULL;
     int status = EXIT_CALL;
 
@@ -186,7 +184,7 @@ static int resume(const test_call *call)
                target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target))
             status = test_carry_out(call, &file.run, &target, NULL);
-        target_close(&target);
+        rmg_target_close(&target);
     }
     rmg_run_file_free(&file);
     return status;
@@ -202,7 +200,8 @@ static bool check_call(const test_call *call, const GPtrArray *args)
                            "and what is known only: board, plan and target stand in the run file");
         return false;
     }
-    if (!call->resume && args->len != 1 && !(target_is_ram(call->on) && !args->len)) {
+    if (!call->resume && args->len != 1 &&
+        !((call->on && rmg_target_brings_board(call->on)) && !args->len)) {
         wrong_call("test", "expected one board file, found %u", args->len);
         return false;
     }
@@ -263,7 +262,8 @@ int command_test(GPtrArray *args)
         rmg_board_free(board);
         status = EXIT_CALL;
     } else {
-        status = target_is_ram(call.on) ? test_ram(&call, board) : test_board(&call, board);
+        status = rmg_target_brings_board(call.on) ? test_own_board(&call, board)
+                                                  : test_board(&call, board);
         rmg_board_free(board);
     }
     free_call(&call);

@@ -15,31 +15,17 @@ bool readings_ok(const char *verb, int readings)
 
 static bool open_bare(const char *verb, const char *what, const char *on, rom_bench *b)
 {
-    const char *faults = on + strlen("sim:");
     const uint16_t socket = rmg_board_socket(b->board, what);
-    rmg_mistakes mistakes = {0};
-    rmg_status status;
 
     if (socket == RMG_NO_SOCKET) {
         wrong_call(verb, "--bare reads one chip: the board %s has no socket \"%s\"", b->board->name,
                    what);
         return false;
     }
-    status =
-        rmg_sim_bare_begin(&b->target.sim, b->board, socket, *faults ? faults : NULL, &mistakes);
-    b->target.simulated = true;
-    b->target.target = b->target.sim.target;
-    if (mistakes.count)
-        print_mistakes(&mistakes);
-    else if (status == RMG_ERR_ARGUMENT)
-        wrong_call(verb, "%s cannot be read bare: %s", what,
-                   b->board->sockets[socket].part ? "a DRAM loses its contents when it is pulled"
-                                                  : "the board file does not say what it holds");
-    else if (status != RMG_OK)
-        wrong_call(verb, "%s cannot be simulated: %s", what, rmg_status_text(status));
-    if (status == RMG_OK)
-        rmg_rom_of_adapter(b->target.sim.adapter, &b->rom);
-    return status == RMG_OK;
+    if (!target_open_bare(verb, on, b->board, socket, &b->target))
+        return false;
+    rmg_rom_of_adapter(b->target.board, &b->rom);
+    return true;
 }
 
 bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
@@ -51,7 +37,7 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
     b->started = g_get_monotonic_time();
     if (!target_name_ok(verb, on))
         return false;
-    if (target_is_ram(on)) {
+    if (rmg_target_brings_board(on)) {
         wrong_call(verb, "--on %s: that is this machine's memory; expected a board", on);
         return false;
     }
@@ -70,7 +56,7 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
 
 void rom_close(rom_bench *b)
 {
-    target_close(&b->target);
+    rmg_target_close(&b->target);
     rmg_board_free(b->board);
     memset(b, 0, sizeof *b);
 }
@@ -131,7 +117,7 @@ double rom_seconds(void *context)
 {
     const rom_bench *b = context;
 
-    if (b->target.simulated)
-        return (double)b->target.sim.sim.now_ns / 1e9;
+    if (b->target.clock_ns)
+        return (double)b->target.clock_ns(b->target.self) / 1e9;
     return (double)(g_get_monotonic_time() - b->started) / 1e6;
 }

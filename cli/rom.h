@@ -8,7 +8,7 @@
 /* A chip or region on an open target. */
 typedef struct rom_bench {
     rmg_board *board;
-    bench_target target;
+    rmg_opened target;
     rmg_rom rom;
     gint64 started;
 } rom_bench;

@@ -40,7 +40,7 @@ bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);
 
 /* test_run.c: carries out the run, begun or read from a run file, and tells the result; the exit
  * status. `modules`: places physical addresses of this machine's memory; or NULL. */
-int test_carry_out(const test_call *call, rmg_run *run, bench_target *target,
+int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
                    const rmg_board *modules);
 
 #endif

@@ -1,12 +1,59 @@
-/* A target by its name. */
+/* What is tested, opened by its name: "sim:FAULTS.yaml", "ram:64M". How a target of one's own is
+ * added: docs/architecture.md. */
 #ifndef RIMEGLASS_TARGET_H
 #define RIMEGLASS_TARGET_H
 
 #include "fault.h"
+#include "run.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
+
+/* A target that was opened. All in it belongs to it; functions may be NULL where it cannot do that,
+ * and take `self` first. It must not be moved while it is in use. */
+typedef struct rmg_opened {
+    rmg_target target; /* the port, its context, and the bits of a word */
+    rmg_board *board; /* a board of its own: the memory that was got, or the adapter of a bare chip;
+                         NULL: the board that it was opened with */
+    char *remark;     /* what of it asked for could not be had; "" nothing */
+    char *caveat; /* what of the order and coverage of a run does not hold on it; NULL: nothing */
+    void *self;
+    uint64_t (*clock_ns)(void *self); /* its own time */
+    /* What it needs to go on later from where it stands, as so many bytes. RMG_ERR_ARGUMENT: these
+     * bytes are not of this target. */
+    size_t (*state_bytes)(void *self);
+    void (*save)(void *self, void *bytes);
+    rmg_status (*restore)(void *self, const void *bytes, size_t count);
+    /* Where a failing word lies, in words: a new text, to be freed with rmg_text_free. `modules`
+     * tells which part of the memory is where; or NULL. */
+    char *(*place)(void *self, const rmg_board *modules, const rmg_failure *failure);
+    void (*close)(void *self);
+} rmg_opened;
+
+/* Is it the name of a target? RMG_ERR_ARGUMENT: *message, to be freed with rmg_text_free, says what
+ * was expected. */
+rmg_status rmg_target_check(const char *name, char **message);
+
+/* Has the target of this name a board of its own, so that none need be given to open it? */
+bool rmg_target_brings_board(const char *name);
+
+/* Opens it; close it with rmg_target_close in any case. `board` is the one under test, and must
+ * outlive the target; not read where the target brings its own. RMG_ERR_ARGUMENT, RMG_ERR_FILE,
+ * RMG_ERR_CONTENT, RMG_ERR_ROOM, RMG_ERR_MEMORY: *mistakes say what is wrong. */
+rmg_status rmg_target_open(const char *name, const rmg_board *board, rmg_opened *opened,
+                           rmg_mistakes *mistakes);
+
+/* The same for one chip of the board on its own pins: opened->board is then the adapter it is read
+ * in (rmg_sim_bare_begin). RMG_ERR_PORT_CANNOT: the target has no such adapter. */
+rmg_status rmg_target_open_bare(const char *name, const rmg_board *board, uint16_t socket,
+                                rmg_opened *opened, rmg_mistakes *mistakes);
+void rmg_target_close(rmg_opened *opened);
+
+/* Tells a run what of it does not hold on the target; and, once it is over, where its first
+ * failures lie. RMG_ERR_MEMORY. */
+void rmg_target_describe(const rmg_opened *opened, rmg_run *run);
+void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules);
 
 /* A board under simulation, ready to be tested through `target`. */
 typedef struct rmg_sim_board_run {

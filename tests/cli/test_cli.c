@@ -421,6 +421,10 @@ static void examples(void)
          ""},
         {"example-test-a-board", HALVORN, 0, "No fault found.", ""},
         {"example-test-a-board", HALVORN "|demo/faults/halvorn64-u19.yaml", 1, "Look at U19", ""},
+        {"example-test-and-report", HALVORN "|sim:demo/faults/halvorn64-u19.yaml", 1,
+         "97 %  Look at U19", ""},
+        {"example-test-and-report", "none.yaml|sim:", 2, "", "none.yaml"},
+        {"example-test-and-report", HALVORN "|gdb:1", 2, "", "gdb:1: expected sim:, "},
         {"example-test-a-board", "none.yaml", 2, "", "none.yaml"},
         {"example-test-a-board", "", 2, "", "Give a board file"},
     };

@@ -12,7 +12,14 @@ pc=$(dirname "$(find "$to" -name rimeglass.pc)")
 flags=$(PKG_CONFIG_PATH=$pc pkg-config --define-variable=prefix="$to" --static --cflags --libs rimeglass)
 core=$(PKG_CONFIG_PATH=$pc pkg-config --define-variable=prefix="$to" --cflags --libs rimeglass-core)
 cc -std=c11 -Wall -Werror "$2/examples/test_a_board.c" -o "$to/board" $flags
+cc -std=c11 -Wall -Werror "$2/examples/test_and_report.c" -o "$to/report" $flags
 cc -std=c11 -Wall -Werror "$2/examples/minimal_port.c" -o "$to/port" $core
+"$to/report" "$2/demo/boards/halvorn64.yaml" sim: "$to/result.json"
+grep -q '"verdict": "pass"' "$to/result.json"
+# the porting guide shows that very program
+sed -n '/^```c$/,/^```$/p' "$2/docs/porting.md" | sed '1,/^\/\* Tests a board on any/{/^\/\* Tests a board on any/!d}' |
+    sed '/^```/,$d' | diff - "$2/examples/test_and_report.c" ||
+    { echo "install: docs/porting.md does not show examples/test_and_report.c as it is" >&2; exit 1; }
 "$to/board" "$2/demo/boards/halvorn64.yaml"
 "$to/port" && { echo "install: the example's stuck bit was not found" >&2; exit 1; }
 "$to/bin/rimeglass" --version

@@ -1,0 +1,26 @@
+/* Inside the room: kinds of target, a row each in targets.c. */
+#ifndef RMG_HOST_TARGET_INTERNAL_H
+#define RMG_HOST_TARGET_INTERNAL_H
+
+#include "base/internal.h"
+#include "rimeglass/target.h"
+
+/* A kind of target. Functions get what follows the prefix in a name. */
+typedef struct rmg_target_kind {
+    const char *prefix; /* "sim:" */
+    const char *forms;  /* how its names look, for messages: "sim:, sim:FAULTS.yaml" */
+    bool brings_board;
+    /* NULL where the rest of the name is in order, else what was expected, as a new text */
+    gchar *(*expected)(const char *rest);
+    /* Fills what it has of `opened`, which is empty. Errors: one note of each. */
+    rmg_status (*open)(const char *rest, const rmg_board *board, rmg_opened *opened,
+                       GPtrArray *notes);
+    /* The same of one chip in an adapter; NULL: it has none. */
+    rmg_status (*open_bare)(const char *rest, const rmg_board *board, uint16_t socket,
+                            rmg_opened *opened, GPtrArray *notes);
+} rmg_target_kind;
+
+extern const rmg_target_kind rmg_target_sim; /* sim.c */
+extern const rmg_target_kind rmg_target_ram; /* ram.c */
+
+#endif

@@ -1,0 +1,91 @@
+/* "sim:" and "sim:FAULTS.yaml": the simulated board, healthy or with the faults of a file. */
+#include "internal.h"
+
+static uint64_t clock_ns(void *self)
+{
+    const rmg_sim_board_run *run = self;
+
+    return run->sim.now_ns;
+}
+
+static size_t state_bytes(void *self)
+{
+    const rmg_sim_board_run *run = self;
+
+    return rmg_sim_state_bytes(&run->sim);
+}
+
+static void save(void *self, void *bytes)
+{
+    const rmg_sim_board_run *run = self;
+
+    rmg_sim_save(&run->sim, bytes);
+}
+
+static rmg_status restore(void *self, const void *bytes, size_t count)
+{
+    rmg_sim_board_run *run = self;
+
+    return bytes ? rmg_sim_restore(&run->sim, bytes, count) : RMG_ERR_ARGUMENT;
+}
+
+static void close_sim(void *self)
+{
+    rmg_sim_board_end(self);
+    g_free(self);
+}
+
+/* Notes what went wrong, where the file's own mistakes do not say it. */
+static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status status,
+                       rmg_mistakes *mistakes, const char *what, GPtrArray *notes)
+{
+    for (size_t i = 0; i < mistakes->count; i++)
+        g_ptr_array_add(notes, g_strdup(mistakes->texts[i]));
+    if (!mistakes->count && status != RMG_OK)
+        g_ptr_array_add(
+            notes, g_strdup_printf("%s cannot be simulated: %s", what, rmg_status_text(status)));
+    rmg_mistakes_free(mistakes);
+    opened->self = run;
+    opened->close = close_sim;
+    opened->target = run->target;
+    opened->board = run->adapter;
+    opened->clock_ns = clock_ns;
+    opened->state_bytes = state_bytes;
+    opened->save = save;
+    opened->restore = restore;
+    return status;
+}
+
+static rmg_status open_sim(const char *rest, const rmg_board *board, rmg_opened *opened,
+                           GPtrArray *notes)
+{
+    rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
+    rmg_mistakes mistakes = {0};
+    const rmg_status status = rmg_sim_board_begin(run, board, *rest ? rest : NULL, &mistakes);
+
+    return take(opened, run, status, &mistakes, board->file, notes);
+}
+
+static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t socket,
+                            rmg_opened *opened, GPtrArray *notes)
+{
+    rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
+    const rmg_socket *s = &board->sockets[socket];
+    rmg_mistakes mistakes = {0};
+    const rmg_status status =
+        rmg_sim_bare_begin(run, board, socket, *rest ? rest : NULL, &mistakes);
+
+    if (status == RMG_ERR_ARGUMENT && !mistakes.count) {
+        g_ptr_array_add(notes,
+                        g_strdup_printf("%s cannot be read bare: %s", s->name,
+                                        s->part ? "a DRAM loses its contents when it is pulled"
+                                                : "the board file does not say what it holds"));
+        rmg_sim_board_end(run);
+        g_free(run);
+        return status;
+    }
+    return take(opened, run, status, &mistakes, s->name, notes);
+}
+
+const rmg_target_kind rmg_target_sim = {
+    .prefix = "sim:", .forms = "sim:, sim:FAULTS.yaml", .open = open_sim, .open_bare = open_bare};

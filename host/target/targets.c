@@ -1,0 +1,111 @@
+/* The table of targets, and what is the same for all of them. */
+#include <string.h>
+
+#include "internal.h"
+
+static const rmg_target_kind *const kinds[] = {&rmg_target_sim, &rmg_target_ram};
+
+static const rmg_target_kind *kind_of(const char *name)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(kinds); i++)
+        if (g_str_has_prefix(name, kinds[i]->prefix))
+            return kinds[i];
+    return NULL;
+}
+
+/* "sim:, sim:FAULTS.yaml or ram:SIZE" */
+static gchar *all_forms(void)
+{
+    GString *text = g_string_new(NULL);
+
+    for (size_t i = 0; i < G_N_ELEMENTS(kinds); i++)
+        g_string_append_printf(text, "%s%s",
+                               i == 0                          ? ""
+                               : i + 1u == G_N_ELEMENTS(kinds) ? " or "
+                                                               : ", ",
+                               kinds[i]->forms);
+    return g_string_free(text, FALSE);
+}
+
+rmg_status rmg_target_check(const char *name, char **message)
+{
+    const rmg_target_kind *kind = kind_of(name);
+    gchar *expected = !kind            ? all_forms()
+                      : kind->expected ? kind->expected(name + strlen(kind->prefix))
+                                       : NULL;
+
+    *message = expected ? g_strdup_printf("%s: expected %s", name, expected) : NULL;
+    g_free(expected);
+    return *message ? RMG_ERR_ARGUMENT : RMG_OK;
+}
+
+bool rmg_target_brings_board(const char *name)
+{
+    const rmg_target_kind *kind = kind_of(name);
+
+    return kind && kind->brings_board;
+}
+
+/* Opens it in its board (RMG_NO_SOCKET), or one chip of it bare. */
+static rmg_status open_kind(const char *name, const rmg_board *board, uint16_t socket,
+                            rmg_opened *opened, rmg_mistakes *mistakes)
+{
+    const rmg_target_kind *kind = kind_of(name);
+    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    char *message;
+    rmg_status status;
+
+    memset(opened, 0, sizeof *opened);
+    status = rmg_target_check(name, &message);
+    if (status != RMG_OK)
+        g_ptr_array_add(notes, message);
+    else if (socket == RMG_NO_SOCKET)
+        status = kind->open(name + strlen(kind->prefix), board, opened, notes);
+    else if (kind->open_bare)
+        status = kind->open_bare(name + strlen(kind->prefix), board, socket, opened, notes);
+    else
+        status = RMG_ERR_PORT_CANNOT;
+    if (!opened->remark)
+        opened->remark = g_strdup("");
+    rmg_mistakes_take(notes, mistakes);
+    return status;
+}
+
+rmg_status rmg_target_open(const char *name, const rmg_board *board, rmg_opened *opened,
+                           rmg_mistakes *mistakes)
+{
+    return open_kind(name, board, RMG_NO_SOCKET, opened, mistakes);
+}
+
+rmg_status rmg_target_open_bare(const char *name, const rmg_board *board, uint16_t socket,
+                                rmg_opened *opened, rmg_mistakes *mistakes)
+{
+    return open_kind(name, board, socket, opened, mistakes);
+}
+
+void rmg_target_close(rmg_opened *opened)
+{
+    if (opened->close)
+        opened->close(opened->self);
+    g_free(opened->remark);
+    g_free(opened->caveat);
+    memset(opened, 0, sizeof *opened);
+}
+
+void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
+{
+    g_free(run->caveat);
+    g_free(run->remark);
+    run->caveat = g_strdup(opened->caveat);
+    run->remark = *opened->remark ? g_strdup(opened->remark) : NULL;
+}
+
+void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules)
+{
+    if (!opened->place)
+        return;
+    g_strfreev(run->places);
+    run->places = g_new0(char *, run->tally.first_count + 1u);
+    for (size_t i = 0; i < run->tally.first_count; i++)
+        run->places[i] = opened->place(opened->self, modules, &run->tally.first[i]);
+}
