@@ -5,6 +5,8 @@
 #include <glib.h>
 #include <stdio.h>
 
+#include "commands.h"
+
 #include "rimeglass/image.h"
 #include "rimeglass/target.h"
 #include "rimeglass/suspect.h"
@@ -25,15 +27,9 @@ typedef struct command {
     int (*run)(GPtrArray *args);
 } command;
 
-int command_board(GPtrArray *args);
-int command_probe(GPtrArray *args);
-int command_test(GPtrArray *args);
-int command_explain(GPtrArray *args);
-int command_diagnose(GPtrArray *args);
-int command_dump(GPtrArray *args);
-int command_verify(GPtrArray *args);
-int command_identify(GPtrArray *args);
-int command_image(GPtrArray *args);
+#define DECLARE(name, summary) int command_##name(GPtrArray *args);
+COMMANDS(DECLARE)
+#undef DECLARE
 
 /* Parses options by `entries`. Returns false when the call is to end with *status: after --help
  * (text on stdout) or a wrong option (hint on stderr). */

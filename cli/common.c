@@ -192,27 +192,20 @@ bool read_time(const char *command_name, const char *option, const char *text, d
 
 bool image_form(const char *command_name, const char *as, const char *file, rmg_image_form *form)
 {
-    static const char *const words[] = {"raw", "intel", "motorola"};
-    static const struct {
-        const char *ending;
-        rmg_image_form form;
-    } endings[] = {{".hex", RMG_IMAGE_INTEL},
-                   {".s19", RMG_IMAGE_MOTOROLA},
-                   {".s28", RMG_IMAGE_MOTOROLA},
-                   {".s37", RMG_IMAGE_MOTOROLA}};
+    GString *expected;
 
-    *form = RMG_IMAGE_RAW;
-    for (size_t i = 0; !as && file && i < G_N_ELEMENTS(endings); i++)
-        if (g_str_has_suffix(file, endings[i].ending))
-            *form = endings[i].form;
-    if (!as)
+    *form = !as && file ? rmg_image_form_by_name(file) : RMG_IMAGE_RAW;
+    if (!as || rmg_image_form_parse(as, form))
         return true;
-    for (size_t i = 0; i < G_N_ELEMENTS(words); i++)
-        if (strcmp(words[i], as) == 0) {
-            *form = (rmg_image_form)i;
-            return true;
-        }
-    wrong_call(command_name, "--as %s: expected raw, intel or motorola", as);
+    expected = g_string_new(NULL);
+    for (unsigned i = 0; i < RMG_IMAGE_FORMS; i++)
+        g_string_append_printf(expected, "%s%s",
+                               i == 0                      ? ""
+                               : i + 1u == RMG_IMAGE_FORMS ? " or "
+                                                           : ", ",
+                               rmg_image_form_word((rmg_image_form)i));
+    wrong_call(command_name, "--as %s: expected %s", as, expected->str);
+    g_string_free(expected, TRUE);
     return false;
 }
 

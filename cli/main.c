@@ -9,22 +9,15 @@
 #include <unistd.h>
 
 #include "cli.h"
+#include "commands.h"
 
 #define MOST_STACK                                                                                 \
     ((rlim_t)1 << 28) /* a larger one, or one without a limit, is not looked after                 \
                        */
 
-static const command commands[] = {
-    {"board", "show or check a board file", command_board},
-    {"probe", "spot check: a few values at an address", command_probe},
-    {"test", "test a board's memory and name what to look at", command_test},
-    {"explain", "what a march test can and cannot find, computed", command_explain},
-    {"diagnose", "what a run kept in a file says, and replay", command_diagnose},
-    {"dump", "read a chip or region, and how sure the reading is", command_dump},
-    {"verify", "a chip against its image: what the difference proves", command_verify},
-    {"identify", "which image it is, by a catalogue of one's own", command_identify},
-    {"image", "what an image file holds, and the same in another form", command_image},
-};
+#define ROW(name, summary) {#name, summary, command_##name},
+static const command commands[] = {COMMANDS(ROW)};
+#undef ROW
 
 static void print_help(void)
 {

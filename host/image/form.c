@@ -2,10 +2,9 @@
  * chip as text: so one good record anywhere, or the beginning of one where a line may begin, and
  * the file is no raw image. In chip contents either comes about by chance less than once in 10^9
  * files of a megabyte. */
-#include <glib.h>
 #include <string.h>
 
-#include "rimeglass/image.h"
+#include "forms.h"
 
 #define BEGINNING   8u     /* hex digits in a row that begin a record */
 #define LOOKED_AT   65536u /* bytes, for what is neither */
@@ -26,24 +25,6 @@ static size_t digits(const uint8_t *at, const uint8_t *end)
     return count;
 }
 
-static uint8_t byte_at(const uint8_t *at)
-{
-    return (uint8_t)(g_ascii_xdigit_value((gchar)at[0]) << 4 | g_ascii_xdigit_value((gchar)at[1]));
-}
-
-/* Do the digits from `at` on begin with a whole record: as many bytes as it says, and their sum? */
-static bool whole_record(const uint8_t *at, size_t count, bool intel)
-{
-    const size_t bytes = count >= 2 ? byte_at(at) + (intel ? 5u : 1u) : 0;
-    uint8_t sum = 0;
-
-    if (bytes < (intel ? 5u : 4u) || 2u * bytes > count)
-        return false;
-    for (size_t i = 0; i < bytes; i++)
-        sum = (uint8_t)(sum + byte_at(at + 2u * i));
-    return sum == (intel ? 0 : 0xFF);
-}
-
 /* Does a line begin here? After a line's end, or behind nothing but a leader or byte-order mark. */
 static bool line_begins(const uint8_t *bytes, const uint8_t *at)
 {
@@ -58,19 +39,20 @@ static bool line_begins(const uint8_t *bytes, const uint8_t *at)
 static rmg_image_form record_at(const uint8_t *bytes, const uint8_t *at, const uint8_t *end,
                                 bool *whole)
 {
-    const bool intel = *at == ':';
-    const bool motorola = (*at == 'S' || *at == 's') && at + 1 < end && g_ascii_isdigit(at[1]);
-    const uint8_t *first = at + (intel ? 1 : 2);
-    size_t count;
-
     *whole = false;
-    if (!intel && !motorola)
-        return RMG_IMAGE_RAW;
-    count = digits(first, end);
-    *whole = whole_record(first, count, intel);
-    if (!*whole && (count < BEGINNING || !line_begins(bytes, at)))
-        return RMG_IMAGE_RAW;
-    return intel ? RMG_IMAGE_INTEL : RMG_IMAGE_MOTOROLA;
+    for (unsigned i = 0; i < RMG_IMAGE_FORMS; i++) {
+        const rmg_image_form_row *row = rmg_image_form_rows[i];
+        const bool marked = row->mark && g_ascii_toupper((gchar)*at) == row->mark;
+        const size_t skip = marked ? row->begins(at, end) : 0;
+        const size_t count = skip ? digits(at + skip, end) : 0;
+
+        if (!skip)
+            continue;
+        *whole = row->whole(at + skip, count);
+        if (*whole || (count >= BEGINNING && line_begins(bytes, at)))
+            return (rmg_image_form)i;
+    }
+    return RMG_IMAGE_RAW;
 }
 
 /* The form of the first whole record; else of the first that begins. */

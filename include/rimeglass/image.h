@@ -25,11 +25,24 @@ typedef struct rmg_image {
     uint64_t start;
 } rmg_image;
 
+/* The forms of image files: FORM(name, word, endings of file names, parted by spaces). Each has a
+ * row of functions in host/image/word.c. The first is for what is in none of the others. */
+#define RMG_IMAGE_FORM_TABLE(FORM)                                                                 \
+    FORM(RAW, raw, "")                         /* the bytes alone, gaps filled */                  \
+    FORM(INTEL, intel, ".hex")                 /* Intel HEX: I8, I16 or I32, as addresses need */  \
+    FORM(MOTOROLA, motorola, ".s19 .s28 .s37") /* S-records: S19, S28 or S37, as addresses need */
+
 typedef enum rmg_image_form {
-    RMG_IMAGE_RAW,     /* the bytes alone, gaps filled */
-    RMG_IMAGE_INTEL,   /* Intel HEX: I8, I16 or I32, as the addresses need */
-    RMG_IMAGE_MOTOROLA /* Motorola S-records: S19, S28 or S37, as the addresses need */
+#define RMG_ENUM_FORM(name, word, endings) RMG_IMAGE_##name,
+    RMG_IMAGE_FORM_TABLE(RMG_ENUM_FORM) RMG_IMAGE_FORMS
+#undef RMG_ENUM_FORM
 } rmg_image_form;
+
+/* Its word: "raw", "intel" ... And the form of that word (false: there is none), or of a file's
+ * name by its ending (else raw). */
+const char *rmg_image_form_word(rmg_image_form form);
+bool rmg_image_form_parse(const char *word, rmg_image_form *form);
+rmg_image_form rmg_image_form_by_name(const char *file);
 
 #define RMG_IMAGE_SPARSE    ((uint64_t)8 << 20) /* bytes that an image may have by its gaps */
 #define RMG_IMAGE_FILE_MOST ((size_t)1 << 30)   /* bytes of a file that is read */

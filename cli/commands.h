@@ -1,0 +1,12 @@
+/* The commands, in the order of the help: COMMAND(name, summary). Each is command_name() in a file
+ * of its own, cmd_name.c. */
+#define COMMANDS(COMMAND)                                                                          \
+    COMMAND(board, "show or check a board file")                                                   \
+    COMMAND(probe, "spot check: a few values at an address")                                       \
+    COMMAND(test, "test a board's memory and name what to look at")                                \
+    COMMAND(explain, "what a march test can and cannot find, computed")                            \
+    COMMAND(diagnose, "what a run kept in a file says, and replay")                                \
+    COMMAND(dump, "read a chip or region, and how sure the reading is")                            \
+    COMMAND(verify, "a chip against its image: what the difference proves")                        \
+    COMMAND(identify, "which image it is, by a catalogue of one's own")                            \
+    COMMAND(image, "what an image file holds, and the same in another form")
