@@ -6,7 +6,6 @@
 #include <stdio.h>
 
 #include "commands.h"
-
 #include "rimeglass/image.h"
 #include "rimeglass/target.h"
 #include "rimeglass/suspect.h"

@@ -1,5 +1,8 @@
 /* The commands, in the order of the help: COMMAND(name, summary). Each is command_name() in a file
  * of its own, cmd_name.c. */
+#ifndef RMG_CLI_COMMANDS_H
+#define RMG_CLI_COMMANDS_H
+
 #define COMMANDS(COMMAND)                                                                          \
     COMMAND(board, "show or check a board file")                                                   \
     COMMAND(probe, "spot check: a few values at an address")                                       \
@@ -10,3 +13,5 @@
     COMMAND(verify, "a chip against its image: what the difference proves")                        \
     COMMAND(identify, "which image it is, by a catalogue of one's own")                            \
     COMMAND(image, "what an image file holds, and the same in another form")
+
+#endif

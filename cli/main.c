@@ -9,11 +9,9 @@
 #include <unistd.h>
 
 #include "cli.h"
-#include "commands.h"
 
-#define MOST_STACK                                                                                 \
-    ((rlim_t)1 << 28) /* a larger one, or one without a limit, is not looked after                 \
-                       */
+/* a larger one, or one without a limit, is not looked after */
+#define MOST_STACK ((rlim_t)1 << 28)
 
 #define ROW(name, summary) {#name, summary, command_##name},
 static const command commands[] = {COMMANDS(ROW)};

@@ -1,8 +1,9 @@
-/* Inside the room: kinds of target, a row each in targets.c. */
+/* Inside the room: a kind of target, by the list of kinds.h. */
 #ifndef RMG_HOST_TARGET_INTERNAL_H
 #define RMG_HOST_TARGET_INTERNAL_H
 
 #include "base/internal.h"
+#include "kinds.h"
 #include "rimeglass/target.h"
 
 /* A kind of target. Functions get what follows the prefix in a name. */
@@ -20,7 +21,8 @@ typedef struct rmg_target_kind {
                             rmg_opened *opened, GPtrArray *notes);
 } rmg_target_kind;
 
-extern const rmg_target_kind rmg_target_sim; /* sim.c */
-extern const rmg_target_kind rmg_target_ram; /* ram.c */
+#define RMG_TARGET_ROW(name) extern const rmg_target_kind rmg_target_##name;
+RMG_TARGETS(RMG_TARGET_ROW)
+#undef RMG_TARGET_ROW
 
 #endif

@@ -3,7 +3,9 @@
 
 #include "internal.h"
 
-static const rmg_target_kind *const kinds[] = {&rmg_target_sim, &rmg_target_ram};
+#define ROW(name) &rmg_target_##name,
+static const rmg_target_kind *const kinds[] = {RMG_TARGETS(ROW)};
+#undef ROW
 
 static const rmg_target_kind *kind_of(const char *name)
 {
