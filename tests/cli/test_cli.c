@@ -85,7 +85,7 @@ static const call_row calls[] = {
     {"test|" HALVORN "|--on|sim:|--keep|--plan|deep|--passes|1", 0, "Rows disturbed, copies", ""},
     {"image|demo/images/gauge.hex", 0, "136 bytes in 2 pieces", ""},
     {"image|demo/images/gauge.hex|--as|motorola|--write|-", 0, "S9030000FC", ""},
-    {"image|demo/images/gauge.hex|--as|octal|--write|-", 2, "", "expected raw, intel or motorola"},
+    {"image|demo/images/gauge.hex|--as|octal|--write|-", 2, "", "expected raw, intel"},
     {"image|demo/images/gauge.hex|--as|raw|--write|-|--fill|300", 2, "", "expected a byte"},
     {"image|demo/images/gauge.hex", 0, "552 bytes, gaps filled with 0xFF", ""},
     {"image|none.hex", 2, "", "none.hex: cannot be read"},

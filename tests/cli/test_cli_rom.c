@@ -36,7 +36,7 @@ static const call_row calls[] = {
     {"dump|" HALVORN "|U5|--on|sim:|--resume", 2, "", "--resume needs the --write FILE"},
     {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x", 2, "Checksums", "/none/x"},
     {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x|--resume", 2, "", "/none/x.unfinished"},
-    {"dump|" HALVORN "|U5|--on|sim:|--as|octal", 2, "", "raw, intel or motorola"},
+    {"dump|" HALVORN "|U5|--on|sim:|--as|octal", 2, "", "raw, intel"},
     {"dump|" HALVORN "|U52|--bare|--watch|--passes|4|--on|sim:", 0, "Nothing moved in 4 passes",
      ""},
     {"dump|" HALVORN "|U52|--bare|--watch|--every|soon|--on|sim:", 2, "", "--every soon: expected"},

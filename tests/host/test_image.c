@@ -151,11 +151,15 @@ static bool same(const rmg_image *a, const rmg_image *b)
 static void round_trips(void)
 {
     static const uint64_t tops[] = {0x10000, 0x1000000, (uint64_t)1 << 32};
-    static const char *const judge[] = {NULL, "ihex", "srec"};
+    static const struct {
+        rmg_image_form form;
+        const char *ours, *other; /* as objcopy names it, and another form */
+    } judged_forms[] = {{RMG_IMAGE_INTEL, "ihex", "srec"}, {RMG_IMAGE_MOTOROLA, "srec", "ihex"}};
     uint64_t dice = 42;
 
     for (unsigned turn = 0; turn < 12; turn++)
-        for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
+        for (size_t f = 0; f < COUNT(judged_forms); f++) {
+            const rmg_image_form form = judged_forms[f].form;
             rmg_image image = {0}, back, judged;
             char *bytes, *message;
             size_t size;
@@ -164,24 +168,20 @@ static void round_trips(void)
             int status = -1;
 
             draw_image(&image, tops[turn % 3], &dice);
-            CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &bytes, &size, &message) ==
-                      RMG_OK,
-                  "written");
-            CHECK(rmg_image_form_of(bytes, size, &doubt) == (rmg_image_form)form && !doubt,
-                  "its form shows");
-            CHECK(rmg_image_read("back", (rmg_image_form)form, bytes, size, &back, &message) ==
-                          RMG_OK &&
+            CHECK(rmg_image_form_as(&image, form, 0, &bytes, &size, &message) == RMG_OK, "written");
+            CHECK(rmg_image_form_of(bytes, size, &doubt) == form && !doubt, "its form shows");
+            CHECK(rmg_image_read("back", form, bytes, size, &back, &message) == RMG_OK &&
                       same(&image, &back),
                   "turn %u: %s", turn, message ? message : "another image");
             ours = temporary_path("ours.hex");
             theirs = temporary_path("theirs.hex");
             CHECK(g_file_set_contents(ours, bytes, (gssize)size, NULL), "kept");
-            command = g_strdup_printf("objcopy -I %s -O %s %s %s", judge[form], judge[3 - form],
-                                      ours, theirs);
+            command = g_strdup_printf("objcopy -I %s -O %s %s %s", judged_forms[f].ours,
+                                      judged_forms[f].other, ours, theirs);
             CHECK(g_spawn_command_line_sync(command, NULL, NULL, &status, NULL) && status == 0,
                   "objcopy reads it");
             CHECK(rmg_image_load(theirs, &judged, &message) == RMG_OK && same(&image, &judged),
-                  "turn %u, form %d: objcopy's: %s", turn, form,
+                  "turn %u, %s: objcopy's: %s", turn, judged_forms[f].ours,
                   message ? message : "another image");
             g_free(command);
             rmg_text_free(bytes);
@@ -377,8 +377,7 @@ static void disguised_records(void)
         char *text, *message;
         size_t size;
 
-        CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) == RMG_OK,
-              "records");
+        CHECK(rmg_image_form_as(&image, form, 0, &text, &size, &message) == RMG_OK, "records");
         for (size_t d = 0; d < COUNT(disguises); d++) {
             const char *file = temporary_path("disguised");
             gchar *records = g_strndup(text, size);
