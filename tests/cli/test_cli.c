@@ -449,11 +449,12 @@ int main(void)
         {"a full disk", full_disk},
         {"stopped and killed runs", stopped_runs},
         {"killed and resumed", killed_and_resumed},
-        {"examples", examples},
         CU_TEST_INFO_NULL,
     };
+    CU_TestInfo programs[] = {{"examples", examples}, CU_TEST_INFO_NULL};
     const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
                                    {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
+                                   {"programs", NULL, NULL, NULL, NULL, programs},
                                    {"attacked", NULL, NULL, NULL, NULL, attack_tests},
 #ifndef __SANITIZE_ADDRESS__
                                    {"killed", NULL, NULL, NULL, NULL, kill_tests},

@@ -42,5 +42,5 @@ try 'It equals' build/rimeglass image characters.ph --compare demo/images/halvor
 scripts/fault-table --check || fail=1
 python3 tests/whole/layers.py . || fail=1
 RMG_TEST_SUITE=simulated build/tests/test-host >log 2>&1 && RMG_TEST_SUITE=images build/tests/test-host >log 2>&1 &&
-    RMG_TEST_SUITE='command line' build/tests/test-cli >log 2>&1 || { cat log >&2; fail=1; }
+    RMG_TEST_SUITE=programs build/tests/test-cli >log 2>&1 || { cat log >&2; fail=1; }
 exit $fail
