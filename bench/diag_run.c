@@ -4,6 +4,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "rimeglass/report.h"
 #include "diag.h"
 
 /* Steps under which what depends on time shows too. */
@@ -85,6 +86,7 @@ void diag_case_run(diag_case *c, bool diagnose)
     rmg_suspects_find(&c->run, NULL, &c->suspects);
     if (diagnose)
         rmg_replay(&c->run, &c->suspects, 0, NULL, NULL);
+    rmg_suspects_word(&c->run, &c->suspects);
     c->diagnosis_seconds = diag_now() - begin;
     stop(&b);
 }

@@ -185,6 +185,7 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
     v->unsteady = g_malloc0((gsize)rmg_rom_bytes(&b->rom));
     rmg_verify_judge(v, NULL, NULL, 0);
     rmg_rom_suspects(&rc, &suspects);
+    rmg_rom_suspects_word(&rc, &suspects);
     if (suspects.count) {
         print_heads(to, &suspects);
         fputc('\n', to);

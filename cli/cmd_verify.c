@@ -312,6 +312,7 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
     int result;
 
     rmg_rom_suspects(&rc, &suspects);
+    rmg_rom_suspects_word(&rc, &suspects);
     failed = suspects.count != 0;
     print_verdict(call->to, v, &suspects, image_of(args, &v->bench));
     if (bare)

@@ -97,6 +97,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         rmg_suspects_free(&suspects);
         return EXIT_INCOMPLETE;
     }
+    rmg_suspects_word(run, &suspects);
     if (!out->json || strcmp(out->json, "-") != 0)
         print_report(stdout, run, &suspects);
     if (!run->complete)

@@ -6,6 +6,7 @@
 #include <stdio.h>
 
 #include "rimeglass/target.h"
+#include "rimeglass/report.h"
 #include "rimeglass/suspect.h"
 
 static int complain(rmg_mistakes *mistakes)
@@ -33,6 +34,7 @@ static int test_board(const rmg_board *board, const rmg_target *target)
         result = 3;
     } else {
         rmg_suspects_find(&run, NULL, &suspects);
+        rmg_suspects_word(&run, &suspects);
         for (size_t i = 0; i < suspects.count; i++)
             printf("%s\n", suspects.list[i].headline);
         if (!rmg_run_failed(&run))

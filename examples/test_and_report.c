@@ -50,6 +50,7 @@ static int test(const rmg_board *board, const rmg_opened *opened, const char *na
         rmg_run_carry_out(&run, &opened->target, NULL);
         rmg_suspects_find(&run, NULL, &suspects);
         rmg_replay(&run, &suspects, 0, NULL, NULL);
+        rmg_suspects_word(&run, &suspects);
         result = report(&run, &suspects, file);
         rmg_suspects_free(&suspects);
     }

@@ -58,24 +58,24 @@ static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t poin
 /* Does the finding blame this line at its socket? */
 static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line *line)
 {
-    switch (f->kind) {
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_ADDRESS_LINES:
+    const bool write = g_ascii_toupper(line->name[0]) == 'W';
+
+    switch (rmg_finding_row(f->kind)->blames) {
+    case RMG_BLAMES_ADDRESS:
         return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);
-    case RMG_FINDING_DATA_AT_SOCKET:
+    case RMG_BLAMES_DATA_OF_BANK:
         return line->kind == RMG_LINE_DATA && (f->bits >> line->bit & 1u) &&
                (!line->lane.mask || board->bank_wheres[f->bank].match == line->lane.match);
-    case RMG_FINDING_DATA_LINE:
+    case RMG_BLAMES_DATA:
         return line->kind == RMG_LINE_DATA && (f->bits >> line->bit & 1u);
-    case RMG_FINDING_NEVER_WRITTEN:
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-        return line->kind == RMG_LINE_CONTROL && g_ascii_toupper(line->name[0]) == 'W';
-    case RMG_FINDING_BANK_SILENT:
-        return line->kind == RMG_LINE_CONTROL && g_ascii_toupper(line->name[0]) != 'W';
-    default:
+    case RMG_BLAMES_WRITE:
+        return line->kind == RMG_LINE_CONTROL && write;
+    case RMG_BLAMES_STROBE:
+        return line->kind == RMG_LINE_CONTROL && !write;
+    case RMG_BLAMES_NONE:
         return false;
     }
+    return false;
 }
 
 /* The sockets that a finding is about. */
@@ -136,21 +136,22 @@ static uint16_t first_bad_point(const rmg_run *run, const rmg_line *line, const 
 /* Do both say that the same line does not reach chips? Of data lines only where they read alike. */
 static bool alike(const rmg_finding *a, const rmg_finding *b)
 {
-    switch (a->kind) {
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-        return (b->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
-                b->kind == RMG_FINDING_ADDRESS_OF_BANK) &&
-               a->lines == b->lines;
-    case RMG_FINDING_NEVER_WRITTEN:
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-        return b->kind == RMG_FINDING_NEVER_WRITTEN || b->kind == RMG_FINDING_BANK_NEVER_WRITTEN;
-    case RMG_FINDING_DATA_AT_SOCKET:
-        return b->kind == a->kind && a->bits == b->bits && !(a->bits & (a->bits - 1u)) &&
-               a->low == b->low && a->high == b->high && a->opposite == b->opposite;
-    default:
+    const rmg_alike how = rmg_finding_row(a->kind)->alike;
+
+    if (how != rmg_finding_row(b->kind)->alike)
+        return false;
+    switch (how) {
+    case RMG_ALIKE_ADDRESS:
+        return a->lines == b->lines;
+    case RMG_ALIKE_WRITE:
+        return true;
+    case RMG_ALIKE_DATA:
+        return a->bits == b->bits && !(a->bits & (a->bits - 1u)) && a->low == b->low &&
+               a->high == b->high && a->opposite == b->opposite;
+    case RMG_ALIKE_NOTHING:
         return false;
     }
+    return false;
 }
 
 /* The bank that all sockets of the set are in; RMG_NO_BANK: several. */
@@ -244,83 +245,14 @@ void rmg_join_branches(const rmg_run *run, GArray *list)
     }
 }
 
-/* The chain of points that serve exactly the sockets beyond `point`, "U8.5>U8.15, U23.14". */
-static gchar *chain_text(const rmg_run *run, const rmg_line *line, uint16_t point)
+bool rmg_line_serves_alike(const rmg_run *run, const rmg_line *line, uint16_t point, uint16_t other)
 {
-    const socket_set set = beyond(run, line, point);
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    const socket_set set = beyond(run, line, point), here = beyond(run, line, other);
+    uint16_t up = other;
 
-    for (uint16_t p = point; p < line->point_count; p++) {
-        const socket_set here = beyond(run, line, p);
-        uint16_t up = p;
-
-        while (up != RMG_NO_POINT && up != point)
-            up = line->points[up].parent;
-        if (up == point && equal(&here, &set))
-            g_ptr_array_add(names, g_strdup(line->points[p].name));
-    }
-    return rmg_join(names);
-}
-
-gchar *rmg_trace_text(const rmg_run *run, const rmg_finding *f)
-{
-    const rmg_line *line;
-    gchar *chain, *text;
-
-    if (f->point == RMG_NO_POINT)
-        return NULL;
-    line = &run->board->lines[f->line];
-    chain = chain_text(run, line, f->point);
-    if (f->lines & (f->lines - 1u))
-        text = g_strdup_printf("As traced, the lines come together before %s; what they share from "
-                               "there on is concerned: %s.",
-                               line->points[f->point].name, chain);
-    else if (line->points[f->point].parent == RMG_NO_POINT)
-        text =
-            g_strdup_printf("As traced, line %s begins at %s; every chip on it that was looked at "
-                            "is concerned.",
-                            line->name, line->points[f->point].name);
-    else
-        text =
-            g_strdup_printf("As traced, line %s is shared with sound chips as far as %s; only what "
-                            "comes after it is concerned: %s.",
-                            line->name, line->points[line->points[f->point].parent].name, chain);
-    g_free(chain);
-    return text;
-}
-
-gchar *rmg_trace_span(const rmg_run *run, const rmg_finding *f)
-{
-    const rmg_line *line;
-    const rmg_point *bad;
-
-    if (f->point == RMG_NO_POINT)
-        return NULL;
-    line = &run->board->lines[f->line];
-    bad = &line->points[f->point];
-    if (bad->parent == RMG_NO_POINT)
-        return g_strdup_printf("line %s at %s, its driver", line->name, bad->name);
-    if (f->kind != RMG_FINDING_BRANCH) {
-        gchar *chain = chain_text(run, line, f->point);
-        gchar *text = g_strdup_printf("line %s after %s: %s", line->name,
-                                      line->points[bad->parent].name, chain);
-
-        g_free(chain);
-        return text;
-    }
-    return g_strdup_printf("line %s between %s and %s", line->name, line->points[bad->parent].name,
-                           bad->name);
-}
-
-gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f)
-{
-    const socket_set set = beyond(run, &run->board->lines[f->line], f->point);
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
-
-    for (uint16_t s = 0; s < run->board->socket_count; s++)
-        if (holds(&set, s))
-            g_ptr_array_add(names, g_strdup(run->board->sockets[s].name));
-    return rmg_join(names);
+    while (up != RMG_NO_POINT && up != point)
+        up = line->points[up].parent;
+    return up == point && equal(&here, &set);
 }
 
 void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets)

@@ -1,4 +1,4 @@
-/* Inside the host library: a suspect while it is being worded. */
+/* Inside the host library: a suspect while it is put together. Records, no words. */
 #ifndef RMG_HOST_SUSPECT_INTERNAL_H
 #define RMG_HOST_SUSPECT_INTERNAL_H
 
@@ -27,70 +27,104 @@ typedef struct cell_report {
     bool has_rows;  /* the part has rows and columns */
 } cell_report;
 
+/* A suspect while it is put together. */
 typedef struct wording {
     const rmg_run *run;
     const rmg_facts *facts;
     const rmg_board *board;
     const rmg_suspects *all;
     rmg_suspect *s;
-    GPtrArray *because;
-    GPtrArray *next;
-    GArray *rivals; /* of rmg_rival */
+    GArray *reasons; /* of rmg_saying */
+    GArray *steps;   /* of rmg_saying */
+    GArray *rivals;  /* of rmg_rival */
     cell_report cells;
 } wording;
 
-/* suspect_refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
+/* Findings that are joined where they make up all beyond a point of a line: which with which. */
+typedef enum rmg_alike {
+    RMG_ALIKE_NOTHING,
+    RMG_ALIKE_ADDRESS, /* with those of the same lines */
+    RMG_ALIKE_WRITE,
+    RMG_ALIKE_DATA /* with those of the same kind and bit that read alike */
+} rmg_alike;
+
+/* Which traced lines a finding blames. */
+typedef enum rmg_blames {
+    RMG_BLAMES_NONE,
+    RMG_BLAMES_ADDRESS,
+    RMG_BLAMES_DATA,
+    RMG_BLAMES_DATA_OF_BANK, /* of its half of the bus */
+    RMG_BLAMES_WRITE,
+    RMG_BLAMES_STROBE /* control lines that are no write lines */
+} rmg_blames;
+
+/* kinds.c: a kind of finding. */
+typedef struct rmg_finding_kind_row {
+    rmg_said is;              /* what a suspect of it is */
+    double sure;              /* when it repeats and stands alone */
+    void (*list)(wording *w); /* rivals, with shares that do not add up yet, and steps */
+    rmg_alike alike;
+    rmg_blames blames;
+    bool mirrors; /* lines without effect: the memory repeats itself */
+} rmg_finding_kind_row;
+
+const rmg_finding_kind_row *rmg_finding_row(rmg_finding_kind kind);
+
+/* say.c: a saying about what the finding is about; and the same as a reason or a step. */
+rmg_saying rmg_say_of(const rmg_finding *f, rmg_said said);
+void rmg_add_reason(wording *w, rmg_saying saying);
+void rmg_add_step(wording *w, rmg_saying saying);
+/* ... and as the step that settles it. */
+void rmg_add_settling_step(wording *w, rmg_saying step);
+
+static inline void rmg_reason(wording *w, rmg_said said)
+{
+    rmg_add_reason(w, rmg_say_of(&w->s->finding, said));
+}
+
+static inline void rmg_step_to_take(wording *w, rmg_said said)
+{
+    rmg_add_step(w, rmg_say_of(&w->s->finding, said));
+}
+
+/* One more reason of a suspect that is put together already. */
+void rmg_suspect_add_reason(rmg_suspect *s, rmg_saying saying);
+
+/* refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
 void rmg_refine(const rmg_run *run, GArray *findings);
 
-/* suspect_branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
+/* branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
 void rmg_join_branches(const rmg_run *run, GArray *list);
-/* What the traced line says of a finding, as a sentence; where on it the fault lies; the sockets of
- * a branch. New texts; the first two NULL where no line is traced. */
-gchar *rmg_trace_text(const rmg_run *run, const rmg_finding *f);
-gchar *rmg_trace_span(const rmg_run *run, const rmg_finding *f);
-gchar *rmg_branch_devices(const rmg_run *run, const rmg_finding *f);
+/* Do the points of the line from `point` on that lead to `other` serve exactly the same sockets
+ * there? */
+bool rmg_line_serves_alike(const rmg_run *run, const rmg_line *line, uint16_t point,
+                           uint16_t other);
 
-/* suspect_shape.c */
+/* shape.c */
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 
-/* suspect_names.c: new texts, to be freed by the caller. */
-/* The data pins of the finding's bits: those that take data in, give it out, or either. */
-gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out);
-gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f);
-/* "" or " of the x and y banks" where a data line serves only some. */
-gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f);
-const char *rmg_name_level(const rmg_finding *f); /* "always reads 0" */
-/* A socketed chip of the same part that is no suspect, the same bank first; or RMG_NO_SOCKET. */
+/* neighbour.c: a socketed chip of the same part that is no suspect, the same bank first; or
+ * RMG_NO_SOCKET. */
 uint16_t rmg_neighbour_of(const wording *w);
 
-/* Adds a step "Do this: what follows from it." and keeps "do this" as the one that settles it. */
-void rmg_add_settling_step(wording *w, gchar *step);
-
-/* suspect_sure.c: how sure the finding is, of so many findings of cells. */
+/* sure.c: how sure the finding is, of so many findings of cells. */
 double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 
 /* The same after replay: did a fault there give the very same failures, and is it the only
  * suspect? */
 double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone);
 
-/* suspect_next.c: rivals, with shares that do not add up yet, and steps of a suspect. */
-void rmg_list_rivals_and_steps(wording *w);
-
-/* suspect_rivals.c: the same; without what is known not to be, which makes the place less sure. */
+/* rivals.c: rivals and steps; without what is known not to be, which makes the place less sure. */
 void rmg_add_rivals_and_steps(wording *w);
-/* Makes the shares of rivals (a GArray of rmg_rival) add up to 1, the likeliest first. What they
- * added up to before. */
-double rmg_rivals_settle(GArray *rivals);
+/* Makes the shares of rivals add up to 1, the likeliest first. What they added up to before. */
+double rmg_rivals_settle(rmg_rival *rivals, size_t count);
 
-/* suspect_branch.c: the sockets that a finding is about and that were looked at, true in
+/* branch.c: the sockets that a finding is about and that were looked at, true in
  * sockets[socket of the board]. */
 void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets);
+/* next.c: socketed chips on a data line that can be pulled one by one, true in sockets[]. */
+void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *sockets);
 /* ... is every chip that the finding is about known to be good? */
 bool rmg_suspect_chips_good(const wording *w);
-
-static inline void add_text(GPtrArray *list, gchar *text)
-{
-    g_ptr_array_add(list, text);
-}
 
 #endif

@@ -1,4 +1,6 @@
 /* The shares of what looks the same from here, and what is known that rules some of it out. */
+#include <string.h>
+
 #include "internal.h"
 
 #define TOLD_RIGHT 0.98 /* how often what is told is right */
@@ -44,45 +46,48 @@ static gint likelier(gconstpointer a, gconstpointer b)
     return (x->share < y->share) - (x->share > y->share);
 }
 
-double rmg_rivals_settle(GArray *rivals)
+double rmg_rivals_settle(rmg_rival *rivals, size_t count)
 {
+    GArray *sorted = g_array_sized_new(FALSE, FALSE, sizeof *rivals, (guint)count);
     double sum = 0;
 
-    for (guint i = 0; i < rivals->len; i++)
-        sum += g_array_index(rivals, rmg_rival, i).share;
-    for (guint i = 0; i < rivals->len; i++)
-        g_array_index(rivals, rmg_rival, i).share =
-            sum > 0 ? g_array_index(rivals, rmg_rival, i).share / sum : 1.0 / rivals->len;
-    g_array_sort(rivals, likelier);
+    for (size_t i = 0; i < count; i++)
+        sum += rivals[i].share;
+    for (size_t i = 0; i < count; i++)
+        rivals[i].share = sum > 0 ? rivals[i].share / sum : 1.0 / (double)count;
+    g_array_append_vals(sorted, rivals, (guint)count);
+    g_array_sort(sorted, likelier); /* keeps the order of what is as likely */
+    memcpy(rivals, sorted->data, count * sizeof *rivals);
+    g_array_free(sorted, TRUE);
     return sum;
 }
 
-/* Takes out what is ruled out, and says so; the share of all that was taken. */
+/* Takes out what is ruled out, to the end of the list, and says so; the share of all that was
+ * taken. */
 static double take_out(wording *w)
 {
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    const guint count = w->rivals->len;
     double gone = 0;
+    guint looked = 0;
 
     for (unsigned cause = 0; cause < RMG_CAUSES; cause++)
         if (ruled_out(w, (rmg_cause)cause))
             w->s->excluded |= RMG_CAUSE_BIT(cause);
-    for (guint i = w->rivals->len; i-- > 0;) {
-        const rmg_rival r = g_array_index(w->rivals, rmg_rival, i);
+    for (guint i = 0; i < count; i++) {
+        rmg_rival r = g_array_index(w->rivals, rmg_rival, looked);
 
-        if (!ruled_out(w, r.cause))
+        if (!ruled_out(w, r.cause)) {
+            looked++;
             continue;
+        }
         gone += r.share;
-        g_ptr_array_insert(names, 0, r.name);
-        g_array_remove_index(w->rivals, i);
+        r.ruled = RMG_RULED_TOLD;
+        w->s->ruled_count++;
+        g_array_remove_index(w->rivals, looked);
+        g_array_append_val(w->rivals, r);
     }
-    if (names->len) {
-        gchar *list = rmg_join(names);
-
-        add_text(w->because, g_strdup_printf("By what was told, it is not: %s.", list));
-        g_free(list);
-    } else {
-        g_ptr_array_free(names, TRUE);
-    }
+    if (w->s->ruled_count)
+        rmg_reason(w, RMG_SAY_TOLD_NOT);
     return gone;
 }
 
@@ -90,19 +95,18 @@ void rmg_add_rivals_and_steps(wording *w)
 {
     double gone;
 
-    rmg_list_rivals_and_steps(w);
-    rmg_rivals_settle(w->rivals);
+    rmg_finding_row(w->s->finding.kind)->list(w);
+    rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
     gone = take_out(w);
     gone = MIN(gone, TOLD_RIGHT);
     /* the doubt stays as large as it was, what could be at fault here grows smaller */
     w->s->confidence *= (1 - gone) / (1 - gone * w->s->confidence);
-    if (!w->rivals->len) {
-        const rmg_rival other = {
-            g_strdup("nothing that fits: what was told, or the trace in the board file, "
-                     "may not be right"),
-            1, RMG_CAUSES};
+    if (w->rivals->len == w->s->ruled_count) {
+        const rmg_rival other = {.is = rmg_say_of(&w->s->finding, RMG_SAY_NOTHING_FITS),
+                                 .share = 1,
+                                 .cause = RMG_CAUSES};
 
-        g_array_append_val(w->rivals, other);
+        g_array_prepend_val(w->rivals, other);
     }
-    rmg_rivals_settle(w->rivals);
+    rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len - w->s->ruled_count);
 }

@@ -1,35 +1,6 @@
 /* How sure a finding is: first estimates by hand, told in docs/diagnosis.md. */
 #include "internal.h"
 
-/* How sure a finding of this kind is when it repeats and stands alone; see docs/diagnosis.md. */
-static double base_confidence(rmg_finding_kind kind)
-{
-    switch (kind) {
-    case RMG_FINDING_DATA_LINE:
-    case RMG_FINDING_ADDRESS_LINES:
-    case RMG_FINDING_DATA_SHORT:
-    case RMG_FINDING_ADDRESS_SHORT:
-    case RMG_FINDING_CELLS:
-        return 0.90;
-    case RMG_FINDING_DATA_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_NEVER_WRITTEN:
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-    case RMG_FINDING_BANKS_SAME:
-    case RMG_FINDING_BANKS_BOTH:
-    case RMG_FINDING_DRAGGED:
-    case RMG_FINDING_BRANCH:
-        return 0.85;
-    case RMG_FINDING_ALL_SILENT:
-    case RMG_FINDING_BANK_SILENT:
-        return 0.85;
-    case RMG_FINDING_SPREAD:
-        return 0.92;
-    }
-    return 0.0;
-}
-
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
 {
@@ -40,7 +11,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 {
     const rmg_finding *f = &w->s->finding;
     const bool cells = f->kind == RMG_FINDING_CELLS;
-    double sure = base_confidence(f->kind);
+    double sure = rmg_finding_row(f->kind)->sure;
 
     if (f->kind == RMG_FINDING_SPREAD)
         return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;

@@ -1,4 +1,4 @@
-/* From findings to suspects: site, headline, evidence and confidence. */
+/* From findings to suspects: what each is, the evidence, how sure. No words. */
 #include <math.h>
 #include <string.h>
 
@@ -33,357 +33,180 @@ static const rmg_where *where_of(const wording *w)
     return bank == RMG_NO_BANK ? NULL : &w->board->bank_wheres[bank];
 }
 
-static void because_counts(wording *w, const gchar *bits, const gchar *bank)
+static void because_counts(wording *w)
 {
     const rmg_finding *f = &w->s->finding;
-    const uint64_t failing = rmg_failset_words(w->run->failures, where_of(w), f->bits);
-    const char *way = "both ways: 1 for 0 and 0 for 1";
+    rmg_saying failing = rmg_say_of(f, !f->failed_high  ? RMG_SAY_FAILS_LOW
+                                       : !f->failed_low ? RMG_SAY_FAILS_HIGH
+                                                        : RMG_SAY_FAILS_BOTH_WAYS);
 
-    if (!f->failed_high)
-        way = "always 0 where 1 was written";
-    else if (!f->failed_low)
-        way = "always 1 where 0 was written";
-    if (failing)
-        add_text(w->because, g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-                                             " words tested in %s fail at %s, %s.",
-                                             failing, words_tested(w), bank, bits, way));
+    failing.n = rmg_failset_words(w->run->failures, where_of(w), f->bits);
+    failing.m = words_tested(w);
+    if (failing.n)
+        rmg_add_reason(w, failing);
     else
-        add_text(w->because, g_strdup("Seen by the wiring check; no cell was tested after it."));
+        rmg_reason(w, RMG_SAY_SEEN_BY_WIRING);
 }
 
 static void because_passes(wording *w)
 {
     const rmg_run *run = w->run;
-    const uint64_t failing = rmg_rate_of_passes(run).events;
+    rmg_saying passes = rmg_say_of(&w->s->finding, !run->pass_count       ? RMG_SAY_NO_PASS_ENDED
+                                                   : run->pass_count == 1 ? RMG_SAY_ONE_PASS
+                                                   : rmg_run_repeats(run) ? RMG_SAY_REPEATS
+                                                                          : RMG_SAY_NOT_ALIKE);
 
-    if (!run->pass_count)
-        add_text(w->because, g_strdup("The run ended before one pass was complete."));
-    else if (run->pass_count == 1)
-        add_text(w->because, g_strdup("One pass only: whether it repeats is not known."));
-    else if (rmg_run_repeats(run))
-        add_text(w->because,
-                 g_strdup_printf("The same words failed in each of %" G_GUINT64_FORMAT " passes.",
-                                 run->pass_count));
-    else
-        add_text(w->because, g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-                                             " passes failed, not with the same words: a contact, "
-                                             "heat, noise or refresh is as likely as a dead cell.",
-                                             failing, run->pass_count));
+    passes.n = passes.said == RMG_SAY_NOT_ALIKE ? rmg_rate_of_passes(run).events : run->pass_count;
+    passes.m = run->pass_count;
+    rmg_add_reason(w, passes);
 }
 
 /* Banks that passed on these bits: the data line works as far as there. */
-static void because_sound(wording *w, const gchar *bits)
+static void because_sound(wording *w)
 {
     const rmg_finding *f = &w->s->finding;
 
     for (size_t b = 0; b < w->board->bank_count; b++)
         if (b != f->bank && w->run->wired[b] && w->run->pass_count &&
-            !rmg_failset_words(w->run->failures, &w->board->bank_wheres[b], f->bits))
-            add_text(w->because,
-                     g_strdup_printf("The %s bank is sound at %s, so the data line works there.",
-                                     w->board->banks[b].name, bits));
+            !rmg_failset_words(w->run->failures, &w->board->bank_wheres[b], f->bits)) {
+            rmg_saying sound = rmg_say_of(f, RMG_SAY_OTHER_BANK_SOUND);
+
+            sound.bank2 = (uint8_t)b;
+            rmg_add_reason(w, sound);
+        }
 }
 
-static gchar *cell_words(const wording *w)
+/* How the failing cells of a socket lie. */
+static rmg_saying say_cells(const wording *w)
 {
     const cell_report *c = &w->cells;
-    char at[40];
+    const bool now_and_then = w->run->pass_count > 1 && !rmg_run_repeats(w->run);
+    rmg_saying s = rmg_say_of(&w->s->finding, c->shape == SHAPE_ROW      ? RMG_SAY_CELLS_OF_A_ROW
+                                              : c->shape == SHAPE_COLUMN ? RMG_SAY_CELLS_OF_A_COLUMN
+                                              : c->shape == SHAPE_SCATTERED
+                                                  ? now_and_then ? RMG_SAY_CELLS_NOW_AND_THEN
+                                                                 : RMG_SAY_CELLS_SCATTERED
+                                              : c->has_rows ? RMG_SAY_ONE_CELL_OF_A_ROW
+                                                            : RMG_SAY_ONE_CELL);
 
-    rmg_board_address_text(w->board, c->first, at, sizeof at);
-    if (c->shape == SHAPE_ROW)
-        return g_strdup_printf("row %" G_GUINT64_FORMAT " fails, %" G_GUINT64_FORMAT " cells of it",
-                               (guint64)c->row, c->cells);
-    if (c->shape == SHAPE_COLUMN)
-        return g_strdup_printf("column %" G_GUINT64_FORMAT " fails, %" G_GUINT64_FORMAT
-                               " cells of it",
-                               (guint64)c->column, c->cells);
-    if (c->shape == SHAPE_SCATTERED && w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        return g_strdup_printf("it fails now and then, %" G_GUINT64_FORMAT
-                               " cells so far, the first at %s",
-                               c->cells, at);
-    if (c->shape == SHAPE_SCATTERED)
-        return g_strdup_printf("%" G_GUINT64_FORMAT " cells fail, the first at %s", c->cells, at);
-    if (!c->has_rows)
-        return g_strdup_printf("one cell fails, at %s", at);
-    return g_strdup_printf("one cell fails, at %s (row %" G_GUINT64_FORMAT
-                           ", column %" G_GUINT64_FORMAT ")",
-                           at, (guint64)c->row, (guint64)c->column);
+    s.address = c->first;
+    s.n = c->shape == SHAPE_COLUMN ? c->column : c->row;
+    s.m = c->cells;
+    s.k = c->column;
+    return s;
 }
 
-/* Site, kind and headline of a finding that is put to a socket. */
-static void word_socket(wording *w, const gchar *bits, const gchar *bank)
+/* What a suspect of each kind is, but cells and what depends on numbers. */
+static rmg_said what_it_is(const wording *w)
 {
-    rmg_suspect *s = w->s;
-    const rmg_socket *socket = &w->board->sockets[s->finding.socket];
+    const rmg_finding *f = &w->s->finding;
+    const bool few = f->failed_high + f->failed_low < RMG_FEW_READS;
 
-    s->site = g_strdup(socket->name);
-    if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET) {
-        s->kind = g_strdup_printf("%s %s", bits, rmg_name_level(&s->finding));
-    } else if (s->finding.kind == RMG_FINDING_NEVER_WRITTEN) {
-        s->kind = g_strdup_printf(s->finding.bits & (s->finding.bits - 1u)
-                                      ? "%s are never written: they keep what they hold"
-                                      : "%s is never written: it keeps what it holds",
-                                  bits);
-    } else if (s->finding.kind == RMG_FINDING_DRAGGED) {
-        gchar *other = rmg_name_bank(w->board, s->finding.bank2);
-
-        s->kind = g_strdup_printf("it drives %s also when %s is read", bits, other);
-        add_text(w->because, g_strdup_printf("Reading %s gives 0 at %s wherever %s holds a 0.",
-                                             other, bits, socket->name));
-        g_free(other);
-    } else if (s->finding.kind == RMG_FINDING_ADDRESS_SHORT) {
-        gchar *lines = rmg_name_lines(w->board, s->finding.lines);
-
-        s->kind =
-            g_strdup_printf("address lines %s touch there, a %d wins", lines, s->finding.high_wins);
-        g_free(lines);
-    } else if (s->finding.kind == RMG_FINDING_ADDRESS_AT_SOCKET) {
-        gchar *lines = rmg_name_lines(w->board, s->finding.lines);
-        gchar *pins = rmg_name_address_pins(w->board, &s->finding);
-
-        s->kind = g_strdup_printf("does not follow address line%s %s",
-                                  strstr(lines, " and ") ? "s" : "", lines);
-        add_text(w->because,
-                 g_strdup_printf("What is written with %s at one level is read back at the other: "
-                                 "the level does not take effect at %s of %s.",
-                                 lines, pins, socket->name));
-        g_free(lines);
-        g_free(pins);
-    } else {
-        s->kind = cell_words(w);
-    }
-    s->headline = g_strdup_printf("Look at %s, the %s that holds %s of %s: %s.", socket->name,
-                                  socket->part->number, bits, bank, s->kind);
+    return f->kind == RMG_FINDING_ADDRESS_SHORT && f->socket != RMG_NO_SOCKET
+               ? RMG_SAY_SOCKET_LINES_TOUCH
+           : f->kind == RMG_FINDING_BRANCH && f->of == RMG_FINDING_NEVER_WRITTEN
+               ? RMG_SAY_WRITE_BRANCH
+           : f->kind == RMG_FINDING_SPREAD && few ? RMG_SAY_FEW_SPREAD
+                                                  : rmg_finding_row(f->kind)->is;
 }
 
-/* The condition that the addresses of the finding's data line meet, or NULL. */
-static const rmg_where *lane_of(const wording *w)
+/* What is said at once of a suspect of its kind. */
+static void because_of_kind(wording *w)
 {
-    const uint8_t lane = w->s->finding.lane;
-
-    return lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[lane];
-}
-
-/* Site, kind and headline of a finding that is put to a bank or its select: no chip is blamed. */
-static void word_bank(rmg_suspect *s, const gchar *bits, const gchar *bank, const gchar *other)
-{
-    switch (s->finding.kind) {
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-        s->site = g_strdup_printf("the write line of %s", bank);
-        s->kind = g_strdup("it holds something, but no write arrives");
-        s->headline =
-            g_strdup_printf("Do not change chips yet: nothing that is written arrives in %s, "
-                            "yet it holds something. Look at its write line (WE).",
-                            bank);
+    switch (w->s->is.said) {
+    case RMG_SAY_SOCKET_DRAGS:
+        rmg_reason(w, RMG_SAY_DRAGS);
         break;
-    case RMG_FINDING_BANKS_SAME:
-        s->site = g_strdup_printf("the bank select of %s and %s", bank, other);
-        s->kind = g_strdup("both reach the same cells");
-        s->headline =
-            g_strdup_printf("Do not change chips yet: %s and %s are the same cells. One of "
-                            "them is never selected. Look at the bank select.",
-                            bank, other);
+    case RMG_SAY_SOCKET_IGNORES_LINES:
+        rmg_reason(w, RMG_SAY_LEVEL_LOST_AT_PINS);
         break;
-    case RMG_FINDING_BANKS_BOTH:
-        s->site = g_strdup_printf("the select of %s", bank);
-        s->kind = g_strdup_printf("it answers also where %s is addressed", other);
-        s->headline = g_strdup_printf("Do not change chips yet: %s answers also where %s is "
-                                      "addressed. Look at its select.",
-                                      bank, other);
+    case RMG_SAY_DATA_LINE:
+        rmg_reason(w, RMG_SAY_ON_THIS_LINE);
         break;
-    case RMG_FINDING_SPREAD:
-        s->site = g_strdup("noise, supply, refresh or timing");
-        s->kind = g_strdup("failures that do not repeat");
-        if (s->finding.failed_high + s->finding.failed_low < RMG_FEW_READS)
-            s->headline = g_strdup_printf(
-                "Do not change chips yet: %u read%s failed so far, at %s, not alike in each pass; "
-                "chance may have put them there. Run it again with more passes.",
-                (unsigned)(s->finding.failed_high + s->finding.failed_low),
-                s->finding.failed_high + s->finding.failed_low == 1 ? "" : "s", bits);
-        else
-            s->headline =
-                g_strdup_printf("Do not change chips yet: the failures are spread over %s and "
-                                "not the same in each pass.",
-                                bits);
-        break;
-    case RMG_FINDING_BANK_SILENT:
-        s->site = g_strdup_printf("select, strobes or supply of %s", bank);
-        s->kind = g_strdup("no chip answers");
-        s->headline = g_strdup_printf("Do not change chips yet: no chip of %s answers. Look at "
-                                      "its select, strobes and supply.",
-                                      bank);
+    case RMG_SAY_ADDRESS_LINES:
+        rmg_reason(w, RMG_SAY_LEVEL_LOST);
         break;
     default:
-        s->site = g_strdup("the bus, the link or the supplies");
-        s->kind = g_strdup("nothing answers");
-        s->headline = g_strdup("Do not change chips yet: nothing answers. Look at the link, the "
-                               "supplies, clock and reset.");
         break;
     }
-}
-
-static void word_data_line(wording *w, const gchar *bits)
-{
-    rmg_suspect *s = w->s;
-    gchar *devices = rmg_name_devices(w->board, s->finding.bits, lane_of(w));
-    gchar *lane = rmg_name_lane(w->board, &s->finding);
-
-    s->site = g_strdup_printf("data line %s%s", bits, lane);
-    s->kind = g_strdup(rmg_name_level(&s->finding));
-    s->headline = g_strdup_printf("Look at data line %s%s: it %s, in every bank it serves.", bits,
-                                  lane, rmg_name_level(&s->finding));
-    add_text(w->because, g_strdup_printf("On this line: %s.", devices));
-    g_free(devices);
-    g_free(lane);
-}
-
-static void word_branch(wording *w)
-{
-    rmg_suspect *s = w->s;
-    const bool write = s->finding.of == RMG_FINDING_NEVER_WRITTEN;
-    gchar *devices = rmg_branch_devices(w->run, &s->finding);
-
-    s->site = rmg_trace_span(w->run, &s->finding);
-    s->kind = g_strdup(write ? "what is written does not arrive beyond it"
-                             : "the chips beyond it do not follow the line");
-    s->headline = g_strdup_printf("Look at %s: %s %s, the chips before it are sound.", s->site,
-                                  devices, write ? "are never written" : "do not follow it");
-    g_free(devices);
-}
-
-static void word_touching(rmg_suspect *s, const char *what, const gchar *lines, const gchar *bank)
-{
-    s->site = g_strdup_printf("%s lines %s of %s", what, lines, bank);
-    s->kind = g_strdup_printf("they touch, a %d wins", s->finding.high_wins);
-    s->headline =
-        g_strdup_printf("Look at %s lines %s of %s: they touch (where one is %d, both are).", what,
-                        lines, bank, s->finding.high_wins);
-}
-
-static void word_address_lines(wording *w, const gchar *lines, const gchar *bank)
-{
-    rmg_suspect *s = w->s;
-    const char *plural = strstr(lines, " and ") ? "s" : "";
-
-    s->site = g_strdup_printf("address line%s %s of %s", plural, lines, bank);
-    s->kind = g_strdup_printf("no chip of %s follows the line%s", bank, plural);
-    s->headline = g_strdup_printf("Look at address line%s %s of %s: no chip follows %s.", plural,
-                                  lines, bank, *plural ? "them" : "it");
-    add_text(w->because, g_strdup_printf("What is written with %s at one level is read back at the "
-                                         "other, in every data bit.",
-                                         lines));
-}
-
-/* The same for a finding that is put to a line or a bank. */
-static void word_line(wording *w, const gchar *bits, const gchar *bank)
-{
-    rmg_suspect *s = w->s;
-    gchar *lines = rmg_name_lines(w->board, s->finding.lines);
-    gchar *other = rmg_name_bank(w->board, s->finding.bank2);
-
-    switch (s->finding.kind) {
-    case RMG_FINDING_DATA_LINE:
-        word_data_line(w, bits);
-        break;
-    case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_ADDRESS_LINES:
-        word_address_lines(w, lines, bank);
-        break;
-    case RMG_FINDING_BRANCH:
-        word_branch(w);
-        break;
-    case RMG_FINDING_DATA_SHORT:
-        word_touching(s, "data", bits, bank);
-        break;
-    case RMG_FINDING_ADDRESS_SHORT:
-        word_touching(s, "address", lines, bank);
-        break;
-    default:
-        word_bank(s, bits, bank, other);
-        break;
-    }
-    g_free(lines);
-    g_free(other);
 }
 
 /* Lines without effect make the memory smaller than it was said to be. */
 static void because_repeats(wording *w)
 {
     const rmg_finding *f = &w->s->finding;
-    unsigned times = 1;
+    rmg_saying mirrors = rmg_say_of(f, RMG_SAY_MIRRORS);
 
-    if (f->kind != RMG_FINDING_ADDRESS_AT_SOCKET && f->kind != RMG_FINDING_ADDRESS_OF_BANK &&
-        f->kind != RMG_FINDING_ADDRESS_LINES)
+    if (!rmg_finding_row(f->kind)->mirrors)
         return;
+    mirrors.n = 1;
     for (rmg_addr lines = f->lines; lines; lines &= lines - 1u)
-        times *= 2u;
-    add_text(w->because,
-             g_strdup_printf("So the memory there is in truth 1/%u of what it was said to "
-                             "be; the rest are mirrors of it.",
-                             times));
+        mirrors.n *= 2u;
+    rmg_add_reason(w, mirrors);
+}
+
+/* What the traced line says of it. */
+static void because_traced(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    if (f->point == RMG_NO_POINT)
+        return;
+    if (f->lines & (f->lines - 1u))
+        rmg_reason(w, RMG_SAY_TRACED_TOGETHER);
+    else if (w->board->lines[f->line].points[f->point].parent == RMG_NO_POINT)
+        rmg_reason(w, RMG_SAY_TRACED_DRIVER);
+    else
+        rmg_reason(w, RMG_SAY_TRACED_AFTER);
 }
 
 /* A cause that several chips share takes one fault, not one a chip. */
 static void because_shared(wording *w)
 {
     const rmg_finding *f = &w->s->finding;
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    rmg_saying shared = rmg_say_of(f, RMG_SAY_SHARED_CAUSE);
     bool *sockets = g_new0(bool, w->board->socket_count + 1u);
-    guint count = 0;
-    gchar *list;
 
     rmg_finding_sockets(w->run, f, sockets);
     for (size_t i = 0; i < w->board->socket_count; i++)
-        if (sockets[i] && ++count)
-            g_ptr_array_add(names, g_strdup(w->board->sockets[i].name));
-    list = rmg_join(names);
-    if (f->socket == RMG_NO_SOCKET && f->kind != RMG_FINDING_SPREAD && count > 1)
-        add_text(
-            w->because,
-            g_strdup_printf("One fault here explains what would otherwise take %u bad chips at "
-                            "once: %s.",
-                            count, list));
-    g_free(list);
+        shared.n += sockets[i];
+    if (f->socket == RMG_NO_SOCKET && f->kind != RMG_FINDING_SPREAD && shared.n > 1)
+        rmg_add_reason(w, shared);
     g_free(sockets);
 }
 
-static void word_suspect(wording *w, size_t cell_findings)
+static void put_together(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
+    const bool cells = s->finding.kind == RMG_FINDING_CELLS;
     const uint64_t all = rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
-    gchar *bits = rmg_name_bits(s->finding.bits);
-    gchar *bank = rmg_name_bank(w->board, s->finding.bank);
-    gchar *trace;
 
-    if (s->finding.kind == RMG_FINDING_CELLS)
+    if (cells)
         rmg_cells_look(w->run, &s->finding, &w->cells);
-    if (s->finding.socket != RMG_NO_SOCKET)
-        word_socket(w, bits, bank);
-    else
-        word_line(w, bits, bank);
+    s->is = cells ? say_cells(w) : rmg_say_of(&s->finding, what_it_is(w));
+    if (s->finding.kind == RMG_FINDING_SPREAD)
+        s->is.n = s->finding.failed_high + s->finding.failed_low;
+    because_of_kind(w);
     because_repeats(w);
-    trace = rmg_trace_text(w->run, &s->finding);
-    if (trace)
-        add_text(w->because, trace);
-    because_counts(w, bits, bank);
+    because_traced(w);
+    because_counts(w);
     because_shared(w);
     because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
-        because_sound(w, bits);
-    if (s->finding.kind != RMG_FINDING_CELLS && s->finding.kind != RMG_FINDING_SPREAD)
-        add_text(w->because, g_strdup("Whatever else is wrong with the cells behind it cannot be "
-                                      "seen until this is repaired."));
-    if (s->finding.kind == RMG_FINDING_CELLS && cell_findings > 2)
-        add_text(w->because, g_strdup_printf("%zu sockets fail at once: a cause they share is "
-                                             "likelier than so many bad chips.",
-                                             cell_findings));
+        because_sound(w);
+    if (!cells && s->finding.kind != RMG_FINDING_SPREAD)
+        rmg_reason(w, RMG_SAY_HIDES_CELLS);
+    if (cells && cell_findings > 2) {
+        rmg_saying at_once = rmg_say_of(&s->finding, RMG_SAY_SOCKETS_AT_ONCE);
+
+        at_once.n = cell_findings;
+        rmg_add_reason(w, at_once);
+    }
     s->confidence = rmg_suspect_confidence(w, cell_findings);
     s->explained =
         all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) / (double)all
             : 0.0;
     rmg_add_rivals_and_steps(w);
-    g_free(bits);
-    g_free(bank);
 }
 
 static int by_confidence(const void *a, const void *b)
@@ -448,24 +271,21 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
         cell_findings += suspects->list[i].finding.kind == RMG_FINDING_CELLS;
     }
     for (size_t i = 0; i < suspects->count; i++) {
-        wording w = {run,
-                     facts ? facts : &none,
-                     run->board,
-                     suspects,
-                     &suspects->list[i],
-                     g_ptr_array_new(),
-                     g_ptr_array_new(),
-                     g_array_new(FALSE, TRUE, sizeof(rmg_rival)),
-                     {0}};
+        wording w = {.run = run,
+                     .facts = facts ? facts : &none,
+                     .board = run->board,
+                     .all = suspects,
+                     .s = &suspects->list[i],
+                     .reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
+                     .steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
+                     .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
 
-        word_suspect(&w, cell_findings);
-        if (!w.s->settle)
-            w.s->settle = g_strdup("");
-        g_ptr_array_add(w.because, NULL);
-        g_ptr_array_add(w.next, NULL);
-        w.s->because = (char **)g_ptr_array_free(w.because, FALSE);
-        w.s->next = (char **)g_ptr_array_free(w.next, FALSE);
-        w.s->rival_count = w.rivals->len;
+        put_together(&w, cell_findings);
+        w.s->reason_count = w.reasons->len;
+        w.s->reasons = (rmg_saying *)(void *)g_array_free(w.reasons, FALSE);
+        w.s->step_count = w.steps->len;
+        w.s->steps = (rmg_saying *)(void *)g_array_free(w.steps, FALSE);
+        w.s->rival_count = w.rivals->len - w.s->ruled_count;
         w.s->rivals = (rmg_rival *)(void *)g_array_free(w.rivals, FALSE);
     }
     if (suspects->count)
@@ -475,25 +295,32 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
     rmg_facts_end(&none);
 }
 
+void rmg_suspect_unword(rmg_suspect *s)
+{
+    for (size_t r = 0; r < s->rival_count + s->ruled_count; r++)
+        g_clear_pointer(&s->rivals[r].name, g_free);
+    for (size_t r = 0; r < s->replay_count; r++)
+        g_clear_pointer(&s->replays[r].fault, g_free);
+    g_clear_pointer(&s->because, g_strfreev);
+    g_clear_pointer(&s->next, g_strfreev);
+    g_clear_pointer(&s->site, g_free);
+    g_clear_pointer(&s->kind, g_free);
+    g_clear_pointer(&s->headline, g_free);
+    g_clear_pointer(&s->settle, g_free);
+}
+
 void rmg_suspects_free(rmg_suspects *suspects)
 {
     for (size_t i = 0; i < suspects->count; i++) {
         rmg_suspect *s = &suspects->list[i];
 
-        for (size_t r = 0; r < s->rival_count; r++)
-            g_free(s->rivals[r].name);
-        g_free(s->rivals);
-        for (size_t r = 0; r < s->replay_count; r++) {
-            g_free(s->replays[r].fault);
+        rmg_suspect_unword(s);
+        for (size_t r = 0; r < s->replay_count; r++)
             g_free(s->replays[r].faults);
-        }
+        g_free(s->rivals);
         g_free(s->replays);
-        g_strfreev(s->because);
-        g_strfreev(s->next);
-        g_free(s->site);
-        g_free(s->kind);
-        g_free(s->headline);
-        g_free(s->settle);
+        g_free(s->reasons);
+        g_free(s->steps);
     }
     g_free(suspects->list);
     memset(suspects, 0, sizeof *suspects);

@@ -64,17 +64,26 @@ static const seen_cell *cell_at(const looking *l, guint i)
     return &g_array_index(l->cells, seen_cell, i);
 }
 
-static proposal *add(const looking *l, uint64_t causes, const char *words)
+static proposal *add(const looking *l, uint64_t causes, rmg_said said)
 {
-    return rmg_propose_add(l->w, causes, g_strdup_printf(words, rmg_propose_socket(l->w)));
+    return rmg_propose_add(l->w, causes, said);
+}
+
+/* The same of a cell that does something at one value. */
+static proposal *add_value(const looking *l, rmg_said said, rmg_fault_kind kind)
+{
+    proposal *p = add(l, CELLS, said);
+
+    p->is.n = kind;
+    return p;
 }
 
 /* The cells as they are seen: each stuck, or each not to be changed. */
 static void as_seen(const looking *l)
 {
-    proposal *stuck = l->count <= PROPOSAL_FAULTS ? add(l, CELLS, "cells of %s stuck") : NULL;
+    proposal *stuck = l->count <= PROPOSAL_FAULTS ? add(l, CELLS, RMG_SAY_FAULT_CELLS) : NULL;
     proposal *kept = l->count <= PROPOSAL_FAULTS && l->count > 1
-                         ? add(l, CELLS, "cells of %s that cannot be changed")
+                         ? add(l, CELLS, RMG_SAY_FAULT_CELLS_KEPT)
                          : NULL;
 
     for (guint i = 0; i < l->cells->len && l->count <= PROPOSAL_FAULTS; i++) {
@@ -94,29 +103,27 @@ static void as_seen(const looking *l)
         kept->vague = true; /* when each of them fails first depends on what it came up with */
 }
 
-/* One cell that does something at one value, of itself or while another cell holds a value. */
-static const struct {
-    rmg_fault_kind kind;
-    const char *alone, *coupled;
-} of_a_value[] = {
-    {RMG_FAULT_TRANSITION, "a cell of %s that cannot be changed to one value",
-     "a cell of %s that cannot be changed while another cell holds a value"},
-    {RMG_FAULT_READ_WRONG, "a cell of %s that reads wrong when it holds one value",
-     "a cell of %s that reads wrong while another cell holds a value"},
-    {RMG_FAULT_READ_FLIPS, "a cell of %s that a read flips and shows flipped",
-     "a cell of %s that a read flips while another cell holds a value"},
-    {RMG_FAULT_READ_FLIPS_AFTER, "a cell of %s that a read flips unseen",
-     "a cell of %s that a read flips unseen while another cell holds a value"},
-    {RMG_FAULT_WRITE_FLIPS, "a cell of %s that writing the same value again flips",
-     "a cell of %s that writing again flips while another cell holds a value"},
-};
+/* Kinds of a cell that does something at one value, in the order in which they are tried. */
+static size_t find_of_a_value(rmg_fault_kind *kinds)
+{
+    size_t count = 0;
+
+    for (unsigned rank = 1; rank <= RMG_FAULT_KINDS; rank++)
+        for (unsigned kind = 0; kind < RMG_FAULT_KINDS; kind++)
+            if (rmg_fault_rows[kind].proposed == rank)
+                kinds[count++] = (rmg_fault_kind)kind;
+    return count;
+}
 
 static void alone(const looking *l, const seen_cell *victim)
 {
-    for (size_t k = 0; k < G_N_ELEMENTS(of_a_value); k++)
+    rmg_fault_kind kinds[RMG_FAULT_KINDS];
+    const size_t count = find_of_a_value(kinds);
+
+    for (size_t k = 0; k < count; k++)
         for (uint8_t level = 0; level < 2; level++)
-            rmg_propose_put(add(l, CELLS, of_a_value[k].alone),
-                            (rmg_sim_fault){.kind = of_a_value[k].kind,
+            rmg_propose_put(add_value(l, RMG_SAY_FAULT_ONE_VALUE, kinds[k]),
+                            (rmg_sim_fault){.kind = kinds[k],
                                             .chip = l->rule->socket,
                                             .data_line = victim->line,
                                             .cell = victim->cell,
@@ -159,6 +166,8 @@ static size_t find_aggressors(const looking *l, const seen_cell *victim, seen_ce
 /* All that one cell can do to the victim. */
 static void coupled_to(const looking *l, const seen_cell *victim, const seen_cell *aggressor)
 {
+    rmg_fault_kind kinds[RMG_FAULT_KINDS];
+    const size_t count = find_of_a_value(kinds);
     rmg_sim_fault f = {.chip = l->rule->socket,
                        .data_line = victim->line,
                        .cell = victim->cell,
@@ -171,16 +180,15 @@ static void coupled_to(const looking *l, const seen_cell *victim, const seen_cel
         f.coupled = false;
         f.kind = RMG_FAULT_COUPLING_INVERTS;
         if (!f.level)
-            rmg_propose_put(add(l, CELLS, "a cell of %s that a change of another cell inverts"), f);
+            rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_INVERTS), f);
         f.kind = RMG_FAULT_COUPLING_SETS;
-        rmg_propose_put(add(l, CELLS, "a cell of %s that a change of another cell sets"), f);
+        rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_SETS), f);
         f.kind = RMG_FAULT_COUPLING_HOLDS;
-        rmg_propose_put(add(l, CELLS, "a cell of %s that another cell holds while it has a value"),
-                        f);
+        rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_HOLDS), f);
         f.coupled = true;
-        for (size_t k = 0; k < G_N_ELEMENTS(of_a_value); k++) {
-            f.kind = of_a_value[k].kind;
-            rmg_propose_put(add(l, CELLS, of_a_value[k].coupled), f);
+        for (size_t k = 0; k < count; k++) {
+            f.kind = kinds[k];
+            rmg_propose_put(add_value(l, RMG_SAY_FAULT_COUPLED, kinds[k]), f);
         }
     }
     f.coupled = false;
@@ -188,19 +196,17 @@ static void coupled_to(const looking *l, const seen_cell *victim, const seen_cel
     for (unsigned done = RMG_OPERATION_0W0; done <= RMG_OPERATION_1R1; done++)
         for (f.level = 0; f.level < 2; f.level++) {
             f.operation = (rmg_sim_operation)done;
-            rmg_propose_put(add(l, CELLS, "a cell of %s that an access to another cell flips"), f);
+            rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_FLIPS), f);
         }
 }
 
 /* An address inside the chip that reaches the wrong cells. */
 static void wrong_cells(const looking *l, rmg_addr cell, rmg_addr other)
 {
-    static const char *const words[] = {
-        [RMG_REACHES_NONE] = "an address within %s that reaches no cell",
-        [RMG_REACHES_NONE_TWO] =
-            "an address within %s that reaches no cell, another that reaches two",
-        [RMG_REACHES_OTHER] = "an address within %s that reaches another one's cell",
-        [RMG_REACHES_BOTH] = "an address within %s that reaches another one's cell too"};
+    static const rmg_said said[] = {[RMG_REACHES_NONE] = RMG_SAY_FAULT_REACHES_NONE,
+                                    [RMG_REACHES_NONE_TWO] = RMG_SAY_FAULT_REACHES_NONE_TWO,
+                                    [RMG_REACHES_OTHER] = RMG_SAY_FAULT_REACHES_OTHER,
+                                    [RMG_REACHES_BOTH] = RMG_SAY_FAULT_REACHES_BOTH};
     rmg_sim_fault f = {
         .kind = RMG_FAULT_ADDRESS_CELLS, .chip = l->rule->socket, .cell = cell, .cell2 = other};
 
@@ -210,7 +216,7 @@ static void wrong_cells(const looking *l, rmg_addr cell, rmg_addr other)
             f.reads = (rmg_sim_reads)reads;
             if ((cell == other) == (reaches == RMG_REACHES_NONE) &&
                 (reaches != RMG_REACHES_OTHER || reads == RMG_READS_AND))
-                rmg_propose_put(add(l, CELLS | CAUSE(CHIP_ADDRESS), words[reaches]), f);
+                rmg_propose_put(add(l, CELLS | CAUSE(CHIP_ADDRESS), said[reaches]), f);
         }
 }
 
@@ -256,12 +262,10 @@ static void rows_and_columns(const looking *l)
             .level = level,
         };
 
-        rmg_propose_put(add(l, CELLS, level ? "a row of %s stuck at 1" : "a row of %s stuck at 0"),
-                        f);
+        rmg_propose_put(rmg_propose_at(l->w, CELLS, RMG_SAY_FAULT_ROW, level), f);
         f.kind = RMG_FAULT_COLUMN;
         f.cell = first->cell >> l->part->row_lines;
-        rmg_propose_put(
-            add(l, CELLS, level ? "a column of %s stuck at 1" : "a column of %s stuck at 0"), f);
+        rmg_propose_put(rmg_propose_at(l->w, CELLS, RMG_SAY_FAULT_COLUMN, level), f);
     }
 }
 
@@ -298,7 +302,7 @@ static const rmg_step *first_step(const looking *l)
 static void disturbed(const looking *l, int side, uint32_t accesses)
 {
     const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
-    proposal *p = add(l, CELLS, "cells of %s that accesses to a row beside them disturb");
+    proposal *p = add(l, CELLS, RMG_SAY_FAULT_DISTURBED);
 
     for (guint i = 0; i < l->cells->len; i++)
         rmg_propose_put(
@@ -321,7 +325,7 @@ static void with_time(const looking *l)
     const size_t count = step && step->hold_us ? thresholds(l, times) : 0;
 
     for (size_t t = 0; t < count; t++) {
-        proposal *p = add(l, CELLS, "cells of %s that lose their contents with time");
+        proposal *p = add(l, CELLS, RMG_SAY_FAULT_WITH_TIME);
 
         for (guint i = 0; i < l->cells->len; i++)
             rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_RETENTION,
@@ -352,9 +356,8 @@ static void refresh(const looking *l)
         least = MIN(least, cell_at(l, i)->cell & row_mask);
     rmg_fault_include(&f, l->rule->socket);
     for (unsigned none = 0; none < 2; none++) {
-        proposal *p =
-            add(l, CAUSE(PART_SMALLER) | CAUSE(CHIP_SCATTERED),
-                none ? "%s is not refreshed" : "rows of %s that the board does not refresh");
+        proposal *p = add(l, CAUSE(PART_SMALLER) | CAUSE(CHIP_SCATTERED),
+                          none ? RMG_SAY_FAULT_NOT_REFRESHED : RMG_SAY_FAULT_ROWS_NOT_REFRESHED);
 
         f.cell = none ? 0 : least;
         p->by_rows = true;

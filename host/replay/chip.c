@@ -27,49 +27,38 @@ static void each_line(const proposer *w, proposal *p, rmg_fault_kind kind, int l
 }
 
 /* One fault of the chip as a whole. */
-static void whole(proposer *w, uint64_t causes, const char *words, rmg_fault_kind kind)
+static void whole(proposer *w, uint64_t causes, rmg_said said, rmg_fault_kind kind)
 {
     rmg_sim_fault fault = {.kind = kind, .chip = w->f->socket};
 
     rmg_fault_include(&fault, w->f->socket);
-    rmg_propose_put(rmg_propose_add(w, causes, g_strdup_printf(words, rmg_propose_socket(w))),
-                    fault);
+    rmg_propose_put(rmg_propose_add(w, causes, said), fault);
 }
 
 void rmg_propose_data_at_socket(proposer *w)
 {
-    const char *name = rmg_propose_socket(w);
     const rmg_part *part = w->board->sockets[w->f->socket].part;
     const uint64_t input = part && part->width == 1
                                ? CAUSE(CONTACT_INPUT) | CAUSE(TRACK_WRITE) | CAUSE(CHIP_INPUT)
                                : CAUSE(CHIP_INPUT);
 
-    each_line(w,
-              rmg_propose_add(w, CAUSE(CHIP_OUTPUT) | CAUSE(SHORT_PIN),
-                              g_strdup_printf("the output of %s stuck", name)),
+    each_line(w, rmg_propose_add(w, CAUSE(CHIP_OUTPUT) | CAUSE(SHORT_PIN), RMG_SAY_FAULT_OUTPUT),
               RMG_FAULT_OUTPUT, -1);
     each_line(w,
               rmg_propose_add(w, CAUSE(CONTACT_OUTPUT) | CAUSE(TRACK_DATA) | CAUSE(CHIP_OUTPUT),
-                              g_strdup_printf("a data pin of %s without contact", name)),
+                              RMG_SAY_FAULT_DATA_PIN),
               RMG_FAULT_DATA_OPEN, 1);
-    whole(w, CAUSE(PART_MISSING) | CAUSE(CHIP_OUTPUT), "%s empty, or its chip dead",
-          RMG_FAULT_MISSING);
+    whole(w, CAUSE(PART_MISSING) | CAUSE(CHIP_OUTPUT), RMG_SAY_FAULT_EMPTY, RMG_FAULT_MISSING);
     for (int level = 0; level < 2; level++)
-        each_line(
-            w,
-            rmg_propose_add(w, input,
-                            g_strdup_printf("the data input of %s without contact, floating at %d",
-                                            name, level)),
-            RMG_FAULT_INPUT_OPEN, level);
-    whole(w, CAUSE(CHIP_SLOW), "the outputs of %s too late", RMG_FAULT_LATE);
-    whole(w, CAUSE(CONTACT_SELECT) | CAUSE(CHIP_OUTPUT), "%s never selected", RMG_FAULT_DESELECTED);
-    each_line(w,
-              rmg_propose_add(w, CAUSE(SHORT_PIN),
-                              g_strdup_printf("the track at a data pin of %s shorted", name)),
+        each_line(w, rmg_propose_at(w, input, RMG_SAY_FAULT_INPUT, (unsigned)level),
+                  RMG_FAULT_INPUT_OPEN, level);
+    whole(w, CAUSE(CHIP_SLOW), RMG_SAY_FAULT_LATE, RMG_FAULT_LATE);
+    whole(w, CAUSE(CONTACT_SELECT) | CAUSE(CHIP_OUTPUT), RMG_SAY_FAULT_DESELECTED,
+          RMG_FAULT_DESELECTED);
+    each_line(w, rmg_propose_add(w, CAUSE(SHORT_PIN), RMG_SAY_FAULT_SHORT_PIN),
               RMG_FAULT_LINE_STUCK, -1);
     each_line(w,
-              rmg_propose_add(w, CAUSE(TRACK_DATA) | CAUSE(CONTACT_OUTPUT),
-                              g_strdup_printf("the track to a data pin of %s cut", name)),
+              rmg_propose_add(w, CAUSE(TRACK_DATA) | CAUSE(CONTACT_OUTPUT), RMG_SAY_FAULT_CUT_PIN),
               RMG_FAULT_LINE_OPEN, 1);
 }
 
@@ -93,33 +82,26 @@ void rmg_propose_address_at_socket(proposer *w)
     const rmg_rule *rule = rmg_propose_rule(w);
     const rmg_addr lines = rule ? chip_lines(rule, w->f->lines, false) : 0;
     const rmg_addr pins = rule ? chip_lines(rule, w->f->lines, true) : 0;
-    const char *name = rmg_propose_socket(w);
 
     for (uint8_t level = 0; level < 2 && rule; level++) {
         rmg_sim_fault fault = {
             .kind = RMG_FAULT_ADDRESS_CHIP, .chip = w->f->socket, .lines = pins, .level = level};
 
         rmg_propose_put(
-            rmg_propose_add(
-                w, CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS),
-                g_strdup_printf("the address pin of %s stuck or open at %u", name, level)),
+            rmg_propose_at(w, CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS),
+                           RMG_SAY_FAULT_ADDRESS_PIN, level),
             fault);
         fault.lines = w->f->lines;
         fault.kind = RMG_FAULT_ADDRESS_STUCK;
         rmg_fault_include(&fault, w->f->socket);
-        rmg_propose_put(
-            rmg_propose_add(w, CAUSE(TRACK_ADDRESS) | CAUSE(CONTACT_ADDRESS),
-                            g_strdup_printf("the track to an address pin of %s stuck or open at %u",
-                                            name, level)),
-            fault);
+        rmg_propose_put(rmg_propose_at(w, CAUSE(TRACK_ADDRESS) | CAUSE(CONTACT_ADDRESS),
+                                       RMG_SAY_FAULT_ADDRESS_TRACK, level),
+                        fault);
         fault.kind = RMG_FAULT_ADDRESS_CHIP;
         fault.lines = lines;
         if (lines != pins)
-            rmg_propose_put(
-                rmg_propose_add(
-                    w, CAUSE(CHIP_ADDRESS) | CAUSE(PART_SMALLER),
-                    g_strdup_printf("one of the two address lines within %s stuck at %u", name,
-                                    level)),
-                fault);
+            rmg_propose_put(rmg_propose_at(w, CAUSE(CHIP_ADDRESS) | CAUSE(PART_SMALLER),
+                                           RMG_SAY_FAULT_ADDRESS_WITHIN, level),
+                            fault);
     }
 }

@@ -4,23 +4,15 @@
 
 #include <glib.h>
 
+#include "diagnose/internal.h"
 #include "rimeglass/fault.h"
 #include "rimeglass/replay.h"
 
 #define PROPOSAL_FAULTS 64u
 
-/* What lines that nobody drives do in the simulation: as the board file says, or otherwise. */
-typedef enum rmg_floats {
-    FLOATS_AS_FILE,
-    FLOATS_HIGH,
-    FLOATS_LOW,
-    FLOATS_HOLDS,
-    FLOATS
-} rmg_floats;
-
 /* One way in which a suspect can come about: a few faults of the simulated board. */
 typedef struct proposal {
-    char *name;            /* in words */
+    rmg_saying is;
     uint64_t causes;       /* that would show like this: RMG_CAUSE_BIT of each */
     bool vague;            /* what it reads is chance: which bits fail counts, not how or when */
     bool by_rows;          /* ... which rows */
@@ -94,14 +86,15 @@ typedef struct proposer {
     GPtrArray *list;
 } proposer;
 
-/* Adds a proposal of these causes, without faults yet; takes the name. And a fault to it. */
-proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name);
+/* Adds a proposal of these causes, without faults yet; proposals of one saying are the same thing,
+ * told once. At a level: where the saying tells it. And a fault to it. */
+proposal *rmg_propose_add(proposer *w, uint64_t causes, rmg_said said);
+proposal *rmg_propose_at(proposer *w, uint64_t causes, rmg_said said, unsigned level);
 void rmg_propose_put(proposal *p, rmg_sim_fault fault);
 /* Is it chance how or when such a fault fails? */
 bool rmg_propose_vague(const rmg_sim_fault *fault);
-/* A rule of the suspect's socket in its bank, or NULL; the socket's name. */
+/* A rule of the suspect's socket in its bank, or NULL. */
 const rmg_rule *rmg_propose_rule(const proposer *w);
-const char *rmg_propose_socket(const proposer *w);
 
 /* replay_chip.c: a whole chip; replay_cells.c: its cells. */
 void rmg_propose_data_at_socket(proposer *w);

@@ -5,20 +5,25 @@
 
 void rmg_proposal_free(void *one)
 {
-    proposal *p = one;
-
-    g_free(p->name);
-    g_free(p);
+    g_free(one);
 }
 
-proposal *rmg_propose_add(proposer *w, uint64_t causes, gchar *name)
+proposal *rmg_propose_at(proposer *w, uint64_t causes, rmg_said said, unsigned level)
 {
     proposal *p = g_new0(proposal, 1);
 
-    p->name = name;
+    p->is = rmg_say_of(w->f, said);
+    p->is.bits = 0; /* the same thing, whichever of its bits and lines it is tried at */
+    p->is.lines = 0;
+    p->is.level = (uint8_t)level;
     p->causes = causes;
     g_ptr_array_add(w->list, p);
     return p;
+}
+
+proposal *rmg_propose_add(proposer *w, uint64_t causes, rmg_said said)
+{
+    return rmg_propose_at(w, causes, said, 0);
 }
 
 bool rmg_propose_vague(const rmg_sim_fault *fault)
@@ -42,9 +47,4 @@ const rmg_rule *rmg_propose_rule(const proposer *w)
             return rule;
     }
     return NULL;
-}
-
-const char *rmg_propose_socket(const proposer *w)
-{
-    return w->board->sockets[w->f->socket].name;
 }

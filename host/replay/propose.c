@@ -2,7 +2,6 @@
  * cells apart. */
 #include <string.h>
 
-#include "board/internal.h"
 #include "internal.h"
 
 #define CAUSE(name) RMG_CAUSE_BIT(RMG_CAUSE_##name)
@@ -11,9 +10,8 @@
 static void dragged(proposer *w)
 {
     rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON};
-    proposal *p = rmg_propose_add(
-        w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT),
-        g_strdup_printf("%s drives its lines at every read", rmg_propose_socket(w)));
+    proposal *p =
+        rmg_propose_add(w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT), RMG_SAY_FAULT_ALWAYS_ON);
 
     rmg_fault_include(&fault, w->f->socket);
     p->shows = rmg_propose_rule(w);
@@ -47,10 +45,11 @@ static void beyond(const proposer *w, rmg_sim_fault *fault)
     }
 }
 
-static void of_scope(proposer *w, uint64_t causes, gchar *name, rmg_sim_fault fault)
+static void of_scope(proposer *w, uint64_t causes, rmg_said said, unsigned level,
+                     rmg_sim_fault fault)
 {
     scope(w, &fault);
-    rmg_propose_put(rmg_propose_add(w, causes, name), fault);
+    rmg_propose_put(rmg_propose_at(w, causes, said, level), fault);
 }
 
 static uint8_t lowest(rmg_word bits)
@@ -68,32 +67,32 @@ static void data_line(proposer *w)
 {
     const rmg_where *lane = w->f->lane == RMG_NO_BANK ? NULL : &w->board->bank_wheres[w->f->lane];
 
-    for (int level = 0; level < 2; level++)
-        rmg_propose_put(rmg_propose_add(w,
-                                        CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
-                                        g_strdup_printf("the data line stuck at %d", level)),
+    for (unsigned level = 0; level < 2; level++)
+        rmg_propose_put(rmg_propose_at(w,
+                                       CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
+                                       RMG_SAY_FAULT_DATA_LINE, level),
                         (rmg_sim_fault){.kind = RMG_FAULT_DATA_LINE,
                                         .line = lowest(w->f->bits),
                                         .cell = lane ? lane->mask : 0,
                                         .lines = lane ? lane->match : 0,
                                         .level = (uint8_t)level});
-    for (int level = 0; level < 2; level++)
+    for (unsigned level = 0; level < 2; level++)
         of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(CHIP_DRAGS),
-                 g_strdup_printf("the data line stuck at %d behind its buffer", level),
+                 RMG_SAY_FAULT_DATA_LINE_BEHIND, level,
                  (rmg_sim_fault){.kind = RMG_FAULT_LINE_STUCK,
                                  .line = lowest(w->f->bits),
                                  .level = (uint8_t)level});
-    of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER), g_strdup("the data line open"),
+    of_scope(w, CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER), RMG_SAY_FAULT_DATA_LINE_OPEN, 0,
              (rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = lowest(w->f->bits)});
 }
 
 static void address_lines(proposer *w)
 {
-    for (int level = 0; level < 2; level++)
+    for (unsigned level = 0; level < 2; level++)
         of_scope(w,
                  CAUSE(LINE_TRACK) | CAUSE(LINE_DRIVER) | CAUSE(LINE_PART) | CAUSE(LINE_JOINT) |
                      CAUSE(CHIP_DRAGS_FAR),
-                 g_strdup_printf("the address line stuck or open at %d", level),
+                 RMG_SAY_FAULT_ADDRESS_LINE, level,
                  (rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_STUCK,
                                  .lines = w->f->lines,
                                  .level = (uint8_t)level});
@@ -107,8 +106,8 @@ static void touching(proposer *w, bool data)
 
     fault.line2 = lowest(w->f->bits);
     fault.line = lowest(w->f->bits & ~((rmg_word)1 << fault.line2));
-    of_scope(w, CAUSE(LINE_BRIDGE) | CAUSE(CHIP_BRIDGE) | CAUSE(LINE_DRIVER),
-             g_strdup_printf("the two lines touch, a %d wins", w->f->high_wins), fault);
+    of_scope(w, CAUSE(LINE_BRIDGE) | CAUSE(CHIP_BRIDGE) | CAUSE(LINE_DRIVER), RMG_SAY_FAULT_TOUCH,
+             w->f->high_wins, fault);
 }
 
 #define BRANCH (CAUSE(LINE_TRACK) | CAUSE(LINE_PART) | CAUSE(LINE_JOINT))
@@ -121,11 +120,10 @@ static void branch(proposer *w)
         rmg_sim_fault fault = {.kind = RMG_FAULT_NO_WRITE};
 
         beyond(w, &fault);
-        rmg_propose_put(
-            rmg_propose_add(w, BRANCH, g_strdup("the write line open beyond that point")), fault);
+        rmg_propose_put(rmg_propose_add(w, BRANCH, RMG_SAY_FAULT_WRITE_OPEN), fault);
         return;
     }
-    for (int level = 0; level < 2; level++) {
+    for (unsigned level = 0; level < 2; level++) {
         rmg_sim_fault fault = {.kind = line->kind == RMG_LINE_DATA ? RMG_FAULT_LINE_STUCK
                                                                    : RMG_FAULT_ADDRESS_STUCK,
                                .line = line->bit,
@@ -133,18 +131,14 @@ static void branch(proposer *w)
                                .level = (uint8_t)level};
 
         beyond(w, &fault);
-        rmg_propose_put(rmg_propose_add(w, BRANCH | CAUSE(CHIP_DRAGS_FAR),
-                                        g_strdup_printf("%s open or stuck at %d beyond that point",
-                                                        line->name, level)),
-                        fault);
+        rmg_propose_put(
+            rmg_propose_at(w, BRANCH | CAUSE(CHIP_DRAGS_FAR), RMG_SAY_FAULT_BRANCH, level), fault);
     }
     if (line->kind == RMG_LINE_DATA) {
         rmg_sim_fault fault = {.kind = RMG_FAULT_LINE_OPEN, .line = line->bit};
 
         beyond(w, &fault);
-        rmg_propose_put(
-            rmg_propose_add(w, BRANCH, g_strdup_printf("%s open beyond that point", line->name)),
-            fault);
+        rmg_propose_put(rmg_propose_add(w, BRANCH, RMG_SAY_FAULT_BRANCH_OPEN), fault);
     }
 }
 
@@ -153,12 +147,13 @@ static void selects(proposer *w)
     const uint8_t banks[2] = {w->f->bank, w->f->bank2};
 
     for (size_t i = 0; i < (w->f->kind == RMG_FINDING_BANKS_SAME ? 2u : 1u); i++) {
-        proposal *p = rmg_propose_add(
-            w, CAUSE(SELECT_DECODER) | CAUSE(SELECT_ADDRESS) | CAUSE(SELECT_TRACK),
-            g_strdup_printf("the %s bank answers where the %s bank is addressed",
-                            w->board->banks[banks[i]].name, w->board->banks[banks[1 - i]].name));
+        proposal *p =
+            rmg_propose_add(w, CAUSE(SELECT_DECODER) | CAUSE(SELECT_ADDRESS) | CAUSE(SELECT_TRACK),
+                            RMG_SAY_FAULT_ANSWERS);
         rmg_sim_fault dead = {.kind = RMG_FAULT_DESELECTED};
 
+        p->is.bank = banks[i];
+        p->is.bank2 = banks[1 - i];
         rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_ALSO_SELECTED,
                                            .bank = banks[i],
                                            .bank2 = banks[1 - i]});
@@ -178,65 +173,53 @@ static void never_written(proposer *w)
     of_scope(w,
              socket ? CAUSE(CONTACT_WRITE) | CAUSE(CHIP_WRITE) | CAUSE(TRACK_WRITE)
                     : CAUSE(LINE_TRACK) | CAUSE(NOT_RAM) | CAUSE(DATA_BUFFER),
-             g_strdup("what is written does not arrive"),
-             (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
+             RMG_SAY_FAULT_NEVER_WRITTEN, 0, (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
 }
 
 static void silent(proposer *w)
 {
     of_scope(w, CAUSE(STROBE) | CAUSE(LINK) | CAUSE(SUPPLY_BANK) | CAUSE(CHIPS_MISSING),
-             g_strdup("none of these chips is ever selected"),
-             (rmg_sim_fault){.kind = RMG_FAULT_DESELECTED});
+             RMG_SAY_FAULT_NEVER_SELECTED, 0, (rmg_sim_fault){.kind = RMG_FAULT_DESELECTED});
 }
+
+static void touching_data(proposer *w)
+{
+    touching(w, true);
+}
+
+static void touching_addresses(proposer *w)
+{
+    touching(w, false);
+}
+
+/* What is proposed for each kind of finding; NULL: nothing, as for what comes and goes. */
+static void (*const proposers[])(proposer *w) = {
+    [RMG_FINDING_ALL_SILENT] = silent,
+    [RMG_FINDING_BANK_SILENT] = silent,
+    [RMG_FINDING_DATA_LINE] = data_line,
+    [RMG_FINDING_DATA_AT_SOCKET] = rmg_propose_data_at_socket,
+    [RMG_FINDING_ADDRESS_LINES] = address_lines,
+    [RMG_FINDING_ADDRESS_OF_BANK] = address_lines,
+    [RMG_FINDING_ADDRESS_AT_SOCKET] = rmg_propose_address_at_socket,
+    [RMG_FINDING_CELLS] = rmg_propose_cells,
+    [RMG_FINDING_NEVER_WRITTEN] = never_written,
+    [RMG_FINDING_BANK_NEVER_WRITTEN] = never_written,
+    [RMG_FINDING_DATA_SHORT] = touching_data,
+    [RMG_FINDING_ADDRESS_SHORT] = touching_addresses,
+    [RMG_FINDING_BANKS_SAME] = selects,
+    [RMG_FINDING_BANKS_BOTH] = selects,
+    [RMG_FINDING_DRAGGED] = dragged,
+    [RMG_FINDING_BRANCH] = branch,
+    [RMG_FINDING_SPREAD] = NULL,
+};
+_Static_assert(G_N_ELEMENTS(proposers) == RMG_FINDING_KINDS, "each kind of finding is thought of");
 
 GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect)
 {
     proposer w = {run, run->board, &suspect->finding,
                   g_ptr_array_new_with_free_func(rmg_proposal_free)};
 
-    switch (w.f->kind) {
-    case RMG_FINDING_DATA_AT_SOCKET:
-        rmg_propose_data_at_socket(&w);
-        break;
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
-        rmg_propose_address_at_socket(&w);
-        break;
-    case RMG_FINDING_CELLS:
-        rmg_propose_cells(&w);
-        break;
-    case RMG_FINDING_DATA_LINE:
-        data_line(&w);
-        break;
-    case RMG_FINDING_ADDRESS_LINES:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-        address_lines(&w);
-        break;
-    case RMG_FINDING_BRANCH:
-        branch(&w);
-        break;
-    case RMG_FINDING_DATA_SHORT:
-        touching(&w, true);
-        break;
-    case RMG_FINDING_ADDRESS_SHORT:
-        touching(&w, false);
-        break;
-    case RMG_FINDING_NEVER_WRITTEN:
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-        never_written(&w);
-        break;
-    case RMG_FINDING_BANK_SILENT:
-    case RMG_FINDING_ALL_SILENT:
-        silent(&w);
-        break;
-    case RMG_FINDING_BANKS_SAME:
-    case RMG_FINDING_BANKS_BOTH:
-        selects(&w);
-        break;
-    case RMG_FINDING_DRAGGED:
-        dragged(&w);
-        break;
-    case RMG_FINDING_SPREAD: /* what does not repeat cannot be replayed */
-        break;
-    }
+    if (proposers[w.f->kind])
+        proposers[w.f->kind](&w);
     return w.list;
 }

@@ -38,7 +38,7 @@ static gint better(gconstpointer a, gconstpointer b)
         return x->explained > y->explained ? -1 : 1;
     if (x->as_often != y->as_often)
         return y->as_often - x->as_often;
-    return x->floats - y->floats;
+    return (x->floats != RMG_FLOATS_AS_FILE) - (y->floats != RMG_FLOATS_AS_FILE);
 }
 
 /* Plays a proposal once, and compares. */
@@ -94,49 +94,36 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
 }
 
 /* The same; where it leaves lines undriven, and they do not read as the board file says, also with
- * lines that do otherwise. *floats: how they did in the best. */
+ * lines that do otherwise. */
 static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                 rmg_replayed *result, rmg_floats *floats)
+                 rmg_replayed *result)
 {
     bool done = play_contents(s, p, within, alone, result);
 
-    *floats = FLOATS_AS_FILE;
-    for (int f = FLOATS_HIGH; done && !result->same && f < FLOATS; f++) {
+    for (int f = RMG_FLOATS_HIGH; done && !result->same && f < RMG_FLOATS; f++) {
         rmg_replayed other = {0};
 
         if (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(s, (rmg_floats)f))
             continue;
         /* for how long they hold is not known: neither how often they fail nor what the few
          * accesses of the wiring check see counts */
-        if (play_contents(s, p, within, alone && f != FLOATS_HOLDS, &other)) {
-            other.same |= f == FLOATS_HOLDS && !other.left && !other.unseen && other.explained;
+        if (play_contents(s, p, within, alone && f != RMG_FLOATS_HOLDS, &other)) {
+            other.same |= f == RMG_FLOATS_HOLDS && !other.left && !other.unseen && other.explained;
             if (better(&other, result) < 0) {
                 *result = other;
-                result->floats = true;
-                *floats = (rmg_floats)f;
+                result->floats = (rmg_floats)f;
             }
         }
     }
-    rmg_stage_float(s, FLOATS_AS_FILE);
+    rmg_stage_float(s, RMG_FLOATS_AS_FILE);
     return done;
-}
-
-static void add_reason(rmg_suspect *s, char *text)
-{
-    size_t count = 0;
-
-    while (s->because[count])
-        count++;
-    s->because = g_renew(char *, s->because, count + 2);
-    s->because[count] = text;
-    s->because[count + 1] = NULL;
 }
 
 /* Rivals whose every fault was tried and gave something else, where another's gave the same. */
 static void rule_out(rmg_suspect *s)
 {
     GArray *left = g_array_new(FALSE, FALSE, sizeof(rmg_rival));
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    GArray *out = g_array_new(FALSE, FALSE, sizeof(rmg_rival));
     uint64_t tried = 0, same = 0;
 
     for (size_t i = 0; i < s->replay_count; i++) {
@@ -144,30 +131,26 @@ static void rule_out(rmg_suspect *s)
         same |= s->replays[i].same ? s->replays[i].causes : 0;
     }
     for (size_t i = 0; i < s->rival_count; i++) {
-        const uint64_t bit =
-            s->rivals[i].cause < RMG_CAUSES ? RMG_CAUSE_BIT(s->rivals[i].cause) : 0;
+        rmg_rival r = s->rivals[i];
+        const uint64_t bit = r.cause < RMG_CAUSES ? RMG_CAUSE_BIT(r.cause) : 0;
 
-        if (same && (bit & tried) && !(bit & same))
-            g_ptr_array_add(names, s->rivals[i].name);
-        else
-            g_array_append_val(left, s->rivals[i]);
+        if (same && (bit & tried) && !(bit & same)) {
+            r.ruled = RMG_RULED_REFUTED;
+            g_array_append_val(out, r);
+        } else {
+            g_array_append_val(left, r);
+        }
     }
-    if (names->len && left->len) {
-        gchar *list = rmg_join(names);
-
-        add_reason(s, g_strdup_printf("In the simulated board this would have failed otherwise, so "
-                                      "it is ruled out: %s.",
-                                      list));
-        g_free(list);
-        g_free(s->rivals);
-        rmg_rivals_settle(left);
+    if (out->len && left->len) {
         s->rival_count = left->len;
-        s->rivals = (rmg_rival *)(void *)g_array_free(left, FALSE);
-    } else {
-        g_ptr_array_set_free_func(names, NULL);
-        g_ptr_array_free(names, TRUE);
-        g_array_free(left, TRUE);
+        g_array_append_vals(left, out->data, out->len);
+        memcpy(s->rivals, left->data, left->len * sizeof *s->rivals);
+        s->ruled_count += out->len;
+        rmg_rivals_settle(s->rivals, s->rival_count);
+        rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NOT));
     }
+    g_array_free(left, TRUE);
+    g_array_free(out, TRUE);
 }
 
 /* What the replays say of the suspect as a whole. `alone`: it is the only one. */
@@ -178,48 +161,45 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
     if (!best)
         return;
     if (best->same) {
-        add_reason(s, g_strdup_printf("Put into the simulated board, this fault gives the very "
-                                      "same failures: %s.",
-                                      best->fault));
+        rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
         if (run->pass_count > 1 && !rmg_run_repeats(run))
-            add_reason(s, g_strdup("The passes differ as they do in the simulated board: with the "
-                                   "data that was written, not with chance."));
+            rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rule_out(s);
     } else if (alone && best->left + best->unseen > best->explained / 2u) {
-        add_reason(s, g_strdup("No simulated fault at this place gives these failures; that speaks "
-                               "against it."));
+        rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }
     s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
 }
 
-/* The result of the same words that was the same before, or NULL. */
-static rmg_replayed *of_name(GArray *list, const char *name)
+/* The result of the same thing before, or NULL. */
+static rmg_replayed *of_saying(GArray *list, const rmg_saying *is)
 {
-    for (guint i = 0; i < list->len; i++)
-        if (strcmp(g_array_index(list, rmg_replayed, i).fault, name) == 0)
-            return &g_array_index(list, rmg_replayed, i);
+    for (guint i = 0; i < list->len; i++) {
+        rmg_replayed *r = &g_array_index(list, rmg_replayed, i);
+
+        if (r->is.said == is->said && r->is.socket == is->socket && r->is.bank == is->bank &&
+            r->is.bank2 == is->bank2 && r->is.line == is->line && r->is.point == is->point &&
+            r->is.level == is->level && r->is.n == is->n && r->first_floats == RMG_FLOATS_AS_FILE)
+            return r;
+    }
     return NULL;
 }
 
-static void keep(GArray *list, rmg_replayed *old, const proposal *p, rmg_floats floats,
-                 const rmg_replayed *result)
+static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_replayed *result)
 {
-    static const char *const floating[FLOATS] = {
-        "", ", where undriven lines read 1", ", where undriven lines read 0",
-        ", where undriven lines hold what was last on them"};
     rmg_replayed r = *result;
 
     if (old && better(old, result) <= 0)
         return;
+    r.is = p->is;
     r.faults = g_memdup2(p->faults, p->count * sizeof *p->faults);
     r.fault_count = p->count;
     r.causes = p->causes;
+    r.first_floats = old ? old->first_floats : r.floats;
     if (old) {
-        r.fault = old->fault;
         g_free(old->faults);
         *old = r;
     } else {
-        r.fault = g_strconcat(p->name, floating[floats], NULL);
         g_array_append_val(list, r);
     }
 }
@@ -238,9 +218,8 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
 
     for (guint n = 0; n < proposals->len; n++) {
         const proposal *p = proposals->pdata[n];
-        rmg_replayed *old = of_name(list, p->name);
+        rmg_replayed *old = of_saying(list, &p->is);
         rmg_replayed result = {0};
-        rmg_floats floats;
 
         if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
             (differ && (p->vague || p->by_rows))) /* which would not tell one pass from another */
@@ -249,8 +228,8 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
             suspect->untried = proposals->len - n;
             break;
         }
-        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result, &floats))
-            keep(list, old, p, floats, &result);
+        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result))
+            keep(list, old, p, &result);
     }
     g_array_sort(list, better);
     suspect->replay_count = list->len;
@@ -276,7 +255,7 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, const bool
                           comparison *result)
 {
     GArray *faults = g_array_new(FALSE, FALSE, sizeof(rmg_sim_fault));
-    proposal all = {.name = NULL};
+    proposal all = {.causes = 0};
     bool done = false;
     rmg_run again;
 
@@ -335,17 +314,17 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
     for (size_t i = 0; i < suspects->count; i++) {
         rmg_suspect *s = &suspects->list[i];
 
+        rmg_saying together = rmg_say_of(&s->finding, RMG_SAY_EXPLAINS_TOGETHER);
+
+        together.n = needed;
+        together.m = without[i];
         if (needless[i]) {
-            add_reason(s, g_strdup("The suspects before it explain all that was measured as well "
-                                   "without it."));
+            rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_NEEDLESS));
             s->confidence *= NEEDLESS;
         } else if (!all->left && !all->unseen && needed == 1) {
-            add_reason(s, g_strdup("This one fault explains all that was measured."));
+            rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_EXPLAINS_ALL));
         } else if (!all->left && !all->unseen) {
-            add_reason(s, g_strdup_printf("Simulated together, the %zu suspects give the very same "
-                                          "failures; without this one %" G_GUINT64_FORMAT
-                                          " failing bits would be unexplained.",
-                                          needed, without[i]));
+            rmg_suspect_add_reason(s, together);
         }
     }
     for (int last = 0; last < 2; last++)

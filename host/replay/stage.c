@@ -203,14 +203,14 @@ bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
 bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
 {
     const rmg_undriven of_file = s->run->board->undriven;
-    const rmg_undriven now = floats == FLOATS_HIGH    ? RMG_UNDRIVEN_HIGH
-                             : floats == FLOATS_LOW   ? RMG_UNDRIVEN_LOW
-                             : floats == FLOATS_HOLDS ? RMG_UNDRIVEN_HOLDS
-                                                      : of_file;
+    const rmg_undriven now = floats == RMG_FLOATS_HIGH    ? RMG_UNDRIVEN_HIGH
+                             : floats == RMG_FLOATS_LOW   ? RMG_UNDRIVEN_LOW
+                             : floats == RMG_FLOATS_HOLDS ? RMG_UNDRIVEN_HOLDS
+                                                          : of_file;
 
     s->plan.board.undriven = now;
-    s->plan.board.hold_ns = floats == FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
-    return floats == FLOATS_AS_FILE || floats == FLOATS_HOLDS || now != of_file;
+    s->plan.board.hold_ns = floats == RMG_FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
+    return floats == RMG_FLOATS_AS_FILE || floats == RMG_FLOATS_HOLDS || now != of_file;
 }
 
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,

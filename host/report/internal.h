@@ -6,6 +6,6 @@
 #include "rimeglass/report.h"
 
 /* suspect_json.c */
-json_t *rmg_suspect_json(const rmg_suspect *s);
+json_t *rmg_suspect_json(const rmg_board *board, const rmg_suspect *s);
 
 #endif

@@ -200,7 +200,7 @@ char *rmg_rom_json(const rmg_rom_result *r)
     char name[160];
 
     for (size_t i = 0; i < r->suspects->count; i++)
-        rmg_json_append(suspects, rmg_suspect_json(&r->suspects->list[i]));
+        rmg_json_append(suspects, rmg_suspect_json(r->board, &r->suspects->list[i]));
     root =
         json_pack("{s:i, s:s, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:s, s:s?, s:b, s:s, s:o, s:o}",
                   "rimeglass_rom", 1, "version", RMG_VERSION, "action", r->action, "board", "name",

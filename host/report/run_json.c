@@ -269,7 +269,7 @@ static json_t *wiring_json(const rmg_run *run)
 
 static json_t *suspect_json(const rmg_run *run, const rmg_suspect *s)
 {
-    json_t *json = rmg_suspect_json(s);
+    json_t *json = rmg_suspect_json(run->board, s);
     uint64_t failed, could;
     rmg_rate rate;
 

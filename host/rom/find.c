@@ -1,4 +1,4 @@
-/* Findings of ROMs in words: what was read, what it can be, and what tells. */
+/* Findings of ROMs: what was read, what it can be, and what tells. */
 #include "rimeglass/verify.h"
 
 #include <glib.h>
@@ -6,61 +6,41 @@
 
 #include "find.h"
 
-static rmg_rom_words_in wording(const rmg_rom_case *rc)
+static rmg_rom_finding begin(const rmg_rom_case *rc)
 {
-    rmg_rom_words_in w = {.rc = rc,
-                          .because = g_ptr_array_new(),
-                          .next = g_ptr_array_new(),
-                          .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
+    rmg_rom_finding w = {.rc = rc,
+                         .reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
+                         .steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
+                         .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
 
     w.socket = rc->rom->socket;
     if (rc->rom->bare)
         w.socket = rmg_board_socket(rc->board, rc->rom->board->sockets[0].name);
-    if (w.socket != RMG_NO_SOCKET) {
-        w.name = rc->board->sockets[w.socket].name;
+    if (w.socket != RMG_NO_SOCKET)
         w.soldered = rc->board->sockets[w.socket].soldered;
-    } else {
-        w.name = rc->rom->region->name;
-    }
     w.s.finding.socket = w.socket;
-    w.s.finding.bank = RMG_NO_BANK;
+    w.s.finding.bank = w.s.finding.bank2 = RMG_NO_BANK;
     w.s.finding.point = RMG_NO_POINT;
     return w;
 }
 
-/* Shares made to add up to 1, the likeliest first. */
-static gint by_share(gconstpointer a, gconstpointer b)
+static void settle(rmg_rom_finding *w, GArray *list)
 {
-    const rmg_rival *x = a, *y = b;
-
-    return (x->share < y->share) - (x->share > y->share);
-}
-
-static void settle(rmg_rom_words_in *w, GArray *list)
-{
-    double sum = 0;
-
-    for (guint i = 0; i < w->rivals->len; i++)
-        sum += g_array_index(w->rivals, rmg_rival, i).share;
-    for (guint i = 0; i < w->rivals->len; i++)
-        g_array_index(w->rivals, rmg_rival, i).share /= sum;
-    g_array_sort(w->rivals, by_share);
-    if (!w->s.settle)
-        w->s.settle = g_strdup("");
+    rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
     w->s.rival_count = w->rivals->len;
     w->s.rivals = (rmg_rival *)(void *)g_array_free(w->rivals, FALSE);
-    g_ptr_array_add(w->because, NULL);
-    g_ptr_array_add(w->next, NULL);
-    w->s.because = (char **)g_ptr_array_free(w->because, FALSE);
-    w->s.next = (char **)g_ptr_array_free(w->next, FALSE);
+    w->s.reason_count = w->reasons->len;
+    w->s.reasons = (rmg_saying *)(void *)g_array_free(w->reasons, FALSE);
+    w->s.step_count = w->steps->len;
+    w->s.steps = (rmg_saying *)(void *)g_array_free(w->steps, FALSE);
     g_array_append_val(list, w->s);
 }
 
-typedef void (*describe)(rmg_rom_words_in *w, const void *what);
+typedef void (*describe)(rmg_rom_finding *w, const void *what);
 
 static void add(const rmg_rom_case *rc, describe how, const void *what, GArray *list)
 {
-    rmg_rom_words_in w = wording(rc);
+    rmg_rom_finding w = begin(rc);
 
     how(&w, what);
     settle(&w, list);
@@ -95,7 +75,7 @@ static void silent_chips(const rmg_rom_case *rc, GArray *list)
     rmg_word left = rc->quality->silent;
 
     for (uint8_t bit = 0; left && bit < rc->rom->bits; bit++) {
-        rmg_rom_words_in w;
+        rmg_rom_finding w;
         rmg_quality q = *rc->quality;
         uint64_t wrong = 0;
         uint16_t socket;
@@ -119,9 +99,8 @@ static void silent_chips(const rmg_rom_case *rc, GArray *list)
         q.state = q.follows >> bit & 1u          ? RMG_READ_NOTHING
                   : q.constant_level >> bit & 1u ? RMG_READ_ONES
                                                  : RMG_READ_ZEROS;
-        w = wording(rc);
+        w = begin(rc);
         w.socket = w.s.finding.socket = socket;
-        w.name = rc->board->sockets[socket].name;
         w.soldered = rc->board->sockets[socket].soldered;
         rmg_romfind_nothing(&w, &q);
         settle(&w, list);

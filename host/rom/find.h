@@ -1,44 +1,78 @@
-/* Inside the host library: a finding of a ROM while it is being worded. */
+/* Inside the room: a finding of a ROM while it is put together. */
 #ifndef RMG_HOST_ROMFIND_INTERNAL_H
 #define RMG_HOST_ROMFIND_INTERNAL_H
 
-#include <glib.h>
-
+#include "base/internal.h"
+#include "diagnose/internal.h"
 #include "rimeglass/verify.h"
 
-typedef struct rmg_rom_words_in {
+/* A finding while it is put together. */
+typedef struct rmg_rom_finding {
     const rmg_rom_case *rc;
     rmg_suspect s;
-    GPtrArray *because;
-    GPtrArray *next;
-    GArray *rivals; /* of rmg_rival; shares need not add up yet */
-    uint16_t socket;
-    const char *name; /* of the socket, or of the region */
+    GArray *reasons; /* of rmg_saying */
+    GArray *steps;   /* of rmg_saying */
+    GArray *rivals;  /* of rmg_rival; shares need not add up yet */
+    uint16_t socket; /* or RMG_NO_SOCKET: a region */
     bool soldered;
-} rmg_rom_words_in;
+} rmg_rom_finding;
 
-/* How a finding is worded. rmg_romfind_step: an rmg_explained; _left: the comparison's rest;
+/* How a finding is put together. rmg_romfind_step: an rmg_explained; _left: the comparison's rest;
  * _nothing, _unsteady: the quality. */
-void rmg_romfind_step(rmg_rom_words_in *w, const void *explained);
-void rmg_romfind_left(rmg_rom_words_in *w, const void *comparison);
-void rmg_romfind_nothing(rmg_rom_words_in *w, const void *quality);
-void rmg_romfind_unsteady(rmg_rom_words_in *w, const void *quality);
+void rmg_romfind_step(rmg_rom_finding *w, const void *explained);
+void rmg_romfind_left(rmg_rom_finding *w, const void *comparison);
+void rmg_romfind_nothing(rmg_rom_finding *w, const void *quality);
+void rmg_romfind_unsteady(rmg_rom_finding *w, const void *quality);
 
 /* Without an image to compare with: what the statistics of a plausible image speak against. */
 typedef void (*rmg_romfind_add)(const rmg_rom_case *rc,
-                                void (*how)(rmg_rom_words_in *w, const void *what),
-                                const void *what, GArray *list);
+                                void (*how)(rmg_rom_finding *w, const void *what), const void *what,
+                                GArray *list);
 void rmg_romfind_plausible(const rmg_rom_case *rc, rmg_romfind_add add, GArray *list);
 
-static inline void romfind_rival(rmg_rom_words_in *w, double share, gchar *name)
+/* A saying about the chip or region; the same with three numbers; as a reason, step or rival. */
+static inline rmg_saying romfind_say(const rmg_rom_finding *w, rmg_said said)
 {
-    const rmg_rival rival = {name, share, RMG_CAUSES};
+    return rmg_say_of(&w->s.finding, said);
+}
+
+static inline void romfind_numbers(rmg_rom_finding *w, rmg_said said, uint64_t n, uint64_t m,
+                                   uint64_t k)
+{
+    rmg_saying s = romfind_say(w, said);
+
+    s.n = n;
+    s.m = m;
+    s.k = k;
+    g_array_append_val(w->reasons, s);
+}
+
+static inline void romfind_reason(rmg_rom_finding *w, rmg_said said)
+{
+    romfind_numbers(w, said, 0, 0, 0);
+}
+
+static inline void romfind_step(rmg_rom_finding *w, rmg_said said)
+{
+    const rmg_saying s = romfind_say(w, said);
+
+    g_array_append_val(w->steps, s);
+}
+
+static inline void romfind_rival_of(rmg_rom_finding *w, double share, rmg_saying is)
+{
+    const rmg_rival rival = {.is = is, .share = share, .cause = RMG_CAUSES};
 
     g_array_append_val(w->rivals, rival);
 }
 
+static inline void romfind_rival(rmg_rom_finding *w, double share, rmg_said said)
+{
+    romfind_rival_of(w, share, romfind_say(w, said));
+}
+
 /* The steps that every finding of a chip in its board can end with: reseat, read it bare, test what
- * else is on the line. */
-void rmg_romfind_steps(rmg_rom_words_in *w, bool data_line, const rmg_line *line);
+ * else is on the line. `line`: of the board's list, or RMG_NO_POINT. */
+void rmg_romfind_steps(rmg_rom_finding *w, bool data_line, uint16_t line);
 
 #endif

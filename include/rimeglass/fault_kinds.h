@@ -13,8 +13,9 @@
  *  place     which chips it acts for (rmg_fault_place)
  *  marks     which words go chip by chip for it (rmg_fault_mark)
  *  traits    what else is to be known of it (rmg_fault_trait), a bit each
- *  proposed  where replay proposes it as a cell that does something at one value: after how many
- *            others of these (1 and up); else 0
+ *  proposed  RMG_PROPOSED(rank, alone, coupled) where replay proposes it as a cell that does
+ * something at one value: in which order among these (1 and up), and how it is told, of itself and
+ *            while another cell holds a value; else RMG_PROPOSED_NOT
  *  does      what it does, for the document
  *
  * WORD(kind, word, keys, takes, level, traits, does): another word for a kind with a row; traits
@@ -147,6 +148,9 @@ typedef enum rmg_fault_level {
 #define RMG_VICTIM_KEYS  "socket bit cell address level"
 #define RMG_COUPLED_KEYS RMG_VICTIM_KEYS " by-cell by-bit while"
 
+#define RMG_PROPOSED(rank, alone, coupled) rank, alone, coupled
+#define RMG_PROPOSED_NOT                   0, NULL, NULL
+
 /* clang-format off */
 #define RMG_NEEDS_VICTIM (RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_CELL)
 #define RMG_TRAIT_VICTIM (RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY | RMG_TRAIT_CELLS)
@@ -156,59 +160,60 @@ typedef enum rmg_fault_level {
 KIND(CELL, "cell stuck", "socket bit cell address level",                                          \
     RMG_TAKES_CELL, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                          \
     RMG_NEEDS_VICTIM, RMG_FOR_CHIP, RMG_MARKS_CELL,                                                \
-    RMG_TRAIT_IN_CHIP | RMG_TRAIT_CELLS, 0,                                                        \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_CELLS, RMG_PROPOSED_NOT,                                         \
     "one cell always reads the level. `cell` is the address inside the chip, row lines lowest; "   \
     "`address` and `bit` name it by the board's addresses instead")                                \
 KIND(ROW, "row stuck", "socket bit row level",                                                     \
     RMG_TAKES_ROW, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                           \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_ROW, RMG_FOR_CHIP, RMG_MARKS_ROW,           \
-    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
     "all cells of the row read the level; without `bit` in every data line of the chip")           \
 KIND(COLUMN, "column stuck", "socket bit column level",                                            \
     RMG_TAKES_COLUMN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ARRAY),                                        \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COLUMN, RMG_FOR_CHIP, RMG_MARKS_COLUMN,     \
-    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
     "the same for a column")                                                                       \
 KIND(OUTPUT, "output stuck", "socket bit level",                                                   \
     RMG_TAKES_OUTPUT, RMG_LEVEL_TOLD, RMG_STAGE_BIT(OUTPUT),                                       \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, 0,                               \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                \
     "the output always gives the level")                                                           \
 KIND(DATA_OPEN, "data pin open", "socket bit",                                                     \
     RMG_TAKES_OUTPUT, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(TAKING),             \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,                              \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, RMG_PROPOSED_NOT,               \
     "nothing passes: writes do not arrive, reads give what the undriven line holds")               \
 KIND(INPUT_OPEN, "data input open", "socket floats",                                               \
     RMG_TAKES_INPUT, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(TAKING),                                      \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                    \
     "one-bit chips, whose input is a pin of its own: they take the floating level")                \
 KIND(MISSING, "chip missing", "socket",                                                            \
     RMG_TAKES_CHIP, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(SELECT),                                       \
     RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,          \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN,             \
+    RMG_PROPOSED_NOT,                                                                              \
     "the socket is empty")                                                                         \
 /* lines of the bus */                                                                             \
 KIND(DATA_LINE, "data line stuck", "line lane-of level",                                           \
     RMG_TAKES_DATA_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(BUS),                                       \
     RMG_NEEDS_BUS_BIT, RMG_FOR_BUS, RMG_MARKS_ALL,                                                 \
-    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                                        \
     "the bus line, for everything on it; with `lane-of` a bank only on that bank's half of a "     \
     "wider bus")                                                                                   \
 KIND(ADDRESS_CHIP, "address pin stuck", "socket pin level",                                        \
     RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(PINS),                                    \
     RMG_NEEDS_CHIP | RMG_NEEDS_PINS, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, 0,                               \
-    "the chip sees that level at the pin (number, or name like `A3`); on a DRAM that is a row "      \
-    "and a column bit")                                                                                \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                \
+    "the chip sees that level at the pin (number, or name like `A3`); on a DRAM that is a row "    \
+    "and a column bit")                                                                            \
 WORD(ADDRESS_CHIP, "address pin open", "socket pin floats",                                        \
     RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_FLOATS, RMG_TRAIT_EVERYWHERE,                                 \
     "the same with a floating pin")                                                                \
 KIND(ADDRESS_BANK, "address line stuck", "bank line pin level",                                    \
     RMG_TAKES_BANK_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(LINES),                                     \
     RMG_NEEDS_BANK, RMG_FOR_BANK, RMG_MARKS_RANGE,                                                 \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                    \
     "for all chips of the bank: one `line` (`A9`) before the multiplexer, or all that reach the "  \
     "`pin` behind it")                                                                             \
 WORD(ADDRESS_BANK, "address line open", "bank line pin floats",                                    \
@@ -217,48 +222,49 @@ WORD(ADDRESS_BANK, "address line open", "bank line pin floats",                 
 KIND(LINE_STUCK, "line stuck", "line socket bank beyond level",                                    \
     RMG_TAKES_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(INPUT),                  \
     RMG_NEEDS_BUS_BIT, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                             \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                    \
     "those chips see the level on a data or address line, and give it")                            \
 KIND(LINE_OPEN, "line open", "line socket bank beyond floats",                                     \
     RMG_TAKES_LINE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(TAKING),               \
     RMG_NEEDS_BUS_BIT, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                             \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,                              \
-    "nothing passes to or from those chips. A line whose name begins with W is a write line: "       \
-    "they never take what is written. Another control line: they never answer")                         \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, RMG_PROPOSED_NOT,               \
+    "nothing passes to or from those chips. A line whose name begins with W is a write line: "     \
+    "they never take what is written. Another control line: they never answer")                    \
 KIND(DATA_SHORT, "lines touch", "line with socket bank beyond wins",                               \
     RMG_TAKES_TWO_LINES, RMG_LEVEL_WINS, RMG_STAGE_BIT(INPUT) | RMG_STAGE_BIT(SHORT),              \
     RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
-    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                                        \
     "two data or two address lines touch; the level that `wins` (0 or 1, standard 0) is on both")  \
 KIND(ADDRESS_STUCK, NULL, "",                                                                      \
     RMG_TAKES_NOTHING, RMG_LEVEL_TOLD, RMG_STAGE_BIT(LINES),                                       \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, 0,                                                   \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                    \
     "line stuck, of an address line")                                                              \
 KIND(ADDRESS_SHORT, NULL, "",                                                                      \
     RMG_TAKES_NOTHING, RMG_LEVEL_WINS, RMG_STAGE_BIT(LINES),                                       \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
-    RMG_TRAIT_EVERYWHERE, 0,                                                                       \
+    RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                                        \
     "lines touch, of address lines")                                                               \
 KIND(NO_WRITE, "never written", "socket bank",                                                     \
     RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(INPUT),                                       \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE, 0,                                  \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE, RMG_PROPOSED_NOT,                   \
     "what is written does not arrive (write line dead, or write-protected)")                       \
 KIND(DESELECTED, "never selected", "socket bank",                                                  \
     RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(SELECT),                                      \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN | RMG_TRAIT_POWER_ON, 0,         \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN | RMG_TRAIT_POWER_ON,            \
+    RMG_PROPOSED_NOT,                                                                              \
     "those chips never answer")                                                                    \
 KIND(ALSO_SELECTED, "also selected", "bank where",                                                 \
     RMG_TAKES_TWO_BANKS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OTHERS),                                  \
     RMG_NEEDS_TWO_BANKS, RMG_FOR_BESIDE, RMG_MARKS_BANKS,                                          \
-    RMG_TRAIT_STRAYS, 0,                                                                           \
+    RMG_TRAIT_STRAYS, RMG_PROPOSED_NOT,                                                            \
     "the chips of a bank answer also where the bank `where` is addressed")                         \
 KIND(ALWAYS_ON, "always on", "socket",                                                             \
     RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ENABLE),                                      \
     0, RMG_FOR_SCOPE, RMG_MARKS_ALL,                                                               \
-    RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE | RMG_TRAIT_STRAYS | RMG_TRAIT_SHOWS, 0,                 \
+    RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE | RMG_TRAIT_STRAYS | RMG_TRAIT_SHOWS, RMG_PROPOSED_NOT,  \
     "the chip drives the data lines at every read")                                                \
 WORD(ADDRESS_CHIP, "smaller part", "socket address-lines floats",                                  \
     RMG_TAKES_SMALLER, RMG_LEVEL_FLOATS, RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE,                 \
@@ -266,95 +272,106 @@ WORD(ADDRESS_CHIP, "smaller part", "socket address-lines floats",               
 /* cells that depend on what was done before */                                                    \
 KIND(TRANSITION, "transition", RMG_COUPLED_KEYS,                                                   \
     RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(WRITING),                                       \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 1,       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM,          \
+    RMG_PROPOSED(1, "a cell of {socket} that cannot be changed to one value",                      \
+                 "a cell of {socket} that cannot be changed while another cell holds a value"),    \
     "the cell cannot be changed to the level")                                                     \
 KIND(WRITE_FLIPS, "write destructive", RMG_COUPLED_KEYS,                                           \
     RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(WRITING),                                       \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 5,       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM,          \
+    RMG_PROPOSED(5, "a cell of {socket} that writing the same value again flips",                  \
+                 "a cell of {socket} that writing again flips while another cell holds a value"),  \
     "writing the level to a cell that holds it flips it")                                          \
 KIND(READ_FLIPS, "read destructive", RMG_COUPLED_KEYS,                                             \
     RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 3,       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM,          \
+    RMG_PROPOSED(3, "a cell of {socket} that a read flips and shows flipped",                      \
+                 "a cell of {socket} that a read flips while another cell holds a value"),         \
     "reading a cell that holds the level flips it, and shows that")                                \
 KIND(READ_FLIPS_AFTER, "deceptive read destructive", RMG_COUPLED_KEYS,                             \
     RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 4,       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM,          \
+    RMG_PROPOSED(4, "a cell of {socket} that a read flips unseen",                                 \
+                 "a cell of {socket} that a read flips unseen while another cell holds a value"),  \
     "the same, but the read still shows the level")                                                \
 KIND(READ_WRONG, "incorrect read", RMG_COUPLED_KEYS,                                               \
     RMG_TAKES_VALUE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(READING),                                       \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM, 2,       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_VICTIM, RMG_TRAIT_VICTIM,          \
+    RMG_PROPOSED(2, "a cell of {socket} that reads wrong when it holds one value",                 \
+                 "a cell of {socket} that reads wrong while another cell holds a value"),          \
     "reading a cell that holds the level shows the other value and changes nothing")               \
 KIND(COUPLING_INVERTS, "inversion coupling", "socket bit cell address by-cell by-bit change-to",   \
     RMG_TAKES_CHANGE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(CHANGED),                                    \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
-    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "the aggressor changing to that value inverts the victim")                                     \
 KIND(COUPLING_SETS, "idempotent coupling", RMG_VICTIM_KEYS " by-cell by-bit change-to",            \
     RMG_TAKES_CHANGE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(CHANGED),                                      \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
-    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "the aggressor changing to that value sets the victim to the level")                           \
 KIND(COUPLING_HOLDS, "state coupling", RMG_COUPLED_KEYS,                                           \
     RMG_TAKES_STATE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(STATE),                                         \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
-    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "while the aggressor holds `while` the victim is the level")                                   \
 KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operation",              \
     RMG_TAKES_OPERATION, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ACCESSED),                                  \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
-    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "the operation on the aggressor (`0w1`: it held 0, 1 is written; `1r1`: it is read) flips a "  \
     "victim that holds the level")                                                                 \
 KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",                              \
     RMG_TAKES_REACHES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REACH),                                     \
     RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_RANGE,            \
-    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, 0,                                                     \
+    RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "chip address `cell` reaches `none`, `none and two` (and `other` reaches both), `other`, or "  \
     "`both`; what is read of none or two: `and`, `or`, `last`")                                    \
 /* time, clock and traffic */                                                                      \
 KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                                          \
     RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \
     RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_RANGE,                              \
-    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, 0,                                                      \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "takes the level when left so long: unrefreshed in a DRAM, unwritten in a static memory; at "  \
     "25 C, half as long for every 10 C more")                                                      \
 KIND(REFRESH, "refresh", "socket bank rows every-us",                                              \
     RMG_TAKES_REFRESH, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REFRESH),                                   \
     RMG_NEEDS_TIME, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                \
-    RMG_TRAIT_HISTORY, 0,                                                                          \
+    RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                                           \
     "the board refreshes only so many rows, or too seldom")                                        \
 KIND(DISTURB, "row disturb", RMG_VICTIM_KEYS " row accesses",                                      \
     RMG_TAKES_BESIDE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ROWS),                                         \
     RMG_NEEDS_VICTIM | RMG_NEEDS_COUNT | RMG_NEEDS_BESIDE, RMG_FOR_CHIP, RMG_MARKS_RANGE,          \
-    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, 0,                                                      \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "so many accesses to that row, with no access to or refresh of its own, set the victim")       \
 KIND(LATE, "late output", "socket access-ns",                                                      \
     RMG_TAKES_LATE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT),                                       \
     RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
-    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN, 0,          \
-    "its outputs come too late to be read; with `access-ns` where the board leaves less time "            \
-    "than that, with `from-hz` from that clock on")                                                     \
+    RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN,             \
+    RMG_PROPOSED_NOT,                                                                              \
+    "its outputs come too late to be read; with `access-ns` where the board leaves less time "     \
+    "than that, with `from-hz` from that clock on")                                                \
 KIND(NOISE, "noise", "line",                                                                       \
     RMG_TAKES_NOISE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(NOISE),                                       \
     RMG_NEEDS_BIT_OR_ALL, RMG_FOR_BUS, RMG_MARKS_ALL,                                              \
-    0, 0,                                                                                          \
+    0, RMG_PROPOSED_NOT,                                                                           \
     "a read has one wrong bit; `one-in` is needed")                                                \
 /* what happens to ROMs above all */                                                               \
 KIND(WEAK, "fading bits", "socket bit one-cell-in level",                                          \
     RMG_TAKES_DRAWN, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ARRAY),                                       \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COUNT, RMG_FOR_CHIP, RMG_MARKS_RANGE,       \
-    RMG_TRAIT_IN_CHIP, 0,                                                                          \
+    RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
     "one cell in so many, drawn, reads the level (standard 1: back to erased); with `one-in`, "    \
     "`from-c` and the like now and then, or when it is warm")                                      \
 KIND(DATA_SWAP, "lines swapped", "line with socket bank beyond",                                   \
     RMG_TAKES_TWO_LINES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ORDER),                                   \
     RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
-    0, 0,                                                                                          \
+    0, RMG_PROPOSED_NOT,                                                                           \
     "two data or two address lines have changed places")                                           \
 KIND(ADDRESS_SWAP, NULL, "",                                                                       \
     RMG_TAKES_NOTHING, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(LINES),                                     \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
-    0, 0,                                                                                          \
+    0, RMG_PROPOSED_NOT,                                                                           \
     "lines swapped, of address lines")                                                             \
 WORD(ADDRESS_CHIP, "wrong half", "socket pin level",                                               \
     RMG_TAKES_ADDRESS_PIN, RMG_LEVEL_TOLD, RMG_TRAIT_EVERYWHERE,                                   \

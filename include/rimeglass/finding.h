@@ -29,8 +29,9 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_BANKS_BOTH,         /* `bank` answers too where `bank2` is addressed */
     RMG_FINDING_DRAGGED,            /* `socket`, of `bank`, drives its bits for bank2 as well */
     RMG_FINDING_BRANCH,             /* several sockets fail alike beyond one point of a line */
-    RMG_FINDING_SPREAD /* cells of several sockets fail, not the same in each pass; made by the
-                          host library, which knows the passes */
+    RMG_FINDING_SPREAD, /* cells of several sockets fail, not the same in each pass; made by the
+                           host library, which knows the passes */
+    RMG_FINDING_KINDS
 } rmg_finding_kind;
 
 typedef struct rmg_finding {

@@ -11,6 +11,16 @@
 extern "C" {
 #endif
 
+/* Puts suspects into words, whatever was found or replayed since: their `char *` fields. Of a run,
+ * and of a chip that was read. */
+void rmg_suspects_word(const rmg_run *run, rmg_suspects *suspects);
+void rmg_rom_suspects_word(const rmg_rom_case *rom_case, rmg_suspects *suspects);
+
+/* One explanation in a few words: "A13 (U5 pin 26) is seen as 0". To be freed with rmg_text_free.
+ */
+char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
+                           const char *const *other_names);
+
 /* The run as JSON text, to be freed with rmg_text_free; NULL: no memory, or a name in it that is
  * not UTF-8. Its form: docs/result.schema.json. */
 char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects);

@@ -97,6 +97,8 @@ typedef struct rmg_fault_row {
     rmg_fault_mark marks;
     uint16_t traits;  /* RMG_TRAIT_... */
     uint8_t proposed; /* rank among cells that do something at one value; 0: none of these */
+    const char *alone, *coupled; /* how such a cell is told ({socket}: which), of itself and while
+                                    another holds a value; NULL */
 } rmg_fault_row;
 
 extern const rmg_fault_row rmg_fault_rows[]; /* [RMG_FAULT_KINDS] */

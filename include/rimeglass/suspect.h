@@ -1,10 +1,12 @@
-/* Suspects: the findings of a run in words. Which site, how sure, why, what looks the same from
- * here, and the step that tells the rivals apart. How the figures come about: docs/diagnosis.md. */
+/* Suspects: what the findings of a run mean for the one who holds the tool. Which site, how sure,
+ * why, what looks the same from here, and the step that tells the rivals apart: as records;
+ * report.h makes words of them. How the figures come about: docs/diagnosis.md. */
 #ifndef RIMEGLASS_SUSPECT_H
 #define RIMEGLASS_SUSPECT_H
 
 #include "finding.h"
 #include "run.h"
+#include "sayings.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -121,17 +123,60 @@ rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const 
 bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket);
 bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part);
 
+typedef enum rmg_said {
+    RMG_SAY_NOTHING, /* nothing is said */
+#define RMG_ENUM_SAY(name) RMG_SAY_##name,
+    RMG_SAYINGS(RMG_ENUM_SAY) RMG_SAID
+#undef RMG_ENUM_SAY
+} rmg_said;
+
+/* Something that is said of a suspect, and what it is about. Fields that a saying has no use for
+ * are 0, or what stands for none. */
+typedef struct rmg_saying {
+    rmg_said said;
+    uint16_t socket;      /* or RMG_NO_SOCKET */
+    uint16_t other;       /* another socket, or RMG_NO_SOCKET */
+    uint16_t line, point; /* a traced line and a point of it, or RMG_NO_POINT */
+    uint8_t bank, bank2;  /* or RMG_NO_BANK */
+    uint8_t level;        /* 0 or 1 */
+    uint8_t bit, bit2;    /* of a chip that is read: data bits, or address lines */
+    uint8_t difference;   /* of a chip that is read: which rmg_difference (verify.h) */
+    rmg_word bits;        /* bus data bits */
+    rmg_addr lines;       /* bus address lines */
+    rmg_addr address;     /* the first failing one */
+    uint64_t n, m, k;     /* numbers, as its words tell */
+} rmg_saying;
+
+/* How a rival came to be ruled out. */
+typedef enum rmg_ruled {
+    RMG_RULED_NOT,    /* it is not */
+    RMG_RULED_TOLD,   /* by what is known by other means */
+    RMG_RULED_REFUTED /* in the simulated board it would have failed otherwise */
+} rmg_ruled;
+
 /* One of several causes that look alike from where the tool stands. */
 typedef struct rmg_rival {
-    char *name;
-    double share;    /* how often it is this one, of all at this site; the shares add up to 1 */
+    rmg_saying is;
+    double share;    /* how often it is this one, of all at this site that are not ruled out */
     rmg_cause cause; /* RMG_CAUSES: none of the table, as with ROMs */
+    rmg_ruled ruled;
+    char *name; /* in words; NULL before they are made */
 } rmg_rival;
+
+/* What lines that nobody drives do, in a replay. */
+typedef enum rmg_floats {
+    RMG_FLOATS_AS_FILE, /* as the board file says */
+    RMG_FLOATS_HIGH,
+    RMG_FLOATS_LOW,
+    RMG_FLOATS_HOLDS,
+    RMG_FLOATS
+} rmg_floats;
 
 /* A fault that the suspect can be, put into the simulated board (replay.h), and what it gave. */
 typedef struct rmg_replayed {
-    char *fault;                  /* in words: "the output of U19 stuck" */
-    uint64_t causes;              /* that would show like this: RMG_CAUSE_BIT of each */
+    rmg_saying is;
+    char *fault;     /* in words: "the output of U19 stuck"; NULL before they are made */
+    uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
     struct rmg_sim_fault *faults; /* [fault_count], the simulated ones (sim.h) */
     size_t fault_count;
     uint64_t explained; /* failing (address, bit) that were measured and foretold */
@@ -139,26 +184,36 @@ typedef struct rmg_replayed {
     uint64_t unseen;    /* foretold, not measured */
     bool as_often;      /* each bit failed in as many reads, where that can be compared */
     bool same;          /* nothing left, nothing unseen, as often, the same seen of the lines */
-    bool floats;        /* only where undriven lines do otherwise than the board file says */
-    bool whole;         /* the whole board was played, not only the words it has to do with */
+    rmg_floats floats;
+    rmg_floats first_floats; /* of the first replay of its kind: its words tell that */
+    bool whole;              /* the whole board was played, not only the words it has to do with */
 } rmg_replayed;
 
+/* The words (`char *` fields, here and above) are made by rmg_suspects_word or
+ * rmg_rom_suspects_word (report.h), and are NULL before. */
 typedef struct rmg_suspect {
     rmg_finding finding;
-    char *site;        /* "U21", "data line D3", "address line A9 of the upper bank" */
-    char *kind;        /* what it does, in a few words */
-    char *headline;    /* where to look and why, in one sentence */
+    rmg_saying is;     /* what it is: where, what it does, where to look */
     double confidence; /* that the fault is at this site: 0..1 */
     double explained;  /* share of all failing (address, bit) that lies here: 0..1 */
-    rmg_rival *rivals; /* [rival_count], the likeliest first */
-    size_t rival_count;
-    uint64_t excluded;     /* causes that are known not to be: RMG_CAUSE_BIT of each */
-    char *settle;          /* the step that tells the rivals apart, short; "" if there is none */
-    char **because;        /* sentences, NULL at the end */
-    char **next;           /* steps, cheapest first, NULL at the end */
+    rmg_rival
+        *rivals; /* [rival_count], the likeliest first, then [ruled_count] that are ruled out */
+    size_t rival_count, ruled_count;
+    uint64_t excluded;   /* causes that are known not to be: RMG_CAUSE_BIT of each */
+    rmg_saying *reasons; /* [reason_count] */
+    size_t reason_count;
+    rmg_saying *steps; /* [step_count], cheapest first */
+    size_t step_count;
+    rmg_saying settles;    /* the step that tells the rivals apart; RMG_SAY_NOTHING: none */
     rmg_replayed *replays; /* [replay_count], the best first; none before rmg_replay */
     size_t replay_count;
     size_t untried; /* proposals for which there was no time */
+    char *site;     /* "U21", "data line D3", "address line A9 of the upper bank" */
+    char *kind;     /* what it does, in a few words */
+    char *headline; /* where to look and why, in one sentence */
+    char *settle;   /* the step that tells the rivals apart, short; "" if there is none */
+    char **because; /* [reason_count], NULL at the end */
+    char **next;    /* [step_count], NULL at the end */
 } rmg_suspect;
 
 typedef struct rmg_suspects {
@@ -167,9 +222,13 @@ typedef struct rmg_suspects {
 } rmg_suspects;
 
 /* Finds the suspects of a run. *suspects is empty where nothing failed. `facts`: known by other
- * means; NULL: nothing, and the built-in table of causes. Free with rmg_suspects_free. */
+ * means; NULL: nothing, and the built-in table of causes. Words are not made yet: see report.h.
+ * Free with rmg_suspects_free. */
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
+
+/* Forgets the words of a suspect. */
+void rmg_suspect_unword(rmg_suspect *suspect);
 
 #ifdef __cplusplus
 }

@@ -206,16 +206,19 @@ typedef struct rmg_rom_case {
     bool ram_good; /* the RAM on the same data lines passed its test */
 } rmg_rom_case;
 
-/* Finds what to look at. *suspects is empty where nothing is wrong. Free with rmg_suspects_free. */
+/* Finds what to look at. *suspects is empty where nothing is wrong; words are not made yet: see
+ * report.h. Free with rmg_suspects_free. */
 void rmg_rom_suspects(const rmg_rom_case *rom_case, rmg_suspects *suspects);
-
-/* One explanation in a few words: "A13 (U5 pin 26) is seen as 0". To be freed with rmg_text_free.
- */
-char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
-                           const char *const *other_names);
 
 /* A word for the kind of an explanation, as the JSON result has it: "line_stuck". */
 const char *rmg_difference_name(rmg_difference kind);
+
+/* Is it about data bits, a and b? Else about address lines, or the whole image. */
+bool rmg_difference_of_data(rmg_difference kind);
+
+/* The explanation that a saying of one of rmg_rom_suspects' is about. */
+void rmg_explanation_of(const rmg_rom_case *rom_case, const rmg_saying *saying,
+                        rmg_explanation *explanation);
 
 #ifdef __cplusplus
 }

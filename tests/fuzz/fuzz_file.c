@@ -10,6 +10,7 @@
 
 #include "rimeglass/catalogue.h"
 #include "rimeglass/target.h"
+#include "rimeglass/report.h"
 #include "rimeglass/image.h"
 #include "rimeglass/plan.h"
 #include "rimeglass/rom.h"
@@ -99,6 +100,7 @@ static void try_run(const char *file)
             abort();
         if (status == RMG_OK) {
             rmg_suspects_find(&read.run, NULL, &suspects);
+            rmg_suspects_word(&read.run, &suspects);
             rmg_suspects_free(&suspects);
         }
         rmg_text_free(message);

@@ -1,4 +1,5 @@
 /* A demo board under simulation. */
+#include "rimeglass/report.h"
 #include "bench_board.h"
 
 #include <glib.h>
@@ -53,6 +54,7 @@ void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t c
     CHECK(rmg_run_begin(run, board, plan, "sim", &message) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
     rmg_suspects_find(run, NULL, suspects);
+    rmg_suspects_word(run, suspects);
     rmg_sim_board_end(&bench);
 }
 

@@ -52,6 +52,7 @@ void find_suspects(chip_case *c, const rmg_board *board, rmg_bare_result bare)
                              .bare = bare};
 
     rmg_rom_suspects(&rc, &c->suspects);
+    rmg_rom_suspects_word(&rc, &c->suspects);
 }
 
 void verify_case(chip_case *c, const rmg_board *board, const char *what, bool bare,

@@ -6,6 +6,7 @@
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/replay.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 #include "temporary.h"
 
@@ -20,6 +21,7 @@ static void examine(const rmg_board *board, const rmg_sim_fault *fault, const rm
     bench_examine(board, fault, 1, &plan, 9, run, s);
     rmg_suspects_free(s);
     rmg_suspects_find(run, facts, s);
+    rmg_suspects_word(run, s);
 }
 
 static const rmg_rival *rival(const rmg_suspect *s, rmg_cause cause)
@@ -66,6 +68,7 @@ static void known_good(void)
           "%s", message);
     rmg_text_free(message);
     rmg_suspects_find(&run, &facts, &s);
+    rmg_suspects_word(&run, &s);
     CHECK(!rival(&s.list[0], RMG_CAUSE_CHIP_ADDRESS) && !rival(&s.list[0], RMG_CAUSE_PART_SMALLER),
           "the chip is out");
     contact = rival(&s.list[0], RMG_CAUSE_CONTACT_ADDRESS)->share;
@@ -76,6 +79,7 @@ static void known_good(void)
               (s.list[0].confidence - sure * (1 - gone) / (1 - gone * sure)) < 1e-9,
           "%.3f to %.3f", sure, s.list[0].confidence);
     rmg_replay(&run, &s, 0, NULL, NULL);
+    rmg_suspects_word(&run, &s);
     CHECK(s.list[0].replay_count && (s.list[0].excluded & RMG_CAUSE_BIT(RMG_CAUSE_CHIP_ADDRESS)),
           "the contact is replayed");
     for (size_t i = 0; i < s.list[0].replay_count; i++)
@@ -203,11 +207,13 @@ static void measured(void)
     rmg_suspects_free(&s);
     CHECK(rmg_facts_continuous(&facts, board, "U1.35-U26.10", &message) == RMG_OK, "measured");
     rmg_suspects_find(&run, &facts, &s);
+    rmg_suspects_word(&run, &s);
     CHECK(s.count == 1 && !rival(&s.list[0], RMG_CAUSE_LINE_TRACK) &&
               !rival(&s.list[0], RMG_CAUSE_LINE_JOINT) && s.list[0].rival_count &&
               says(&s.list[0], "By what was told, it is not: the track between U21.10 and U22.10"),
           "the stretch is sound");
     rmg_replay(&run, &s, 0, NULL, NULL);
+    rmg_suspects_word(&run, &s);
     CHECK(s.list[0].confidence < 0.5, "nor does replay make it sure again: %.2f",
           s.list[0].confidence);
     rmg_suspects_free(&s);

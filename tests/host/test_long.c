@@ -206,6 +206,7 @@ static json_t *result_of(const rmg_run *run)
     char *text;
 
     rmg_suspects_find(run, NULL, &suspects);
+    rmg_suspects_word(run, &suspects);
     text = rmg_run_json(run, &suspects);
     root = json_loads(text, 0, NULL);
     json_object_del(root, "seconds_wall");

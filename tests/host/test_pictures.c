@@ -166,6 +166,7 @@ static void comes_and_goes(void)
           "one socket: %s, %.2f", s.count ? s.list[0].site : "",
           s.count ? s.list[0].confidence : 0);
     rmg_replay(&run, &s, 0, NULL, NULL);
+    rmg_suspects_word(&run, &s);
     json = rmg_run_json(&run, &s);
     CHECK(!s.list[0].replay_count && !strstr(json, "\"same\": true"),
           "what comes and goes is not replayed");

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "rimeglass/report.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "suites.h"
@@ -213,6 +214,7 @@ static void copies_name_nobody(void)
     CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
     rmg_suspects_find(&run, NULL, &suspects);
+    rmg_suspects_word(&run, &suspects);
     CHECK(rmg_run_failed(&run) && run.copied_wrong > 10 && !run.tally.failing,
           "it comes out wrong");
     CHECK(!suspects.count, "but no place is named");

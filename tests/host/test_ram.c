@@ -162,6 +162,7 @@ static void a_run_without_sockets(void)
     CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && rmg_run_failed(&run), "fails");
     CHECK(rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1, "one word");
     rmg_suspects_find(&run, NULL, &suspects);
+    rmg_suspects_word(&run, &suspects);
     CHECK(!suspects.count, "names nobody");
     json = rmg_run_json(&run, &suspects);
     CHECK(strstr(json, "\"verdict\": \"fail\"") && strstr(json, "the cache writes back"),

@@ -32,6 +32,7 @@ static void examine(const rmg_board *board, const char *faults, uint32_t passes,
           "run");
     rmg_suspects_find(run, NULL, suspects);
     rmg_replay(run, suspects, 0, NULL, NULL);
+    rmg_suspects_word(run, suspects);
     rmg_sim_board_end(&bench);
     g_free(text);
 }
@@ -188,6 +189,7 @@ static void needless_suspects(void)
     rmg_suspects_free(&three);
     rmg_suspects_find(&more, NULL, &three);
     rmg_replay(&run, &three, 0, NULL, NULL);
+    rmg_suspects_word(&run, &three);
     for (size_t n = 0; three.list[2].because[n]; n++)
         last |= strstr(three.list[2].because[n], "as well without it") != NULL;
     CHECK(strcmp(three.list[2].site, "U25") == 0 && last && three.list[2].confidence < 0.5,
@@ -258,11 +260,13 @@ static void cut_short(void)
           "run");
     rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 0, stop_at_once, &asked);
+    rmg_suspects_word(&run, &s);
     CHECK(s.count == 1 && s.list[0].replay_count == 2 && s.list[0].untried == 7,
           "two were tried, seven not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
     rmg_suspects_free(&s);
     rmg_suspects_find(&run, NULL, &s);
     rmg_replay(&run, &s, 1e-9, NULL, NULL);
+    rmg_suspects_word(&run, &s);
     CHECK(s.list[0].untried == 9 && !s.list[0].replay_count, "no time at all");
     rmg_suspects_free(&s);
     rmg_run_end(&run);
@@ -296,6 +300,7 @@ static void from_a_file(void)
               message ? message : "");
         rmg_suspects_find(&file.run, NULL, &again);
         rmg_replay(&file.run, &again, 0, NULL, NULL);
+        rmg_suspects_word(&file.run, &again);
         one = rmg_run_json(&run, &s);
         other = rmg_run_json(&file.run, &again);
         CHECK(strcmp(one, other) == 0, "row %zu: the same result", i);

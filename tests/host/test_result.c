@@ -29,6 +29,7 @@ static void make_run(void)
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "runs");
     rmg_suspects_find(&run, NULL, &suspects);
+    rmg_suspects_word(&run, &suspects);
     rmg_sim_board_end(&bench);
 }
 

@@ -8,6 +8,7 @@
 #include "rimeglass/verify.h"
 #include "suites.h"
 #include "temporary.h"
+#include "rimeglass/report.h"
 
 /* Bytes that do not repeat, as a file; `first` is where in them it begins. */
 static const char *image_file(const char *name, size_t first, size_t size, size_t step)
@@ -101,6 +102,7 @@ static void behind_jumpers(void)
         gchar *text = g_strdup_printf(form, high ? "high" : "low");
         rmg_board *board = board_of(text);
         reading_case c;
+        rmg_rom_case rc;
         rmg_suspects s;
 
         read_case(&c, board, "U1", false, "", whole);
@@ -119,11 +121,10 @@ static void behind_jumpers(void)
         CHECK(!rmg_verify_good(&c.v) && c.v.comparison.wrong_bits > 30000 &&
                   c.v.image[5] == wanted(16384u * (unsigned)!high + 5),
               "the wrong half");
-        rmg_rom_suspects(&(rmg_rom_case){.rom = &c.rom,
-                                         .board = board,
-                                         .quality = &c.v.quality,
-                                         .comparison = &c.v.comparison},
-                         &s);
+        rc = (rmg_rom_case){
+            .rom = &c.rom, .board = board, .quality = &c.v.quality, .comparison = &c.v.comparison};
+        rmg_rom_suspects(&rc, &s);
+        rmg_rom_suspects_word(&rc, &s);
         CHECK(
             s.count == 1 && s.list[0].confidence < 0.5,
             "with nothing to compare the other half with, nobody is accused with confidence: %.2f",

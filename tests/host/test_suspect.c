@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "rimeglass/report.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "suites.h"
@@ -335,6 +336,7 @@ static void failures_that_do_not_repeat(void)
                   rmg_run_carry_out(&run, &target, NULL) == RMG_OK,
               "runs");
         rmg_suspects_find(&run, NULL, &s);
+        rmg_suspects_word(&run, &s);
         CHECK(s.count > 0, "something failed");
         for (size_t i = 0; i < s.count; i++)
             CHECK(s.list[i].finding.socket == RMG_NO_SOCKET &&

@@ -1,5 +1,5 @@
-/* Pins, levels and neighbours of a suspect, by the names a technician uses. */
-#include "internal.h"
+/* Pins, levels and traced lines of a suspect, by the names a technician uses. */
+#include "words.h"
 
 /* One data line's pins: "pin 3 (D6)", or for a part with apart input and output what is asked. */
 static gchar *data_pin(const rmg_rule *rule, uint8_t line, bool in, bool out)
@@ -13,7 +13,7 @@ static gchar *data_pin(const rmg_rule *rule, uint8_t line, bool in, bool out)
     return g_strdup_printf("pin %u (data %s)", in ? in_pin : out_pin, in ? "in" : "out");
 }
 
-gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in, bool out)
+gchar *rmg_name_data_pins(const rmg_board *board, const rmg_saying *f, bool in, bool out)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
 
@@ -33,7 +33,7 @@ gchar *rmg_name_data_pins(const rmg_board *board, const rmg_finding *f, bool in,
 
 /* The pins at which the finding's bus address lines reach the chips: of its socket, or of the
  * first socket of its bank. */
-gchar *rmg_name_address_pins(const rmg_board *board, const rmg_finding *f)
+gchar *rmg_name_address_pins(const rmg_board *board, const rmg_saying *f)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
     const rmg_rule *rule = NULL;
@@ -97,38 +97,31 @@ const char *rmg_name_level(const rmg_finding *f)
     return several ? "do not read back what was written" : "does not read back what was written";
 }
 
-static bool is_suspect(const wording *w, uint16_t socket)
+gchar *rmg_name_chain(const rmg_run *run, const rmg_saying *s)
 {
-    for (size_t i = 0; i < w->all->count; i++)
-        if (w->all->list[i].finding.socket == socket)
-            return true;
-    return false;
+    const rmg_line *line = &run->board->lines[s->line];
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint16_t p = s->point; p < line->point_count; p++)
+        if (rmg_line_serves_alike(run, line, s->point, p))
+            g_ptr_array_add(list, g_strdup(line->points[p].name));
+    return rmg_join(list);
 }
 
-static bool in_bank(const rmg_board *board, uint16_t socket, uint8_t bank)
+gchar *rmg_name_span(const rmg_run *run, const rmg_saying *s, bool branch)
 {
-    for (uint16_t r = 0; r < board->placement.rule_count; r++)
-        if (board->placement.rules[r].socket == socket && board->placement.rules[r].bank == bank)
-            return true;
-    return false;
-}
+    const rmg_line *line = &run->board->lines[s->line];
+    const rmg_point *bad = &line->points[s->point];
+    gchar *chain, *text;
 
-uint16_t rmg_neighbour_of(const wording *w)
-{
-    const rmg_board *board = w->board;
-    const rmg_finding *f = &w->s->finding;
-    uint16_t best = RMG_NO_SOCKET;
-
-    for (uint16_t s = 0; s < board->socket_count; s++) {
-        if (s == f->socket || board->sockets[s].soldered || is_suspect(w, s) ||
-            board->sockets[s].part != board->sockets[f->socket].part)
-            continue;
-        if (in_bank(board, s, f->bank) &&
-            (best == RMG_NO_SOCKET || !in_bank(board, best, f->bank) ||
-             ABS((int)s - (int)f->socket) < ABS((int)best - (int)f->socket)))
-            best = s;
-        else if (best == RMG_NO_SOCKET)
-            best = s;
-    }
-    return best;
+    if (bad->parent == RMG_NO_POINT)
+        return g_strdup_printf("line %s at %s, its driver", line->name, bad->name);
+    if (branch)
+        return g_strdup_printf("line %s between %s and %s", line->name,
+                               line->points[bad->parent].name, bad->name);
+    chain = rmg_name_chain(run, s);
+    text =
+        g_strdup_printf("line %s after %s: %s", line->name, line->points[bad->parent].name, chain);
+    g_free(chain);
+    return text;
 }
