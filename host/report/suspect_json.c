@@ -50,6 +50,30 @@ static void set_lines(json_t *to, const rmg_board *board, rmg_addr lines)
     rmg_json_set(to, "address_lines", list);
 }
 
+/* The pins of the saying's socket at its data bits and address lines, each once. */
+static json_t *pins_json(const rmg_board *board, const rmg_saying *s)
+{
+    bool is_pin[256] = {false};
+    json_t *list = json_array();
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if (rule->socket != s->socket)
+            continue;
+        for (uint8_t i = 0; i < rule->width; i++)
+            if (s->bits >> rule->data_bits[i] & 1u)
+                is_pin[rule->in_pins[i]] = is_pin[rule->out_pins[i]] = true;
+        for (uint8_t i = 0; i < rule->address_lines; i++)
+            if (rule->address_bits[i] < RMG_ADDR_BITS && (s->lines >> rule->address_bits[i] & 1u))
+                is_pin[rule->address_pins[i]] = true;
+    }
+    for (unsigned pin = 1; pin < G_N_ELEMENTS(is_pin); pin++)
+        if (is_pin[pin])
+            rmg_json_append(list, json_integer((json_int_t)pin));
+    return list;
+}
+
 /* A saying as a record: its name, and what it is about. */
 static json_t *saying_json(const rmg_board *board, const rmg_saying *s)
 {
@@ -60,6 +84,8 @@ static json_t *saying_json(const rmg_board *board, const rmg_saying *s)
     rmg_json_set(one, "said", said_json(s->said));
     if (s->socket != RMG_NO_SOCKET)
         rmg_json_set(one, "socket", json_string(board->sockets[s->socket].name));
+    if (s->socket != RMG_NO_SOCKET && (s->bits || s->lines))
+        rmg_json_set(one, "pins", pins_json(board, s));
     if (s->other != RMG_NO_SOCKET)
         rmg_json_set(one, "other_socket", json_string(board->sockets[s->other].name));
     if (s->bank != RMG_NO_BANK)
