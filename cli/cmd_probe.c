@@ -182,8 +182,11 @@ static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_statu
     bool written = true;
 
     if (!call->json || strcmp(call->json, "-") != 0) {
-        for (size_t i = 0; probe->advice[i]; i++)
-            print_wrapped(stdout, "", 2, probe->advice[i]);
+        char **advice = rmg_probe_advice(probe);
+
+        for (size_t i = 0; advice[i]; i++)
+            print_wrapped(stdout, "", 2, advice[i]);
+        rmg_texts_free(advice);
         print_not_put_back(stdout, probe->board, probe->not_put_back, probe->not_put_back_count);
         print_pairs(probe);
         print_bits(probe);

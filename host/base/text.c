@@ -122,3 +122,8 @@ void rmg_text_free(char *text)
 {
     g_free(text);
 }
+
+void rmg_texts_free(char **texts)
+{
+    g_strfreev(texts);
+}

@@ -6,7 +6,4 @@
 
 bool rmg_bit_is_wrong(rmg_bit_verdict verdict);
 
-/* probe_advice.c: fills probe->advice from probe->bits. */
-void rmg_probe_advise(rmg_probe *probe);
-
 #endif

@@ -55,7 +55,6 @@ static void judge_all(rmg_probe *probe, bool opposite_driven)
     }
     probe->bit_count = bits->len;
     probe->bits = (rmg_probe_bit *)(void *)g_array_free(bits, FALSE);
-    rmg_probe_advise(probe);
 }
 
 rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_pair *pairs,
@@ -193,6 +192,5 @@ void rmg_probe_end(rmg_probe *probe)
     g_free(probe->pairs);
     g_free(probe->bits);
     g_free(probe->not_put_back);
-    g_strfreev(probe->advice);
     memset(probe, 0, sizeof *probe);
 }

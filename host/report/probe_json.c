@@ -25,6 +25,7 @@ static json_t *bit_json(const rmg_probe *probe, const rmg_probe_bit *b)
 
 char *rmg_probe_json(const rmg_probe *probe)
 {
+    char **texts = rmg_probe_advice(probe);
     json_t *pairs = json_array(), *bits = json_array(), *advice = json_array();
     json_t *left = json_array(), *root;
     char at[40];
@@ -39,8 +40,9 @@ char *rmg_probe_json(const rmg_probe *probe)
     }
     for (size_t i = 0; i < probe->bit_count; i++)
         rmg_json_append(bits, bit_json(probe, &probe->bits[i]));
-    for (size_t i = 0; probe->advice[i]; i++)
-        rmg_json_append(advice, json_string(probe->advice[i]));
+    for (size_t i = 0; texts[i]; i++)
+        rmg_json_append(advice, json_string(texts[i]));
+    rmg_texts_free(texts);
     for (size_t i = 0; i < probe->not_put_back_count; i++) {
         const rmg_saved_word *w = &probe->not_put_back[i];
 

@@ -45,7 +45,6 @@ typedef struct rmg_probe {
     size_t pair_count;
     rmg_probe_bit *bits; /* [bit_count]: every bit at every address, rising */
     size_t bit_count;
-    char **advice;                /* sentences, the first names the sockets; NULL at the end */
     rmg_saved_word *not_put_back; /* words that could not be given back what they held */
     size_t not_put_back_count;
     rmg_status status; /* RMG_OK, or why not all values were written and read */

@@ -28,6 +28,10 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects);
 /* The board as JSON text: regions, banks with their places, sockets. To be freed likewise. */
 char *rmg_board_json(const rmg_board *board);
 
+/* What a spot check means, in sentences, the first names the sockets; NULL at the end. To be freed
+ * with rmg_texts_free. */
+char **rmg_probe_advice(const rmg_probe *probe);
+
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
  * `complete`, `not_put_back`. */
 char *rmg_probe_json(const rmg_probe *probe);

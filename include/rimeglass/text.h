@@ -24,6 +24,7 @@ bool rmg_number_parse(const char *text, uint64_t *value);
 
 /* Frees a text that a function of the host library made; NULL is allowed. */
 void rmg_text_free(char *text);
+void rmg_texts_free(char **texts); /* of a list, NULL at its end */
 
 /* The spelling in `words` (NULL at the end) nearest to `word`, or NULL when none is near. */
 const char *rmg_nearest(const char *word, const char *const *words);

@@ -3,7 +3,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
-#include "rimeglass/probe.h"
+#include "rimeglass/report.h"
 #include "suites.h"
 
 #define UP 0x9C40 /* an address of the upper bank, and one more */
@@ -143,13 +143,16 @@ static void typed_values(void)
 
     for (size_t i = 0; i < COUNT(typed); i++) {
         rmg_probe probe;
+        char **advice;
         bool said = false;
 
         CHECK(rmg_probe_judge(&probe, board, typed[i].pairs, typed[i].count) == RMG_OK, "%s",
               typed[i].cause);
-        CHECK(strstr(probe.advice[0], typed[i].says[0]), "%s: %s", typed[i].cause, probe.advice[0]);
-        for (size_t a = 0; probe.advice[a]; a++)
-            said |= strstr(probe.advice[a], typed[i].says[1]) != NULL;
+        advice = rmg_probe_advice(&probe);
+        CHECK(strstr(advice[0], typed[i].says[0]), "%s: %s", typed[i].cause, advice[0]);
+        for (size_t a = 0; advice[a]; a++)
+            said |= strstr(advice[a], typed[i].says[1]) != NULL;
+        rmg_texts_free(advice);
         CHECK(said, "%s: says %s", typed[i].cause, typed[i].says[1]);
         if (typed[i].bit < 0)
             CHECK(!probe.wrong && probe.bits[0].verdict == typed[i].verdict, "%s: none wrong",

@@ -3,9 +3,9 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "board/internal.h"
-#include "base/internal.h"
 #include "internal.h"
+#include "probe/internal.h"
+#include "board/internal.h"
 
 /* How a bit does in one bank: the addresses at which it was wrong and right. */
 typedef struct bank_bit {
@@ -191,7 +191,7 @@ static void advise_unplaced(const rmg_probe *probe, GPtrArray *advice)
     }
 }
 
-void rmg_probe_advise(rmg_probe *probe)
+char **rmg_probe_advice(const rmg_probe *probe)
 {
     GPtrArray *advice = g_ptr_array_new();
     bool placed_wrong = false;
@@ -209,5 +209,5 @@ void rmg_probe_advise(rmg_probe *probe)
     advise_unplaced(probe, advice);
     advise_values(probe, advice);
     g_ptr_array_add(advice, NULL);
-    probe->advice = (char **)g_ptr_array_free(advice, FALSE);
+    return (char **)g_ptr_array_free(advice, FALSE);
 }
