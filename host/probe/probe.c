@@ -117,7 +117,7 @@ static rmg_status make_kept_pairs(rmg_probe *probe, const rmg_target *target, rm
                                   {{other, other}, RMG_MAY_READ | RMG_MAY_WRITE}};
     rmg_guard guard;
     rmg_target guarded;
-    keeper keep;
+    rmg_keeper keep;
     rmg_status status, back;
 
     rmg_guard_begin(&guard, target, permits, G_N_ELEMENTS(permits), &guarded);

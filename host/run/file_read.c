@@ -8,6 +8,7 @@
 #include "failset_pack.h"
 #include "base/internal.h"
 #include "file.h"
+#include "runner.h"
 
 /* Takes a list of numbers into values[0..count-1]; the rest are 0. */
 static bool take_numbers(const json_t *array, uint64_t *values, size_t count)
@@ -82,15 +83,15 @@ static bool take_passes(rmg_run *run, const json_t *results)
     if (!json_is_array(array) || count > RMG_STRETCHES_MOST ||
         !take_number(results, "pass_count", &run->pass_count) ||
         !take_number(results, "stretch_passes", &run->stretch_passes) ||
-        !take_number(results, "fingerprint", &run->fingerprint) ||
+        !take_number(results, "fingerprint", &run->own->fingerprint) ||
         !json_is_boolean(json_object_get(results, "differs")) ||
         run->pass_count > (uint64_t)INT64_MAX || !run->stretch_passes ||
         (run->stretch_passes & (run->stretch_passes - 1u)))
         return false;
-    run->differs = json_is_true(json_object_get(results, "differs"));
+    run->own->differs = json_is_true(json_object_get(results, "differs"));
     free(run->stretches);
     run->stretches = calloc(MAX(count, 1), sizeof *run->stretches);
-    run->stretch_room = run->stretches ? MAX(count, 1) : 0;
+    run->own->stretch_room = run->stretches ? MAX(count, 1) : 0;
     run->stretch_count = 0;
     for (size_t i = 0; i < count && run->stretches; i++) {
         rmg_stretch *s = &run->stretches[i];
@@ -164,7 +165,7 @@ static bool take_wiring(rmg_run *run, const json_t *wiring)
         !json_is_boolean(json_object_get(wiring, "done")) ||
         !take_number(wiring, "accesses", &run->wiring_accesses))
         return false;
-    run->wiring_done = json_is_true(json_object_get(wiring, "done"));
+    run->own->wiring_done = json_is_true(json_object_get(wiring, "done"));
     for (size_t b = 0; b < banks; b++)
         if (!take_bank(run, b, json_array_get(list, b)))
             return false;
@@ -245,7 +246,7 @@ static bool take_reads(rmg_run *run, const json_t *array)
 
         if (!take_row(json_array_get(array, i), v, 4))
             return false;
-        run->bit_reads[i] = (rmg_bit_reads){{v[0], v[1]}, {v[2], v[3]}};
+        run->own->bit_reads[i] = (rmg_bit_reads){{v[0], v[1]}, {v[2], v[3]}};
     }
     return true;
 }

@@ -5,6 +5,7 @@
 #include "failset_pack.h"
 #include "base/internal.h"
 #include "file.h"
+#include "runner.h"
 
 static json_t *number(uint64_t value)
 {
@@ -75,7 +76,7 @@ static json_t *wiring_json(const rmg_run *run)
                                          (json_int_t)p->a_dragged, (json_int_t)p->b_dragged,
                                          (int)p->accesses));
     }
-    return json_pack("{s:b, s:I, s:o, s:o}", "done", (int)run->wiring_done, "accesses",
+    return json_pack("{s:b, s:I, s:o, s:o}", "done", (int)run->own->wiring_done, "accesses",
                      (json_int_t)run->wiring_accesses, "banks", list, "pairs", pairs);
 }
 
@@ -113,7 +114,7 @@ static json_t *reads_json(const rmg_run *run)
     json_t *array = json_array();
 
     for (size_t i = 0; i < run->board->bank_count * run->board->word_bits; i++) {
-        const rmg_bit_reads *r = &run->bit_reads[i];
+        const rmg_bit_reads *r = &run->own->bit_reads[i];
 
         rmg_json_append(array, json_pack("[I, I, I, I]", (json_int_t)r->expected[0],
                                          (json_int_t)r->expected[1], (json_int_t)r->failed[0],
@@ -145,8 +146,8 @@ json_t *rmg_results_json(const rmg_run *run)
 
     rmg_json_set(results, "pass_count", number(run->pass_count));
     rmg_json_set(results, "stretch_passes", number(run->stretch_passes));
-    rmg_json_set(results, "fingerprint", number(run->fingerprint));
-    rmg_json_set(results, "differs", json_boolean(run->differs));
+    rmg_json_set(results, "fingerprint", number(run->own->fingerprint));
+    rmg_json_set(results, "differs", json_boolean(run->own->differs));
     rmg_json_set(results, "failures", failures_json(run));
     rmg_json_set(results, "passes", passes_json(run));
     rmg_json_set(results, "wiring", wiring_json(run));

@@ -9,7 +9,7 @@
 #define LOST_MOST  8u /* words in a row that a port that is gone is asked to take */
 #define ROOM_FIRST RMG_KEEP_WORDS
 
-static size_t slot_of(const keeper *k, rmg_addr address)
+static size_t slot_of(const rmg_keeper *k, rmg_addr address)
 {
     size_t at = (size_t)((uint64_t)address * UINT64_C(0x9E3779B97F4A7C15) >> 32);
 
@@ -19,7 +19,7 @@ static size_t slot_of(const keeper *k, rmg_addr address)
     return at;
 }
 
-static void fill_slots(keeper *k)
+static void fill_slots(rmg_keeper *k)
 {
     memset(k->slots, 0, k->slot_count * sizeof *k->slots);
     for (size_t i = 0; i < k->count; i++)
@@ -27,7 +27,7 @@ static void fill_slots(keeper *k)
 }
 
 /* Room for one more word; what is saved stays whole where there is none. */
-static bool make_room(keeper *k)
+static bool make_room(rmg_keeper *k)
 {
     const size_t room = k->room ? 2u * k->room : ROOM_FIRST;
     rmg_saved_word *saved;
@@ -54,14 +54,14 @@ static bool make_room(keeper *k)
 
 static rmg_status keep_read(void *context, rmg_addr address, rmg_word *value)
 {
-    const keeper *k = context;
+    const rmg_keeper *k = context;
 
     return k->to->bus->read(k->to->context, address, value);
 }
 
 static rmg_status keep_write(void *context, rmg_addr address, rmg_word value)
 {
-    keeper *k = context;
+    rmg_keeper *k = context;
     rmg_word before = 0;
     rmg_status status;
 
@@ -79,12 +79,12 @@ static rmg_status keep_write(void *context, rmg_addr address, rmg_word value)
 
 static rmg_status keep_wait(void *context, uint32_t hold_us)
 {
-    const keeper *k = context;
+    const rmg_keeper *k = context;
 
     return k->to->bus->wait(k->to->context, hold_us);
 }
 
-rmg_status rmg_keep_begin(keeper *k, const rmg_target *to)
+rmg_status rmg_keep_begin(rmg_keeper *k, const rmg_target *to)
 {
     memset(k, 0, sizeof *k);
     k->to = to;
@@ -100,7 +100,7 @@ rmg_status rmg_keep_begin(keeper *k, const rmg_target *to)
 
 /* Once more where it fails. *lost: words in a row at which the port was gone: then each costs a
  * time-out, and the rest is not waited for. */
-static rmg_status put_back(const keeper *k, const rmg_saved_word *word, unsigned *lost)
+static rmg_status put_back(const rmg_keeper *k, const rmg_saved_word *word, unsigned *lost)
 {
     rmg_status status = RMG_ERR_PORT_LOST;
 
@@ -110,7 +110,7 @@ static rmg_status put_back(const keeper *k, const rmg_saved_word *word, unsigned
     return status;
 }
 
-rmg_status rmg_keep_restore(keeper *k)
+rmg_status rmg_keep_restore(rmg_keeper *k)
 {
     rmg_status first = RMG_OK;
     unsigned lost = 0;
@@ -135,7 +135,7 @@ rmg_status rmg_keep_restore(keeper *k)
     return first;
 }
 
-void rmg_keep_end(keeper *k)
+void rmg_keep_end(rmg_keeper *k)
 {
     free(k->saved);
     free(k->slots);

@@ -9,7 +9,7 @@
 #include "rimeglass/run.h"
 
 /* A port around another that reads each word before it is first written, to put it back later. */
-typedef struct keeper {
+typedef struct rmg_keeper {
     const rmg_target *to;
     rmg_saved_word *saved; /* in the order in which they were first written */
     size_t count, room;
@@ -17,16 +17,16 @@ typedef struct keeper {
     size_t slot_count; /* a power of 2, more than twice `room` */
     rmg_bus bus;
     rmg_target target;
-} keeper;
+} rmg_keeper;
 
 /* Makes k->target reach `to`. `k` must not move. RMG_ERR_MEMORY: nothing can be kept. End it in any
  * case. */
-rmg_status rmg_keep_begin(keeper *k, const rmg_target *to);
+rmg_status rmg_keep_begin(rmg_keeper *k, const rmg_target *to);
 
 /* Puts back what was saved, last first, each word with several tries. Words that went back are
  * forgotten; those that did not stay in k->saved, to be tried again by the next call. The first
  * error that remained. */
-rmg_status rmg_keep_restore(keeper *k);
-void rmg_keep_end(keeper *k);
+rmg_status rmg_keep_restore(rmg_keeper *k);
+void rmg_keep_end(rmg_keeper *k);
 
 #endif

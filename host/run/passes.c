@@ -33,16 +33,16 @@ static void halve(rmg_run *run)
 
 static rmg_status make_room(rmg_run *run)
 {
-    const size_t room = run->stretch_room ? 2u * run->stretch_room : 16u;
+    const size_t room = run->own->stretch_room ? 2u * run->own->stretch_room : 16u;
     rmg_stretch *more;
 
-    if (run->stretch_count < run->stretch_room)
+    if (run->stretch_count < run->own->stretch_room)
         return RMG_OK;
     more = realloc(run->stretches, room * sizeof *more);
     if (!more)
         return RMG_ERR_MEMORY;
     run->stretches = more;
-    run->stretch_room = room;
+    run->own->stretch_room = room;
     return RMG_OK;
 }
 
@@ -62,13 +62,13 @@ rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fing
         run->stretches[run->stretch_count++] = *pass;
     }
     if (!run->pass_count)
-        run->fingerprint = fingerprint;
-    run->differs |= fingerprint != run->fingerprint;
+        run->own->fingerprint = fingerprint;
+    run->own->differs |= fingerprint != run->own->fingerprint;
     run->pass_count++;
     return RMG_OK;
 }
 
 bool rmg_run_repeats(const rmg_run *run)
 {
-    return run->pass_count > 1 && !run->differs;
+    return run->pass_count > 1 && !run->own->differs;
 }

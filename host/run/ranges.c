@@ -235,7 +235,7 @@ void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count)
         run->tested_words += tested[i].last - tested[i].first + 1u;
     for (size_t b = 0; b < run->board->bank_count; b++)
         run->bank_words[b] = rmg_run_bank_words(run, b);
-    run->wiring_done = true;
+    run->own->wiring_done = true;
     run->wiring_narrowed = true;
 }
 

@@ -57,6 +57,7 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     const size_t banks = MAX(board->bank_count, 1);
 
     memset(run, 0, sizeof *run);
+    run->own = g_new0(struct rmg_run_own, 1);
     *message = NULL;
     run->board = board;
     run->plan = *plan;
@@ -70,9 +71,9 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     run->address_details = g_new0(rmg_address_detail, banks);
     run->bank_pairs = g_new0(rmg_bank_pair, banks * banks);
     run->bank_words = g_new0(uint64_t, banks);
-    run->bit_reads = g_new0(rmg_bit_reads, banks * board->word_bits);
+    run->own->bit_reads = g_new0(rmg_bit_reads, banks * board->word_bits);
     run->failures = rmg_failset_new();
-    run->pass_failures = rmg_failset_new();
+    run->own->pass_failures = rmg_failset_new();
     for (size_t i = 0; i < G_N_ELEMENTS(run->conditions); i++)
         run->conditions[i] = RMG_NOT_KNOWN;
     rmg_tally_clear(&run->tally, board->bank_wheres, (uint8_t)board->bank_count);
@@ -103,7 +104,7 @@ static int32_t condition(const rmg_target *target, rmg_condition which)
 /* Was there no memory for something that failed? */
 static bool starved(const rmg_run *run)
 {
-    return rmg_failset_starved(run->failures) || rmg_failset_starved(run->pass_failures);
+    return rmg_failset_starved(run->failures) || rmg_failset_starved(run->own->pass_failures);
 }
 
 /* What a pass found, and how often each bit has failed up to here. */
@@ -117,22 +118,22 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
         .failing_passes = run->tally.failing_pass > 0,
         .background = pass ? (rmg_word)rmg_hash(run->plan.seed, pass - 1u) & c->target.mask : 0,
         .failing_reads = run->tally.failing_pass,
-        .failing_words = rmg_failset_words(run->pass_failures, NULL, (rmg_word) ~(rmg_word)0),
+        .failing_words = rmg_failset_words(run->own->pass_failures, NULL, (rmg_word) ~(rmg_word)0),
         .heat_millic = condition(target, RMG_CONDITION_HEAT_MILLIC)};
     rmg_status status;
 
     rmg_run_times(c, &result.seconds_wall, &result.seconds_target);
-    status = rmg_run_add_pass(run, &result, rmg_failset_fingerprint(run->pass_failures));
+    status = rmg_run_add_pass(run, &result, rmg_failset_fingerprint(run->own->pass_failures));
     if (status != RMG_OK)
         return status;
     rmg_tally_pass_end(&run->tally);
-    rmg_failset_count_pass(run->failures, run->pass_failures);
+    rmg_failset_count_pass(run->failures, run->own->pass_failures);
     if (starved(run))
         return RMG_ERR_MEMORY;
     for (size_t b = 0; b < MIN(run->board->bank_count, RMG_TALLY_BANKS); b++)
         for (uint8_t i = 0; i < bits; i++) {
-            run->bit_reads[b * bits + i].failed[0] = run->tally.bits[b][i].high;
-            run->bit_reads[b * bits + i].failed[1] = run->tally.bits[b][i].low;
+            run->own->bit_reads[b * bits + i].failed[0] = run->tally.bits[b][i].high;
+            run->own->bit_reads[b * bits + i].failed[1] = run->tally.bits[b][i].low;
         }
     run->seconds_wall = result.seconds_wall;
     run->seconds_target = result.seconds_target;
@@ -161,7 +162,7 @@ static void run_passes(runner *c, const rmg_target *target, const rmg_target *to
         const uint64_t pass = run->pass_count;
 
         c->at_pass = run->reads + run->writes;
-        rmg_failset_empty(run->pass_failures);
+        rmg_failset_empty(run->own->pass_failures);
         for (size_t i = 0; i < run->steps.count && run->status == RMG_OK; i++) {
             c->step_number = (uint8_t)i;
             run->status = rmg_run_step(c, to, &run->steps.list[i], pass);
@@ -180,7 +181,7 @@ static gint by_address(gconstpointer a, gconstpointer b)
 }
 
 /* What is left of the saved words could not be put back: their values go to the run. */
-static void put_back(rmg_run *run, keeper *keep)
+static void put_back(rmg_run *run, rmg_keeper *keep)
 {
     const rmg_status back = rmg_keep_restore(keep);
 
@@ -199,7 +200,7 @@ rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_w
     rmg_guard guard;
     rmg_target guarded;
     rmg_permit *permits = rmg_run_permits(run);
-    keeper keep;
+    rmg_keeper keep;
     runner c = {.run = run,
                 .watch = watch,
                 .under = &guarded,
@@ -248,7 +249,11 @@ void rmg_run_end(rmg_run *run)
     g_free(run->address_details);
     g_free(run->bank_pairs);
     free(run->stretches);
-    g_free(run->bit_reads);
+    if (run->own) {
+        g_free(run->own->bit_reads);
+        rmg_failset_free(run->own->pass_failures);
+        g_free(run->own);
+    }
     g_free(run->bank_words);
     rmg_steps_free(&run->steps);
     g_free(run->target);
@@ -257,7 +262,6 @@ void rmg_run_end(rmg_run *run)
     g_free(run->remark);
     g_strfreev(run->places);
     rmg_failset_free(run->failures);
-    rmg_failset_free(run->pass_failures);
     memset(run, 0, sizeof *run);
 }
 
@@ -287,7 +291,7 @@ void rmg_run_bit_rate(const rmg_run *run, uint8_t bank, rmg_word bits, uint64_t 
     for (size_t b = 0; b < run->board->bank_count; b++)
         for (uint8_t i = 0; (bank == RMG_NO_BANK || b == bank) && i < run->board->word_bits; i++)
             for (unsigned level = 0; (bits >> i & 1u) && level < 2; level++) {
-                const rmg_bit_reads *bit = &run->bit_reads[b * run->board->word_bits + i];
+                const rmg_bit_reads *bit = &run->own->bit_reads[b * run->board->word_bits + i];
 
                 expected[level] += bit->expected[level];
                 wrong[level] += bit->failed[level];

@@ -7,13 +7,30 @@
 #include "rimeglass/march.h"
 #include "rimeglass/run.h"
 
+/* Reads of one data bit of one bank in the passes that ended: how many expected 0 and 1, and how
+ * many of each failed. */
+typedef struct rmg_bit_reads {
+    uint64_t expected[2];
+    uint64_t failed[2];
+} rmg_bit_reads;
+
+/* What only a run itself needs. */
+struct rmg_run_own {
+    rmg_failset *pass_failures; /* of the running pass */
+    size_t stretch_room;        /* of run->stretches */
+    uint64_t fingerprint;       /* of the first pass's failure set */
+    bool differs;               /* some pass had another failure set than the first */
+    bool wiring_done;
+    rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
+};
+
 /* A run while it is carried out. */
 typedef struct runner {
     rmg_run *run;
     const rmg_watch *watch;
     const rmg_target *under; /* the user's, pages selected as needed */
     rmg_target target;       /* the same, with every access counted */
-    keeper *keep;            /* contents are put back; or NULL */
+    rmg_keeper *keep;        /* contents are put back; or NULL */
     const char *step;        /* its name */
     uint8_t step_number;
     uint64_t planned;       /* accesses of one pass, but the first is longer by ... */

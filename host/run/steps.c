@@ -9,7 +9,7 @@ static void on_failures(void *context, const rmg_mismatch_block *block, const rm
     runner *c = context;
 
     rmg_failset_add_block(c->run->failures, block, rmg_failure_step(like));
-    rmg_failset_add_block(c->run->pass_failures, block, 0);
+    rmg_failset_add_block(c->run->own->pass_failures, block, 0);
     for (uint8_t i = 0; c->watch && c->watch->failure && i < 64; i++)
         if ((block->failing >> i & 1u) && c->told < RMG_TALLY_FIRST) {
             rmg_failure failure = *like;
@@ -132,7 +132,7 @@ static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
                         ? m->job.ranges[0].last - m->job.ranges[0].first + 1u
                         : 0;
         for (uint8_t i = 0; i < run->board->word_bits; i++) {
-            rmg_bit_reads *bit = &run->bit_reads[b * run->board->word_bits + i];
+            rmg_bit_reads *bit = &run->own->bit_reads[b * run->board->word_bits + i];
             const unsigned level = (unsigned)(m->background.start >> i & 1u);
             rmg_word changing = m->background.random ? ~(rmg_word)0 : 0;
 
@@ -205,14 +205,14 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
     c->step = step->name;
     switch (step->kind) {
     case RMG_STEP_WIRING:
-        if (!run->wiring_done)
+        if (!run->own->wiring_done)
             status = rmg_run_check_wiring(c, to);
         if (c->keep) {
             const rmg_status back = rmg_keep_restore(c->keep);
 
             status = status == RMG_OK ? back : status;
         }
-        run->wiring_done |= status == RMG_OK;
+        run->own->wiring_done |= status == RMG_OK;
         return status;
     case RMG_STEP_FIRST_MEMORY:
         return pass ? RMG_OK : run_first_memory(c, to);

@@ -67,13 +67,6 @@ typedef struct rmg_stretch {
 
 #define RMG_STRETCHES_MOST 1024u
 
-/* Reads of one data bit of one bank in the passes that ended: how many expected 0 and 1, and how
- * many of each failed. */
-typedef struct rmg_bit_reads {
-    uint64_t expected[2];
-    uint64_t failed[2];
-} rmg_bit_reads;
-
 /* Where a run stands, for a status line. */
 typedef struct rmg_run_progress {
     const char *step;  /* "wiring", "first memory" or the step's name */
@@ -94,14 +87,19 @@ typedef struct rmg_watch {
     void (*pass_ended)(void *context); /* the run stands at a boundary between passes */
 } rmg_watch;
 
-/* A run. Fields are read by everyone, written by the functions below. */
+/* A run. Fields are read by everyone, written by the functions below; what follows from them is
+ * told by rmg_run_failed, rmg_run_repeats, rmg_run_bit_rate, rmg_rate_of_passes, rmg_course_of,
+ * rmg_run_unchecked_lines. */
 typedef struct rmg_run {
+    /* what was to be done, and on what */
     const rmg_board *board; /* the caller's */
     rmg_plan plan;          /* its steps and march are not to be read; these are: */
     rmg_steps steps;
-    char *target;      /* as the user named it */
+    char *target; /* as the user named it */
+    /* how it ended */
     rmg_status status; /* RMG_OK, or why the run is not complete */
     bool complete;
+    /* what was tested, and what was not */
     rmg_range *tested; /* rising */
     size_t tested_count;
     rmg_range *first_memory; /* rising; what is tested alone before all else */
@@ -109,27 +107,26 @@ typedef struct rmg_run {
     rmg_left_out *left_out;
     size_t left_out_count;
     uint64_t tested_words;
-    uint64_t *bank_words;          /* [bank_count]: of these, words of each bank */
-    rmg_word mask;                 /* data bits that are tested: those some socket holds there */
-    bool *wired;                   /* [bank_count]: the bank's lines were checked */
-    rmg_where *wired_where;        /* [bank_count]: where */
-    rmg_wiring *wirings;           /* [bank_count] */
-    rmg_data_detail *data_details; /* [bank_count] */
+    uint64_t *bank_words; /* [bank_count]: of these, words of each bank */
+    rmg_word mask;        /* data bits that are tested: those some socket holds there */
+    /* what the wiring checks saw */
+    bool *wired;                         /* [bank_count]: the bank's lines were checked */
+    rmg_where *wired_where;              /* [bank_count]: where */
+    rmg_wiring *wirings;                 /* [bank_count] */
+    rmg_data_detail *data_details;       /* [bank_count] */
     rmg_address_detail *address_details; /* [bank_count] */
     rmg_bank_pair *bank_pairs; /* [bank_count * bank_count]: a's row, b's column, a < b; others 0 */
     uint64_t wiring_accesses;  /* made by all wiring checks together */
+    /* what failed */
     rmg_tally tally;
     rmg_failset *failures;
-    rmg_failset *pass_failures; /* of the running pass */
-    uint64_t pass_count;        /* those ended */
-    rmg_stretch *stretches;     /* [stretch_count]: these passes, in order */
-    size_t stretch_count, stretch_room;
-    uint64_t stretch_passes;  /* passes that a whole stretch has */
-    uint64_t fingerprint;     /* of the first pass's failure set */
-    bool differs;             /* some pass had another failure set than the first */
-    rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
-    bool wiring_done;
-    bool wiring_narrowed;  /* only parts are tested, and no lines; of a replay */
+    /* passes */
+    uint64_t pass_count;    /* those ended */
+    rmg_stretch *stretches; /* [stretch_count]: these passes, in order */
+    size_t stretch_count;
+    uint64_t stretch_passes; /* passes that a whole stretch has */
+    bool wiring_narrowed;    /* only parts are tested, and no lines; of a replay */
+    /* circumstances */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
     bool steps_skipped;    /* rows and copies, because contents were to be kept */
@@ -145,7 +142,8 @@ typedef struct rmg_run {
     uint64_t reads;        /* accesses made, all steps together */
     uint64_t writes;
     double seconds_wall;
-    double seconds_target; /* negative: the target has no clock of its own */
+    double seconds_target;   /* negative: the target has no clock of its own */
+    struct rmg_run_own *own; /* what only the run itself needs */
 } rmg_run;
 
 /* Works out what is tested and what is not. RMG_ERR_RANGE: the plan's limit is outside the board,

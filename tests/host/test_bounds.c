@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 
 #include "../../host/run/failset_pack.h"
+#include "../../host/run/runner.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/run.h"
@@ -168,7 +169,8 @@ static void many_passes_gone_on_with(void)
     carry_on(&c);
     CHECK(read.run.pass_count == 7000 && read.run.stretch_count == whole.stretch_count &&
               read.run.stretch_passes == whole.stretch_passes &&
-              read.run.fingerprint == whole.fingerprint && read.run.differs == whole.differs &&
+              read.run.own->fingerprint == whole.own->fingerprint &&
+              read.run.own->differs == whole.own->differs &&
               read.run.tally.failing == whole.tally.failing &&
               rmg_failset_fingerprint(read.run.failures) == rmg_failset_fingerprint(whole.failures),
           "the same end");

@@ -5,6 +5,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "../../host/run/runner.h"
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/run.h"
@@ -258,7 +259,7 @@ static void stopped_and_gone_on_with(void)
         CHECK(watched(&whole, &run, &bench) == RMG_OK && rmg_run_failed(&run), "the whole run");
         wanted = result_of(&run);
         tally = run.tally;
-        reads = g_memdup2(run.bit_reads, reads_bytes);
+        reads = g_memdup2(run.own->bit_reads, reads_bytes);
         rmg_run_end(&run);
         rmg_sim_board_end(&bench);
         rmg_run_keeper_end(&whole.keeper);
@@ -294,7 +295,8 @@ static void stopped_and_gone_on_with(void)
         CHECK(json_equal(wanted, got), "turn %u: the same end", turn);
         tally.banks = read.run.tally.banks;
         CHECK(memcmp(&tally, &read.run.tally, sizeof tally) == 0, "turn %u: the same tally", turn);
-        CHECK(memcmp(reads, read.run.bit_reads, reads_bytes) == 0, "turn %u: the same reads", turn);
+        CHECK(memcmp(reads, read.run.own->bit_reads, reads_bytes) == 0, "turn %u: the same reads",
+              turn);
         g_free(reads);
         json_decref(wanted);
         json_decref(got);
