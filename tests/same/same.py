@@ -26,7 +26,7 @@ KEPT = os.path.join(HERE, "kept.txt")
 ADDED = {"is", "reasons", "steps"}
 CUT = [
     (re.compile(r'(seconds_wall": )[0-9.e+-]+'), r"\g<1>0"),
-    (re.compile(r"(accesses in )[0-9.]+ \w+( here)"), r"\g<1>-\g<2>"),
+    (re.compile(r"(accesses in )[0-9.]+ \w+"), r"\g<1>-"),
 ]
 
 
