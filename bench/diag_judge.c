@@ -84,18 +84,15 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
 /* Kinds that are one and the same thing, said of a chip, a bank or all. */
 static rmg_fault_kind plain_kind(rmg_fault_kind kind)
 {
-    switch (kind) {
-    case RMG_FAULT_WEAK:
-        return RMG_FAULT_CELL;
-    case RMG_FAULT_DESELECTED:
-        return RMG_FAULT_MISSING;
-    case RMG_FAULT_ADDRESS_STUCK:
-        return RMG_FAULT_ADDRESS_BANK;
-    case RMG_FAULT_DATA_LINE:
-        return RMG_FAULT_LINE_STUCK;
-    default:
-        return kind;
-    }
+    static const rmg_fault_kind same[][2] = {{RMG_FAULT_WEAK, RMG_FAULT_CELL},
+                                             {RMG_FAULT_DESELECTED, RMG_FAULT_MISSING},
+                                             {RMG_FAULT_ADDRESS_STUCK, RMG_FAULT_ADDRESS_BANK},
+                                             {RMG_FAULT_DATA_LINE, RMG_FAULT_LINE_STUCK}};
+
+    for (size_t i = 0; i < sizeof same / sizeof *same; i++)
+        if (same[i][0] == kind)
+            return same[i][1];
+    return kind;
 }
 
 bool diag_kind_among(const rmg_suspect *s, const diag_kind *k)

@@ -22,21 +22,21 @@ double diag_now(void)
 
 /* A simulation of the case's board. */
 typedef struct bench_sim {
-    rmg_sim_model plan;
+    rmg_sim_model model;
     rmg_sim sim;
     void *memory;
 } bench_sim;
 
 static void start(const diag_case *c, const rmg_sim_fault *faults, uint16_t count, bench_sim *b)
 {
-    rmg_board_to_sim(c->board->board, &b->plan);
+    rmg_board_to_sim(c->board->board, &b->model);
     if (c->board->made_up) { /* what the diagnosis is not told */
-        b->plan.board.undriven = c->board->undriven;
-        b->plan.board.hold_ns = c->board->hold_ns;
+        b->model.board.undriven = c->board->undriven;
+        b->model.board.hold_ns = c->board->hold_ns;
     }
-    b->memory = malloc(rmg_sim_bytes(&b->plan.board, count));
+    b->memory = malloc(rmg_sim_bytes(&b->model.board, count));
     if (!b->memory ||
-        rmg_sim_start(&b->sim, &b->plan.board, faults, count, c->world, b->memory) != RMG_OK) {
+        rmg_sim_start(&b->sim, &b->model.board, faults, count, c->world, b->memory) != RMG_OK) {
         fprintf(stderr, "%s: the simulator refuses fault %d\n", c->board->board->name,
                 (int)faults[0].kind);
         exit(2);
@@ -45,7 +45,7 @@ static void start(const diag_case *c, const rmg_sim_fault *faults, uint16_t coun
 
 static void stop(bench_sim *b)
 {
-    rmg_sim_model_free(&b->plan);
+    rmg_sim_model_free(&b->model);
     free(b->memory);
 }
 

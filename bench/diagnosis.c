@@ -129,6 +129,14 @@ static void count_members(const diag_case *c, const rmg_suspect *s, score *to)
         }
 }
 
+/* What a finding that is put to no socket is called; of others: of a bank. */
+static const called_as called_of[RMG_FINDING_KINDS] = {
+    [RMG_FINDING_DATA_LINE] = NAMED_DATA,          [RMG_FINDING_DATA_SHORT] = NAMED_TOUCH,
+    [RMG_FINDING_ADDRESS_SHORT] = NAMED_TOUCH,     [RMG_FINDING_ADDRESS_LINES] = NAMED_ADDRESS,
+    [RMG_FINDING_ADDRESS_OF_BANK] = NAMED_ADDRESS, [RMG_FINDING_BANK_NEVER_WRITTEN] = NAMED_WRITE,
+    [RMG_FINDING_SPREAD] = NAMED_SPREAD,
+};
+
 static called_as called(const diag_case *c, const rmg_suspect *s)
 {
     const rmg_finding *f = s ? &s->finding : NULL;
@@ -137,26 +145,11 @@ static called_as called(const diag_case *c, const rmg_suspect *s)
         return NAMED_NOBODY;
     if (f->socket != RMG_NO_SOCKET)
         return NAMED_CHIP;
-    switch (f->kind) {
-    case RMG_FINDING_DATA_LINE:
-        return NAMED_DATA;
-    case RMG_FINDING_DATA_SHORT:
-    case RMG_FINDING_ADDRESS_SHORT:
-        return NAMED_TOUCH;
-    case RMG_FINDING_BRANCH:
+    if (f->kind == RMG_FINDING_BRANCH)
         return f->of == RMG_FINDING_NEVER_WRITTEN                      ? NAMED_WRITE
                : c->board->board->lines[f->line].kind == RMG_LINE_DATA ? NAMED_DATA
                                                                        : NAMED_ADDRESS;
-    case RMG_FINDING_ADDRESS_LINES:
-    case RMG_FINDING_ADDRESS_OF_BANK:
-        return NAMED_ADDRESS;
-    case RMG_FINDING_BANK_NEVER_WRITTEN:
-        return NAMED_WRITE;
-    case RMG_FINDING_SPREAD:
-        return NAMED_SPREAD;
-    default:
-        return NAMED_BANK;
-    }
+    return called_of[f->kind] ? called_of[f->kind] : NAMED_BANK;
 }
 
 static void judge(bench *b, diag_case *c, const diag_kind *k, uint64_t seed, score *to)

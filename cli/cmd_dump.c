@@ -297,9 +297,9 @@ static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *f
         wrong_call("dump", "--resume needs the --write FILE of the dump that was stopped");
         return false;
     }
-    if (call->passes < 0 || call->passes > (int)RMG_WATCH_MOST) {
+    if (call->passes < 0 || call->passes > (int)RMG_ROM_PASSES_MOST) {
         wrong_call("dump", "--passes %d: expected a number from 1 to %u", call->passes,
-                   RMG_WATCH_MOST);
+                   RMG_ROM_PASSES_MOST);
         return false;
     }
     return readings_ok("dump", call->readings) && view_ok("dump", &call->view) &&

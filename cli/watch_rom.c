@@ -8,7 +8,7 @@
 
 typedef struct watching {
     rom_bench *bench;
-    rmg_rom_watch watch;
+    rmg_rom_passes watch;
     const watch_call *call;
 } watching;
 
@@ -107,7 +107,7 @@ static rmg_status watch_passes(watching *w)
 
     for (size_t n = 0;; n++) {
         read_typed(w);
-        status = rmg_rom_watch_run(&w->watch, t, seconds, go_on, w);
+        status = rmg_rom_passes_read(&w->watch, t, seconds, go_on, w);
         if (status != RMG_OK)
             break;
         if (worth_printing(w, n)) {
@@ -122,7 +122,7 @@ static rmg_status watch_passes(watching *w)
         if ((w->call->until_change && w->watch.first_change) ||
             (w->call->passes && n + 1u >= (size_t)w->call->passes) ||
             (w->call->seconds > 0 && w->watch.passes[n].seconds >= w->call->seconds) ||
-            n + 1u >= RMG_WATCH_MOST)
+            n + 1u >= RMG_ROM_PASSES_MOST)
             break;
         pause_between(w);
     }
@@ -136,7 +136,7 @@ static rmg_status watch_passes(watching *w)
 
 static void print_moved(const watching *w)
 {
-    const rmg_rom_watch *watch = &w->watch;
+    const rmg_rom_passes *watch = &w->watch;
     const rmg_rom_pass *p = &watch->passes[watch->first_change - 1u];
     GString *text = g_string_new(NULL);
     char name[64];
@@ -203,7 +203,7 @@ static int write_json(const watching *w, const char *on, bool complete)
 int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
 {
     watching w = {.bench = bench, .call = call};
-    rmg_status status = rmg_rom_watch_begin(&w.watch, &bench->rom, &bench->target.target);
+    rmg_status status = rmg_rom_passes_begin(&w.watch, &bench->rom, &bench->target.target);
     char name[160];
     int result = EXIT_PASS;
 
@@ -228,6 +228,6 @@ int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
         result = status != RMG_OK       ? EXIT_INCOMPLETE
                  : w.watch.first_change ? EXIT_FAULTS
                                         : EXIT_PASS;
-    rmg_rom_watch_end(&w.watch);
+    rmg_rom_passes_end(&w.watch);
     return result;
 }

@@ -58,11 +58,29 @@ typedef enum rmg_blames {
     RMG_BLAMES_STROBE /* control lines that are no write lines */
 } rmg_blames;
 
+/* What replay proposes for a finding: a row of host/replay/propose.c each. */
+typedef enum rmg_proposes {
+    RMG_PROPOSES_NOTHING, /* as for what comes and goes */
+    RMG_PROPOSES_SILENT,
+    RMG_PROPOSES_DATA_LINE,
+    RMG_PROPOSES_DATA_AT_SOCKET,
+    RMG_PROPOSES_ADDRESS_LINES,
+    RMG_PROPOSES_ADDRESS_AT_SOCKET,
+    RMG_PROPOSES_CELLS,
+    RMG_PROPOSES_NEVER_WRITTEN,
+    RMG_PROPOSES_TOUCHING,
+    RMG_PROPOSES_SELECTS,
+    RMG_PROPOSES_DRAGGED,
+    RMG_PROPOSES_BRANCH,
+    RMG_PROPOSES
+} rmg_proposes;
+
 /* kinds.c: a kind of finding. */
 typedef struct rmg_finding_kind_row {
     rmg_said is;              /* what a suspect of it is */
     double sure;              /* when it repeats and stands alone */
     void (*list)(wording *w); /* rivals, with shares that do not add up yet, and steps */
+    rmg_proposes proposes;
     rmg_alike alike;
     rmg_blames blames;
     bool mirrors; /* lines without effect: the memory repeats itself */

@@ -6,31 +6,37 @@
  * joined with beyond a point of a line; which lines it blames; do its lines make the memory repeat
  * itself? */
 #define KINDS(KIND)                                                                                \
-    KIND(ALL_SILENT, ALL_SILENT, 0.85, silent, NOTHING, NONE, false)                               \
-    KIND(BANK_SILENT, BANK_SILENT, 0.85, silent, NOTHING, STROBE, false)                           \
-    KIND(DATA_LINE, DATA_LINE, 0.90, data_line, NOTHING, DATA, false)                              \
-    KIND(DATA_AT_SOCKET, SOCKET_LEVEL, 0.85, data_at_socket, DATA, DATA_OF_BANK, false)            \
-    KIND(ADDRESS_LINES, ADDRESS_LINES, 0.90, address_line, NOTHING, ADDRESS, true)                 \
-    KIND(ADDRESS_OF_BANK, ADDRESS_LINES, 0.85, address_line, ADDRESS, ADDRESS, true)               \
-    KIND(ADDRESS_AT_SOCKET, SOCKET_IGNORES_LINES, 0.85, address_at_socket, ADDRESS, ADDRESS, true) \
-    KIND(CELLS, CELLS_SCATTERED, 0.90, cells, NOTHING, NONE, false)                                \
-    KIND(NEVER_WRITTEN, SOCKET_NEVER_WRITTEN, 0.85, never_written, WRITE, WRITE, false)            \
-    KIND(BANK_NEVER_WRITTEN, BANK_NEVER_WRITTEN, 0.85, bank_never_written, WRITE, WRITE, false)    \
-    KIND(DATA_SHORT, DATA_LINES_TOUCH, 0.90, touching, NOTHING, NONE, false)                       \
-    KIND(ADDRESS_SHORT, ADDRESS_LINES_TOUCH, 0.90, touching, NOTHING, NONE, false)                 \
-    KIND(BANKS_SAME, BANKS_THE_SAME, 0.85, selects, NOTHING, NONE, false)                          \
-    KIND(BANKS_BOTH, BANK_ANSWERS_TWICE, 0.85, selects, NOTHING, NONE, false)                      \
-    KIND(DRAGGED, SOCKET_DRAGS, 0.85, dragged, NOTHING, NONE, false)                               \
-    KIND(BRANCH, BRANCH, 0.85, branch, NOTHING, NONE, false)                                       \
-    KIND(SPREAD, SPREAD, 0.92, spread, NOTHING, NONE, false)
+    KIND(ALL_SILENT, ALL_SILENT, 0.85, silent, SILENT, NOTHING, NONE, false)                       \
+    KIND(BANK_SILENT, BANK_SILENT, 0.85, silent, SILENT, NOTHING, STROBE, false)                   \
+    KIND(DATA_LINE, DATA_LINE, 0.90, data_line, DATA_LINE, NOTHING, DATA, false)                   \
+    KIND(DATA_AT_SOCKET, SOCKET_LEVEL, 0.85, data_at_socket, DATA_AT_SOCKET, DATA, DATA_OF_BANK,   \
+         false)                                                                                    \
+    KIND(ADDRESS_LINES, ADDRESS_LINES, 0.90, address_line, ADDRESS_LINES, NOTHING, ADDRESS, true)  \
+    KIND(ADDRESS_OF_BANK, ADDRESS_LINES, 0.85, address_line, ADDRESS_LINES, ADDRESS, ADDRESS,      \
+         true)                                                                                     \
+    KIND(ADDRESS_AT_SOCKET, SOCKET_IGNORES_LINES, 0.85, address_at_socket, ADDRESS_AT_SOCKET,      \
+         ADDRESS, ADDRESS, true)                                                                   \
+    KIND(CELLS, CELLS_SCATTERED, 0.90, cells, CELLS, NOTHING, NONE, false)                         \
+    KIND(NEVER_WRITTEN, SOCKET_NEVER_WRITTEN, 0.85, never_written, NEVER_WRITTEN, WRITE, WRITE,    \
+         false)                                                                                    \
+    KIND(BANK_NEVER_WRITTEN, BANK_NEVER_WRITTEN, 0.85, bank_never_written, NEVER_WRITTEN, WRITE,   \
+         WRITE, false)                                                                             \
+    KIND(DATA_SHORT, DATA_LINES_TOUCH, 0.90, touching, TOUCHING, NOTHING, NONE, false)             \
+    KIND(ADDRESS_SHORT, ADDRESS_LINES_TOUCH, 0.90, touching, TOUCHING, NOTHING, NONE, false)       \
+    KIND(BANKS_SAME, BANKS_THE_SAME, 0.85, selects, SELECTS, NOTHING, NONE, false)                 \
+    KIND(BANKS_BOTH, BANK_ANSWERS_TWICE, 0.85, selects, SELECTS, NOTHING, NONE, false)             \
+    KIND(DRAGGED, SOCKET_DRAGS, 0.85, dragged, DRAGGED, NOTHING, NONE, false)                      \
+    KIND(BRANCH, BRANCH, 0.85, branch, BRANCH, NOTHING, NONE, false)                               \
+    KIND(SPREAD, SPREAD, 0.92, spread, NOTHING, NOTHING, NONE, false)
 
-#define ROW(finding, said, sure, lists, alike, line, mirrors)                                      \
-    [RMG_FINDING_##finding] = {RMG_SAY_##said,    sure,   rmg_next_##lists, RMG_ALIKE_##alike,     \
-                               RMG_BLAMES_##line, mirrors},
+#define ROW(finding, said, sure, lists, proposes, alike, line, mirrors)                            \
+    [RMG_FINDING_##finding] = {                                                                    \
+        RMG_SAY_##said,    sure,   rmg_next_##lists, RMG_PROPOSES_##proposes, RMG_ALIKE_##alike,   \
+        RMG_BLAMES_##line, mirrors},
 static const rmg_finding_kind_row rows[] = {KINDS(ROW)};
 #undef ROW
 _Static_assert(G_N_ELEMENTS(rows) == RMG_FINDING_KINDS, "each kind of finding has its row");
-#define COUNT(finding, said, sure, lists, alike, line, mirrors) +1
+#define COUNT(finding, said, sure, lists, proposes, alike, line, mirrors) +1
 _Static_assert(0 KINDS(COUNT) == RMG_FINDING_KINDS, "... and no kind is left out");
 #undef COUNT
 

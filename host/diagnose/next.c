@@ -56,13 +56,17 @@ static void step_supplies(wording *w)
         rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLIES);
 }
 
-static void step_contact(wording *w)
+static void step_contact(wording *w, rmg_pins pins)
 {
-    rmg_step_to_take(w, socket_of(w)->soldered ? RMG_SAY_SOLDER_JOINTS : RMG_SAY_RESEAT);
+    rmg_saying step =
+        rmg_say_of(&w->s->finding, socket_of(w)->soldered ? RMG_SAY_SOLDER_JOINTS : RMG_SAY_RESEAT);
+
+    step.pins = pins;
+    rmg_add_step(w, step);
 }
 
 /* The step that tells chip from place: a swap where both are in sockets, else another way. */
-static void step_settle(wording *w)
+static void step_settle(wording *w, rmg_pins pins)
 {
     const bool soldered = socket_of(w)->soldered;
     const uint16_t other = rmg_neighbour_of(w);
@@ -76,6 +80,7 @@ static void step_settle(wording *w)
         step.said = RMG_SAY_KNOWN_GOOD_CHIP;
     if (step.said == RMG_SAY_SWAP)
         step.other = other;
+    step.pins = pins;
     rmg_add_settling_step(w, step);
 }
 
@@ -120,8 +125,8 @@ void rmg_next_data_at_socket(wording *w)
     else
         driven_rivals(w);
     step_supplies(w);
-    step_contact(w);
-    step_settle(w);
+    step_contact(w, RMG_PINS_DATA);
+    step_settle(w, RMG_PINS_DATA);
 }
 
 void rmg_next_address_at_socket(wording *w)
@@ -131,8 +136,8 @@ void rmg_next_address_at_socket(wording *w)
     rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
     rival(w, RMG_CAUSE_TRACK_ADDRESS, track(w, RMG_SAY_TRACK_TO_ADDRESS));
     rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
-    step_contact(w);
-    step_settle(w);
+    step_contact(w, RMG_PINS_ADDRESS);
+    step_settle(w, RMG_PINS_ADDRESS);
 }
 
 void rmg_next_cells(wording *w)
@@ -153,7 +158,7 @@ void rmg_next_cells(wording *w)
     if (!rmg_run_repeats(w->run))
         rmg_step_to_take(w, w->run->pass_count < 4 ? RMG_SAY_MORE_PASSES : RMG_SAY_WARM_AND_COOL);
     step_supplies(w);
-    step_settle(w);
+    step_settle(w, RMG_PINS_DATA);
 }
 
 /* What could make a whole data line read like this. */
@@ -277,8 +282,8 @@ void rmg_next_never_written(wording *w)
     rival(w, RMG_CAUSE_CONTACT_WRITE, s->soldered ? RMG_SAY_WRITE_JOINT : RMG_SAY_WRITE_CONTACT);
     rival(w, RMG_CAUSE_CHIP_WRITE, RMG_SAY_CHIP);
     rival(w, RMG_CAUSE_TRACK_WRITE, whole ? RMG_SAY_WRITE_TRACK : RMG_SAY_WRITE_AT_PINS);
-    step_contact(w);
-    step_settle(w);
+    step_contact(w, RMG_PINS_IN);
+    step_settle(w, RMG_PINS_IN);
 }
 
 void rmg_next_bank_never_written(wording *w)

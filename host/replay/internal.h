@@ -25,7 +25,7 @@ typedef struct proposal {
 /* A board under simulation, for one proposal after another. */
 typedef struct rmg_stage {
     const rmg_run *run; /* the measured one */
-    rmg_sim_model plan;
+    rmg_sim_model model;
     void *memory;
     rmg_sim sim;
     bool on;

@@ -98,8 +98,9 @@ static void address_lines(proposer *w)
                                  .level = (uint8_t)level});
 }
 
-static void touching(proposer *w, bool data)
+static void touching(proposer *w)
 {
+    const bool data = w->f->kind == RMG_FINDING_DATA_SHORT;
     rmg_sim_fault fault = {.kind = data ? RMG_FAULT_DATA_SHORT : RMG_FAULT_ADDRESS_SHORT,
                            .lines = w->f->lines,
                            .level = w->f->high_wins};
@@ -182,44 +183,31 @@ static void silent(proposer *w)
              RMG_SAY_FAULT_NEVER_SELECTED, 0, (rmg_sim_fault){.kind = RMG_FAULT_DESELECTED});
 }
 
-static void touching_data(proposer *w)
-{
-    touching(w, true);
-}
-
-static void touching_addresses(proposer *w)
-{
-    touching(w, false);
-}
-
-/* What is proposed for each kind of finding; NULL: nothing, as for what comes and goes. */
+/* What is proposed for a finding; nothing for what comes and goes. */
 static void (*const proposers[])(proposer *w) = {
-    [RMG_FINDING_ALL_SILENT] = silent,
-    [RMG_FINDING_BANK_SILENT] = silent,
-    [RMG_FINDING_DATA_LINE] = data_line,
-    [RMG_FINDING_DATA_AT_SOCKET] = rmg_propose_data_at_socket,
-    [RMG_FINDING_ADDRESS_LINES] = address_lines,
-    [RMG_FINDING_ADDRESS_OF_BANK] = address_lines,
-    [RMG_FINDING_ADDRESS_AT_SOCKET] = rmg_propose_address_at_socket,
-    [RMG_FINDING_CELLS] = rmg_propose_cells,
-    [RMG_FINDING_NEVER_WRITTEN] = never_written,
-    [RMG_FINDING_BANK_NEVER_WRITTEN] = never_written,
-    [RMG_FINDING_DATA_SHORT] = touching_data,
-    [RMG_FINDING_ADDRESS_SHORT] = touching_addresses,
-    [RMG_FINDING_BANKS_SAME] = selects,
-    [RMG_FINDING_BANKS_BOTH] = selects,
-    [RMG_FINDING_DRAGGED] = dragged,
-    [RMG_FINDING_BRANCH] = branch,
-    [RMG_FINDING_SPREAD] = NULL,
+    [RMG_PROPOSES_NOTHING] = NULL,
+    [RMG_PROPOSES_SILENT] = silent,
+    [RMG_PROPOSES_DATA_LINE] = data_line,
+    [RMG_PROPOSES_DATA_AT_SOCKET] = rmg_propose_data_at_socket,
+    [RMG_PROPOSES_ADDRESS_LINES] = address_lines,
+    [RMG_PROPOSES_ADDRESS_AT_SOCKET] = rmg_propose_address_at_socket,
+    [RMG_PROPOSES_CELLS] = rmg_propose_cells,
+    [RMG_PROPOSES_NEVER_WRITTEN] = never_written,
+    [RMG_PROPOSES_TOUCHING] = touching,
+    [RMG_PROPOSES_SELECTS] = selects,
+    [RMG_PROPOSES_DRAGGED] = dragged,
+    [RMG_PROPOSES_BRANCH] = branch,
 };
-_Static_assert(G_N_ELEMENTS(proposers) == RMG_FINDING_KINDS, "each kind of finding is thought of");
+_Static_assert(G_N_ELEMENTS(proposers) == RMG_PROPOSES, "each way of proposing has its function");
 
 GPtrArray *rmg_propose(const rmg_run *run, const rmg_suspect *suspect)
 {
     proposer w = {run, run->board, &suspect->finding,
                   g_ptr_array_new_with_free_func(rmg_proposal_free)};
 
-    if (proposers[w.f->kind])
-        proposers[w.f->kind](&w);
+    const rmg_proposes proposes = rmg_finding_row(w.f->kind)->proposes;
+
+    if (proposers[proposes])
+        proposers[proposes](&w);
     return w.list;
 }

@@ -15,8 +15,8 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
 
     memset(s, 0, sizeof *s);
     s->run = run;
-    rmg_board_to_sim(run->board, &s->plan);
-    bytes = rmg_sim_bytes(&s->plan.board, PROPOSAL_FAULTS);
+    rmg_board_to_sim(run->board, &s->model);
+    bytes = rmg_sim_bytes(&s->model.board, PROPOSAL_FAULTS);
     s->memory = bytes ? g_try_malloc(bytes) : NULL;
     s->starved = bytes && !s->memory;
     return s->memory != NULL;
@@ -25,7 +25,7 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
 void rmg_stage_end(rmg_stage *s)
 {
     g_free(s->memory);
-    rmg_sim_model_free(&s->plan);
+    rmg_sim_model_free(&s->model);
 }
 
 static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *parts)
@@ -181,8 +181,8 @@ static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
 {
     /* faults that show what the memory came up with play on a board that was just switched on */
     if (!s->on || some_are(faults, count, RMG_TRAIT_POWER_ON))
-        s->on = rmg_sim_start_healthy(&s->sim, &s->plan.board, PROPOSAL_FAULTS, WORLD, s->memory) ==
-                RMG_OK;
+        s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
+                                      s->memory) == RMG_OK;
     if (s->on)
         fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
@@ -208,8 +208,8 @@ bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
                              : floats == RMG_FLOATS_HOLDS ? RMG_UNDRIVEN_HOLDS
                                                           : of_file;
 
-    s->plan.board.undriven = now;
-    s->plan.board.hold_ns = floats == RMG_FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
+    s->model.board.undriven = now;
+    s->model.board.hold_ns = floats == RMG_FLOATS_HOLDS ? 0 : s->run->board->hold_ns;
     return floats == RMG_FLOATS_AS_FILE || floats == RMG_FLOATS_HOLDS || now != of_file;
 }
 

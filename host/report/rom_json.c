@@ -162,7 +162,7 @@ static json_t *series_json(const rmg_rom_result *r)
     return array;
 }
 
-static json_t *watch_json(const rmg_rom_watch *w)
+static json_t *watch_json(const rmg_rom_passes *w)
 {
     const rmg_rom *rom = &w->reading.rom;
     json_t *passes = json_array(), *moved = json_array();

@@ -141,24 +141,18 @@ static void fill_address_pins(const rmg_wording *w, const rmg_saying *s, GString
     take(to, rmg_name_address_pins(w->board, s));
 }
 
-/* The pins that a contact is looked for at, and the bits or pins that tell where it stays. */
+/* The pins that a contact is looked for at, and what tells where a failure stays. */
 static void fill_contact_pins(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    switch (w->suspect->finding.kind) {
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    if (s->pins == RMG_PINS_ADDRESS)
         fill_address_pins(w, s, to);
-        break;
-    case RMG_FINDING_NEVER_WRITTEN:
-        fill_in_pins(w, s, to);
-        break;
-    default:
-        take(to, rmg_name_data_pins(w->board, s, true, true));
-    }
+    else
+        take(to, rmg_name_data_pins(w->board, s, true, s->pins == RMG_PINS_DATA));
 }
 
 static void fill_settled_bits(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    if (w->suspect->finding.kind == RMG_FINDING_NEVER_WRITTEN)
+    if (s->pins == RMG_PINS_IN)
         fill_in_pins(w, s, to);
     else
         fill_bits(w, s, to);

@@ -22,7 +22,7 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
     for (size_t i = 0; i < board->socket_count; i++) {
         const char *other = run->faults.images ? run->faults.images[i] : NULL;
         const char *file = other ? other : board->sockets[i].image;
-        rmg_sim_chip *chip = &run->plan.chips[i];
+        rmg_sim_chip *chip = &run->model.chips[i];
         char *message, *bytes;
 
         if (!*file || !board->sockets[i].part)
@@ -51,7 +51,7 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
 /* Power on; the plan and the faults are there. */
 static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool warms)
 {
-    const size_t bytes = rmg_sim_bytes(&run->plan.board, (uint16_t)run->faults.count);
+    const size_t bytes = rmg_sim_bytes(&run->model.board, (uint16_t)run->faults.count);
     rmg_status status;
 
     if (bytes > MOST_BYTES)
@@ -59,7 +59,7 @@ static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool war
     run->memory = g_try_malloc(MAX(bytes, 1));
     if (!run->memory)
         return RMG_ERR_MEMORY;
-    status = rmg_sim_start(&run->sim, &run->plan.board, run->faults.list,
+    status = rmg_sim_start(&run->sim, &run->model.board, run->faults.list,
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
     if (status == RMG_OK && warms)
         rmg_sim_warm(&run->sim, run->faults.from_c * 1000, run->faults.to_c * 1000,
@@ -81,7 +81,7 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
         status = rmg_faults_load(file, board, &run->faults, mistakes);
     if (status != RMG_OK)
         return status;
-    rmg_board_to_sim(board, &run->plan);
+    rmg_board_to_sim(board, &run->model);
     status = load_images(run, board, mistakes);
     return status == RMG_OK ? start(run, board, file != NULL) : status;
 }
@@ -89,7 +89,7 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
 void rmg_sim_board_end(rmg_sim_board_run *run)
 {
     rmg_faults_free(&run->faults);
-    rmg_sim_model_free(&run->plan);
+    rmg_sim_model_free(&run->model);
     for (size_t i = 0; i < run->image_count; i++)
         g_free(run->images[i]);
     g_free(run->images);
@@ -130,7 +130,7 @@ static char *adapter_text(const rmg_socket *socket)
 /* Faults that come with the chip, and what it holds. */
 static void pull_chip(const rmg_sim_board_run *from, uint16_t socket, rmg_sim_board_run *to)
 {
-    const rmg_sim_chip *chip = &from->plan.chips[socket];
+    const rmg_sim_chip *chip = &from->model.chips[socket];
     const size_t words = (size_t)1 << chip->address_lines, width = (chip->width + 7u) / 8u;
     uint8_t *bytes = g_malloc(words * width);
 
@@ -177,9 +177,9 @@ rmg_status rmg_sim_bare_begin(rmg_sim_board_run *run, const rmg_board *board, ui
     }
     if (status == RMG_OK) {
         pull_chip(&whole, socket, run);
-        rmg_board_to_sim(run->adapter, &run->plan);
-        run->plan.chips[0].image = run->images[0];
-        run->plan.chips[0].image_bytes =
+        rmg_board_to_sim(run->adapter, &run->model);
+        run->model.chips[0].image = run->images[0];
+        run->model.chips[0].image_bytes =
             ((size_t)1 << part->address_lines) * ((part->width + 7u) / 8u);
         status = start(run, run->adapter, file != NULL);
     }

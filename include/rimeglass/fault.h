@@ -35,10 +35,10 @@ typedef struct rmg_sim_model {
     rmg_sim_mirror *mirrors;
 } rmg_sim_model;
 
-/* Describes the board to the simulator. `plan` points into `board`; free with
+/* Describes the board to the simulator. `model` points into `board`; free with
  * rmg_sim_model_free. */
-void rmg_board_to_sim(const rmg_board *board, rmg_sim_model *plan);
-void rmg_sim_model_free(rmg_sim_model *plan);
+void rmg_board_to_sim(const rmg_board *board, rmg_sim_model *model);
+void rmg_sim_model_free(rmg_sim_model *model);
 
 #ifdef __cplusplus
 }

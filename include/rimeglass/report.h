@@ -64,7 +64,7 @@ typedef struct rmg_rom_result {
     const rmg_rom *rom;
     const rmg_verify *verify;
     const rmg_verify *bare; /* the same chip on its own pins */
-    const rmg_rom_watch *watch;
+    const rmg_rom_passes *watch;
     const rmg_series *series; /* [series_count] */
     size_t series_count;
     const char *const *other_names;

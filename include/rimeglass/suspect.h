@@ -130,6 +130,13 @@ typedef enum rmg_said {
 #undef RMG_ENUM_SAY
 } rmg_said;
 
+/* Which pins of its socket a saying is about. */
+typedef enum rmg_pins {
+    RMG_PINS_DATA, /* those of its data bits */
+    RMG_PINS_IN,   /* ... that take data in */
+    RMG_PINS_ADDRESS
+} rmg_pins;
+
 /* Something that is said of a suspect, and what it is about. Fields that a saying has no use for
  * are 0, or what stands for none. */
 typedef struct rmg_saying {
@@ -141,10 +148,11 @@ typedef struct rmg_saying {
     uint8_t level;        /* 0 or 1 */
     uint8_t bit, bit2;    /* of a chip that is read: data bits, or address lines */
     uint8_t difference;   /* of a chip that is read: which rmg_difference (verify.h) */
-    rmg_word bits;        /* bus data bits */
-    rmg_addr lines;       /* bus address lines */
-    rmg_addr address;     /* the first failing one */
-    uint64_t n, m, k;     /* numbers, as its words tell */
+    rmg_pins pins;
+    rmg_word bits;    /* bus data bits */
+    rmg_addr lines;   /* bus address lines */
+    rmg_addr address; /* the first failing one */
+    uint64_t n, m, k; /* numbers, as its words tell */
 } rmg_saying;
 
 /* How a rival came to be ruled out. */

@@ -57,7 +57,7 @@ void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_bo
 
 /* A board under simulation, ready to be tested through `target`. */
 typedef struct rmg_sim_board_run {
-    rmg_sim_model plan;
+    rmg_sim_model model;
     rmg_board *adapter; /* of a bare chip: the ideal adapter it is read in */
     void **images;      /* [image_count]: what the sockets' chips hold, or NULL */
     size_t image_count;

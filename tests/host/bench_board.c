@@ -25,9 +25,9 @@ void bench_start(rmg_sim_board_run *bench, const rmg_board *board, const rmg_sim
     memset(bench, 0, sizeof *bench);
     bench->faults.list = g_memdup2(faults, count * sizeof *faults);
     bench->faults.count = count;
-    rmg_board_to_sim(board, &bench->plan);
-    bench->memory = g_malloc(rmg_sim_bytes(&bench->plan.board, (uint16_t)count));
-    CHECK(rmg_sim_start(&bench->sim, &bench->plan.board, bench->faults.list, (uint16_t)count,
+    rmg_board_to_sim(board, &bench->model);
+    bench->memory = g_malloc(rmg_sim_bytes(&bench->model.board, (uint16_t)count));
+    CHECK(rmg_sim_start(&bench->sim, &bench->model.board, bench->faults.list, (uint16_t)count,
                         world_seed, bench->memory) == RMG_OK,
           "the simulation starts");
     bench->target.bus = &rmg_sim_bus;

@@ -12,7 +12,7 @@
 /* A board under simulation with room for two faults. */
 typedef struct stage {
     rmg_board *board;
-    rmg_sim_model plan;
+    rmg_sim_model model;
     rmg_sim sim;
     void *memory;
 } stage;
@@ -20,14 +20,14 @@ typedef struct stage {
 static void begin(stage *s, const char *file)
 {
     s->board = bench_load(file);
-    rmg_board_to_sim(s->board, &s->plan);
-    s->memory = g_malloc(rmg_sim_bytes(&s->plan.board, 2));
+    rmg_board_to_sim(s->board, &s->model);
+    s->memory = g_malloc(rmg_sim_bytes(&s->model.board, 2));
 }
 
 static void end(stage *s)
 {
     g_free(s->memory);
-    rmg_sim_model_free(&s->plan);
+    rmg_sim_model_free(&s->model);
     rmg_board_free(s->board);
 }
 
@@ -78,7 +78,8 @@ static void like_a_first_start(void)
                 !diag_fault_make(&dice, s.board, &diag_kinds[(k * 7 + 3) % diag_kind_count],
                                  &before))
                 continue;
-            CHECK(rmg_sim_start_healthy(&s.sim, &s.plan.board, 1, 4, s.memory) == RMG_OK, "starts");
+            CHECK(rmg_sim_start_healthy(&s.sim, &s.model.board, 1, 4, s.memory) == RMG_OK,
+                  "starts");
             come_up(&s);
             CHECK(rmg_sim_start_again(&s.sim, &fault, 1) == RMG_OK, "%s", diag_kinds[k].name);
             first = failures_of(&s, &reads);
@@ -113,7 +114,7 @@ static void refused(void)
     stage s;
 
     begin(&s, "demo/boards/halvorn64.yaml");
-    CHECK(rmg_sim_start(&s.sim, &s.plan.board, &good, 1, 4, s.memory) == RMG_OK, "starts");
+    CHECK(rmg_sim_start(&s.sim, &s.model.board, &good, 1, 4, s.memory) == RMG_OK, "starts");
     CHECK(rmg_sim_start_again(&s.sim, &bad, 1) == RMG_ERR_ARGUMENT, "no such cell");
     CHECK(s.sim.fault_count == 1 && s.sim.faults == &good, "it is as it was");
     end(&s);

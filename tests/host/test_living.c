@@ -378,7 +378,7 @@ static void elements_are_words(void)
                   one.sim.writes == other.sim.writes && one.sim.last_bus == other.sim.last_bus,
               "%s: the same accesses", rmg_march_names[m].name);
     }
-    CHECK(memcmp(one.memory, other.memory, rmg_sim_bytes(&one.plan.board, COUNT(bad))) == 0,
+    CHECK(memcmp(one.memory, other.memory, rmg_sim_bytes(&one.model.board, COUNT(bad))) == 0,
           "the same contents");
     rmg_sim_board_end(&one);
     rmg_sim_board_end(&other);

@@ -262,15 +262,15 @@ static double sim_seconds(void *context)
 static void watching(void)
 {
     rmg_board *board = bench_load(HALVORN);
-    rmg_rom_watch w;
+    rmg_rom_passes w;
     chip_case c;
 
     open_case(&c, board, "U52", true,
               "{kind: fading bits, socket: U52, one-cell-in: 300, from-c: 40}");
-    CHECK(rmg_rom_watch_begin(&w, &c.rom, &c.bench.target) == RMG_OK, "begins");
+    CHECK(rmg_rom_passes_begin(&w, &c.rom, &c.bench.target) == RMG_OK, "begins");
     for (int heat = 25; heat <= 45; heat += 5) {
         rmg_sim_set(&c.bench.sim, RMG_CONDITION_HEAT_MILLIC, heat * 1000);
-        CHECK(rmg_rom_watch_run(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK, "a pass");
+        CHECK(rmg_rom_passes_read(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK, "a pass");
     }
     CHECK(w.count == 5 && w.first_change == 4, "first differed in pass %u", w.first_change);
     CHECK(w.passes[3].heat_millic == 40000 && !w.passes[3].heat_typed &&
@@ -281,10 +281,10 @@ static void watching(void)
               w.moved[0].pass == 4 && w.passes[4].seconds > w.passes[3].seconds,
           "which bits moved, which way, when");
     w.typed_millic = 21000;
-    CHECK(rmg_rom_watch_run(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK &&
+    CHECK(rmg_rom_passes_read(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK &&
               w.passes[5].heat_typed && w.passes[5].heat_millic == 21000,
           "what is typed in goes before what the port tells");
-    rmg_rom_watch_end(&w);
+    rmg_rom_passes_end(&w);
     end_case(&c);
     rmg_board_free(board);
 }

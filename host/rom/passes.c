@@ -5,7 +5,7 @@
 #include <string.h>
 #include <zlib.h>
 
-rmg_status rmg_rom_watch_begin(rmg_rom_watch *watch, const rmg_rom *rom, const rmg_target *target)
+rmg_status rmg_rom_passes_begin(rmg_rom_passes *watch, const rmg_rom *rom, const rmg_target *target)
 {
     rmg_status status;
 
@@ -19,7 +19,7 @@ rmg_status rmg_rom_watch_begin(rmg_rom_watch *watch, const rmg_rom *rom, const r
     return watch->first_image && watch->moved_bits ? RMG_OK : RMG_ERR_MEMORY;
 }
 
-void rmg_rom_watch_end(rmg_rom_watch *watch)
+void rmg_rom_passes_end(rmg_rom_passes *watch)
 {
     rmg_reading_end(&watch->reading);
     g_free(watch->first_image);
@@ -28,7 +28,7 @@ void rmg_rom_watch_end(rmg_rom_watch *watch)
     memset(watch, 0, sizeof *watch);
 }
 
-static rmg_rom_pass *next_pass(rmg_rom_watch *watch)
+static rmg_rom_pass *next_pass(rmg_rom_passes *watch)
 {
     if (watch->count == watch->room) {
         watch->room = MAX(watch->room * 2u, 64u);
@@ -38,7 +38,7 @@ static rmg_rom_pass *next_pass(rmg_rom_watch *watch)
     return &watch->passes[watch->count++];
 }
 
-static void note_moved(rmg_rom_watch *watch, uint64_t i, rmg_word moved, rmg_word now)
+static void note_moved(rmg_rom_passes *watch, uint64_t i, rmg_word moved, rmg_word now)
 {
     const rmg_word fresh = moved & ~watch->moved_bits[i];
 
@@ -48,13 +48,13 @@ static void note_moved(rmg_rom_watch *watch, uint64_t i, rmg_word moved, rmg_wor
             continue;
         watch->moved_in_all++;
         watch->by_bit[bit]++;
-        if (watch->moved_count < RMG_WATCH_MOVED)
+        if (watch->moved_count < RMG_ROM_MOVED)
             watch->moved[watch->moved_count++] =
                 (rmg_moved){i, bit, (uint8_t)(now >> bit & 1u), (uint32_t)watch->count};
     }
 }
 
-static void compare_pass(rmg_rom_watch *watch, rmg_rom_pass *pass)
+static void compare_pass(rmg_rom_passes *watch, rmg_rom_pass *pass)
 {
     const rmg_rom *rom = &watch->reading.rom;
 
@@ -73,9 +73,9 @@ static void compare_pass(rmg_rom_watch *watch, rmg_rom_pass *pass)
         watch->first_change = (uint32_t)watch->count;
 }
 
-rmg_status rmg_rom_watch_run(rmg_rom_watch *watch, const rmg_target *target,
-                             double (*seconds)(void *context),
-                             bool (*go_on)(void *context, double share), void *context)
+rmg_status rmg_rom_passes_read(rmg_rom_passes *watch, const rmg_target *target,
+                               double (*seconds)(void *context),
+                               bool (*go_on)(void *context, double share), void *context)
 {
     rmg_reading *reading = &watch->reading;
     const size_t bytes = (size_t)rmg_rom_bytes(&reading->rom);
