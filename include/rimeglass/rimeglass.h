@@ -12,6 +12,7 @@
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass-sim
+ *  fault_kinds.h  the table of fault kinds                                 rimeglass-sim
  *  coverage.h  what a march can find, computed on a small memory           rimeglass-sim
  *  ram.h       this machine's own memory as a port                         rimeglass
  *  text.h      texts, numbers, what was wrong with them                    rimeglass
@@ -25,6 +26,7 @@
  *  run.h       a plan carried out; rates; the run kept in a file           rimeglass
  *  target.h    what is tested, opened by its name                          rimeglass
  *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass
+ *  sayings.h   what can be said of a suspect, a name each                  rimeglass
  *  replay.h    suspects put into the simulated board, and compared         rimeglass
  *  probe.h     the spot check: a few values at an address                  rimeglass
  *  rom.h       chips and regions that are read, and how sure that is       rimeglass

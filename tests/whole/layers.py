@@ -98,6 +98,11 @@ def check(project, say=print):
         if file.endswith(".h") and file[:-2] not in known:
             wrong.append("layers: include/rimeglass/%s: cmake/rooms.txt names no room for it" % file)
             say(wrong[-1])
+    table_text = open(os.path.join(project, "include/rimeglass/rimeglass.h"), encoding="utf-8").read()
+    for header in known - {"rimeglass"}:
+        if not re.search(r"^ \*  %s\.h " % header, table_text, re.M):
+            wrong.append("layers: include/rimeglass/rimeglass.h does not list %s.h" % header)
+            say(wrong[-1])
     # the tool and the examples stand on the public headers alone
     for folder in ("cli", "examples"):
         for file in sorted(os.listdir(os.path.join(project, folder))):
