@@ -48,7 +48,7 @@ static rmg_saying say_of(const rmg_rom_finding *w, rmg_said said, const rmg_expl
     s.level = e->level;
     s.n = e->offset;
     s.m = e->other;
-    s.difference = e->kind;
+    s.difference = (uint8_t)e->kind;
     s.line = line;
     s.point = own_point(w, line);
     return s;

@@ -377,7 +377,7 @@ static void disguised_records(void)
         char *text, *message;
         size_t size;
 
-        CHECK(rmg_image_form_as(&image, form, 0, &text, &size, &message) == RMG_OK, "records");
+        CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) == RMG_OK, "records");
         for (size_t d = 0; d < COUNT(disguises); d++) {
             const char *file = temporary_path("disguised");
             gchar *records = g_strndup(text, size);
