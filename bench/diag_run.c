@@ -55,7 +55,7 @@ static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
     rmg_target target = {.bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
     rmg_mistakes mistakes = {0};
     rmg_steps steps = {0};
-    char *message;
+    rmg_error error = {0};
 
     if (c->time && rmg_steps_parse("bench", time_steps, &steps, &mistakes) != RMG_OK)
         exit(2);
@@ -64,7 +64,7 @@ static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
     plan.limited = c->limit != 0;
     plan.limit.last = c->limit;
     plan.march = c->longer ? rmg_march_ss : rmg_march_c_minus;
-    if (rmg_run_begin(run, c->board->board, &plan, "bench", &message) != RMG_OK ||
+    if (rmg_run_begin(run, c->board->board, &plan, "bench", &error) != RMG_OK ||
         rmg_run_carry_out(run, &target, NULL) != RMG_OK)
         exit(2);
     rmg_steps_free(&steps);

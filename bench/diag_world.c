@@ -224,7 +224,7 @@ void diag_board_make(uint64_t seed, diag_board *made)
     snprintf(name, sizeof name, "made-up-%llu", (unsigned long long)seed);
     memset(made, 0, sizeof *made);
     if (rmg_board_load_text(name, p.text, &made->board, &mistakes) != RMG_OK) {
-        fprintf(stderr, "%s\n%s\n", p.text, mistakes.texts[0]);
+        fprintf(stderr, "%s\n%s\n", p.text, mistakes.list[0].what);
         exit(2);
     }
     free(p.text);

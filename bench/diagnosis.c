@@ -62,7 +62,7 @@ static void load_demos(bench *b)
         rmg_mistakes mistakes = {0};
 
         if (rmg_board_load(files[i], &b->demos[i].board, &mistakes) != RMG_OK) {
-            fprintf(stderr, "%s\n", mistakes.texts[0]);
+            fprintf(stderr, "%s\n", mistakes.list[0].what);
             exit(2);
         }
     }

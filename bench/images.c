@@ -21,13 +21,14 @@ static void ours(void *context)
 {
     const conversion *c = context;
     rmg_image image;
-    char *bytes, *message;
+    char *bytes;
+    rmg_error error = {0};
     size_t size;
 
-    if (rmg_image_load(c->from, &image, &message) != RMG_OK ||
-        rmg_image_form_as(&image, c->form, 0xFF, &bytes, &size, &message) != RMG_OK ||
-        rmg_file_write(c->to, bytes, size, &message) != RMG_OK) {
-        fprintf(stderr, "%s\n", message);
+    if (rmg_image_load(c->from, &image, &error) != RMG_OK ||
+        rmg_image_form_as(&image, c->form, 0xFF, &bytes, &size, &error) != RMG_OK ||
+        rmg_file_write(c->to, bytes, size, &error) != RMG_OK) {
+        fprintf(stderr, "%s\n", error.what);
         exit(2);
     }
     rmg_text_free(bytes);
@@ -90,11 +91,12 @@ static void prepare(void)
     if (!bytes || !rmg_image_add(&image, 0, bytes, BYTES))
         exit(2);
     for (int form = 0; form < 3; form++) {
-        char *text, *message;
+        char *text;
+        rmg_error error = {0};
         size_t size;
 
-        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) != RMG_OK ||
-            rmg_file_write(names[form], text, size, &message) != RMG_OK)
+        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &error) != RMG_OK ||
+            rmg_file_write(names[form], text, size, &error) != RMG_OK)
             exit(2);
         rmg_text_free(text);
     }

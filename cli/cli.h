@@ -95,7 +95,7 @@ void last_words_begin(const void *stack, size_t stack_bytes);
 
 /* drawing.c: draws in a process of its own; false after saying what went wrong. `draw` gives what
  * the library's rmg_draw_... gives. */
-typedef rmg_status (*draw_call)(const void *context, char **message);
+typedef rmg_status (*draw_call)(const void *context, rmg_error *error);
 bool draw_apart(draw_call draw, const void *context, const char *file);
 
 /* chart.c: banks by bits, each cell a socket. `state` gives the line under the designator and

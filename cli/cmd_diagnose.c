@@ -16,7 +16,8 @@ static const char description[] =
 int command_diagnose(GPtrArray *args)
 {
     run_output out = {.verb = "diagnose"};
-    gchar *json = NULL, *picture = NULL, *message = NULL, *of = NULL, *cells = NULL, *course = NULL;
+    gchar *json = NULL, *picture = NULL, *of = NULL, *cells = NULL, *course = NULL;
+    rmg_error error = {0};
     fact_call facts = {0};
     const GOptionEntry entries[] = {
         FACT_OPTIONS(&facts),
@@ -46,11 +47,11 @@ int command_diagnose(GPtrArray *args)
             wrong_call("diagnose", "--of and --cells go together: what, and the picture's file");
         } else if (output_ok("diagnose", json, picture) && output_ok("diagnose", NULL, cells) &&
                    output_ok("diagnose", NULL, course)) {
-            if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &message) != RMG_OK)
-                wrong_call("diagnose", "%s", message);
+            if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &error) != RMG_OK)
+                wrong_call("diagnose", "%s", error.what);
             else
                 status = run_conclude(&out, &file.run);
-            rmg_text_free(message);
+            rmg_error_free(&error);
             rmg_run_file_free(&file);
         }
     }

@@ -60,12 +60,12 @@ static double now(void)
 /* What was read so far, under a name that says so; false after saying why not. */
 static bool save(const rmg_reading *reading, const char *file)
 {
-    char *message;
+    rmg_error error = {0};
 
-    if (rmg_reading_save(reading, file, &message) == RMG_OK)
+    if (rmg_reading_save(reading, file, &error) == RMG_OK)
         return true;
-    fprintf(stderr, "rimeglass dump: %s\n", message);
-    rmg_text_free(message);
+    fprintf(stderr, "rimeglass dump: %s\n", error.what);
+    rmg_error_free(&error);
     return false;
 }
 
@@ -86,15 +86,15 @@ static rmg_status read_all(const dump_call *call, rom_bench *b, const char *unfi
                            rmg_verify *v)
 {
     working w = {.reading = &v->reading, .unfinished = unfinished, .saved = now()};
-    char *message;
+    rmg_error error = {0};
     rmg_status status;
 
     memset(v, 0, sizeof *v);
     if (call->resume) {
-        status = rmg_reading_load(unfinished, &b->rom, &b->target.target, &v->reading, &message);
+        status = rmg_reading_load(unfinished, &b->rom, &b->target.target, &v->reading, &error);
         if (status != RMG_OK) {
-            wrong_call("dump", "%s", message);
-            rmg_text_free(message);
+            wrong_call("dump", "%s", error.what);
+            rmg_error_free(&error);
             return RMG_ERR_CONTENT;
         }
     } else {
@@ -115,15 +115,16 @@ static int write_image(const dump_call *call, const rom_bench *b, const rmg_veri
 {
     const uint64_t at = b->rom.region ? rmg_board_shown(b->board, b->rom.base) : 0;
     rmg_image image = {0};
-    char *bytes = NULL, *message = NULL;
+    char *bytes = NULL;
+    rmg_error error = {0};
     size_t size;
     int status = EXIT_PASS;
 
     rmg_image_add(&image, at, v->image, (size_t)rmg_rom_bytes(&b->rom));
-    if (rmg_image_form_as(&image, form, 0xFF, &bytes, &size, &message) != RMG_OK ||
-        rmg_file_write(call->write, bytes, size, &message) != RMG_OK) {
-        status = wrong_call("dump", "--write %s: %s", call->write, message);
-        rmg_text_free(message);
+    if (rmg_image_form_as(&image, form, 0xFF, &bytes, &size, &error) != RMG_OK ||
+        rmg_file_write(call->write, bytes, size, &error) != RMG_OK) {
+        status = wrong_call("dump", "--write %s: %s", call->write, error.what);
+        rmg_error_free(&error);
     } else if (strcmp(call->write, "-") != 0) {
         fprintf(call->to, "Written: %s%s\n", call->write,
                 v->quality.unsteady_bits ? ", each bit as most readings have it: NOT A SURE IMAGE"

@@ -84,15 +84,16 @@ static char *read_chip(const identify_call *call, const GPtrArray *args, size_t 
 static char *read_file(const char *file, size_t *size, int *status)
 {
     rmg_image image;
-    char *bytes = NULL, *message;
+    char *bytes = NULL;
+    rmg_error error = {0};
 
     *status = EXIT_CALL;
-    if (rmg_image_load(file, &image, &message) != RMG_OK) {
-        wrong_call("identify", "%s", message);
-        rmg_text_free(message);
-    } else if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, size, &message) != RMG_OK) {
-        wrong_call("identify", "%s: %s", file, message);
-        rmg_text_free(message);
+    if (rmg_image_load(file, &image, &error) != RMG_OK) {
+        wrong_call("identify", "%s", error.what);
+        rmg_error_free(&error);
+    } else if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, size, &error) != RMG_OK) {
+        wrong_call("identify", "%s: %s", file, error.what);
+        rmg_error_free(&error);
     } else {
         *status = EXIT_PASS;
     }
@@ -163,14 +164,14 @@ static int add_entry(const identify_call *call, const char *file, const char *by
                              .version = call->version ? call->version : (char[]){""},
                              .socket = call->socket ? call->socket : (char[]){""},
                              .image = (char *)(uintptr_t)file};
-    char *message;
+    rmg_error error = {0};
 
-    if (rmg_catalogue_add(call->catalogue, &entry, bytes, size, &message) == RMG_OK) {
+    if (rmg_catalogue_add(call->catalogue, &entry, bytes, size, &error) == RMG_OK) {
         fprintf(call->to, "Added to %s: %s\n", call->catalogue, call->name);
         return EXIT_PASS;
     }
-    wrong_call("identify", "%s", message);
-    rmg_text_free(message);
+    wrong_call("identify", "%s", error.what);
+    rmg_error_free(&error);
     return EXIT_CALL;
 }
 

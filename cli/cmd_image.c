@@ -43,13 +43,14 @@ static void print_pieces(FILE *to, const char *file, const rmg_image *image)
 static bool show(const image_call *call, const view_call *view, const char *file,
                  const rmg_image *image)
 {
-    char *bytes, *message;
+    char *bytes;
+    rmg_error error = {0};
     size_t size;
     bool ok = true;
 
-    if (rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &bytes, &size, &message) != RMG_OK) {
-        fprintf(call->to, "No checksums: %s\n", message);
-        rmg_text_free(message);
+    if (rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &bytes, &size, &error) != RMG_OK) {
+        fprintf(call->to, "No checksums: %s\n", error.what);
+        rmg_error_free(&error);
         return !view_wanted(view);
     }
     if (image->count > 1)
@@ -73,16 +74,16 @@ static bool same_files(const image_call *call, const char *file, int *status)
 {
     const image_step *first = &g_array_index(call->steps, image_step, 0);
     uint64_t bytes;
-    char *message;
+    rmg_error error = {0};
     bool same;
 
     if (call->steps->len != 1 || strcmp(first->name, "compare") != 0 ||
         !g_file_test(file, G_FILE_TEST_IS_REGULAR) ||
         !g_file_test(first->value, G_FILE_TEST_IS_REGULAR))
         return false;
-    if (rmg_files_same(file, first->value, &same, &bytes, &message) != RMG_OK) {
-        *status = wrong_call("image", "%s", message);
-        rmg_text_free(message);
+    if (rmg_files_same(file, first->value, &same, &bytes, &error) != RMG_OK) {
+        *status = wrong_call("image", "%s", error.what);
+        rmg_error_free(&error);
         return true;
     }
     if (!same || !bytes)

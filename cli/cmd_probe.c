@@ -211,7 +211,7 @@ static int probe_target(const probe_call *call)
     rmg_opened target;
     rmg_probe probe;
     rmg_status status;
-    char *message;
+    rmg_error error = {0};
     int result = EXIT_CALL;
 
     if (target_open("probe", call->on, call->board, &target)) {
@@ -219,12 +219,12 @@ static int probe_target(const probe_call *call)
             &probe, call->board, &target.target,
             (const rmg_addr *)(const void *)call->addresses->data, call->addresses->len,
             call->values ? (const rmg_word *)(const void *)call->list->data : NULL, call->list->len,
-            &message);
-        if (message)
-            wrong_call("probe", "%s", message);
+            &error);
+        if (error.what)
+            wrong_call("probe", "%s", error.what);
         else
             result = print_probe(call, &probe, status);
-        rmg_text_free(message);
+        rmg_error_free(&error);
         rmg_probe_end(&probe);
     }
     rmg_target_close(&target);

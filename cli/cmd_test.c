@@ -104,12 +104,12 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
                     rmg_opened *target, const rmg_board *modules)
 {
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     int status;
 
-    if (rmg_run_begin(&run, board, plan, call->on, &message) != RMG_OK) {
-        status = wrong_call("test", "%s", message);
-        rmg_text_free(message);
+    if (rmg_run_begin(&run, board, plan, call->on, &error) != RMG_OK) {
+        status = wrong_call("test", "%s", error.what);
+        rmg_error_free(&error);
     } else {
         status = test_carry_out(call, &run, target, modules);
     }
@@ -174,12 +174,12 @@ static int resume(const test_call *call)
 {
     rmg_run_file file;
     rmg_opened target = {0};
-    char *message = NULL;
+    rmg_error error = {0};
     int status = EXIT_CALL;
 
-    if (rmg_run_file_read(call->resume, true, &file, &message) != RMG_OK) {
-        wrong_call("test", "%s", message);
-        rmg_text_free(message);
+    if (rmg_run_file_read(call->resume, true, &file, &error) != RMG_OK) {
+        wrong_call("test", "%s", error.what);
+        rmg_error_free(&error);
     } else if (facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
                target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target))

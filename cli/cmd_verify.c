@@ -110,13 +110,14 @@ static char *region_image(const rom_bench *b)
 
     for (uint16_t s = 0; s < b->board->socket_count; s++) {
         const rmg_socket *socket = &b->board->sockets[s];
-        char *bytes, *message;
+        char *bytes;
+        rmg_error error = {0};
         size_t size;
 
         if (!*socket->image || !socket->part)
             continue;
-        if (rmg_part_image(socket->part, socket->image, &bytes, &size, &message) != RMG_OK) {
-            rmg_text_free(message);
+        if (rmg_part_image(socket->part, socket->image, &bytes, &size, &error) != RMG_OK) {
+            rmg_error_free(&error);
             continue;
         }
         placed += rmg_rom_place_image(rom, s, bytes, all);
@@ -132,16 +133,17 @@ static char *region_image(const rom_bench *b)
 static bool load_good(const verify_call *call, const GPtrArray *args, verified *v)
 {
     const char *file = image_of(args, &v->bench);
-    char *remark, *message;
+    char *remark;
+    rmg_error error = {0};
 
     if (!*file) {
         if (v->bench.rom.region)
             v->good = region_image(&v->bench);
         return true;
     }
-    if (rmg_rom_image(&v->bench.rom, file, &v->good, &remark, &message) != RMG_OK) {
-        wrong_call("verify", "%s", message);
-        rmg_text_free(message);
+    if (rmg_rom_image(&v->bench.rom, file, &v->good, &remark, &error) != RMG_OK) {
+        wrong_call("verify", "%s", error.what);
+        rmg_error_free(&error);
         return false;
     }
     if (remark)

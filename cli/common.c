@@ -94,7 +94,7 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
 void print_mistakes(rmg_mistakes *mistakes)
 {
     for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->texts[i]);
+        fprintf(stderr, "%s\n", mistakes->list[i].what);
     rmg_mistakes_free(mistakes);
 }
 
@@ -110,7 +110,7 @@ rmg_board *load_board(const char *file)
 
 bool write_result(const char *file, const char *text)
 {
-    char *message;
+    rmg_error error = {0};
 
     fflush(stdout);
     if (!text) {
@@ -120,10 +120,10 @@ bool write_result(const char *file, const char *text)
                 file);
         return false;
     }
-    if (rmg_file_write(file, text, strlen(text), &message) == RMG_OK)
+    if (rmg_file_write(file, text, strlen(text), &error) == RMG_OK)
         return true;
-    fprintf(stderr, "rimeglass: %s\n", message);
-    rmg_text_free(message);
+    fprintf(stderr, "rimeglass: %s\n", error.what);
+    rmg_error_free(&error);
     return false;
 }
 

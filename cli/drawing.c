@@ -15,7 +15,7 @@
 static void draw_and_exit(draw_call draw, const void *context)
 {
     const struct itimerval timer = {{0, 0}, {SECONDS, 0}};
-    char *message = NULL;
+    rmg_error error = {0};
     rmg_status status;
 
     signal(SIGPROF, SIG_DFL);
@@ -23,9 +23,9 @@ static void draw_and_exit(draw_call draw, const void *context)
     signal(SIGTERM, SIG_DFL);
     signal(SIGHUP, SIG_DFL);
     setitimer(ITIMER_PROF, &timer, NULL);
-    status = draw(context, &message);
+    status = draw(context, &error);
     if (status != RMG_OK)
-        fprintf(stderr, "rimeglass: %s\n", message ? message : rmg_status_text(status));
+        fprintf(stderr, "rimeglass: %s\n", error.what ? error.what : rmg_status_text(status));
     fflush(stderr);
     _exit(status == RMG_OK ? EXIT_PASS : EXIT_CALL);
 }

@@ -4,7 +4,7 @@
 bool facts_read(const char *verb, const fact_call *call, const rmg_board *board, rmg_facts *facts)
 {
     rmg_mistakes mistakes = {0};
-    char *message = NULL;
+    rmg_error error = {0};
 
     rmg_facts_begin(facts);
     if (call->culprits && rmg_causes_load(call->culprits, &facts->causes, &mistakes) != RMG_OK) {
@@ -12,15 +12,15 @@ bool facts_read(const char *verb, const fact_call *call, const rmg_board *board,
         return false;
     }
     for (size_t i = 0; call->known_good && call->known_good[i]; i++)
-        if (rmg_facts_known_good(facts, board, call->known_good[i], &message) != RMG_OK) {
-            wrong_call(verb, "--known-good: %s", message);
-            rmg_text_free(message);
+        if (rmg_facts_known_good(facts, board, call->known_good[i], &error) != RMG_OK) {
+            wrong_call(verb, "--known-good: %s", error.what);
+            rmg_error_free(&error);
             return false;
         }
     for (size_t i = 0; call->continuous && call->continuous[i]; i++)
-        if (rmg_facts_continuous(facts, board, call->continuous[i], &message) != RMG_OK) {
-            wrong_call(verb, "--continuous: %s", message);
-            rmg_text_free(message);
+        if (rmg_facts_continuous(facts, board, call->continuous[i], &error) != RMG_OK) {
+            wrong_call(verb, "--continuous: %s", error.what);
+            rmg_error_free(&error);
             return false;
         }
     return true;

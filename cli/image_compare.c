@@ -51,16 +51,17 @@ static void print_difference(FILE *to, const char *file, const char *a, const ch
 bool image_compare(const image_call *call, const char *file, const rmg_image *image, bool *differs)
 {
     rmg_image other;
-    char *a = NULL, *b = NULL, *message = NULL;
+    char *a = NULL, *b = NULL;
+    rmg_error error = {0};
     size_t a_size, b_size;
     bool ok;
 
     if (!image_read(call, file, &other))
         return false;
-    ok = rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &a, &a_size, &message) == RMG_OK &&
-         rmg_image_form_as(&other, RMG_IMAGE_RAW, call->fill, &b, &b_size, &message) == RMG_OK;
+    ok = rmg_image_form_as(image, RMG_IMAGE_RAW, call->fill, &a, &a_size, &error) == RMG_OK &&
+         rmg_image_form_as(&other, RMG_IMAGE_RAW, call->fill, &b, &b_size, &error) == RMG_OK;
     if (!ok) {
-        wrong_call("image", "--compare %s: %s", file, message);
+        wrong_call("image", "--compare %s: %s", file, error.what);
     } else if (a_size != b_size) {
         *differs = true;
         print_sizes(call->to, file, a, a_size, b, b_size);
@@ -70,7 +71,7 @@ bool image_compare(const image_call *call, const char *file, const rmg_image *im
         *differs = true;
         print_difference(call->to, file, a, b, a_size);
     }
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_text_free(a);
     rmg_text_free(b);
     rmg_image_free(&other);

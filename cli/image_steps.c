@@ -13,11 +13,11 @@ static bool wrong(const image_step *step, const char *expected)
 }
 
 /* A library step's answer; its message is told and let go. */
-static bool answer(const image_step *step, rmg_status status, char **message)
+static bool answer(const image_step *step, rmg_status status, rmg_error *error)
 {
     if (status != RMG_OK)
-        wrong_call("image", "--%s %s: %s", step->name, step->value, *message);
-    rmg_text_free(*message);
+        wrong_call("image", "--%s %s: %s", step->name, step->value, error->what);
+    rmg_error_free(error);
     return status == RMG_OK;
 }
 
@@ -39,38 +39,38 @@ bool read_bytes(const char *text, uint64_t *bytes)
 bool image_read(const image_call *call, const char *file, rmg_image *image)
 {
     rmg_image_form form = RMG_IMAGE_RAW;
-    char *message = NULL;
+    rmg_error error = {0};
     rmg_status status;
 
     if (call->from && !image_form("image", call->from, NULL, &form))
         return false;
-    status = call->from ? rmg_image_load_as(file, form, image, &message)
-                        : rmg_image_load(file, image, &message);
+    status = call->from ? rmg_image_load_as(file, form, image, &error)
+                        : rmg_image_load(file, image, &error);
     if (status == RMG_OK)
         return true;
-    fprintf(stderr, "rimeglass image: %s\n", message);
-    rmg_text_free(message);
+    fprintf(stderr, "rimeglass image: %s\n", error.what);
+    rmg_error_free(&error);
     return false;
 }
 
 static bool do_repeat(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t size;
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!read_bytes(step->value, &size))
         return wrong(step, "a size like 64K or 0x10000");
-    return answer(step, rmg_image_repeat(image, size, call->fill, &message), &message);
+    return answer(step, rmg_image_repeat(image, size, call->fill, &error), &error);
 }
 
 static bool do_pad(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t size;
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!read_bytes(step->value, &size))
         return wrong(step, "a size like 64K or 0x10000 (--fill BYTE tells with what)");
-    return answer(step, rmg_image_pad(image, size, call->fill, &message), &message);
+    return answer(step, rmg_image_pad(image, size, call->fill, &error), &error);
 }
 
 /* "FIRST-LAST" */
@@ -87,33 +87,33 @@ static bool read_span(const char *text, uint64_t *first, uint64_t *last)
 static bool do_cut(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t first, last;
-    char *message = NULL;
+    rmg_error error = {0};
 
     (void)call;
     if (!read_span(step->value, &first, &last))
         return wrong(step, "addresses like 0x0000-0x1FFF, both ends included");
-    return answer(step, rmg_image_cut(image, first, last, &message), &message);
+    return answer(step, rmg_image_cut(image, first, last, &error), &error);
 }
 
 static bool do_move(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t address;
-    char *message = NULL;
+    rmg_error error = {0};
 
     (void)call;
     if (!rmg_number_parse(step->value, &address))
         return wrong(step, "an address like 0xC000");
-    return answer(step, rmg_image_move(image, address, &message), &message);
+    return answer(step, rmg_image_move(image, address, &error), &error);
 }
 
 static bool do_swap(const image_call *call, const image_step *step, rmg_image *image)
 {
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (strcmp(step->value, "bytes") != 0 && strcmp(step->value, "words") != 0)
         return wrong(step, "bytes or words");
-    return answer(step, rmg_image_swap(image, step->value[0] == 'b' ? 1 : 2, call->fill, &message),
-                  &message);
+    return answer(step, rmg_image_swap(image, step->value[0] == 'b' ? 1 : 2, call->fill, &error),
+                  &error);
 }
 
 /* "D0-D3,D5,D4": numbers after the letter. Returns how many; 0: it is no such list. */
@@ -152,44 +152,43 @@ static bool do_data_lines(const image_call *call, const image_step *step, rmg_im
 {
     uint8_t lines[32];
     const uint8_t count = read_lines(step->value, 'D', lines, 32);
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!count)
         return wrong(step, "what the chip's D0, D1 ... are wired to, like D1,D0,D2-D7");
-    return answer(step, rmg_image_data_lines(image, lines, count, call->fill, &message), &message);
+    return answer(step, rmg_image_data_lines(image, lines, count, call->fill, &error), &error);
 }
 
 static bool do_address_lines(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint8_t lines[30];
     const uint8_t count = read_lines(step->value, 'A', lines, 30);
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!count)
         return wrong(step, "what the chip's A0, A1 ... are wired to, like A0-A7,A9,A8,A10-A13");
-    return answer(step, rmg_image_address_lines(image, lines, count, call->fill, &message),
-                  &message);
+    return answer(step, rmg_image_address_lines(image, lines, count, call->fill, &error), &error);
 }
 
 static bool do_invert_data(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t mask;
-    char *message = NULL;
+    rmg_error error = {0};
 
     (void)call;
     if (!rmg_number_parse(step->value, &mask) || mask > 0xFF)
         return wrong(step, "a byte with ones at the lines, like 0xFF");
-    return answer(step, rmg_image_invert_data(image, (uint8_t)mask, &message), &message);
+    return answer(step, rmg_image_invert_data(image, (uint8_t)mask, &error), &error);
 }
 
 static bool do_invert_address(const image_call *call, const image_step *step, rmg_image *image)
 {
     uint64_t mask;
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!rmg_number_parse(step->value, &mask) || mask >= RMG_IMAGE_MOST)
         return wrong(step, "a number with ones at the lines, like 0x2000");
-    return answer(step, rmg_image_invert_address(image, mask, call->fill, &message), &message);
+    return answer(step, rmg_image_invert_address(image, mask, call->fill, &error), &error);
 }
 
 /* The files of a list, read. Returns how many; 0 after saying what is wrong. */
@@ -258,14 +257,14 @@ static bool do_join(const image_call *call, const image_step *step, rmg_image *i
     uint64_t slot_bytes, chip_bytes;
     gchar **names;
     const size_t count = read_files(call, step, 1, FILES_MOST - 1, others, &names);
-    char *message = NULL;
+    rmg_error error = {0};
     bool ok = false;
 
     if (count) {
         ok = answer(step,
                     rmg_image_join(image, others, count + 1, call->fill, slots, &slot_bytes,
-                                   &chip_bytes, &message),
-                    &message);
+                                   &chip_bytes, &error),
+                    &error);
         if (ok)
             print_jumpers(call, slots, count + 1, slot_bytes, chip_bytes, names);
     }
@@ -278,7 +277,7 @@ static bool do_interleave(const image_call *call, const image_step *step, rmg_im
     rmg_image others[FILES_MOST] = {{0}};
     gchar **names;
     const size_t count = read_files(call, step, 1, 3, others, &names);
-    char *message = NULL;
+    rmg_error error = {0};
     bool ok = false;
 
     if (count == 2)
@@ -287,8 +286,8 @@ static bool do_interleave(const image_call *call, const image_step *step, rmg_im
                    "ways)",
                    step->value);
     else if (count)
-        ok = answer(step, rmg_image_interleave(image, others, count + 1, call->fill, &message),
-                    &message);
+        ok = answer(step, rmg_image_interleave(image, others, count + 1, call->fill, &error),
+                    &error);
     free_images(others, FILES_MOST, names);
     return ok;
 }
@@ -299,19 +298,20 @@ static bool write_one(const image_call *call, const char *option, const char *fi
                       const rmg_image *image)
 {
     rmg_image_form form;
-    char *bytes = NULL, *message = NULL;
+    char *bytes = NULL;
+    rmg_error error = {0};
     size_t size;
     bool ok;
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(image, form, call->fill, &bytes, &size, &message) == RMG_OK &&
-         rmg_file_write(file, bytes, size, &message) == RMG_OK;
+    ok = rmg_image_form_as(image, form, call->fill, &bytes, &size, &error) == RMG_OK &&
+         rmg_file_write(file, bytes, size, &error) == RMG_OK;
     if (!ok)
-        wrong_call("image", "--%s %s: %s", option, file, message);
+        wrong_call("image", "--%s %s: %s", option, file, error.what);
     else
         fprintf(call->to, "Written: %s, %s, %zu bytes\n", file, form_words[form], size);
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_text_free(bytes);
     return ok;
 }
@@ -321,19 +321,20 @@ static bool stage_lane(const image_call *call, const image_step *step, const cha
                        rmg_image *lane, rmg_files *files, GString *report)
 {
     rmg_image_form form;
-    char *bytes = NULL, *message = NULL;
+    char *bytes = NULL;
+    rmg_error error = {0};
     size_t size;
     bool ok;
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &message) == RMG_OK &&
-         rmg_files_add(files, file, bytes, size, &message) == RMG_OK;
+    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &error) == RMG_OK &&
+         rmg_files_add(files, file, bytes, size, &error) == RMG_OK;
     if (ok)
         g_string_append_printf(report, "Written: %s, %s, %zu bytes\n", file, form_words[form],
                                size);
     rmg_text_free(bytes);
-    return ok || answer(step, RMG_ERR_FILE, &message);
+    return ok || answer(step, RMG_ERR_FILE, &error);
 }
 
 /* All files of a split appear, or none. */
@@ -343,7 +344,7 @@ static bool do_split(const image_call *call, const image_step *step, rmg_image *
     const size_t count = g_strv_length(names);
     GString *report = g_string_new(NULL);
     rmg_files *files = rmg_files_new();
-    char *message = NULL;
+    rmg_error error = {0};
     bool ok = (count == 2 || count == 4) && !g_strv_contains((const gchar *const *)names, "-");
 
     if (!ok)
@@ -351,11 +352,11 @@ static bool do_split(const image_call *call, const image_step *step, rmg_image *
     for (size_t i = 0; ok && i < count; i++) {
         rmg_image lane;
 
-        ok = answer(step, rmg_image_lane(image, i, count, call->fill, &lane, &message), &message) &&
+        ok = answer(step, rmg_image_lane(image, i, count, call->fill, &lane, &error), &error) &&
              stage_lane(call, step, names[i], &lane, files, report);
         rmg_image_free(&lane);
     }
-    ok = ok && answer(step, rmg_files_write(files, &message), &message);
+    ok = ok && answer(step, rmg_files_write(files, &error), &error);
     if (ok)
         fputs(report->str, call->to);
     rmg_files_free(files);
@@ -407,7 +408,7 @@ static bool do_checksum(const image_call *call, const image_step *step, rmg_imag
     rmg_put_sum sum = {.own = RMG_OWN_OUTSIDE};
     unsigned seen = 0;
     uint32_t value;
-    char *message = NULL;
+    rmg_error error = {0};
     bool ok = true;
 
     for (size_t i = 0; ok && words[i]; i++)
@@ -418,7 +419,7 @@ static bool do_checksum(const image_call *call, const image_step *step, rmg_imag
                      "sum8, sum16, sum32 or crc32, the span FIRST-LAST, at=ADDRESS, low-first "
                      "or high-first, and, where it lies within the span, own=skipped, "
                      "own=BYTE or own=balanced");
-    ok = answer(step, rmg_image_put_sum(image, &sum, &value, &message), &message);
+    ok = answer(step, rmg_image_put_sum(image, &sum, &value, &error), &error);
     if (ok)
         fprintf(call->to, "Checksum 0x%X put at 0x%" G_GINT64_MODIFIER "X\n", value,
                 (guint64)sum.at);

@@ -31,7 +31,7 @@ static bool open_bare(const char *verb, const char *what, const char *on, rom_be
 bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
               rom_bench *b)
 {
-    char *message;
+    rmg_error error = {0};
 
     memset(b, 0, sizeof *b);
     b->started = g_get_monotonic_time();
@@ -46,9 +46,9 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
         return false;
     if (bare)
         return open_bare(verb, what, on, b);
-    if (rmg_rom_find(b->board, what, &b->rom, &message) != RMG_OK) {
-        wrong_call(verb, "%s", message);
-        rmg_text_free(message);
+    if (rmg_rom_find(b->board, what, &b->rom, &error) != RMG_OK) {
+        wrong_call(verb, "%s", error.what);
+        rmg_error_free(&error);
         return false;
     }
     return target_open(verb, on, b->board, &b->target);
@@ -63,16 +63,17 @@ void rom_close(rom_bench *b)
 
 static void add_other(const rmg_rom *rom, const rmg_known *entry, rom_others *others)
 {
-    char *bytes, *remark = NULL, *message;
+    char *bytes, *remark = NULL;
+    rmg_error error = {0};
 
     if (!*entry->image || entry->size != rmg_rom_bytes(rom) ||
         (g_file_test(entry->image, G_FILE_TEST_EXISTS) &&
          !g_file_test(entry->image, G_FILE_TEST_IS_REGULAR)))
         return; /* a pipe or device that a file names may have no end */
-    if (rmg_rom_image(rom, entry->image, &bytes, &remark, &message) != RMG_OK) {
+    if (rmg_rom_image(rom, entry->image, &bytes, &remark, &error) != RMG_OK) {
         fprintf(stderr, "rimeglass: \"%s\" of the catalogue is left out: %s\n", entry->name,
-                message);
-        rmg_text_free(message);
+                error.what);
+        rmg_error_free(&error);
         return;
     }
     rmg_text_free(remark);

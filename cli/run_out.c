@@ -14,25 +14,25 @@ typedef struct drawn {
     const rmg_suspects *suspects;
 } drawn;
 
-static rmg_status draw_board(const void *context, char **message)
+static rmg_status draw_board(const void *context, rmg_error *error)
 {
     const drawn *d = context;
 
-    return rmg_draw_run(d->run, d->suspects, d->out->picture, message);
+    return rmg_draw_run(d->run, d->suspects, d->out->picture, error);
 }
 
-static rmg_status draw_cells(const void *context, char **message)
+static rmg_status draw_cells(const void *context, rmg_error *error)
 {
     const drawn *d = context;
 
-    return rmg_draw_failures(d->run, d->out->of, d->out->cells, message);
+    return rmg_draw_failures(d->run, d->out->of, d->out->cells, error);
 }
 
-static rmg_status draw_course(const void *context, char **message)
+static rmg_status draw_course(const void *context, rmg_error *error)
 {
     const drawn *d = context;
 
-    return rmg_draw_course(d->run, d->out->course, message);
+    return rmg_draw_course(d->run, d->out->course, error);
 }
 
 /* Writes what was asked for; false if a file could not be written. */

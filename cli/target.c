@@ -3,16 +3,16 @@
 
 bool target_name_ok(const char *command_name, const char *on)
 {
-    char *message = NULL;
+    rmg_error error = {0};
 
     if (!on)
         wrong_call(command_name, "say on what: --on sim:FAULTS.yaml, or --on sim: for a healthy "
                                  "simulated board");
-    else if (rmg_target_check(on, &message) != RMG_OK)
-        wrong_call(command_name, "--on %s", message);
+    else if (rmg_target_check(on, &error) != RMG_OK)
+        wrong_call(command_name, "--on %s", error.what);
     else
         return true;
-    rmg_text_free(message);
+    rmg_error_free(&error);
     return false;
 }
 
@@ -23,7 +23,7 @@ static bool opened_well(const char *command_name, const char *on, rmg_status sta
     if (status == RMG_ERR_FILE || status == RMG_ERR_CONTENT) {
         print_mistakes(mistakes);
     } else if (status != RMG_OK) {
-        const char *what = mistakes->count ? mistakes->texts[0] : rmg_status_text(status);
+        const char *what = mistakes->count ? mistakes->list[0].what : rmg_status_text(status);
 
         wrong_call(command_name, g_str_has_prefix(what, on) ? "--on %s" : "%s", what);
         rmg_mistakes_free(mistakes);

@@ -32,7 +32,7 @@ static void on_failure(void *context, const rmg_failure *failure)
 }
 
 typedef rmg_status (*keeper_call)(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
-                                  size_t state_bytes, char **message);
+                                  size_t state_bytes, rmg_error *error);
 
 /* The run and its target as they stand, where the target does not keep its own state. What cannot
  * be written is said once: the file holds the boundary before, and the next one is tried again. */
@@ -41,7 +41,7 @@ static rmg_status record(watcher *w, keeper_call write)
     const rmg_opened *t = w->target;
     const size_t bytes = t->save ? t->state_bytes(t->self) : 0;
     const rmg_status before = w->recorded;
-    char *message = NULL;
+    rmg_error error = {0};
     void *state;
 
     if (!w->keeper.file)
@@ -50,11 +50,11 @@ static rmg_status record(watcher *w, keeper_call write)
     if (state)
         t->save(t->self, state);
     w->recorded =
-        t->save && !state ? RMG_ERR_MEMORY : write(&w->keeper, w->run, state, bytes, &message);
+        t->save && !state ? RMG_ERR_MEMORY : write(&w->keeper, w->run, state, bytes, &error);
     if (w->recorded != RMG_OK && before == RMG_OK)
         fprintf(stderr, "rimeglass: %s\n",
-                message ? message : "the run file: no memory is left to write it");
-    rmg_text_free(message);
+                error.what ? error.what : "the run file: no memory is left to write it");
+    rmg_error_free(&error);
     g_free(state);
     return w->recorded;
 }

@@ -164,13 +164,14 @@ static void print_map(FILE *to, const rmg_rom_view *view)
 static char *load_good(const char *command_name, const char *file, const rmg_rom_view *view)
 {
     rmg_image image;
-    char *bytes = NULL, *message;
+    char *bytes = NULL;
+    rmg_error error = {0};
     size_t size = 0;
 
-    if (rmg_image_load(file, &image, &message) != RMG_OK ||
-        rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &message) != RMG_OK) {
-        wrong_call(command_name, "--against %s", message);
-        rmg_text_free(message);
+    if (rmg_image_load(file, &image, &error) != RMG_OK ||
+        rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &error) != RMG_OK) {
+        wrong_call(command_name, "--against %s", error.what);
+        rmg_error_free(&error);
     } else if (size != view->size) {
         wrong_call(command_name, "--against %s: it has %zu bytes, expected %zu", file, size,
                    view->size);
@@ -188,13 +189,13 @@ typedef struct drawn_view {
     const char *title;
 } drawn_view;
 
-static rmg_status draw_view(const void *context, char **message)
+static rmg_status draw_view(const void *context, rmg_error *error)
 {
     const drawn_view *d = context;
 
     return d->call->glyphs
-               ? rmg_draw_glyphs(d->view, &d->call->form, d->title, d->call->picture, message)
-               : rmg_draw_map(d->view, d->title, d->call->picture, message);
+               ? rmg_draw_glyphs(d->view, &d->call->form, d->title, d->call->picture, error)
+               : rmg_draw_map(d->view, d->title, d->call->picture, error);
 }
 
 bool view_show(const char *command_name, const view_call *call, rmg_rom_view view,

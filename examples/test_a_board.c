@@ -12,7 +12,7 @@
 static int complain(rmg_mistakes *mistakes)
 {
     for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->texts[i]);
+        fprintf(stderr, "%s\n", mistakes->list[i].what);
     rmg_mistakes_free(mistakes);
     return 2;
 }
@@ -23,12 +23,12 @@ static int test_board(const rmg_board *board, const rmg_target *target)
         .march_name = "March C-", .march = rmg_march_c_minus, .passes = 2, .seed = 1};
     rmg_run run;
     rmg_suspects suspects;
-    char *message;
+    rmg_error error = {0};
     int result = 2;
 
-    if (rmg_run_begin(&run, board, &plan, "simulated board", &message) != RMG_OK) {
-        fprintf(stderr, "%s\n", message);
-        rmg_text_free(message);
+    if (rmg_run_begin(&run, board, &plan, "simulated board", &error) != RMG_OK) {
+        fprintf(stderr, "%s\n", error.what);
+        rmg_error_free(&error);
     } else if (rmg_run_carry_out(&run, target, NULL) != RMG_OK) {
         fprintf(stderr, "The run stopped: %s.\n", rmg_status_text(run.status));
         result = 3;

@@ -13,7 +13,7 @@
 static int complain(rmg_mistakes *mistakes)
 {
     for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->texts[i]);
+        fprintf(stderr, "%s\n", mistakes->list[i].what);
     rmg_mistakes_free(mistakes);
     return 2;
 }
@@ -21,13 +21,14 @@ static int complain(rmg_mistakes *mistakes)
 /* What was found, in words; and to `file`, unless it is NULL, whole. */
 static int report(const rmg_run *run, const rmg_suspects *suspects, const char *file)
 {
-    char *message = NULL, *json = file ? rmg_run_json(run, suspects) : NULL;
+    rmg_error error = {0};
+    char *json = file ? rmg_run_json(run, suspects) : NULL;
 
     for (size_t i = 0; i < suspects->count; i++)
         printf("%3.0f %%  %s\n", 100 * suspects->list[i].confidence, suspects->list[i].headline);
-    if (json && rmg_file_write(file, json, strlen(json), &message) != RMG_OK)
-        fprintf(stderr, "%s\n", message);
-    rmg_text_free(message);
+    if (json && rmg_file_write(file, json, strlen(json), &error) != RMG_OK)
+        fprintf(stderr, "%s\n", error.what);
+    rmg_error_free(&error);
     rmg_text_free(json);
     return !run->complete ? 3 : rmg_run_failed(run) ? 1 : 0;
 }
@@ -39,12 +40,12 @@ static int test(const rmg_board *board, const rmg_opened *opened, const char *na
         .march_name = "March C-", .march = rmg_march_c_minus, .passes = 2, .seed = 1};
     rmg_run run;
     rmg_suspects suspects;
-    char *message;
+    rmg_error error = {0};
     int result = 2;
 
-    if (rmg_run_begin(&run, board, &plan, name, &message) != RMG_OK) {
-        fprintf(stderr, "%s\n", message);
-        rmg_text_free(message);
+    if (rmg_run_begin(&run, board, &plan, name, &error) != RMG_OK) {
+        fprintf(stderr, "%s\n", error.what);
+        rmg_error_free(&error);
     } else {
         rmg_target_describe(opened, &run);
         rmg_run_carry_out(&run, &opened->target, NULL);
@@ -71,8 +72,7 @@ int main(int argc, char **argv)
     if (rmg_target_open(argv[2], board, &opened, &mistakes) != RMG_OK)
         result = complain(&mistakes);
     else
-        result =
-            test(opened.board ? opened.board : board, &opened, argv[2], argc > 3 ? argv[3] : NULL);
+        result = test(opened.board ? opened.board : board, &opened, argv[2], argv[3]);
     rmg_target_close(&opened);
     rmg_board_free(board);
     return result;

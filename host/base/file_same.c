@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include "rimeglass/file.h"
+#include "text.h"
 
 #define BLOCK ((size_t)1 << 18)
 
@@ -27,14 +28,13 @@ static ssize_t fill(int from, char *block)
     return (ssize_t)size;
 }
 
-static rmg_status failed(const char *file, char **message)
+static rmg_status failed(const char *file, rmg_error *error)
 {
-    *message = g_strdup_printf("%s cannot be read: %s", file, g_strerror(errno));
-    return RMG_ERR_FILE;
+    return rmg_fail(error, RMG_ERR_FILE, file, "%s cannot be read: %s", file, g_strerror(errno));
 }
 
 static rmg_status compare_open(const char *one, int a, const char *two, int b, bool *same,
-                               uint64_t *bytes, char **message)
+                               uint64_t *bytes, rmg_error *error)
 {
     char *blocks = g_malloc(2 * BLOCK);
     rmg_status status = RMG_OK;
@@ -44,7 +44,7 @@ static rmg_status compare_open(const char *one, int a, const char *two, int b, b
         x = fill(a, blocks);
         y = x < 0 ? 0 : fill(b, blocks + BLOCK);
         if (x < 0 || y < 0)
-            status = failed(x < 0 ? one : two, message);
+            status = failed(x < 0 ? one : two, error);
         else if (x != y || memcmp(blocks, blocks + BLOCK, (size_t)x) != 0)
             *same = false;
         else
@@ -55,7 +55,7 @@ static rmg_status compare_open(const char *one, int a, const char *two, int b, b
 }
 
 rmg_status rmg_files_same(const char *one, const char *two, bool *same, uint64_t *bytes,
-                          char **message)
+                          rmg_error *error)
 {
     const int a = open(one, O_RDONLY | O_CLOEXEC);
     rmg_status status;
@@ -63,11 +63,11 @@ rmg_status rmg_files_same(const char *one, const char *two, bool *same, uint64_t
 
     *same = true;
     *bytes = 0;
-    *message = NULL;
+    rmg_error_none(error);
     if (a < 0)
-        return failed(one, message);
+        return failed(one, error);
     b = open(two, O_RDONLY | O_CLOEXEC);
-    status = b < 0 ? failed(two, message) : compare_open(one, a, two, b, same, bytes, message);
+    status = b < 0 ? failed(two, error) : compare_open(one, a, two, b, same, bytes, error);
     if (b >= 0)
         close(b);
     close(a);

@@ -13,6 +13,7 @@
 #include <unistd.h>
 
 #include "file_write.h"
+#include "text.h"
 
 #define READ_BACK  65536u
 #define NAMES_MOST 100u
@@ -33,27 +34,26 @@ static bool write_all(int to, const char *bytes, size_t size)
     return true;
 }
 
-static rmg_status failed(const char *file, int error, char **message)
+static rmg_status failed(const char *file, int number, rmg_error *error)
 {
-    if (!*message)
-        *message = g_strdup_printf("%s cannot be written: %s", file, g_strerror(error));
-    return RMG_ERR_FILE;
+    return rmg_fail(error, RMG_ERR_FILE, file, "%s cannot be written: %s", file,
+                    g_strerror(number));
 }
 
 /* Standard output, or something that is no regular file: there is nothing to rename. */
-static rmg_status write_directly(const char *file, const void *bytes, size_t size, char **message)
+static rmg_status write_directly(const char *file, const void *bytes, size_t size, rmg_error *error)
 {
     const bool standard = strcmp(file, "-") == 0;
     const int to = standard ? STDOUT_FILENO : open(file, O_WRONLY | O_CLOEXEC);
-    int error = 0;
+    int number = 0;
 
     if (to < 0)
-        return failed(file, errno, message);
+        return failed(file, errno, error);
     if (!write_all(to, bytes, size))
-        error = errno;
-    if (!standard && close(to) < 0 && !error)
-        error = errno;
-    return error ? failed(standard ? "standard output" : file, error, message) : RMG_OK;
+        number = errno;
+    if (!standard && close(to) < 0 && !number)
+        number = errno;
+    return number ? failed(standard ? "standard output" : file, number, error) : RMG_OK;
 }
 
 /* Where symbolic links lead, so that they stay what they are; a new text, or NULL with errno. */
@@ -126,11 +126,11 @@ static int open_beside(rmg_staged *staged)
         fd = open(staged->beside, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
     }
     if (fd < 0) {
-        const int error = errno;
+        const int number = errno;
 
         g_free(staged->beside);
         staged->beside = NULL;
-        errno = error;
+        errno = number;
     }
     g_free(folder);
     return fd;
@@ -169,16 +169,16 @@ static bool take_mode(int fd, const struct stat *about)
 }
 
 rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_staged *staged,
-                          char **message)
+                          rmg_error *error)
 {
     struct stat about;
-    int error;
+    int number;
 
-    *message = NULL;
+    rmg_error_none(error);
     *staged = (rmg_staged){.file = g_strdup(file), .place = place_of(file), .fd = -1};
     if (staged->place && stat(staged->place, &about) == 0 && !S_ISREG(about.st_mode)) {
-        *message = g_strdup_printf("%s cannot be written: it is %s", file,
-                                   S_ISDIR(about.st_mode) ? "a folder" : "no file");
+        rmg_fail(error, RMG_ERR_FILE, file, "%s cannot be written: it is %s", file,
+                 S_ISDIR(about.st_mode) ? "a folder" : "no file");
         rmg_file_abandon(staged);
         return RMG_ERR_FILE;
     }
@@ -188,9 +188,9 @@ rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_
         (stat(staged->place, &about) != 0 || take_mode(staged->fd, &about)) &&
         fsync(staged->fd) == 0)
         return RMG_OK;
-    error = errno;
+    number = errno;
     rmg_file_abandon(staged);
-    return failed(file, error, message);
+    return failed(file, number, error);
 }
 
 /* A name for a file without one; its descriptor is the only way to it. */
@@ -226,17 +226,17 @@ static void keep_name(const char *place)
     g_free(folder);
 }
 
-rmg_status rmg_file_commit(rmg_staged *staged, char **message)
+rmg_status rmg_file_commit(rmg_staged *staged, rmg_error *error)
 {
     rmg_status status = RMG_OK;
     struct stat about;
 
-    *message = NULL;
+    rmg_error_none(error);
     hold_signals(staged);
     if (stat(staged->place, &about) == 0 && S_ISDIR(about.st_mode))
-        status = failed(staged->file, EISDIR, message);
+        status = failed(staged->file, EISDIR, error);
     else if (!give_name(staged) || rename(staged->beside, staged->place) != 0)
-        status = failed(staged->file, errno, message);
+        status = failed(staged->file, errno, error);
     if (status == RMG_OK) {
         g_free(staged->beside);
         staged->beside = NULL;
@@ -260,18 +260,18 @@ void rmg_file_abandon(rmg_staged *staged)
     *staged = (rmg_staged){.fd = -1};
 }
 
-rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, char **message)
+rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, rmg_error *error)
 {
     rmg_staged staged;
     struct stat about;
     rmg_status status;
 
-    *message = NULL;
+    rmg_error_none(error);
     if (strcmp(file, "-") == 0 ||
         (stat(file, &about) == 0 && !S_ISREG(about.st_mode) && !S_ISDIR(about.st_mode)))
-        return write_directly(file, bytes, size, message);
-    status = rmg_file_stage(file, bytes, size, &staged, message);
-    return status == RMG_OK ? rmg_file_commit(&staged, message) : status;
+        return write_directly(file, bytes, size, error);
+    status = rmg_file_stage(file, bytes, size, &staged, error);
+    return status == RMG_OK ? rmg_file_commit(&staged, error) : status;
 }
 
 int rmg_file_lock(const char *file)
@@ -308,23 +308,23 @@ rmg_files *rmg_files_new(void)
 }
 
 rmg_status rmg_files_add(rmg_files *files, const char *file, const void *bytes, size_t size,
-                         char **message)
+                         rmg_error *error)
 {
     rmg_staged staged;
-    const rmg_status status = rmg_file_stage(file, bytes, size, &staged, message);
+    const rmg_status status = rmg_file_stage(file, bytes, size, &staged, error);
 
     if (status == RMG_OK)
         g_array_append_val(files->staged, staged);
     return status;
 }
 
-rmg_status rmg_files_write(rmg_files *files, char **message)
+rmg_status rmg_files_write(rmg_files *files, rmg_error *error)
 {
     rmg_status status = RMG_OK;
 
-    *message = NULL;
+    rmg_error_none(error);
     for (guint i = 0; i < files->staged->len && status == RMG_OK; i++)
-        status = rmg_file_commit(&g_array_index(files->staged, rmg_staged, i), message);
+        status = rmg_file_commit(&g_array_index(files->staged, rmg_staged, i), error);
     return status;
 }
 

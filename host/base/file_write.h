@@ -17,13 +17,13 @@ typedef struct rmg_staged {
     sigset_t before;
 } rmg_staged;
 
-/* Writes the bytes and holds them against what was to be written. RMG_ERR_FILE: *message, to be
+/* Writes the bytes and holds them against what was to be written. RMG_ERR_FILE: *error, to be
  * freed with rmg_text_free, says more; nothing is staged then. */
 rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_staged *staged,
-                          char **message);
+                          rmg_error *error);
 
 /* Gives it its name, in the place of what has it; or lets it go. Nothing is staged afterwards. */
-rmg_status rmg_file_commit(rmg_staged *staged, char **message);
+rmg_status rmg_file_commit(rmg_staged *staged, rmg_error *error);
 void rmg_file_abandon(rmg_staged *staged);
 
 /* Keeps other processes that ask for it out of the file's folder until it is let go: a descriptor

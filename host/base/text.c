@@ -70,25 +70,52 @@ bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *n
     return rmg_number_parse(text + length, number) && *number < 100000;
 }
 
-void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to)
+static void note_clear(gpointer note)
+{
+    rmg_error_free(note);
+}
+
+GArray *rmg_notes_new(void)
+{
+    GArray *notes = g_array_new(FALSE, TRUE, sizeof(rmg_error));
+
+    g_array_set_clear_func(notes, note_clear);
+    return notes;
+}
+
+void rmg_note_error(GArray *notes, rmg_error *error)
+{
+    g_array_append_vals(notes, error, 1);
+    rmg_error_none(error);
+}
+
+void rmg_note(GArray *notes, rmg_status status, const char *where, const char *what, ...)
+{
+    rmg_error error = {.status = status, .where = g_strdup(where)};
+    va_list values;
+
+    va_start(values, what);
+    error.what = g_strdup_vprintf(what, values);
+    va_end(values);
+    rmg_note_error(notes, &error);
+}
+
+void rmg_mistakes_take(GArray *from, rmg_mistakes *to)
 {
     if (!to) {
-        g_ptr_array_free(from, TRUE);
+        g_array_free(from, TRUE);
         return;
     }
-    while (from->len > RMG_MISTAKES_MOST + 1u) /* these have no text */
-        g_ptr_array_remove_index(from, from->len - 1u);
-    to->count = from->len;
-    g_ptr_array_set_free_func(from, NULL);
-    to->texts = (char **)g_ptr_array_free(from, FALSE);
+    to->count = MIN(from->len, RMG_MISTAKES_MOST + 1u); /* the others tell nothing */
+    to->list = (rmg_error *)(void *)g_array_free(from, FALSE);
 }
 
 void rmg_mistakes_free(rmg_mistakes *mistakes)
 {
     for (size_t i = 0; i < mistakes->count; i++)
-        g_free(mistakes->texts[i]);
-    g_free(mistakes->texts);
-    mistakes->texts = NULL;
+        rmg_error_free(&mistakes->list[i]);
+    g_free(mistakes->list);
+    mistakes->list = NULL;
     mistakes->count = 0;
 }
 
@@ -118,6 +145,7 @@ char *rmg_file_beside(const char *file, const char *name)
     g_free(folder);
     return beside;
 }
+
 void rmg_text_free(char *text)
 {
     g_free(text);
@@ -126,4 +154,30 @@ void rmg_text_free(char *text)
 void rmg_texts_free(char **texts)
 {
     g_strfreev(texts);
+}
+
+rmg_status rmg_fail(rmg_error *error, rmg_status status, const char *where, const char *what, ...)
+{
+    va_list values;
+
+    if (error->what)
+        return status;
+    va_start(values, what);
+    error->what = g_strdup_vprintf(what, values);
+    va_end(values);
+    error->status = status;
+    error->where = g_strdup(where);
+    return status;
+}
+
+void rmg_error_none(rmg_error *error)
+{
+    memset(error, 0, sizeof *error);
+}
+
+void rmg_error_free(rmg_error *error)
+{
+    g_free(error->what);
+    g_free(error->where);
+    memset(error, 0, sizeof *error);
 }

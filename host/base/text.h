@@ -6,6 +6,19 @@
 
 #include "rimeglass/text.h"
 
+/* Sets an error, unless it tells something already, and gives back its status. `where`: copied, or
+ * NULL. And: nothing went wrong yet. */
+rmg_status rmg_fail(rmg_error *error, rmg_status status, const char *where, const char *what, ...)
+    G_GNUC_PRINTF(4, 5);
+void rmg_error_none(rmg_error *error);
+
+/* Mistakes while they are gathered: an array of rmg_error, which it frees. rmg_note_error takes
+ * what the error tells. */
+GArray *rmg_notes_new(void);
+void rmg_note(GArray *notes, rmg_status status, const char *where, const char *what, ...)
+    G_GNUC_PRINTF(4, 5);
+void rmg_note_error(GArray *notes, rmg_error *error);
+
 #define RMG_MISTAKES_MOST 100u /* more of them are not told */
 
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
@@ -21,6 +34,6 @@ bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *n
 char *rmg_file_beside(const char *file, const char *name);
 
 /* Hands noted mistakes over to the caller. */
-void rmg_mistakes_take(GPtrArray *from, rmg_mistakes *to);
+void rmg_mistakes_take(GArray *from, rmg_mistakes *to);
 
 #endif

@@ -103,10 +103,26 @@ static const char *take_event(building *b, const yaml_event_t *event)
     return wrong;
 }
 
-static void note(yaml_file *file, size_t line, const char *lead, const char *wrong)
+void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
 {
-    g_ptr_array_add(file->mistakes,
-                    g_strdup_printf("%s:%zu: %s%s", file->name, line + 1u, lead, wrong));
+    gchar *where, *said;
+    va_list args;
+
+    if (file->mistakes->len > RMG_MISTAKES_MOST) { /* counted: readers look at their number */
+        g_array_set_size(file->mistakes, file->mistakes->len + 1u);
+        return;
+    }
+    if (file->mistakes->len == RMG_MISTAKES_MOST) {
+        rmg_note(file->mistakes, RMG_ERR_CONTENT, file->name, "%s: and more of them", file->name);
+        return;
+    }
+    where = g_strdup_printf("%s:%zu", file->name, line);
+    va_start(args, format);
+    said = g_strdup_vprintf(format, args);
+    va_end(args);
+    rmg_note(file->mistakes, RMG_ERR_CONTENT, where, "%s: %s", where, said);
+    g_free(said);
+    g_free(where);
 }
 
 /* Goes through the file's first document. */
@@ -120,14 +136,14 @@ static bool take_events(yaml_file *file, yaml_parser_t *parser)
         const char *wrong;
 
         if (!yaml_parser_parse(parser, &event)) {
-            note(file, parser->problem_mark.line,
-                 "this is not YAML: ", parser->problem ? parser->problem : "out of memory");
+            rmg_yaml_wrong_at(file, parser->problem_mark.line + 1u, "this is not YAML: %s",
+                              parser->problem ? parser->problem : "out of memory");
             return false;
         }
         more = event.type != YAML_STREAM_END_EVENT && event.type != YAML_DOCUMENT_END_EVENT;
         wrong = take_event(&b, &event);
         if (wrong)
-            note(file, event.start_mark.line, "", wrong);
+            rmg_yaml_wrong_at(file, event.start_mark.line + 1u, "%s", wrong);
         yaml_event_delete(&event);
         if (wrong)
             return false;
@@ -141,25 +157,24 @@ static rmg_status parse(yaml_file *file)
     bool ok;
 
     if (!yaml_document_initialize(&file->document, NULL, NULL, NULL, 1, 1)) {
-        note(file, 0, "", "out of memory");
+        rmg_yaml_wrong_at(file, 1, "out of memory");
         return RMG_ERR_CONTENT;
     }
     if (!yaml_parser_initialize(&parser)) {
-        note(file, 0, "", "out of memory");
+        rmg_yaml_wrong_at(file, 1, "out of memory");
         return RMG_ERR_CONTENT;
     }
     yaml_parser_set_input_string(&parser, (const unsigned char *)file->text, file->size);
     ok = take_events(file, &parser);
     yaml_parser_delete(&parser);
     if (ok && !rmg_yaml_root(file)) {
-        note(file, 0, "", "the file is empty");
+        rmg_yaml_wrong_at(file, 1, "the file is empty");
         ok = false;
     }
     return ok ? RMG_OK : RMG_ERR_CONTENT;
 }
 
-rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text,
-                              GPtrArray *mistakes)
+rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text, GArray *mistakes)
 {
     memset(file, 0, sizeof *file);
     file->name = name;
@@ -169,18 +184,18 @@ rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *tex
     return parse(file);
 }
 
-rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes)
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *mistakes)
 {
-    char *message;
+    rmg_error error;
     rmg_status status;
 
     memset(file, 0, sizeof *file);
     file->name = name;
     file->mistakes = mistakes;
-    status = rmg_file_read(name, MOST_BYTES, &file->text, &file->size, &message);
+    status = rmg_file_read(name, MOST_BYTES, &file->text, &file->size, &error);
     if (status == RMG_OK)
         return parse(file);
-    g_ptr_array_add(mistakes, message);
+    rmg_note_error(mistakes, &error);
     return status;
 }
 
@@ -210,18 +225,10 @@ void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const c
     va_list args;
     gchar *said;
 
-    if (file->mistakes->len >= RMG_MISTAKES_MOST) { /* counted: readers look at their number */
-        g_ptr_array_add(file->mistakes, file->mistakes->len > RMG_MISTAKES_MOST
-                                            ? NULL
-                                            : g_strdup_printf("%s: and more of them", file->name));
-        return;
-    }
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
-    g_ptr_array_add(file->mistakes,
-                    g_strdup_printf("%s:%u: %s%s%s", file->name, rmg_yaml_line(node),
-                                    key ? key : "", key ? ": " : "", said));
+    rmg_yaml_wrong_at(file, rmg_yaml_line(node), "%s%s%s", key ? key : "", key ? ": " : "", said);
     g_free(said);
 }
 

@@ -10,8 +10,8 @@
 
 typedef struct yaml_file {
     yaml_document_t document;
-    const char *name;    /* as in messages */
-    GPtrArray *mistakes; /* of char * */
+    const char *name; /* as in messages */
+    GArray *mistakes; /* of char * */
     gchar *text;
     gsize size;
 } yaml_file;
@@ -20,15 +20,18 @@ typedef yaml_node_t ynode;
 
 /* Loads the file's only document. RMG_ERR_FILE or RMG_ERR_CONTENT are noted in *mistakes. Close in
  * any case. */
-rmg_status rmg_yaml_open(yaml_file *file, const char *name, GPtrArray *mistakes);
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *mistakes);
 /* The same from text. */
 rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text,
-                              GPtrArray *mistakes);
+                              GArray *mistakes);
 void rmg_yaml_close(yaml_file *file);
 ynode *rmg_yaml_root(yaml_file *file);
 
 unsigned rmg_yaml_line(const ynode *node);
 const char *rmg_yaml_text(const ynode *node); /* "" where it is not plain text */
+
+/* Notes "FILE:LINE: ..."; of more than RMG_MISTAKES_MOST no text. */
+void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...) G_GNUC_PRINTF(3, 4);
 
 /* Notes "FILE:LINE: key: found ..., expected ...". `key` may be NULL. */
 void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)

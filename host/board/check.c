@@ -23,11 +23,11 @@ static void check_regions(board_build *b)
             if (x->range.first > y->range.last || y->range.first > x->range.last)
                 continue;
             rmg_board_range_text(b->board, &y->range, text, sizeof text);
-            g_ptr_array_add(b->file->mistakes,
-                            g_strdup_printf("%s:%u: range: region \"%s\" overlaps \"%s\" (%s, line "
-                                            "%u); expected regions apart from one another",
-                                            b->file->name, x->file_line, x->name, y->name, text,
-                                            y->file_line));
+            rmg_yaml_wrong_at(
+                b->file, x->file_line,
+                "range: region \"%s\" overlaps \"%s\" (%s, line %u); expected regions "
+                "apart from one another",
+                x->name, y->name, text, y->file_line);
         }
 }
 
@@ -63,11 +63,11 @@ static bool check_address(board_build *b, const rmg_region *region, rmg_addr add
         return true; /* may be narrower than a word; a board without any bank places nothing */
     for (uint8_t bit = 0; bit < b->board->word_bits; bit++)
         if (!((held >> bit) & 1u) && (mask >> bit) & 1u) {
-            g_ptr_array_add(b->file->mistakes,
-                            g_strdup_printf("%s:%u: region \"%s\": no socket holds D%u in %s; "
-                                            "expected each bit of %s in one bank",
-                                            b->file->name, region->file_line, region->name, bit,
-                                            text, rmg_region_kind_name(region->kind)));
+            rmg_yaml_wrong_at(
+                b->file, region->file_line,
+                "region \"%s\": no socket holds D%u in %s; expected each bit of %s in "
+                "one bank",
+                region->name, bit, text, rmg_region_kind_name(region->kind));
             return false;
         }
     return true;
@@ -131,13 +131,12 @@ static void check_fit(board_build *b, guint r)
         if ((varies & ~used) >> k & 1u) {
             const rmg_range range = {rule->where.first, rule->where.last};
 
-            g_ptr_array_add(
-                b->file->mistakes,
-                g_strdup_printf("%s:%u: bank \"%s\": a %s does not fit %s: %s varies there but "
-                                "feeds no address line of the chip",
-                                b->file->name, bank->file_line, bank->name, bank->part->number,
-                                rmg_board_range_text(b->board, &range, text, sizeof text),
-                                rmg_board_line_text(b->board, k, name, sizeof name)));
+            rmg_yaml_wrong_at(b->file, bank->file_line,
+                              "bank \"%s\": a %s does not fit %s: %s varies there but feeds no "
+                              "address line of the chip",
+                              bank->name, bank->part->number,
+                              rmg_board_range_text(b->board, &range, text, sizeof text),
+                              rmg_board_line_text(b->board, k, name, sizeof name));
             return;
         }
 }
@@ -194,10 +193,8 @@ static void check_first_memory(board_build *b)
             first->last <= region->range.last)
             return;
     }
-    g_ptr_array_add(b->file->mistakes,
-                    g_strdup_printf("%s:1: first-memory: %s is not within one RAM region",
-                                    b->file->name,
-                                    rmg_board_range_text(b->board, first, text, sizeof text)));
+    rmg_yaml_wrong_at(b->file, 1, "first-memory: %s is not within one RAM region",
+                      rmg_board_range_text(b->board, first, text, sizeof text));
 }
 
 void rmg_board_check(board_build *b)

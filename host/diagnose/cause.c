@@ -125,7 +125,7 @@ static rmg_status read_table(yaml_file *file, rmg_cause_table *table)
 static rmg_status load(const char *name, const char *text, rmg_cause_table *table,
                        rmg_mistakes *mistakes)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     yaml_file file;
     rmg_status status =
         text ? rmg_yaml_open_text(&file, name, text, notes) : rmg_yaml_open(&file, name, notes);

@@ -38,7 +38,7 @@ bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool
 }
 
 rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,
-                                char **message)
+                                rmg_error *error)
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
     gchar *list;
@@ -53,7 +53,8 @@ rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const 
         g_ptr_array_add(names, g_strdup(board->sockets[i].name));
     }
     list = rmg_join(names);
-    *message = g_strdup_printf("%s has no socket %s; it has %s", board->name, socket, list);
+    rmg_fail(error, RMG_ERR_RANGE, socket, "%s has no socket %s; it has %s", board->name, socket,
+             list);
     g_free(list);
     return RMG_ERR_RANGE;
 }
@@ -129,7 +130,7 @@ static void note_between(rmg_facts *facts, uint16_t n, const rmg_line *line, pla
 }
 
 rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
-                                char **message)
+                                rmg_error *error)
 {
     const char *dash = strchr(points, '-');
     gchar *first = g_strndup(points, dash ? (gsize)(dash - points) : strlen(points));
@@ -144,11 +145,13 @@ rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const 
         }
     }
     if (!dash)
-        *message = g_strdup_printf("%s: expected two points of a line, such as U1.30-R1", points);
+        rmg_fail(error, RMG_ERR_RANGE, points,
+                 "%s: expected two points of a line, such as U1.30-R1", points);
     else if (!any)
-        *message = g_strdup_printf("no traced line of %s has both %s and %s; see rimeglass board "
-                                   "show %s --line",
-                                   board->name, first, dash + 1, board->file);
+        rmg_fail(error, RMG_ERR_RANGE, points,
+                 "no traced line of %s has both %s and %s; see rimeglass board "
+                 "show %s --line",
+                 board->name, first, dash + 1, board->file);
     g_free(first);
     return any ? RMG_OK : RMG_ERR_RANGE;
 }

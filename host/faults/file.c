@@ -159,7 +159,7 @@ static void read_warming(fault_reader *r, const ynode *root, rmg_faults *faults)
 rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults *faults,
                            rmg_mistakes *mistakes)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_sim_fault));
     GArray *in_chips = g_array_new(FALSE, TRUE, sizeof(bool));
     yaml_file file;

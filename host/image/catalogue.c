@@ -116,7 +116,7 @@ rmg_status rmg_catalogue_take(const char *name, yaml_file *file, rmg_status stat
 
 rmg_status rmg_catalogue_load(const char *name, rmg_catalogue *catalogue, rmg_mistakes *mistakes)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     yaml_file file;
     rmg_status status = rmg_yaml_open(&file, name, notes);
 

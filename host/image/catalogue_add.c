@@ -216,7 +216,7 @@ static bool same_entry(const rmg_known *a, const rmg_known *b)
 static bool holds_all(const char *name, const char *text, const rmg_catalogue *old,
                       const rmg_known *entry)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     rmg_catalogue now;
     yaml_file file;
     bool same;
@@ -228,14 +228,8 @@ static bool holds_all(const char *name, const char *text, const rmg_catalogue *o
         same = same_entry(&now.list[i], i < old->count ? &old->list[i] : entry);
     rmg_catalogue_free(&now);
     rmg_yaml_close(&file);
-    g_ptr_array_free(notes, TRUE);
+    g_array_free(notes, TRUE);
     return same;
-}
-
-static rmg_status refuse(char **message, gchar *text)
-{
-    *message = text;
-    return RMG_ERR_CONTENT;
 }
 
 /* The text with the entry in it; NULL: it cannot be put there. */
@@ -261,23 +255,30 @@ static gchar *text_with(yaml_file *file, const rmg_catalogue *old, const rmg_kno
 }
 
 /* The same bytes are known already? Says as what. */
-static rmg_status check_new(const rmg_catalogue *old, const rmg_known *entry, char **message)
+static rmg_status check_new(const rmg_catalogue *old, const rmg_known *entry, rmg_error *error)
 {
     for (size_t i = 0; i < old->count; i++)
         if ((old->list[i].told & RMG_SUM_SHA256) &&
             strcmp(old->list[i].sums.sha256, entry->sums.sha256) == 0)
-            return refuse(message,
-                          g_strdup_printf("%s:%u: the same bytes stand there already, as \"%s\" %s",
-                                          old->file, old->list[i].file_line, old->list[i].name,
-                                          old->list[i].version));
+            return rmg_fail(error, RMG_ERR_CONTENT, NULL,
+                            "%s:%u: the same bytes stand there already, as \"%s\" %s", old->file,
+                            old->list[i].file_line, old->list[i].name, old->list[i].version);
     return RMG_OK;
+}
+
+static void take_first(GArray *notes, rmg_error *error)
+{
+    rmg_error *first = &g_array_index(notes, rmg_error, 0);
+
+    *error = *first;
+    rmg_error_none(first);
 }
 
 /* With the folder locked: reads the file, puts the entry in, writes it. */
 static rmg_status add_locked(const char *file, const rmg_known *entry, const char *image,
-                             char **message)
+                             rmg_error *error)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     rmg_catalogue old;
     yaml_file yaml;
     rmg_status status;
@@ -289,21 +290,22 @@ static rmg_status add_locked(const char *file, const rmg_known *entry, const cha
         status = rmg_yaml_open(&yaml, file, notes);
     status = rmg_catalogue_take(file, &yaml, status, &old);
     if (status != RMG_OK)
-        *message = g_strdup(g_ptr_array_index(notes, 0));
+        take_first(notes, error);
     else
-        status = check_new(&old, entry, message);
+        status = check_new(&old, entry, error);
     if (status == RMG_OK) {
         text = text_with(&yaml, &old, entry, image);
-        status = text ? rmg_file_write(file, text, strlen(text), message)
-                      : refuse(message, g_strdup_printf("%s: the entry cannot be put into it as it "
-                                                        "is written; expected a list of entries, "
-                                                        "one after each \"-\"",
-                                                        file));
+        status = text ? rmg_file_write(file, text, strlen(text), error)
+                      : rmg_fail(error, RMG_ERR_CONTENT, NULL,
+                                 "%s: the entry cannot be put into it as it "
+                                 "is written; expected a list of entries, "
+                                 "one after each \"-\"",
+                                 file);
     }
     g_free(text);
     rmg_catalogue_free(&old);
     rmg_yaml_close(&yaml);
-    g_ptr_array_free(notes, TRUE);
+    g_array_free(notes, TRUE);
     return status;
 }
 
@@ -325,18 +327,19 @@ static const char *no_text(const rmg_known *entry)
 }
 
 rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const void *bytes,
-                             size_t size, char **message)
+                             size_t size, rmg_error *error)
 {
     rmg_known whole = *entry;
     rmg_status status;
     gchar *image;
     int lock;
 
-    *message = NULL;
+    rmg_error_none(error);
     if (no_text(entry))
-        return refuse(message, g_strdup_printf("%s: %s is not UTF-8, so it cannot stand in a "
-                                               "catalogue; rename it",
-                                               file, no_text(entry)));
+        return rmg_fail(error, RMG_ERR_CONTENT, NULL,
+                        "%s: %s is not UTF-8, so it cannot stand in a "
+                        "catalogue; rename it",
+                        file, no_text(entry));
     rmg_checksums_of(bytes, size, &whole.sums);
     whole.size = size;
     whole.told =
@@ -344,7 +347,7 @@ rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const voi
     image = *entry->image ? from_folder(file, entry->image) : g_strdup("");
     whole.image = *image ? rmg_file_beside(file, image) : g_strdup("");
     lock = rmg_file_lock(file);
-    status = add_locked(file, &whole, image, message);
+    status = add_locked(file, &whole, image, error);
     rmg_file_unlock(lock);
     g_free(whole.image);
     g_free(image);

@@ -4,19 +4,20 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 /* The image's bytes from address 0 on, or, where they do not fit so, from its first address. */
 static rmg_status flatten(const rmg_image *image, const char *file, uint64_t most, const char *what,
-                          char **bytes, size_t *size, char **message)
+                          char **bytes, size_t *size, rmg_error *error)
 {
     const rmg_piece *end = &image->pieces[image->count - 1];
     const uint64_t last = end->address + end->size, first = image->pieces[0].address;
     const uint64_t from = last <= most ? 0 : first;
 
     if (last - from > most) {
-        *message = g_strdup_printf("%s holds %" G_GUINT64_FORMAT " bytes, but %s has %" //
-                                   G_GUINT64_FORMAT ": an image must not be larger",
-                                   file, (guint64)(last - from), what, (guint64)most);
-        return RMG_ERR_CONTENT;
+        return rmg_fail(error, RMG_ERR_CONTENT, file,
+                        "%s holds %" G_GUINT64_FORMAT " bytes, but %s has %" //
+                        G_GUINT64_FORMAT ": an image must not be larger",
+                        file, (guint64)(last - from), what, (guint64)most);
     }
     *size = (size_t)(last - from);
     *bytes = g_malloc(*size);
@@ -28,16 +29,16 @@ static rmg_status flatten(const rmg_image *image, const char *file, uint64_t mos
 }
 
 rmg_status rmg_image_load_within(const char *file, uint64_t most, const char *what, char **bytes,
-                                 size_t *size, char **message)
+                                 size_t *size, rmg_error *error)
 {
     rmg_image image;
     rmg_status status;
 
     *bytes = NULL;
     *size = 0;
-    status = rmg_image_load(file, &image, message);
+    status = rmg_image_load(file, &image, error);
     if (status == RMG_OK)
-        status = flatten(&image, file, most, what, bytes, size, message);
+        status = flatten(&image, file, most, what, bytes, size, error);
     rmg_image_free(&image);
     return status;
 }
@@ -48,11 +49,11 @@ static uint64_t part_bytes(const rmg_part *part)
 }
 
 rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
-                          char **message)
+                          rmg_error *error)
 {
     gchar *what = g_strdup_printf("a %s", part->number);
     const rmg_status status =
-        rmg_image_load_within(file, part_bytes(part), what, bytes, size, message);
+        rmg_image_load_within(file, part_bytes(part), what, bytes, size, error);
 
     if (status == RMG_OK) {
         const size_t all = (size_t)part_bytes(part);

@@ -14,7 +14,7 @@ typedef struct rmg_image_reader {
     const uint8_t *at, *end;
     unsigned line;
     rmg_image *image;
-    char **message;
+    rmg_error *error;
     uint8_t bytes[RMG_RECORD_BYTES]; /* of the record: count, address, ..., checksum */
     size_t count;
     uint8_t sum;      /* of them all */

@@ -118,26 +118,27 @@ static void look_near(rmg_identity *identity, const rmg_known *entry, rmg_match 
 {
     const rmg_form *form = &identity->forms[match.form];
     rmg_image image;
-    char *message = NULL, *bytes;
+    rmg_error error = {0};
+    char *bytes;
     size_t size;
 
     if (entry->size != form->size || !*entry->image)
         return;
     /* a pipe or device that a file names may have no end */
     if (!g_file_test(entry->image, G_FILE_TEST_IS_REGULAR) ||
-        rmg_image_load(entry->image, &image, &message) != RMG_OK) {
-        rmg_text_free(message);
+        rmg_image_load(entry->image, &image, &error) != RMG_OK) {
+        rmg_error_free(&error);
         identity->unreadable++;
         return;
     }
-    if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &message) == RMG_OK &&
+    if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &error) == RMG_OK &&
         size == form->size) {
         count_away(form->bytes, (const uint8_t *)bytes, size, &match);
         if (match.bits_away && match.bits_away < size)
             g_array_append_val(matches, match);
     }
     rmg_text_free(bytes);
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_image_free(&image);
 }
 

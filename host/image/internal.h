@@ -7,6 +7,6 @@
 /* chip.c: the image's bytes from address 0 on, or, where they do not fit so, from its first
  * address. `what`, of `most` bytes, stands in messages. Otherwise as rmg_part_image. */
 rmg_status rmg_image_load_within(const char *file, uint64_t most, const char *what, char **bytes,
-                                 size_t *size, char **message);
+                                 size_t *size, rmg_error *error);
 
 #endif

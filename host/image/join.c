@@ -3,20 +3,15 @@
 #include <string.h>
 #include <zlib.h>
 
+#include "base/internal.h"
 #include "rimeglass/image.h"
 
-static rmg_status refuse(char **message, char *text)
-{
-    *message = text;
-    return RMG_ERR_ARGUMENT;
-}
-
 /* All bytes of an image, gaps filled; NULL after an error. */
-static uint8_t *bytes_of(const rmg_image *image, uint8_t fill, size_t *size, char **message)
+static uint8_t *bytes_of(const rmg_image *image, uint8_t fill, size_t *size, rmg_error *error)
 {
     char *bytes;
 
-    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, size, message) != RMG_OK)
+    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, size, error) != RMG_OK)
         return NULL;
     return (uint8_t *)bytes;
 }
@@ -30,23 +25,24 @@ static void replace(rmg_image *image, const uint8_t *bytes, size_t size)
 }
 
 rmg_status rmg_image_interleave(rmg_image *image, const rmg_image *others, size_t count,
-                                uint8_t fill, char **message)
+                                uint8_t fill, rmg_error *error)
 {
     rmg_status status = RMG_OK;
     uint8_t *all = NULL;
     size_t first = 0;
 
-    *message = NULL;
+    rmg_error_none(error);
     for (size_t lane = 0; lane < count && status == RMG_OK; lane++) {
         size_t size;
-        uint8_t *bytes = bytes_of(lane ? &others[lane - 1] : image, fill, &size, message);
+        uint8_t *bytes = bytes_of(lane ? &others[lane - 1] : image, fill, &size, error);
 
         if (!bytes)
             status = RMG_ERR_ARGUMENT;
         else if (lane && size != first)
-            status = refuse(message, g_strdup_printf("image %zu has %zu bytes, the first has %zu: "
-                                                     "interleaved ones are equally long",
-                                                     lane + 1, size, first));
+            status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                              "image %zu has %zu bytes, the first has %zu: "
+                              "interleaved ones are equally long",
+                              lane + 1, size, first);
         if (!lane && bytes) {
             first = size;
             all = g_malloc(size * count);
@@ -62,18 +58,18 @@ rmg_status rmg_image_interleave(rmg_image *image, const rmg_image *others, size_
 }
 
 rmg_status rmg_image_lane(const rmg_image *image, size_t lane, size_t lanes, uint8_t fill,
-                          rmg_image *result, char **message)
+                          rmg_image *result, rmg_error *error)
 {
     size_t size;
-    uint8_t *bytes = bytes_of(image, fill, &size, message);
+    uint8_t *bytes = bytes_of(image, fill, &size, error);
 
     memset(result, 0, sizeof *result);
     if (!bytes)
         return RMG_ERR_ARGUMENT;
     if (size % lanes) {
         g_free(bytes);
-        return refuse(message,
-                      g_strdup_printf("%zu bytes cannot be split evenly %zu ways", size, lanes));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL, "%zu bytes cannot be split evenly %zu ways",
+                        size, lanes);
     }
     for (size_t i = 0; i < size / lanes; i++)
         bytes[i] = bytes[i * lanes + lane];
@@ -104,18 +100,18 @@ static void fill_slot(uint8_t *slot, uint64_t room, const uint8_t *bytes, size_t
 
 rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t count, uint8_t fill,
                           rmg_slot *slots, uint64_t *slot_bytes, uint64_t *chip_bytes,
-                          char **message)
+                          rmg_error *error)
 {
     uint8_t **bytes = g_new0(uint8_t *, count);
     size_t *sizes = g_new0(size_t, count);
     rmg_status status = RMG_OK;
     uint8_t *chip;
 
-    *message = NULL;
+    rmg_error_none(error);
     *slot_bytes = 1;
     memset(slots, 0, count * sizeof *slots);
     for (size_t i = 0; i < count && status == RMG_OK; i++) {
-        bytes[i] = bytes_of(i ? &others[i - 1] : image, fill, &sizes[i], message);
+        bytes[i] = bytes_of(i ? &others[i - 1] : image, fill, &sizes[i], error);
         if (!bytes[i])
             status = RMG_ERR_ARGUMENT;
         else
@@ -123,8 +119,8 @@ rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t coun
     }
     *chip_bytes = *slot_bytes * power_from(count);
     if (status == RMG_OK && *chip_bytes > RMG_IMAGE_MOST)
-        status =
-            refuse(message, g_strdup("together they are more than the 1 GiB an image may have"));
+        status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                          "together they are more than the 1 GiB an image may have");
     if (status == RMG_OK) {
         chip = g_malloc((gsize)*chip_bytes);
         memset(chip, fill, (size_t)*chip_bytes);
@@ -192,43 +188,45 @@ static uint32_t work_out(const rmg_image *image, const rmg_put_sum *s, unsigned 
 }
 
 static rmg_status check_span(const rmg_image *image, const rmg_put_sum *s, unsigned bytes,
-                             char **message)
+                             rmg_error *error)
 {
     const bool overlaps = s->at <= s->last && s->at + (bytes - 1u) >= s->first;
 
     if (s->first > s->last || s->at > UINT64_MAX - bytes)
-        return refuse(message, g_strdup("the span ends below its start"));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL, "the span ends below its start");
     if (!whole(image, s->first, s->last) || !whole(image, s->at, s->at + (bytes - 1u)))
-        return refuse(message,
-                      g_strdup_printf("not all bytes of 0x%" G_GINT64_MODIFIER
-                                      "X-0x%" G_GINT64_MODIFIER "X and of 0x%" G_GINT64_MODIFIER
-                                      "X, where the checksum goes, are there",
-                                      (guint64)s->first, (guint64)s->last, (guint64)s->at));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "not all bytes of 0x%" G_GINT64_MODIFIER "X-0x%" G_GINT64_MODIFIER
+                        "X and of 0x%" G_GINT64_MODIFIER "X, where the checksum goes, are there",
+                        (guint64)s->first, (guint64)s->last, (guint64)s->at);
     if (overlaps && s->own == RMG_OWN_OUTSIDE)
-        return refuse(message, g_strdup("the checksum lies within its own span: say how its bytes "
-                                        "count"));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "the checksum lies within its own span: say how its bytes "
+                        "count");
     if (!overlaps && s->own != RMG_OWN_OUTSIDE)
-        return refuse(message, g_strdup("the checksum lies outside its span: its own bytes do not "
-                                        "count"));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "the checksum lies outside its span: its own bytes do not "
+                        "count");
     return RMG_OK;
 }
 
 rmg_status rmg_image_put_sum(rmg_image *image, const rmg_put_sum *s, uint32_t *value,
-                             char **message)
+                             rmg_error *error)
 {
     const unsigned bytes = sum_bytes(s->kind);
-    rmg_status status = check_span(image, s, bytes, message);
+    rmg_status status = check_span(image, s, bytes, error);
     uint8_t own[4];
 
     if (status != RMG_OK)
         return status;
-    *message = NULL;
+    rmg_error_none(error);
     *value = work_out(image, s, bytes);
     if (bytes < 4)
         *value &= ((uint32_t)1 << 8 * bytes) - 1u;
     if (s->own == RMG_OWN_BALANCED && s->kind != RMG_SUM_OF_8)
-        return refuse(message, g_strdup("only the 8-bit sum can be balanced: its one byte makes up "
-                                        "any difference"));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "only the 8-bit sum can be balanced: its one byte makes up "
+                        "any difference");
     if (s->own == RMG_OWN_BALANCED)
         *value = (0u - *value) & 0xFFu;
     for (unsigned i = 0; i < bytes; i++)

@@ -1,6 +1,7 @@
 /* Reading images, in any form. */
 #include <string.h>
 
+#include "base/internal.h"
 #include "forms.h"
 
 /* A remark: a line of its own that begins with ; or #, and holds nothing that could be a record. */
@@ -29,7 +30,7 @@ static bool read_record(rmg_image_reader *r, const rmg_image_form_row *form)
 
     if (take_remark(r))
         return true;
-    if (*r->message)
+    if (r->error->what)
         return false;
     if (r->ended)
         return rmg_record_wrong(r, "there is more after the end record");
@@ -57,19 +58,18 @@ static bool read_lines(rmg_image_reader *r, const rmg_image_form_row *form)
 }
 
 rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
-                          rmg_image *image, char **message)
+                          rmg_image *image, rmg_error *error)
 {
     rmg_image_reader r = {.name = name,
                           .at = bytes,
                           .end = (const uint8_t *)bytes + size,
                           .image = image,
-                          .message = message};
+                          .error = error};
 
     memset(image, 0, sizeof *image);
-    *message = NULL;
+    rmg_error_none(error);
     if (!size) {
-        *message = g_strdup_printf("%s: the file is empty", name);
-        return RMG_ERR_CONTENT;
+        return rmg_fail(error, RMG_ERR_CONTENT, name, "%s: the file is empty", name);
     }
     if (!rmg_image_form_rows[form]->mark) {
         rmg_image_add(image, 0, bytes, size);
@@ -81,7 +81,7 @@ rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *byt
     return RMG_ERR_CONTENT;
 }
 
-rmg_status rmg_image_load(const char *file, rmg_image *image, char **message)
+rmg_status rmg_image_load(const char *file, rmg_image *image, rmg_error *error)
 {
     rmg_status status;
     rmg_image_form form;
@@ -90,33 +90,33 @@ rmg_status rmg_image_load(const char *file, rmg_image *image, char **message)
     gsize size;
 
     memset(image, 0, sizeof *image);
-    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, message);
+    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, error);
     if (status != RMG_OK)
         return status;
     form = rmg_image_form_of(text, size, &doubt);
     if (doubt) {
-        *message = g_strdup_printf("%s: taken for no image: %s (rimeglass image --from raw insists "
-                                   "on the bytes as they are)",
-                                   file, doubt);
-        status = RMG_ERR_CONTENT;
+        status = rmg_fail(error, RMG_ERR_CONTENT, file,
+                          "%s: taken for no image: %s (rimeglass image --from raw insists "
+                          "on the bytes as they are)",
+                          file, doubt);
     } else {
-        status = rmg_image_read(file, form, text, size, image, message);
+        status = rmg_image_read(file, form, text, size, image, error);
     }
     g_free(text);
     return status;
 }
 
 rmg_status rmg_image_load_as(const char *file, rmg_image_form form, rmg_image *image,
-                             char **message)
+                             rmg_error *error)
 {
     rmg_status status;
     gchar *text;
     gsize size;
 
     memset(image, 0, sizeof *image);
-    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, message);
+    status = rmg_file_read(file, RMG_IMAGE_FILE_MOST, &text, &size, error);
     if (status == RMG_OK)
-        status = rmg_image_read(file, form, text, size, image, message);
+        status = rmg_image_read(file, form, text, size, image, error);
     g_free(text);
     return status;
 }

@@ -20,12 +20,14 @@ bool rmg_record_adds_up(const uint8_t *at, size_t bytes, uint8_t wanted)
 bool rmg_record_wrong(rmg_image_reader *r, const char *format, ...)
 {
     va_list args;
-    gchar *said;
+    gchar *said, *where;
 
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
-    *r->message = g_strdup_printf("%s:%u: %s", r->name, r->line, said);
+    where = g_strdup_printf("%s:%u", r->name, r->line);
+    rmg_fail(r->error, RMG_ERR_CONTENT, where, "%s: %s", where, said);
+    g_free(where);
     g_free(said);
     return false;
 }

@@ -1,25 +1,26 @@
 /* Writing images, in any form. */
 #include <string.h>
 
+#include "base/internal.h"
 #include "forms.h"
 
 #define MOST_RAW ((uint64_t)1 << 30)
 
 static rmg_status write_raw(const rmg_image *image, uint64_t first, uint64_t last, uint8_t fill,
-                            rmg_image_writer *w, char **message)
+                            rmg_image_writer *w, rmg_error *error)
 {
     if (last - first >= MOST_RAW) {
-        *message = g_strdup_printf("from 0x%" G_GINT64_MODIFIER "X to 0x%" G_GINT64_MODIFIER
-                                   "X it would be more than 1 GiB as raw bytes",
-                                   (guint64)first, (guint64)last);
-        return RMG_ERR_ROOM;
+        return rmg_fail(error, RMG_ERR_ROOM, NULL,
+                        "from 0x%" G_GINT64_MODIFIER "X to 0x%" G_GINT64_MODIFIER
+                        "X it would be more than 1 GiB as raw bytes",
+                        (guint64)first, (guint64)last);
     }
     if (last - first >= RMG_IMAGE_SPARSE && (last - first) / 4u > rmg_image_bytes(image)) {
-        *message = g_strdup_printf(
+        return rmg_fail(
+            error, RMG_ERR_ROOM, NULL,
             "from 0x%" G_GINT64_MODIFIER "X to 0x%" G_GINT64_MODIFIER "X it holds no more than "
             "%" G_GUINT64_FORMAT " bytes: such gaps are not filled; take a part (--cut)",
             (guint64)first, (guint64)last, (guint64)rmg_image_bytes(image));
-        return RMG_ERR_ROOM;
     }
     w->size = (size_t)(last - first) + 1;
     w->text = g_malloc(w->size);
@@ -32,7 +33,7 @@ static rmg_status write_raw(const rmg_image *image, uint64_t first, uint64_t las
 }
 
 rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_t fill,
-                             char **bytes, size_t *size, char **message)
+                             char **bytes, size_t *size, rmg_error *error)
 {
     const rmg_piece *end = image->count ? &image->pieces[image->count - 1] : NULL;
     const uint64_t last = end ? end->address + end->size - 1 : 0;
@@ -40,7 +41,7 @@ rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_
     rmg_image_writer w = {.text = NULL};
     rmg_status status = RMG_OK;
 
-    *message = NULL;
+    rmg_error_none(error);
     *bytes = NULL;
     *size = 0;
     for (unsigned i = 0; i < 256; i++) {
@@ -48,14 +49,13 @@ rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_
         w.pairs[i][1] = hex[i & 15u];
     }
     if (!end) {
-        *message = g_strdup("the image holds no data");
-        return RMG_ERR_RANGE;
+        return rmg_fail(error, RMG_ERR_RANGE, NULL, "the image holds no data");
     }
     if (!rmg_image_form_rows[form]->mark) {
-        status = write_raw(image, image->pieces[0].address, last, fill, &w, message);
+        status = write_raw(image, image->pieces[0].address, last, fill, &w, error);
     } else if (last >> 32) {
-        *message = g_strdup("its addresses go past 32 bits, which hex files cannot tell");
-        status = RMG_ERR_RANGE;
+        status = rmg_fail(error, RMG_ERR_RANGE, NULL,
+                          "its addresses go past 32 bits, which hex files cannot tell");
     } else {
         rmg_image_form_rows[form]->write(&w, image, last);
     }

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "run/internal.h"
 #include "internal.h"
 #include "rimeglass/bus.h"
@@ -133,24 +134,24 @@ static rmg_status make_kept_pairs(rmg_probe *probe, const rmg_target *target, rm
     return status == RMG_OK ? back : status;
 }
 
-static gchar *not_ram(const rmg_board *board, rmg_addr address)
+static rmg_status not_ram(const rmg_board *board, rmg_addr address, rmg_error *error)
 {
     const rmg_region *region = rmg_board_region_at(board, address);
     char text[40];
 
     rmg_board_address_text(board, address, text, sizeof text);
     if (!region)
-        return g_strdup_printf("%s: the board file does not say what is there; expected an "
-                               "address in RAM",
-                               text);
-    return g_strdup_printf("%s is in \"%s\" (%s: %s); expected an address in RAM", text,
-                           region->name, rmg_region_kind_name(region->kind),
-                           rmg_region_kind_reason(region->kind));
+        return rmg_fail(error, RMG_ERR_RANGE, text,
+                        "%s: the board file does not say what is there; expected an address in RAM",
+                        text);
+    return rmg_fail(error, RMG_ERR_RANGE, text,
+                    "%s is in \"%s\" (%s: %s); expected an address in RAM", text, region->name,
+                    rmg_region_kind_name(region->kind), rmg_region_kind_reason(region->kind));
 }
 
 rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_target *target,
                             const rmg_addr *addresses, size_t address_count, const rmg_word *values,
-                            size_t value_count, char **message)
+                            size_t value_count, rmg_error *error)
 {
     GArray *standard = standard_values(target->mask);
     GArray *pairs = g_array_new(FALSE, TRUE, sizeof(rmg_pair));
@@ -160,15 +161,12 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
     rmg_paging_begin(&paged, board, target);
     memset(probe, 0, sizeof *probe);
     probe->board = board;
-    *message = NULL;
+    rmg_error_none(error);
     for (size_t i = 0; i < address_count && status == RMG_OK; i++) {
         const rmg_region *region = rmg_board_region_at(board, addresses[i]);
 
-        if (!region || region->kind != RMG_REGION_RAM ||
-            region->range.first == region->range.last) {
-            *message = not_ram(board, addresses[i]);
-            status = RMG_ERR_RANGE;
-        }
+        if (!region || region->kind != RMG_REGION_RAM || region->range.first == region->range.last)
+            status = not_ram(board, addresses[i], error);
     }
     for (size_t i = 0; i < address_count && status == RMG_OK; i++) {
         const rmg_range *r = &rmg_board_region_at(board, addresses[i])->range;

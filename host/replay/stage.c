@@ -224,7 +224,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     const bool in_parts = find_parts(s, faults, count, parts);
-    char *message;
+    rmg_error error = {0};
     bool done;
 
     if (!in_parts)
@@ -238,9 +238,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
     memset(again, 0, sizeof *again);
     done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, contents) &&
-           rmg_run_begin(again, board, &plan, "replay", &message) == RMG_OK;
+           rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
     if (done) {
-        rmg_text_free(message);
         if (!whole && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         else if (s->sampled)
@@ -249,6 +248,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
         done = again->status == RMG_OK;
     }
+    rmg_error_free(&error);
     g_array_free(parts, TRUE);
     g_array_free(sample, TRUE);
     return done;

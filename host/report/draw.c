@@ -4,6 +4,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "draw_line.h"
 #include "pen.h"
 #include "rimeglass/report.h"
@@ -366,26 +367,27 @@ static void draw_all(cairo_t *cr, void *context)
     draw_key(c);
 }
 
-static bool can_draw(const rmg_board *board, char **message)
+static bool can_draw(const rmg_board *board, rmg_error *error)
 {
     bool placed = board->width_mm > 0;
 
     for (size_t s = 0; s < board->socket_count; s++)
         if (placed && board->sockets[s].drawn)
             return true;
-    *message = g_strdup_printf("%s does not say where the sockets are: it needs \"drawing\" and, "
-                               "for sockets, \"at\"",
-                               board->file);
+    rmg_fail(error, RMG_ERR_ARGUMENT, board->file,
+             "%s does not say where the sockets are: it needs \"drawing\" and, "
+             "for sockets, \"at\"",
+             board->file);
     return false;
 }
 
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
-                        char **message)
+                        rmg_error *error)
 {
     canvas c = {.run = run, .board = run->board, .suspects = suspects};
 
-    *message = NULL;
-    if (!can_draw(run->board, message))
+    rmg_error_none(error);
+    if (!can_draw(run->board, error))
         return RMG_ERR_ARGUMENT;
-    return rmg_pen_picture(file, draw_all, &c, message);
+    return rmg_pen_picture(file, draw_all, &c, error);
 }

@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "pen.h"
 #include "rimeglass/report.h"
 
@@ -244,7 +245,8 @@ static void map_sheet(cairo_t *cr, void *context)
     draw_words(cr, m, LEFT + w + BARS + 90);
 }
 
-rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file, char **message)
+rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,
+                             rmg_error *error)
 {
     const rmg_board *board = run->board;
     failure_map m = {
@@ -255,12 +257,12 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
         if (board->placement.rules[r].socket == m.socket)
             m.bank = board->placement.rules[r].bank;
     if (m.bank == RMG_NO_BANK) {
-        *message = g_strdup_printf("the board %s has no bank and no socket with memory \"%s\"",
-                                   board->name, what);
+        rmg_fail(error, RMG_ERR_ARGUMENT, what,
+                 "the board %s has no bank and no socket with memory \"%s\"", board->name, what);
         return RMG_ERR_ARGUMENT;
     }
     make_map(&m, board->banks[m.bank].part);
-    status = rmg_pen_picture(file, map_sheet, &m, message);
+    status = rmg_pen_picture(file, map_sheet, &m, error);
     free_map(&m);
     return status;
 }
@@ -328,11 +330,10 @@ static void course_sheet(cairo_t *cr, void *context)
     rmg_pen_say(cr, LEFT + w, TOP - 12, 14, true, 1, "temperature at its end (line)");
 }
 
-rmg_status rmg_draw_course(const rmg_run *run, const char *file, char **message)
+rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error)
 {
     if (!run->pass_count) {
-        *message = g_strdup("the run has not one whole pass to draw");
-        return RMG_ERR_ARGUMENT;
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL, "the run has not one whole pass to draw");
     }
-    return rmg_pen_picture(file, course_sheet, (void *)(uintptr_t)run, message);
+    return rmg_pen_picture(file, course_sheet, (void *)(uintptr_t)run, error);
 }

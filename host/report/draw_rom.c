@@ -1,6 +1,7 @@
 /* Pictures of images: glyphs and maps. What differs is told by form as well as by colour. */
 #include <glib.h>
 
+#include "base/internal.h"
 #include "pen.h"
 #include "rimeglass/image.h"
 
@@ -187,17 +188,16 @@ static void glyph_sheet(cairo_t *cr, void *context)
 }
 
 rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
-                           const char *file, char **message)
+                           const char *file, rmg_error *error)
 {
     sheet s = {.view = view, .form = form, .title = title};
 
-    *message = NULL;
+    rmg_error_none(error);
     if (!rmg_glyph_count(view, form)) {
-        *message =
-            g_strdup_printf("%zu bytes hold not one glyph of %u bytes", view->size, form->bytes);
-        return RMG_ERR_ARGUMENT;
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL, "%zu bytes hold not one glyph of %u bytes",
+                        view->size, form->bytes);
     }
-    return rmg_pen_picture(file, glyph_sheet, &s, message);
+    return rmg_pen_picture(file, glyph_sheet, &s, error);
 }
 
 #define MAP_COLUMNS 64u
@@ -283,9 +283,9 @@ static void map_sheet(cairo_t *cr, void *context)
 }
 
 rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
-                        char **message)
+                        rmg_error *error)
 {
     sheet s = {.view = view, .title = title};
 
-    return rmg_pen_picture(file, map_sheet, &s, message);
+    return rmg_pen_picture(file, map_sheet, &s, error);
 }

@@ -8,7 +8,8 @@ char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, con
 {
     json_t *pieces = json_array(), *sums = json_null();
     rmg_checksums of;
-    char *bytes, *message, *text;
+    char *bytes, *text;
+    rmg_error error;
     size_t size;
 
     for (size_t i = 0; i < image->count; i++) {
@@ -19,12 +20,12 @@ char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, con
                                           rmg_json_number(image->pieces[i].size)));
         g_free(address);
     }
-    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, &size, &message) == RMG_OK) {
+    if (rmg_image_form_as(image, RMG_IMAGE_RAW, fill, &bytes, &size, &error) == RMG_OK) {
         rmg_checksums_of(bytes, size, &of);
         sums = rmg_json_checksums(&of);
     }
     rmg_text_free(bytes);
-    rmg_text_free(message);
+    rmg_error_free(&error);
     text = g_filename_display_name(file);
     sums = json_pack("{s:i, s:s, s:o, s:i, s:o, s:o}", "rimeglass_image", 1, "file", text, "pieces",
                      pieces, "fill", (int)fill, "checksums", sums, "equal",

@@ -4,6 +4,7 @@
 #include <cairo-svg.h>
 #include <glib.h>
 
+#include "base/internal.h"
 #include "rimeglass/report.h"
 
 void rmg_pen_ink(cairo_t *cr, unsigned rgb)
@@ -32,7 +33,7 @@ static cairo_status_t collect(void *closure, const unsigned char *data, unsigned
 }
 
 rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
-                           void *context, char **message)
+                           void *context, rmg_error *error)
 {
     const bool svg = g_str_has_suffix(file, ".svg");
     GByteArray *bytes;
@@ -41,10 +42,10 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
     rmg_status status;
     cairo_t *cr;
 
-    *message = NULL;
+    rmg_error_none(error);
     if (!svg && !g_str_has_suffix(file, ".png")) {
-        *message = g_strdup_printf("%s: a picture's name must end in .png or .svg", file);
-        return RMG_ERR_ARGUMENT;
+        return rmg_fail(error, RMG_ERR_ARGUMENT, file,
+                        "%s: a picture's name must end in .png or .svg", file);
     }
     bytes = g_byte_array_new();
     surface =
@@ -63,11 +64,10 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
         cairo_surface_status(surface) != CAIRO_STATUS_SURFACE_FINISHED)
         drawn = cairo_surface_status(surface);
     if (drawn != CAIRO_STATUS_SUCCESS) {
-        *message =
-            g_strdup_printf("%s could not be drawn: %s", file, cairo_status_to_string(drawn));
-        status = RMG_ERR_FILE;
+        status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be drawn: %s", file,
+                          cairo_status_to_string(drawn));
     } else {
-        status = rmg_file_write(file, bytes->data, bytes->len, message);
+        status = rmg_file_write(file, bytes->data, bytes->len, error);
     }
     cairo_surface_destroy(surface);
     g_byte_array_free(bytes, TRUE);

@@ -5,7 +5,7 @@
 #include <cairo.h>
 #include <stdbool.h>
 
-#include "rimeglass/types.h"
+#include "rimeglass/text.h"
 
 #define RMG_PEN_WIDTH  1280.0
 #define RMG_PEN_HEIGHT 800.0
@@ -17,8 +17,8 @@ void rmg_pen_say(cairo_t *cr, double x, double y, double size, bool bold, double
                  const char *text);
 
 /* Draws a picture of that size to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT,
- * RMG_ERR_FILE: *message, to be freed with rmg_text_free, says more. */
+ * RMG_ERR_FILE: *error, to be freed with rmg_error_free, says more. */
 rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
-                           void *context, char **message);
+                           void *context, rmg_error *error);
 
 #endif

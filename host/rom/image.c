@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "image/internal.h"
 #include "rimeglass/rom.h"
 
@@ -43,7 +44,7 @@ static char *fill_up(char *bytes, size_t size, size_t all, char **remark)
 }
 
 rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, char **remark,
-                         char **message)
+                         rmg_error *error)
 {
     const rmg_part *part =
         rom->region ? NULL : rom->board->sockets[rom->bare ? 0 : rom->socket].part;
@@ -55,7 +56,7 @@ rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, cha
 
     *remark = NULL;
     status = rmg_image_load_within(file, most, rmg_rom_name(rom, what, sizeof what), bytes, &size,
-                                   message);
+                                   error);
     if (status != RMG_OK)
         return status;
     if (size > shown) {

@@ -43,7 +43,7 @@ static bool take_counts(const json_t *json, uint16_t *counts, size_t count, uint
     return good;
 }
 
-rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, char **message)
+rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, rmg_error *error)
 {
     const rmg_rom *rom = &reading->rom;
     const size_t bits = (size_t)rom->words * rom->bits;
@@ -55,23 +55,22 @@ rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, char *
         counts_json(reading->ones, bits), "same", counts_json(reading->same, bits)));
     rmg_status status = RMG_ERR_MEMORY;
 
-    *message = NULL;
+    rmg_error_none(error);
     if (text)
-        status = rmg_file_write(file, text, strlen(text), message);
+        status = rmg_file_write(file, text, strlen(text), error);
     else
-        *message = g_strdup_printf("%s: no memory is left to keep what was read", file);
+        rmg_fail(error, status, file, "%s: no memory is left to keep what was read", file);
     rmg_text_free(text);
     return status;
 }
 
-static rmg_status refuse(const char *file, const char *what, char **message)
+static rmg_status refuse(const char *file, const char *what, rmg_error *error)
 {
-    *message = g_strdup_printf("%s: %s", file, what);
-    return RMG_ERR_CONTENT;
+    return rmg_fail(error, RMG_ERR_CONTENT, file, "%s: %s", file, what);
 }
 
 static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
-                       const rmg_target *target, rmg_reading *reading, char **message)
+                       const rmg_target *target, rmg_reading *reading, rmg_error *error)
 {
     const size_t bits = (size_t)rom->words * rom->bits;
     const char *hash, *name;
@@ -85,20 +84,20 @@ static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
                     "wanted", &wanted, "done", &done, "position", &position, "driven_low", &low,
                     "driven_high", &high, "ones", &ones, "same", &same) != 0)
         return refuse(file, "not an unfinished reading: keys are missing or of the wrong kind",
-                      message);
+                      error);
     if (form != FORM)
-        return refuse(file, "written by another version of the tool", message);
+        return refuse(file, "written by another version of the tool", error);
     if (strcmp(hash, rom->board->hash) != 0)
         return refuse(file, "made with another board file, or the board file was changed since",
-                      message);
+                      error);
     if (strcmp(name, rom_word(rom)) != 0 || (bare != 0) != rom->bare)
-        return refuse(file, "the unfinished reading is of another chip or region", message);
+        return refuse(file, "the unfinished reading is of another chip or region", error);
     if (wanted < 1 || wanted > (int)RMG_READINGS_MOST || done < 0 || done > wanted ||
         position < 0 || (uint64_t)position >= rom->words || (done == wanted && position))
-        return refuse(file, "the unfinished reading's numbers make no sense", message);
+        return refuse(file, "the unfinished reading's numbers make no sense", error);
     status = rmg_reading_begin(reading, rom, (uint32_t)wanted, target);
     if (status != RMG_OK)
-        return refuse(file, rmg_status_text(status), message);
+        return refuse(file, rmg_status_text(status), error);
     reading->done = (uint32_t)done;
     reading->position = (uint64_t)position;
     reading->low = (rmg_word)low;
@@ -107,29 +106,29 @@ static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
         !take_counts(same, reading->same, bits, reading->done + 1u)) {
         rmg_reading_end(reading);
         return refuse(file, "the unfinished reading's counts cannot be unpacked, or make no sense",
-                      message);
+                      error);
     }
     return RMG_OK;
 }
 
 rmg_status rmg_reading_load(const char *file, const rmg_rom *rom, const rmg_target *target,
-                            rmg_reading *reading, char **message)
+                            rmg_reading *reading, rmg_error *error)
 {
-    json_error_t error;
+    json_error_t problem;
     gchar *text;
     gsize size;
     json_t *root;
     rmg_status status;
 
     memset(reading, 0, sizeof *reading);
-    status = rmg_file_read(file, MOST_FILE, &text, &size, message);
+    status = rmg_file_read(file, MOST_FILE, &text, &size, error);
     if (status != RMG_OK)
         return status;
-    root = json_loadb(text, size, JSON_REJECT_DUPLICATES, &error);
+    root = json_loadb(text, size, JSON_REJECT_DUPLICATES, &problem);
     if (root) {
-        status = take(root, file, rom, target, reading, message);
+        status = take(root, file, rom, target, reading, error);
     } else {
-        *message = g_strdup_printf("%s:%d: %s", file, error.line, error.text);
+        rmg_fail(error, RMG_ERR_CONTENT, file, "%s:%d: %s", file, problem.line, problem.text);
         status = RMG_ERR_CONTENT;
     }
     json_decref(root);

@@ -4,6 +4,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 static uint8_t image_bytes(uint8_t bits)
 {
     uint8_t bytes = 1;
@@ -76,36 +77,29 @@ static char *names_text(const rmg_board *board)
     return g_string_free(text, FALSE);
 }
 
-static rmg_status refuse(char **message, char *text)
-{
-    *message = text;
-    return RMG_ERR_ARGUMENT;
-}
-
-static rmg_status find_chip(rmg_rom *rom, uint16_t number, char **message)
+static rmg_status find_chip(rmg_rom *rom, uint16_t number, rmg_error *error)
 {
     const rmg_socket *socket = &rom->board->sockets[number];
     const rmg_rule *rule = rule_of(rom->board, number);
 
     if (*socket->unseen || !rule)
-        return refuse(message,
-                      g_strdup_printf("%s cannot be read in the board: %s; pull the chip and read "
-                                      "it with --bare",
-                                      socket->name,
-                                      *socket->unseen ? socket->unseen
-                                                      : "no bank of the board file uses it"));
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "%s cannot be read in the board: %s; pull the chip and read "
+                        "it with --bare",
+                        socket->name,
+                        *socket->unseen ? socket->unseen : "no bank of the board file uses it");
     rom->socket = number;
     chip_of(rom, rule);
     return RMG_OK;
 }
 
-rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, char **message)
+rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, rmg_error *error)
 {
     const uint16_t socket = rmg_board_socket(board, name);
     rmg_status status = RMG_OK;
     char *names;
 
-    *message = NULL;
+    rmg_error_none(error);
     memset(rom, 0, sizeof *rom);
     rom->board = board;
     rom->socket = RMG_NO_SOCKET;
@@ -114,19 +108,21 @@ rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, 
             rom->region = &board->regions[i];
     if (socket != RMG_NO_SOCKET) {
         rom->region = NULL;
-        status = find_chip(rom, socket, message);
+        status = find_chip(rom, socket, error);
     } else if (!rom->region) {
         names = names_text(board);
-        status = refuse(message, g_strdup_printf("the board %s has no socket and no region \"%s\"; "
-                                                 "its ROMs are %s",
-                                                 board->name, name, *names ? names : "not told"));
+        status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                          "the board %s has no socket and no region \"%s\"; "
+                          "its ROMs are %s",
+                          board->name, name, *names ? names : "not told");
         g_free(names);
     } else {
         region_of(rom);
         if (!rom->bits)
-            status = refuse(message, g_strdup_printf("no chip of the board file answers in region "
-                                                     "\"%s\"",
-                                                     rom->region->name));
+            status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                              "no chip of the board file answers in region "
+                              "\"%s\"",
+                              rom->region->name);
     }
     rom->bytes = image_bytes(rom->bits);
     return status;

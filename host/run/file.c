@@ -68,7 +68,7 @@ static const char *byte_order(void)
 }
 
 static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t *latest,
-                             char **message)
+                             rmg_error *error)
 {
     const rmg_board *board = run->board;
     json_t *conditions = json_array();
@@ -90,18 +90,18 @@ static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t 
         rmg_json_set(root, "latest", json_incref(latest));
     text = rmg_json_line(root);
     if (!text) {
-        *message = g_strdup_printf("%s: the run cannot be written: no memory is left, or a name in "
-                                   "it is not UTF-8",
-                                   keeper->file);
-        return RMG_ERR_MEMORY;
+        return rmg_fail(error, RMG_ERR_MEMORY, keeper->file,
+                        "%s: the run cannot be written: no memory is left, or a name in "
+                        "it is not UTF-8",
+                        keeper->file);
     }
-    status = rmg_file_write(keeper->file, text, strlen(text), message);
+    status = rmg_file_write(keeper->file, text, strlen(text), error);
     rmg_text_free(text);
     return status;
 }
 
 rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
-                                size_t state_bytes, char **message)
+                                size_t state_bytes, rmg_error *error)
 {
     json_t *boundary = rmg_results_json(run), *packed = rmg_packed_json(state, state_bytes);
     json_t *before = keeper->boundary, *state_before = keeper->state;
@@ -109,7 +109,7 @@ rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, cons
 
     keeper->boundary = boundary;
     keeper->state = packed;
-    status = write_file(keeper, run, NULL, message);
+    status = write_file(keeper, run, NULL, error);
     keeper->written = now();
     if (status != RMG_OK && before) { /* the file still holds the boundary before */
         keeper->boundary = before;
@@ -123,19 +123,19 @@ rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, cons
 }
 
 rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
-                                size_t state_bytes, char **message)
+                                size_t state_bytes, rmg_error *error)
 {
     json_t *latest;
     rmg_status status;
 
     if (run->complete)
-        return rmg_run_keeper_write(keeper, run, state, state_bytes, message);
+        return rmg_run_keeper_write(keeper, run, state, state_bytes, error);
     if (!keeper->boundary) { /* stopped before the first boundary: nothing to go on from */
         keeper->boundary = json_null();
         keeper->state = json_null();
     }
     latest = rmg_results_json(run);
-    status = write_file(keeper, run, latest, message);
+    status = write_file(keeper, run, latest, error);
     json_decref(latest);
     return status;
 }
@@ -144,13 +144,13 @@ rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, cons
 typedef struct reading {
     const char *file;
     json_t *root;
-    char **message;
+    rmg_error *error;
 } reading;
 
 static rmg_status wrong(const reading *r, const char *what)
 {
-    *r->message = g_strdup_printf("%s: not a run file that can be read: %s", r->file, what);
-    return RMG_ERR_CONTENT;
+    return rmg_fail(r->error, RMG_ERR_CONTENT, r->file, "%s: not a run file that can be read: %s",
+                    r->file, what);
 }
 
 static bool read_march(const char *hex, uint8_t *code)
@@ -253,7 +253,7 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
     rmg_steps steps = {0};
     rmg_status status;
     int complete, ended;
-    char *text = NULL;
+    rmg_error error;
 
     if (json_unpack(r->root, "{s:s, s:b, s:i}", "target", &target, "complete", &complete, "status",
                     &ended) != 0 ||
@@ -265,11 +265,11 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
     if (status != RMG_OK)
         return status;
     plan.steps = &steps;
-    status = rmg_run_begin(&result->run, result->board, &plan, target, &text);
+    status = rmg_run_begin(&result->run, result->board, &plan, target, &error);
     rmg_steps_free(&steps);
     if (status != RMG_OK) {
-        wrong(r, text);
-        g_free(text);
+        wrong(r, error.what);
+        rmg_error_free(&error);
         return RMG_ERR_CONTENT;
     }
     what = rmg_results_take(&result->run, latest && !resume ? latest : boundary);
@@ -283,9 +283,9 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
     return read_state(r, resume, result);
 }
 
-rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, char **message)
+rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, rmg_error *error)
 {
-    reading r = {file, NULL, message};
+    reading r = {file, NULL, error};
     rmg_mistakes mistakes = {0};
     const char *name, *hash, *text;
     json_error_t problem;
@@ -295,15 +295,15 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
     int form = 0;
 
     memset(result, 0, sizeof *result);
-    *message = NULL;
-    status = rmg_file_read(file, MOST_FILE, &content, &size, message);
+    rmg_error_none(error);
+    status = rmg_file_read(file, MOST_FILE, &content, &size, error);
     if (status != RMG_OK)
         return status;
     r.root = json_loadb(content, size, JSON_REJECT_DUPLICATES, &problem);
     g_free(content);
     if (!r.root) {
-        *message = g_strdup_printf("%s:%d: not a run file: %s", file, problem.line, problem.text);
-        return RMG_ERR_CONTENT;
+        return rmg_fail(error, RMG_ERR_CONTENT, file, "%s:%d: not a run file: %s", file,
+                        problem.line, problem.text);
     }
     if (json_unpack(r.root, "{s:i}", "rimeglass_run", &form) != 0 || form != FORM)
         status =
@@ -315,7 +315,7 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
     else if (rmg_board_load_text(name, text, &result->board, &mistakes) != RMG_OK ||
              strcmp(result->board->hash, hash) != 0)
         status =
-            wrong(&r, mistakes.count ? mistakes.texts[0] : "its board is not the one it names");
+            wrong(&r, mistakes.count ? mistakes.list[0].what : "its board is not the one it names");
     else
         status = read_run(&r, resume, result);
     rmg_mistakes_free(&mistakes);

@@ -178,7 +178,7 @@ static void read_steps(yaml_file *file, rmg_steps *steps)
     steps->list = (rmg_step *)(void *)g_array_free(list, FALSE);
 }
 
-static rmg_status finish(yaml_file *file, rmg_status status, GPtrArray *notes, rmg_steps *steps,
+static rmg_status finish(yaml_file *file, rmg_status status, GArray *notes, rmg_steps *steps,
                          rmg_mistakes *mistakes)
 {
     if (status == RMG_OK) {
@@ -197,7 +197,7 @@ static rmg_status finish(yaml_file *file, rmg_status status, GPtrArray *notes, r
 rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
                            rmg_mistakes *mistakes)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     yaml_file file;
     rmg_status status;
 
@@ -208,7 +208,7 @@ rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
 
 rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistakes *mistakes)
 {
-    GPtrArray *notes;
+    GArray *notes;
     yaml_file file;
     rmg_status status;
 
@@ -216,7 +216,7 @@ rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistak
         if (g_ascii_strcasecmp(rmg_plan_names[i], name_or_file) == 0)
             return rmg_steps_parse(name_or_file, plan_texts[i], steps, mistakes);
     memset(steps, 0, sizeof *steps);
-    notes = g_ptr_array_new_with_free_func(g_free);
+    notes = rmg_notes_new();
     status = rmg_yaml_open(&file, name_or_file, notes);
     return finish(&file, status, notes, steps, mistakes);
 }

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "board/internal.h"
 #include "runner.h"
 
@@ -36,7 +37,7 @@ static void take_ram(const rmg_plan *plan, const rmg_region *region, GArray *tes
     g_array_append_val(tested, r);
 }
 
-static rmg_status check_limit(const rmg_run *run, char **message)
+static rmg_status check_limit(const rmg_run *run, rmg_error *error)
 {
     const rmg_board *board = run->board;
     const rmg_addr top = board->last_address;
@@ -44,11 +45,10 @@ static rmg_status check_limit(const rmg_run *run, char **message)
 
     if (!run->plan.limited || run->plan.limit.last <= top)
         return RMG_OK;
-    *message =
-        g_strdup_printf("the range %s goes past the end of the board: its last address is %s",
-                        rmg_board_range_text(board, &run->plan.limit, text, sizeof text),
-                        rmg_board_address_text(board, top, end, sizeof end));
-    return RMG_ERR_RANGE;
+    return rmg_fail(error, RMG_ERR_RANGE, NULL,
+                    "the range %s goes past the end of the board: its last address is %s",
+                    rmg_board_range_text(board, &run->plan.limit, text, sizeof text),
+                    rmg_board_address_text(board, top, end, sizeof end));
 }
 
 /* Addresses that no region names. Regions are rising and apart. */
@@ -91,12 +91,12 @@ static rmg_word held_bits(const rmg_board *board, const rmg_range *range)
     return bits;
 }
 
-rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
+rmg_status rmg_run_choose_ranges(rmg_run *run, rmg_error *error)
 {
     const rmg_board *board = run->board;
     GArray *tested = g_array_new(FALSE, TRUE, sizeof(rmg_range));
     GArray *left_out = g_array_new(FALSE, TRUE, sizeof(rmg_left_out));
-    rmg_status status = check_limit(run, message);
+    rmg_status status = check_limit(run, error);
     char text[40];
 
     for (size_t i = 0; i < board->region_count; i++) {
@@ -120,17 +120,16 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, char **message)
     if (run->plan.named) /* what is only tested when named may be narrower than a word */
         run->mask = held_bits(board, &run->plan.named->range);
     if (status == RMG_OK && !run->mask) {
-        *message = g_strdup_printf("no socket of the board file holds anything in \"%s\"",
-                                   run->plan.named->name);
-        status = RMG_ERR_RANGE;
+        status =
+            rmg_fail(error, RMG_ERR_RANGE, run->plan.named->name,
+                     "no socket of the board file holds anything in \"%s\"", run->plan.named->name);
     }
     if (status == RMG_OK && (!run->tested_count || run->tested_count > UINT8_MAX)) {
-        *message =
+        status =
             run->plan.limited
-                ? g_strdup_printf("the range %s holds no RAM of this board",
-                                  rmg_board_range_text(board, &run->plan.limit, text, sizeof text))
-                : g_strdup("the board file names no RAM region");
-        status = RMG_ERR_RANGE;
+                ? rmg_fail(error, RMG_ERR_RANGE, NULL, "the range %s holds no RAM of this board",
+                           rmg_board_range_text(board, &run->plan.limit, text, sizeof text))
+                : rmg_fail(error, RMG_ERR_RANGE, board->file, "the board file names no RAM region");
     }
     return status;
 }

@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "base/internal.h"
 #include "board/internal.h"
 #include "keep.h"
 #include "paging.h"
@@ -52,13 +53,13 @@ static void take_steps(rmg_run *run)
 }
 
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
-                         const char *target_name, char **message)
+                         const char *target_name, rmg_error *error)
 {
     const size_t banks = MAX(board->bank_count, 1);
 
     memset(run, 0, sizeof *run);
     run->own = g_new0(struct rmg_run_own, 1);
-    *message = NULL;
+    rmg_error_none(error);
     run->board = board;
     run->plan = *plan;
     run->target = g_strdup(target_name);
@@ -80,11 +81,11 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
     if (plan->passes > RMG_PASSES_MOST ||
         (!plan->passes && !(plan->seconds > 0) && !plan->endless) ||
         (!plan->march && !plan->steps)) {
-        *message = g_strdup_printf("the number of passes must be from 1 to %u", RMG_PASSES_MOST);
-        return run->status = RMG_ERR_ARGUMENT;
+        return run->status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                                      "the number of passes must be from 1 to %u", RMG_PASSES_MOST);
     }
     take_steps(run);
-    run->status = rmg_run_choose_ranges(run, message);
+    run->status = rmg_run_choose_ranges(run, error);
     rmg_run_choose_first_memory(run);
     for (size_t b = 0; b < board->bank_count; b++)
         run->bank_words[b] = rmg_run_bank_words(run, b);

@@ -47,7 +47,7 @@ typedef struct runner {
 } runner;
 
 /* ranges.c */
-rmg_status rmg_run_choose_ranges(rmg_run *run, char **message);
+rmg_status rmg_run_choose_ranges(rmg_run *run, rmg_error *error);
 bool rmg_run_wiring_where(const rmg_run *run, size_t bank, rmg_where *best);
 void rmg_run_choose_first_memory(rmg_run *run);
 /* What the run may touch: the tested words, [run->tested_count]; to be freed with g_free. */

@@ -14,11 +14,10 @@ typedef struct rmg_target_kind {
     /* NULL where the rest of the name is in order, else what was expected, as a new text */
     gchar *(*expected)(const char *rest);
     /* Fills what it has of `opened`, which is empty. Errors: one note of each. */
-    rmg_status (*open)(const char *rest, const rmg_board *board, rmg_opened *opened,
-                       GPtrArray *notes);
+    rmg_status (*open)(const char *rest, const rmg_board *board, rmg_opened *opened, GArray *notes);
     /* The same of one chip in an adapter; NULL: it has none. */
     rmg_status (*open_bare)(const char *rest, const rmg_board *board, uint16_t socket,
-                            rmg_opened *opened, GPtrArray *notes);
+                            rmg_opened *opened, GArray *notes);
 } rmg_target_kind;
 
 #define RMG_TARGET_ROW(name) extern const rmg_target_kind rmg_target_##name;

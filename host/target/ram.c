@@ -62,7 +62,7 @@ typedef struct own_memory {
 } own_memory;
 
 /* A board that is nothing but the memory that was got. */
-static rmg_status make_board(own_memory *own, GPtrArray *notes)
+static rmg_status make_board(own_memory *own, GArray *notes)
 {
     const uint64_t bytes = rmg_ram_bytes(own->ram);
     rmg_mistakes mistakes = {0};
@@ -78,7 +78,7 @@ static rmg_status make_board(own_memory *own, GPtrArray *notes)
                            lines, (guint64)bytes - 1u);
     status = rmg_board_load_text("ram", text, &own->board, &mistakes);
     for (size_t i = 0; i < mistakes.count; i++)
-        g_ptr_array_add(notes, g_strdup(mistakes.texts[i]));
+        rmg_note_error(notes, &mistakes.list[i]);
     rmg_mistakes_free(&mistakes);
     g_free(text);
     return status;
@@ -122,7 +122,7 @@ static void close_ram(void *self)
 }
 
 static rmg_status open_ram(const char *rest, const rmg_board *board, rmg_opened *opened,
-                           GPtrArray *notes)
+                           GArray *notes)
 {
     own_memory *own = g_new0(own_memory, 1);
     rmg_ram_want want = {0};
@@ -136,8 +136,8 @@ static rmg_status open_ram(const char *rest, const rmg_board *board, rmg_opened 
     read_name(rest, &want);
     status = rmg_ram_open(&want, &own->ram, &remark);
     if (status != RMG_OK) {
-        g_ptr_array_add(
-            notes, g_strdup_printf("ram:%s: %s", rest, remark ? remark : rmg_status_text(status)));
+        rmg_note(notes, status, rest, "ram:%s: %s", rest,
+                 remark ? remark : rmg_status_text(status));
         rmg_text_free(remark);
         return status;
     }

@@ -37,13 +37,12 @@ static void close_sim(void *self)
 
 /* Notes what went wrong, where the file's own mistakes do not say it. */
 static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status status,
-                       rmg_mistakes *mistakes, const char *what, GPtrArray *notes)
+                       rmg_mistakes *mistakes, const char *what, GArray *notes)
 {
     for (size_t i = 0; i < mistakes->count; i++)
-        g_ptr_array_add(notes, g_strdup(mistakes->texts[i]));
+        rmg_note_error(notes, &mistakes->list[i]);
     if (!mistakes->count && status != RMG_OK)
-        g_ptr_array_add(
-            notes, g_strdup_printf("%s cannot be simulated: %s", what, rmg_status_text(status)));
+        rmg_note(notes, status, what, "%s cannot be simulated: %s", what, rmg_status_text(status));
     rmg_mistakes_free(mistakes);
     opened->self = run;
     opened->close = close_sim;
@@ -57,7 +56,7 @@ static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status st
 }
 
 static rmg_status open_sim(const char *rest, const rmg_board *board, rmg_opened *opened,
-                           GPtrArray *notes)
+                           GArray *notes)
 {
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
     rmg_mistakes mistakes = {0};
@@ -67,7 +66,7 @@ static rmg_status open_sim(const char *rest, const rmg_board *board, rmg_opened 
 }
 
 static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t socket,
-                            rmg_opened *opened, GPtrArray *notes)
+                            rmg_opened *opened, GArray *notes)
 {
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
     const rmg_socket *s = &board->sockets[socket];
@@ -76,10 +75,9 @@ static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t s
         rmg_sim_bare_begin(run, board, socket, *rest ? rest : NULL, &mistakes);
 
     if (status == RMG_ERR_ARGUMENT && !mistakes.count) {
-        g_ptr_array_add(notes,
-                        g_strdup_printf("%s cannot be read bare: %s", s->name,
-                                        s->part ? "a DRAM loses its contents when it is pulled"
-                                                : "the board file does not say what it holds"));
+        rmg_note(notes, status, s->name, "%s cannot be read bare: %s", s->name,
+                 s->part ? "a DRAM loses its contents when it is pulled"
+                         : "the board file does not say what it holds");
         rmg_sim_board_end(run);
         g_free(run);
         return status;

@@ -14,7 +14,7 @@
 static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
                               rmg_mistakes *mistakes)
 {
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
+    GArray *notes = rmg_notes_new();
     rmg_status status = RMG_OK;
 
     run->image_count = board->socket_count;
@@ -23,22 +23,23 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
         const char *other = run->faults.images ? run->faults.images[i] : NULL;
         const char *file = other ? other : board->sockets[i].image;
         rmg_sim_chip *chip = &run->model.chips[i];
-        char *message, *bytes;
+        rmg_error error;
+        char *bytes;
 
         if (!*file || !board->sockets[i].part)
             continue;
         if (g_file_test(file, G_FILE_TEST_EXISTS) && !g_file_test(file, G_FILE_TEST_IS_REGULAR)) {
-            g_ptr_array_add(notes, g_strdup_printf("%s, %s: %s is no file (a pipe or device may "
-                                                   "have no end)",
-                                                   board->file, board->sockets[i].name, file));
+            rmg_note(notes, RMG_ERR_CONTENT, board->sockets[i].name,
+                     "%s, %s: %s is no file (a pipe or device may have no end)", board->file,
+                     board->sockets[i].name, file);
             status = RMG_ERR_CONTENT;
             continue;
         }
-        if (rmg_part_image(board->sockets[i].part, file, &bytes, &chip->image_bytes, &message) !=
+        if (rmg_part_image(board->sockets[i].part, file, &bytes, &chip->image_bytes, &error) !=
             RMG_OK) {
-            g_ptr_array_add(
-                notes, g_strdup_printf("%s, %s: %s", board->file, board->sockets[i].name, message));
-            rmg_text_free(message);
+            rmg_note(notes, error.status, board->sockets[i].name, "%s, %s: %s", board->file,
+                     board->sockets[i].name, error.what);
+            rmg_error_free(&error);
             status = RMG_ERR_CONTENT;
         }
         run->images[i] = bytes;

@@ -29,16 +29,19 @@ static gchar *all_forms(void)
     return g_string_free(text, FALSE);
 }
 
-rmg_status rmg_target_check(const char *name, char **message)
+rmg_status rmg_target_check(const char *name, rmg_error *error)
 {
     const rmg_target_kind *kind = kind_of(name);
     gchar *expected = !kind            ? all_forms()
                       : kind->expected ? kind->expected(name + strlen(kind->prefix))
                                        : NULL;
 
-    *message = expected ? g_strdup_printf("%s: expected %s", name, expected) : NULL;
+    rmg_error_none(error);
+    if (!expected)
+        return RMG_OK;
+    rmg_fail(error, RMG_ERR_ARGUMENT, name, "%s: expected %s", name, expected);
     g_free(expected);
-    return *message ? RMG_ERR_ARGUMENT : RMG_OK;
+    return RMG_ERR_ARGUMENT;
 }
 
 bool rmg_target_brings_board(const char *name)
@@ -53,14 +56,14 @@ static rmg_status open_kind(const char *name, const rmg_board *board, uint16_t s
                             rmg_opened *opened, rmg_mistakes *mistakes)
 {
     const rmg_target_kind *kind = kind_of(name);
-    GPtrArray *notes = g_ptr_array_new_with_free_func(g_free);
-    char *message;
+    GArray *notes = rmg_notes_new();
+    rmg_error error;
     rmg_status status;
 
     memset(opened, 0, sizeof *opened);
-    status = rmg_target_check(name, &message);
+    status = rmg_target_check(name, &error);
     if (status != RMG_OK)
-        g_ptr_array_add(notes, message);
+        rmg_note_error(notes, &error);
     else if (socket == RMG_NO_SOCKET)
         status = kind->open(name + strlen(kind->prefix), board, opened, notes);
     else if (kind->open_bare)

@@ -45,10 +45,10 @@ void rmg_catalogue_free(rmg_catalogue *catalogue);
 
 /* Appends an entry for bytes[size], kept at file `image` ("" if it is not kept), to a catalogue
  * file, which is made if it does not exist. What stands in it stays as it is. RMG_ERR_CONTENT: the
- * same bytes stand there already, or the file has mistakes; RMG_ERR_FILE. In both cases *message,
+ * same bytes stand there already, or the file has mistakes; RMG_ERR_FILE. In both cases *error,
  * to be freed with rmg_text_free, says more and the file is unchanged. */
 rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const void *bytes,
-                             size_t size, char **message);
+                             size_t size, rmg_error *error);
 
 /* A form in which an image may be known: as it is, a part of it, or what is left of it without
  * repeats or padding. */

@@ -10,25 +10,25 @@ extern "C" {
 
 /* Writes `size` bytes to `file`: to a file without a name first, which is read back and brought to
  * the disk, then given the name. A file that is replaced keeps its mode, a symbolic link stays one.
- * "-" is standard output; a device is written to directly. RMG_ERR_FILE: *message, to be freed
+ * "-" is standard output; a device is written to directly. RMG_ERR_FILE: *error, to be freed
  * with rmg_text_free, says what went wrong; nothing then stands under the name that did not stand
  * there before. */
-rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, char **message);
+rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, rmg_error *error);
 
 /* Several files that appear together, or none of them. Free with rmg_files_free. */
 typedef struct rmg_files rmg_files;
 rmg_files *rmg_files_new(void);
 /* Makes one more ready, as rmg_file_write does; no name is given yet. */
 rmg_status rmg_files_add(rmg_files *files, const char *file, const void *bytes, size_t size,
-                         char **message);
+                         rmg_error *error);
 /* Gives them their names, one after the other. */
-rmg_status rmg_files_write(rmg_files *files, char **message);
+rmg_status rmg_files_write(rmg_files *files, rmg_error *error);
 void rmg_files_free(rmg_files *files);
 
-/* Are two files the same bytes? *same tells. RMG_ERR_FILE: *message, to be freed with
- * rmg_text_free, says which could not be read. Read once, in blocks; pipes are allowed. */
+/* Are two files the same bytes? *same tells. RMG_ERR_FILE: *error, to be freed with
+ * rmg_error_free, says which could not be read. Read once, in blocks; pipes are allowed. */
 rmg_status rmg_files_same(const char *one, const char *two, bool *same, uint64_t *bytes,
-                          char **message);
+                          rmg_error *error);
 
 /* Checksums of the trade, all from one reading of the bytes. */
 

@@ -54,29 +54,29 @@ rmg_image_form rmg_image_form_by_name(const char *file);
  * a sentence part: text of hex digits in another form, or disguised. */
 rmg_image_form rmg_image_form_of(const void *bytes, size_t size, const char **doubt);
 
-/* Reads an image from text or bytes. `name` stands in messages. RMG_ERR_CONTENT: *message, to be
+/* Reads an image from text or bytes. `name` stands in messages. RMG_ERR_CONTENT: *error, to be
  * freed with rmg_text_free, says what is wrong, with the line; the image is then empty. Refused are
  * lines cut off or too long, wrong checksums and counts of records, record types that do not exist,
  * addresses past 32 bits, data that overlaps or lies in more than RMG_IMAGE_PIECES pieces, data
  * after the end, a missing end, and a file without any byte. Records may be parted by whatever is
  * no text; lines that begin with ; or # are remarks, where nothing in them could be a record. */
 rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
-                          rmg_image *image, char **message);
+                          rmg_image *image, rmg_error *error);
 
 /* The same from a file, in the form that rmg_image_form_of finds; refused where it is in doubt.
  * RMG_ERR_FILE too. */
-rmg_status rmg_image_load(const char *file, rmg_image *image, char **message);
+rmg_status rmg_image_load(const char *file, rmg_image *image, rmg_error *error);
 
 /* The same in this form, whatever the file looks like. */
 rmg_status rmg_image_load_as(const char *file, rmg_image_form form, rmg_image *image,
-                             char **message);
+                             rmg_error *error);
 
 /* The image in a form: *bytes, to be freed with rmg_text_free, *size long. Raw: from its first to
  * its last address, gaps filled with `fill`; RMG_ERR_ROOM where that is more than 1 GiB, or more
  * than RMG_IMAGE_SPARSE bytes and mostly gaps.
- * RMG_ERR_RANGE: an address is past 32 bits. In both cases *message says so. */
+ * RMG_ERR_RANGE: an address is past 32 bits. In both cases *error says so. */
 rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_t fill,
-                             char **bytes, size_t *size, char **message);
+                             char **bytes, size_t *size, rmg_error *error);
 
 /* Adds a copy of bytes. false: they overlap what is there; the image is unchanged. */
 bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t size);
@@ -88,58 +88,59 @@ bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte);
 void rmg_image_free(rmg_image *image);
 
 /* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size
- * long, gaps and what is missing at the end 0xFF. RMG_ERR_FILE, RMG_ERR_CONTENT: *message, to be
+ * long, gaps and what is missing at the end 0xFF. RMG_ERR_FILE, RMG_ERR_CONTENT: *error, to be
  * freed likewise, says what is wrong: an image larger than the chip, above all. */
 rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, size_t *size,
-                          char **message);
+                          rmg_error *error);
 
 /* Preparing an image for a replacement chip: each function is one step, done in place. Steps that
- * need all bytes in one piece fill gaps first, with `fill`. Errors: RMG_ERR_ARGUMENT with *message,
+ * need all bytes in one piece fill gaps first, with `fill`. Errors: RMG_ERR_ARGUMENT with *error,
  * to be freed with rmg_text_free, that says what does not fit; the image is then unchanged. */
 
 #define RMG_IMAGE_MOST ((uint64_t)1 << 30) /* bytes of an image that is made here */
 
 /* One piece from its first to its last address, gaps filled. */
-rmg_status rmg_image_flatten(rmg_image *image, uint8_t fill, char **message);
+rmg_status rmg_image_flatten(rmg_image *image, uint8_t fill, rmg_error *error);
 
 /* Over and over until it is `size` bytes long, which its length must divide. */
-rmg_status rmg_image_repeat(rmg_image *image, uint64_t size, uint8_t fill, char **message);
+rmg_status rmg_image_repeat(rmg_image *image, uint64_t size, uint8_t fill, rmg_error *error);
 
 /* Filled up at its end to `size` bytes. */
-rmg_status rmg_image_pad(rmg_image *image, uint64_t size, uint8_t fill, char **message);
+rmg_status rmg_image_pad(rmg_image *image, uint64_t size, uint8_t fill, rmg_error *error);
 
 /* Only what lies within first..last; gaps stay. */
-rmg_status rmg_image_cut(rmg_image *image, uint64_t first, uint64_t last, char **message);
+rmg_status rmg_image_cut(rmg_image *image, uint64_t first, uint64_t last, rmg_error *error);
 
 /* The same bytes, the first at another address; gaps stay. */
-rmg_status rmg_image_move(rmg_image *image, uint64_t address, char **message);
+rmg_status rmg_image_move(rmg_image *image, uint64_t address, rmg_error *error);
 
 /* Each `unit` bytes change places with their neighbours: 1 swaps bytes, 2 swaps 16-bit words. */
-rmg_status rmg_image_swap(rmg_image *image, uint64_t unit, uint8_t fill, char **message);
+rmg_status rmg_image_swap(rmg_image *image, uint64_t unit, uint8_t fill, rmg_error *error);
 
 /* Data lines crossed: the chip's D[i] is wired to the processor's D[order[i]]. The image as the
  * processor is to see it becomes the image for the chip. count 8, 16 or 32; words lowest byte
  * first. */
 rmg_status rmg_image_data_lines(rmg_image *image, const uint8_t *order, uint8_t count, uint8_t fill,
-                                char **message);
+                                rmg_error *error);
 
 /* Address lines crossed in the same way: the chip's A[i] is wired to the processor's A[order[i]].
  * In each 2^count bytes. */
 rmg_status rmg_image_address_lines(rmg_image *image, const uint8_t *order, uint8_t count,
-                                   uint8_t fill, char **message);
+                                   uint8_t fill, rmg_error *error);
 
 /* Bits of each byte inverted; and address bits. */
-rmg_status rmg_image_invert_data(rmg_image *image, uint8_t mask, char **message);
-rmg_status rmg_image_invert_address(rmg_image *image, uint64_t mask, uint8_t fill, char **message);
+rmg_status rmg_image_invert_data(rmg_image *image, uint8_t mask, rmg_error *error);
+rmg_status rmg_image_invert_address(rmg_image *image, uint64_t mask, uint8_t fill,
+                                    rmg_error *error);
 
 /* Byte i of the result is byte i / count of image i % count; `image` is the first of them. They are
  * equally long. */
 rmg_status rmg_image_interleave(rmg_image *image, const rmg_image *others, size_t count,
-                                uint8_t fill, char **message);
+                                uint8_t fill, rmg_error *error);
 
 /* Every `lanes`th byte from `lane` on, as a new image that begins at address 0. */
 rmg_status rmg_image_lane(const rmg_image *image, size_t lane, size_t lanes, uint8_t fill,
-                          rmg_image *result, char **message);
+                          rmg_image *result, rmg_error *error);
 
 /* Where a joined image lies. */
 typedef struct rmg_slot {
@@ -154,7 +155,7 @@ typedef struct rmg_slot {
  * holds them all. */
 rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t count, uint8_t fill,
                           rmg_slot *slots, uint64_t *slot_bytes, uint64_t *chip_bytes,
-                          char **message);
+                          rmg_error *error);
 
 typedef enum rmg_sum_kind { RMG_SUM_OF_8, RMG_SUM_OF_16, RMG_SUM_OF_32, RMG_SUM_CRC } rmg_sum_kind;
 
@@ -177,7 +178,7 @@ typedef struct rmg_put_sum {
 
 /* Works out a checksum and puts it into the image. *value is it. All addresses must hold bytes. */
 rmg_status rmg_image_put_sum(rmg_image *image, const rmg_put_sum *sum, uint32_t *value,
-                             char **message);
+                             rmg_error *error);
 
 /* Images to be seen: as glyphs, with pixels that differ from a good image or are not steady; and as
  * a map by address. */

@@ -59,12 +59,12 @@ rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_p
 /* Makes the pairs on a target and judges them: each value is written, its complement driven at
  * another address of the same RAM region, and read back; both words are then put back as they
  * were, and no others are touched. `values` NULL takes all zeros, all ones, both alternating
- * patterns and each single bit. RMG_ERR_RANGE: an address is not in RAM; *message, to be freed with
- * rmg_text_free, says what is there. A port's error: the pairs made until then are judged. Free
+ * patterns and each single bit. RMG_ERR_RANGE: an address is not in RAM; *error, to be freed with
+ * rmg_error_free, says what is there. A port's error: the pairs made until then are judged. Free
  * with rmg_probe_end in any case. */
 rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_target *target,
                             const rmg_addr *addresses, size_t address_count, const rmg_word *values,
-                            size_t value_count, char **message);
+                            size_t value_count, rmg_error *error);
 
 void rmg_probe_end(rmg_probe *probe);
 

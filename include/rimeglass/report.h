@@ -78,25 +78,25 @@ char *rmg_rom_json(const rmg_rom_result *result);
 
 /* Draws a run's board, 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT:
  * another ending, or a board whose file places no socket. RMG_ERR_FILE: it could not be written.
- * In both cases *message, to be freed with rmg_text_free, says more. */
+ * In both cases *error, to be freed with rmg_error_free, says more. */
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
-                        char **message);
+                        rmg_error *error);
 
 /* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts
  * without rows by their lower and upper address lines. And failing reads over the passes, with the
  * temperature where the port told it. Errors as above; RMG_ERR_ARGUMENT too where the board has no
  * such bank or socket, or the run no whole pass. */
 rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,
-                             char **message);
-rmg_status rmg_draw_course(const rmg_run *run, const char *file, char **message);
+                             rmg_error *error);
+rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error);
 
 /* Pictures of 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT: another
- * ending, or no whole glyph. RMG_ERR_FILE. In both cases *message, to be freed with rmg_text_free,
+ * ending, or no whole glyph. RMG_ERR_FILE. In both cases *error, to be freed with rmg_error_free,
  * says more. */
 rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
-                           const char *file, char **message);
+                           const char *file, rmg_error *error);
 rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
-                        char **message);
+                        rmg_error *error);
 
 #ifdef __cplusplus
 }

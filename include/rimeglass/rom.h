@@ -31,9 +31,9 @@ typedef struct rmg_rom {
 } rmg_rom;
 
 /* Finds socket or region `name`, capitals or not. RMG_ERR_ARGUMENT: there is none, the processor
- * cannot see it, or no chip answers in the region; *message, to be freed with rmg_text_free, says
+ * cannot see it, or no chip answers in the region; *error, to be freed with rmg_error_free, says
  * what and which names there are. */
-rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, char **message);
+rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, rmg_error *error);
 
 /* The chip in an adapter that rmg_sim_bare_begin made. */
 void rmg_rom_of_adapter(const rmg_board *adapter, rmg_rom *rom);
@@ -73,10 +73,10 @@ char *rmg_rom_name(const rmg_rom *rom, char *text, size_t room);
  * rmg_rom_bytes long. A whole chip's image gives the part of it that the board shows; a shorter
  * image stands at its start, repeated where its size divides the chip's; *remark, to be freed
  * likewise, says so, else it is NULL. Addresses of hex files count from the chip's or region's
- * start. RMG_ERR_FILE, RMG_ERR_CONTENT: *message, to be freed likewise, says what is wrong: an
+ * start. RMG_ERR_FILE, RMG_ERR_CONTENT: *error, to be freed likewise, says what is wrong: an
  * image larger than the chip, above all. */
 rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, char **remark,
-                         char **message);
+                         rmg_error *error);
 
 /* Puts what a socket's chip holds (the whole chip's bytes) into an image of a region, bits[...] of
  * each word that it carries. Returns how many bits were put. */
@@ -176,10 +176,10 @@ void rmg_reading_image(const rmg_reading *reading, void *bytes);
 void rmg_reading_unsteady(const rmg_reading *reading, void *bytes);
 
 /* An unfinished reading kept in a file, and read again for the same ROM. RMG_ERR_FILE,
- * RMG_ERR_CONTENT: *message, to be freed with rmg_text_free, says what is wrong. */
-rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, char **message);
+ * RMG_ERR_CONTENT: *error, to be freed with rmg_error_free, says what is wrong. */
+rmg_status rmg_reading_save(const rmg_reading *reading, const char *file, rmg_error *error);
 rmg_status rmg_reading_load(const char *file, const rmg_rom *rom, const rmg_target *target,
-                            rmg_reading *reading, char **message);
+                            rmg_reading *reading, rmg_error *error);
 
 #ifdef __cplusplus
 }

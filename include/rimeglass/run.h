@@ -147,10 +147,10 @@ typedef struct rmg_run {
 } rmg_run;
 
 /* Works out what is tested and what is not. RMG_ERR_RANGE: the plan's limit is outside the board,
- * or holds no memory that may be tested; *message, to be freed with rmg_text_free, says which. End
+ * or holds no memory that may be tested; *error, to be freed with rmg_error_free, says which. End
  * the run with rmg_run_end in any case. */
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
-                         const char *target_name, char **message);
+                         const char *target_name, rmg_error *error);
 
 /* Carries it out on `target`, from the pass on that run->pass_count tells. Returns run->status;
  * what was found until then stands in the run. Destroys what the tested ranges hold, and touches
@@ -239,14 +239,14 @@ bool rmg_run_keeper_due(const rmg_run_keeper *keeper);
 
 /* Writes the run as it stands at a boundary between passes. `state` is what the target needs to go
  * on from there (a simulated board; NULL with 0 for a real one, which keeps its own). The file
- * appears whole or not at all. RMG_ERR_FILE, RMG_ERR_MEMORY: *message, to be freed with
- * rmg_text_free, says why; the file is as it was, and the call can be made again later. */
+ * appears whole or not at all. RMG_ERR_FILE, RMG_ERR_MEMORY: *error, to be freed with
+ * rmg_error_free, says why; the file is as it was, and the call can be made again later. */
 rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
-                                size_t state_bytes, char **message);
+                                size_t state_bytes, rmg_error *error);
 
 /* Writes the run as it ended; if that is not at a boundary, the last boundary is kept beside it. */
 rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
-                                size_t state_bytes, char **message);
+                                size_t state_bytes, rmg_error *error);
 
 /* What was read from a run file. */
 typedef struct rmg_run_file {
@@ -257,9 +257,9 @@ typedef struct rmg_run_file {
 } rmg_run_file;
 
 /* Reads a run file: the run at its last boundary, ready for rmg_run_carry_out (`resume`), or as it
- * ended. RMG_ERR_FILE, RMG_ERR_CONTENT: *message says what is wrong with it. Free with
+ * ended. RMG_ERR_FILE, RMG_ERR_CONTENT: *error says what is wrong with it. Free with
  * rmg_run_file_free in any case. */
-rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, char **message);
+rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, rmg_error *error);
 void rmg_run_file_free(rmg_run_file *file);
 
 #ifdef __cplusplus

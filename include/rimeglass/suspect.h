@@ -110,15 +110,15 @@ void rmg_facts_begin(rmg_facts *facts);
 void rmg_facts_end(rmg_facts *facts);
 
 /* The chip in this socket is good: it was tested elsewhere, or is a known good one. RMG_ERR_RANGE:
- * the board has no such socket; *message, to be freed with rmg_text_free, says what it has. */
+ * the board has no such socket; *error, to be freed with rmg_error_free, says what it has. */
 rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,
-                                char **message);
+                                rmg_error *error);
 
 /* Two points of a traced line, "U1.30-R1", are connected as they should be: measured. The parts
  * between them count as sound, those at the ends only as far as their legs are named.
- * RMG_ERR_RANGE: no line of the board has both; *message says what was expected. */
+ * RMG_ERR_RANGE: no line of the board has both; *error says what was expected. */
 rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
-                                char **message);
+                                rmg_error *error);
 
 bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket);
 bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part);

@@ -31,9 +31,9 @@ typedef struct rmg_opened {
     void (*close)(void *self);
 } rmg_opened;
 
-/* Is it the name of a target? RMG_ERR_ARGUMENT: *message, to be freed with rmg_text_free, says what
+/* Is it the name of a target? RMG_ERR_ARGUMENT: *error, to be freed with rmg_error_free, says what
  * was expected. */
-rmg_status rmg_target_check(const char *name, char **message);
+rmg_status rmg_target_check(const char *name, rmg_error *error);
 
 /* Has the target of this name a board of its own, so that none need be given to open it? */
 bool rmg_target_brings_board(const char *name);

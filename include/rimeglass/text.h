@@ -10,9 +10,21 @@
 extern "C" {
 #endif
 
-/* What was wrong with a file or a call: one text a mistake, "FILE:LINE: ...". Start with {0}. */
+/* What went wrong: the status of the call; what, in words that name the place too ("board.yaml:12:
+ * ..."); the place alone: a file and perhaps its line, a socket, a target, NULL: the call itself.
+ * {RMG_OK, NULL, NULL}: nothing. Functions that take one set it in any case, and tell `what` with
+ * every status but RMG_OK that is not handed on from a port. Free with rmg_error_free. */
+typedef struct rmg_error {
+    rmg_status status;
+    char *what;
+    char *where;
+} rmg_error;
+
+void rmg_error_free(rmg_error *error);
+
+/* All that was wrong with a file or a call, in its order. Start with {0}. */
 typedef struct rmg_mistakes {
-    char **texts;
+    rmg_error *list;
     size_t count;
 } rmg_mistakes;
 

@@ -45,7 +45,7 @@ static rmg_board *small_board(void)
     rmg_mistakes mistakes = {0};
 
     if (!board && rmg_board_load_text("small", small_text, &board, &mistakes) != RMG_OK) {
-        fprintf(stderr, "%s\n", mistakes.texts[0]);
+        fprintf(stderr, "%s\n", mistakes.list[0].what);
         abort();
     }
     return board;
@@ -93,17 +93,17 @@ static void try_run(const char *file)
     for (int resume = 0; resume < 2; resume++) {
         rmg_run_file read;
         rmg_suspects suspects;
-        char *message;
-        const rmg_status status = rmg_run_file_read(file, resume, &read, &message);
+        rmg_error error = {0};
+        const rmg_status status = rmg_run_file_read(file, resume, &read, &error);
 
-        if ((status == RMG_OK) != (message == NULL))
+        if ((status == RMG_OK) != (error.what == NULL))
             abort();
         if (status == RMG_OK) {
             rmg_suspects_find(&read.run, NULL, &suspects);
             rmg_suspects_word(&read.run, &suspects);
             rmg_suspects_free(&suspects);
         }
-        rmg_text_free(message);
+        rmg_error_free(&error);
         rmg_run_file_free(&read);
     }
 }
@@ -112,18 +112,19 @@ static void try_run(const char *file)
 static void try_image(const char *file)
 {
     rmg_image image, back;
-    char *message, *bytes;
+    char *bytes;
+    rmg_error error = {0};
     size_t size;
 
-    if (rmg_image_load(file, &image, &message) != RMG_OK) {
-        if (!message || image.count)
+    if (rmg_image_load(file, &image, &error) != RMG_OK) {
+        if (!error.what || image.count)
             abort();
-        rmg_text_free(message);
+        rmg_error_free(&error);
         return;
     }
     for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
-        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &bytes, &size, &message) != RMG_OK ||
-            rmg_image_read("x", (rmg_image_form)form, bytes, size, &back, &message) != RMG_OK ||
+        if (rmg_image_form_as(&image, (rmg_image_form)form, 0, &bytes, &size, &error) != RMG_OK ||
+            rmg_image_read("x", (rmg_image_form)form, bytes, size, &back, &error) != RMG_OK ||
             rmg_image_bytes(&back) != rmg_image_bytes(&image))
             abort();
         rmg_text_free(bytes);
@@ -156,23 +157,23 @@ static void try_reading(const char *file)
     rmg_mistakes mistakes = {0};
     rmg_reading reading;
     rmg_quality quality;
-    char *message;
+    rmg_error error = {0};
     rmg_rom rom;
 
     if (!bench.adapter && rmg_sim_bare_begin(&bench, small_board(), 2, NULL, &mistakes) != RMG_OK)
         abort();
     rmg_rom_of_adapter(bench.adapter, &rom);
-    if (rmg_reading_load(file, &rom, &bench.target, &reading, &message) == RMG_OK) {
+    if (rmg_reading_load(file, &rom, &bench.target, &reading, &error) == RMG_OK) {
         rmg_reading_judge(&reading, &quality);
         if (reading.wanted > reading.done + 2u)
             reading.wanted = reading.done + 2u;
         if (rmg_reading_run(&reading, &bench.target, NULL, NULL) != RMG_OK)
             abort();
         rmg_reading_judge(&reading, &quality);
-    } else if (!message) {
+    } else if (!error.what) {
         abort();
     }
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_reading_end(&reading);
 }
 

@@ -14,7 +14,7 @@ rmg_board *bench_load(const char *below_project)
     rmg_board *board;
 
     CHECK(rmg_board_load(project_path(below_project), &board, &found) == RMG_OK, "%s: %s",
-          below_project, found.count ? found.texts[0] : "");
+          below_project, found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     return board;
 }
@@ -48,10 +48,10 @@ void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t c
                    const rmg_plan *plan, uint64_t world_seed, rmg_run *run, rmg_suspects *suspects)
 {
     rmg_sim_board_run bench;
-    char *message;
+    rmg_error error = {0};
 
     bench_start(&bench, board, faults, count, world_seed);
-    CHECK(rmg_run_begin(run, board, plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(run, board, plan, "sim", &error) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK, "runs");
     rmg_suspects_find(run, NULL, suspects);
     rmg_suspects_word(run, suspects);

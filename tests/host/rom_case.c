@@ -20,23 +20,24 @@ void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare
                const char *faults)
 {
     rmg_mistakes found = {0};
-    char *message = NULL, *remark = NULL;
+    char *remark = NULL;
+    rmg_error error = {0};
     const uint16_t socket = rmg_board_socket(board, what);
     rmg_status status;
 
     memset(c, 0, sizeof *c);
     status = bare ? rmg_sim_bare_begin(&c->bench, board, socket, fault_file(faults), &found)
                   : rmg_sim_board_begin(&c->bench, board, fault_file(faults), &found);
-    CHECK(status == RMG_OK, "%s: %s", faults, found.count ? found.texts[0] : "");
+    CHECK(status == RMG_OK, "%s: %s", faults, found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     if (bare)
         rmg_rom_of_adapter(c->bench.adapter, &c->rom);
     else
-        CHECK(rmg_rom_find(board, what, &c->rom, &message) == RMG_OK, "%s: %s", what,
-              message ? message : "");
-    rmg_text_free(message);
+        CHECK(rmg_rom_find(board, what, &c->rom, &error) == RMG_OK, "%s: %s", what,
+              error.what ? error.what : "");
+    rmg_error_free(&error);
     if (socket != RMG_NO_SOCKET && *board->sockets[socket].image) {
-        CHECK(rmg_rom_image(&c->rom, board->sockets[socket].image, &c->good, &remark, &message) ==
+        CHECK(rmg_rom_image(&c->rom, board->sockets[socket].image, &c->good, &remark, &error) ==
                   RMG_OK,
               "its image");
         rmg_text_free(remark);

@@ -45,11 +45,11 @@ static uint64_t failures_of(stage *s, uint64_t *reads)
 {
     const rmg_plan plan = bench_plan(false, 1);
     const rmg_target target = {&rmg_sim_bus, &s->sim, s->sim.mask};
-    char *message;
+    rmg_error error = {0};
     uint64_t print;
     rmg_run run;
 
-    CHECK(rmg_run_begin(&run, s->board, &plan, "sim", &message) == RMG_OK &&
+    CHECK(rmg_run_begin(&run, s->board, &plan, "sim", &error) == RMG_OK &&
               rmg_run_carry_out(&run, &target, NULL) == RMG_OK,
           "runs");
     print = rmg_failset_fingerprint(run.failures) ^ run.wirings[0].low ^ run.wirings[1].high << 8 ^
@@ -152,13 +152,13 @@ static void words_of_a_bank(void)
 
     for (unsigned i = 0; i < 40; i++) {
         rmg_plan plan = bench_plan(true, 1);
-        char *message;
+        rmg_error error = {0};
         rmg_run run;
 
         plan.limited = true;
         plan.limit.first = bench_dice(&dice, board->regions[0].range.last - 0x900);
         plan.limit.last = plan.limit.first + 8 + bench_dice(&dice, 0x800);
-        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
         for (size_t b = 0; b < board->bank_count; b++) {
             uint64_t words = 0;
 

@@ -142,11 +142,15 @@ static void every_mistake(void)
         CHECK(rmg_board_load(file, &board, &found) == RMG_ERR_CONTENT && !board, "%s: refused",
               mistakes[i].title);
         for (size_t m = 0; m < found.count; m++)
-            told |= g_str_has_prefix(found.texts[m], place) &&
-                    strstr(found.texts[m], mistakes[i].says[0]) &&
-                    strstr(found.texts[m], mistakes[i].says[1]);
+            told |= found.list[m].status == RMG_ERR_CONTENT &&
+                    g_str_has_prefix(found.list[m].what, place) &&
+                    strlen(found.list[m].where) + 2 == strlen(place) &&
+                    g_str_has_prefix(place, found.list[m].where) &&
+                    strstr(found.list[m].what, mistakes[i].says[0]) &&
+                    strstr(found.list[m].what, mistakes[i].says[1]);
         CHECK(told, "%s: expected %s%s ... %s, found %s", mistakes[i].title, place,
-              mistakes[i].says[0], mistakes[i].says[1], found.count ? found.texts[0] : "nothing");
+              mistakes[i].says[0], mistakes[i].says[1],
+              found.count ? found.list[0].what : "nothing");
         rmg_mistakes_free(&found);
         g_free(place);
         g_free(text);
@@ -166,7 +170,7 @@ static void all_at_once(void)
     CHECK(found.count >= 2, "%zu mistakes", found.count);
     rmg_mistakes_free(&found);
     CHECK(rmg_board_load(temporary_path("none.yaml"), &board, &found) == RMG_ERR_FILE, "no file");
-    CHECK(found.count == 1 && strstr(found.texts[0], "none.yaml"), "named");
+    CHECK(found.count == 1 && strstr(found.list[0].what, "none.yaml"), "named");
     rmg_mistakes_free(&found);
     g_free(one);
     g_free(two);
@@ -204,7 +208,7 @@ static rmg_board *load(const char *file)
     rmg_board *board;
 
     CHECK(rmg_board_load(file, &board, &found) == RMG_OK, "%s: %s", file,
-          found.count ? found.texts[0] : "");
+          found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     return board;
 }

@@ -26,7 +26,7 @@ static rmg_board *tiny_board(void)
     rmg_board *board = NULL;
 
     CHECK(rmg_board_load_text("tiny", tiny_text, &board, &mistakes) == RMG_OK, "%s",
-          mistakes.count ? mistakes.texts[0] : "");
+          mistakes.count ? mistakes.list[0].what : "");
     return board;
 }
 
@@ -83,10 +83,10 @@ static void many_passes(void)
         counted c = {.run = &run, .bench = &bench};
         uint64_t passes = 0, failing = 0, reads = 0;
         rmg_course course;
-        char *message;
+        rmg_error error = {0};
 
         bench_start(&bench, board, &now_and_then, 1, 5);
-        CHECK(rmg_run_begin(&run, board, &plan, "sim:", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
         carry_on(&c);
         for (size_t s = 0; s < run.stretch_count; s++) {
             const rmg_stretch *one = &run.stretches[s];
@@ -137,31 +137,32 @@ static void many_passes_gone_on_with(void)
     counted c = {.run = &whole, .bench = &bench};
     rmg_run_file read;
     struct stat about;
-    char *message;
+    rmg_error error = {0};
     void *state;
 
     bench_start(&bench, board, &now_and_then, 1, 5);
-    CHECK(rmg_run_begin(&whole, board, &plan, "sim:", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&whole, board, &plan, "sim:", &error) == RMG_OK, "begins");
     carry_on(&c);
     rmg_sim_board_end(&bench);
 
     bench_start(&bench, board, &now_and_then, 1, 5);
     plan.passes = 3333;
     c = (counted){.run = &part, .bench = &bench};
-    CHECK(rmg_run_begin(&part, board, &plan, "sim:", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&part, board, &plan, "sim:", &error) == RMG_OK, "begins");
     carry_on(&c);
     rmg_run_keeper_begin(&c.keeper, file);
     state = g_malloc(rmg_sim_state_bytes(&bench.sim));
     rmg_sim_save(&bench.sim, state);
-    CHECK(rmg_run_keeper_write(&c.keeper, &part, state, rmg_sim_state_bytes(&bench.sim),
-                               &message) == RMG_OK,
-          "%s", message ? message : "");
+    CHECK(rmg_run_keeper_write(&c.keeper, &part, state, rmg_sim_state_bytes(&bench.sim), &error) ==
+              RMG_OK,
+          "%s", error.what ? error.what : "");
     rmg_run_keeper_end(&c.keeper);
     rmg_run_end(&part);
     rmg_sim_board_end(&bench);
     CHECK(stat(file, &about) == 0 && about.st_size < 1 << 20, "%ld bytes", (long)about.st_size);
 
-    CHECK(rmg_run_file_read(file, true, &read, &message) == RMG_OK, "%s", message ? message : "");
+    CHECK(rmg_run_file_read(file, true, &read, &error) == RMG_OK, "%s",
+          error.what ? error.what : "");
     bench_start(&bench, read.board, &now_and_then, 1, 5);
     CHECK(rmg_sim_restore(&bench.sim, read.state, read.state_bytes) == RMG_OK, "the board too");
     read.run.plan.passes = 7000;
@@ -344,8 +345,9 @@ static void long_lists(void)
         }
         CHECK(rmg_board_load_text("x", text->str, &board, &mistakes) == RMG_ERR_CONTENT &&
                   mistakes.count && mistakes.count <= 101 &&
-                  strstr(mistakes.texts[mistakes.count - 1], rows[i].says),
-              "%s: %s", rows[i].title, mistakes.count ? mistakes.texts[mistakes.count - 1] : "");
+                  strstr(mistakes.list[mistakes.count - 1].what, rows[i].says),
+              "%s: %s", rows[i].title,
+              mistakes.count ? mistakes.list[mistakes.count - 1].what : "");
         rmg_mistakes_free(&mistakes);
         g_string_free(text, TRUE);
     }
@@ -353,8 +355,8 @@ static void long_lists(void)
         g_string_append(many, "  - {kind: cell stuck, socket: U19, bit: D7, cell: 1, level: 1}\n");
     CHECK(rmg_faults_load(temporary_file("many.yaml", many->str), halvorn, &faults, &found) ==
                   RMG_ERR_CONTENT &&
-              found.count == 1 && strstr(found.texts[0], "more than 4096 faults"),
-          "faults: %s", found.count ? found.texts[0] : "");
+              found.count == 1 && strstr(found.list[0].what, "more than 4096 faults"),
+          "faults: %s", found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     g_string_free(many, TRUE);
     rmg_board_free(halvorn);

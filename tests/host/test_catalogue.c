@@ -35,9 +35,9 @@ static void every_mistake(void)
             rmg_catalogue_load(temporary_file("c.yaml", bad[i].text), &c, &found);
 
         if (bad[i].says)
-            CHECK(status == RMG_ERR_CONTENT && found.count && strstr(found.texts[0], bad[i].says) &&
-                      !c.count,
-                  "row %zu: %s", i, found.count ? found.texts[0] : "accepted");
+            CHECK(status == RMG_ERR_CONTENT && found.count &&
+                      strstr(found.list[0].what, bad[i].says) && !c.count,
+                  "row %zu: %s", i, found.count ? found.list[0].what : "accepted");
         else
             CHECK(status == RMG_OK && c.count == 1, "row %zu", i);
         rmg_mistakes_free(&found);
@@ -57,12 +57,13 @@ static void added(void)
                        .image = (char[]){"/some/where.bin"}};
     rmg_mistakes found = {0};
     rmg_catalogue c;
-    char *message, *text;
+    char *text, *now;
+    rmg_error error = {0};
 
-    CHECK(rmg_catalogue_add(file, &entry, "abc", 3, &message) == RMG_OK, "%s",
-          message ? message : "");
+    CHECK(rmg_catalogue_add(file, &entry, "abc", 3, &error) == RMG_OK, "%s",
+          error.what ? error.what : "");
     CHECK(rmg_catalogue_load(file, &c, &found) == RMG_OK && c.count == 2, "%s",
-          found.count ? found.texts[0] : "");
+          found.count ? found.list[0].what : "");
     CHECK(
         strcmp(c.list[1].name, "my \"own\" \\ ROM") == 0 && strcmp(c.list[1].version, "1.0") == 0 &&
             strcmp(c.list[1].socket, "") == 0 && c.list[1].size == 3 && c.list[1].told == 63 &&
@@ -72,28 +73,28 @@ static void added(void)
     rmg_catalogue_free(&c);
     text = file_text(file);
     CHECK(g_str_has_prefix(text, before), "what stood there stays, comments too");
-    CHECK(rmg_catalogue_add(file, &entry, "abc", 3, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "mine.yaml:4: the same bytes stand there already"),
-          "%s", message ? message : "");
-    rmg_text_free(message);
-    message = file_text(file);
-    CHECK(strcmp(message, text) == 0, "unchanged");
-    g_free(message);
+    CHECK(rmg_catalogue_add(file, &entry, "abc", 3, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "mine.yaml:4: the same bytes stand there already"),
+          "%s", error.what ? error.what : "");
+    rmg_error_free(&error);
+    now = file_text(file);
+    CHECK(strcmp(now, text) == 0, "unchanged");
+    g_free(now);
     g_free(text);
     file = temporary_path("new.yaml");
     g_remove(file);
     entry.image = (char *)(uintptr_t)temporary_path("below.bin");
-    CHECK(rmg_catalogue_add(file, &entry, "xyz", 3, &message) == RMG_OK &&
+    CHECK(rmg_catalogue_add(file, &entry, "xyz", 3, &error) == RMG_OK &&
               rmg_catalogue_load(file, &c, &found) == RMG_OK && c.count == 1,
           "a new one");
     rmg_catalogue_free(&c);
-    CHECK(rmg_catalogue_add(temporary_file("bad.yaml", "images: 7"), &entry, "x", 1, &message) ==
+    CHECK(rmg_catalogue_add(temporary_file("bad.yaml", "images: 7"), &entry, "x", 1, &error) ==
                   RMG_ERR_CONTENT &&
-              strstr(message, "bad.yaml:1"),
-          "%s", message ? message : "");
-    rmg_text_free(message);
-    CHECK(rmg_catalogue_add("/none/c.yaml", &entry, "x", 1, &message) == RMG_ERR_FILE, "no folder");
-    rmg_text_free(message);
+              strstr(error.what, "bad.yaml:1"),
+          "%s", error.what ? error.what : "");
+    rmg_error_free(&error);
+    CHECK(rmg_catalogue_add("/none/c.yaml", &entry, "x", 1, &error) == RMG_ERR_FILE, "no folder");
+    rmg_error_free(&error);
 }
 
 static uint8_t *demo_image(const char *name, size_t *size)
@@ -255,22 +256,22 @@ static void added_to_every_form(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         const char *file = temporary_file("form.yaml", rows[i].text);
-        char *message = NULL;
-        const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &message);
+        rmg_error error = {0};
+        const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &error);
         rmg_mistakes mistakes = {0};
         rmg_catalogue c = {0};
         char *text = file_text(file);
 
         CHECK((status == RMG_OK) == (rows[i].entries > 0), "%s: %s", rows[i].title,
-              message ? message : rmg_status_text(status));
-        rmg_text_free(message);
+              error.what ? error.what : rmg_status_text(status));
+        rmg_error_free(&error);
         if (!rows[i].entries) {
             CHECK(strcmp(text, rows[i].text) == 0, "%s: as it was", rows[i].title);
         } else {
             CHECK(rmg_catalogue_load(file, &c, &mistakes) == RMG_OK && c.count == rows[i].entries &&
                       strcmp(c.list[c.count - 1].name, name) == 0 &&
                       strcmp(c.list[c.count - 1].socket, "U5") == 0,
-                  "%s: %s", rows[i].title, mistakes.count ? mistakes.texts[0] : "read back");
+                  "%s: %s", rows[i].title, mistakes.count ? mistakes.list[0].what : "read back");
             rmg_catalogue_free(&c);
         }
         rmg_mistakes_free(&mistakes);
@@ -283,16 +284,16 @@ static void not_added(void)
 {
     rmg_known entry = {.name = "x", .board = "", .version = "", .socket = "", .image = "a\xff.bin"};
     const char *file = temporary_path("none.yaml");
-    char *message = NULL;
+    rmg_error error = {0};
 
-    CHECK(rmg_catalogue_add(file, &entry, "xyz", 3, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "not UTF-8") && !g_file_test(file, G_FILE_TEST_EXISTS),
-          "%s", message ? message : "added");
-    rmg_text_free(message);
+    CHECK(rmg_catalogue_add(file, &entry, "xyz", 3, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "not UTF-8") && !g_file_test(file, G_FILE_TEST_EXISTS),
+          "%s", error.what ? error.what : "added");
+    rmg_error_free(&error);
     entry.image = "";
-    CHECK(rmg_catalogue_add("/dev/null/c.yaml", &entry, "xyz", 3, &message) != RMG_OK && message,
+    CHECK(rmg_catalogue_add("/dev/null/c.yaml", &entry, "xyz", 3, &error) != RMG_OK && error.what,
           "no such place");
-    rmg_text_free(message);
+    rmg_error_free(&error);
 }
 
 CU_TestInfo catalogue_tests[] = {

@@ -50,7 +50,7 @@ static void known_good(void)
     rmg_facts facts;
     rmg_suspects s;
     rmg_run run;
-    char *message = NULL;
+    rmg_error error = {0};
     double before, contact, track, sure, gone;
 
     rmg_facts_begin(&facts);
@@ -62,11 +62,11 @@ static void known_good(void)
     gone = rival(&s.list[0], RMG_CAUSE_CHIP_ADDRESS)->share +
            rival(&s.list[0], RMG_CAUSE_PART_SMALLER)->share;
     rmg_suspects_free(&s);
-    CHECK(rmg_facts_known_good(&facts, board, "u22", &message) == RMG_OK, "capitals or not");
-    CHECK(rmg_facts_known_good(&facts, board, "U99", &message) == RMG_ERR_RANGE &&
-              strstr(message, "no socket U99") && strstr(message, "U22"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_facts_known_good(&facts, board, "u22", &error) == RMG_OK, "capitals or not");
+    CHECK(rmg_facts_known_good(&facts, board, "U99", &error) == RMG_ERR_RANGE &&
+              strstr(error.what, "no socket U99") && strstr(error.what, "U22"),
+          "%s", error.what);
+    rmg_error_free(&error);
     rmg_suspects_find(&run, &facts, &s);
     rmg_suspects_word(&run, &s);
     CHECK(!rival(&s.list[0], RMG_CAUSE_CHIP_ADDRESS) && !rival(&s.list[0], RMG_CAUSE_PART_SMALLER),
@@ -100,10 +100,10 @@ static void good_cells(void)
     rmg_facts facts;
     rmg_suspects s;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     rmg_facts_begin(&facts);
-    CHECK(rmg_facts_known_good(&facts, board, "U19", &message) == RMG_OK, "known");
+    CHECK(rmg_facts_known_good(&facts, board, "U19", &error) == RMG_OK, "known");
     examine(board, &fault, &facts, &run, &s);
     CHECK(s.list[0].confidence < 0.5 && s.list[0].rival_count == 1 &&
               s.list[0].rivals[0].cause == RMG_CAUSE_SUPPLY,
@@ -139,12 +139,12 @@ static void which_stretches(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         const rmg_line *line = &board->lines[n];
         GString *got = g_string_new(NULL);
-        char *message = NULL;
+        rmg_error error = {0};
         rmg_facts facts;
 
         rmg_facts_begin(&facts);
-        CHECK(rmg_facts_continuous(&facts, board, rows[i].points, &message) == RMG_OK, "%s: %s",
-              rows[i].points, message ? message : "");
+        CHECK(rmg_facts_continuous(&facts, board, rows[i].points, &error) == RMG_OK, "%s: %s",
+              rows[i].points, error.what ? error.what : "");
         for (uint16_t p = 0; p < line->point_count; p++)
             for (int part = 0; part < 2; part++)
                 if (rmg_facts_sound(&facts, n, p, part))
@@ -171,12 +171,12 @@ static void wrong_stretches(void)
 
     rmg_facts_begin(&facts);
     for (size_t i = 0; i < COUNT(rows); i++) {
-        char *message = NULL;
+        rmg_error error = {0};
 
-        CHECK(rmg_facts_continuous(&facts, board, rows[i].points, &message) == RMG_ERR_RANGE &&
-                  message && strstr(message, rows[i].words),
-              "%s: %s", rows[i].points, message ? message : "");
-        rmg_text_free(message);
+        CHECK(rmg_facts_continuous(&facts, board, rows[i].points, &error) == RMG_ERR_RANGE &&
+                  error.what && strstr(error.what, rows[i].words),
+              "%s: %s", rows[i].points, error.what ? error.what : "");
+        rmg_error_free(&error);
     }
     CHECK(!facts.sound_count, "nothing is noted");
     rmg_facts_end(&facts);
@@ -191,7 +191,7 @@ static void measured(void)
     rmg_facts facts;
     rmg_suspects s;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     for (unsigned n = 22; n <= 26; n++) {
         gchar *name = g_strdup_printf("U%u", n);
@@ -205,7 +205,7 @@ static void measured(void)
               rival(&s.list[0], RMG_CAUSE_LINE_TRACK),
           "%s", s.count ? s.list[0].site : "");
     rmg_suspects_free(&s);
-    CHECK(rmg_facts_continuous(&facts, board, "U1.35-U26.10", &message) == RMG_OK, "measured");
+    CHECK(rmg_facts_continuous(&facts, board, "U1.35-U26.10", &error) == RMG_OK, "measured");
     rmg_suspects_find(&run, &facts, &s);
     rmg_suspects_word(&run, &s);
     CHECK(s.count == 1 && !rival(&s.list[0], RMG_CAUSE_LINE_TRACK) &&
@@ -270,9 +270,9 @@ static void wrong_tables(void)
         rmg_mistakes mistakes = {0};
 
         CHECK(rmg_causes_load_text("own", rows[i].text, &table, &mistakes) == RMG_ERR_CONTENT &&
-                  mistakes.count && strstr(mistakes.texts[0], rows[i].words) &&
+                  mistakes.count && strstr(mistakes.list[0].what, rows[i].words) &&
                   memcmp(&table, &standard, sizeof table) == 0,
-              "%s: %s", rows[i].text, mistakes.count ? mistakes.texts[0] : "");
+              "%s: %s", rows[i].text, mistakes.count ? mistakes.list[0].what : "");
         rmg_mistakes_free(&mistakes);
     }
 }

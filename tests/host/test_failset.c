@@ -227,7 +227,7 @@ static void of_a_run(void)
     rmg_run run;
     walk w = {.same = true};
     const rmg_fail_part *parts;
-    char *message;
+    rmg_error error = {0};
     size_t count;
 
     bench_examine(board, faults, 2, &plan, 5, &run, &s);
@@ -237,10 +237,10 @@ static void of_a_run(void)
     CHECK(count == 1 && parts->passes == 3 && parts->high == 0x20 && !parts->low,
           "high in each of three passes");
     rmg_run_keeper_begin(&keeper, temporary_file("failures.run", ""));
-    CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &message) == RMG_OK, "written");
+    CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &error) == RMG_OK, "written");
     rmg_run_keeper_end(&keeper);
-    CHECK(rmg_run_file_read(temporary_path("failures.run"), false, &read, &message) == RMG_OK,
-          "read: %s", message ? message : "");
+    CHECK(rmg_run_file_read(temporary_path("failures.run"), false, &read, &error) == RMG_OK,
+          "read: %s", error.what ? error.what : "");
     w.other = read.run.failures;
     rmg_failset_each_record(run.failures, compare_word, &w);
     CHECK(w.same && w.words == rmg_failset_words(read.run.failures, NULL, 0xFF), "all of it");

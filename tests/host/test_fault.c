@@ -116,7 +116,7 @@ static void each_kind(void)
 
         CHECK(read_one(b, good[i].entry, &faults, &found) == RMG_OK && faults.count == 1 &&
                   faults.world_seed == 5,
-              "%s: %s", good[i].entry, found.count ? found.texts[0] : "");
+              "%s: %s", good[i].entry, found.count ? found.list[0].what : "");
         if (faults.count)
             CHECK(memcmp(&faults.list[0], want, sizeof *want) == 0,
                   "%s: chip %u, line %u, cell %lu, lines %lx, level %u", good[i].entry,
@@ -184,10 +184,10 @@ static void every_mistake(void)
         CHECK(read_one(b, bad[i].entry, &faults, &found) == RMG_ERR_CONTENT && !faults.list,
               "%s: refused", bad[i].entry);
         for (size_t m = 0; m < found.count; m++)
-            told |=
-                strstr(found.texts[m], bad[i].says) && strstr(found.texts[m], "faults.yaml:3: ");
+            told |= strstr(found.list[m].what, bad[i].says) &&
+                    strstr(found.list[m].what, "faults.yaml:3: ");
         CHECK(told, "%s: expected %s, found %s", bad[i].entry, bad[i].says,
-              found.count ? found.texts[0] : "nothing");
+              found.count ? found.list[0].what : "nothing");
         rmg_mistakes_free(&found);
     }
     rmg_board_free(b);

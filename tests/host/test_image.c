@@ -65,22 +65,22 @@ static void every_mistake(void)
 {
     GString *long_line = g_string_new(":");
     rmg_image image;
-    char *message;
+    rmg_error error = {0};
 
     for (size_t i = 0; i < COUNT(bad); i++) {
-        CHECK(rmg_image_read("x", bad[i].form, bad[i].text, strlen(bad[i].text), &image,
-                             &message) == RMG_ERR_CONTENT &&
-                  message && strstr(message, bad[i].says) && !image.count,
-              "row %zu: %s", i, message ? message : "accepted");
-        rmg_text_free(message);
+        CHECK(rmg_image_read("x", bad[i].form, bad[i].text, strlen(bad[i].text), &image, &error) ==
+                      RMG_ERR_CONTENT &&
+                  error.what && strstr(error.what, bad[i].says) && !image.count,
+              "row %zu: %s", i, error.what ? error.what : "accepted");
+        rmg_error_free(&error);
     }
     for (unsigned i = 0; i < 300; i++)
         g_string_append(long_line, "00");
-    CHECK(rmg_image_read("x", RMG_IMAGE_INTEL, long_line->str, long_line->len, &image, &message) ==
+    CHECK(rmg_image_read("x", RMG_IMAGE_INTEL, long_line->str, long_line->len, &image, &error) ==
                   RMG_ERR_CONTENT &&
-              strstr(message, "longer than a record"),
-          "%s", message);
-    rmg_text_free(message);
+              strstr(error.what, "longer than a record"),
+          "%s", error.what);
+    rmg_error_free(&error);
     g_string_free(long_line, TRUE);
 }
 
@@ -106,17 +106,17 @@ static void forms_read(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_image image;
-        char *message;
+        rmg_error error = {0};
         uint8_t byte = 0;
         const rmg_status status =
-            rmg_image_read("x", rows[i].form, rows[i].text, strlen(rows[i].text), &image, &message);
+            rmg_image_read("x", rows[i].form, rows[i].text, strlen(rows[i].text), &image, &error);
 
         CHECK((status == RMG_OK) == (rows[i].byte != 0), "row %zu: %s", i,
-              message ? message : "accepted");
+              error.what ? error.what : "accepted");
         CHECK(!rows[i].byte ||
                   (rmg_image_at(&image, rows[i].address, &byte) && byte == rows[i].byte),
               "row %zu: %02x", i, byte);
-        rmg_text_free(message);
+        rmg_error_free(&error);
         rmg_image_free(&image);
     }
 }
@@ -161,18 +161,19 @@ static void round_trips(void)
         for (size_t f = 0; f < COUNT(judged_forms); f++) {
             const rmg_image_form form = judged_forms[f].form;
             rmg_image image = {0}, back, judged;
-            char *bytes, *message;
+            char *bytes;
+            rmg_error error = {0};
             size_t size;
             const char *ours, *theirs, *doubt;
             gchar *command;
             int status = -1;
 
             draw_image(&image, tops[turn % 3], &dice);
-            CHECK(rmg_image_form_as(&image, form, 0, &bytes, &size, &message) == RMG_OK, "written");
+            CHECK(rmg_image_form_as(&image, form, 0, &bytes, &size, &error) == RMG_OK, "written");
             CHECK(rmg_image_form_of(bytes, size, &doubt) == form && !doubt, "its form shows");
-            CHECK(rmg_image_read("back", form, bytes, size, &back, &message) == RMG_OK &&
+            CHECK(rmg_image_read("back", form, bytes, size, &back, &error) == RMG_OK &&
                       same(&image, &back),
-                  "turn %u: %s", turn, message ? message : "another image");
+                  "turn %u: %s", turn, error.what ? error.what : "another image");
             ours = temporary_path("ours.hex");
             theirs = temporary_path("theirs.hex");
             CHECK(g_file_set_contents(ours, bytes, (gssize)size, NULL), "kept");
@@ -180,9 +181,9 @@ static void round_trips(void)
                                       judged_forms[f].other, ours, theirs);
             CHECK(g_spawn_command_line_sync(command, NULL, NULL, &status, NULL) && status == 0,
                   "objcopy reads it");
-            CHECK(rmg_image_load(theirs, &judged, &message) == RMG_OK && same(&image, &judged),
+            CHECK(rmg_image_load(theirs, &judged, &error) == RMG_OK && same(&image, &judged),
                   "turn %u, %s: objcopy's: %s", turn, judged_forms[f].ours,
-                  message ? message : "another image");
+                  error.what ? error.what : "another image");
             g_free(command);
             rmg_text_free(bytes);
             rmg_image_free(&judged);
@@ -194,12 +195,13 @@ static void round_trips(void)
 static void raw_bytes(void)
 {
     rmg_image image = {0}, none = {0};
-    char *bytes, *message;
+    char *bytes;
+    rmg_error error = {0};
     size_t size;
 
     rmg_image_add(&image, 0x10, "ab", 2);
     rmg_image_add(&image, 0x14, "c", 1);
-    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xEE, &bytes, &size, &message) == RMG_OK &&
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xEE, &bytes, &size, &error) == RMG_OK &&
               size == 5 &&
               memcmp(bytes,
                      "ab\xEE\xEE"
@@ -208,18 +210,18 @@ static void raw_bytes(void)
           "gaps filled");
     rmg_text_free(bytes);
     rmg_image_add(&image, (uint64_t)1 << 31, "d", 1);
-    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0, &bytes, &size, &message) == RMG_ERR_ROOM &&
-              strstr(message, "1 GiB") && !bytes,
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_RAW, 0, &bytes, &size, &error) == RMG_ERR_ROOM &&
+              strstr(error.what, "1 GiB") && !bytes,
           "too large");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_image_add(&image, (uint64_t)1 << 33, "e", 1);
-    CHECK(rmg_image_form_as(&image, RMG_IMAGE_INTEL, 0, &bytes, &size, &message) == RMG_ERR_RANGE &&
-              strstr(message, "32 bits"),
+    CHECK(rmg_image_form_as(&image, RMG_IMAGE_INTEL, 0, &bytes, &size, &error) == RMG_ERR_RANGE &&
+              strstr(error.what, "32 bits"),
           "too far");
-    rmg_text_free(message);
-    CHECK(rmg_image_form_as(&none, RMG_IMAGE_RAW, 0, &bytes, &size, &message) == RMG_ERR_RANGE,
+    rmg_error_free(&error);
+    CHECK(rmg_image_form_as(&none, RMG_IMAGE_RAW, 0, &bytes, &size, &error) == RMG_ERR_RANGE,
           "nothing");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_image_free(&image);
 }
 
@@ -374,10 +376,12 @@ static void disguised_records(void)
         content[i] = (uint8_t)(i * 29 + i / 7);
     rmg_image_add(&image, 0x1000, content, sizeof content);
     for (int form = RMG_IMAGE_INTEL; form <= RMG_IMAGE_MOTOROLA; form++) {
-        char *text, *message;
+        char *text;
+        rmg_error error = {0};
         size_t size;
 
-        CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &message) == RMG_OK, "records");
+        CHECK(rmg_image_form_as(&image, (rmg_image_form)form, 0, &text, &size, &error) == RMG_OK,
+              "records");
         for (size_t d = 0; d < COUNT(disguises); d++) {
             const char *file = temporary_path("disguised");
             gchar *records = g_strndup(text, size);
@@ -386,19 +390,19 @@ static void disguised_records(void)
 
             disguises[d].put(bytes, records);
             CHECK(g_file_set_contents(file, bytes->str, (gssize)bytes->len, NULL), "written");
-            status = rmg_image_load(file, &read, &message);
+            status = rmg_image_load(file, &read, &error);
             if (disguises[d].refused)
-                CHECK(status == RMG_ERR_CONTENT && message, "form %d, %s: refused", form,
+                CHECK(status == RMG_ERR_CONTENT && error.what, "form %d, %s: refused", form,
                       disguises[d].title);
             else
                 CHECK(status == RMG_OK && read.count == 1 && read.pieces[0].address == 0x1000 &&
                           read.pieces[0].size == sizeof content &&
                           memcmp(read.pieces[0].bytes, content, sizeof content) == 0,
                       "form %d, %s: %s", form, disguises[d].title,
-                      message ? message : "other bytes");
-            rmg_text_free(message);
+                      error.what ? error.what : "other bytes");
+            rmg_error_free(&error);
             rmg_image_free(&read);
-            CHECK(rmg_image_load_as(file, RMG_IMAGE_RAW, &read, &message) == RMG_OK &&
+            CHECK(rmg_image_load_as(file, RMG_IMAGE_RAW, &read, &error) == RMG_OK &&
                       read.pieces[0].size == bytes->len,
                   "insisted on");
             rmg_image_free(&read);
@@ -443,14 +447,14 @@ static void records_counted(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_image image;
-        char *message;
+        rmg_error error = {0};
         const rmg_status status = rmg_image_read("x", RMG_IMAGE_MOTOROLA, rows[i].text,
-                                                 strlen(rows[i].text), &image, &message);
+                                                 strlen(rows[i].text), &image, &error);
 
         CHECK((status == RMG_OK) == rows[i].good &&
-                  (rows[i].good || strstr(message, "data records came before it")),
-              "row %zu: %s", i, message ? message : "read");
-        rmg_text_free(message);
+                  (rows[i].good || strstr(error.what, "data records came before it")),
+              "row %zu: %s", i, error.what ? error.what : "read");
+        rmg_error_free(&error);
         rmg_image_free(&image);
     }
 }

@@ -57,46 +57,46 @@ static uint8_t at(const rmg_image *image, uint64_t address)
 static void sizes_and_places(void)
 {
     rmg_image image = made(0x100, 48), whole = copy_of(&image);
-    char *message;
+    rmg_error error = {0};
 
-    CHECK(rmg_image_repeat(&image, 144, 0xFF, &message) == RMG_OK && rmg_image_bytes(&image) == 144,
+    CHECK(rmg_image_repeat(&image, 144, 0xFF, &error) == RMG_OK && rmg_image_bytes(&image) == 144,
           "repeat");
     for (unsigned i = 0; i < 144; i++)
         CHECK(at(&image, 0x100 + i) == whole.pieces[0].bytes[i % 48], "byte %u", i);
-    CHECK(rmg_image_repeat(&image, 200, 0xFF, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "144 bytes does not go evenly into 200") &&
+    CHECK(rmg_image_repeat(&image, 200, 0xFF, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "144 bytes does not go evenly into 200") &&
               rmg_image_bytes(&image) == 144,
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_image_cut(&image, 0x110, 0x11F, &message) == RMG_OK && image.count == 1 &&
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_image_cut(&image, 0x110, 0x11F, &error) == RMG_OK && image.count == 1 &&
               image.pieces[0].address == 0x110 && image.pieces[0].size == 16,
           "cut keeps addresses");
-    CHECK(rmg_image_cut(&image, 0x200, 0x2FF, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "nothing between 0x200 and 0x2FF: the image has 0x110 to 0x11F"),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_image_pad(&image, 20, 0xEE, &message) == RMG_OK && at(&image, 0x11F) &&
+    CHECK(rmg_image_cut(&image, 0x200, 0x2FF, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "nothing between 0x200 and 0x2FF: the image has 0x110 to 0x11F"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_image_pad(&image, 20, 0xEE, &error) == RMG_OK && at(&image, 0x11F) &&
               at(&image, 0x120) == 0xEE && at(&image, 0x123) == 0xEE &&
               rmg_image_bytes(&image) == 20,
           "pad");
-    CHECK(rmg_image_pad(&image, 19, 0xEE, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "20 bytes already, more than 19"),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_image_move(&image, 0xC000, &message) == RMG_OK && at(&image, 0xC010) == 0xEE, "move");
-    CHECK(rmg_image_move(&image, UINT64_MAX - 3, &message) == RMG_ERR_ARGUMENT, "past the end");
-    rmg_text_free(message);
+    CHECK(rmg_image_pad(&image, 19, 0xEE, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "20 bytes already, more than 19"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_image_move(&image, 0xC000, &error) == RMG_OK && at(&image, 0xC010) == 0xEE, "move");
+    CHECK(rmg_image_move(&image, UINT64_MAX - 3, &error) == RMG_ERR_ARGUMENT, "past the end");
+    rmg_error_free(&error);
     rmg_image_add(&image, 0xC100, "x", 1);
-    CHECK(rmg_image_move(&image, 0, &message) == RMG_OK && image.count == 2 &&
+    CHECK(rmg_image_move(&image, 0, &error) == RMG_OK && image.count == 2 &&
               at(&image, 0x100) == 'x',
           "gaps stay");
-    CHECK(rmg_image_flatten(&image, 0xAA, &message) == RMG_OK && image.count == 1 &&
+    CHECK(rmg_image_flatten(&image, 0xAA, &error) == RMG_OK && image.count == 1 &&
               at(&image, 0x80) == 0xAA && rmg_image_bytes(&image) == 0x101,
           "gaps filled");
-    CHECK(rmg_image_repeat(&image, (uint64_t)1 << 40, 0, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "1 GiB"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_image_repeat(&image, (uint64_t)1 << 40, 0, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "1 GiB"),
+          "%s", error.what);
+    rmg_error_free(&error);
     rmg_image_free(&image);
     rmg_image_free(&whole);
 }
@@ -109,16 +109,16 @@ static void there_and_back(void)
     static const uint8_t lines[4] = {2, 0, 3, 1}, lines_back[4] = {1, 3, 0, 2};
     rmg_image image = made(0x20, 64), whole = copy_of(&image);
     uint8_t wide[16];
-    char *message;
+    rmg_error error = {0};
 
-    CHECK(rmg_image_data_lines(&image, data, 8, 0, &message) == RMG_OK, "data lines");
+    CHECK(rmg_image_data_lines(&image, data, 8, 0, &error) == RMG_OK, "data lines");
     for (unsigned i = 0; i < 64; i++)
         for (unsigned bit = 0; bit < 8; bit++)
             CHECK((at(&image, 0x20 + i) >> bit & 1) == (at(&whole, 0x20 + i) >> data[bit] & 1),
                   "byte %u bit %u", i, bit);
-    CHECK(rmg_image_data_lines(&image, data_back, 8, 0, &message) == RMG_OK && same(&image, &whole),
+    CHECK(rmg_image_data_lines(&image, data_back, 8, 0, &error) == RMG_OK && same(&image, &whole),
           "and back");
-    CHECK(rmg_image_address_lines(&image, lines, 4, 0, &message) == RMG_OK, "address lines");
+    CHECK(rmg_image_address_lines(&image, lines, 4, 0, &error) == RMG_OK, "address lines");
     for (unsigned chip = 0; chip < 16; chip++) {
         unsigned seen = 0;
 
@@ -126,37 +126,37 @@ static void there_and_back(void)
             seen |= (chip >> i & 1u) << lines[i];
         CHECK(at(&image, 0x20 + 16 + chip) == at(&whole, 0x20 + 16 + seen), "address %u", chip);
     }
-    CHECK(rmg_image_address_lines(&image, lines_back, 4, 0, &message) == RMG_OK &&
+    CHECK(rmg_image_address_lines(&image, lines_back, 4, 0, &error) == RMG_OK &&
               same(&image, &whole),
           "and back");
     for (unsigned i = 0; i < 16; i++)
         wide[i] = (uint8_t)(i ^ 8u);
-    CHECK(rmg_image_data_lines(&image, wide, 16, 0, &message) == RMG_OK &&
+    CHECK(rmg_image_data_lines(&image, wide, 16, 0, &error) == RMG_OK &&
               at(&image, 0x20) == at(&whole, 0x21),
           "sixteen lines");
-    CHECK(rmg_image_swap(&image, 1, 0, &message) == RMG_OK && same(&image, &whole),
+    CHECK(rmg_image_swap(&image, 1, 0, &error) == RMG_OK && same(&image, &whole),
           "that was a swap of bytes");
-    CHECK(rmg_image_swap(&image, 2, 0, &message) == RMG_OK &&
-              at(&image, 0x20) == at(&whole, 0x22) && at(&image, 0x23) == at(&whole, 0x21),
+    CHECK(rmg_image_swap(&image, 2, 0, &error) == RMG_OK && at(&image, 0x20) == at(&whole, 0x22) &&
+              at(&image, 0x23) == at(&whole, 0x21),
           "words");
-    CHECK(rmg_image_invert_address(&image, 2, 0, &message) == RMG_OK && same(&image, &whole),
+    CHECK(rmg_image_invert_address(&image, 2, 0, &error) == RMG_OK && same(&image, &whole),
           "that was A1 inverted");
-    CHECK(rmg_image_invert_data(&image, 0x0F, &message) == RMG_OK &&
+    CHECK(rmg_image_invert_data(&image, 0x0F, &error) == RMG_OK &&
               at(&image, 0x25) == (at(&whole, 0x25) ^ 0x0F) &&
-              rmg_image_invert_data(&image, 0x0F, &message) == RMG_OK && same(&image, &whole),
+              rmg_image_invert_data(&image, 0x0F, &error) == RMG_OK && same(&image, &whole),
           "data inverted");
-    CHECK(rmg_image_data_lines(&image, lines, 4, 0, &message) == RMG_ERR_ARGUMENT, "four lines");
-    rmg_text_free(message);
-    CHECK(rmg_image_address_lines(&image, (const uint8_t[]){0, 0}, 2, 0, &message) ==
+    CHECK(rmg_image_data_lines(&image, lines, 4, 0, &error) == RMG_ERR_ARGUMENT, "four lines");
+    rmg_error_free(&error);
+    CHECK(rmg_image_address_lines(&image, (const uint8_t[]){0, 0}, 2, 0, &error) ==
                   RMG_ERR_ARGUMENT &&
-              strstr(message, "once"),
-          "a line twice: %s", message);
-    rmg_text_free(message);
-    CHECK(rmg_image_cut(&image, 0x20, 0x5E, &message) == RMG_OK &&
-              rmg_image_swap(&image, 1, 0, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "63 bytes, which is no multiple of 2"),
-          "%s", message);
-    rmg_text_free(message);
+              strstr(error.what, "once"),
+          "a line twice: %s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_image_cut(&image, 0x20, 0x5E, &error) == RMG_OK &&
+              rmg_image_swap(&image, 1, 0, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "63 bytes, which is no multiple of 2"),
+          "%s", error.what);
+    rmg_error_free(&error);
     rmg_image_free(&image);
     rmg_image_free(&whole);
 }
@@ -164,30 +164,30 @@ static void there_and_back(void)
 static void lanes(void)
 {
     rmg_image image = made(0, 96), whole = copy_of(&image), part[4];
-    char *message;
+    rmg_error error = {0};
 
     for (size_t ways = 2; ways <= 4; ways += 2) {
         for (size_t i = 0; i < ways; i++) {
-            CHECK(rmg_image_lane(&whole, i, ways, 0, &part[i], &message) == RMG_OK &&
+            CHECK(rmg_image_lane(&whole, i, ways, 0, &part[i], &error) == RMG_OK &&
                       rmg_image_bytes(&part[i]) == 96 / ways &&
                       at(&part[i], 5) == at(&whole, 5 * ways + i),
                   "lane %zu of %zu", i, ways);
         }
-        CHECK(rmg_image_interleave(&part[0], &part[1], ways, 0, &message) == RMG_OK &&
+        CHECK(rmg_image_interleave(&part[0], &part[1], ways, 0, &error) == RMG_OK &&
                   same(&part[0], &whole),
               "%zu ways and back", ways);
         for (size_t i = 0; i < ways; i++)
             rmg_image_free(&part[i]);
     }
     part[0] = made(0, 10);
-    CHECK(rmg_image_interleave(&image, part, 2, 0, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "image 2 has 10 bytes, the first has 96") && same(&image, &whole),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_image_lane(&part[0], 0, 4, 0, &part[1], &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "10 bytes cannot be split evenly 4 ways"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_image_interleave(&image, part, 2, 0, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "image 2 has 10 bytes, the first has 96") && same(&image, &whole),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_image_lane(&part[0], 0, 4, 0, &part[1], &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "10 bytes cannot be split evenly 4 ways"),
+          "%s", error.what);
+    rmg_error_free(&error);
     rmg_image_free(&part[0]);
     rmg_image_free(&image);
     rmg_image_free(&whole);
@@ -199,9 +199,9 @@ static void joined(void)
     rmg_image first = copy_of(&image);
     rmg_slot slots[3];
     uint64_t slot, chip;
-    char *message;
+    rmg_error error = {0};
 
-    CHECK(rmg_image_join(&image, others, 3, 0xFF, slots, &slot, &chip, &message) == RMG_OK &&
+    CHECK(rmg_image_join(&image, others, 3, 0xFF, slots, &slot, &chip, &error) == RMG_OK &&
               slot == 2048 && chip == 8192 && rmg_image_bytes(&image) == 8192,
           "three in four slots of the largest one's size");
     CHECK(slots[0].times == 0 && slots[1].times == 4 && slots[2].times == 1 &&
@@ -248,14 +248,14 @@ static void checksums_put(void)
         rmg_image image = made(0x100, 256), before = copy_of(&image);
         const unsigned bytes = s->kind == RMG_SUM_OF_8 ? 1 : s->kind == RMG_SUM_OF_16 ? 2 : 4;
         uint32_t value, sum = 0, stored = 0;
-        char *message;
-        const rmg_status status = rmg_image_put_sum(&image, s, &value, &message);
+        rmg_error error = {0};
+        const rmg_status status = rmg_image_put_sum(&image, s, &value, &error);
 
         if (rows[i].says) {
-            CHECK(status == RMG_ERR_ARGUMENT && strstr(message, rows[i].says) &&
+            CHECK(status == RMG_ERR_ARGUMENT && strstr(error.what, rows[i].says) &&
                       same(&image, &before),
-                  "%s: %s", rows[i].title, message ? message : "put");
-            rmg_text_free(message);
+                  "%s: %s", rows[i].title, error.what ? error.what : "put");
+            rmg_error_free(&error);
             rmg_image_free(&image);
             rmg_image_free(&before);
             continue;
@@ -291,7 +291,7 @@ static void compared(void)
     rmg_words now = good, rival;
     rmg_compare_hints hints = {.others = &rival, .other_count = 1};
     rmg_comparison c;
-    char *message;
+    rmg_error error = {0};
 
     rival = (rmg_words){other.pieces[0].bytes, 4096, 8, 1, false};
     now.at = other.pieces[0].bytes;
@@ -321,7 +321,7 @@ static void compared(void)
     }
 
     read = copy_of(&image);
-    CHECK(rmg_image_swap(&read, 1, 0, &message) == RMG_OK, "swap");
+    CHECK(rmg_image_swap(&read, 1, 0, &error) == RMG_OK, "swap");
     now.at = read.pieces[0].bytes;
     CHECK(rmg_compare(&good, &now, NULL, &c) == RMG_OK && c.step_count == 1 &&
               c.steps[0].is.kind == RMG_DIFF_LINE_INVERTED && c.steps[0].is.a == 0,
@@ -357,23 +357,23 @@ static void files(void)
     gchar *text = g_strnfill(600000, 'x');
     const char *a, *b;
     uint64_t bytes;
-    char *message;
+    rmg_error error = {0};
     bool alike;
 
     a = temporary_file("a.bin", text);
     b = temporary_file("b.bin", text);
-    CHECK(rmg_files_same(a, b, &alike, &bytes, &message) == RMG_OK && alike && bytes == 600000,
+    CHECK(rmg_files_same(a, b, &alike, &bytes, &error) == RMG_OK && alike && bytes == 600000,
           "alike");
     text[599999] = 'y';
     b = temporary_file("b.bin", text);
-    CHECK(rmg_files_same(a, b, &alike, &bytes, &message) == RMG_OK && !alike, "the last byte");
+    CHECK(rmg_files_same(a, b, &alike, &bytes, &error) == RMG_OK && !alike, "the last byte");
     text[599998] = 0;
     b = temporary_file("b.bin", text);
-    CHECK(rmg_files_same(a, b, &alike, &bytes, &message) == RMG_OK && !alike, "shorter");
-    CHECK(rmg_files_same(a, "/none/b.bin", &alike, &bytes, &message) == RMG_ERR_FILE &&
-              strstr(message, "/none/b.bin cannot be read"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_files_same(a, b, &alike, &bytes, &error) == RMG_OK && !alike, "shorter");
+    CHECK(rmg_files_same(a, "/none/b.bin", &alike, &bytes, &error) == RMG_ERR_FILE &&
+              strstr(error.what, "/none/b.bin cannot be read"),
+          "%s", error.what);
+    rmg_error_free(&error);
     g_free(text);
 }
 
@@ -388,7 +388,7 @@ static void glyphs(void)
     const rmg_rom_view view = {bytes, good, weak, sizeof bytes, 0};
     rmg_glyph_form form = {0};
     rmg_pixel_mark mark;
-    char *message;
+    rmg_error error = {0};
 
     for (size_t i = 0; i < COUNT(wrong); i++)
         CHECK(!rmg_glyph_form_parse(wrong[i], &form), "\"%s\"", wrong[i]);
@@ -406,17 +406,15 @@ static void glyphs(void)
           "D0 left, bottom first");
     CHECK(rmg_glyph_marked(&view, &form, 0) && !rmg_glyph_marked(&view, &form, 1),
           "a bit outside the width is no pixel");
-    CHECK(rmg_draw_glyphs(&view, &form, "t", temporary_path("g.bmp"), &message) ==
-                  RMG_ERR_ARGUMENT &&
-              strstr(message, ".png or .svg"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_draw_glyphs(&view, &form, "t", temporary_path("g.bmp"), &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, ".png or .svg"),
+          "%s", error.what);
+    rmg_error_free(&error);
     form.bytes = 100;
-    CHECK(rmg_draw_glyphs(&view, &form, "t", temporary_path("g.png"), &message) ==
-                  RMG_ERR_ARGUMENT &&
-              strstr(message, "not one glyph"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_draw_glyphs(&view, &form, "t", temporary_path("g.png"), &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "not one glyph"),
+          "%s", error.what);
+    rmg_error_free(&error);
 }
 
 static void maps(void)
@@ -425,7 +423,8 @@ static void maps(void)
     const rmg_rom_view view = {bytes, good, NULL, sizeof bytes, 0x8000};
     rmg_glyph_form form;
     rmg_map_cell cell;
-    char *message, *text;
+    char *text;
+    rmg_error error = {0};
 
     memset(bytes, 0xFF, sizeof bytes);
     memset(bytes + 1000, 0, 1000);
@@ -443,19 +442,18 @@ static void maps(void)
     CHECK(!cell.zeros && !cell.erased && cell.ones == 0.5 && cell.different == 2, "half ones");
     rmg_map_at(&view, 4990, 100, &cell);
     CHECK(cell.erased, "the last, cut short");
-    CHECK(rmg_draw_map(&view, "A map", temporary_path("map.svg"), &message) == RMG_OK, "drawn");
+    CHECK(rmg_draw_map(&view, "A map", temporary_path("map.svg"), &error) == RMG_OK, "drawn");
     text = file_text(temporary_path("map.svg"));
     CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "an SVG file, whole");
     g_free(text);
     CHECK(rmg_glyph_form_parse("8x8", &form) &&
-              rmg_draw_glyphs(&view, &form, "Glyphs", temporary_path("g.png"), &message) == RMG_OK,
+              rmg_draw_glyphs(&view, &form, "Glyphs", temporary_path("g.png"), &error) == RMG_OK,
           "drawn");
     text = file_text(temporary_path("g.png"));
     CHECK(text && memcmp(text, "\x89PNG", 4) == 0, "a PNG file");
     g_free(text);
-    CHECK(rmg_draw_map(&view, "A map", "/none/map.png", &message) == RMG_ERR_FILE,
-          "no such folder");
-    rmg_text_free(message);
+    CHECK(rmg_draw_map(&view, "A map", "/none/map.png", &error) == RMG_ERR_FILE, "no such folder");
+    rmg_error_free(&error);
 }
 
 CU_TestInfo imagework_tests[] = {

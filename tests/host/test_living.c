@@ -126,11 +126,11 @@ static bool finds(const rmg_board *board, const rmg_sim_fault *f, const rmg_step
     const rmg_plan plan = {.steps = steps, .passes = 1, .seed = seed};
     rmg_sim_board_run bench;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     bool found;
 
     bench_start(&bench, board, f, 1, seed);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
     found = rmg_run_failed(&run);
     rmg_run_end(&run);

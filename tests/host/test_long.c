@@ -93,7 +93,7 @@ static void rate_is_found(void)
         rmg_sim_board_run bench;
         rmg_place place;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
         uint64_t failed, could, wanted = 0;
         rmg_rate rate;
 
@@ -101,7 +101,7 @@ static void rate_is_found(void)
         plan.limit = (rmg_range){0x8000, 0x8FFF};
         plan.seed = seed;
         bench_start(&bench, board, &f, 1, seed * 77);
-        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
         CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
         for (uint8_t i = 0; i < 8; i++)
             if (rmg_place_find(&board->placement, 0x8000, i, &place) && place.socket == 11) {
@@ -135,12 +135,12 @@ static void passes_by_time(void)
     rmg_sim_board_run bench;
     const rmg_watch watch = {.context = &bench, .clock_ns = sim_clock};
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     double pass;
 
     plan.seconds = 0.5;
     bench_start(&bench, board, NULL, 0, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, &watch) == RMG_OK && run.complete, "runs");
     pass = (double)run.tested_words * 5 * board->access_ns / 1e9;
     CHECK(run.pass_count == (size_t)ceil(0.5 / pass) || run.pass_count == (size_t)(0.5 / pass) + 1,
@@ -178,11 +178,11 @@ static void write_boundary(void *context)
     recorder *r = context;
     const size_t bytes = rmg_sim_state_bytes(&r->bench->sim);
     void *state = g_malloc(bytes);
-    char *message = NULL;
+    rmg_error error = {0};
 
     rmg_sim_save(&r->bench->sim, state);
-    CHECK(rmg_run_keeper_write(&r->keeper, r->run, state, bytes, &message) == RMG_OK, "%s",
-          message ? message : "");
+    CHECK(rmg_run_keeper_write(&r->keeper, r->run, state, bytes, &error) == RMG_OK, "%s",
+          error.what ? error.what : "");
     r->written++;
     g_free(state);
 }
@@ -251,11 +251,11 @@ static void stopped_and_gone_on_with(void)
         rmg_tally tally;
         json_t *wanted, *got;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
 
         rmg_run_keeper_begin(&whole.keeper, temporary_file("whole.run", ""));
         bench_start(&bench, board, soak, COUNT(soak), 3);
-        CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &error) == RMG_OK, "begins");
         CHECK(watched(&whole, &run, &bench) == RMG_OK && rmg_run_failed(&run), "the whole run");
         wanted = result_of(&run);
         tally = run.tally;
@@ -266,14 +266,14 @@ static void stopped_and_gone_on_with(void)
 
         rmg_run_keeper_begin(&r.keeper, file);
         bench_start(&bench, board, soak, COUNT(soak), 3);
-        CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &error) == RMG_OK, "begins");
         CHECK(watched(&r, &run, &bench) == RMG_ERR_CANCELLED, "turn %u: stopped", turn);
-        CHECK(rmg_run_keeper_close(&r.keeper, &run, NULL, 0, &message) == RMG_OK, "closed");
+        CHECK(rmg_run_keeper_close(&r.keeper, &run, NULL, 0, &error) == RMG_OK, "closed");
         CHECK(run.pass_count && run.pass_count < plan->passes,
               "turn %u: in pass %" G_GUINT64_FORMAT, turn, run.pass_count + 1);
         rmg_run_keeper_end(&r.keeper);
-        CHECK(rmg_run_file_read(file, false, &read, &message) == RMG_OK, "turn %u: %s", turn,
-              message ? message : "");
+        CHECK(rmg_run_file_read(file, false, &read, &error) == RMG_OK, "turn %u: %s", turn,
+              error.what ? error.what : "");
         CHECK(!read.run.complete && read.run.tally.failing == run.tally.failing &&
                   rmg_failset_fingerprint(read.run.failures) ==
                       rmg_failset_fingerprint(run.failures) &&
@@ -283,9 +283,9 @@ static void stopped_and_gone_on_with(void)
         rmg_run_end(&run);
         rmg_sim_board_end(&bench);
 
-        CHECK(rmg_run_file_read(file, true, &read, &message) == RMG_OK, "turn %u: %s", turn,
-              message ? message : "");
-        if (message)
+        CHECK(rmg_run_file_read(file, true, &read, &error) == RMG_OK, "turn %u: %s", turn,
+              error.what ? error.what : "");
+        if (error.what)
             return;
         bench_start(&bench, read.board, soak, COUNT(soak), 3);
         CHECK(rmg_sim_restore(&bench.sim, read.state, read.state_bytes) == RMG_OK, "the board too");
@@ -347,12 +347,12 @@ static void damaged_run_files(void)
     rmg_sim_board_run bench;
     rmg_run_file read;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     gsize size;
 
     rmg_run_keeper_begin(&r.keeper, file);
     bench_start(&bench, board, soak, COUNT(soak), 3);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim:", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
     CHECK(watched(&r, &run, &bench) == RMG_OK && r.written == 2, "runs");
     rmg_run_keeper_end(&r.keeper);
     rmg_run_end(&run);
@@ -374,29 +374,29 @@ static void damaged_run_files(void)
             g_string_append(changed, rows[i].put);
             g_string_append(changed, at + strlen(rows[i].find));
         }
-        CHECK(rmg_run_file_read(temporary_file("changed.run", changed->str), true, &read,
-                                &message) == RMG_ERR_CONTENT &&
-                  message && strstr(message, rows[i].says),
-              "row %zu: %s", i, message ? message : "read all the same");
-        rmg_text_free(message);
+        CHECK(rmg_run_file_read(temporary_file("changed.run", changed->str), true, &read, &error) ==
+                      RMG_ERR_CONTENT &&
+                  error.what && strstr(error.what, rows[i].says),
+              "row %zu: %s", i, error.what ? error.what : "read all the same");
+        rmg_error_free(&error);
         rmg_run_file_free(&read);
         g_string_free(changed, TRUE);
     }
     for (gsize cut = 0; cut < size; cut += 1 + size / 60) { /* cut off anywhere */
         char *part = g_strndup(text, cut);
 
-        CHECK(rmg_run_file_read(temporary_file("cut.run", part), false, &read, &message) ==
+        CHECK(rmg_run_file_read(temporary_file("cut.run", part), false, &read, &error) ==
                       RMG_ERR_CONTENT &&
-                  message,
+                  error.what,
               "cut at %zu", (size_t)cut);
-        rmg_text_free(message);
+        rmg_error_free(&error);
         rmg_run_file_free(&read);
         g_free(part);
     }
-    CHECK(rmg_run_file_read("/nowhere.run", true, &read, &message) == RMG_ERR_FILE &&
-              strstr(message, "/nowhere.run: cannot be read"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_run_file_read("/nowhere.run", true, &read, &error) == RMG_ERR_FILE &&
+              strstr(error.what, "/nowhere.run: cannot be read"),
+          "%s", error.what);
+    rmg_error_free(&error);
     rmg_run_file_free(&read);
     g_free(text);
     g_free(file);
@@ -410,16 +410,16 @@ static void unwritable_run_file(void)
     const rmg_plan plan = bench_plan(true, 1);
     rmg_run_keeper keeper;
     rmg_run run;
-    char *message = NULL;
+    rmg_error error = {0};
 
-    CHECK(rmg_run_begin(&run, board, &plan, "sim:", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
     rmg_run_keeper_begin(&keeper, "/nowhere/at/all.run");
     CHECK(rmg_run_keeper_due(&keeper), "the first boundary is always written");
-    CHECK(rmg_run_keeper_write(&keeper, &run, NULL, 0, &message) == RMG_ERR_FILE && message &&
-              strstr(message, "/nowhere/at/all.run"),
-          "%s", message ? message : "");
+    CHECK(rmg_run_keeper_write(&keeper, &run, NULL, 0, &error) == RMG_ERR_FILE && error.what &&
+              strstr(error.what, "/nowhere/at/all.run"),
+          "%s", error.what ? error.what : "");
     CHECK(!rmg_run_keeper_due(&keeper), "not again at once");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_run_keeper_end(&keeper);
     rmg_run_end(&run);
     rmg_board_free(board);

@@ -51,27 +51,26 @@ static void by_row_and_column(void)
         const char *svg = temporary_path("cells.svg");
         rmg_suspects s;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
 
         run_with(board, &fault, 1, &run, &s);
-        CHECK(rmg_draw_failures(&run, rows[i].socket, svg, &message) == RMG_OK &&
+        CHECK(rmg_draw_failures(&run, rows[i].socket, svg, &error) == RMG_OK &&
                   holds(svg, "<svg") && holds(svg, "</svg>"),
               "row %zu: of the socket", i);
-        CHECK(rmg_draw_failures(&run, rows[i].bank, temporary_path("bank.png"), &message) ==
-                      RMG_OK &&
+        CHECK(rmg_draw_failures(&run, rows[i].bank, temporary_path("bank.png"), &error) == RMG_OK &&
                   holds(temporary_path("bank.png"), "PNG"),
               "row %zu: of the bank", i);
-        CHECK(rmg_draw_failures(&run, "U99", svg, &message) == RMG_ERR_ARGUMENT &&
-                  strstr(message, "no bank and no socket with memory \"U99\""),
-              "%s", message);
-        rmg_text_free(message);
-        CHECK(rmg_draw_failures(&run, rows[i].socket, "x.gif", &message) == RMG_ERR_ARGUMENT &&
-                  strstr(message, ".png or .svg"),
-              "%s", message);
-        rmg_text_free(message);
-        CHECK(rmg_draw_failures(&run, rows[i].socket, "/none/x.png", &message) == RMG_ERR_FILE,
+        CHECK(rmg_draw_failures(&run, "U99", svg, &error) == RMG_ERR_ARGUMENT &&
+                  strstr(error.what, "no bank and no socket with memory \"U99\""),
+              "%s", error.what);
+        rmg_error_free(&error);
+        CHECK(rmg_draw_failures(&run, rows[i].socket, "x.gif", &error) == RMG_ERR_ARGUMENT &&
+                  strstr(error.what, ".png or .svg"),
+              "%s", error.what);
+        rmg_error_free(&error);
+        CHECK(rmg_draw_failures(&run, rows[i].socket, "/none/x.png", &error) == RMG_ERR_FILE,
               "no folder");
-        rmg_text_free(message);
+        rmg_error_free(&error);
         rmg_suspects_free(&s);
         rmg_run_end(&run);
         rmg_board_free(board);
@@ -87,21 +86,21 @@ static void over_the_passes(void)
     const char *svg = temporary_path("course.svg");
     rmg_suspects s;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     size_t count;
 
     run_with(board, &fault, 6, &run, &s);
-    CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"), "drawn");
+    CHECK(rmg_draw_course(&run, svg, &error) == RMG_OK && holds(svg, "</svg>"), "drawn");
     for (size_t i = 0; i < run.pass_count; i++)
         run.stretches[i].heat_millic = 20000 + 1000 * (int32_t)i;
-    CHECK(rmg_draw_course(&run, svg, &message) == RMG_OK && holds(svg, "</svg>"),
+    CHECK(rmg_draw_course(&run, svg, &error) == RMG_OK && holds(svg, "</svg>"),
           "with a temperature that moves");
     count = run.pass_count;
     run.pass_count = 0;
-    CHECK(rmg_draw_course(&run, svg, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "not one whole"),
-          "%s", message);
-    rmg_text_free(message);
+    CHECK(rmg_draw_course(&run, svg, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "not one whole"),
+          "%s", error.what);
+    rmg_error_free(&error);
     run.pass_count = count;
     rmg_suspects_free(&s);
     rmg_run_end(&run);
@@ -120,13 +119,13 @@ static void chain_of_a_line(void)
     gchar *text = NULL;
     rmg_suspects s;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     for (uint16_t n = 0; n < 5; n++)
         rmg_fault_include(&fault, (uint16_t)(rmg_board_socket(board, "U22") + n));
     run_with(board, &fault, 2, &run, &s);
     CHECK(s.count && s.list[0].finding.kind == RMG_FINDING_BRANCH, "a branch of A5");
-    CHECK(rmg_draw_run(&run, &s, svg, &message) == RMG_OK &&
+    CHECK(rmg_draw_run(&run, &s, svg, &error) == RMG_OK &&
               g_file_get_contents(svg, &text, &with, NULL),
           "drawn");
     g_free(text);
@@ -134,7 +133,7 @@ static void chain_of_a_line(void)
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     run_with(board, &chip, 2, &run, &s);
-    CHECK(rmg_draw_run(&run, &s, plain, &message) == RMG_OK &&
+    CHECK(rmg_draw_run(&run, &s, plain, &error) == RMG_OK &&
               g_file_get_contents(plain, &text, &without, NULL),
           "drawn");
     g_free(text);

@@ -63,9 +63,9 @@ static void mistakes_in_plans(void)
                   RMG_ERR_CONTENT,
               "row %zu", i);
         for (size_t n = 0; n < found.count; n++)
-            said |= strstr(found.texts[n], rows[i].says) != NULL;
+            said |= strstr(found.list[n].what, rows[i].says) != NULL;
         CHECK(said && !steps.count, "row %zu: %s", i,
-              found.count ? found.texts[0] : "nothing said");
+              found.count ? found.list[0].what : "nothing said");
         rmg_mistakes_free(&found);
     }
     CHECK(rmg_steps_load("none.yaml", &steps, &found) == RMG_ERR_FILE && found.count == 1,
@@ -175,11 +175,11 @@ static void costs_are_met(void)
     rmg_sim_board_run bench;
     uint64_t accesses = 0;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     CHECK(rmg_steps_parse("x", text, &steps, &none) == RMG_OK, "plan");
     bench_start(&bench, board, NULL, 0, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     for (size_t i = 0; i < steps.count; i++)
         accesses += rmg_step_accesses(&steps.list[i], board, run.tested_words);
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
@@ -207,11 +207,11 @@ static void copies_name_nobody(void)
     rmg_sim_board_run bench;
     rmg_suspects suspects;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     CHECK(rmg_steps_parse("x", "plan: x\nsteps: [copy]\n", &steps, &none) == RMG_OK, "plan");
     bench_start(&bench, board, &bad, 1, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
     rmg_suspects_find(&run, NULL, &suspects);
     rmg_suspects_word(&run, &suspects);

@@ -82,7 +82,7 @@ static rmg_board *small_board(void)
     rmg_board *board = NULL;
 
     CHECK(rmg_board_load_text("small", board_text, &board, &mistakes) == RMG_OK, "%s",
-          mistakes.count ? mistakes.texts[0] : "");
+          mistakes.count ? mistakes.list[0].what : "");
     return board;
 }
 
@@ -127,11 +127,11 @@ static void kept_runs(void)
     for (unsigned mode = 0; mode < 4; mode++)
         for (unsigned long n = 1;; n++) {
             rmg_run run;
-            char *message;
+            rmg_error error = {0};
             rmg_status status;
 
             fill(&f, n, mode);
-            CHECK(rmg_run_begin(&run, board, &plan, "failing", &message) == RMG_OK, "begins");
+            CHECK(rmg_run_begin(&run, board, &plan, "failing", &error) == RMG_OK, "begins");
             status = rmg_run_carry_out(&run, &target, NULL);
             CHECK(status == RMG_OK || status == f.with, "mode %u, access %lu: %s", mode, n,
                   rmg_status_text(status));
@@ -165,12 +165,12 @@ static void spot_checks(void)
         for (unsigned long n = 1;; n++) {
             rmg_probe probe;
             rmg_status status;
-            char *message;
+            rmg_error error = {0};
 
             fill(&f, n, mode);
-            status = rmg_probe_target(&probe, board, &target, addresses, 2, NULL, 0, &message);
-            CHECK(!message && (status == RMG_OK || status == f.with), "mode %u, access %lu", mode,
-                  n);
+            status = rmg_probe_target(&probe, board, &target, addresses, 2, NULL, 0, &error);
+            CHECK(!error.what && (status == RMG_OK || status == f.with), "mode %u, access %lu",
+                  mode, n);
             CHECK(!probe.wrong, "mode %u, access %lu: no bit is accused", mode, n);
             CHECK(all_back(&f, probe.not_put_back, probe.not_put_back_count) &&
                       (f.on || !probe.not_put_back_count),
@@ -189,9 +189,9 @@ static void readings(void)
     static failing f;
     const rmg_target target = {&failing_bus, &f, 0xFF};
     rmg_rom rom;
-    char *message;
+    rmg_error error = {0};
 
-    CHECK(rmg_rom_find(board, "rom", &rom, &message) == RMG_OK, "%s", message ? message : "");
+    CHECK(rmg_rom_find(board, "rom", &rom, &error) == RMG_OK, "%s", error.what ? error.what : "");
     for (unsigned mode = 0; mode < 4; mode++)
         for (unsigned long n = 1;; n++) {
             rmg_verify v;
@@ -229,11 +229,11 @@ static void refresh_not_begun_again(void)
     plan.steps = &steps;
     for (unsigned turn = 0; turn < 2; turn++) {
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
 
         fill(&f, 0, 0);
         f.refresh_fails = turn;
-        CHECK(rmg_run_begin(&run, board, &plan, "failing", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "failing", &error) == RMG_OK, "begins");
         CHECK(rmg_run_carry_out(&run, &target, NULL) == (turn ? RMG_ERR_PORT : RMG_OK) &&
                   run.complete == !turn,
               "turn %u: %s", turn, rmg_status_text(run.status));

@@ -201,12 +201,12 @@ static void on_a_target(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_sim_board_run bench, same;
         rmg_probe probe;
-        char *message;
+        rmg_error error = {0};
         bool kept = true;
 
         bench_start(&bench, board, &rows[i].fault, 1, 4);
         bench_start(&same, board, &rows[i].fault, 1, 4);
-        CHECK(rmg_probe_target(&probe, board, &bench.target, addresses, 3, NULL, 0, &message) ==
+        CHECK(rmg_probe_target(&probe, board, &bench.target, addresses, 3, NULL, 0, &error) ==
                       RMG_OK &&
                   probe.pair_count == 3 * 12,
               "%s", rows[i].title);
@@ -220,12 +220,12 @@ static void on_a_target(void)
         for (size_t a = 0; a < COUNT(outside); a++) {
             const uint64_t writes = bench.sim.writes;
 
-            CHECK(rmg_probe_target(&probe, board, &bench.target, &outside[a], 1, NULL, 0,
-                                   &message) == RMG_ERR_RANGE &&
-                      message && strstr(message, "expected an address in RAM") &&
+            CHECK(rmg_probe_target(&probe, board, &bench.target, &outside[a], 1, NULL, 0, &error) ==
+                          RMG_ERR_RANGE &&
+                      error.what && strstr(error.what, "expected an address in RAM") &&
                       bench.sim.writes == writes,
                   "%lx is not touched", (unsigned long)outside[a]);
-            rmg_text_free(message);
+            rmg_error_free(&error);
             rmg_probe_end(&probe);
         }
         rmg_sim_board_end(&bench);

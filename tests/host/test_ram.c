@@ -153,11 +153,12 @@ static void a_run_without_sockets(void)
     rmg_suspects suspects;
     rmg_board *board;
     rmg_run run;
-    char *message, *json;
+    char *json;
+    rmg_error error = {0};
 
     CHECK(rmg_board_load_text("memory", text, &board, &none) == RMG_OK, "%s",
-          none.count ? none.texts[0] : "");
-    CHECK(rmg_run_begin(&run, board, &plan, "ram:64K", &message) == RMG_OK, "begins");
+          none.count ? none.list[0].what : "");
+    CHECK(rmg_run_begin(&run, board, &plan, "ram:64K", &error) == RMG_OK, "begins");
     run.caveat = rmg_ram_caveat(ram);
     CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && rmg_run_failed(&run), "fails");
     CHECK(rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1, "one word");

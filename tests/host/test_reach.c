@@ -154,7 +154,7 @@ static rmg_board *draw_board(uint64_t seed, diag_dice *dice)
     }
     if (rmg_board_load_text("shape", shapes[diag_roll(dice, COUNT(shapes))], &board, &mistakes) !=
         RMG_OK) {
-        CHECK(false, "%s", mistakes.texts[0]);
+        CHECK(false, "%s", mistakes.list[0].what);
         exit(2);
     }
     return board;
@@ -216,7 +216,7 @@ static void draw_plan(diag_dice *dice, const rmg_board *board, rmg_steps *steps,
     } else {
         CHECK(rmg_steps_parse("own", plans[diag_roll(dice, COUNT(plans))], steps, &mistakes) ==
                   RMG_OK,
-              "plan: %s", mistakes.count ? mistakes.texts[0] : "");
+              "plan: %s", mistakes.count ? mistakes.list[0].what : "");
     }
     plan->steps = steps;
     plan->passes = 1 + (uint32_t)diag_roll(dice, 2);
@@ -267,16 +267,16 @@ static void probe_somewhere(diag_dice *dice, recorder *r, const rmg_target *targ
     rmg_range permitted = {1, 0};
     rmg_probe probe;
     rmg_status status;
-    char *message;
+    rmg_error error = {0};
 
     if (region && region->kind == RMG_REGION_RAM)
         permitted = region->range;
     r->permitted = &permitted;
     r->count = 1;
-    status = rmg_probe_target(&probe, r->board, target, &address, 1, NULL, 0, &message);
+    status = rmg_probe_target(&probe, r->board, target, &address, 1, NULL, 0, &error);
     CHECK((status == RMG_OK) == (permitted.first < permitted.last), "probe: %s",
-          message ? message : rmg_status_text(status));
-    rmg_text_free(message);
+          error.what ? error.what : rmg_status_text(status));
+    rmg_error_free(&error);
     rmg_probe_end(&probe);
 }
 
@@ -292,14 +292,14 @@ static void one_run(uint64_t seed, unsigned long *outside, unsigned long *access
     recorder r = {.board = board, .permitted = permitted};
     rmg_plan plan;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     fray(board, &dice);
     draw_plan(&dice, board, &steps, &plan);
     r.count = permit(board, &plan, permitted);
     bench_start(&bench, board, faults, draw_faults(&dice, board, faults), seed);
     r.sim = &bench.sim;
-    if (rmg_run_begin(&run, board, &plan, "recorder", &message) == RMG_OK) {
+    if (rmg_run_begin(&run, board, &plan, "recorder", &error) == RMG_OK) {
         const rmg_target target = {words || board->pages.count ? &by_word : &by_element, &r,
                                    bench.target.mask};
         const rmg_status status = rmg_run_carry_out(&run, &target, NULL);
@@ -307,13 +307,13 @@ static void one_run(uint64_t seed, unsigned long *outside, unsigned long *access
         CHECK(status == RMG_OK, "run %" G_GUINT64_FORMAT ": %s", seed, rmg_status_text(status));
         probe_somewhere(&dice, &r, &target);
     } else {
-        CHECK(!r.count || plan.named, "run %" G_GUINT64_FORMAT ": %s", seed, message);
+        CHECK(!r.count || plan.named, "run %" G_GUINT64_FORMAT ": %s", seed, error.what);
     }
     CHECK(!r.outside, "run %" G_GUINT64_FORMAT ": %lu accesses outside, the first at 0x%llx", seed,
           r.outside, (unsigned long long)r.first_outside);
     *outside += r.outside > 0;
     *accesses += r.accesses;
-    rmg_text_free(message);
+    rmg_error_free(&error);
     rmg_run_end(&run);
     rmg_sim_board_end(&bench);
     rmg_steps_free(&steps);

@@ -22,12 +22,12 @@ static void examine(const rmg_board *board, const char *faults, uint32_t passes,
     rmg_plan plan = bench_plan(false, passes);
     rmg_sim_board_run bench;
     rmg_mistakes found = {0};
-    char *message;
+    rmg_error error = {0};
 
     CHECK(rmg_sim_board_begin(&bench, board, temporary_file("replay.yaml", text), &found) == RMG_OK,
-          "%s: %s", faults, found.count ? found.texts[0] : "");
+          "%s: %s", faults, found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
-    CHECK(rmg_run_begin(run, board, &plan, "sim", &message) == RMG_OK &&
+    CHECK(rmg_run_begin(run, board, &plan, "sim", &error) == RMG_OK &&
               rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK,
           "run");
     rmg_suspects_find(run, NULL, suspects);
@@ -252,10 +252,10 @@ static void cut_short(void)
     rmg_suspects s;
     unsigned asked = 0;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     bench_start(&bench, board, &fault, 1, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK &&
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "run");
     rmg_suspects_find(&run, NULL, &s);
@@ -290,14 +290,15 @@ static void from_a_file(void)
         rmg_run_file file;
         rmg_suspects s, again;
         rmg_run run;
-        char *message, *one, *other;
+        char *one, *other;
+        rmg_error error = {0};
 
         examine(board, faults[i], 2, &run, &s);
         rmg_run_keeper_begin(&keeper, path);
-        CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &message) == RMG_OK, "kept");
+        CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &error) == RMG_OK, "kept");
         rmg_run_keeper_end(&keeper);
-        CHECK(rmg_run_file_read(path, false, &file, &message) == RMG_OK, "%s",
-              message ? message : "");
+        CHECK(rmg_run_file_read(path, false, &file, &error) == RMG_OK, "%s",
+              error.what ? error.what : "");
         rmg_suspects_find(&file.run, NULL, &again);
         rmg_replay(&file.run, &again, 0, NULL, NULL);
         rmg_suspects_word(&file.run, &again);

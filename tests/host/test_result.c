@@ -21,11 +21,11 @@ static void make_run(void)
     const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 8, .level = 0};
     const rmg_plan plan = bench_plan(true, 2);
     rmg_sim_board_run bench;
-    char *message;
+    rmg_error error = {0};
 
     board = bench_load("demo/boards/halvorn64.yaml");
     bench_start(&bench, board, &bad, 1, 9);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim:x", &message) == RMG_OK &&
+    CHECK(rmg_run_begin(&run, board, &plan, "sim:x", &error) == RMG_OK &&
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "runs");
     rmg_suspects_find(&run, NULL, &suspects);
@@ -84,16 +84,18 @@ static void files_whole_or_not(void)
     const char *good = temporary_path("result.json");
     gchar *deep = g_strdup_printf("%s/none/result.json", good);
     struct rlimit limit, small;
-    char *message, *text;
+    char *text;
+    rmg_error error = {0};
 
-    CHECK(rmg_file_write(good, "one\n", 4, &message) == RMG_OK && !message, "written");
-    CHECK(rmg_file_write(deep, "x", 1, &message) == RMG_ERR_FILE && strstr(message, deep),
+    CHECK(rmg_file_write(good, "one\n", 4, &error) == RMG_OK && !error.what, "written");
+    CHECK(rmg_file_write(deep, "x", 1, &error) == RMG_ERR_FILE && error.status == RMG_ERR_FILE &&
+              strstr(error.what, deep) && strcmp(error.where, deep) == 0,
           "no such folder");
-    rmg_text_free(message);
-    CHECK(rmg_file_write("/dev/full", "x", 1, &message) == RMG_ERR_FILE &&
-              strstr(message, "/dev/full"),
+    rmg_error_free(&error);
+    CHECK(rmg_file_write("/dev/full", "x", 1, &error) == RMG_ERR_FILE &&
+              strstr(error.what, "/dev/full"),
           "device full");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     CHECK(g_file_test("/dev/full", G_FILE_TEST_EXISTS) &&
               !g_file_test("/dev/full", G_FILE_TEST_IS_REGULAR),
           "a device stays one");
@@ -102,9 +104,9 @@ static void files_whole_or_not(void)
     small = limit;
     small.rlim_cur = 2;
     setrlimit(RLIMIT_FSIZE, &small);
-    CHECK(rmg_file_write(good, "two two\n", 8, &message) == RMG_ERR_FILE && message, "no room");
+    CHECK(rmg_file_write(good, "two two\n", 8, &error) == RMG_ERR_FILE && error.what, "no room");
     setrlimit(RLIMIT_FSIZE, &limit);
-    rmg_text_free(message);
+    rmg_error_free(&error);
     text = file_text(good);
     CHECK(text && strcmp(text, "one\n") == 0, "the old file is whole");
     g_free(text);
@@ -115,28 +117,29 @@ static void pictures(void)
 {
     const char *png = temporary_path("board.png"), *svg = temporary_path("board.svg");
     const char *gif = temporary_path("board.gif");
-    char *message, *text;
+    char *text;
+    rmg_error error = {0};
 
     make_run();
-    CHECK(rmg_draw_run(&run, &suspects, png, &message) == RMG_OK, "png");
+    CHECK(rmg_draw_run(&run, &suspects, png, &error) == RMG_OK, "png");
     text = file_text(png);
     CHECK(text && memcmp(text, "\x89PNG", 4) == 0, "is a PNG");
     /* width and height stand in the header, big-endian at bytes 16 and 20 */
     CHECK(text && memcmp(text + 16, "\0\0\5\0\0\0\3\x20", 8) == 0, "1280 by 800");
     g_free(text);
-    CHECK(rmg_draw_run(&run, &suspects, svg, &message) == RMG_OK, "svg");
+    CHECK(rmg_draw_run(&run, &suspects, svg, &error) == RMG_OK, "svg");
     text = file_text(svg);
     CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "is an SVG");
     g_free(text);
-    CHECK(rmg_draw_run(&run, &suspects, gif, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, ".png or .svg") && !g_file_test(gif, G_FILE_TEST_EXISTS),
+    CHECK(rmg_draw_run(&run, &suspects, gif, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, ".png or .svg") && !g_file_test(gif, G_FILE_TEST_EXISTS),
           "no other form");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     board->width_mm = 0;
-    CHECK(rmg_draw_run(&run, &suspects, png, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "drawing"),
+    CHECK(rmg_draw_run(&run, &suspects, png, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "drawing"),
           "a board without places");
-    rmg_text_free(message);
+    rmg_error_free(&error);
     drop_run();
 }
 

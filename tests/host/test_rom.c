@@ -111,44 +111,45 @@ static void refused(void)
     rmg_board *board = bench_load(HALVORN);
     rmg_sim_board_run bench;
     rmg_mistakes found = {0};
-    char *message, *bytes, *remark;
+    char *bytes, *remark;
+    rmg_error error = {0};
     rmg_rom rom;
 
-    CHECK(rmg_rom_find(board, "U52", &rom, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "video counter's bus") && strstr(message, "--bare"),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_rom_find(board, "U99", &rom, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "U5, U52, \"system ROM\""),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_rom_find(board, "expansion", &rom, &message) == RMG_ERR_ARGUMENT &&
-              strstr(message, "no chip"),
-          "%s", message);
-    rmg_text_free(message);
-    CHECK(rmg_rom_find(board, "U5", &rom, &message) == RMG_OK, "U5");
-    CHECK(rmg_rom_image(&rom, temporary_file("large.bin", "x"), &bytes, &remark, &message) ==
+    CHECK(rmg_rom_find(board, "U52", &rom, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "video counter's bus") && strstr(error.what, "--bare"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_rom_find(board, "U99", &rom, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "U5, U52, \"system ROM\""),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_rom_find(board, "expansion", &rom, &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "no chip"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_rom_find(board, "U5", &rom, &error) == RMG_OK, "U5");
+    CHECK(rmg_rom_image(&rom, temporary_file("large.bin", "x"), &bytes, &remark, &error) ==
                   RMG_OK &&
               strstr(remark, "16384 times over"),
           "a byte is repeated: %s", remark ? remark : "");
     rmg_text_free(bytes);
     rmg_text_free(remark);
-    CHECK(rmg_rom_image(&rom, temporary_file("three.bin", "xyz"), &bytes, &remark, &message) ==
+    CHECK(rmg_rom_image(&rom, temporary_file("three.bin", "xyz"), &bytes, &remark, &error) ==
                   RMG_OK &&
               strstr(remark, "0xFF is expected") && (uint8_t)bytes[3] == 0xFF,
           "three bytes are not");
     rmg_text_free(bytes);
     rmg_text_free(remark);
-    CHECK(rmg_rom_image(&rom, project_path("demo/glyphs.txt"), &bytes, &remark, &message) == RMG_OK,
+    CHECK(rmg_rom_image(&rom, project_path("demo/glyphs.txt"), &bytes, &remark, &error) == RMG_OK,
           "any file is an image");
     rmg_text_free(bytes);
     rmg_text_free(remark);
     CHECK(rmg_part_image(rmg_part_find("2716"),
                          project_path("demo/images/halvorn64-system-2.1.bin"), &bytes,
-                         (size_t[]){0}, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "16384 bytes") && strstr(message, "2048") && !bytes,
-          "%s", message);
-    rmg_text_free(message);
+                         (size_t[]){0}, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "16384 bytes") && strstr(error.what, "2048") && !bytes,
+          "%s", error.what);
+    rmg_error_free(&error);
     CHECK(rmg_sim_bare_begin(&bench, board, rmg_board_socket(board, "U19"), NULL, &found) ==
               RMG_ERR_ARGUMENT,
           "a DRAM forgets");
@@ -156,8 +157,8 @@ static void refused(void)
     CHECK(rmg_sim_board_begin(&bench, board,
                               fault_file("{kind: wrong image, socket: U5, image: /none.bin}"),
                               &found) == RMG_ERR_CONTENT &&
-              found.count == 1 && strstr(found.texts[0], "U5: /none.bin"),
-          "%s", found.count ? found.texts[0] : "");
+              found.count == 1 && strstr(found.list[0].what, "U5: /none.bin"),
+          "%s", found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     rmg_sim_board_end(&bench);
     rmg_board_free(board);
@@ -304,7 +305,8 @@ static void cut_off(void)
     const char *file = temporary_path("u5.unfinished");
     const size_t counts = 16384 * 8 * sizeof(uint16_t);
     chip_case whole, cut;
-    char *message, *text, *broken;
+    char *text, *broken;
+    rmg_error error = {0};
 
     open_case(&whole, board, "U5", false, faults);
     CHECK(rmg_reading_begin(&whole.v.reading, &whole.rom, 3, &whole.bench.target) == RMG_OK &&
@@ -321,11 +323,10 @@ static void cut_off(void)
         rmg_reading_judge(&cut.v.reading, &q);
         CHECK((q.state == RMG_READ_NONE) == (cut.v.reading.position || !cut.v.reading.done),
               "a reading at work is not judged");
-        CHECK(rmg_reading_save(&cut.v.reading, file, &message) == RMG_OK, "kept");
+        CHECK(rmg_reading_save(&cut.v.reading, file, &error) == RMG_OK, "kept");
         rmg_reading_end(&cut.v.reading);
-        CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &message) ==
-                  RMG_OK,
-              "%s", message ? message : "");
+        CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &error) == RMG_OK,
+              "%s", error.what ? error.what : "");
         CHECK(rmg_reading_run(&cut.v.reading, &cut.bench.target, NULL, NULL) == RMG_OK &&
                   memcmp(cut.v.reading.ones, whole.v.reading.ones, counts) == 0 &&
                   memcmp(cut.v.reading.same, whole.v.reading.same, counts) == 0 &&
@@ -336,32 +337,32 @@ static void cut_off(void)
     /* not ours to go on with */
     text = file_text(file);
     open_case(&cut, board, "system ROM", false, "");
-    CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &message) ==
+    CHECK(rmg_reading_load(file, &cut.rom, &cut.bench.target, &cut.v.reading, &error) ==
                   RMG_ERR_CONTENT &&
-              strstr(message, "of another chip"),
-          "%s", message);
-    rmg_text_free(message);
+              strstr(error.what, "of another chip"),
+          "%s", error.what);
+    rmg_error_free(&error);
     end_case(&cut);
     open_case(&cut, board, "U5", false, "");
     broken = replaced(text, "\"wanted\": 3", "\"wanted\": 0");
     CHECK(rmg_reading_load(temporary_file("b.unfinished", broken), &cut.rom, &cut.bench.target,
-                           &cut.v.reading, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "make no sense"),
-          "%s", message);
-    rmg_text_free(message);
+                           &cut.v.reading, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "make no sense"),
+          "%s", error.what);
+    rmg_error_free(&error);
     g_free(broken);
     broken = replaced(text, "\"zlib_base64\": \"", "\"zlib_base64\": \"AAAA");
     CHECK(rmg_reading_load(temporary_file("b.unfinished", broken), &cut.rom, &cut.bench.target,
-                           &cut.v.reading, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "unpacked"),
-          "%s", message);
-    rmg_text_free(message);
+                           &cut.v.reading, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "unpacked"),
+          "%s", error.what);
+    rmg_error_free(&error);
     g_free(broken);
     CHECK(rmg_reading_load(temporary_file("b.unfinished", "{\n\"a\": }"), &cut.rom,
-                           &cut.bench.target, &cut.v.reading, &message) == RMG_ERR_CONTENT &&
-              strstr(message, "b.unfinished:2"),
-          "%s", message);
-    rmg_text_free(message);
+                           &cut.bench.target, &cut.v.reading, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "b.unfinished:2"),
+          "%s", error.what);
+    rmg_error_free(&error);
     end_case(&cut);
     g_free(text);
     end_case(&whole);

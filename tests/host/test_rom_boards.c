@@ -39,7 +39,7 @@ static rmg_board *board_of(const char *text)
     rmg_board *board;
 
     CHECK(rmg_board_load_text(temporary_path("board.yaml"), text, &board, &found) == RMG_OK, "%s",
-          found.count ? found.texts[0] : "");
+          found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     return board;
 }
@@ -58,20 +58,21 @@ static void read_case(reading_case *c, const rmg_board *board, const char *what,
     gchar *text = g_strdup_printf("faults: [%s]\n", faults);
     const char *file = temporary_file("faults.yaml", text);
     rmg_mistakes found = {0};
-    char *message = NULL;
+    rmg_error error = {0};
 
     memset(c, 0, sizeof *c);
     CHECK((bare ? rmg_sim_bare_begin(&c->bench, board, rmg_board_socket(board, what), file, &found)
                 : rmg_sim_board_begin(&c->bench, board, file, &found)) == RMG_OK,
-          "%s: %s", faults, found.count ? found.texts[0] : "");
+          "%s: %s", faults, found.count ? found.list[0].what : "");
     rmg_mistakes_free(&found);
     if (bare)
         rmg_rom_of_adapter(c->bench.adapter, &c->rom);
     else
-        CHECK(rmg_rom_find(board, what, &c->rom, &message) == RMG_OK, "%s", message ? message : "");
+        CHECK(rmg_rom_find(board, what, &c->rom, &error) == RMG_OK, "%s",
+              error.what ? error.what : "");
     if (image)
-        CHECK(rmg_rom_image(&c->rom, image, &c->good, &c->remark, &message) == RMG_OK, "%s",
-              message ? message : "");
+        CHECK(rmg_rom_image(&c->rom, image, &c->good, &c->remark, &error) == RMG_OK, "%s",
+              error.what ? error.what : "");
     CHECK(rmg_verify_run(&c->v, &c->rom, &c->bench.target, 3, c->good, NULL, 0, NULL, NULL) ==
               RMG_OK,
           "read");

@@ -73,7 +73,7 @@ static void nothing_else_is_touched(void)
         const rmg_target target = {&guard_bus, &g, board->word_bits == 8 ? 0xFF : 0xFFFF};
         rmg_sim_board_run bench;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
         bool right = true;
 
         plan.limited = rows[i].limited;
@@ -81,7 +81,7 @@ static void nothing_else_is_touched(void)
         bench_start(&bench, board, NULL, 0, 1);
         memset(&g, 0, sizeof g);
         g.sim = &bench.sim;
-        CHECK(rmg_run_begin(&run, board, &plan, "guard", &message) == RMG_OK, "row %zu", i);
+        CHECK(rmg_run_begin(&run, board, &plan, "guard", &error) == RMG_OK, "row %zu", i);
         CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && run.complete, "row %zu", i);
         CHECK(run.tested_words == rows[i].words, "row %zu: %lu words", i,
               (unsigned long)run.tested_words);
@@ -109,11 +109,11 @@ static void accesses_follow_the_plan(void)
     rmg_plan plan = bench_plan(false, 3);
     rmg_sim_board_run bench;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
     uint64_t wiring = 0;
 
     bench_start(&bench, board, NULL, 0, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
     wiring = run.wiring_accesses;
     CHECK(wiring > 0 && wiring <= 100u * 14u * 2u, "wiring: %lu accesses", (unsigned long)wiring);
@@ -158,7 +158,7 @@ static void early_ends(void)
         const rmg_watch watch = {.context = &s, .progress = on_progress};
         rmg_sim_board_run bench;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
         rmg_status wanted = RMG_ERR_CANCELLED;
 
         bench_start(&bench, board, &bad, 1, 1);
@@ -168,7 +168,7 @@ static void early_ends(void)
             g.fail_at = 1 + (i - 4) * 60000ul;
             g.fail_with = wanted = i & 1 ? RMG_ERR_PORT : RMG_ERR_PORT_LOST;
         }
-        CHECK(rmg_run_begin(&run, board, &plan, "guard", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "guard", &error) == RMG_OK, "begins");
         CHECK(rmg_run_carry_out(&run, &target, &watch) == wanted && run.status == wanted &&
                   !run.complete,
               "end %u: %s", i, rmg_status_text(run.status));
@@ -199,15 +199,15 @@ static void wrong_plans(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_plan plan = bench_plan(true, rows[i].passes);
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
         rmg_status status;
 
         plan.limited = true;
         plan.limit = rows[i].limit;
-        status = rmg_run_begin(&run, board, &plan, "sim", &message);
-        CHECK(status == rows[i].status && message && strstr(message, rows[i].says), "row %zu: %s",
-              i, message ? message : "");
-        rmg_text_free(message);
+        status = rmg_run_begin(&run, board, &plan, "sim", &error);
+        CHECK(status == rows[i].status && error.what && strstr(error.what, rows[i].says),
+              "row %zu: %s", i, error.what ? error.what : "");
+        rmg_error_free(&error);
         rmg_run_end(&run);
     }
     rmg_board_free(board);
@@ -228,13 +228,13 @@ static void contents_kept(void)
         const rmg_watch watch = {.context = &s, .progress = on_progress};
         rmg_sim_board_run bench;
         rmg_run run;
-        char *message;
+        rmg_error error = {0};
         bool same = true;
 
         bench_start(&bench, board, &bad, 1, 3);
         for (rmg_addr a = 0; a < 0x10000; a++)
             before[a] = rmg_sim_read(&bench.sim, a);
-        CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
         rmg_run_carry_out(&run, &bench.target, &watch);
         CHECK(run.complete == (stop == 0 || s.calls < stop), "stop %u", stop);
         CHECK(stop || (rmg_run_failed(&run) && run.pass_count == 2), "finds the fault");
@@ -274,14 +274,14 @@ static void paged_memory(void)
     rmg_sim_board_run bench;
     rmg_board *board;
     rmg_run run;
-    char *message;
+    rmg_error error = {0};
 
     CHECK(rmg_board_load(temporary_file("paged.yaml", paged_text), &board, &found) == RMG_OK, "%s",
-          found.count ? found.texts[0] : "");
+          found.count ? found.list[0].what : "");
     if (!board)
         return;
     bench_start(&bench, board, &bad, 1, 1);
-    CHECK(rmg_run_begin(&run, board, &plan, "sim", &message) == RMG_OK, "begins");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
     CHECK(run.tested_words == 0x1000 * 5, "all pages");
     CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
     CHECK(rmg_failset_words(run.failures, NULL, 0xFF) == 1 && run.tally.first[0].address == 0x9234,

@@ -328,11 +328,11 @@ static void failures_that_do_not_repeat(void)
         rmg_sim_board_run bench;
         rmg_run run;
         rmg_suspects s;
-        char *message;
+        rmg_error error = {0};
 
         bench_start(&bench, board, NULL, 0, n);
         f.sim = &bench.sim;
-        CHECK(rmg_run_begin(&run, board, &plan, "flaky", &message) == RMG_OK &&
+        CHECK(rmg_run_begin(&run, board, &plan, "flaky", &error) == RMG_OK &&
                   rmg_run_carry_out(&run, &target, NULL) == RMG_OK,
               "runs");
         rmg_suspects_find(&run, NULL, &s);

@@ -80,11 +80,12 @@ static void good_of_region(chip_case *c, const rmg_board *board)
     c->good = g_malloc0((gsize)rmg_rom_bytes(&c->rom));
     for (size_t i = 0; i < 2; i++) {
         const uint16_t s = rmg_board_socket(board, sockets[i]);
-        char *bytes, *message;
+        char *bytes;
+        rmg_error error = {0};
         size_t size;
 
         CHECK(rmg_part_image(board->sockets[s].part, board->sockets[s].image, &bytes, &size,
-                             &message) == RMG_OK,
+                             &error) == RMG_OK,
               "%s", sockets[i]);
         CHECK(rmg_rom_place_image(&c->rom, s, bytes, c->good) == 16384 * 8, "all of it is placed");
         rmg_text_free(bytes);
