@@ -7,8 +7,8 @@
 typedef struct watcher {
     rmg_run *run;
     rmg_opened *target;
-    rmg_run_keeper keeper; /* without a file: none is written */
-    rmg_status recorded;   /* how the last writing of the run file ended */
+    rmg_run_writer *writer; /* NULL: none is written */
+    rmg_status recorded;    /* how the last writing of the run file ended */
 } watcher;
 
 static uint64_t target_clock(void *context)
@@ -31,12 +31,12 @@ static void on_failure(void *context, const rmg_failure *failure)
     progress_failure(w->run->board, failure);
 }
 
-typedef rmg_status (*keeper_call)(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+typedef rmg_status (*writer_call)(rmg_run_writer *writer, const rmg_run *run, const void *state,
                                   size_t state_bytes, rmg_error *error);
 
 /* The run and its target as they stand, where the target does not keep its own state. What cannot
  * be written is said once: the file holds the boundary before, and the next one is tried again. */
-static rmg_status record(watcher *w, keeper_call write)
+static rmg_status record(watcher *w, writer_call write)
 {
     const rmg_opened *t = w->target;
     const size_t bytes = t->save ? t->state_bytes(t->self) : 0;
@@ -44,13 +44,13 @@ static rmg_status record(watcher *w, keeper_call write)
     rmg_error error = {0};
     void *state;
 
-    if (!w->keeper.file)
+    if (!w->writer)
         return RMG_OK;
     state = t->save ? g_try_malloc(bytes) : NULL;
     if (state)
         t->save(t->self, state);
     w->recorded =
-        t->save && !state ? RMG_ERR_MEMORY : write(&w->keeper, w->run, state, bytes, &error);
+        t->save && !state ? RMG_ERR_MEMORY : write(w->writer, w->run, state, bytes, &error);
     if (w->recorded != RMG_OK && before == RMG_OK)
         fprintf(stderr, "rimeglass: %s\n",
                 error.what ? error.what : "the run file: no memory is left to write it");
@@ -63,8 +63,8 @@ static void on_pass(void *context)
 {
     watcher *w = context;
 
-    if (rmg_run_keeper_due(&w->keeper))
-        record(w, rmg_run_keeper_write);
+    if (w->writer && rmg_run_writer_due(w->writer))
+        record(w, rmg_run_writer_write);
 }
 
 int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
@@ -78,13 +78,13 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
 
     rmg_target_describe(target, run);
     if (file)
-        rmg_run_keeper_begin(&w.keeper, file);
+        w.writer = rmg_run_writer_new(file);
     /* the boundary a resumed run begins at is kept should it stop before the next */
-    if (!run->pass_count || record(&w, rmg_run_keeper_write) == RMG_OK) {
+    if (!run->pass_count || record(&w, rmg_run_writer_write) == RMG_OK) {
         progress_start();
         rmg_run_carry_out(run, &target->target, &watch);
         progress_end();
-        record(&w, rmg_run_keeper_close);
+        record(&w, rmg_run_writer_close);
     } else {
         run->complete = false;
         run->status = w.recorded;
@@ -96,7 +96,7 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
                                         .picture = call->picture,
                                         .facts = &call->facts},
                           run);
-    rmg_run_keeper_end(&w.keeper);
+    rmg_run_writer_free(w.writer);
     if (w.recorded == RMG_ERR_MEMORY)
         return EXIT_INCOMPLETE;
     return w.recorded == RMG_OK ? status : EXIT_CALL;

@@ -16,24 +16,35 @@ static double now(void)
     return (double)g_get_monotonic_time() / 1e6;
 }
 
-void rmg_run_keeper_begin(rmg_run_keeper *keeper, const char *file)
+struct rmg_run_writer {
+    char *file;
+    json_t *boundary; /* results at the last boundary between passes that was written */
+    json_t *state;    /* of the target there */
+    double written;   /* when, in seconds of now() */
+};
+
+rmg_run_writer *rmg_run_writer_new(const char *file)
 {
-    memset(keeper, 0, sizeof *keeper);
-    keeper->file = g_strdup(file);
-    keeper->written = now();
+    rmg_run_writer *writer = g_new0(rmg_run_writer, 1);
+
+    writer->file = g_strdup(file);
+    writer->written = now();
+    return writer;
 }
 
-void rmg_run_keeper_end(rmg_run_keeper *keeper)
+void rmg_run_writer_free(rmg_run_writer *writer)
 {
-    json_decref(keeper->boundary);
-    json_decref(keeper->state);
-    g_free(keeper->file);
-    memset(keeper, 0, sizeof *keeper);
+    if (!writer)
+        return;
+    json_decref(writer->boundary);
+    json_decref(writer->state);
+    g_free(writer->file);
+    g_free(writer);
 }
 
-bool rmg_run_keeper_due(const rmg_run_keeper *keeper)
+bool rmg_run_writer_due(const rmg_run_writer *writer)
 {
-    return keeper->file && (!keeper->boundary || now() - keeper->written >= RMG_RUN_KEEP_SECONDS);
+    return !writer->boundary || now() - writer->written >= RMG_RUN_KEEP_SECONDS;
 }
 
 static json_t *plan_json(const rmg_run *run)
@@ -67,7 +78,7 @@ static const char *byte_order(void)
     return G_BYTE_ORDER == G_LITTLE_ENDIAN ? "little" : "big";
 }
 
-static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t *latest,
+static rmg_status write_file(rmg_run_writer *writer, const rmg_run *run, json_t *latest,
                              rmg_error *error)
 {
     const rmg_board *board = run->board;
@@ -85,35 +96,35 @@ static rmg_status write_file(rmg_run_keeper *keeper, const rmg_run *run, json_t 
                      "board", "file", board->file, "sha256", board->hash, "text", board->text,
                      "target", run->target, "plan", plan_json(run), "conditions", conditions,
                      "complete", (int)run->complete, "status", (int)run->status, "boundary",
-                     (json_t *)keeper->boundary, "state", (json_t *)keeper->state);
+                     writer->boundary, "state", writer->state);
     if (latest)
         rmg_json_set(root, "latest", json_incref(latest));
     text = rmg_json_line(root);
     if (!text) {
-        return rmg_fail(error, RMG_ERR_MEMORY, keeper->file,
+        return rmg_fail(error, RMG_ERR_MEMORY, writer->file,
                         "%s: the run cannot be written: no memory is left, or a name in "
                         "it is not UTF-8",
-                        keeper->file);
+                        writer->file);
     }
-    status = rmg_file_write(keeper->file, text, strlen(text), error);
+    status = rmg_file_write(writer->file, text, strlen(text), error);
     rmg_text_free(text);
     return status;
 }
 
-rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+rmg_status rmg_run_writer_write(rmg_run_writer *writer, const rmg_run *run, const void *state,
                                 size_t state_bytes, rmg_error *error)
 {
     json_t *boundary = rmg_results_json(run), *packed = rmg_packed_json(state, state_bytes);
-    json_t *before = keeper->boundary, *state_before = keeper->state;
+    json_t *before = writer->boundary, *state_before = writer->state;
     rmg_status status;
 
-    keeper->boundary = boundary;
-    keeper->state = packed;
-    status = write_file(keeper, run, NULL, error);
-    keeper->written = now();
+    writer->boundary = boundary;
+    writer->state = packed;
+    status = write_file(writer, run, NULL, error);
+    writer->written = now();
     if (status != RMG_OK && before) { /* the file still holds the boundary before */
-        keeper->boundary = before;
-        keeper->state = state_before;
+        writer->boundary = before;
+        writer->state = state_before;
         before = boundary;
         state_before = packed;
     }
@@ -122,20 +133,20 @@ rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, cons
     return status;
 }
 
-rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+rmg_status rmg_run_writer_close(rmg_run_writer *writer, const rmg_run *run, const void *state,
                                 size_t state_bytes, rmg_error *error)
 {
     json_t *latest;
     rmg_status status;
 
     if (run->complete)
-        return rmg_run_keeper_write(keeper, run, state, state_bytes, error);
-    if (!keeper->boundary) { /* stopped before the first boundary: nothing to go on from */
-        keeper->boundary = json_null();
-        keeper->state = json_null();
+        return rmg_run_writer_write(writer, run, state, state_bytes, error);
+    if (!writer->boundary) { /* stopped before the first boundary: nothing to go on from */
+        writer->boundary = json_null();
+        writer->state = json_null();
     }
     latest = rmg_results_json(run);
-    status = write_file(keeper, run, latest, error);
+    status = write_file(writer, run, latest, error);
     json_decref(latest);
     return status;
 }

@@ -218,34 +218,29 @@ rmg_rate rmg_rate_of_passes(const rmg_run *run);
 /* The run file: a run kept whole, so that it can be read later, or gone on with where it stopped.
  * Its form: docs/long-runs.md. */
 
-/* Writes run files of one run as it goes. Start with {0}. */
-typedef struct rmg_run_keeper {
-    char *file;
-    void *boundary; /* results at the last boundary between passes that was written */
-    void *state;    /* of the target there */
-    double written; /* when, in seconds of a clock of its own */
-} rmg_run_keeper;
+/* Writes the file of one run as the run goes. */
+typedef struct rmg_run_writer rmg_run_writer;
 
-/* Names the file; nothing is written yet. */
-void rmg_run_keeper_begin(rmg_run_keeper *keeper, const char *file);
-void rmg_run_keeper_end(rmg_run_keeper *keeper);
+/* A new one, to be freed with rmg_run_writer_free; nothing is written yet. */
+rmg_run_writer *rmg_run_writer_new(const char *file);
+void rmg_run_writer_free(rmg_run_writer *writer); /* NULL is allowed */
 
 #define RMG_RUN_KEEP_SECONDS 1.0
 
 /* Is the file to be written now, at a boundary between passes? Yes, but not within
  * RMG_RUN_KEEP_SECONDS of the last time: so the file is never older than one pass, or than so many
  * seconds where passes are shorter. */
-bool rmg_run_keeper_due(const rmg_run_keeper *keeper);
+bool rmg_run_writer_due(const rmg_run_writer *writer);
 
 /* Writes the run as it stands at a boundary between passes. `state` is what the target needs to go
  * on from there (a simulated board; NULL with 0 for a real one, which keeps its own). The file
  * appears whole or not at all. RMG_ERR_FILE, RMG_ERR_MEMORY: *error, to be freed with
  * rmg_error_free, says why; the file is as it was, and the call can be made again later. */
-rmg_status rmg_run_keeper_write(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+rmg_status rmg_run_writer_write(rmg_run_writer *writer, const rmg_run *run, const void *state,
                                 size_t state_bytes, rmg_error *error);
 
 /* Writes the run as it ended; if that is not at a boundary, the last boundary is kept beside it. */
-rmg_status rmg_run_keeper_close(rmg_run_keeper *keeper, const rmg_run *run, const void *state,
+rmg_status rmg_run_writer_close(rmg_run_writer *writer, const rmg_run *run, const void *state,
                                 size_t state_bytes, rmg_error *error);
 
 /* What was read from a run file. */

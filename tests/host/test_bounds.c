@@ -34,7 +34,7 @@ static rmg_board *tiny_board(void)
 typedef struct counted {
     rmg_run *run;
     rmg_sim_board_run *bench;
-    rmg_run_keeper keeper;
+    rmg_run_writer *writer;
     uint64_t passes, failing, first_half, before;
     uint64_t stop_at;
 } counted;
@@ -150,13 +150,13 @@ static void many_passes_gone_on_with(void)
     c = (counted){.run = &part, .bench = &bench};
     CHECK(rmg_run_begin(&part, board, &plan, "sim:", &error) == RMG_OK, "begins");
     carry_on(&c);
-    rmg_run_keeper_begin(&c.keeper, file);
+    c.writer = rmg_run_writer_new(file);
     state = g_malloc(rmg_sim_state_bytes(&bench.sim));
     rmg_sim_save(&bench.sim, state);
-    CHECK(rmg_run_keeper_write(&c.keeper, &part, state, rmg_sim_state_bytes(&bench.sim), &error) ==
+    CHECK(rmg_run_writer_write(c.writer, &part, state, rmg_sim_state_bytes(&bench.sim), &error) ==
               RMG_OK,
           "%s", error.what ? error.what : "");
-    rmg_run_keeper_end(&c.keeper);
+    rmg_run_writer_free(c.writer);
     rmg_run_end(&part);
     rmg_sim_board_end(&bench);
     CHECK(stat(file, &about) == 0 && about.st_size < 1 << 20, "%ld bytes", (long)about.st_size);

@@ -221,7 +221,7 @@ static void of_a_run(void)
         {.kind = RMG_FAULT_OUTPUT, .chip = rmg_board_socket(board, "U21"), .level = 1},
         {.kind = RMG_FAULT_CELL, .chip = rmg_board_socket(board, "U12"), .cell = 700}};
     const rmg_plan plan = bench_plan(false, 3);
-    rmg_run_keeper keeper;
+    rmg_run_writer *writer;
     rmg_run_file read;
     rmg_suspects s;
     rmg_run run;
@@ -236,9 +236,9 @@ static void of_a_run(void)
     parts = rmg_failset_parts(run.failures, 0x9000, &count);
     CHECK(count == 1 && parts->passes == 3 && parts->high == 0x20 && !parts->low,
           "high in each of three passes");
-    rmg_run_keeper_begin(&keeper, temporary_file("failures.run", ""));
-    CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &error) == RMG_OK, "written");
-    rmg_run_keeper_end(&keeper);
+    writer = rmg_run_writer_new(temporary_file("failures.run", ""));
+    CHECK(rmg_run_writer_close(writer, &run, NULL, 0, &error) == RMG_OK, "written");
+    rmg_run_writer_free(writer);
     CHECK(rmg_run_file_read(temporary_path("failures.run"), false, &read, &error) == RMG_OK,
           "read: %s", error.what ? error.what : "");
     w.other = read.run.failures;

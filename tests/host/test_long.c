@@ -156,7 +156,7 @@ static void passes_by_time(void)
 typedef struct recorder {
     rmg_sim_board_run *bench;
     rmg_run *run;
-    rmg_run_keeper keeper;
+    rmg_run_writer *writer;
     unsigned calls, stop_at, written;
 } recorder;
 
@@ -181,7 +181,7 @@ static void write_boundary(void *context)
     rmg_error error = {0};
 
     rmg_sim_save(&r->bench->sim, state);
-    CHECK(rmg_run_keeper_write(&r->keeper, r->run, state, bytes, &error) == RMG_OK, "%s",
+    CHECK(rmg_run_writer_write(r->writer, r->run, state, bytes, &error) == RMG_OK, "%s",
           error.what ? error.what : "");
     r->written++;
     g_free(state);
@@ -253,7 +253,7 @@ static void stopped_and_gone_on_with(void)
         rmg_run run;
         rmg_error error = {0};
 
-        rmg_run_keeper_begin(&whole.keeper, temporary_file("whole.run", ""));
+        whole.writer = rmg_run_writer_new(temporary_file("whole.run", ""));
         bench_start(&bench, board, soak, COUNT(soak), 3);
         CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &error) == RMG_OK, "begins");
         CHECK(watched(&whole, &run, &bench) == RMG_OK && rmg_run_failed(&run), "the whole run");
@@ -262,16 +262,16 @@ static void stopped_and_gone_on_with(void)
         reads = g_memdup2(run.own->bit_reads, reads_bytes);
         rmg_run_end(&run);
         rmg_sim_board_end(&bench);
-        rmg_run_keeper_end(&whole.keeper);
+        rmg_run_writer_free(whole.writer);
 
-        rmg_run_keeper_begin(&r.keeper, file);
+        r.writer = rmg_run_writer_new(file);
         bench_start(&bench, board, soak, COUNT(soak), 3);
         CHECK(rmg_run_begin(&run, board, plan, "sim:soak.yaml", &error) == RMG_OK, "begins");
         CHECK(watched(&r, &run, &bench) == RMG_ERR_CANCELLED, "turn %u: stopped", turn);
-        CHECK(rmg_run_keeper_close(&r.keeper, &run, NULL, 0, &error) == RMG_OK, "closed");
+        CHECK(rmg_run_writer_close(r.writer, &run, NULL, 0, &error) == RMG_OK, "closed");
         CHECK(run.pass_count && run.pass_count < plan->passes,
               "turn %u: in pass %" G_GUINT64_FORMAT, turn, run.pass_count + 1);
-        rmg_run_keeper_end(&r.keeper);
+        rmg_run_writer_free(r.writer);
         CHECK(rmg_run_file_read(file, false, &read, &error) == RMG_OK, "turn %u: %s", turn,
               error.what ? error.what : "");
         CHECK(!read.run.complete && read.run.tally.failing == run.tally.failing &&
@@ -289,7 +289,7 @@ static void stopped_and_gone_on_with(void)
             return;
         bench_start(&bench, read.board, soak, COUNT(soak), 3);
         CHECK(rmg_sim_restore(&bench.sim, read.state, read.state_bytes) == RMG_OK, "the board too");
-        rmg_run_keeper_begin(&go_on.keeper, file);
+        go_on.writer = rmg_run_writer_new(file);
         CHECK(watched(&go_on, &read.run, &bench) == RMG_OK && read.run.complete, "goes on");
         got = result_of(&read.run);
         CHECK(json_equal(wanted, got), "turn %u: the same end", turn);
@@ -300,7 +300,7 @@ static void stopped_and_gone_on_with(void)
         g_free(reads);
         json_decref(wanted);
         json_decref(got);
-        rmg_run_keeper_end(&go_on.keeper);
+        rmg_run_writer_free(go_on.writer);
         rmg_run_file_free(&read);
         rmg_sim_board_end(&bench);
     }
@@ -350,11 +350,11 @@ static void damaged_run_files(void)
     rmg_error error = {0};
     gsize size;
 
-    rmg_run_keeper_begin(&r.keeper, file);
+    r.writer = rmg_run_writer_new(file);
     bench_start(&bench, board, soak, COUNT(soak), 3);
     CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
     CHECK(watched(&r, &run, &bench) == RMG_OK && r.written == 2, "runs");
-    rmg_run_keeper_end(&r.keeper);
+    rmg_run_writer_free(r.writer);
     rmg_run_end(&run);
     rmg_sim_board_end(&bench);
     CHECK(g_file_get_contents(file, &text, &size, NULL), "written");
@@ -408,19 +408,19 @@ static void unwritable_run_file(void)
 {
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
     const rmg_plan plan = bench_plan(true, 1);
-    rmg_run_keeper keeper;
+    rmg_run_writer *writer;
     rmg_run run;
     rmg_error error = {0};
 
     CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
-    rmg_run_keeper_begin(&keeper, "/nowhere/at/all.run");
-    CHECK(rmg_run_keeper_due(&keeper), "the first boundary is always written");
-    CHECK(rmg_run_keeper_write(&keeper, &run, NULL, 0, &error) == RMG_ERR_FILE && error.what &&
+    writer = rmg_run_writer_new("/nowhere/at/all.run");
+    CHECK(rmg_run_writer_due(writer), "the first boundary is always written");
+    CHECK(rmg_run_writer_write(writer, &run, NULL, 0, &error) == RMG_ERR_FILE && error.what &&
               strstr(error.what, "/nowhere/at/all.run"),
           "%s", error.what ? error.what : "");
-    CHECK(!rmg_run_keeper_due(&keeper), "not again at once");
+    CHECK(!rmg_run_writer_due(writer), "not again at once");
     rmg_error_free(&error);
-    rmg_run_keeper_end(&keeper);
+    rmg_run_writer_free(writer);
     rmg_run_end(&run);
     rmg_board_free(board);
 }

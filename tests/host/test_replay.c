@@ -286,7 +286,7 @@ static void from_a_file(void)
     const char *path = temporary_path("diagnose.run");
 
     for (size_t i = 0; i < COUNT(faults); i++) {
-        rmg_run_keeper keeper = {0};
+        rmg_run_writer *writer;
         rmg_run_file file;
         rmg_suspects s, again;
         rmg_run run;
@@ -294,9 +294,9 @@ static void from_a_file(void)
         rmg_error error = {0};
 
         examine(board, faults[i], 2, &run, &s);
-        rmg_run_keeper_begin(&keeper, path);
-        CHECK(rmg_run_keeper_close(&keeper, &run, NULL, 0, &error) == RMG_OK, "kept");
-        rmg_run_keeper_end(&keeper);
+        writer = rmg_run_writer_new(path);
+        CHECK(rmg_run_writer_close(writer, &run, NULL, 0, &error) == RMG_OK, "kept");
+        rmg_run_writer_free(writer);
         CHECK(rmg_run_file_read(path, false, &file, &error) == RMG_OK, "%s",
               error.what ? error.what : "");
         rmg_suspects_find(&file.run, NULL, &again);
