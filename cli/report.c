@@ -180,7 +180,7 @@ static void print_rates(FILE *to, const rmg_run *run, const rmg_suspects *suspec
         gchar *lead = g_strdup_printf("  - %s: ", s->site);
 
         rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
-        rate = rmg_rate_of(MIN(failed, could), could);
+        rate = rmg_rate_of(failed, could);
         if (could)
             print_rate(to, lead, &rate, "reads that could show it");
         g_free(lead);

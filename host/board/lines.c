@@ -217,6 +217,33 @@ static void set_kind(board_build *b, rmg_line *line)
     }
 }
 
+/* By the pins it reaches: a board may call it anything. */
+static bool reaches_write_pin(const board_build *b, const rmg_line *line, bool *known)
+{
+    for (size_t p = 0; p < line->point_count; p++) {
+        const rmg_point *point = &line->points[p];
+        const rmg_part *part = point->socket == RMG_NO_SOCKET
+                                   ? NULL
+                                   : g_array_index(b->sockets, rmg_socket, point->socket).part;
+
+        if (!part || part->kind == RMG_PART_ROM || !rmg_part_pin(part, "WE"))
+            continue;
+        *known = true;
+        if (point->pin == rmg_part_pin(part, "WE"))
+            return true;
+    }
+    return false;
+}
+
+static void set_writes(const board_build *b, rmg_line *line)
+{
+    bool known = false;
+
+    line->writes =
+        line->kind == RMG_LINE_CONTROL &&
+        (reaches_write_pin(b, line, &known) || (!known && g_ascii_toupper(line->name[0]) == 'W'));
+}
+
 static void set_lane(board_build *b, const ynode *item, rmg_line *line)
 {
     const ynode *lane = rmg_yaml_get(b->file, item, "lane-of");
@@ -268,6 +295,7 @@ static void read_line(board_build *b, const ynode *item)
         add_path(&t, path, RMG_NO_POINT);
         line.point_count = t.points->len;
         line.points = (rmg_point *)(void *)g_array_free(t.points, FALSE);
+        set_writes(b, &line);
         g_array_append_val(b->lines, line);
     }
     g_free(names);

@@ -58,8 +58,6 @@ static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t poin
 /* Does the finding blame this line at its socket? */
 static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line *line)
 {
-    const bool write = g_ascii_toupper(line->name[0]) == 'W';
-
     switch (rmg_finding_row(f->kind)->blames) {
     case RMG_BLAMES_ADDRESS:
         return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);
@@ -69,9 +67,9 @@ static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line 
     case RMG_BLAMES_DATA:
         return line->kind == RMG_LINE_DATA && (f->bits >> line->bit & 1u);
     case RMG_BLAMES_WRITE:
-        return line->kind == RMG_LINE_CONTROL && write;
+        return line->writes;
     case RMG_BLAMES_STROBE:
-        return line->kind == RMG_LINE_CONTROL && !write;
+        return line->kind == RMG_LINE_CONTROL && !line->writes;
     case RMG_BLAMES_NONE:
         return false;
     }

@@ -156,8 +156,13 @@ char *rmg_causes_text(const rmg_cause_table *table)
     GString *text = g_string_new("# How often each is the culprit: [in a socket, soldered]. Only "
                                  "the ratio counts.\n");
 
-    for (size_t i = 0; i < RMG_CAUSES; i++)
-        g_string_append_printf(text, "%s: [%g, %g] # %s\n", rows[i].name, table->socketed[i],
-                               table->soldered[i], rows[i].words);
+    for (size_t i = 0; i < RMG_CAUSES; i++) {
+        char socketed[G_ASCII_DTOSTR_BUF_SIZE], soldered[G_ASCII_DTOSTR_BUF_SIZE];
+
+        g_ascii_formatd(socketed, sizeof socketed, "%g", table->socketed[i]);
+        g_ascii_formatd(soldered, sizeof soldered, "%g", table->soldered[i]);
+        g_string_append_printf(text, "%s: [%s, %s] # %s\n", rows[i].name, socketed, soldered,
+                               rows[i].words);
+    }
     return g_string_free(text, FALSE);
 }

@@ -50,10 +50,10 @@ void rmg_fault_read_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault
         fault->kind = RMG_FAULT_ADDRESS_STUCK;
         fault->lines = (rmg_addr)1 << bit;
     } else if (letter == 0 && open) {
-        const bool write = g_ascii_strncasecmp(rmg_yaml_text(node), "W", 1) == 0;
+        const rmg_line *line = rmg_board_line(r->board, rmg_yaml_text(node));
 
-        fault->kind = write ? RMG_FAULT_NO_WRITE : RMG_FAULT_DESELECTED;
-        if (!rmg_board_line(r->board, rmg_yaml_text(node)))
+        fault->kind = line && line->writes ? RMG_FAULT_NO_WRITE : RMG_FAULT_DESELECTED;
+        if (!line)
             rmg_yaml_wrong(
                 r->file, node, "line",
                 "found \"%s\", expected a data or address line, or a line the board file "

@@ -72,7 +72,8 @@ static void put_record(rmg_image_writer *w, char type, unsigned width, uint32_t 
 
 static void write_image(rmg_image_writer *w, const rmg_image *image, uint64_t last)
 {
-    const unsigned width = last >> 24 ? 4 : last >> 16 ? 3 : 2;
+    const uint64_t most = MAX(last, image->has_start ? image->start : 0);
+    const unsigned width = most >> 24 ? 4 : most >> 16 ? 3 : 2;
     const char data_type = (char)('0' + width - 1), end_type = (char)('0' + 11 - width);
 
     for (size_t i = 0; i < image->count; i++) {

@@ -274,7 +274,7 @@ static json_t *suspect_json(const rmg_run *run, const rmg_suspect *s)
     rmg_rate rate;
 
     rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
-    rate = rmg_rate_of(MIN(failed, could), could);
+    rate = rmg_rate_of(failed, could);
     rmg_json_set(json, "read_rate", rate_json(&rate));
     return json;
 }

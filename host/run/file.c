@@ -227,8 +227,7 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
     }
     if (!read_march(march, code))
         return wrong(r, "the march of its plan");
-    rmg_steps_of_march(name, code, steps);
-    return RMG_OK;
+    return rmg_steps_of_march(name, code, steps);
 }
 
 static rmg_status read_state(const reading *r, bool resume, rmg_run_file *result)

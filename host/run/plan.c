@@ -221,13 +221,16 @@ rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistak
     return finish(&file, status, notes, steps, mistakes);
 }
 
-void rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps)
+rmg_status rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps)
 {
     rmg_step *march;
     size_t size = 0;
 
     while (code[size])
         size += (code[size] & ~RMG_ORDER_MASK) + 1u;
+    memset(steps, 0, sizeof *steps);
+    if (size >= sizeof march->code)
+        return RMG_ERR_ROOM;
     steps->name = g_strdup(march_name);
     steps->text = g_strdup("");
     steps->count = 3;
@@ -239,8 +242,9 @@ void rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *
     march = &steps->list[2];
     march->kind = RMG_STEP_MARCH;
     march->hold_us = 1000u * STANDARD_HOLD_MS;
-    memcpy(march->code, code, MIN(size + 1u, sizeof march->code));
+    memcpy(march->code, code, size + 1u);
     name_step(march, march_name);
+    return RMG_OK;
 }
 
 void rmg_steps_free(rmg_steps *steps)

@@ -13,6 +13,7 @@ typedef struct row_test {
     uint8_t step;
     uint16_t pass;
     rmg_word value;
+    uint64_t judged; /* words that were read and held against `value` */
 } row_test;
 
 /* The bus address of (row, column); false: it is not tested. */
@@ -44,7 +45,7 @@ static rmg_addr columns(const row_test *t)
 }
 
 /* Writes the row, or reads it and notes what is wrong. */
-static rmg_status whole_row(const row_test *t, rmg_addr row, bool write)
+static rmg_status whole_row(row_test *t, rmg_addr row, bool write)
 {
     rmg_status status = RMG_OK;
     rmg_addr address;
@@ -62,6 +63,7 @@ static rmg_status whole_row(const row_test *t, rmg_addr row, bool write)
         f.actual &= t->to->mask;
         f.address = address;
         f.element = t->value ? 1 : 0;
+        t->judged += status == RMG_OK;
         if (status == RMG_OK && f.actual != f.expected) {
             rmg_tally_add(&t->c->run->tally, &f);
             rmg_run_note(t->c, &f);
@@ -91,7 +93,16 @@ static rmg_status access_row(const row_test *t, rmg_addr row, uint32_t accesses)
     return status;
 }
 
-static rmg_status test_bank(const row_test *t, uint32_t accesses)
+/* Every judged read is a trial of each bit, as those of marches are. */
+static void count_trials(const row_test *t)
+{
+    const uint8_t bits = t->c->run->board->word_bits;
+
+    for (uint8_t i = 0; i < bits; i++)
+        t->c->run->own->bit_reads[t->rule->bank * bits + i].expected[t->value != 0] += t->judged;
+}
+
+static rmg_status test_bank(row_test *t, uint32_t accesses)
 {
     const rmg_addr rows = (rmg_addr)1 << t->row_lines;
     rmg_status status = RMG_OK;
@@ -109,6 +120,8 @@ static rmg_status test_bank(const row_test *t, uint32_t accesses)
         if (status == RMG_OK && row + 1u < rows)
             status = whole_row(t, row + 1u, true);
     }
+    if (status == RMG_OK)
+        count_trials(t);
     return status;
 }
 
@@ -132,6 +145,7 @@ rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, u
                 continue;
             status = test_bank(&t, step->accesses);
             t.value = to->mask;
+            t.judged = 0;
             if (status == RMG_OK)
                 status = test_bank(&t, step->accesses);
             if (status != RMG_OK)

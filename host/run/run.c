@@ -36,8 +36,10 @@ static void plan_accesses(runner *c)
 }
 
 /* The plan's steps, its own copy. */
-static void take_steps(rmg_run *run)
+static rmg_status take_steps(rmg_run *run)
 {
+    rmg_status status = RMG_OK;
+
     if (run->plan.steps) {
         run->steps.name = g_strdup(run->plan.steps->name);
         run->steps.text = g_strdup(run->plan.steps->text);
@@ -45,11 +47,12 @@ static void take_steps(rmg_run *run)
         run->steps.list =
             g_memdup2(run->plan.steps->list, run->steps.count * sizeof *run->steps.list);
     } else {
-        rmg_steps_of_march(run->plan.march_name, run->plan.march, &run->steps);
+        status = rmg_steps_of_march(run->plan.march_name, run->plan.march, &run->steps);
     }
     run->plan.steps = NULL;
     run->plan.march = NULL;
     run->plan.march_name = run->steps.name;
+    return status;
 }
 
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
@@ -84,7 +87,11 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
         return run->status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
                                       "the number of passes must be from 1 to %u", RMG_PASSES_MOST);
     }
-    take_steps(run);
+    if (take_steps(run) != RMG_OK)
+        return run->status = rmg_fail(error, RMG_ERR_ROOM, NULL,
+                                      "the march is too long: its elements and operations "
+                                      "together may be %u at most",
+                                      RMG_MARCH_BYTES - 1u);
     run->status = rmg_run_choose_ranges(run, error);
     rmg_run_choose_first_memory(run);
     for (size_t b = 0; b < board->bank_count; b++)

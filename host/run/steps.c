@@ -114,7 +114,34 @@ static rmg_status run_kept(runner *c, const rmg_target *to, one_march *m)
     return status;
 }
 
-/* How many reads of each bit expected 0 and 1. A background by address is half and half. */
+/* How many words of the bank in these ranges have a background with a 1 in each bit: exactly, since
+ * a rate must never have more failures than trials. Counted for all bits at once: planes[k] holds
+ * bit k of the count of every data bit. */
+static void count_ones(const one_march *m, const rmg_where *where, uint64_t *ones)
+{
+    rmg_word planes[RMG_ADDR_BITS] = {0};
+
+    for (uint8_t r = 0; r < m->job.range_count; r++) {
+        const rmg_addr first = MAX(where->first, m->job.ranges[r].first);
+        const rmg_addr last = MIN(where->last, m->job.ranges[r].last);
+
+        for (rmg_addr a = first; a <= last && a >= first; a++) {
+            rmg_word carry = rmg_where_holds(where, a) ? rmg_background_word(&m->background, a) : 0;
+
+            for (unsigned k = 0; carry && k < RMG_ADDR_BITS; k++) {
+                const rmg_word both = planes[k] & carry;
+
+                planes[k] ^= carry;
+                carry = both;
+            }
+        }
+    }
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        for (unsigned k = 0; k < RMG_ADDR_BITS; k++)
+            ones[i] += (uint64_t)(planes[k] >> i & 1u) << k;
+}
+
+/* How many reads of each bit of each bank expected 0 and 1. */
 static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
 {
     const uint8_t *code = m->job.code;
@@ -125,26 +152,23 @@ static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
             if (!(code[i] & RMG_OP_WRITE))
                 reads[code[i] & RMG_OP_ONE]++;
     for (size_t b = 0; b < run->board->bank_count; b++) {
-        uint64_t words = run->bank_words[b];
+        const rmg_where *where = &run->board->bank_wheres[b];
+        uint64_t words = run->bank_words[b], ones[RMG_WORD_BITS] = {0};
 
         if (first_memory)
-            words = rmg_where_holds(&run->board->bank_wheres[b], m->job.ranges[0].first)
+            words = rmg_where_holds(where, m->job.ranges[0].first)
                         ? m->job.ranges[0].last - m->job.ranges[0].first + 1u
                         : 0;
+        if (words && (m->background.term_count || m->background.random))
+            count_ones(m, where, ones);
+        else
+            for (uint8_t i = 0; i < run->board->word_bits; i++)
+                ones[i] = m->background.start >> i & 1u ? words : 0;
         for (uint8_t i = 0; i < run->board->word_bits; i++) {
             rmg_bit_reads *bit = &run->own->bit_reads[b * run->board->word_bits + i];
-            const unsigned level = (unsigned)(m->background.start >> i & 1u);
-            rmg_word changing = m->background.random ? ~(rmg_word)0 : 0;
 
-            for (uint8_t t = 0; t < m->background.term_count; t++)
-                changing |= m->background.terms[t].bits;
-            if (changing >> i & 1u) {
-                bit->expected[0] += words * (reads[0] + reads[1]) / 2u;
-                bit->expected[1] += words * (reads[0] + reads[1]) / 2u;
-            } else {
-                bit->expected[level] += words * reads[0];
-                bit->expected[!level] += words * reads[1];
-            }
+            bit->expected[0] += (words - ones[i]) * reads[0] + ones[i] * reads[1];
+            bit->expected[1] += (words - ones[i]) * reads[1] + ones[i] * reads[0];
         }
     }
 }

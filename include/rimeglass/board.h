@@ -110,6 +110,8 @@ typedef struct rmg_point {
 typedef struct rmg_line {
     char *name; /* as in the file: "D3", "A9", "WE" */
     rmg_line_kind kind;
+    bool writes; /* a control line that ends at write pins (WE) of chips; where the trace does not
+                  * reach a pin that the parts table names: one whose name begins with W */
     uint8_t bit;
     rmg_where lane;    /* of a data line: the addresses it serves; mask 0 for all */
     rmg_point *points; /* [point_count], each after its parent */

@@ -66,8 +66,9 @@ rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistak
 rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
                            rmg_mistakes *mistakes);
 
-/* Wiring, first memory and one march on a solid background. */
-void rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps);
+/* Wiring, first memory and one march on a solid background. RMG_ERR_ROOM: the march has more than
+ * RMG_MARCH_BYTES - 1 bytes; no steps then. Free with rmg_steps_free in any case. */
+rmg_status rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps);
 void rmg_steps_free(rmg_steps *steps);
 
 /* The built-in plans by name, NULL at the end. */

@@ -459,7 +459,32 @@ static void records_counted(void)
     }
 }
 
+/* A start address above the data keeps all its digits. */
+static void start_above_data(void)
+{
+    static const uint64_t starts[] = {0x1234, 0xFFFF, 0x10000, 0xFFFFFF, 0x1000000, 0xFFFFFFFF};
+
+    for (size_t i = 0; i < COUNT(starts); i++) {
+        rmg_image image = {0}, back;
+        rmg_error error;
+        char *text;
+        size_t size;
+
+        rmg_image_add(&image, 0x100, "x", 1);
+        image.has_start = true;
+        image.start = starts[i];
+        CHECK(rmg_image_form_as(&image, RMG_IMAGE_MOTOROLA, 0, &text, &size, &error) == RMG_OK &&
+                  rmg_image_read("x", RMG_IMAGE_MOTOROLA, text, size, &back, &error) == RMG_OK &&
+                  back.has_start && back.start == starts[i] && back.pieces[0].address == 0x100,
+              "0x%lX", (unsigned long)starts[i]);
+        rmg_image_free(&back);
+        rmg_image_free(&image);
+        rmg_text_free(text);
+    }
+}
+
 CU_TestInfo image_tests[] = {
+    {"a start above the data", start_above_data},
     {"checksums", checksums},
     {"pieces that join", pieces_join},
     {"every mistake, with its line", every_mistake},

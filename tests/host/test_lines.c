@@ -8,6 +8,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "temporary.h"
 #include "suites.h"
 
 static const uint8_t no_march[] = {0};
@@ -355,6 +356,40 @@ static void every_traced_point(void)
     rmg_board_free(board);
 }
 
+/* A write line is known by the pins it ends at, whatever the board calls it: told with its place.
+ */
+static void write_line_of_any_name(void)
+{
+    static const char *const names[] = {"WE", "MWR", "STROBE"};
+    gchar *text = NULL;
+
+    CHECK(g_file_get_contents(project_path(boards[0]), &text, NULL, NULL), "read");
+    for (size_t i = 0; i < COUNT(names); i++) {
+        gchar **parts = g_strsplit(text, "name: WE,", 2);
+        gchar *named = g_strdup_printf("%sname: %s,%s", parts[0], names[i], parts[1]);
+        rmg_sim_fault f = {.kind = RMG_FAULT_NO_WRITE};
+        rmg_mistakes none = {0};
+        rmg_suspects s;
+        rmg_run run;
+        rmg_board *board;
+
+        CHECK(rmg_board_load_text("named.yaml", named, &board, &none) == RMG_OK, "%s", names[i]);
+        for (uint16_t c = 0; c < board->socket_count; c++)
+            if (board->sockets[c].part && board->sockets[c].part->kind == RMG_PART_DRAM)
+                rmg_fault_include(&f, c);
+        examine(board, &f, 1, &run, &s);
+        CHECK(s.count && s.list[0].finding.point != RMG_NO_POINT &&
+                  strcmp(board->lines[s.list[0].finding.line].name, names[i]) == 0,
+              "%s: %s", names[i], s.count ? s.list[0].headline : "nothing found");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+        g_free(named);
+        g_strfreev(parts);
+    }
+    g_free(text);
+}
+
 static void healthy_boards(void)
 {
     for (size_t i = 0; i < COUNT(boards); i++) {
@@ -435,6 +470,7 @@ static void pairs_of_faults(void)
 CU_TestInfo line_tests[] = {
     {"every wiring fault at every place", every_fault_at_every_place},
     {"every traced point", every_traced_point},
+    {"a write line of any name", write_line_of_any_name},
     {"nothing on healthy boards", healthy_boards},
     {"pairs of faults", pairs_of_faults},
     CU_TEST_INFO_NULL,

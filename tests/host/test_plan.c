@@ -225,7 +225,78 @@ static void copies_name_nobody(void)
     rmg_board_free(board);
 }
 
+/* An output stuck at a level fails at every read that expects the other, whatever steps a plan has:
+ * its rate is exactly 1, and no bit fails oftener than it could. */
+static void every_judged_read_is_a_trial(void)
+{
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_sim_fault f = {
+        .kind = RMG_FAULT_OUTPUT, .chip = 11, .level = 0}; /* D4 of the upper bank */
+
+    for (size_t p = 0; rmg_plan_names[p]; p++) {
+        rmg_plan plan = bench_plan(true, 1);
+        rmg_mistakes found = {0};
+        rmg_sim_board_run bench;
+        rmg_steps steps;
+        rmg_error error;
+        rmg_run run;
+        uint64_t failed, could;
+
+        CHECK(rmg_steps_load(rmg_plan_names[p], &steps, &found) == RMG_OK, "%s", rmg_plan_names[p]);
+        plan.steps = &steps;
+        plan.march = NULL;
+        plan.limited = true;
+        plan.limit = (rmg_range){0x8000, 0x87FF};
+        bench_start(&bench, board, &f, 1, 3);
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
+                  rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+              "%s runs", rmg_plan_names[p]);
+        for (uint8_t bank = 0; bank < 2; bank++)
+            for (uint8_t bit = 0; bit < 8; bit++) {
+                rmg_run_bit_rate(&run, bank, (rmg_word)1 << bit, &failed, &could);
+                CHECK(failed == (bank == 1 && bit == 4 ? could : 0) && (could > 0) == (bank == 1),
+                      "%s, bank %u, D%u: %lu of %lu", rmg_plan_names[p], bank, bit,
+                      (unsigned long)failed, (unsigned long)could);
+            }
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+        rmg_steps_free(&steps);
+    }
+    rmg_board_free(board);
+}
+
+/* A march that a step has no room for is refused, not cut. */
+static void too_long_a_march(void)
+{
+    uint8_t code[RMG_MARCH_BYTES + 2] = {0};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+
+    for (unsigned bytes = RMG_MARCH_BYTES - 1; bytes <= RMG_MARCH_BYTES + 1; bytes++) {
+        rmg_plan plan = {.march_name = "long", .march = code, .passes = 1};
+        const bool fits = bytes < RMG_MARCH_BYTES;
+        unsigned at = 0, n;
+        rmg_error error;
+        rmg_run run;
+
+        memset(code, 0, sizeof code);
+        for (; at < bytes; at += n + 1u) { /* elements of two bytes, the last of three if need be */
+            n = bytes - at == 3 ? 2 : 1;
+            code[at] = (uint8_t)(RMG_ORDER_UP | n);
+            code[at + 1] = RMG_OP_WRITE;
+            code[at + n] = RMG_OP_WRITE;
+        }
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == (fits ? RMG_OK : RMG_ERR_ROOM) &&
+                  (fits || strstr(error.what, "127 at most")),
+              "%u bytes: %s", bytes, error.what ? error.what : "taken");
+        rmg_error_free(&error);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo plan_tests[] = {
+    {"every judged read is a trial", every_judged_read_is_a_trial},
+    {"a march that is too long", too_long_a_march},
     {"built-in plans", built_in_plans},
     {"mistakes in plan files", mistakes_in_plans},
     {"backgrounds by the chips' pins", backgrounds_of_the_board},
