@@ -61,10 +61,6 @@ bool image_form(const char *command_name, const char *as, const char *file, rmg_
 FILE *report_begin(const char *json, const char *written);
 void report_end(FILE *to);
 
-/* Could this file, of that option, be written? Asked before a long run, not after it. Says why not.
- */
-bool writable(const char *verb, const char *option, const char *file);
-
 /* Is colour wanted on this stream? */
 bool colour_on(FILE *stream);
 
@@ -78,6 +74,16 @@ char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
  * after saying what is wrong with it. *name is as it is to be shown. */
 const uint8_t *find_march(const char *command_name, const char *text, uint8_t *room,
                           const char **name);
+
+/* outputs.c: can the files be written that these options name, and may what has their names be
+ * replaced? Says why not. options_parse asks. */
+bool outputs_ok(const char *verb, const GOptionEntry *entries);
+extern const GOptionEntry outputs_force; /* --force, of every command */
+
+/* May the file be replaced: it is ours, or holds these very bytes (NULL: not known yet), or --force
+ * was given? Says why not. */
+bool may_replace(const char *verb, const char *option, const char *file, const void *bytes,
+                 size_t size);
 
 /* target.c: is it a target's name? Says what is wrong with it. */
 bool target_name_ok(const char *command_name, const char *on);

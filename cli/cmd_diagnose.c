@@ -45,11 +45,10 @@ int command_diagnose(GPtrArray *args)
             wrong_call("diagnose", "expected one run file, found %u", args->len);
         } else if (!of != !cells) {
             wrong_call("diagnose", "--of and --cells go together: what, and the picture's file");
-        } else if (output_ok("diagnose", json, picture) && output_ok("diagnose", NULL, cells) &&
-                   output_ok("diagnose", NULL, course)) {
+        } else {
             if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &error) != RMG_OK)
                 wrong_call("diagnose", "%s", error.what);
-            else
+            else if (picture_ok("diagnose", file.board, picture))
                 status = run_conclude(&out, &file.run);
             rmg_error_free(&error);
             rmg_run_file_free(&file);

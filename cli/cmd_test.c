@@ -44,6 +44,8 @@ static void free_call(test_call *call)
 /* When the run is to end. */
 static bool choose_end(const test_call *call, rmg_plan *plan)
 {
+    double seconds = 0;
+
     if (call->passes != -1 && (call->passes < 1 || (uint32_t)call->passes > RMG_PASSES_MOST)) {
         wrong_call("test", "--passes %d: expected a number from 1 to %u", call->passes,
                    RMG_PASSES_MOST);
@@ -53,13 +55,13 @@ static bool choose_end(const test_call *call, rmg_plan *plan)
         wrong_call("test", "--until-stopped goes without --passes and --for");
         return false;
     }
-    if (call->time && !read_time("test", "for", call->time, &plan->seconds))
+    if (call->time && !read_time("test", "for", call->time, &seconds))
         return false;
-    if (call->passes != -1)
-        plan->passes = (uint32_t)call->passes;
-    else if (call->endless || call->time)
-        plan->passes = 0;
-    plan->endless = call->endless;
+    if (call->passes != -1 || call->endless || call->time) { /* what is asked now, and that alone */
+        plan->passes = call->passes != -1 ? (uint32_t)call->passes : 0;
+        plan->seconds = seconds;
+        plan->endless = call->endless;
+    }
     return true;
 }
 
@@ -124,7 +126,7 @@ static int test_board(test_call *call, const rmg_board *board)
     rmg_steps steps = {0};
     int status = EXIT_CALL;
 
-    if (make_plan(call, board, &plan, &steps)) {
+    if (picture_ok("test", board, call->picture) && make_plan(call, board, &plan, &steps)) {
         if (target_open("test", call->on, board, &target))
             status = run_plan(call, board, &plan, &target, NULL);
         rmg_target_close(&target);
@@ -142,6 +144,7 @@ static int test_own_board(test_call *call, const rmg_board *modules)
     int status = EXIT_CALL;
 
     if (target_open("test", call->on, NULL, &target) &&
+        picture_ok("test", target.board, call->picture) &&
         make_plan(call, target.board, &plan, &steps))
         status = run_plan(call, target.board, &plan, &target, modules);
     rmg_steps_free(&steps);
@@ -169,6 +172,27 @@ static bool target_back(const test_call *call, const rmg_run_file *file, rmg_ope
     return true;
 }
 
+/* Is there anything left to do of it? Says why not. */
+static bool goes_on(const test_call *call, const rmg_run *run)
+{
+    const rmg_plan *plan = &run->plan;
+
+    if (plan->passes && run->pass_count >= plan->passes)
+        wrong_call("test",
+                   "%s has %" G_GUINT64_FORMAT " passes already: --passes N, of all passes "
+                   "together, goes on with it",
+                   call->resume, run->pass_count);
+    else if (plan->seconds > 0 &&
+             (run->seconds_target < 0 ? run->seconds_wall : run->seconds_target) >= plan->seconds)
+        wrong_call("test",
+                   "%s has run for its time already: --for TIME, of all passes together, "
+                   "goes on with it",
+                   call->resume);
+    else
+        return true;
+    return false;
+}
+
 /* Goes on with a run. The board, the plan and the target are the run file's. */
 static int resume(const test_call *call)
 {
@@ -180,8 +204,9 @@ static int resume(const test_call *call)
     if (rmg_run_file_read(call->resume, true, &file, &error) != RMG_OK) {
         wrong_call("test", "%s", error.what);
         rmg_error_free(&error);
-    } else if (facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
-               target_name_ok("test", file.run.target)) {
+    } else if (picture_ok("test", file.board, call->picture) &&
+               facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
+               goes_on(call, &file.run) && target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target))
             status = test_carry_out(call, &file.run, &target, NULL);
         rmg_target_close(&target);
@@ -211,8 +236,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
         wrong_call("test", "--record -: a run file cannot be standard output");
         return false;
     }
-    return output_ok("test", call->json, call->picture) &&
-           (!call->record || writable("test", "record", call->record));
+    return true;
 }
 
 int command_test(GPtrArray *args)

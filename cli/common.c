@@ -1,5 +1,4 @@
 /* What all commands share: options, complaints, files, text on a terminal. */
-#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -65,6 +64,7 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
     g_option_context_set_help_enabled(context, FALSE);
     g_option_context_set_description(context, description);
     g_option_group_add_entries(group, entries);
+    g_option_group_add_entries(group, (const GOptionEntry[]){outputs_force, G_OPTION_ENTRY_NULL});
     g_option_context_set_main_group(context, group);
     *status = EXIT_PASS;
     if (help) {
@@ -78,8 +78,11 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
         if (!ok) {
             unknown_option(name, entries, error);
             g_error_free(error);
-            *status = EXIT_CALL;
+        } else {
+            ok = outputs_ok(name, entries);
         }
+        if (!ok)
+            *status = EXIT_CALL;
     }
     g_ptr_array_set_size(args, 0);
     for (size_t i = 1; words[0] && words[i]; i++)
@@ -222,36 +225,4 @@ void report_end(FILE *to)
 {
     if (to && to != stdout)
         fclose(to);
-}
-
-/* Why a file cannot be written; 0: it can. A file is written beside its place and then renamed, so
- * its folder counts; a device is written to itself. */
-static int unwritable(const char *file)
-{
-    gchar *real = realpath(file, NULL);
-    gchar *folder = g_path_get_dirname(real ? real : file);
-    const bool device = real && !g_file_test(real, G_FILE_TEST_IS_REGULAR);
-    int error = 0;
-
-    if (access(device ? real : folder, device ? W_OK : W_OK | X_OK) != 0)
-        error = errno;
-    g_free(folder);
-    free(real);
-    return error;
-}
-
-bool writable(const char *verb, const char *option, const char *file)
-{
-    int error;
-
-    if (strcmp(file, "-") == 0)
-        return true;
-    if (g_file_test(file, G_FILE_TEST_IS_DIR)) {
-        wrong_call(verb, "--%s %s: that is a folder, expected a file", option, file);
-        return false;
-    }
-    error = unwritable(file);
-    if (error)
-        wrong_call(verb, "--%s %s: cannot be written: %s", option, file, g_strerror(error));
-    return !error;
 }

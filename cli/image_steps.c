@@ -305,8 +305,12 @@ static bool write_one(const image_call *call, const char *option, const char *fi
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(image, form, call->fill, &bytes, &size, &error) == RMG_OK &&
-         rmg_file_write(file, bytes, size, &error) == RMG_OK;
+    ok = rmg_image_form_as(image, form, call->fill, &bytes, &size, &error) == RMG_OK;
+    if (ok && !may_replace("image", option, file, bytes, size)) {
+        rmg_text_free(bytes);
+        return false;
+    }
+    ok = ok && rmg_file_write(file, bytes, size, &error) == RMG_OK;
     if (!ok)
         wrong_call("image", "--%s %s: %s", option, file, error.what);
     else
@@ -328,8 +332,12 @@ static bool stage_lane(const image_call *call, const image_step *step, const cha
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &error) == RMG_OK &&
-         rmg_files_add(files, file, bytes, size, &error) == RMG_OK;
+    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &error) == RMG_OK;
+    if (ok && !may_replace("image", step->name, file, bytes, size)) {
+        rmg_text_free(bytes);
+        return false;
+    }
+    ok = ok && rmg_files_add(files, file, bytes, size, &error) == RMG_OK;
     if (ok)
         g_string_append_printf(report, "Written: %s, %s, %zu bytes\n", file, form_words[form],
                                size);

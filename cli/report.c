@@ -339,6 +339,10 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                 " whole pass%s; what follows is what was found so "
                 "far.\n",
                 rmg_status_text(run->status), run->pass_count, run->pass_count == 1 ? "" : "es");
+    else if (run->less)
+        print_wrapped(to, "NOT COMPLETE: ", 0,
+                      "less memory could be had than was asked for; --on ram:SIZE,or-less takes "
+                      "what there is.");
     print_not_put_back(to, run->board, run->not_put_back, run->not_put_back_count);
     if (run->board->bank_count) {
         fprintf(to, "\nFailing words by socket%s\n",

@@ -62,14 +62,15 @@ static bool go_on(void *context, double share)
     return progress_share("replaying what it can be", share);
 }
 
-bool output_ok(const char *verb, const char *json, const char *picture)
+bool picture_ok(const char *verb, const rmg_board *board, const char *picture)
 {
-    if (picture && !g_str_has_suffix(picture, ".png") && !g_str_has_suffix(picture, ".svg")) {
-        wrong_call(verb, "--picture %s: expected a name that ends in .png or .svg", picture);
-        return false;
-    }
-    return (!json || writable(verb, "json", json)) &&
-           (!picture || writable(verb, "picture", picture));
+    rmg_error error;
+
+    if (!picture || rmg_draw_check(board, &error) == RMG_OK)
+        return true;
+    wrong_call(verb, "--picture %s: %s", picture, error.what);
+    rmg_error_free(&error);
+    return false;
 }
 
 int run_conclude(const run_output *out, const rmg_run *run)
@@ -109,7 +110,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
     rmg_suspects_free(&suspects);
     if (!written)
         return EXIT_CALL;
-    if (!run->complete)
+    if (!run->complete || run->less)
         return EXIT_INCOMPLETE;
     return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
 }

@@ -32,8 +32,8 @@ typedef struct run_output {
 /* Finds the suspects, prints and writes; the exit status. */
 int run_conclude(const run_output *out, const rmg_run *run);
 
-/* Is it a picture's name, and could it be written? Says what is not. */
-bool output_ok(const char *verb, const char *json, const char *picture);
+/* Does the board file say where its sockets are, so that a picture (NULL: none) can be drawn? */
+bool picture_ok(const char *verb, const rmg_board *board, const char *picture);
 
 /* test_limit.c: what the plan is limited to; says what is wrong with it. */
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);

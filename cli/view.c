@@ -52,12 +52,6 @@ bool view_ok(const char *command_name, view_call *call)
                                  "--glyphs or --map");
         return false;
     }
-    if (call->picture && !g_str_has_suffix(call->picture, ".png") &&
-        !g_str_has_suffix(call->picture, ".svg")) {
-        wrong_call(command_name, "--picture %s: expected a name that ends in .png or .svg",
-                   call->picture);
-        return false;
-    }
     return choice(command_name, "bit-order", call->bit_order, "D7", "D0", &call->form.low_left) &&
            choice(command_name, "row-order", call->row_order, "top", "bottom",
                   &call->form.bottom_first);

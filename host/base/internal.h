@@ -3,6 +3,7 @@
 #ifndef RMG_HOST_BASE_INTERNAL_H
 #define RMG_HOST_BASE_INTERNAL_H
 
+#include "file_own.h"
 #include "file_read.h"
 #include "file_write.h"
 #include "json.h"

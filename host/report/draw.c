@@ -367,18 +367,18 @@ static void draw_all(cairo_t *cr, void *context)
     draw_key(c);
 }
 
-static bool can_draw(const rmg_board *board, rmg_error *error)
+rmg_status rmg_draw_check(const rmg_board *board, rmg_error *error)
 {
-    bool placed = board->width_mm > 0;
+    const bool placed = board->width_mm > 0;
 
+    rmg_error_none(error);
     for (size_t s = 0; s < board->socket_count; s++)
         if (placed && board->sockets[s].drawn)
-            return true;
-    rmg_fail(error, RMG_ERR_ARGUMENT, board->file,
-             "%s does not say where the sockets are: it needs \"drawing\" and, "
-             "for sockets, \"at\"",
-             board->file);
-    return false;
+            return RMG_OK;
+    return rmg_fail(error, RMG_ERR_ARGUMENT, board->file,
+                    "%s does not say where the sockets are: it needs \"drawing\" and, "
+                    "for sockets, \"at\"",
+                    board->file);
 }
 
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
@@ -386,8 +386,7 @@ rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const 
 {
     canvas c = {.run = run, .board = run->board, .suspects = suspects};
 
-    rmg_error_none(error);
-    if (!can_draw(run->board, error))
+    if (rmg_draw_check(run->board, error) != RMG_OK)
         return RMG_ERR_ARGUMENT;
     return rmg_pen_picture(file, draw_all, &c, error);
 }

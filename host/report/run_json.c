@@ -309,8 +309,8 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
         json_pack("{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:o, s:b, s:s, s:s}", "rimeglass_result",
                   1, "version", RMG_VERSION, "board", "name", board->name, "revision",
                   board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
-                  plan_json(run), "complete", run->complete, "status", rmg_status_text(run->status),
-                  "verdict", rmg_run_failed(run) ? "fail" : "pass");
+                  plan_json(run), "complete", run->complete && !run->less, "status",
+                  rmg_status_text(run->status), "verdict", rmg_run_failed(run) ? "fail" : "pass");
 
     g_free(file);
     g_free(target);

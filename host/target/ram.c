@@ -1,4 +1,4 @@
-/* "ram:SIZE[,threads=N][,unflushed]": this machine's own memory. */
+/* "ram:SIZE[,or-less][,threads=N][,unflushed]": this machine's own memory. */
 #include <string.h>
 
 #include "internal.h"
@@ -22,17 +22,31 @@ static bool read_size(const char *text, uint64_t *bytes)
     return false;
 }
 
-static bool read_name(const char *rest, rmg_ram_want *want)
+/* "50%" of what can be taken. */
+static bool read_share(const char *text, unsigned *percent)
+{
+    char *end;
+    const guint64 number = g_ascii_strtoull(text, &end, 10);
+
+    *percent = (unsigned)number;
+    return g_ascii_isdigit(*text) && strcmp(end, "%") == 0 && number && number <= 100;
+}
+
+static bool read_name(const char *rest, rmg_ram_want *want, bool *less)
 {
     gchar **words = g_strsplit(rest, ",", -1);
-    bool ok = words[0] && read_size(words[0], &want->bytes);
+    bool ok =
+        words[0] && (read_size(words[0], &want->bytes) || read_share(words[0], &want->percent));
 
     want->threads = 1;
+    *less = want->percent > 0; /* a share is of what can be had */
     for (size_t i = 1; ok && words[i]; i++) {
         uint64_t number = 0;
 
         if (strcmp(words[i], "unflushed") == 0)
             want->unflushed = true;
+        else if (strcmp(words[i], "or-less") == 0)
+            *less = true;
         else if (g_str_has_prefix(words[i], "threads=") &&
                  rmg_number_parse(words[i] + strlen("threads="), &number) && number &&
                  number <= RMG_RAM_THREADS)
@@ -47,11 +61,13 @@ static bool read_name(const char *rest, rmg_ram_want *want)
 static gchar *expected(const char *rest)
 {
     rmg_ram_want want = {0};
+    bool less;
 
-    return read_name(rest, &want)
+    return read_name(rest, &want, &less)
                ? NULL
-               : g_strdup_printf("ram:SIZE like ram:64M or ram:2G, perhaps with ,threads=N "
-                                 "(1 to %u) and ,unflushed",
+               : g_strdup_printf("ram:SIZE like ram:64M or ram:2G, or a share of what is free like "
+                                 "ram:50%%, perhaps with ,or-less ,threads=N (1 to %u) and "
+                                 ",unflushed",
                                  RMG_RAM_THREADS);
 }
 
@@ -128,12 +144,13 @@ static rmg_status open_ram(const char *rest, const rmg_board *board, rmg_opened 
     rmg_ram_want want = {0};
     char *remark = NULL;
     rmg_status status;
+    bool less;
 
     (void)board;
     opened->self = own;
     opened->close = close_ram;
     opened->place = place;
-    read_name(rest, &want);
+    read_name(rest, &want, &less);
     status = rmg_ram_open(&want, &own->ram, &remark);
     if (status != RMG_OK) {
         rmg_note(notes, status, rest, "ram:%s: %s", rest,
@@ -143,6 +160,7 @@ static rmg_status open_ram(const char *rest, const rmg_board *board, rmg_opened 
     }
     opened->target = rmg_ram_target(own->ram);
     opened->remark = g_strdup(remark);
+    opened->less = *remark && !less;
     opened->caveat = rmg_ram_caveat(own->ram);
     if (!opened->caveat)
         return RMG_ERR_MEMORY;

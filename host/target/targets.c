@@ -103,6 +103,7 @@ void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
     g_free(run->remark);
     run->caveat = g_strdup(opened->caveat);
     run->remark = *opened->remark ? g_strdup(opened->remark) : NULL;
+    run->less = opened->less;
 }
 
 void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules)

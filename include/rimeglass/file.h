@@ -44,6 +44,10 @@ typedef struct rmg_checksums {
 /* Of `size` bytes; 0 bytes are allowed. */
 void rmg_checksums_of(const void *bytes, size_t size, rmg_checksums *sums);
 
+/* Was the file written by this library (a result, a run, a picture), or is it empty? Told by what
+ * it begins with. false too: it cannot be read; images of memory bear no mark. */
+bool rmg_file_is_ours(const char *file);
+
 #ifdef __cplusplus
 }
 #endif

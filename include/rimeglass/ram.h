@@ -13,6 +13,7 @@ typedef struct rmg_ram rmg_ram;
 
 typedef struct rmg_ram_want {
     uint64_t bytes;         /* 4096 or more; whole pages are taken */
+    unsigned percent;       /* 1..100: so much of what can be taken; `bytes` is not read then */
     unsigned threads;       /* 1..RMG_RAM_THREADS */
     bool unflushed;         /* leave cache lines alone between elements */
     uint64_t reserve_bytes; /* left to the machine; 0: the larger of 256 MiB and a tenth of what is

@@ -76,6 +76,10 @@ char *rmg_rom_json(const rmg_rom_result *result);
 
 /* The board as a picture: its sockets in their places, the failing ones standing out. */
 
+/* Can the board be drawn? RMG_ERR_ARGUMENT: its file places no socket; *error, to be freed with
+ * rmg_error_free, says what it lacks. */
+rmg_status rmg_draw_check(const rmg_board *board, rmg_error *error);
+
 /* Draws a run's board, 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT:
  * another ending, or a board whose file places no socket. RMG_ERR_FILE: it could not be written.
  * In both cases *error, to be freed with rmg_error_free, says more. */

@@ -135,6 +135,7 @@ typedef struct rmg_run {
     size_t not_put_back_count;
     char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
     char *remark;  /* what of the target asked for could not be had; or NULL */
+    bool less;     /* ... and not allowed to be missing: the run covers less than was asked for */
     char **places; /* where the first failures lie, one a row of tally.first, in words; or NULL.
                       All three the run's own, from g_malloc; set by whoever opened the target */
     uint64_t copied_words; /* by copying memory onto itself, and how many came out wrong; */

@@ -17,6 +17,7 @@ typedef struct rmg_opened {
     rmg_board *board; /* a board of its own: the memory that was got, or the adapter of a bare chip;
                          NULL: the board that it was opened with */
     char *remark;     /* what of it asked for could not be had; "" nothing */
+    bool less;        /* ... so a run on it is not complete: less was not allowed in its name */
     char *caveat; /* what of the order and coverage of a run does not hold on it; NULL: nothing */
     void *self;
     uint64_t (*clock_ns)(void *self); /* its own time */

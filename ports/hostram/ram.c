@@ -104,7 +104,9 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
 
     if (!reserve)
         reserve = spare / 10u > 256u * MIB ? spare / 10u : 256u * MIB;
-    if (bytes + reserve > spare) {
+    if (want->percent)
+        bytes = (spare > reserve ? spare - reserve : 0) / 100u * want->percent / page * page;
+    if (bytes > UINT64_MAX - reserve || bytes + reserve > spare) {
         bytes = spare > reserve ? (spare - reserve) / page * page : 0;
         ram->remark = text("%" PRIu64 " MiB are taken: of the memory that is free now, %" PRIu64
                            " MiB are left to the machine, so that it does not swap",
@@ -124,7 +126,7 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
     madvise(memory, bytes, MADV_HUGEPAGE); /* fewer table walks; no harm where refused */
     locked = lock_most(memory, bytes, page, &problem);
     if (!locked) {
-        *remark = text("of %" PRIu64 " KiB not one page could be locked: %s", want->bytes / 1024u,
+        *remark = text("of %" PRIu64 " KiB not one page could be locked: %s", bytes / 1024u,
                        strerror(problem));
         return RMG_ERR_ROOM;
     }
@@ -132,7 +134,7 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
         free(ram->remark);
         ram->remark = text("%" PRIu64 " of %" PRIu64
                            " KiB are taken: the system locks no more for this user (%s)",
-                           locked / 1024u, want->bytes / 1024u, strerror(problem));
+                           locked / 1024u, bytes / 1024u, strerror(problem));
         if (!ram->remark)
             return RMG_ERR_MEMORY;
     }
@@ -147,7 +149,8 @@ rmg_status rmg_ram_open(const rmg_ram_want *want, rmg_ram **result, char **remar
 
     *result = NULL;
     *remark = NULL;
-    if (want->bytes < 4096u || !want->threads || want->threads > RMG_RAM_THREADS)
+    if ((!want->percent && want->bytes < 4096u) || want->percent > 100u || !want->threads ||
+        want->threads > RMG_RAM_THREADS)
         return RMG_ERR_ARGUMENT;
     ram = calloc(1, sizeof *ram);
     if (!ram)

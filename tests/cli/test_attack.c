@@ -249,7 +249,7 @@ static void files_replaced(void)
     gchar *file = g_strdup(temporary_file("mode.hex", "old")),
           *link = g_strdup(temporary_path("link.hex"));
     gchar *even = g_strdup(temporary_path("split.even"));
-    gchar *words = g_strdup_printf("image|demo/images/gauge.hex|--write|%s", link);
+    gchar *words = g_strdup_printf("image|demo/images/gauge.hex|--force|--write|%s", link);
     struct stat about;
     answer a;
 
@@ -266,8 +266,8 @@ static void files_replaced(void)
           "all or none: %s", a.err);
     drop(&a);
     g_free(words);
-    words =
-        g_strdup_printf("image|demo/images/halvorn64-system-2.1.bin|--as|intel|--write|%s", file);
+    words = g_strdup_printf(
+        "image|demo/images/halvorn64-system-2.1.bin|--as|intel|--force|--write|%s", file);
     a = call_with("rimeglass", words, NULL, ten_kilobytes);
     CHECK(a.status == 2 && strstr(a.err, "File too large") && stat(file, &about) == 0 &&
               about.st_size < 10240 && !strangers(),

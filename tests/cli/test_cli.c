@@ -119,6 +119,10 @@ static const call_row calls[] = {
     {"test|--resume|" HALVORN, 2, "", "not a run file"},
     {"test|" HALVORN "|--resume|none.run", 2, "", "stand in the run file"},
     {"test|--on|ram:lots", 2, "", "expected ram:SIZE"},
+    {"test|--on|ram:0%", 2, "", "a share of what is free like ram:50%"},
+    {"test|--on|ram:101%", 2, "", "a share of what is free like ram:50%"},
+    {"test|--on|ram:1M,or-more", 2, "", ",or-less"},
+    {"test|--on|ram:1M,or-less|--passes|1", 0, "0xFFFFF", ""},
     {"test|--on|ram:1M,threads=0", 2, "", "expected ram:SIZE"},
     {"test|--on|ram:1M,threads=2|--passes|1|--march|MATS+", 0, "the cache writes back", ""},
     {"test|--on|ram:1M|--bank|upper", 2, "", "no such bank"},
@@ -288,6 +292,110 @@ static void full_disk(void)
     g_free(words);
 }
 
+/* A file that is there: may this call replace it? Ours and the very same bytes always, any with
+ * --force; refused before anything is read or run, and unharmed. */
+static void replaced_files(void)
+{
+    static const struct {
+        const char *words, *name, *before; /* NULL: what the call itself wrote */
+        int status;
+    } rows[] = {
+        {"test|" HALVORN "|--on|sim:|--json|%s", "a.json", "{\"mine\": 1}", 2},
+        {"test|" HALVORN "|--on|sim:|--json|%s", "a.json", "", 0},
+        {"test|" HALVORN "|--on|sim:|--json|%s", "b.json", NULL, 0},
+        {"test|" HALVORN "|--on|sim:|--json|%s|--force", "a.json", "mine", 0},
+        {"test|" HALVORN "|--on|sim:|--record|%s", "a.run", "mine", 2},
+        {"test|" HALVORN "|--on|sim:|--record|%s", "b.run", NULL, 0},
+        {"test|" HALVORN "|--on|sim:|--picture|%s", "a.png", "\x89PNG of mine", 2},
+        {"test|" HALVORN "|--on|sim:|--picture|%s", "b.png", NULL, 0},
+        {"test|" HALVORN "|--on|sim:|--picture|%s", "b.svg", NULL, 0},
+        {"test|" HALVORN "|--on|sim:|--picture|%s", "a.svg", "<svg>mine</svg>", 2},
+        {"dump|" HALVORN "|U5|--on|sim:|--write|%s", "a.bin", "mine", 2},
+        {"dump|" HALVORN "|U5|--on|sim:|--write|%s|--force", "a.bin", "mine", 0},
+        {"verify|" HALVORN "|U5|--on|sim:|--json|%s", "a.json", "mine", 2},
+        {"probe|" HALVORN "|0x9C40|0=0|--json|%s", "a.json", "mine", 2},
+        {"identify|demo/images/gauge.hex|--json|%s", "a.json", "mine", 2},
+        {"image|demo/images/gauge.hex|--write|%s", "a.hex", "mine", 2},
+        {"image|demo/images/gauge.hex|--write|%s", "b.hex", NULL, 0},
+        {"image|demo/images/gauge.hex|--write|%s|--force", "a.hex", "mine", 0},
+        {"image|demo/images/halvorn64-system-2.1.bin|--split|%s,/dev/null", "a.even", "mine", 2},
+        {"board|show|" HALVORN "|--json|%s", "a.json", "mine", 2},
+    };
+    const char *bare =
+        temporary_file("bare.yaml", "board: one\nword: 8\naddress-lines: 10\n"
+                                    "regions: [{name: all, range: 0-0x3FF, kind: ram}]\n"
+                                    "banks: []\nsockets: []\n");
+    gchar *drawn = g_strdup_printf("test|%s|--on|sim:|--picture|x.png", bare);
+    answer refused = call(drawn);
+
+    CHECK(refused.status == 2 && !*refused.out && strstr(refused.err, "where the sockets are"),
+          "nothing is run that cannot be drawn: %s", refused.err);
+    drop(&refused);
+    g_free(drawn);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *file = g_strdup(rows[i].before ? temporary_file(rows[i].name, rows[i].before)
+                                              : temporary_path(rows[i].name));
+        gchar *words = g_strdup_printf(rows[i].words, file), *after = NULL;
+        answer a = call(words);
+
+        if (!rows[i].before) {
+            CHECK(a.status == 0, "row %zu: written: %s", i, a.err);
+            drop(&a);
+            a = call(words);
+        }
+        CHECK(g_file_get_contents(file, &after, NULL, NULL), "row %zu: there", i);
+        CHECK(a.status == rows[i].status, "row %zu: status %d, %s%s", i, a.status, a.out, a.err);
+        CHECK(rows[i].status == 0
+                  ? !rows[i].before || strcmp(after, rows[i].before) != 0
+                  : strcmp(after, rows[i].before) == 0 && strstr(a.err, "--force replaces it"),
+              "row %zu: %s%s", i, a.out, a.err);
+        drop(&a);
+        g_free(after);
+        g_free(words);
+        g_free(file);
+    }
+}
+
+/* A run that is gone on with obeys what is asked now, and that alone. */
+static void resumed_runs(void)
+{
+    static const struct {
+        const char *begun, *resumed;
+        int status;
+        const char *says;
+    } rows[] = {
+        {"--for|1s", "--passes|90", 0, "90 of 90 passes"},
+        {"--for|1s", "--for|1500ms", 2, "expected a time"},
+        {"--for|1s", "--for|2s", 0, "passes, seed 1"},
+        {"--for|1s", "--for|1s", 2, "has run for its time already"},
+        {"--passes|3", "--passes|4", 0, "4 of 4 passes"},
+        {"--passes|3", "--passes|3", 2, "has 3 passes already"},
+        {"--passes|3", "--for|1s", 0, "passes, seed 1"},
+        {"--passes|3", "", 2, "has 3 passes already"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *file = g_strdup(temporary_path("resumed.run"));
+        gchar *words = g_strdup_printf("test|" HALVORN "|--on|sim:|--range|0x8000-0x9FFF|%s"
+                                       "|--record|%s",
+                                       rows[i].begun, file);
+        answer a = call(words);
+
+        CHECK(a.status == 0, "row %zu: begun: %s", i, a.err);
+        drop(&a);
+        g_free(words);
+        words = g_strdup_printf("test|--resume|%s%s%s", file, *rows[i].resumed ? "|" : "",
+                                rows[i].resumed);
+        a = call(words);
+        CHECK(a.status == rows[i].status && strstr(a.status ? a.err : a.out, rows[i].says),
+              "row %zu: status %d: %s%s", i, a.status, a.out, a.err);
+        drop(&a);
+        g_free(words);
+        g_free(file);
+    }
+}
+
 /* Starts a run that takes long and sends it a signal once it is under way. */
 static answer interrupted(int signal_number, const char *json)
 {
@@ -449,6 +557,8 @@ int main(void)
         {"a full disk", full_disk},
         {"stopped and killed runs", stopped_runs},
         {"killed and resumed", killed_and_resumed},
+        {"files that are replaced", replaced_files},
+        {"runs gone on with", resumed_runs},
         CU_TEST_INFO_NULL,
     };
     CU_TestInfo programs[] = {{"examples", examples}, CU_TEST_INFO_NULL};

@@ -34,8 +34,8 @@ static const call_row calls[] = {
     {"dump|" HALVORN "|U5|--on|sim:|--until-change", 2, "", "go with --watch"},
     {"dump|" HALVORN "|U5|--on|sim:|--watch|--write|x", 2, "", "writes no image"},
     {"dump|" HALVORN "|U5|--on|sim:|--resume", 2, "", "--resume needs the --write FILE"},
-    {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x", 2, "Checksums", "/none/x"},
-    {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x|--resume", 2, "", "/none/x.unfinished"},
+    {"dump|" HALVORN "|U5|--on|sim:|--write|/none/x", 2, "", "/none/x: cannot be written"},
+    {"dump|" HALVORN "|U5|--on|sim:|--write|x.bin|--resume", 2, "", "x.bin.unfinished"},
     {"dump|" HALVORN "|U5|--on|sim:|--as|octal", 2, "", "raw, intel"},
     {"dump|" HALVORN "|U52|--bare|--watch|--passes|4|--on|sim:", 0, "Nothing moved in 4 passes",
      ""},
@@ -217,11 +217,11 @@ static void never_silently(void)
     drop(&a);
     kept = g_strconcat(image, ".unfinished", NULL);
     CHECK(g_file_set_contents(kept, "of an earlier dump", -1, NULL), "kept");
-    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s", faults, image);
+    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--force", faults, image);
     CHECK(a.status == 2 && strstr(a.err, "--resume goes on with it") && !*a.out,
           "what is kept is not written over: %s", a.err);
     drop(&a);
-    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--resume", faults, image);
+    a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--resume|--force", faults, image);
     CHECK(a.status == 2 && strstr(a.err, ".unfinished:1:"), "nor taken for a reading: %s", a.err);
     drop(&a);
     g_remove(kept);

@@ -154,7 +154,8 @@ static void writes_killed(void)
     static const struct {
         const char *title, *words, *file;
     } rows[] = {
-        {"image", "image|demo/images/halvorn64-system-2.1.bin|--repeat|4M|--as|intel|--write|%s",
+        {"image",
+         "image|demo/images/halvorn64-system-2.1.bin|--repeat|4M|--as|intel|--force|--write|%s",
          "written.hex"},
         {"--add", "identify|demo/images/halvorn64-system-2.1.bin|--add|--name|new|--catalogue|%s",
          "written.yaml"}};
