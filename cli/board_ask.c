@@ -40,8 +40,9 @@ int ask_address(const rmg_board *board, const char *text, const char *bit_text)
     char at[40];
 
     if (!rmg_number_parse(text, &shown) || rmg_board_word(board, shown) > board->last_address)
-        return wrong_call("board", "--at %s: expected an address up to %s", text,
-                          rmg_board_address_text(board, board->last_address, at, sizeof at));
+        return wrong_call("board", "--at %s: expected an address up to %s%s", text,
+                          rmg_board_address_text(board, board->last_address, at, sizeof at),
+                          rmg_number_hint(text));
     if (bit_text && (!rmg_number_parse(bit_text + letter, &bit) || bit >= board->word_bits))
         return wrong_call("board", "--bit %s: expected a data bit from D0 to D%u", bit_text,
                           board->word_bits - 1u);

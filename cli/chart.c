@@ -4,7 +4,6 @@
 
 #include "cli.h"
 
-#define CELL_WIDTH  10
 #define CELLS_A_ROW 8u
 #define LABEL_WIDTH 14
 
@@ -27,7 +26,8 @@ static gint by_bit(gconstpointer a, gconstpointer b)
 
 static void print_cell(FILE *to, const char *text, bool strong, bool colour)
 {
-    const int pad = CELL_WIDTH - (int)strlen(text);
+    const int width = (int)MIN((text_columns(to) - LABEL_WIDTH) / CELLS_A_ROW, 10u);
+    const int pad = width - (int)strlen(text);
 
     fprintf(to, "%*s%s%s%s", MAX(pad, 1), "", strong && colour ? "\033[1;31m" : "", text,
             strong && colour ? "\033[0m" : "");

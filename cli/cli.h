@@ -61,10 +61,17 @@ bool image_form(const char *command_name, const char *as, const char *file, rmg_
 FILE *report_begin(const char *json, const char *written);
 void report_end(FILE *to);
 
+/* Is this stream a terminal that can move its cursor (not TERM=dumb)? */
+bool on_screen(FILE *stream);
+
+/* How wide text is to be: the terminal, from 80 to 120 columns; 100 elsewhere. */
+unsigned text_columns(FILE *to);
+
 /* Is colour wanted on this stream? */
 bool colour_on(FILE *stream);
 
-/* Prints text broken at spaces to 100 columns; later lines start with `indent` spaces. */
+/* Prints text broken at spaces to the width of the terminal; later lines start with `indent`
+ * spaces. */
 void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text);
 
 /* The words tested or held, for people: "16 KiB", "256 words". */

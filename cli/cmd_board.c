@@ -84,9 +84,11 @@ static void show(const rmg_board *board)
 
 static void checked(const rmg_board *board)
 {
-    printf("%s: no mistake found. %zu regions, %zu banks, %zu sockets; every bit of RAM and ROM "
+    printf("%s: no error found. %zu region%s, %zu bank%s, %zu socket%s; every bit of RAM and ROM "
            "has one place.\n",
-           board->file, board->region_count, board->bank_count, board->socket_count);
+           board->file, board->region_count, board->region_count == 1 ? "" : "s", board->bank_count,
+           board->bank_count == 1 ? "" : "s", board->socket_count,
+           board->socket_count == 1 ? "" : "s");
 }
 
 typedef struct board_call {

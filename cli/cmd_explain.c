@@ -44,12 +44,14 @@ static void print_shares(const rmg_covered *marches, size_t count)
 {
     for (int k = 0; k < RMG_CLASS_COUNT; k++) {
         const double s = share_of(marches, count, (rmg_fault_class)k);
+        char lead[48];
 
-        printf("  %-9s %5.1f %%  %-8s %s\n", rmg_fault_class_name((rmg_fault_class)k), s * 100,
-               s >= 1  ? "all"
-               : s > 0 ? "some"
-                       : "none",
-               rmg_fault_class_text((rmg_fault_class)k));
+        g_snprintf(lead, sizeof lead, "  %-9s %5.1f %%  %-8s ",
+                   rmg_fault_class_name((rmg_fault_class)k), s * 100,
+                   s >= 1  ? "all"
+                   : s > 0 ? "some"
+                           : "none");
+        print_wrapped(stdout, lead, 30, rmg_fault_class_text((rmg_fault_class)k));
     }
 }
 
@@ -85,33 +87,44 @@ static const char *known_name(uint8_t i)
     return i < rmg_march_name_count ? rmg_march_names[i].name : checkerboard_name;
 }
 
-/* The address faults, or all others, for every test known by name. */
-static void print_table(bool address_faults)
+/* A table for every test known by name of the address faults, or of all others, from class `from`
+ * on: as many as there is room for. Returns the first that had none. */
+static int print_table(bool address_faults, int from)
 {
+    const int columns = (int)text_columns(stdout);
     uint8_t room[RMG_MARCH_BYTES];
+    int used = 16, end;
 
     printf("%-12s ops", "");
-    for (int k = 0; k < RMG_CLASS_COUNT; k++)
-        if (is_address_fault(k) == address_faults)
-            printf(" %*s", width(k), rmg_fault_class_name((rmg_fault_class)k));
+    for (end = from; end < RMG_CLASS_COUNT; end++) {
+        if (is_address_fault(end) != address_faults)
+            continue;
+        used += width(end) + 1;
+        if (used > columns)
+            break;
+        printf(" %*s", width(end), rmg_fault_class_name((rmg_fault_class)end));
+    }
     printf("\n");
     for (uint8_t i = 0; i <= rmg_march_name_count; i++) {
         const rmg_covered march = known_march(i, room);
 
         printf("%-12s %3u", known_name(i), rmg_march_operations(march.code));
-        for (int k = 0; k < RMG_CLASS_COUNT; k++)
+        for (int k = from; k < end; k++)
             if (is_address_fault(k) == address_faults)
                 printf(" %*.0f", width(k), share_of(&march, 1, (rmg_fault_class)k) * 100);
         printf("\n");
     }
+    return end;
 }
 
 static void print_all(void)
 {
-    printf("Share of each class that is found, in percent (docs/coverage.md)\n\n");
-    print_table(false);
-    printf("\n");
-    print_table(true);
+    printf("Share of each class that is found, in percent (docs/coverage.md)\n");
+    for (unsigned address = 0; address < 2; address++)
+        for (int k = 0; k < RMG_CLASS_COUNT;) {
+            printf("\n");
+            k = print_table(address, k);
+        }
 }
 
 static void add_coverage(GString *text, const rmg_covered *marches, size_t count)
@@ -211,31 +224,45 @@ static size_t marches_of(const rmg_steps *steps, rmg_covered *marches)
     return count;
 }
 
+/* "0.31 s", "12 s", "4.5 min", "7.3 h". */
+static const char *duration(double seconds, char *text, size_t room)
+{
+    if (seconds < 9.95)
+        g_snprintf(text, (gulong)room, "%.2f s", seconds);
+    else if (seconds < 99.5)
+        g_snprintf(text, (gulong)room, "%.0f s", seconds);
+    else if (seconds < 5970)
+        g_snprintf(text, (gulong)room, "%.1f min", seconds / 60);
+    else
+        g_snprintf(text, (gulong)room, "%.1f h", seconds / 3600);
+    return text;
+}
+
 static void print_plan(const rmg_steps *steps, const cost *c)
 {
     rmg_covered marches[RMG_COVERAGE_MARCHES];
     const size_t count = marches_of(steps, marches);
-    char size[40];
+    const int name = text_columns(stdout) < 90 ? 36 : 46;
+    char size[40], time[32];
 
     printf("%s, on %s: %s of RAM, words of %u bits\n\n", steps->name, c->board->name,
            size_text(c->board, c->words, size, sizeof size), c->board->word_bits);
-    printf("  step                                              times  ops a word  minutes at 1 "
-           "MHz\n");
+    printf("  %-*s times  ops a word     time at 1 MHz\n", name + 3, "step");
     for (size_t i = 0; i < steps->count; i++) {
         const rmg_step *step = &steps->list[i];
         const uint32_t ops = rmg_step_operations(step, c->board);
 
-        printf("  %2zu  %-46.46s", i + 1, step->name);
+        printf("  %2zu  %-*.*s", i + 1, name, name, step->name);
         if (ops)
-            printf("%5u %11u %17.3f\n", rmg_step_variants(step, c->board), ops,
-                   step_seconds(step, c) / 60);
+            printf("%5u %11u %17s\n", rmg_step_variants(step, c->board), ops,
+                   duration(step_seconds(step, c), time, sizeof time));
         else if (step->kind >= RMG_STEP_MARCH)
-            printf("%5s %11s %17.3f\n", "", "", step_seconds(step, c) / 60);
+            printf("%5s %11s %17s\n", "", "", duration(step_seconds(step, c), time, sizeof time));
         else
             printf("   first pass only\n");
     }
-    printf("  %-50s%5s %11.1f %17.3f\n\n", "a pass", "", (double)c->accesses / (double)c->words,
-           c->seconds / 60);
+    printf("  %-*s%5s %11.1f %17s\n\n", name + 4, "a pass", "",
+           (double)c->accesses / (double)c->words, duration(c->seconds, time, sizeof time));
     printf("Found by one of its marches and holds alone, whatever the cells held before\n");
     print_shares(marches, count);
     print_wrapped(

@@ -7,8 +7,9 @@
 
 static const char description[] =
     "Without --on it judges what you saw at the machine's own prompt: after an address come the\n"
-    "values WROTE=READ, then perhaps another address with its values. Numbers are decimal, 0x hex\n"
-    "or 0b binary. With --on it writes and reads the values itself, drives the opposite elsewhere\n"
+    "values WROTE=READ, then perhaps another address with its values. Numbers are decimal, hex\n"
+    "(0x7F, 7Fh) or binary (0b101). With --on it writes and reads the values itself, drives the "
+    "opposite elsewhere\n"
     "in between, and puts back what was there.\n\n"
     "Examples\n"
     "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 0=0 255=127 0x55=0x55 0x1C40 255=255\n"
@@ -58,8 +59,9 @@ static bool add_address(probe_call *call, const char *text)
     const rmg_addr top = call->board->last_address;
 
     if (!rmg_number_parse(text, &shown) || rmg_board_word(call->board, shown) > top) {
-        wrong_call("probe", "found \"%s\", expected an address up to %s, or WROTE=READ", text,
-                   rmg_board_address_text(call->board, top, last, sizeof last));
+        wrong_call("probe", "found \"%s\", expected an address up to %s, or WROTE=READ%s", text,
+                   rmg_board_address_text(call->board, top, last, sizeof last),
+                   rmg_number_hint(text));
         return false;
     }
     address = rmg_board_word(call->board, shown);

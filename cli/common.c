@@ -1,12 +1,13 @@
 /* What all commands share: options, complaints, files, text on a terminal. */
 #include <stdlib.h>
 #include <string.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 #include "cli.h"
 #include "rimeglass/report.h"
 
-#define COLUMNS 100u
+#define COLUMNS 100u /* where nothing says how wide the paper is */
 
 int wrong_call(const char *name, const char *format, ...)
 {
@@ -45,6 +46,30 @@ bool options_parse(const char *name, const char *usage, const char *description,
     return options_parse_with(name, usage, description, entries, NULL, args, status);
 }
 
+/* A help text as wide as the terminal: paragraphs flow, indented lines stay as they are. */
+static void print_help(const char *text)
+{
+    gchar **lines = g_strsplit(text, "\n", -1);
+    GString *flow = g_string_new(NULL);
+
+    for (size_t i = 0; lines[i]; i++) {
+        const bool stays = lines[i][0] == ' ' || !lines[i][0];
+
+        if (flow->len && stays) {
+            print_wrapped(stdout, "", 0, flow->str);
+            g_string_set_size(flow, 0);
+        }
+        if (stays)
+            puts(lines[i]);
+        else
+            g_string_append_printf(flow, "%s%s", flow->len ? " " : "", lines[i]);
+    }
+    if (flow->len)
+        print_wrapped(stdout, "", 0, flow->str);
+    g_string_free(flow, TRUE);
+    g_strfreev(lines);
+}
+
 bool options_parse_with(const char *name, const char *usage, const char *description,
                         const GOptionEntry *entries, gpointer data, GPtrArray *args, int *status)
 {
@@ -62,7 +87,6 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
     }
     g_set_prgname(program);
     g_option_context_set_help_enabled(context, FALSE);
-    g_option_context_set_description(context, description);
     g_option_group_add_entries(group, entries);
     g_option_group_add_entries(group, (const GOptionEntry[]){outputs_force, G_OPTION_ENTRY_NULL});
     g_option_context_set_main_group(context, group);
@@ -72,6 +96,7 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
 
         fputs(text, stdout);
         g_free(text);
+        print_help(description);
         ok = false;
     } else {
         ok = g_option_context_parse_strv(context, &words, &error);
@@ -130,16 +155,34 @@ bool write_result(const char *file, const char *text)
     return false;
 }
 
+bool on_screen(FILE *stream)
+{
+    const char *term = getenv("TERM");
+
+    return isatty(fileno(stream)) && !(term && strcmp(term, "dumb") == 0);
+}
+
 bool colour_on(FILE *stream)
 {
     const char *no = getenv("NO_COLOR");
 
-    return !(no && *no) && isatty(fileno(stream));
+    return !(no && *no) && on_screen(stream);
+}
+
+unsigned text_columns(FILE *to)
+{
+    const int fd = fileno(to) < 0 ? STDOUT_FILENO : fileno(to); /* gathered for standard output */
+    struct winsize size;
+
+    if (!isatty(fd) || ioctl(fd, TIOCGWINSZ, &size) != 0 || !size.ws_col)
+        return COLUMNS;
+    return CLAMP(size.ws_col, 80u, 120u);
 }
 
 void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text)
 {
     gchar **words = g_strsplit(text, " ", -1);
+    const size_t columns = text_columns(to);
     size_t column = (size_t)g_utf8_strlen(lead, -1);
     bool fresh = true;
 
@@ -147,7 +190,7 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
     for (size_t i = 0; words[i]; i++) {
         const size_t length = (size_t)g_utf8_strlen(words[i], -1);
 
-        if (!fresh && column + 1 + length > COLUMNS) {
+        if (!fresh && column + 1 + length > columns) {
             fprintf(to, "\n%*s", (int)indent, "");
             column = indent;
             fresh = true;
@@ -163,14 +206,15 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
 {
     const uint64_t bytes = board->counts_bytes ? words << board->byte_shift : words;
-    const char *unit = board->counts_bytes ? "bytes" : "words";
+    const char *unit = board->counts_bytes ? "byte" : "word";
 
     if (board->counts_bytes && bytes >= 8u << 20 && bytes % (1u << 20) == 0)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " MiB", bytes >> 20);
     else if (board->counts_bytes && bytes >= 1024 && bytes % 1024 == 0)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " KiB", bytes / 1024);
     else
-        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " %s", bytes, unit);
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT " %s%s", bytes, unit,
+                   bytes == 1 ? "" : "s");
     return text;
 }
 

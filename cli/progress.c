@@ -45,7 +45,7 @@ void progress_start(void)
     shown = 0;
     first_share = -1;
     failures_shown = 0;
-    on_terminal = isatty(STDERR_FILENO);
+    on_terminal = on_screen(stderr);
 }
 
 /* How long something takes, for people. */
@@ -84,7 +84,7 @@ bool progress_show(const rmg_run_progress *p)
         g_string_append_printf(
             line, ", about %s left",
             time_text(spent / (p->share - first_share) * (1 - p->share), text, sizeof text));
-    fprintf(stderr, "\r\033[K%s", line->str);
+    fprintf(stderr, "\r\033[K%.*s", (int)text_columns(stderr) - 1, line->str);
     fflush(stderr);
     g_string_free(line, TRUE);
     return true;

@@ -26,12 +26,27 @@ static bool named(const rmg_suspects *suspects, uint16_t socket)
     return false;
 }
 
+/* Does a socket stand for nothing but the line it is on? */
+static bool lines_only(const rmg_run *run, const rmg_suspects *suspects)
+{
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &run->board->placement.rules[r];
+
+        if (rmg_suspects_share(run, suspects, rule->socket) &&
+            !rmg_failset_words(run->failures, &rule->where, rmg_rule_bits(rule)))
+            return true;
+    }
+    return false;
+}
+
 static bool cell_state(const void *context, const rmg_rule *rule, char *text, size_t room)
 {
     const chart_run *c = context;
     const uint64_t words = rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
 
-    if (words)
+    if (!words && rmg_suspects_share(c->run, c->suspects, rule->socket))
+        g_strlcpy(text, "line", room);
+    else if (words)
         g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT, words);
     else if (!overlaps(c->run, &rule->where))
         g_strlcpy(text, "-", room);
@@ -224,13 +239,13 @@ static void print_unreached(FILE *to, const rmg_run *run)
                 g_string_append_printf(text, " %s",
                                        rmg_board_line_text(board, k, name, sizeof name));
         if (rmg_run_lines_skipped(run, b)) {
-            g_string_printf(text, "of the %s bank: not checked, %s", board->banks[b].name,
+            g_string_printf(text, "of %s: not checked, %s", board->banks[b].called,
                             run->complete ? "too few of its words are tested"
                                           : "the run ended before");
             print_wrapped(to, "  lines ", 8, text->str);
         } else if (text->len && run->wired[b]) {
-            g_string_append_printf(text, " of the %s bank: cannot vary within what was tested",
-                                   board->banks[b].name);
+            g_string_append_printf(text, " of %s: cannot vary within what was tested",
+                                   board->banks[b].called);
             print_wrapped(to, "  address lines", 17, text->str);
         }
         g_string_free(text, TRUE);
@@ -275,7 +290,9 @@ static void print_tested(FILE *to, const rmg_run *run)
 
 static void print_scope(FILE *to, const rmg_run *run)
 {
-    char range[40], size[40], line[256];
+    char range[40], size[40], line[256], *unreached = NULL;
+    size_t length = 0;
+    FILE *list = open_memstream(&unreached, &length);
 
     print_tested(to, run);
     for (size_t i = 0; i < run->tested_count; i++)
@@ -283,7 +300,11 @@ static void print_scope(FILE *to, const rmg_run *run)
                 rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
                 size_text(run->board, run->tested[i].last - run->tested[i].first + 1u, size,
                           sizeof size));
-    fprintf(to, "Not tested\n");
+    print_unreached(list ? list : to, run);
+    if (list)
+        fclose(list);
+    if (run->left_out_count || length)
+        fprintf(to, "Not tested\n");
     for (size_t i = 0; i < run->left_out_count; i++) {
         const rmg_left_out *l = &run->left_out[i];
 
@@ -293,7 +314,8 @@ static void print_scope(FILE *to, const rmg_run *run)
         print_wrapped(to, line, 23, text);
         g_free(text);
     }
-    print_unreached(to, run);
+    fwrite(unreached, 1, length, to);
+    free(unreached);
     fprintf(to, "%" G_GUINT64_FORMAT " accesses in %.2f s", run->reads + run->writes,
             run->seconds_wall);
     if (run->seconds_target >= 0)
@@ -345,8 +367,9 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                       "what there is.");
     print_not_put_back(to, run->board, run->not_put_back, run->not_put_back_count);
     if (run->board->bank_count) {
-        fprintf(to, "\nFailing words by socket%s\n",
-                suspects->count ? "; > < marks what to look at" : "");
+        fprintf(to, "\nFailing words by socket%s%s\n",
+                suspects->count ? "; > < marks what to look at" : "",
+                lines_only(run, suspects) ? ", line: on a line to look at" : "");
         print_chart(to, run->board, cell_state, &c);
     }
     print_rates(to, run, suspects);

@@ -20,10 +20,11 @@ void print_rom_head(FILE *to, const rom_bench *b, const rmg_reading *r)
     gchar *text;
 
     bytes_text(rmg_rom_bytes(&b->rom), size, sizeof size);
-    text = g_strdup_printf("%s of %s, revision %s%s: %s, read %u time%s", //
+    text = g_strdup_printf("%s of %s%s%s%s: %s, read %u time%s", //
                            rmg_rom_name(&b->rom, name, sizeof name), b->board->name,
-                           b->board->revision, b->rom.bare ? ", bare in an adapter" : "", size,
-                           r->done, r->done == 1 ? "" : "s");
+                           *b->board->revision ? ", revision " : "", b->board->revision,
+                           b->rom.bare ? ", bare in an adapter" : "", size, r->done,
+                           r->done == 1 ? "" : "s");
     print_wrapped(to, "", 2, text);
     g_free(text);
     if (r->drive != RMG_DRIVE_NONE)

@@ -32,6 +32,57 @@ static bool find_region(const char *name, const rmg_board *board, rmg_plan *plan
     return false;
 }
 
+/* "; did you mean U19?" of a list of names, which it frees; or "; rimeglass board show lists them".
+ */
+static gchar *nearest(const char *text, GPtrArray *names)
+{
+    const char *near;
+    gchar *hint;
+
+    g_ptr_array_add(names, NULL);
+    near = rmg_nearest(text, (const char *const *)names->pdata);
+    hint = near ? g_strdup_printf("; did you mean %s?", near)
+                : g_strdup("; rimeglass board show lists them");
+    g_ptr_array_free(names, TRUE);
+    return hint;
+}
+
+static bool unknown(const char *option, const char *text, const char *what, GPtrArray *names)
+{
+    gchar *hint = nearest(text, names);
+
+    wrong_call("test", "--%s %s: the board has no such %s%s", option, text, what, hint);
+    g_free(hint);
+    return false;
+}
+
+static bool unknown_bank(const char *text, const rmg_board *board)
+{
+    GPtrArray *names = g_ptr_array_new();
+
+    for (size_t i = 0; i < board->bank_count; i++)
+        g_ptr_array_add(names, board->banks[i].name);
+    return unknown("bank", text, "bank", names);
+}
+
+static bool unknown_region(const char *text, const rmg_board *board)
+{
+    GPtrArray *names = g_ptr_array_new();
+
+    for (size_t i = 0; i < board->region_count; i++)
+        g_ptr_array_add(names, board->regions[i].name);
+    return unknown("region", text, "region", names);
+}
+
+static bool unknown_socket(const char *text, const rmg_board *board)
+{
+    GPtrArray *names = g_ptr_array_new();
+
+    for (size_t i = 0; i < board->socket_count; i++)
+        g_ptr_array_add(names, board->sockets[i].name);
+    return unknown("socket", text, "socket", names);
+}
+
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
 {
     const int ways = (call->range != NULL) + (call->bank != NULL) + (call->region != NULL) +
@@ -42,27 +93,23 @@ bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
     if (ways > 1)
         wrong_call("test", "give one of --range, --bank, --region, --socket and --page");
     else if (call->range && !rmg_board_range_parse(board, call->range, &plan->limit))
-        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF", call->range);
+        wrong_call("test", "--range %s: expected a range like 0x8000-0xBFFF%s", call->range,
+                   rmg_number_hint(call->range));
     else if (call->bank &&
              (rmg_board_bank(board, call->bank) == RMG_NO_BANK ||
               !limit_to(board, rmg_board_bank(board, call->bank), RMG_NO_SOCKET, plan)))
-        wrong_call("test", "--bank %s: the board has no such bank; rimeglass board show lists them",
-                   call->bank);
+        unknown_bank(call->bank, board);
     else if (call->region && !find_region(call->region, board, plan))
-        wrong_call("test",
-                   "--region %s: the board has no such region; rimeglass board show lists them",
-                   call->region);
+        unknown_region(call->region, board);
     else if (call->region && plan->named->kind == RMG_REGION_ROM)
         wrong_call("test",
                    "--region %s: a ROM is tested by reading it: rimeglass verify BOARD \"%s\"",
                    call->region, call->region);
+    else if (call->socket && rmg_board_socket(board, call->socket) == RMG_NO_SOCKET)
+        unknown_socket(call->socket, board);
     else if (call->socket &&
-             (rmg_board_socket(board, call->socket) == RMG_NO_SOCKET ||
-              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan)))
-        wrong_call("test",
-                   "--socket %s: the board has no such socket, or it holds no memory that the "
-                   "processor sees",
-                   call->socket);
+             !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan))
+        wrong_call("test", "--socket %s: it holds no memory that the processor sees", call->socket);
     else if (call->page >= 0 && (rmg_word)call->page >= pages->count)
         wrong_call("test", "--page %d: the board has %u pages", call->page, (unsigned)pages->count);
     else {

@@ -84,8 +84,9 @@ static void print_pass(const watching *w, size_t number)
     if (p->words)
         fprintf(w->call->to,
                 "  %" G_GUINT64_FORMAT " word%s from pass 1: %" G_GUINT64_FORMAT
-                " to 1, %" G_GUINT64_FORMAT " to 0",
-                p->words, p->words == 1 ? " differs" : "s differ", p->to_one, p->to_zero);
+                " bit%s became 1, %" G_GUINT64_FORMAT " became 0",
+                p->words, p->words == 1 ? " differs" : "s differ", p->to_one,
+                p->to_one == 1 ? "" : "s", p->to_zero);
     fputc('\n', w->call->to);
     fflush(w->call->to);
 }

@@ -2,9 +2,14 @@
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>
+#include <zlib.h>
 
 #include "file_own.h"
 #include "rimeglass/file.h"
+
+#define SVG_MARK "<!-- Rimeglass -->\n"
+#define PNG_MARK "tEXtSoftware\0Rimeglass"
+#define PNG_AT   33u /* after the signature and the header chunk */
 
 /* Bytes with zeros in them, so not g_strstr_len. */
 static bool has(const char *bytes, size_t size, const char *mark, size_t length)
@@ -31,10 +36,35 @@ bool rmg_file_is_ours(const char *file)
     case '{':
         return has(bytes, size, "\"rimeglass_", 11);
     case '<':
-        return has(bytes, size, RMG_OWN_SVG, strlen(RMG_OWN_SVG));
+        return has(bytes, size, SVG_MARK, strlen(SVG_MARK));
     case '\x89':
-        return has(bytes, size, RMG_OWN_PNG, sizeof RMG_OWN_PNG - 1);
+        return has(bytes, size, PNG_MARK, sizeof PNG_MARK - 1);
     default:
         return false;
     }
+}
+
+void rmg_own_mark(GByteArray *bytes, bool svg)
+{
+    static const char text[] = PNG_MARK;
+    const size_t size = sizeof text - 1, at = PNG_AT;
+    GByteArray *before = g_byte_array_new();
+    const guint8 *line;
+    guint32 number;
+
+    if (svg) {
+        line = memchr(bytes->data, '\n', bytes->len);
+        g_byte_array_append(before, bytes->data, (guint)(line + 1 - bytes->data));
+        g_byte_array_append(before, (const guint8 *)SVG_MARK, strlen(SVG_MARK));
+    } else {
+        g_byte_array_append(before, bytes->data, (guint)at);
+        number = GUINT32_TO_BE((guint32)size - 4u); /* the chunk's type does not count */
+        g_byte_array_append(before, (const guint8 *)&number, sizeof number);
+        g_byte_array_append(before, (const guint8 *)text, (guint)size);
+        number = GUINT32_TO_BE((guint32)crc32(0, (const Bytef *)text, (uInt)size));
+        g_byte_array_append(before, (const guint8 *)&number, sizeof number);
+    }
+    g_byte_array_remove_range(bytes, 0, svg ? (guint)(line + 1 - bytes->data) : (guint)at);
+    g_byte_array_prepend(bytes, before->data, before->len);
+    g_byte_array_free(before, TRUE);
 }

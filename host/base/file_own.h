@@ -1,10 +1,12 @@
-/* Inside the host library: the marks of files that are ours. A PNG file has a text chunk, with the
- * keyword that the PNG specification has for it; an SVG file a remark. */
+/* Inside the host library: pictures bear a mark, so that they can be replaced without asking. */
 #ifndef RMG_HOST_FILE_OWN_H
 #define RMG_HOST_FILE_OWN_H
 
-#define RMG_OWN_SVG    "<!-- Rimeglass -->\n"
-#define RMG_OWN_PNG    "tEXtSoftware\0Rimeglass"
-#define RMG_OWN_PNG_AT 37 /* after the signature, the header chunk and this one's length */
+#include <glib.h>
+#include <stdbool.h>
+
+/* Puts it into the bytes of a PNG file: a text chunk, with the keyword that the PNG specification
+ * has for it; or of an SVG file: a remark. */
+void rmg_own_mark(GByteArray *bytes, bool svg);
 
 #endif

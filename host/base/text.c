@@ -18,21 +18,48 @@ gchar *rmg_join(GPtrArray *list)
     return g_string_free(text, FALSE);
 }
 
+/* Digits of a base up to the end; false: none, others, or too large. */
+static bool digits(const char *text, size_t length, unsigned base, uint64_t *value)
+{
+    gchar *copy = g_strndup(text, length), *end = NULL;
+    bool ok = g_ascii_isxdigit(*copy);
+
+    errno = 0;
+    if (ok)
+        *value = g_ascii_strtoull(copy, &end, base);
+    ok = ok && errno == 0 && end != copy && *end == '\0';
+    g_free(copy);
+    return ok;
+}
+
 bool rmg_number_parse(const char *text, uint64_t *value)
 {
-    unsigned base = 10;
-    gchar *end = NULL;
+    const size_t length = strlen(text);
 
+    if (text[0] == '$' || text[0] == '&')
+        return digits(text + 1, length - 1u, 16, value);
     if (text[0] == '0' && (text[1] == 'x' || text[1] == 'X'))
-        base = 16;
-    else if (text[0] == '0' && (text[1] == 'b' || text[1] == 'B'))
-        base = 2;
-    text += base == 10 ? 0 : 2;
-    if (!g_ascii_isxdigit(*text))
+        return digits(text + 2, length - 2u, 16, value);
+    if (length > 1 && (text[length - 1] == 'h' || text[length - 1] == 'H'))
+        return digits(text, length - 1u, 16, value);
+    if (text[0] == '0' && (text[1] == 'b' || text[1] == 'B'))
+        return digits(text + 2, length - 2u, 2, value);
+    if (text[0] == '0' && length > 1) /* in the shell an unquoted $8000 becomes 000 */
         return false;
-    errno = 0;
-    *value = g_ascii_strtoull(text, &end, base);
-    return errno == 0 && end != text && *end == '\0';
+    return digits(text, length, 10, value);
+}
+
+bool rmg_decimal_parse(const char *text, uint64_t *value)
+{
+    return digits(text, strlen(text), 10, value);
+}
+
+const char *rmg_number_hint(const char *text)
+{
+    return text[0] == '0' && g_ascii_isdigit(text[1])
+               ? " (a number does not begin with 0: a shell makes 000 of an unquoted $8000; write "
+                 "0x8000 or '$8000')"
+               : "";
 }
 
 bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last)
@@ -67,7 +94,7 @@ bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *n
         return false;
     memcpy(stem, text, length);
     stem[length] = '\0';
-    return rmg_number_parse(text + length, number) && *number < 100000;
+    return rmg_decimal_parse(text + length, number) && *number < 100000;
 }
 
 static void note_clear(gpointer note)

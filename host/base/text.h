@@ -24,6 +24,9 @@ void rmg_note_error(GArray *notes, rmg_error *error);
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
 gchar *rmg_join(GPtrArray *list);
 
+/* Decimal digits alone, leading zeros allowed: of designators and pins. */
+bool rmg_decimal_parse(const char *text, uint64_t *value);
+
 /* "FIRST-LAST", "FIRST..LAST" or "ONE". false: not such a text. */
 bool rmg_range_parse(const char *text, uint64_t *first, uint64_t *last);
 /* "U11" to "U" and 11. false: no letters then digits. */

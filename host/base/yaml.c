@@ -125,6 +125,27 @@ void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
     g_free(where);
 }
 
+/* What people get wrong most often, if it stands in that line (from 0). */
+static const char *hint(const yaml_file *file, size_t line)
+{
+    const char *text = file->text, *end;
+
+    while (line && (text = strchr(text, '\n')) != NULL) {
+        text++;
+        line--;
+    }
+    if (!text)
+        return "";
+    end = text + strcspn(text, "\n");
+    if (memchr(text, '\t', (size_t)(end - text)))
+        return " (there is a tab in this line; indent with spaces)";
+    text = strstr(text, ": ");
+    text = text ? strstr(text + 2, ": ") : NULL;
+    return text && text < end ? " (there is a second \": \" in this line; put quotes around text "
+                                "that holds one)"
+                              : "";
+}
+
 /* Goes through the file's first document. */
 static bool take_events(yaml_file *file, yaml_parser_t *parser)
 {
@@ -136,8 +157,9 @@ static bool take_events(yaml_file *file, yaml_parser_t *parser)
         const char *wrong;
 
         if (!yaml_parser_parse(parser, &event)) {
-            rmg_yaml_wrong_at(file, parser->problem_mark.line + 1u, "this is not YAML: %s",
-                              parser->problem ? parser->problem : "out of memory");
+            rmg_yaml_wrong_at(file, parser->problem_mark.line + 1u, "this is not YAML: %s%s",
+                              parser->problem ? parser->problem : "out of memory",
+                              hint(file, parser->problem_mark.line));
             return false;
         }
         more = event.type != YAML_STREAM_END_EVENT && event.type != YAML_DOCUMENT_END_EVENT;

@@ -186,6 +186,18 @@ static void add_rule(board_build *b, ynode *key, ynode *value, rmg_rule rule, co
     g_byte_array_free(bits, TRUE);
 }
 
+/* A name that says already what it is, such as "Bank 2" or "spare bank", is not said twice. */
+static char *called(const char *name)
+{
+    gchar *low = g_ascii_strdown(name, -1);
+    char *text = g_str_has_prefix(low, "bank")   ? g_strdup(name)
+                 : g_str_has_suffix(low, "bank") ? g_strdup_printf("the %s", name)
+                                                 : g_strdup_printf("the %s bank", name);
+
+    g_free(low);
+    return text;
+}
+
 /* The address lines of the bank's chips, row lines first. */
 static void read_feeds(board_build *b, const ynode *item, const rmg_part *part, rmg_rule *rule)
 {
@@ -219,6 +231,7 @@ static void read_bank(board_build *b, ynode *item)
     ynode *data, *key, *value;
 
     bank.name = rmg_yaml_string(b->file, item, "name", NULL);
+    bank.called = called(bank.name);
     bank.part = rmg_board_part(b, item, true);
     range = rmg_board_range(b, item, "range");
     rule.where.first = range.first;

@@ -211,8 +211,10 @@ void rmg_board_free(rmg_board *board)
         g_free(board->regions[i].name);
         g_free(board->regions[i].note);
     }
-    for (size_t i = 0; i < board->bank_count; i++)
+    for (size_t i = 0; i < board->bank_count; i++) {
         g_free(board->banks[i].name);
+        g_free(board->banks[i].called);
+    }
     for (size_t i = 0; i < board->socket_count; i++) {
         g_free(board->sockets[i].name);
         g_free(board->sockets[i].note);

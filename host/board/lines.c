@@ -36,10 +36,10 @@ static bool pick(const char *text, uint64_t index, uint64_t count, uint64_t *num
     uint64_t last;
     gchar *one = pick_element(text, index, count);
     gchar **ends = g_strsplit(one ? one : "", "-", 2);
-    bool ok = ends[0] && rmg_number_parse(ends[0], number);
+    bool ok = ends[0] && rmg_decimal_parse(ends[0], number);
 
     if (ok && ends[1]) {
-        ok = rmg_number_parse(ends[1], &last) &&
+        ok = rmg_decimal_parse(ends[1], &last) &&
              (*number < last ? last - *number : *number - last) + 1u == count;
         *number = *number < last ? *number + index : *number - index;
     }

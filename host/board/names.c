@@ -36,8 +36,7 @@ gchar *rmg_name_lines(const rmg_board *board, rmg_addr lines)
 
 gchar *rmg_name_bank(const rmg_board *board, uint8_t bank)
 {
-    return bank == RMG_NO_BANK ? g_strdup("all banks")
-                               : g_strdup_printf("the %s bank", board->banks[bank].name);
+    return bank == RMG_NO_BANK ? g_strdup("all banks") : g_strdup(board->banks[bank].called);
 }
 
 gchar *rmg_name_devices(const rmg_board *board, rmg_word bits, const rmg_where *lane)

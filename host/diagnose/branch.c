@@ -263,6 +263,24 @@ void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets
         sockets[s] = holds(&set, s);
 }
 
+bool rmg_suspects_share(const rmg_run *run, const rmg_suspects *suspects, uint16_t socket)
+{
+    bool *sockets = g_new0(bool, run->board->socket_count + 1u);
+    bool named = false, shares = false;
+
+    for (size_t i = 0; i < suspects->count && !named; i++) {
+        const rmg_finding *f = &suspects->list[i].finding;
+
+        named = f->socket == socket;
+        if (f->socket == RMG_NO_SOCKET && f->kind != RMG_FINDING_SPREAD) {
+            rmg_finding_sockets(run, f, sockets);
+            shares |= sockets[socket];
+        }
+    }
+    g_free(sockets);
+    return shares && !named;
+}
+
 bool rmg_suspect_chips_good(const wording *w)
 {
     const rmg_finding *f = &w->s->finding;

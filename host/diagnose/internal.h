@@ -137,9 +137,6 @@ void rmg_add_rivals_and_steps(wording *w);
 /* Makes the shares of rivals add up to 1, the likeliest first. What they added up to before. */
 double rmg_rivals_settle(rmg_rival *rivals, size_t count);
 
-/* branch.c: the sockets that a finding is about and that were looked at, true in
- * sockets[socket of the board]. */
-void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets);
 /* next.c: socketed chips on a data line that can be pulled one by one, true in sockets[]. */
 void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *sockets);
 /* ... is every chip that the finding is about known to be good? */

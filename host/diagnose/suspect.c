@@ -45,7 +45,7 @@ static void because_counts(wording *w)
     if (failing.n)
         rmg_add_reason(w, failing);
     else
-        rmg_reason(w, RMG_SAY_SEEN_BY_WIRING);
+        rmg_reason(w, w->run->pass_count ? RMG_SAY_SEEN_BY_WIRING_ALONE : RMG_SAY_SEEN_BY_WIRING);
 }
 
 static void because_passes(wording *w)
@@ -58,7 +58,9 @@ static void because_passes(wording *w)
 
     passes.n = passes.said == RMG_SAY_NOT_ALIKE ? rmg_rate_of_passes(run).events : run->pass_count;
     passes.m = run->pass_count;
-    rmg_add_reason(w, passes);
+    /* where no word failed it was seen by the wiring check, which is made once */
+    if (!run->pass_count || rmg_failset_words(run->failures, where_of(w), w->s->finding.bits))
+        rmg_add_reason(w, passes);
 }
 
 /* Banks that passed on these bits: the data line works as far as there. */

@@ -11,7 +11,7 @@
 
 #define WIDTH   RMG_PEN_WIDTH
 #define HEIGHT  RMG_PEN_HEIGHT
-#define TOP     118.0 /* room above the board */
+#define TOP     140.0 /* room above the board */
 #define BOTTOM  74.0  /* room below it */
 #define CHAIN   190.0 /* room for the chain of a line */
 #define MARGIN  32.0
@@ -29,6 +29,7 @@ typedef struct canvas {
 /* What is known of a socket after the run. */
 typedef struct socket_state {
     bool tested;
+    bool line; /* no suspect itself, but on a line that is one */
     uint64_t failing_words;
     size_t rank; /* of the suspect that names it, from 1; 0: none */
     gchar *bits; /* "D5", "D0-D3" or "" */
@@ -96,9 +97,27 @@ static void look_up(const canvas *c, uint16_t socket, socket_state *state)
         if (!state->bits)
             state->bits = bits_text(rule);
     }
+    state->line = rmg_suspects_share(c->run, c->suspects, socket);
     for (size_t i = 0; i < c->suspects->count && !state->rank; i++)
         if (c->suspects->list[i].finding.socket == socket)
             state->rank = i + 1;
+}
+
+/* The inks of a chip: its body, and what is written and drawn on it. */
+static unsigned body_ink(const socket_state *state)
+{
+    return state->line            ? 0xFFF3CC
+           : state->failing_words ? 0xFCE9DC
+           : state->tested        ? 0xFFFFFF
+                                  : 0xE7E9EC;
+}
+
+static unsigned text_ink(const socket_state *state)
+{
+    return state->line            ? 0x6B5200
+           : state->failing_words ? 0x8C2F00
+           : state->tested        ? 0x1D232C
+                                  : 0x5A616B;
 }
 
 static void chip_path(cairo_t *cr, double x, double y, double w, double h)
@@ -148,18 +167,20 @@ static void hatch(cairo_t *cr, double x, double y, double w, double h)
 static void chip_body(cairo_t *cr, const socket_state *state, double x, double y, double w,
                       double h)
 {
-    const double dots[] = {3, 3};
+    const double dots[] = {3, 3}, dashes[] = {9, 4};
 
     chip_path(cr, x, y, w, h);
-    rmg_pen_ink(cr, state->failing_words ? 0xFCE9DC : state->tested ? 0xFFFFFF : 0xE7E9EC);
+    rmg_pen_ink(cr, body_ink(state));
     cairo_fill(cr);
-    if (state->failing_words)
+    if (state->failing_words && !state->line)
         hatch(cr, x, y, w, h);
     chip_path(cr, x, y, w, h);
-    rmg_pen_ink(cr, state->failing_words ? 0x8C2F00 : state->tested ? 0x39414D : 0x7C828C);
-    cairo_set_line_width(cr, state->failing_words ? 4 : 1.6);
+    rmg_pen_ink(cr, text_ink(state));
+    cairo_set_line_width(cr, state->line ? 2.4 : state->failing_words ? 4 : 1.6);
     if (!state->tested)
         cairo_set_dash(cr, dots, 2, 0);
+    else if (state->line)
+        cairo_set_dash(cr, dashes, 2, 0);
     cairo_stroke(cr);
     cairo_set_dash(cr, NULL, 0, 0);
 }
@@ -178,21 +199,16 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
     const bool bad = state->failing_words > 0;
     gchar *text;
 
-    plate(cr, x, y - 9, CHIP_MM * c->scale - 8, 20,
-          bad             ? 0xFCE9DC
-          : state->tested ? 0xFFFFFF
-                          : 0xE7E9EC);
-    rmg_pen_ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
+    plate(cr, x, y - 9, CHIP_MM * c->scale - 8, 20, body_ink(state));
+    rmg_pen_ink(cr, text_ink(state));
     rmg_pen_say(cr, x, y - 4, 15, true, 0.5, socket->name);
     if (state->bits) {
-        plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16,
-              bad             ? 0xFCE9DC
-              : state->tested ? 0xFFFFFF
-                              : 0xE7E9EC);
-        rmg_pen_ink(cr, bad ? 0x8C2F00 : state->tested ? 0x1D232C : 0x5A616B);
+        plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16, body_ink(state));
+        rmg_pen_ink(cr, text_ink(state));
         rmg_pen_say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
     }
     text = bad             ? g_strdup_printf("%" G_GUINT64_FORMAT, state->failing_words)
+           : state->line   ? g_strdup("line")
            : state->tested ? g_strdup("ok")
                            : g_strdup("not tested");
     rmg_pen_say(cr, x, y + h / 2 + 20, bad ? 14 : 12, bad, 0.5, text);
@@ -277,6 +293,7 @@ static void draw_head(const canvas *c)
     gchar *text = g_strdup_printf("%s%s%s", c->board->name,
                                   *c->board->revision ? ", revision " : "", c->board->revision);
     const double width = WIDTH - 2 * MARGIN;
+    int used;
 
     rmg_pen_ink(cr, 0x5A616B);
     rmg_pen_say(cr, MARGIN, 34, 15, false, 0, text);
@@ -294,14 +311,18 @@ static void draw_head(const canvas *c)
         return;
     }
     rmg_pen_ink(cr, 0x8C2F00);
-    if (say_wrapped(cr, MARGIN, 66, 19, true, width, 2, c->suspects->list[0].headline) == 1) {
-        text = g_strdup_printf("How sure: %.0f %%%s", c->suspects->list[0].confidence * 100,
-                               c->suspects->count > 1 ? "; there are more suspects, numbered below"
-                                                      : "");
-        rmg_pen_ink(cr, 0x1D232C);
-        rmg_pen_say(cr, MARGIN, 92, 15, false, 0, text);
-        g_free(text);
-    }
+    used = say_wrapped(cr, MARGIN, 64, 18, true, width, 2, c->suspects->list[0].headline);
+    text = g_strdup_printf("How sure: %.0f %%", c->suspects->list[0].confidence * 100);
+    rmg_pen_ink(cr, 0x1D232C);
+    rmg_pen_say(cr, MARGIN, 64 + used * 24.3, 15, false, 0, text);
+    g_free(text);
+    if (c->suspects->count < 2)
+        return;
+    text = g_strdup_printf("2: %s (%.0f %%)%s", c->suspects->list[1].headline,
+                           c->suspects->list[1].confidence * 100,
+                           c->suspects->count > 2 ? "; and more" : "");
+    say_wrapped(cr, MARGIN + 130, 64 + used * 24.3, 13, false, width - 130, 2, text);
+    g_free(text);
 }
 
 static void draw_key(const canvas *c)
@@ -310,9 +331,10 @@ static void draw_key(const canvas *c)
         socket_state state;
         const char *text;
     } rows[] = {
-        {{true, 0, 0, NULL}, "passed"},
-        {{true, 1, 0, NULL}, "failed; number of failing words below it"},
-        {{false, 0, 0, NULL}, "not tested"},
+        {{.tested = true}, "passed"},
+        {{.tested = true, .failing_words = 1}, "failed; failing words below it"},
+        {{.tested = true, .line = true}, "on a line to look at"},
+        {{.tested = false}, "not tested"},
     };
     double x = MARGIN;
     const double y = HEIGHT - 44;

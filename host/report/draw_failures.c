@@ -229,8 +229,7 @@ static void map_sheet(cairo_t *cr, void *context)
         m->socket != RMG_NO_SOCKET
             ? g_strdup_printf("%s, %s: failures by row and column", board->sockets[m->socket].name,
                               board->sockets[m->socket].part->number)
-            : g_strdup_printf("The %s bank: failures by row and column",
-                              board->banks[m->bank].name);
+            : g_strdup_printf("Failures of %s by row and column", board->banks[m->bank].called);
 
     rmg_pen_ink(cr, INK_PAPER);
     cairo_paint(cr);

@@ -70,15 +70,18 @@ gchar *rmg_name_address_pins(const rmg_board *board, const rmg_saying *f)
 gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    bool plain = true; /* "the low and high banks"; else "bank 0 and bank 1" */
     gchar *names, *text;
 
+    for (size_t b = 0; f->lane != RMG_NO_BANK && b < board->bank_count; b++)
+        plain &= strlen(board->banks[b].called) == strlen(board->banks[b].name) + 9u;
     for (size_t b = 0; f->lane != RMG_NO_BANK && b < board->bank_count; b++)
         if (board->bank_wheres[f->lane].mask &&
             board->bank_wheres[b].mask == board->bank_wheres[f->lane].mask &&
             board->bank_wheres[b].match == board->bank_wheres[f->lane].match)
-            g_ptr_array_add(list, g_strdup(board->banks[b].name));
+            g_ptr_array_add(list, g_strdup(plain ? board->banks[b].name : board->banks[b].called));
     names = rmg_join(list);
-    text = *names ? g_strdup_printf(" of the %s banks", names) : g_strdup("");
+    text = *names ? g_strdup_printf(plain ? " of the %s banks" : " of %s", names) : g_strdup("");
     g_free(names);
     return text;
 }

@@ -3,8 +3,6 @@
 
 #include <cairo-svg.h>
 #include <glib.h>
-#include <string.h>
-#include <zlib.h>
 
 #include "base/internal.h"
 #include "rimeglass/report.h"
@@ -32,32 +30,6 @@ static cairo_status_t collect(void *closure, const unsigned char *data, unsigned
 {
     g_byte_array_append(closure, data, length);
     return CAIRO_STATUS_SUCCESS;
-}
-
-/* Says whose it is, so that it can be replaced without asking. */
-static void mark(GByteArray *bytes, bool svg)
-{
-    static const char text[] = RMG_OWN_PNG;
-    const size_t size = sizeof text - 1, at = RMG_OWN_PNG_AT - 4;
-    GByteArray *before = g_byte_array_new();
-    const guint8 *line;
-    guint32 number;
-
-    if (svg) {
-        line = memchr(bytes->data, '\n', bytes->len);
-        g_byte_array_append(before, bytes->data, (guint)(line + 1 - bytes->data));
-        g_byte_array_append(before, (const guint8 *)RMG_OWN_SVG, strlen(RMG_OWN_SVG));
-    } else {
-        g_byte_array_append(before, bytes->data, (guint)at);
-        number = GUINT32_TO_BE((guint32)size - 4u); /* the chunk's type does not count */
-        g_byte_array_append(before, (const guint8 *)&number, sizeof number);
-        g_byte_array_append(before, (const guint8 *)text, (guint)size);
-        number = GUINT32_TO_BE((guint32)crc32(0, (const Bytef *)text, (uInt)size));
-        g_byte_array_append(before, (const guint8 *)&number, sizeof number);
-    }
-    g_byte_array_remove_range(bytes, 0, svg ? (guint)(line + 1 - bytes->data) : (guint)at);
-    g_byte_array_prepend(bytes, before->data, before->len);
-    g_byte_array_free(before, TRUE);
 }
 
 rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
@@ -95,7 +67,7 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
         status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be drawn: %s", file,
                           cairo_status_to_string(drawn));
     } else {
-        mark(bytes, svg);
+        rmg_own_mark(bytes, svg);
         status = rmg_file_write(file, bytes->data, bytes->len, error);
     }
     cairo_surface_destroy(surface);

@@ -79,16 +79,15 @@ static void advise_socket(const rmg_probe *probe, uint8_t bank, uint8_t bit, GPt
 
     if (!b.wrong)
         return;
-    say(first,
-        g_strdup_printf("%s (D%u of the %s bank: %s)", board->sockets[b.first->place.socket].name,
-                        bit, board->banks[bank].name,
-                        b.mixed ? "wrong in different ways at different addresses"
-                                : rmg_bit_verdict_text(b.first->verdict)));
+    say(first, g_strdup_printf("%s (D%u of %s: %s)", board->sockets[b.first->place.socket].name,
+                               bit, board->banks[bank].called,
+                               b.mixed ? "wrong in different ways at different addresses"
+                                       : rmg_bit_verdict_text(b.first->verdict)));
     rmg_board_address_text(board, b.first->address, at, sizeof at);
     if (b.right)
-        say(more, g_strdup_printf("D%u of the %s bank is wrong at %s and right at another address: "
+        say(more, g_strdup_printf("D%u of %s is wrong at %s and right at another address: "
                                   "a cell, row or column of %s, not its output.",
-                                  bit, board->banks[bank].name, at,
+                                  bit, board->banks[bank].called, at,
                                   board->sockets[b.first->place.socket].name));
     if (b.first->verdict == RMG_BIT_NOT_STUCK)
         say(more, g_strdup_printf("At %s the values contradict a stuck D%u: it was right at times "
@@ -107,10 +106,9 @@ static void advise_wrong(const rmg_probe *probe, GPtrArray *advice)
 
     for (uint8_t b = 0; b < probe->board->bank_count; b++)
         if (bank_dead(probe, b))
-            say(first,
-                g_strdup_printf("the select, strobes and supply of the %s bank (every bit of "
-                                "it is wrong; no single chip)",
-                                probe->board->banks[b].name));
+            say(first, g_strdup_printf("the select, strobes and supply of %s (every bit of "
+                                       "it is wrong; no single chip)",
+                                       probe->board->banks[b].called));
     for (uint8_t bit = 0; bit < probe->board->word_bits; bit++) {
         unsigned wrong;
         const unsigned banks = banks_of(probe, bit, &wrong);

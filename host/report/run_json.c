@@ -66,7 +66,7 @@ static json_t *not_reached_json(const rmg_run *run)
         const rmg_addr lines = rmg_run_unchecked_lines(run, b);
 
         if (rmg_run_lines_skipped(run, b)) {
-            gchar *what = g_strdup_printf("lines of the %s bank", board->banks[b].name);
+            gchar *what = g_strdup_printf("lines of %s", board->banks[b].called);
 
             rmg_json_append(array, json_pack("{s:s, s:s}", "what", what, "reason",
                                              run->complete ? "too few of its words are tested"
@@ -76,9 +76,9 @@ static json_t *not_reached_json(const rmg_run *run)
 
         for (uint8_t k = 0; k < board->address_bits; k++)
             if (run->wired[b] && (lines >> k) & 1u) {
-                gchar *what = g_strdup_printf("%s of the %s bank",
-                                              rmg_board_line_text(board, k, text, sizeof text),
-                                              board->banks[b].name);
+                gchar *what =
+                    g_strdup_printf("%s of %s", rmg_board_line_text(board, k, text, sizeof text),
+                                    board->banks[b].called);
 
                 rmg_json_append(array, json_pack("{s:s, s:s}", "what", what, "reason",
                                                  "cannot vary within what was tested"));

@@ -94,12 +94,14 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAILS_BOTH_WAYS] = {"{n} of {m} words tested in {bank} fail at {bits}, both ways: 1 "
         "for 0 and 0 for 1."},
     [RMG_SAY_SEEN_BY_WIRING] = {"Seen by the wiring check; no cell was tested after it."},
+    [RMG_SAY_SEEN_BY_WIRING_ALONE] = {"Seen by the wiring check. The data that the cells were "
+        "tested with do not show it."},
     [RMG_SAY_NO_PASS_ENDED] = {"The run ended before one pass was complete."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, not with the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
-    [RMG_SAY_OTHER_BANK_SOUND] = {"The {bankname2} bank is sound at {bits}, so the data line "
+    [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line "
         "works there."},
     [RMG_SAY_DRAGS] = {"Reading {bank2} gives 0 at {bits} wherever {socket} holds a 0."},
     [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at "
@@ -186,8 +188,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_BRIDGE] = {"a solder bridge, a hair of wire or dirt between the two"},
     [RMG_SAY_CHIP_SHORTED] = {"a chip on them that is shorted inside"},
     [RMG_SAY_DRIVER_OF_BOTH] = {"the buffer or multiplexer that drives them"},
-    [RMG_SAY_WRITE_JOINT] = {"a joint at pin {we} (WE)"},
-    [RMG_SAY_WRITE_CONTACT] = {"a contact of the socket at pin {we} (WE)"},
+    [RMG_SAY_WRITE_JOINT] = {"a joint at {write pin}"},
+    [RMG_SAY_WRITE_CONTACT] = {"a contact of the socket at {write pin}"},
     [RMG_SAY_WRITE_TRACK] = {"the track to its write pin"},
     [RMG_SAY_WRITE_AT_PINS] = {"a joint, contact or track at {in pins}"},
     [RMG_SAY_WRITE_LINE] = {"the write line: cut, or its buffer or gate dead"},
@@ -284,7 +286,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAULT_WRITE_OPEN] = {"the write line open beyond that point"},
     [RMG_SAY_FAULT_BRANCH] = {"{traced} open or stuck at {level} beyond that point"},
     [RMG_SAY_FAULT_BRANCH_OPEN] = {"{traced} open beyond that point"},
-    [RMG_SAY_FAULT_ANSWERS] = {"the {bankname} bank answers where the {bankname2} bank is "
+    [RMG_SAY_FAULT_ANSWERS] = {"{bank} answers where {bank2} is "
         "addressed"},
     [RMG_SAY_FAULT_NEVER_WRITTEN] = {"what is written does not arrive"},
     [RMG_SAY_FAULT_NEVER_SELECTED] = {"none of these chips is ever selected"},

@@ -33,7 +33,10 @@ static void fill_other(const rmg_wording *w, const rmg_saying *s, GString *to)
 
 static void fill_part(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    g_string_append(to, socket_of(w, s)->part->number);
+    const char *number = socket_of(w, s)->part->number;
+    const bool numbered = strpbrk(number, "0123456789") != NULL;
+
+    g_string_append_printf(to, numbered ? "%s" : "%s chip", number);
 }
 
 static void fill_supplies(const rmg_wording *w, const rmg_saying *s, GString *to)
@@ -43,7 +46,12 @@ static void fill_supplies(const rmg_wording *w, const rmg_saying *s, GString *to
 
 static void fill_we(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    g_string_append_printf(to, "%u", rmg_part_pin(socket_of(w, s)->part, "WE"));
+    const uint8_t pin = rmg_part_pin(socket_of(w, s)->part, "WE");
+
+    if (pin)
+        g_string_append_printf(to, "pin %u (WE)", pin);
+    else
+        g_string_append(to, "its write pin (WE)");
 }
 
 static void fill_bits(const rmg_wording *w, const rmg_saying *s, GString *to)
@@ -67,14 +75,13 @@ static void fill_bank2(const rmg_wording *w, const rmg_saying *s, GString *to)
     take(to, rmg_name_bank(w->board, s->bank2));
 }
 
-static void fill_bankname(const rmg_wording *w, const rmg_saying *s, GString *to)
+/* Where a sentence begins with it. */
+static void fill_bank2_first(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    g_string_append(to, w->board->banks[s->bank].name);
-}
+    gchar *text = rmg_name_bank(w->board, s->bank2);
 
-static void fill_bankname2(const rmg_wording *w, const rmg_saying *s, GString *to)
-{
-    g_string_append(to, w->board->banks[s->bank2].name);
+    *text = g_ascii_toupper(*text);
+    take(to, text);
 }
 
 static void fill_level(const rmg_wording *w, const rmg_saying *s, GString *to)
@@ -352,13 +359,12 @@ static const struct {
     {"other", fill_other},
     {"part", fill_part},
     {"supplies", fill_supplies},
-    {"we", fill_we},
+    {"write pin", fill_we},
     {"bits", fill_bits},
     {"lines", fill_lines},
     {"bank", fill_bank},
     {"bank2", fill_bank2},
-    {"bankname", fill_bankname},
-    {"bankname2", fill_bankname2},
+    {"Bank2", fill_bank2_first},
     {"level", fill_level},
     {"nolevel", fill_nolevel},
     {"n", fill_n},

@@ -76,6 +76,7 @@ typedef struct rmg_region {
 
 typedef struct rmg_bank {
     char *name;
+    char *called; /* within a sentence: "the upper bank"; "bank B" where that is its name */
     const rmg_part *part;
     unsigned file_line;
 } rmg_bank;

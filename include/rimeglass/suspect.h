@@ -235,6 +235,14 @@ typedef struct rmg_suspects {
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
 
+/* The sockets that a finding is about and that were looked at: true in
+ * sockets[board->socket_count]. Of a line those whose chips it serves, or, where it is broken,
+ * those beyond. */
+void rmg_finding_sockets(const rmg_run *run, const rmg_finding *finding, bool *sockets);
+
+/* Is this socket one that no suspect names, but on a line, select or supply that one of them is? */
+bool rmg_suspects_share(const rmg_run *run, const rmg_suspects *suspects, uint16_t socket);
+
 /* Forgets the words of a suspect. */
 void rmg_suspect_unword(rmg_suspect *suspect);
 

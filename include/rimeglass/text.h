@@ -30,9 +30,13 @@ typedef struct rmg_mistakes {
 
 void rmg_mistakes_free(rmg_mistakes *mistakes);
 
-/* Reads a whole number as technicians write them: decimal, 0x hex or 0b binary. false: the text is
- * none, or too large. */
+/* Reads a whole number as technicians write them: decimal, hex as 0x8000, $8000, &8000 or 8000h,
+ * binary as 0b1010. false: the text is none, too large, or a decimal that begins with 0. */
 bool rmg_number_parse(const char *text, uint64_t *value);
+
+/* For the end of a message about a text that is no such number: why, where that is not plain; or
+ * "". Constant text. */
+const char *rmg_number_hint(const char *text);
 
 /* Frees a text that a function of the host library made; NULL is allowed. */
 void rmg_text_free(char *text);
