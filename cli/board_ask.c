@@ -93,7 +93,7 @@ static void print_rule(const rmg_board *board, const rmg_rule *rule)
     const rmg_part *part = board->sockets[rule->socket].part;
     char text[40];
 
-    printf("  %s bank, %s\n", board->banks[rule->bank].name,
+    printf("  %s, %s\n", bank_alone(&board->banks[rule->bank]),
            rmg_board_range_text(board, &range, text, sizeof text));
     for (uint8_t i = 0; i < rule->width; i++) {
         printf("    D%-3u ", rule->data_bits[i]);

@@ -74,6 +74,9 @@ bool colour_on(FILE *stream);
  * spaces. */
 void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text);
 
+/* A bank at the beginning of a line: "upper bank", "bank B". */
+const char *bank_alone(const rmg_bank *bank);
+
 /* The words tested or held, for people: "16 KiB", "256 words". */
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
 

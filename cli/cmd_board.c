@@ -21,7 +21,7 @@ static const char *bank_of(const rmg_board *board, const rmg_range *range)
     for (size_t b = 0; b < board->bank_count; b++)
         if (board->bank_wheres[b].first <= range->last &&
             range->first <= board->bank_wheres[b].last)
-            name = *name ? "several banks" : board->banks[b].name;
+            name = *name ? "several banks" : bank_alone(&board->banks[b]);
     return name;
 }
 
@@ -33,9 +33,7 @@ static void print_region(const rmg_board *board, const rmg_region *r)
         "  %s %11s  %-9s %-14s ", rmg_board_range_text(board, &r->range, range, sizeof range),
         size_text(board, r->range.last - r->range.first + 1u, size, sizeof size),
         rmg_region_kind_name(r->kind), r->name);
-    gchar *more = g_strdup_printf("%s%s%s%s", bank,
-                                  !*bank || strcmp(bank, "several banks") == 0 ? "" : " bank",
-                                  *bank && *r->note ? "; " : "", r->note);
+    gchar *more = g_strdup_printf("%s%s%s", bank, *bank && *r->note ? "; " : "", r->note);
 
     print_wrapped(stdout, lead, (unsigned)strlen(lead), more);
     g_free(lead);

@@ -379,12 +379,35 @@ static int explain_culprits(void)
     return EXIT_PASS;
 }
 
+/* "1%", "0.5 %" */
+static int explain_passes(const char *text)
+{
+    char *end;
+    const double percent = g_ascii_strtod(text, &end);
+
+    while (*end == ' ')
+        end++;
+    if (end == text || strcmp(end, "%") != 0 || !(percent >= 0.0001 && percent < 100))
+        return wrong_call("explain",
+                          "--passes-for %s: expected a share of passes from 0.0001%% to below "
+                          "100%%, like 1%%",
+                          text);
+    printf("%" G_GUINT64_FORMAT
+           " clean passes exclude, with 95 %% confidence, faults that show in %g "
+           "%% of passes or more.\n",
+           rmg_passes_to_exclude(percent / 100), percent);
+    return EXIT_PASS;
+}
+
 int command_explain(GPtrArray *args)
 {
     gboolean culprits = FALSE;
+    gchar *passes = NULL;
     explain_call call = {NULL, NULL, FALSE, {0}};
     const GOptionEntry entries[] = {
         {"all", 0, 0, G_OPTION_ARG_NONE, &call.all, "every march known by name, as a table", NULL},
+        {"passes-for", 0, 0, G_OPTION_ARG_STRING, &passes,
+         "how many clean passes exclude faults that show in so many", "1%"},
         {"culprits", 0, 0, G_OPTION_ARG_NONE, &culprits, "the table of causes, as YAML", NULL},
         {"board", 0, 0, G_OPTION_ARG_FILENAME, &call.board, "what a plan costs on this board",
          "BOARD"},
@@ -394,12 +417,14 @@ int command_explain(GPtrArray *args)
     int status;
 
     if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
-        if (args->len != (call.all || culprits ? 0u : 1u))
+        if (args->len != (call.all || culprits || passes ? 0u : 1u))
             status = wrong_call("explain",
-                                "expected one march, by name or as notation, or a plan, or --all, "
-                                "or --culprits");
+                                "expected one march, by name or as notation, or a plan, --all, "
+                                "--culprits or --passes-for");
         else if (culprits)
             status = explain_culprits();
+        else if (passes)
+            status = explain_passes(passes);
         else if (call.all)
             status = explain(&call, "", NULL);
         else
@@ -407,5 +432,6 @@ int command_explain(GPtrArray *args)
     }
     g_free(call.json);
     g_free(call.board);
+    g_free(passes);
     return status;
 }

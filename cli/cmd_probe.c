@@ -8,10 +8,11 @@
 static const char description[] =
     "Without --on it judges what you saw at the machine's own prompt: after an address come the\n"
     "values WROTE=READ, then perhaps another address with its values. Numbers are decimal, hex\n"
-    "(0x7F, 7Fh) or binary (0b101). With --on it writes and reads the values itself, drives the "
-    "opposite elsewhere\n"
-    "in between, and puts back what was there.\n\n"
+    "(0x7F, 7Fh) or binary (0b101). A bank's name stands for an address somewhere in it.\n"
+    "With --on it writes and reads the values itself, drives the opposite elsewhere in between,\n"
+    "and puts back what was there.\n\n"
     "Examples\n"
+    "  rimeglass probe demo/boards/halvorn64.yaml upper 0=0 255=127\n"
     "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 0=0 255=127 0x55=0x55 0x1C40 255=255\n"
     "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 --on sim:demo/faults/halvorn64-u19.yaml";
 
@@ -51,20 +52,67 @@ static bool add_pair(probe_call *call, const char *text)
     return ok;
 }
 
+/* Somewhere in the bank: a word of its RAM, about in the middle. false: none. */
+static bool somewhere(const rmg_board *board, uint8_t bank, rmg_addr *address)
+{
+    const rmg_where *where = &board->bank_wheres[bank];
+    const rmg_addr span = where->last - where->first;
+
+    for (rmg_addr step = span / 2u, tries = 0; tries < 65536; tries++, step++) {
+        const rmg_addr at =
+            where->first + (span == (rmg_addr) ~(rmg_addr)0 ? step : step % (span + 1u));
+        const rmg_region *region = rmg_board_region_at(board, at);
+
+        if (rmg_where_holds(where, at) && region && region->kind == RMG_REGION_RAM) {
+            *address = at;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* An address; or a bank's name, for a word somewhere in it. */
+static bool find_address(const probe_call *call, const char *text, rmg_addr *address)
+{
+    const rmg_addr top = call->board->last_address;
+    const uint8_t bank = rmg_board_bank(call->board, text);
+    char at[40];
+    uint64_t shown;
+
+    if (rmg_number_parse(text, &shown) && rmg_board_word(call->board, shown) <= top) {
+        *address = rmg_board_word(call->board, shown);
+        return true;
+    }
+    if (bank != RMG_NO_BANK && somewhere(call->board, bank, address)) {
+        fprintf(stderr, "rimeglass probe: somewhere in %s: %s\n", call->board->banks[bank].called,
+                rmg_board_address_text(call->board, *address, at, sizeof at));
+        return true;
+    }
+    if (bank != RMG_NO_BANK)
+        wrong_call("probe", "%s holds no RAM", text);
+    else
+        wrong_call("probe", "found \"%s\", expected an address up to %s, a bank, or WROTE=READ%s",
+                   text, rmg_board_address_text(call->board, top, at, sizeof at),
+                   rmg_number_hint(text));
+    return false;
+}
+
 static bool add_address(probe_call *call, const char *text)
 {
-    uint64_t shown;
+    const rmg_region *region;
     rmg_addr address;
-    char last[40];
-    const rmg_addr top = call->board->last_address;
+    char at[40];
 
-    if (!rmg_number_parse(text, &shown) || rmg_board_word(call->board, shown) > top) {
-        wrong_call("probe", "found \"%s\", expected an address up to %s, or WROTE=READ%s", text,
-                   rmg_board_address_text(call->board, top, last, sizeof last),
-                   rmg_number_hint(text));
+    if (!find_address(call, text, &address))
+        return false;
+    region = rmg_board_region_at(call->board, address);
+    if (region && region->kind == RMG_REGION_ROM) {
+        wrong_call("probe",
+                   "%s is in \"%s\", a ROM: what is written there goes nowhere; rimeglass "
+                   "verify reads it",
+                   rmg_board_address_text(call->board, address, at, sizeof at), region->name);
         return false;
     }
-    address = rmg_board_word(call->board, shown);
     g_array_append_val(call->addresses, address);
     return true;
 }
@@ -260,7 +308,7 @@ int command_probe(GPtrArray *args)
     rmg_board *board = NULL;
     int status;
 
-    if (options_parse("probe", "BOARD ADDRESS [WROTE=READ...]", description, entries, args,
+    if (options_parse("probe", "BOARD ADDRESS|BANK [WROTE=READ...]", description, entries, args,
                       &status)) {
         status = EXIT_CALL;
         if (!args->len)

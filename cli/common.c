@@ -203,6 +203,11 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
     g_strfreev(words);
 }
 
+const char *bank_alone(const rmg_bank *bank)
+{
+    return bank->called + (g_str_has_prefix(bank->called, "the ") ? 4 : 0);
+}
+
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room)
 {
     const uint64_t bytes = board->counts_bytes ? words << board->byte_shift : words;

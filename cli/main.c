@@ -20,7 +20,7 @@ static const command commands[] = {COMMANDS(ROW)};
 static void print_help(void)
 {
     printf("rimeglass: which chip, in which socket, and how sure.\n\n"
-           "Call: rimeglass COMMAND ... ; rimeglass COMMAND --help tells more.\n\nCommands\n");
+           "Usage: rimeglass COMMAND ...; rimeglass help COMMAND tells more.\n\nCommands\n");
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
         printf("  %-8s %s\n", commands[i].name, commands[i].summary);
     printf("\nExit status: 0 no fault found, 1 faults found, 2 the call or a file is wrong,\n"
@@ -46,9 +46,20 @@ static int unknown_command(const char *name)
 
 static int dispatch(const char *name, GPtrArray *args)
 {
+    int status;
+
     if (strcmp(name, "--version") == 0) {
         printf("rimeglass %s\n", RMG_VERSION);
         return EXIT_PASS;
+    }
+    if (strcmp(name, "help") == 0 && args->len) { /* "help test" is "test --help" */
+        gchar *verb = g_strdup(g_ptr_array_index(args, 0));
+
+        g_ptr_array_set_size(args, 0);
+        g_ptr_array_add(args, g_strdup("--help"));
+        status = strcmp(verb, "help") == 0 ? dispatch("--help", args) : dispatch(verb, args);
+        g_free(verb);
+        return status;
     }
     if (strcmp(name, "--help") == 0 || strcmp(name, "-h") == 0 || strcmp(name, "help") == 0) {
         print_help();

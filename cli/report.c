@@ -101,6 +101,7 @@ static void print_clean(FILE *to, const rmg_run *run)
 {
     char text[256];
     const uint64_t n = run->pass_count;
+    GString *more;
 
     fprintf(to, "No fault found in what was tested.\n");
     if (!n) {
@@ -112,8 +113,17 @@ static void print_clean(FILE *to, const rmg_run *run)
                " clean pass%s exclude%s, with 95 %% confidence, only faults that show in more "
                "than %.0f %% of passes%s",
                n, n == 1 ? "" : "es", n == 1 ? "s" : "", rmg_excluded_share(n) * 100,
-               n < 10 ? "; 10 passes would exclude those above 26 %." : ".");
-    print_wrapped(to, "", 2, text);
+               n < rmg_passes_to_exclude(0.01) ? "; " : ".");
+    more = g_string_new(text);
+    if (n < rmg_passes_to_exclude(0.05))
+        g_string_append_printf(more,
+                               "%" G_GUINT64_FORMAT " passes would exclude those above 5 %%, ",
+                               rmg_passes_to_exclude(0.05));
+    if (n < rmg_passes_to_exclude(0.01))
+        g_string_append_printf(more, "%" G_GUINT64_FORMAT " those above 1 %%.",
+                               rmg_passes_to_exclude(0.01));
+    print_wrapped(to, "", 2, more->str);
+    g_string_free(more, TRUE);
 }
 
 /* "12 of 40,000 reads failed: 3 in 10,000 (95 %: 1.6 to 5.2)". */

@@ -7,13 +7,13 @@ const char *rmg_status_text(rmg_status status)
     case RMG_OK:
         return "done";
     case RMG_ERR_ARGUMENT:
-        return "an argument is not allowed here";
+        return "a value lies outside what is allowed";
     case RMG_ERR_RANGE:
         return "the range is empty, unordered or too small";
     case RMG_ERR_NOTATION:
         return "the march's notation could not be read";
     case RMG_ERR_ROOM:
-        return "there is not enough room for the result";
+        return "it is larger than there is room for";
     case RMG_ERR_PORT:
         return "the port could not make an access";
     case RMG_ERR_PORT_LOST:
@@ -25,7 +25,7 @@ const char *rmg_status_text(rmg_status status)
     case RMG_ERR_FILE:
         return "a file could not be read or written";
     case RMG_ERR_CONTENT:
-        return "what stands in the file is wrong";
+        return "the contents of the file are wrong";
     case RMG_ERR_FORBIDDEN:
         return "an access outside the permitted words was refused";
     case RMG_ERR_MEMORY:

@@ -48,15 +48,21 @@ static void read_head(board_build *b, ynode *root)
     rmg_board *board = b->board;
     yaml_file *file = b->file;
     uint64_t lines;
+    bool in_bytes;
     ynode *drawing = rmg_yaml_get(file, root, "drawing");
 
     board->name = rmg_yaml_string(file, root, "board", NULL);
     board->revision = rmg_yaml_string(file, root, "revision", "");
-    board->word_bits = (uint8_t)rmg_yaml_number(file, root, "word", 8, 64, -1);
-    if (board->word_bits & (board->word_bits - 1u))
-        rmg_yaml_wrong(file, rmg_yaml_get(file, root, "word"), "word",
-                       "found \"%u\", expected 8, 16, 32 or 64 bits", board->word_bits);
-    board->counts_bytes = rmg_yaml_choice(file, root, "addresses", unit_words, 0) == 0;
+    board->word_bits = (uint8_t)rmg_yaml_number(file, root, "word", 1, 64, -1);
+    in_bytes = board->word_bits >= 8 && !(board->word_bits & (board->word_bits - 1u));
+    board->counts_bytes =
+        rmg_yaml_choice(file, root, "addresses", unit_words, in_bytes ? 0 : 1) == 0;
+    if (board->counts_bytes && !in_bytes) {
+        rmg_yaml_wrong(file, rmg_yaml_get(file, root, "addresses"), "addresses",
+                       "words of %u bits have no byte addresses; expected \"words\"",
+                       board->word_bits);
+        board->counts_bytes = false;
+    }
     board->byte_shift = board->counts_bytes ? log2_of(board->word_bits / 8u) : 0;
     board->high_first = rmg_yaml_choice(file, root, "byte-order", order_words, 0) == 1;
     lines = rmg_yaml_number(file, root, "address-lines", board->byte_shift + 2u, 48, -1);

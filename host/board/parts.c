@@ -21,9 +21,6 @@ static void check_part(board_build *b, const ynode *item, const rmg_part *part)
     char *list = g_strdup(part->pins);
     uint8_t in, out;
 
-    if (part->width & (part->width - 1u))
-        rmg_yaml_wrong(b->file, item, "width", "found \"%u\", expected 1, 4, 8, 16 or 32",
-                       part->width);
     if (part->row_lines > part->address_lines)
         rmg_yaml_wrong(b->file, item, "row-lines", "%u is more than the part's %u address lines",
                        part->row_lines, part->address_lines);

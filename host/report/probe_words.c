@@ -70,23 +70,37 @@ static unsigned banks_of(const rmg_probe *probe, uint8_t bit, unsigned *wrong)
     return banks;
 }
 
+/* What a wrong bit does, for the first line: no more than holds at every address looked at. */
+static gchar *what_it_does(const rmg_probe *probe, const bank_bit *b)
+{
+    char at[40];
+
+    if (b->mixed)
+        return g_strdup("wrong in different ways at different addresses");
+    if (!b->right)
+        return g_strdup(rmg_bit_verdict_text(b->first->verdict));
+    return g_strdup_printf("wrong at %s, right elsewhere",
+                           rmg_board_address_text(probe->board, b->first->address, at, sizeof at));
+}
+
 static void advise_socket(const rmg_probe *probe, uint8_t bank, uint8_t bit, GPtrArray *first,
                           GPtrArray *more)
 {
     const rmg_board *board = probe->board;
     const bank_bit b = look(probe, bank, bit);
+    gchar *does;
     char at[40];
 
     if (!b.wrong)
         return;
+    does = what_it_does(probe, &b);
     say(first, g_strdup_printf("%s (D%u of %s: %s)", board->sockets[b.first->place.socket].name,
-                               bit, board->banks[bank].called,
-                               b.mixed ? "wrong in different ways at different addresses"
-                                       : rmg_bit_verdict_text(b.first->verdict)));
+                               bit, board->banks[bank].called, does));
+    g_free(does);
     rmg_board_address_text(board, b.first->address, at, sizeof at);
     if (b.right)
-        say(more, g_strdup_printf("D%u of %s is wrong at %s and right at another address: "
-                                  "a cell, row or column of %s, not its output.",
+        say(more, g_strdup_printf("D%u of %s is wrong at %s and right at another address: a cell, "
+                                  "row or column of %s, not its output.",
                                   bit, board->banks[bank].called, at,
                                   board->sockets[b.first->place.socket].name));
     if (b.first->verdict == RMG_BIT_NOT_STUCK)
@@ -96,41 +110,68 @@ static void advise_socket(const rmg_probe *probe, uint8_t bank, uint8_t bit, GPt
                                   at, bit));
 }
 
-/* Names sockets bank by bank, but a bit that is wrong in every bank by its line, and a bank that
- * is wrong in every bit by its select. */
+/* Sockets of the bank that are wrong somewhere; of them, those at the bits in `lines` apart. */
+static gchar *wrong_sockets(const rmg_probe *probe, rmg_word lines, unsigned *count)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint8_t bank = 0; bank < probe->board->bank_count; bank++)
+        for (uint8_t bit = 0; bit < probe->board->word_bits; bit++) {
+            const bank_bit b = look(probe, bank, bit);
+
+            if (b.wrong && (lines >> bit & 1u))
+                g_ptr_array_add(names, g_strdup(probe->board->sockets[b.first->place.socket].name));
+        }
+    *count = names->len;
+    return rmg_join(names);
+}
+
+/* Lines first, banks that are wrong in every bit by their select, then sockets bank by bank. */
 static void advise_wrong(const rmg_probe *probe, GPtrArray *advice)
 {
     GPtrArray *first = g_ptr_array_new_with_free_func(g_free), *more = g_ptr_array_new();
-    gchar *joined;
+    gchar *joined, *sockets;
     rmg_word lines = 0;
+    unsigned count, before;
 
-    for (uint8_t b = 0; b < probe->board->bank_count; b++)
-        if (bank_dead(probe, b))
-            say(first, g_strdup_printf("the select, strobes and supply of %s (every bit of "
-                                       "it is wrong; no single chip)",
-                                       probe->board->banks[b].called));
     for (uint8_t bit = 0; bit < probe->board->word_bits; bit++) {
         unsigned wrong;
         const unsigned banks = banks_of(probe, bit, &wrong);
 
         if (banks > 1 && wrong == banks)
             lines |= (rmg_word)1 << bit;
-        for (uint8_t b = 0; b < probe->board->bank_count; b++)
-            if (!bank_dead(probe, b))
+    }
+    if (lines) {
+        joined = rmg_name_bits(lines);
+        sockets = wrong_sockets(probe, lines, &count);
+        say(first, g_strdup_printf("data line%s %s", lines & (lines - 1u) ? "s" : "", joined));
+        say(more, g_strdup_printf("%s %s wrong in every bank looked at: the data line itself, its "
+                                  "buffer, or any chip that drags it is likelier than a bad chip "
+                                  "in each bank (%s).",
+                                  joined, lines & (lines - 1u) ? "are" : "is", sockets));
+        g_free(sockets);
+        g_free(joined);
+    }
+    for (uint8_t b = 0; b < probe->board->bank_count; b++) {
+        if (bank_dead(probe, b)) {
+            say(first, g_strdup_printf("the select, strobes and supply of %s (every bit of it is "
+                                       "wrong; no single chip)",
+                                       probe->board->banks[b].called));
+            continue;
+        }
+        before = first->len;
+        for (uint8_t bit = 0; bit < probe->board->word_bits; bit++)
+            if (!(lines >> bit & 1u))
                 advise_socket(probe, b, bit, first, more);
+        if (first->len >= before + 3u)
+            say(more, g_strdup_printf("%u bits of %s at once: a cause that they share (select, "
+                                      "strobes, supply, refresh, a neighbouring short) is likelier "
+                                      "than so many bad chips.",
+                                      first->len - before, probe->board->banks[b].called));
     }
     joined = rmg_join(first);
     say(advice, g_strdup_printf("Look at %s.", joined));
     g_free(joined);
-    if (lines) {
-        joined = rmg_name_bits(lines);
-        say(advice,
-            g_strdup_printf("%s is wrong in every bank looked at: the data line itself, its "
-                            "buffer, or any chip that drags it is likelier than a bad chip "
-                            "in each bank.",
-                            joined));
-        g_free(joined);
-    }
     for (guint i = 0; i < more->len; i++)
         say(advice, more->pdata[i]);
     g_ptr_array_free(more, TRUE);

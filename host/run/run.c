@@ -312,3 +312,8 @@ double rmg_excluded_share(uint64_t passes)
 {
     return passes ? 1.0 - pow(0.05, 1.0 / (double)passes) : 1.0;
 }
+
+uint64_t rmg_passes_to_exclude(double share)
+{
+    return (uint64_t)ceil(log(0.05) / log1p(-share));
+}

@@ -42,7 +42,10 @@ static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status st
     for (size_t i = 0; i < mistakes->count; i++)
         rmg_note_error(notes, &mistakes->list[i]);
     if (!mistakes->count && status != RMG_OK)
-        rmg_note(notes, status, what, "%s cannot be simulated: %s", what, rmg_status_text(status));
+        rmg_note(notes, status, what, "%s cannot be simulated: %s", what,
+                 status == RMG_ERR_ROOM
+                     ? "it needs more than three quarters of this machine's memory"
+                     : rmg_status_text(status));
     rmg_mistakes_free(mistakes);
     opened->self = run;
     opened->close = close_sim;

@@ -2,13 +2,20 @@
  * it in an adapter of its own. */
 #include <glib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "rimeglass/image.h"
 #include "rimeglass/target.h"
 #include "base/internal.h"
 
-#define MOST_BYTES ((size_t)1 << 30) /* of a simulation's memory */
-#define ADAPTER_NS 10000u            /* an access in an adapter: slow enough for any chip */
+/* Of this machine's memory so much for a simulation. */
+static size_t most_bytes(void)
+{
+    const long pages = sysconf(_SC_PHYS_PAGES), bytes = sysconf(_SC_PAGESIZE);
+
+    return pages > 0 && bytes > 0 ? (size_t)pages / 4u * 3u * (size_t)bytes : (size_t)1 << 30;
+}
+#define ADAPTER_NS 10000u /* an access in an adapter: slow enough for any chip */
 
 /* Loads what the sockets' chips hold, and hands it to the simulation. */
 static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
@@ -55,7 +62,7 @@ static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool war
     const size_t bytes = rmg_sim_bytes(&run->model.board, (uint16_t)run->faults.count);
     rmg_status status;
 
-    if (bytes > MOST_BYTES)
+    if (bytes > most_bytes())
         return RMG_ERR_ROOM;
     run->memory = g_try_malloc(MAX(bytes, 1));
     if (!run->memory)

@@ -23,7 +23,7 @@ typedef struct rmg_part {
     const char *pins;     /* pin names from pin 1, parted by spaces; "-" not connected */
     const char *supplies; /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
     rmg_part_kind kind;
-    uint8_t width;           /* data lines: 1, 4, 8, 16 or 32 */
+    uint8_t width;           /* data lines: 1 to 32 */
     uint8_t address_lines;   /* depth is 2 to this power */
     uint8_t row_lines;       /* of these, row lines of a DRAM; 0 otherwise */
     uint8_t column_from;     /* number in the name of the first column pin: 1 for A1 */

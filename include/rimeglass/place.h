@@ -14,7 +14,7 @@ extern "C" {
 #endif
 
 #define RMG_PLACE_RULES 128u /* most rules, and so most chips, of a board described whole */
-#define RMG_PLACE_LINES 24u  /* most address lines of one of its chips */
+#define RMG_PLACE_LINES 32u  /* most address lines of one of its chips */
 
 /* What is read from a data line that nothing drives. */
 typedef enum rmg_undriven {

@@ -181,6 +181,10 @@ bool rmg_run_repeats(const rmg_run *run);
  * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
 double rmg_excluded_share(uint64_t passes);
 
+/* The other way round: how many clean passes exclude, with 95 % confidence, faults that show in
+ * this share of passes, above 0 and below 1, or more. */
+uint64_t rmg_passes_to_exclude(double share);
+
 /* Rates of failures that come and go, with their 95 % intervals, and how they move over a run. */
 
 /* A share of so many trials, and the interval that holds the true one with 95 % confidence,

@@ -70,8 +70,8 @@ typedef struct rmg_sim_board_run {
 
 /* Starts a simulation of `board` with the faults of `file` (NULL: a healthy board, world seed 1).
  * Chips hold the images that the board file names, or the fault file instead of them.
- * RMG_ERR_ROOM: it would need more than 1 GiB; RMG_ERR_MEMORY. `run` must not be moved while it is
- * in use; end it with rmg_sim_board_end in any case. */
+ * RMG_ERR_ROOM: it would need more than three quarters of this machine's memory; RMG_ERR_MEMORY.
+ * `run` must not be moved while it is in use; end it with rmg_sim_board_end in any case. */
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
                                rmg_mistakes *mistakes);
 

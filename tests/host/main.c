@@ -10,6 +10,7 @@ int main(void)
         {"board files", NULL, NULL, NULL, NULL, board_tests},
         {"fault files", NULL, NULL, NULL, NULL, fault_tests},
         {"spot checks", NULL, NULL, NULL, NULL, probe_tests},
+        {"edges", NULL, NULL, NULL, NULL, edge_tests},
         {"runs", NULL, NULL, NULL, NULL, run_tests},
         {"permitted words", NULL, NULL, NULL, NULL, reach_tests},
         {"a port that fails", NULL, NULL, NULL, NULL, port_fault_tests},

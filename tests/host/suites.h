@@ -4,6 +4,7 @@
 
 #include <CUnit/CUnit.h>
 
+extern CU_TestInfo edge_tests[];
 extern CU_TestInfo sim_tests[];
 extern CU_TestInfo part_tests[];
 extern CU_TestInfo board_tests[];

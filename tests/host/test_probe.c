@@ -96,7 +96,7 @@ static const struct {
     {"the line in both banks",
      {{UP, 0, 0}, {UP, 255, 0xDF}, {LO, 0, 0}, {LO, 255, 0xDF}},
      4,
-     {"U13", "the data line itself"},
+     {"data line D5.", "the data line itself"},
      5,
      RMG_BIT_STUCK_LOW},
     {"the line in one bank only",

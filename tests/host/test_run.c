@@ -302,6 +302,14 @@ static void excluded_shares(void)
     for (size_t i = 0; i < COUNT(rows); i++)
         CHECK(fabs(rmg_excluded_share(rows[i].passes) - rows[i].share) < 0.001, "%zu passes",
               rows[i].passes);
+    for (uint64_t n = 1; n < 2000; n++) {
+        const double share = rmg_excluded_share(n);
+
+        CHECK(rmg_passes_to_exclude(share * 1.0000001) == n &&
+                  rmg_passes_to_exclude(share * 0.9999) == n + 1,
+              "%lu passes and back", (unsigned long)n);
+    }
+    CHECK(rmg_passes_to_exclude(0.01) == 299 && rmg_passes_to_exclude(0.05) == 59, "by hand");
 }
 
 CU_TestInfo run_tests[] = {
