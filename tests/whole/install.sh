@@ -9,8 +9,11 @@ for file in bin/rimeglass include/rimeglass/rimeglass.h include/rimeglass/config
     [ -e "$to/$file" ] || { echo "install: $file is missing" >&2; exit 1; }
 done
 pc=$(dirname "$(find "$to" -name rimeglass.pc)")
-flags=$(PKG_CONFIG_PATH=$pc pkg-config --define-variable=prefix="$to" --static --cflags --libs rimeglass)
-core=$(PKG_CONFIG_PATH=$pc pkg-config --define-variable=prefix="$to" --cflags --libs rimeglass-core)
+export PKG_CONFIG_PATH=$pc
+# as they stand: no prefix is given here, and no --static
+flags=$(pkg-config --cflags --libs rimeglass)
+core=$(pkg-config --cflags --libs rimeglass-core)
+case $flags in *-L"$to"*) ;; *) echo "install: rimeglass.pc leads elsewhere: $flags" >&2; exit 1 ;; esac
 cc -std=c11 -Wall -Werror "$2/examples/test_a_board.c" -o "$to/board" $flags
 cc -std=c11 -Wall -Werror "$2/examples/test_and_report.c" -o "$to/report" $flags
 cc -std=c11 -Wall -Werror "$2/examples/minimal_port.c" -o "$to/port" $core
