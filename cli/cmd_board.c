@@ -5,7 +5,8 @@
 #include "rimeglass/report.h"
 
 static const char description[] =
-    "show prints the memory map and the chart of sockets; check only looks for mistakes.\n"
+    "show prints the memory map and the chart of sockets; check reports errors: in the file, and "
+    "in\nthe images that it names.\n"
     "How a board file is written: docs/board-file.md.\n\n"
     "Examples\n"
     "  rimeglass board show demo/boards/halvorn64.yaml\n"
@@ -89,6 +90,30 @@ static void checked(const rmg_board *board)
            board->socket_count == 1 ? "" : "s");
 }
 
+/* Every image that a socket names can be read and fits the chip; of each that cannot, a line. */
+static bool images_fit(const rmg_board *board)
+{
+    bool fit = true;
+
+    for (size_t i = 0; i < board->socket_count; i++) {
+        const rmg_socket *s = &board->sockets[i];
+        rmg_error error = {0};
+        char *bytes;
+        size_t size;
+
+        if (!*s->image || !s->part)
+            continue;
+        if (rmg_part_image(s->part, s->image, &bytes, &size, &error) != RMG_OK) {
+            fprintf(stderr, "%s:%u: image of %s: %s\n", board->file, s->file_line, s->name,
+                    error.what);
+            fit = false;
+        }
+        rmg_error_free(&error);
+        rmg_text_free(bytes);
+    }
+    return fit;
+}
+
 typedef struct board_call {
     gchar *json, *at, *bit, *socket, *line;
 } board_call;
@@ -97,6 +122,8 @@ static int answer(const board_call *call, const char *word, const rmg_board *boa
 {
     int status = EXIT_PASS;
 
+    if (strcmp(word, "check") == 0 && !images_fit(board))
+        return EXIT_CALL;
     if (call->json) {
         char *text = rmg_board_json(board);
 

@@ -52,9 +52,16 @@ rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, 
                           rmg_error *error)
 {
     gchar *what = g_strdup_printf("a %s", part->number);
-    const rmg_status status =
-        rmg_image_load_within(file, part_bytes(part), what, bytes, size, error);
+    rmg_status status;
 
+    *bytes = NULL;
+    *size = 0;
+    rmg_error_none(error);
+    if (g_file_test(file, G_FILE_TEST_EXISTS) && !g_file_test(file, G_FILE_TEST_IS_REGULAR))
+        status = rmg_fail(error, RMG_ERR_CONTENT, file,
+                          "%s is no file (a pipe or device may have no end)", file);
+    else
+        status = rmg_image_load_within(file, part_bytes(part), what, bytes, size, error);
     if (status == RMG_OK) {
         const size_t all = (size_t)part_bytes(part);
 

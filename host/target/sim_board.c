@@ -35,13 +35,6 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
 
         if (!*file || !board->sockets[i].part)
             continue;
-        if (g_file_test(file, G_FILE_TEST_EXISTS) && !g_file_test(file, G_FILE_TEST_IS_REGULAR)) {
-            rmg_note(notes, RMG_ERR_CONTENT, board->sockets[i].name,
-                     "%s, %s: %s is no file (a pipe or device may have no end)", board->file,
-                     board->sockets[i].name, file);
-            status = RMG_ERR_CONTENT;
-            continue;
-        }
         if (rmg_part_image(board->sockets[i].part, file, &bytes, &chip->image_bytes, &error) !=
             RMG_OK) {
             rmg_note(notes, error.status, board->sockets[i].name, "%s, %s: %s", board->file,

@@ -372,6 +372,41 @@ static void own_catalogue(void)
     g_free(mine);
 }
 
+/* `board check` reads the images too: each row puts another file in place of U5's. */
+static void images_of_a_board(void)
+{
+    static const struct {
+        const char *image;
+        int status;
+        const char *err;
+    } rows[] = {
+        {"none.bin", 2, "none.bin: cannot be read"},
+        {"/dev/zero", 2, "/dev/zero is no file"},
+        {"large.bin", 2, "holds 16385 bytes, but a 27128 has 16384"},
+        {"right.bin", 0, ""},
+    };
+    static const char bytes[16385] = {0};
+    gchar *text;
+
+    CHECK(g_file_set_contents(temporary_path("large.bin"), bytes, 16385, NULL), "large");
+    CHECK(g_file_set_contents(temporary_path("right.bin"), bytes, 16384, NULL), "right");
+    CHECK(g_file_get_contents(project_path(HALVORN), &text, NULL, NULL), "read");
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        GString *board = g_string_new(text);
+        answer a;
+
+        g_string_replace(board, "../images/halvorn64-system-2.1.bin", rows[i].image, 0);
+        g_string_replace(board, "../images/", project_path(IMAGES), 0);
+        a = callf("board|check|%s", temporary_file("images.yaml", board->str));
+        CHECK(a.status == rows[i].status && strstr(a.err, rows[i].err) &&
+                  (!*rows[i].err || strstr(a.err, "images.yaml:41: image of U5")),
+              "%s: %d %s", rows[i].image, a.status, a.err);
+        drop(&a);
+        g_string_free(board, TRUE);
+    }
+    g_free(text);
+}
+
 CU_TestInfo cli_rom_tests[] = {
     {"status, stdout and stderr of each call", answers},
     {"written", written},
@@ -381,5 +416,6 @@ CU_TestInfo cli_rom_tests[] = {
     {"results", results},
     {"pictures", pictures},
     {"a catalogue of one's own", own_catalogue},
+    {"images of a board", images_of_a_board},
     CU_TEST_INFO_NULL,
 };
