@@ -26,6 +26,40 @@ void rmg_pen_say(cairo_t *cr, double x, double y, double size, bool bold, double
     cairo_show_text(cr, text);
 }
 
+void rmg_pen_number(cairo_t *cr, double x, double y, double align, uint64_t number)
+{
+    gchar *text = g_strdup_printf("%" G_GUINT64_FORMAT, number);
+
+    rmg_pen_ink(cr, RMG_INK_SOFT);
+    rmg_pen_say(cr, x, y, 12, false, align, text);
+    g_free(text);
+}
+
+void rmg_pen_box(cairo_t *cr, double x, double y, double w, double h, unsigned rgb)
+{
+    rmg_pen_ink(cr, rgb);
+    cairo_rectangle(cr, x, y, w, h);
+    cairo_fill(cr);
+}
+
+void rmg_pen_hatch(cairo_t *cr, double x, double y, double w, double h)
+{
+    cairo_save(cr);
+    cairo_rectangle(cr, x, y, w, h);
+    cairo_clip(cr);
+    rmg_pen_ink(cr, RMG_INK_SOFT);
+    cairo_set_line_width(cr, 0.7);
+    for (double at = 5; at < w + h; at += 7) {
+        cairo_move_to(cr, x, y + at);
+        cairo_line_to(cr, x + at, y);
+    }
+    cairo_stroke(cr);
+    cairo_rectangle(cr, x, y, w, h);
+    cairo_set_line_width(cr, 1.5);
+    cairo_stroke(cr);
+    cairo_restore(cr);
+}
+
 static cairo_status_t collect(void *closure, const unsigned char *data, unsigned int length)
 {
     g_byte_array_append(closure, data, length);
