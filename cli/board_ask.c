@@ -52,7 +52,7 @@ int ask_address(const rmg_board *board, const char *text, const char *bit_text)
         address = address - region->range.first + region->mirror_of;
     printf("%s: %s%s%s\n",
            rmg_board_address_text(board, rmg_board_word(board, shown), at, sizeof at),
-           region ? region->name : "the board file does not say what is here", region ? ", " : "",
+           region ? region->name : "the board file does not describe this", region ? ", " : "",
            region ? rmg_region_kind_name(region->kind) : "");
     for (unsigned b = board->word_bits; b-- > 0;) {
         rmg_place place;
@@ -127,7 +127,7 @@ int ask_socket(const rmg_board *board, const char *name)
             any = true;
         }
     if (*socket->image)
-        printf("  It is to hold %s.\n", socket->image);
+        printf("  It should hold %s.\n", socket->image);
     if (*socket->unseen)
         printf("  The processor cannot see it: %s.\n", socket->unseen);
     else if (!any)

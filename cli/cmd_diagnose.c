@@ -2,11 +2,11 @@
 #include "test.h"
 
 static const char description[] =
-    "Reads a run file (rimeglass test --record FILE) and tells what test told at its end: what to\n"
-    "look at, how sure, what would settle it. Each fault that a suspect can be is put into the\n"
-    "simulated board, the same plan is run again, and the failures are compared with the measured\n"
-    "ones (docs/diagnosis.md). No target is needed. What you know by other means counts: tell it\n"
-    "with --known-good and --continuous.\n\n"
+    "Reads a run file (rimeglass test --record FILE) and reports what test reported at its\n"
+    "end: what to look at, how sure that is, and what would settle it. Every fault that\n"
+    "could explain the failures is simulated with the same plan; the report lists which\n"
+    "reproduce them exactly (docs/diagnosis.md). No target is needed. Report what you know\n"
+    "from other measurements with --known-good and --continuous.\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
     "      --record build/u19.run\n"
@@ -24,7 +24,7 @@ int command_diagnose(GPtrArray *args)
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
         {"of", 0, 0, G_OPTION_ARG_STRING, &of, "draw the failures of this socket or bank", "U19"},
         {"cells", 0, 0, G_OPTION_ARG_FILENAME, &cells,
-         "where to: by row and column address, .png or .svg", "FILE"},
+         "where to draw them: by row and column, .png or .svg", "FILE"},
         {"course", 0, 0, G_OPTION_ARG_FILENAME, &course,
          "draw failing reads over the passes, .png or .svg", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "draw the board, .png or .svg", "FILE"},

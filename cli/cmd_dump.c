@@ -7,14 +7,14 @@
 #include "view.h"
 
 static const char description[] =
-    "Reads a chip by its socket, or a region by its name, several times: each time in another\n"
-    "order, with other values put on the data lines before each word, so that a line that nobody\n"
-    "drives shows. Nothing is written to the board but to a region of kind empty. Says whether\n"
-    "all readings are alike, which bits are not, and whether anything answers at all.\n"
-    "--bare reads the chip on its own pins, pulled from the board (of a simulated board: in an\n"
-    "ideal adapter). A dump that is stopped keeps what it has as FILE.unfinished; --resume goes "
-    "on.\n"
-    "--watch reads again and again while the chip warms up or cools down (docs/rom.md).\n\n"
+    "Reads a chip by its socket, or a region by its name, several times: each time in a\n"
+    "different order, with other values on the data lines before each word, so that an\n"
+    "undriven line shows. Writes nothing to the board, except to a region of kind empty.\n"
+    "Reports whether all readings agree, which bits do not, and whether anything answers at\n"
+    "all. --bare reads the chip on its own pins, pulled from the board (of a simulated\n"
+    "board: in an ideal adapter). A dump that is stopped keeps what it has in\n"
+    "FILE.unfinished; --resume continues it. --watch reads again and again while the chip\n"
+    "warms up or cools down (docs/rom.md).\n\n"
     "Examples\n"
     "  rimeglass dump demo/boards/halvorn64.yaml U5 --on sim: --write build/u5.bin\n"
     "  rimeglass dump demo/boards/halvorn64.yaml U52 --bare --on "
@@ -127,8 +127,9 @@ static int write_image(const dump_call *call, const rom_bench *b, const rmg_veri
         rmg_error_free(&error);
     } else if (strcmp(call->write, "-") != 0) {
         fprintf(call->to, "Written: %s%s\n", call->write,
-                v->quality.unsteady_bits ? ", each bit as most readings have it: NOT A SURE IMAGE"
-                                         : "");
+                v->quality.unsteady_bits
+                    ? ", each bit by the majority of the readings: NOT A SURE IMAGE"
+                    : "");
     }
     rmg_text_free(bytes);
     rmg_image_free(&image);
@@ -203,7 +204,7 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
     if (call->write && may_write(call, v))
         status = write_image(call, b, v, form);
     else if (call->write)
-        fprintf(to, "Not written: the readings are not alike, or a line floats.\n");
+        fprintf(to, "Not written: the readings differ, or a line floats.\n");
     if (status == EXIT_PASS && call->json)
         status = write_json(call, b, v, &suspects);
     if (status == EXIT_PASS && suspects.count)
@@ -269,7 +270,7 @@ static bool nothing_unfinished(const dump_call *call)
 
     if (there)
         wrong_call("dump",
-                   "%s holds what an earlier dump has read: --resume goes on with it; to begin "
+                   "%s holds what an earlier dump read: --resume continues it; to begin "
                    "anew, remove it",
                    unfinished);
     g_free(unfinished);
@@ -331,16 +332,16 @@ int command_dump(GPtrArray *args)
         {"as", 0, 0, G_OPTION_ARG_STRING, &call.as,
          "raw, intel or motorola (by the name of the file: .hex, .s19; else raw)", "FORM"},
         {"majority", 0, 0, G_OPTION_ARG_NONE, &call.majority,
-         "write it even if readings differ: each bit as most have it", NULL},
-        {"resume", 0, 0, G_OPTION_ARG_NONE, &call.resume, "go on with FILE.unfinished", NULL},
+         "write it even if readings differ: each bit by majority", NULL},
+        {"resume", 0, 0, G_OPTION_ARG_NONE, &call.resume, "continue FILE.unfinished", NULL},
         {"watch", 0, 0, G_OPTION_ARG_NONE, &call.watch, "read pass after pass, until Ctrl-C", NULL},
         {"until-change", 0, 0, G_OPTION_ARG_NONE, &call.until_change,
          "end the watch with the first pass that differs", NULL},
-        {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "end the watch after so many", "N"},
+        {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "end the watch after this many", "N"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "end the watch after 90s, 30m, 8h", "TIME"},
-        {"every", 0, 0, G_OPTION_ARG_STRING, &call.every, "wait so long between passes", "TIME"},
+        {"every", 0, 0, G_OPTION_ARG_STRING, &call.every, "wait this long between passes", "TIME"},
         {"type-heat", 0, 0, G_OPTION_ARG_NONE, &call.type_heat,
-         "temperatures in degrees Celsius are typed in while it runs, one a line", NULL},
+         "temperatures (degrees Celsius) are typed in, one per line", NULL},
         VIEW_OPTIONS(call.view),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,

@@ -6,14 +6,11 @@
 #include "rom.h"
 
 static const char description[] =
-    "Tells the checksums of an image file, or of a chip that is read (BOARD SOCKET --on TARGET): "
-    "of\n"
-    "the whole, of its halves, of what is left without repeats or padding, of its even and odd\n"
-    "bytes; and which entries of a catalogue they are. Where none is equal, the nearest ones "
-    "whose\n"
-    "images the catalogue names, with the bits that differ.\n"
-    "--add writes a new entry at the end of the catalogue (docs/identify.md). No catalogue of "
-    "real\n"
+    "Prints the checksums of an image file, or of a chip that is read (BOARD SOCKET --on\n"
+    "TARGET): of the whole, of its halves, of what remains without repeats or padding, of\n"
+    "its even and odd bytes; and which entries of a catalogue they match. Where none\n"
+    "matches, the nearest ones whose images the catalogue names, with the bits that differ.\n"
+    "--add appends a new entry to the catalogue (docs/identify.md). No catalogue of real\n"
     "machines comes with the tool; the demo has one of its own.\n\n"
     "Examples\n"
     "  rimeglass identify demo/images/halvorn64-system-2.0.bin --catalogue demo/catalogue.yaml\n"
@@ -64,12 +61,12 @@ static char *read_chip(const identify_call *call, const GPtrArray *args, size_t 
             fprintf(stderr, "rimeglass identify: the reading is not complete.\n");
     }
     if (*status == EXIT_PASS && v.quality.state == RMG_READ_NOTHING) {
-        fprintf(stderr, "rimeglass identify: nothing answers there; rimeglass dump tells more.\n");
+        fprintf(stderr, "rimeglass identify: nothing answers there; rimeglass dump shows more.\n");
         *status = EXIT_FAULTS;
     } else if (*status == EXIT_PASS) {
         if (v.quality.unsteady_bits || v.quality.follows) {
-            fprintf(call->to, "The readings are not alike, or a line floats: what follows is of "
-                              "what most readings say (rimeglass dump tells more).\n");
+            fprintf(call->to, "The readings differ, or a line floats: what follows is the majority "
+                              "of the readings (rimeglass dump shows more).\n");
             *status = EXIT_FAULTS;
         }
         *size = (size_t)rmg_rom_bytes(&bench.rom);

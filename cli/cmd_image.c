@@ -8,12 +8,12 @@
 #include "view.h"
 
 static const char description[] =
-    "Shows what an image file holds: raw bytes, Intel HEX or Motorola S-records, told apart by\n"
-    "their first bytes (or by --from), and carries out steps in the order in which they are\n"
-    "written. Each --write writes the image as it is then: as its name ends (.hex, .s19, .s28,\n"
-    ".s37; else raw bytes), or as --as says. Gaps stay gaps until a step needs all bytes, then "
-    "they\n"
-    "are filled with --fill. A file that is named twice must not be a pipe.\n\n"
+    "Shows what an image file holds: raw bytes, Intel HEX or Motorola S-records, recognised\n"
+    "by their first bytes (or given by --from), and carries out steps in the order in which\n"
+    "they are written. Each --write writes the image as it is at that point: in the form\n"
+    "its name ends in (.hex, .s19, .s28, .s37; else raw bytes), or that --as gives. Gaps\n"
+    "stay gaps until a step needs all bytes; then they are filled with --fill. A file that\n"
+    "is named twice must not be a pipe.\n\n"
     "Examples\n"
     "  rimeglass image demo/images/gauge.hex\n"
     "  rimeglass image demo/images/halvorn64-system-2.1.bin --repeat 64K --write build/u5.bin\n"
@@ -229,21 +229,21 @@ int command_image(GPtrArray *args)
     image_call call = {.steps = g_array_new(FALSE, FALSE, sizeof(image_step))};
     view_call view = {0};
     const GOptionEntry entries[] = {
-        STEP("repeat", "over and over, until it has this size", "SIZE"),
-        STEP("pad", "filled up to this size", "SIZE"),
-        STEP("cut", "only these addresses", "FIRST-LAST"),
-        STEP("move", "the first byte at another address", "ADDRESS"),
-        STEP("join", "with others side by side in a larger chip; prints the jumpers", "FILE,..."),
-        STEP("split", "writes even and odd bytes, or four ways", "FILE,FILE[,FILE,FILE]"),
-        STEP("interleave", "byte by byte with one file more, or three", "FILE[,FILE,FILE]"),
-        STEP("swap", "neighbouring bytes, or 16-bit words, change places", "bytes|words"),
+        STEP("repeat", "repeat it up to this size", "SIZE"),
+        STEP("pad", "fill it up to this size", "SIZE"),
+        STEP("cut", "keep only these addresses", "FIRST-LAST"),
+        STEP("move", "put the first byte at another address", "ADDRESS"),
+        STEP("join", "side by side with others in a larger chip; prints the jumpers", "FILE,..."),
+        STEP("split", "write even and odd bytes, or four ways", "FILE,FILE[,FILE,FILE]"),
+        STEP("interleave", "merge byte by byte with one more file, or three", "FILE[,FILE,FILE]"),
+        STEP("swap", "swap neighbouring bytes, or 16-bit words", "bytes|words"),
         STEP("data-lines", "crossed: what the chip's D0, D1 ... are wired to", "D1,D0,D2-D7"),
         STEP("address-lines", "crossed: what the chip's A0, A1 ... are wired to", "A0,A2,A1"),
-        STEP("invert-data", "inverts these bits of each byte", "MASK"),
-        STEP("invert-address", "inverts these address lines", "MASK"),
-        STEP("checksum", "puts one there, like sum16,0x0-0x3FFD,at=0x3FFE,low-first", "TEXT"),
-        STEP("compare", "says what differs from another image", "FILE"),
-        STEP("write", "writes it as it is then; - is stdout", "FILE"),
+        STEP("invert-data", "invert these bits of each byte", "MASK"),
+        STEP("invert-address", "invert these address lines", "MASK"),
+        STEP("checksum", "put one there, like sum16,0x0-0x3FFD,at=0x3FFE,low-first", "TEXT"),
+        STEP("compare", "show what differs from another image", "FILE"),
+        STEP("write", "write it as it is then; - is stdout", "FILE"),
         {"as", 0, 0, G_OPTION_ARG_STRING, &call.as, "form of what is written: raw, intel, motorola",
          "FORM"},
         {"from", 0, 0, G_OPTION_ARG_STRING, &call.from, "form of what is read", "FORM"},

@@ -108,8 +108,7 @@ static bool add_address(probe_call *call, const char *text)
     region = rmg_board_region_at(call->board, address);
     if (region && region->kind == RMG_REGION_ROM) {
         wrong_call("probe",
-                   "%s is in \"%s\", a ROM: what is written there goes nowhere; rimeglass "
-                   "verify reads it",
+                   "%s is in \"%s\", a ROM: writing there has no effect; rimeglass verify reads it",
                    rmg_board_address_text(call->board, address, at, sizeof at), region->name);
         return false;
     }
@@ -151,7 +150,7 @@ static bool read_words(probe_call *call, const GPtrArray *args)
         return false;
     }
     if (call->on && call->pairs->len) {
-        wrong_call("probe", "values WROTE=READ are for values typed in; with --on use --values");
+        wrong_call("probe", "WROTE=READ is for values typed in; with --on use --values");
         return false;
     }
     if (!call->on && !call->pairs->len) {

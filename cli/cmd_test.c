@@ -7,20 +7,20 @@
 #include "test.h"
 
 static const char description[] =
-    "Checks the wiring of each bank, then tests all RAM the board file names: with one march\n"
-    "(standard: March C-), or step by step with a plan: quick, full, deep, or a file\n"
-    "(docs/plans.md; rimeglass explain full shows what it does and finds).\n"
-    "A march or plan says what is written and read, and in which order; a pass is all of it once.\n"
-    "The first pass writes zeros and ones, each later pass a word drawn from the seed and its\n"
-    "complement; the passes of two runs with one seed are alike.\n"
-    "THIS OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
-    "touched unless it is named by --region.\n"
-    "Targets: sim: is a simulated healthy board, sim:FAULTS.yaml one with faults\n"
-    "(docs/fault-file.md); ram:SIZE[,threads=N] is this machine's own memory, without a BOARD, or\n"
-    "with one that says where its physical addresses lie (docs/own-memory.md).\n"
-    "Marches: by name, as MATS+ or March C- (docs/marches.md), or notation like\n"
-    "\"any(w0); up(r0,w1); down(r1,w0)\". Times: 90s, 30m, 8h; the target's own time where it has\n"
-    "a clock (a simulated board), and the pass that runs is ended.\n\n"
+    "Checks the wiring of each bank, then tests all RAM that the board file names: with one\n"
+    "march (default: March C-), or step by step with a plan: quick, full, deep, or a plan\n"
+    "file (docs/plans.md; rimeglass explain full shows what it does and finds). A march or\n"
+    "plan says what is written and read, and in which order; a pass is one run through all\n"
+    "of it. The first pass writes zeros and ones, each later pass a word drawn from the\n"
+    "seed and its complement; two runs with the same seed use the same words. THIS\n"
+    "OVERWRITES that RAM, unless --keep is given. Reserved, shadowed and kept memory is not\n"
+    "touched unless --region names it. Targets: sim: is a simulated healthy board,\n"
+    "sim:FAULTS.yaml one with faults (docs/fault-file.md); ram:SIZE[,threads=N] is this\n"
+    "machine's own memory, without a BOARD, or with one that says where its physical\n"
+    "addresses lie (docs/own-memory.md). Marches: by name, like MATS+ or March C-\n"
+    "(docs/marches.md), or in notation like \"any(w0); up(r0,w1); down(r1,w0)\". Times: 90s,\n"
+    "30m, 8h, by the target's own clock where it has one (a simulated board); the pass that\n"
+    "is running then is completed.\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim: --range 0x8000-0xBFFF --passes 10\n"
@@ -55,7 +55,7 @@ static bool choose_end(const test_call *call, rmg_plan *plan)
         return false;
     }
     if (call->endless && (call->passes != -1 || call->time)) {
-        wrong_call("test", "--until-stopped goes without --passes and --for");
+        wrong_call("test", "--until-stopped cannot be combined with --passes or --for");
         return false;
     }
     if (call->time && !read_time("test", "for", call->time, &seconds))
@@ -163,13 +163,14 @@ static bool target_back(const test_call *call, const rmg_run_file *file, rmg_ope
     if (!target_open("test", file->run.target, file->board, target))
         return false;
     if (target->board && !rmg_board_region_at(target->board, last->last)) {
-        wrong_call("test", "%s: less memory can be had now than when the run began", call->resume);
+        wrong_call("test", "%s: less memory is available now than when the run began",
+                   call->resume);
         return false;
     }
     if (target->restore &&
         target->restore(target->self, file->state, file->state_bytes) != RMG_OK) {
-        wrong_call("test", "%s does not go with %s: was the fault file changed since?",
-                   call->resume, file->run.target);
+        wrong_call("test", "%s does not match %s: was the fault file changed since?", call->resume,
+                   file->run.target);
         return false;
     }
     return true;
@@ -182,14 +183,14 @@ static bool goes_on(const test_call *call, const rmg_run *run)
 
     if (plan->passes && run->pass_count >= plan->passes)
         wrong_call("test",
-                   "%s has %" G_GUINT64_FORMAT " passes already: --passes N, of all passes "
-                   "together, goes on with it",
+                   "%s has %" G_GUINT64_FORMAT
+                   " passes already: --passes N, counting all passes, continues it",
                    call->resume, run->pass_count);
     else if (plan->seconds > 0 &&
              (run->seconds_target < 0 ? run->seconds_wall : run->seconds_target) >= plan->seconds)
         wrong_call("test",
-                   "%s has run for its time already: --for TIME, of all passes together, "
-                   "goes on with it",
+                   "%s has run for its time already: --for TIME, of all passes counting all "
+                   "passes, continues it",
                    call->resume);
     else
         return true;
@@ -225,7 +226,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
         (args->len || call->on || call->range || call->bank || call->region || call->socket ||
          call->page >= 0 || call->march || call->plan || call->keep || call->record)) {
         wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --json, --picture "
-                           "and what is known only: board, plan and target stand in the run file");
+                           "and what is known; board, plan and target are in the run file");
         return false;
     }
     if (!call->resume && args->len != 1 &&
@@ -236,7 +237,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
     if (!call->resume && !target_name_ok("test", call->on))
         return false;
     if (call->record && strcmp(call->record, "-") == 0) {
-        wrong_call("test", "--record -: a run file cannot be standard output");
+        wrong_call("test", "--record -: a run file cannot go to standard output");
         return false;
     }
     return true;
@@ -252,20 +253,22 @@ int command_test(GPtrArray *args)
         {"bank", 0, 0, G_OPTION_ARG_STRING, &call.bank, "only this bank's addresses", "NAME"},
         {"socket", 0, 0, G_OPTION_ARG_STRING, &call.socket, "only this socket's addresses", "U19"},
         {"region", 0, 0, G_OPTION_ARG_STRING, &call.region,
-         "only this region, of whatever kind: it IS overwritten", "NAME"},
+         "only this region, whatever its kind: it IS overwritten", "NAME"},
         {"page", 0, 0, G_OPTION_ARG_INT, &call.page, "only this page", "N"},
-        {"keep", 0, 0, G_OPTION_ARG_NONE, &call.keep, "put back what the memory held", NULL},
+        {"keep", 0, 0, G_OPTION_ARG_NONE, &call.keep, "restore what the memory held", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "march test (March C-)", "NAME|TEXT"},
         {"plan", 0, 0, G_OPTION_ARG_FILENAME, &call.plan, "quick, full, deep, or a plan file",
          "NAME|FILE"},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how many passes (2)", "N"},
-        {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "begin passes for so long", "TIME"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "start new passes until this time is up",
+         "TIME"},
         {"until-stopped", 0, 0, G_OPTION_ARG_NONE, &call.endless, "until Ctrl-C", NULL},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &call.seed,
          "plan seed: data of the passes after the first (1)", "N"},
-        {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "keep the run in a run file", "FILE"},
+        {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
+         "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
-         "go on with a run that stopped; no BOARD then", "RUN"},
+         "continue a run that stopped; without BOARD", "RUN"},
         FACT_OPTIONS(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",

@@ -6,17 +6,15 @@
 #include "rom.h"
 
 static const char description[] =
-    "Reads a chip or region as dump does and compares it with an image: the file given, or the "
-    "one\n"
-    "the board file names for that socket. Says what the difference proves: lines stuck, open,\n"
-    "touching or exchanged, bits that fade, halves, offsets, another version of the catalogue; "
-    "and\n"
-    "which lines the reading proves sound. Without any image it says what the statistics of the\n"
-    "reading speak against.\n"
-    "--both also reads the chip bare, as --bare does alone: good there and bad in the board is\n"
-    "another finding than bad in both. --bare-was tells what another instrument found; "
-    "--ram-good,\n"
-    "that the RAM on the same data lines passed: then only the stretch to this chip is left.\n\n"
+    "Reads a chip or region as dump does and compares it with an image: the file given, or\n"
+    "the one the board file names for that socket. Reports what the difference proves:\n"
+    "lines stuck, open, touching or swapped, bits that fade, halves, offsets, another\n"
+    "version from the catalogue; and which lines the reading proves sound. Without an image\n"
+    "it reports what the statistics of the reading speak against. --both also reads the\n"
+    "chip bare, as --bare does alone: good there and bad in the board is a different\n"
+    "finding from bad in both. --bare-was reports what another instrument found; --ram-\n"
+    "good, that the RAM on the same data lines passed: then only the stretch to this chip\n"
+    "remains.\n\n"
     "Examples\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
@@ -278,14 +276,13 @@ static void print_verdict(FILE *to, const verified *v, const rmg_suspects *suspe
     print_rom_head(to, &v->bench, &v->verify.reading);
     print_quality(to, &v->verify);
     if (!v->good)
-        print_wrapped(
-            to, "", 2,
-            suspects->count
-                ? "There is no image to compare with; what is said here is what a "
-                  "plausible image speaks against."
-                : "There is no image to compare with. Every data line changes, no two are "
-                  "always alike, every address line makes a difference: nothing speaks "
-                  "against the lines, but nothing is proved of the contents.");
+        print_wrapped(to, "", 2,
+                      suspects->count
+                          ? "There is no image to compare with; this is only what a plausible "
+                            "image would not show."
+                          : "There is no image to compare with. Every data line changes, no two "
+                            "are always the same, every address line makes a difference: nothing "
+                            "speaks against the lines, but nothing is proved about the contents.");
     print_comparison(to, &v->verify, *image ? image : "the board file's images",
                      (const char *const *)v->others.names);
 }
@@ -365,13 +362,13 @@ static bool check_call(verify_call *call, const GPtrArray *args)
 {
     if (args->len != 2 && args->len != 3) {
         wrong_call("verify",
-                   "expected a board file, a socket or region, and perhaps an image file; "
-                   "found %u word%s",
+                   "expected a board file, a socket or region, and optionally an image file; found "
+                   "%u word%s",
                    args->len, args->len == 1 ? "" : "s");
         return false;
     }
     if (call->both && (call->bare || call->bare_was)) {
-        wrong_call("verify", "--both goes without --bare and --bare-was");
+        wrong_call("verify", "--both cannot be combined with --bare or --bare-was");
         return false;
     }
     if (call->bare_was && strcmp(call->bare_was, "good") == 0) {
@@ -400,11 +397,11 @@ int command_verify(GPtrArray *args)
          "how the chip verified in another instrument", "good|bad"},
         {"ram-good", 0, 0, G_OPTION_ARG_NONE, &call.ram_good,
          "the RAM on the same data lines passed its test", NULL},
-        {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
-         "images that it might be instead", "FILE"},
+        {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue, "images it might be instead",
+         "FILE"},
         {"supply-mv", 0, 0, G_OPTION_ARG_STRING, &call.supply,
-         "again at steps of the supply, if the port can set it", "LOW-HIGH/STEP"},
-        {"clock-hz", 0, 0, G_OPTION_ARG_STRING, &call.clock, "again at steps of the clock",
+         "verify again at steps of the supply, if the port can set it", "LOW-HIGH/STEP"},
+        {"clock-hz", 0, 0, G_OPTION_ARG_STRING, &call.clock, "verify again at steps of the clock",
          "LOW-HIGH/STEP"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,

@@ -8,10 +8,10 @@
     COMMAND(probe, "spot check: a few values at an address")                                       \
     COMMAND(test, "test a board's memory and name what to look at")                                \
     COMMAND(explain, "what a march test can and cannot find, computed")                            \
-    COMMAND(diagnose, "what a run kept in a file says, and replay")                                \
-    COMMAND(dump, "read a chip or region, and how sure the reading is")                            \
+    COMMAND(diagnose, "what a recorded run says, with replay")                                     \
+    COMMAND(dump, "read a chip or region, and judge the reading")                                  \
     COMMAND(verify, "a chip against its image: what the difference proves")                        \
-    COMMAND(identify, "which image it is, by a catalogue of one's own")                            \
-    COMMAND(image, "what an image file holds, and the same in another form")
+    COMMAND(identify, "which image it is, by your own catalogue")                                  \
+    COMMAND(image, "show an image file, or convert it")
 
 #endif

@@ -17,7 +17,7 @@ int wrong_call(const char *name, const char *format, ...)
     va_start(args, format);
     vfprintf(stderr, format, args);
     va_end(args);
-    fprintf(stderr, "\n(rimeglass %s --help shows how it is called.)\n", name);
+    fprintf(stderr, "\n(rimeglass %s --help explains the command.)\n", name);
     return EXIT_CALL;
 }
 

@@ -18,14 +18,14 @@ typedef struct fact_call {
      0,                                                                                            \
      G_OPTION_ARG_STRING_ARRAY,                                                                    \
      &(call)->known_good,                                                                          \
-     "the chip in this socket is good (may be given again)",                                       \
+     "the chip in this socket is known to be good (repeatable)",                                   \
      "U5"},                                                                                        \
         {"continuous",                                                                             \
          0,                                                                                        \
          0,                                                                                        \
          G_OPTION_ARG_STRING_ARRAY,                                                                \
          &(call)->continuous,                                                                      \
-         "measured: these points of a traced line are connected (again)",                          \
+         "measured: these points of a traced line are connected (repeatable)",                     \
          "U1.30-R1"},                                                                              \
         {"culprits",                                                                               \
          0,                                                                                        \
@@ -36,7 +36,7 @@ typedef struct fact_call {
          "FILE"},                                                                                  \
     {                                                                                              \
         "no-replay", 0, 0, G_OPTION_ARG_NONE, &(call)->no_replay,                                  \
-            "do not put what it can be into the simulated board", NULL                             \
+            "do not simulate the faults that could explain the failures", NULL                     \
     }
 
 /* The facts, to be ended with rmg_facts_end in any case; false after saying what is wrong. */

@@ -14,7 +14,7 @@ static void print_sizes(FILE *to, const char *file, const char *a, size_t a_size
     const char *at = large;
     size_t times = 0;
 
-    fprintf(to, "Different: %zu bytes, %s has %zu.\n", a_size, file, b_size);
+    fprintf(to, "Different: it has %zu bytes, %s has %zu.\n", a_size, file, b_size);
     for (size_t from = 0; from + size <= all; from += size)
         times += memcmp(large + from, small, size) == 0;
     if (times == all / size && all % size == 0) {
@@ -23,7 +23,7 @@ static void print_sizes(FILE *to, const char *file, const char *a, size_t a_size
     }
     while ((at = memchr(at, small[0], all - size + 1u - (size_t)(at - large))) != NULL) {
         if (memcmp(at, small, size) == 0) {
-            fprintf(to, "The shorter one stands whole in the longer one, from its byte 0x%zX on.\n",
+            fprintf(to, "The longer one contains the shorter one whole, from its byte 0x%zX on.\n",
                     (size_t)(at - large));
             return;
         }
@@ -31,7 +31,7 @@ static void print_sizes(FILE *to, const char *file, const char *a, size_t a_size
         if ((size_t)(at - large) > all - size)
             break;
     }
-    fprintf(to, "The shorter one does not stand whole in the longer one.\n");
+    fprintf(to, "The longer one does not contain the shorter one whole.\n");
 }
 
 static void print_difference(FILE *to, const char *file, const char *a, const char *b, size_t size)

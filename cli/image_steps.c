@@ -69,7 +69,7 @@ static bool do_pad(const image_call *call, const image_step *step, rmg_image *im
     rmg_error error = {0};
 
     if (!read_bytes(step->value, &size))
-        return wrong(step, "a size like 64K or 0x10000 (--fill BYTE tells with what)");
+        return wrong(step, "a size like 64K or 0x10000 (--fill BYTE says with what)");
     return answer(step, rmg_image_pad(image, size, call->fill, &error), &error);
 }
 
@@ -201,7 +201,7 @@ static size_t read_files(const image_call *call, const image_step *step, size_t 
     while ((*names)[count])
         count++;
     if (count < least || count > most) {
-        wrong_call("image", "--%s %s: expected %zu to %zu files, parted by commas", step->name,
+        wrong_call("image", "--%s %s: expected %zu to %zu files, separated by commas", step->name,
                    step->value, least, most);
         return 0;
     }
@@ -356,7 +356,7 @@ static bool do_split(const image_call *call, const image_step *step, rmg_image *
     bool ok = (count == 2 || count == 4) && !g_strv_contains((const gchar *const *)names, "-");
 
     if (!ok)
-        wrong(step, "two files (even, odd) or four, parted by commas");
+        wrong(step, "two files (even, odd) or four, separated by commas");
     for (size_t i = 0; ok && i < count; i++) {
         rmg_image lane;
 
@@ -423,10 +423,10 @@ static bool do_checksum(const image_call *call, const image_step *step, rmg_imag
         ok = read_sum_word(words[i], &sum, &seen);
     g_strfreev(words);
     if (!ok || (seen | (sum.kind == RMG_SUM_OF_8 ? 2u : 0)) != 15u)
-        return wrong(step,
-                     "sum8, sum16, sum32 or crc32, the span FIRST-LAST, at=ADDRESS, low-first "
-                     "or high-first, and, where it lies within the span, own=skipped, "
-                     "own=BYTE or own=balanced");
+        return wrong(
+            step,
+            "sum8, sum16, sum32 or crc32, the span FIRST-LAST, at=ADDRESS, low-first or "
+            "high-first, and, if it lies within the span, own=skipped, own=BYTE or own=balanced");
     ok = answer(step, rmg_image_put_sum(image, &sum, &value, &error), &error);
     if (ok)
         fprintf(call->to, "Checksum 0x%X put at 0x%" G_GINT64_MODIFIER "X\n", value,

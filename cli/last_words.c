@@ -11,7 +11,7 @@
 #define BELOW ((size_t)1 << 16) /* the end of the stack: a frame may step over it */
 #define ABOVE ((size_t)1 << 21) /* words and environment of the call count as stack too */
 
-static const char words[] = "rimeglass: ended: this machine has no memory left. A run file or an "
+static const char words[] = "rimeglass: ended: this machine is out of memory. A run file or an "
                             "unfinished dump holds what was done until then.\n";
 
 static char *lowest; /* of the stack that overflows, when it is as large as it may be */

@@ -20,10 +20,10 @@ static const command commands[] = {COMMANDS(ROW)};
 static void print_help(void)
 {
     printf("rimeglass: which chip, in which socket, and how sure.\n\n"
-           "Usage: rimeglass COMMAND ...; rimeglass help COMMAND tells more.\n\nCommands\n");
+           "Usage: rimeglass COMMAND ...; rimeglass help COMMAND explains one.\n\nCommands\n");
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
         printf("  %-8s %s\n", commands[i].name, commands[i].summary);
-    printf("\nExit status: 0 no fault found, 1 faults found, 2 the call or a file is wrong,\n"
+    printf("\nExit status: 0 no fault found, 1 faults found, 2 wrong call or wrong file,\n"
            "3 the run is not complete.\n\n"
            "Example: rimeglass board show demo/boards/halvorn64.yaml\n");
 }
@@ -36,7 +36,7 @@ static int unknown_command(const char *name)
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++)
         names[i] = commands[i].name;
     near = rmg_nearest(name, names);
-    fprintf(stderr, "rimeglass: there is no command \"%s\"", name);
+    fprintf(stderr, "rimeglass: no command \"%s\"", name);
     if (near)
         fprintf(stderr, "; did you mean \"%s\"?\n", near);
     else
@@ -103,7 +103,7 @@ int main(int argc, char **argv)
     signal(SIGXFSZ, SIG_IGN); /* a file too large is an error of that file, not our end */
     signal(SIGPIPE, SIG_IGN);
     if (argc < 2) {
-        fprintf(stderr, "rimeglass: say what to do, for example \"rimeglass test\"; "
+        fprintf(stderr, "rimeglass: a command is missing, for example \"rimeglass test\"; "
                         "rimeglass --help lists the commands.\n");
         g_ptr_array_free(args, TRUE);
         return EXIT_CALL;

@@ -153,9 +153,8 @@ static void print_rate(FILE *to, const char *lead, const rmg_rate *rate, const c
 /* Failing reads over the run, part by part, with the temperature where it moved. */
 static void print_course(FILE *to, const rmg_run *run)
 {
-    static const char *const movements[] = {
-        "too few to say how it moves", "no movement that chance would not make",
-        "it grows: warming up is the first thing to think of", "it falls"};
+    static const char *const movements[] = {"too few to show a trend", "no trend beyond chance",
+                                            "it grows: suspect warming up first", "it falls"};
     const rmg_stretch *first = &run->stretches[0];
     const rmg_stretch *last = &run->stretches[run->stretch_count - 1u];
     GString *text = g_string_new(NULL);
@@ -176,14 +175,14 @@ static void print_course(FILE *to, const rmg_run *run)
     if (first->heat_millic != RMG_NOT_KNOWN && last->heat_millic != first->heat_millic) {
         if (first->passes > 1)
             g_string_append_printf(text,
-                                   " The port told %.0f C after the first %" G_GUINT64_FORMAT
+                                   " The port reported %.0f C after the first %" G_GUINT64_FORMAT
                                    " passes, %.0f C at the end.",
                                    first->heat_millic / 1000.0, first->passes,
                                    last->heat_millic / 1000.0);
         else
-            g_string_append_printf(text,
-                                   " The port told %.0f C after the first pass, %.0f C at the end.",
-                                   first->heat_millic / 1000.0, last->heat_millic / 1000.0);
+            g_string_append_printf(
+                text, " The port reported %.0f C after the first pass, %.0f C at the end.",
+                first->heat_millic / 1000.0, last->heat_millic / 1000.0);
     }
     print_wrapped(to, "  - ", 4, text->str);
     g_string_free(text, TRUE);
@@ -272,12 +271,12 @@ static void print_unreached(FILE *to, const rmg_run *run)
     if (run->caveat)
         print_wrapped(to, "  ", 4, run->caveat);
     if (rmg_failset_lost(run->failures))
-        print_wrapped(to, "  ", 4, "More words failed than are kept: the rest were counted only");
+        print_wrapped(to, "  ", 4, "More words failed than are kept: the rest were only counted");
     if (run->refresh_kept)
         print_wrapped(to, "  ", 4,
                       "Holds without refresh: the port cannot stop it; done with refresh on");
     if (run->steps_skipped)
-        print_wrapped(to, "  ", 4, "Rows disturbed, copies: contents were to be kept");
+        print_wrapped(to, "  ", 4, "Rows disturbed, copies: left out to keep the contents");
     if (run->plan.keep)
         print_wrapped(to, "  ", 4, rmg_keep_misses());
 }
@@ -341,7 +340,7 @@ void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *
     if (!count)
         return;
     fprintf(to,
-            "NOT PUT BACK: the port did not take %zu word%s, tried several times. What %s held "
+            "NOT RESTORED: the port did not accept %zu word%s, tried several times. What %s held "
             "before:\n",
             count, count == 1 ? "" : "s", count == 1 ? "it" : "they");
     for (size_t i = 0; i < count; i++) {
@@ -362,7 +361,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
     if (suspects->count)
         print_heads(to, suspects);
     else if (rmg_run_failed(run))
-        fprintf(to, "Something failed, but no place can be named from it.\n");
+        fprintf(to, "Something failed, but it points to no place.\n");
     else
         print_clean(to, run);
     if (!run->complete)

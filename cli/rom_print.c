@@ -29,7 +29,7 @@ void print_rom_head(FILE *to, const rom_bench *b, const rmg_reading *r)
     g_free(text);
     if (r->drive != RMG_DRIVE_NONE)
         fprintf(to,
-                "  each in another order, with other values on the lines before each word (%s)\n",
+                "  each in a different order, other values on the lines before each word (%s)\n",
                 driven_by[r->drive]);
 }
 
@@ -71,7 +71,7 @@ static void print_unsteady(FILE *to, const rmg_rom *rom, const rmg_quality *q)
 
     fprintf(to,
             "NOT STEADY: %" G_GUINT64_FORMAT " bit%s in %" G_GUINT64_FORMAT
-            " word%s not the same in all readings\n",
+            " word%s differ between readings\n",
             q->unsteady_bits, q->unsteady_bits == 1 ? "" : "s", q->unsteady_words,
             q->unsteady_words == 1 ? " is" : "s are");
     for (uint8_t bit = 0; bit < rom->bits; bit++)
@@ -99,23 +99,23 @@ void print_quality(FILE *to, const rmg_verify *v)
     const rmg_quality *q = &v->quality;
 
     if (q->state == RMG_READ_NONE) {
-        fprintf(to, "Not one whole reading was made, so nothing can be said of it.\n");
+        fprintf(to, "Not one whole reading was made, so nothing can be said about it.\n");
         return;
     }
     if (q->unsteady_bits)
         print_unsteady(to, &v->reading.rom, q);
     else if (q->readings == 1)
-        fprintf(to, "One reading only: whether it is steady is not known.\n");
+        fprintf(to, "Only one reading: whether it is steady is not known.\n");
     else if (q->state != RMG_READ_NOTHING)
-        fprintf(to, "All %u readings are alike%s.\n", q->readings,
+        fprintf(to, "All %u readings agree%s.\n", q->readings,
                 q->driven && !q->follows ? ", and no line floats" : "");
     if (!q->driven && v->reading.drive == RMG_DRIVE_NONE)
         print_wrapped(to, "  ", 2,
-                      "Whether a line floats cannot be told: the board file names no empty region "
+                      "Whether a line floats is not known: the board file names no empty region "
                       "and no other memory to put a value on the lines from.");
     else if (!q->driven)
         print_wrapped(to, "  ", 2,
-                      "Whether a line floats cannot be told: not every line was driven both ways; "
+                      "Whether a line floats is not known: not every line was driven both ways; "
                       "two readings or more do that where the board has an empty region.");
 }
 
@@ -227,7 +227,7 @@ static void print_proved(FILE *to, const rmg_rom *rom, const rmg_comparison *c)
     if (proved->len)
         print_wrapped(to, "Lines proved by this image:", 2, proved->str);
     if (open->len)
-        print_wrapped(to, "Lines this image cannot tell of:", 2, open->str);
+        print_wrapped(to, "Lines this image says nothing about:", 2, open->str);
     g_string_free(proved, TRUE);
     g_string_free(open, TRUE);
 }
@@ -256,14 +256,14 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
     fprintf(to,
             "\nDifferent%s: %" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT " %s (%.3g %%), %" //
             G_GUINT64_FORMAT " bits\n",
-            rom->board ? ", as most readings have it" : "", c->wrong_words, c->words,
+            rom->board ? ", by the majority of the readings" : "", c->wrong_words, c->words,
             rom->bytes == 1 ? "bytes" : "words", 100.0 * (double)c->wrong_words / (double)c->words,
             c->wrong_bits);
     if (c->wrong_bits)
         print_counts(to, rom, c);
     for (size_t i = 0; i < c->step_count; i++) {
         char *text = rmg_explanation_text(rom, &c->steps[i].is, other_names);
-        gchar *line = g_strdup_printf("%s (foretells %" G_GUINT64_FORMAT " wrong bits, %" //
+        gchar *line = g_strdup_printf("%s (predicts %" G_GUINT64_FORMAT " wrong bits, %" //
                                       G_GUINT64_FORMAT " seen)",
                                       text, c->steps[i].is.foretold, c->steps[i].is.seen);
 

@@ -59,7 +59,7 @@ static bool write_files(const run_output *out, const rmg_run *run, const rmg_sus
 static bool go_on(void *context, double share)
 {
     (void)context;
-    return progress_share("replaying what it can be", share);
+    return progress_share("simulating possible faults", share);
 }
 
 bool picture_ok(const char *verb, const rmg_board *board, const char *picture)
@@ -105,7 +105,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         fprintf(stderr, "rimeglass %s: the run is not complete: %s.\n", out->verb,
                 rmg_status_text(run->status));
     if (!run->complete && out->run_file && run->pass_count)
-        fprintf(stderr, "Go on with: rimeglass test --resume %s\n", out->run_file);
+        fprintf(stderr, "Continue with: rimeglass test --resume %s\n", out->run_file);
     written = write_files(out, run, &suspects);
     rmg_suspects_free(&suspects);
     if (!written)

@@ -9,7 +9,7 @@ void print_heads(FILE *to, const rmg_suspects *suspects)
     gchar *text;
 
     print_wrapped(to, "", 2, s->headline);
-    text = g_strdup_printf("%.0f %% that the fault is there; likeliest is %s.", s->confidence * 100,
+    text = g_strdup_printf("%.0f %% that the fault is there; most likely: %s.", s->confidence * 100,
                            s->rivals[0].name);
     print_wrapped(to, "How sure: ", 10, text);
     g_free(text);
@@ -61,7 +61,7 @@ static void print_replays(FILE *to, const rmg_suspect *s)
 
     if (!s->replay_count && !s->untried)
         return;
-    fprintf(to, "\nPut into the simulated board, the same test gives\n");
+    fprintf(to, "\nSimulated, the same test gives\n");
     while (same < s->replay_count && s->replays[same].same)
         same++;
     shown = MIN(same ? same : s->replay_count, REPLAYS_SHOWN);

@@ -23,14 +23,14 @@ typedef struct view_call {
          0,                                                                                        \
          G_OPTION_ARG_STRING,                                                                      \
          &(v).bit_order,                                                                           \
-         "of glyphs: which data bit is leftmost, D7 (standard) or D0",                             \
+         "of glyphs: which data bit is leftmost, D7 (default) or D0",                              \
          "D7|D0"},                                                                                 \
         {"row-order",                                                                              \
          0,                                                                                        \
          0,                                                                                        \
          G_OPTION_ARG_STRING,                                                                      \
          &(v).row_order,                                                                           \
-         "of glyphs: top first (standard) or bottom first",                                        \
+         "of glyphs: top first (default) or bottom first",                                         \
          "top|bottom"},                                                                            \
         {"map", 0, 0, G_OPTION_ARG_NONE, &(v).map, "show it as a map by address", NULL},           \
         {"against",                                                                                \

@@ -146,7 +146,7 @@ static void print_moved(const watching *w)
                            p->seconds);
     if (p->heat_millic != RMG_HEAT_UNKNOWN)
         g_string_append_printf(text, ", at %.1f C (%s)", p->heat_millic / 1000.0,
-                               p->heat_typed ? "typed in" : "told by the port");
+                               p->heat_typed ? "typed in" : "reported by the port");
     g_string_append_printf(text, ". %" G_GUINT64_FORMAT " bit%s moved in all.", watch->moved_in_all,
                            watch->moved_in_all == 1 ? "" : "s");
     print_wrapped(w->call->to, "\n", 2, text->str);

@@ -7,13 +7,13 @@ const char *rmg_status_text(rmg_status status)
     case RMG_OK:
         return "done";
     case RMG_ERR_ARGUMENT:
-        return "a value lies outside what is allowed";
+        return "a value is out of range";
     case RMG_ERR_RANGE:
         return "the range is empty, unordered or too small";
     case RMG_ERR_NOTATION:
         return "the march's notation could not be read";
     case RMG_ERR_ROOM:
-        return "it is larger than there is room for";
+        return "it is too large";
     case RMG_ERR_PORT:
         return "the port could not make an access";
     case RMG_ERR_PORT_LOST:

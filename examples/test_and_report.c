@@ -3,7 +3,7 @@
  *
  *   example-test-and-report BOARD.yaml TARGET [RESULT.json]
  *
- * Exit status: 0 no fault found, 1 faults found, 2 the call or a file is wrong, 3 not complete. */
+ * Exit status: 0 no fault found, 1 faults found, 2 wrong call or wrong file, 3 not complete. */
 #include <stdio.h>
 #include <string.h>
 

@@ -62,7 +62,7 @@ static const struct {
     [RMG_CLASS_AF_C] = {"AF_C", "two addresses reach one cell, the other cell none"},
     [RMG_CLASS_AF_D_AND] = {"AF_D_and", "an address reaches its cell and another's: reads AND"},
     [RMG_CLASS_AF_D_OR] = {"AF_D_or", "an address reaches its cell and another's: reads OR"},
-    [RMG_CLASS_SOF] = {"SOF", "a cell cannot be reached: the last value read comes again"},
+    [RMG_CLASS_SOF] = {"SOF", "a cell cannot be reached: the last value read is repeated"},
     [RMG_CLASS_CFIN] = {"CFin", "a change of one cell inverts another"},
     [RMG_CLASS_CFID] = {"CFid", "a change of one cell sets another to 0 or 1"},
     [RMG_CLASS_CFST] = {"CFst", "the state of one cell holds another at 0 or 1"},
@@ -71,13 +71,13 @@ static const struct {
     [RMG_CLASS_CFWD] = {"CFwd",
                         "a write of the same value flips a cell while another is in a state"},
     [RMG_CLASS_CFRD] = {"CFrd", "a read flips a cell while another is in a state, and shows it"},
-    [RMG_CLASS_CFDRD] = {"CFdrd", "the same, and does not show it"},
+    [RMG_CLASS_CFDRD] = {"CFdrd", "the same, without showing it"},
     [RMG_CLASS_CFIR] = {"CFir", "a read is wrong while another cell is in a state"},
     [RMG_CLASS_WDF] = {"WDF", "a write of the same value flips the cell"},
     [RMG_CLASS_RDF] = {"RDF", "a read flips the cell and shows it"},
     [RMG_CLASS_DRDF] = {"DRDF", "a read flips the cell and does not show it"},
     [RMG_CLASS_IRF] = {"IRF", "a read is wrong, the cell is not"},
-    [RMG_CLASS_DRF] = {"DRF", "a cell loses its value when it is left alone"},
+    [RMG_CLASS_DRF] = {"DRF", "a cell loses its value when left alone"},
 };
 
 const char *rmg_fault_class_name(rmg_fault_class fault_class)

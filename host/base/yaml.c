@@ -84,13 +84,13 @@ static const char *take_event(building *b, const yaml_event_t *event)
         b->depth--;
     }
     if (event->type == YAML_ALIAS_EVENT)
-        return "aliases (\"*name\") are not followed here; write out what it stands for";
+        return "aliases (\"*name\") are not supported; write out what it stands for";
     if (!opens && event->type != YAML_SCALAR_EVENT)
         return NULL;
     if (++b->nodes > MOST_NODES)
         return "more than 400000 entries";
     if (opens && b->depth == MOST_DEPTH)
-        return "lists and keys within each other, more than 32 deep";
+        return "lists and keys are nested more than 32 deep";
     wrong = node_of(b, event, &number);
     if (!wrong)
         wrong = put_node(b, number);
@@ -329,7 +329,7 @@ bool rmg_yaml_is_map(yaml_file *file, const ynode *node, const char *what, const
         }
         for (size_t j = 0; j < i && rmg_yaml_pair(file, node, j, &k2, &v); j++)
             if (strcmp(rmg_yaml_text(k), rmg_yaml_text(k2)) == 0)
-                rmg_yaml_wrong(file, k, rmg_yaml_text(k), "stands here twice, first in line %u",
+                rmg_yaml_wrong(file, k, rmg_yaml_text(k), "is given twice, first in line %u",
                                rmg_yaml_line(k2));
     }
     return true;

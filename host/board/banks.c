@@ -137,7 +137,7 @@ static uint16_t find_socket(board_build *b, const ynode *node)
     g_ptr_array_add(names, NULL);
     if (found == RMG_NO_SOCKET) {
         near = rmg_nearest(rmg_yaml_text(node), (const char *const *)names->pdata);
-        rmg_yaml_wrong(b->file, node, "data", "\"%s\" is no socket of the list \"sockets\"%s%s%s",
+        rmg_yaml_wrong(b->file, node, "data", "\"%s\" is not in the list \"sockets\"%s%s%s",
                        rmg_yaml_text(node), near ? "; did you mean " : "", near ? near : "",
                        near ? "?" : "");
     }

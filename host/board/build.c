@@ -39,7 +39,7 @@ rmg_range rmg_board_range(board_build *b, const ynode *map, const char *key)
         range.first = range.last = 0;
     } else if (first != (uint64_t)range.first << board->byte_shift ||
                last + 1u != ((uint64_t)range.last + 1u) << board->byte_shift) {
-        rmg_yaml_wrong(b->file, node, key, "%s cuts a word of %u bits in two", rmg_yaml_text(node),
+        rmg_yaml_wrong(b->file, node, key, "%s splits a word of %u bits", rmg_yaml_text(node),
                        board->word_bits);
     }
     return range;
@@ -52,7 +52,7 @@ static const char *const region_reasons[] = {
     "ROM is not tested by writing",
     "reserved: writing here may do something",
     "other memory answers here; the cells beneath are not tested",
-    "its contents are to be kept",
+    "its contents are kept",
     "nothing is fitted here",
     "the same cells as elsewhere, tested there"};
 const char *rmg_region_kind_name(rmg_region_kind kind)

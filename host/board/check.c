@@ -23,11 +23,10 @@ static void check_regions(board_build *b)
             if (x->range.first > y->range.last || y->range.first > x->range.last)
                 continue;
             rmg_board_range_text(b->board, &y->range, text, sizeof text);
-            rmg_yaml_wrong_at(
-                b->file, x->file_line,
-                "range: region \"%s\" overlaps \"%s\" (%s, line %u); expected regions "
-                "apart from one another",
-                x->name, y->name, text, y->file_line);
+            rmg_yaml_wrong_at(b->file, x->file_line,
+                              "range: region \"%s\" overlaps \"%s\" (%s, line %u); expected "
+                              "regions that do not overlap",
+                              x->name, y->name, text, y->file_line);
         }
 }
 

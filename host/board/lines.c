@@ -137,7 +137,7 @@ static uint16_t add_point(tracing *t, const ynode *node, const char *text, uint1
         if (!t->index)
             rmg_yaml_wrong(t->b->file, node, "path",
                            "found \"%s\", expected a point like U22.9, R4 or U22.2>U22.18; a range "
-                           "in it must count as many as there are lines",
+                           "in it must have as many members as there are lines",
                            text);
         g_string_free(name, TRUE);
     } else {

@@ -25,8 +25,7 @@ static void add_socket(board_build *b, const ynode *node, rmg_socket socket, con
     unsigned line;
 
     if (taken(b, name, &line)) {
-        rmg_yaml_wrong(b->file, node, "names", "%s stands in the list already, in line %u", name,
-                       line);
+        rmg_yaml_wrong(b->file, node, "names", "%s is in the list already, in line %u", name, line);
         return;
     }
     if (b->sockets->len >= RMG_PLACE_RULES) {

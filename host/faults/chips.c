@@ -41,7 +41,7 @@ void rmg_fault_read_input(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     rmg_fault_read_output(r, map, fault);
     if (rmg_fault_part(r, fault->chip)->width != 1)
         rmg_yaml_wrong(r->file, map, "socket",
-                       "a %s takes and gives data at the same pin; expected kind \"data pin open\"",
+                       "a %s has one pin for data in and out; expected kind \"data pin open\"",
                        rmg_fault_part(r, fault->chip)->number);
 }
 

@@ -17,7 +17,8 @@ void rmg_fault_read_late(fault_reader *r, const ynode *map, rmg_sim_fault *fault
 
     fault->chip = rmg_fault_socket(r, map);
     if (access_ns && fault->when.from_hz)
-        rmg_yaml_wrong(r->file, map, "access-ns", "goes without from-hz: both tell the same");
+        rmg_yaml_wrong(r->file, map, "access-ns",
+                       "cannot be combined with from-hz: both say the same");
     else if (access_ns)
         fault->when.from_hz = (int32_t)(1000000000u / access_ns) + 1;
 }

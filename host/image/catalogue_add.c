@@ -261,7 +261,7 @@ static rmg_status check_new(const rmg_catalogue *old, const rmg_known *entry, rm
         if ((old->list[i].told & RMG_SUM_SHA256) &&
             strcmp(old->list[i].sums.sha256, entry->sums.sha256) == 0)
             return rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                            "%s:%u: the same bytes stand there already, as \"%s\" %s", old->file,
+                            "%s:%u: the same bytes are in it already, as \"%s\" %s", old->file,
                             old->list[i].file_line, old->list[i].name, old->list[i].version);
     return RMG_OK;
 }
@@ -297,8 +297,8 @@ static rmg_status add_locked(const char *file, const rmg_known *entry, const cha
         text = text_with(&yaml, &old, entry, image);
         status = text ? rmg_file_write(file, text, strlen(text), error)
                       : rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                                 "%s: the entry cannot be put into it as it "
-                                 "is written; expected a list of entries, "
+                                 "%s: an entry cannot be added to it as it is written; expected a "
+                                 "list of entries, "
                                  "one after each \"-\"",
                                  file);
     }
@@ -337,9 +337,8 @@ rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const voi
     rmg_error_none(error);
     if (no_text(entry))
         return rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                        "%s: %s is not UTF-8, so it cannot stand in a "
-                        "catalogue; rename it",
-                        file, no_text(entry));
+                        "%s: %s is not UTF-8, so it cannot be in a catalogue; rename it", file,
+                        no_text(entry));
     rmg_checksums_of(bytes, size, &whole.sums);
     whole.size = size;
     whole.told =

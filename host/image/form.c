@@ -113,9 +113,9 @@ rmg_image_form rmg_image_form_of(const void *bytes, size_t size, const char **do
         return form;
     size = MIN(size, LOOKED_AT);
     if (records_in_disguise(bytes, size))
-        *doubt = "it holds records of hex digits, but as text with parity bits or of two bytes a "
-                 "character: save it as plain text";
+        *doubt = "it holds records of hex digits, but with parity bits or two bytes per character: "
+                 "save it as plain text";
     else if (hex_text(bytes, size))
-        *doubt = "it is a text of hex digits, but neither Intel HEX nor S-records";
+        *doubt = "it is text of hex digits, but neither Intel HEX nor S-records";
     return form;
 }

@@ -41,7 +41,7 @@ rmg_status rmg_image_interleave(rmg_image *image, const rmg_image *others, size_
         else if (lane && size != first)
             status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
                               "image %zu has %zu bytes, the first has %zu: "
-                              "interleaved ones are equally long",
+                              "interleaved images must have the same size",
                               lane + 1, size, first);
         if (!lane && bytes) {
             first = size;
@@ -197,12 +197,12 @@ static rmg_status check_span(const rmg_image *image, const rmg_put_sum *s, unsig
     if (!whole(image, s->first, s->last) || !whole(image, s->at, s->at + (bytes - 1u)))
         return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
                         "not all bytes of 0x%" G_GINT64_MODIFIER "X-0x%" G_GINT64_MODIFIER
-                        "X and of 0x%" G_GINT64_MODIFIER "X, where the checksum goes, are there",
+                        "X and of 0x%" G_GINT64_MODIFIER
+                        "X, where the checksum goes, are in the image",
                         (guint64)s->first, (guint64)s->last, (guint64)s->at);
     if (overlaps && s->own == RMG_OWN_OUTSIDE)
         return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
-                        "the checksum lies within its own span: say how its bytes "
-                        "count");
+                        "the checksum lies within its own span: say how its own bytes count");
     if (!overlaps && s->own != RMG_OWN_OUTSIDE)
         return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
                         "the checksum lies outside its span: its own bytes do not "

@@ -15,9 +15,8 @@ static bool take_remark(rmg_image_reader *r)
     while (r->at < r->end && *r->at != '\n' && *r->at != '\r') {
         row = g_ascii_isxdigit((gchar)*r->at) ? row + 1u : 0;
         if (row == 8)
-            return rmg_record_wrong(
-                r, "a remark that could be a record; expected a record or a remark "
-                   "without hex digits");
+            return rmg_record_wrong(r, "a comment that could be a record; expected a record or a "
+                                       "comment without hex digits");
         r->at++;
     }
     return true;
@@ -96,8 +95,8 @@ rmg_status rmg_image_load(const char *file, rmg_image *image, rmg_error *error)
     form = rmg_image_form_of(text, size, &doubt);
     if (doubt) {
         status = rmg_fail(error, RMG_ERR_CONTENT, file,
-                          "%s: taken for no image: %s (rimeglass image --from raw insists "
-                          "on the bytes as they are)",
+                          "%s: not accepted as an image: %s (rimeglass image --from raw takes the "
+                          "bytes as they are)",
                           file, doubt);
     } else {
         status = rmg_image_read(file, form, text, size, image, error);

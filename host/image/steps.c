@@ -57,8 +57,8 @@ rmg_status rmg_image_repeat(rmg_image *image, uint64_t size, uint8_t fill, rmg_e
         return too_large(size, error);
     if (size < once || size % once)
         return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
-                        "an image of %" G_GUINT64_FORMAT " bytes does not go evenly "
-                        "into %" G_GUINT64_FORMAT,
+                        "an image of %" G_GUINT64_FORMAT " bytes does not go "
+                        "evenly into %" G_GUINT64_FORMAT,
                         (guint64)once, (guint64)size);
     if (rmg_image_flatten(image, fill, error) != RMG_OK)
         return RMG_ERR_ARGUMENT;
@@ -133,7 +133,7 @@ static rmg_status in_units(rmg_image *image, uint64_t unit, uint8_t fill, const 
     if (unit > RMG_IMAGE_MOST || span(image) % unit)
         return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
                         "%s: the image has %" G_GUINT64_FORMAT
-                        " bytes, which is no multiple of %" G_GUINT64_FORMAT,
+                        " bytes, not a multiple of %" G_GUINT64_FORMAT,
                         what, (guint64)span(image), (guint64)unit);
     return rmg_image_flatten(image, fill, error);
 }

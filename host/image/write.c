@@ -19,7 +19,7 @@ static rmg_status write_raw(const rmg_image *image, uint64_t first, uint64_t las
         return rmg_fail(
             error, RMG_ERR_ROOM, NULL,
             "from 0x%" G_GINT64_MODIFIER "X to 0x%" G_GINT64_MODIFIER "X it holds no more than "
-            "%" G_GUINT64_FORMAT " bytes: such gaps are not filled; take a part (--cut)",
+            "%" G_GUINT64_FORMAT " bytes: such gaps are not filled; cut out a part (--cut)",
             (guint64)first, (guint64)last, (guint64)rmg_image_bytes(image));
     }
     w->size = (size_t)(last - first) + 1;
@@ -55,7 +55,7 @@ rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_
         status = write_raw(image, image->pieces[0].address, last, fill, &w, error);
     } else if (last >> 32) {
         status = rmg_fail(error, RMG_ERR_RANGE, NULL,
-                          "its addresses go past 32 bits, which hex files cannot tell");
+                          "its addresses go past 32 bits, which hex files cannot express");
     } else {
         rmg_image_form_rows[form]->write(&w, image, last);
     }

@@ -142,7 +142,7 @@ static rmg_status not_ram(const rmg_board *board, rmg_addr address, rmg_error *e
     rmg_board_address_text(board, address, text, sizeof text);
     if (!region)
         return rmg_fail(error, RMG_ERR_RANGE, text,
-                        "%s: the board file does not say what is there; expected an address in RAM",
+                        "%s: the board file does not describe this; expected an address in RAM",
                         text);
     return rmg_fail(error, RMG_ERR_RANGE, text,
                     "%s is in \"%s\" (%s: %s); expected an address in RAM", text, region->name,

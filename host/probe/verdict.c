@@ -7,19 +7,19 @@ const char *rmg_bit_verdict_text(rmg_bit_verdict verdict)
     case RMG_BIT_SOUND:
         return "sound";
     case RMG_BIT_RIGHT:
-        return "right, but written one way only";
+        return "right, but only one of 0 and 1 was written";
     case RMG_BIT_STUCK_HIGH:
         return "stuck high";
     case RMG_BIT_STUCK_LOW:
         return "stuck low";
     case RMG_BIT_WRONG_HIGH:
-        return "reads 1 for 0, not enough values to say more";
+        return "reads 1 for 0, too few values to say more";
     case RMG_BIT_WRONG_LOW:
-        return "reads 0 for 1, not enough values to say more";
+        return "reads 0 for 1, too few values to say more";
     case RMG_BIT_NOT_STUCK:
         return "wrong, but not a stuck bit";
     case RMG_BIT_FOLLOWS_BUS:
-        return "reads what was last on the bus: nobody drives it";
+        return "reads what was last on the bus: nothing drives it";
     }
     return "";
 }

@@ -306,7 +306,7 @@ static void draw_head(const canvas *c)
     if (!c->suspects->count) {
         rmg_pen_ink(cr, 0x1D232C);
         rmg_pen_say(cr, MARGIN, 68, 22, true, 0,
-                    rmg_run_failed(c->run) ? "Something failed, but no place can be named."
+                    rmg_run_failed(c->run) ? "Something failed, but it points to no place."
                                            : "No fault found in what was tested.");
         return;
     }

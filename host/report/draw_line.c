@@ -100,9 +100,9 @@ void rmg_draw_line(cairo_t *cr, const rmg_board *board, const rmg_finding *f, do
     step_x = w / l.columns;
     step_y = MIN((h - 24) / MIN(l.rows, ROWS_MOST), 30.0);
     rmg_pen_ink(cr, 0x1D232C);
-    text = g_strdup_printf("Line %s from its driver on. Thin: works. Bold: concerned. Dashed: look "
-                           "here.%s",
-                           l.line->name, l.rows > ROWS_MOST ? " More branches are not drawn." : "");
+    text = g_strdup_printf(
+        "Line %s from its driver on. Thin: works. Bold: affected. Dashed: look here.%s",
+        l.line->name, l.rows > ROWS_MOST ? " More branches are not drawn." : "");
     rmg_pen_say(cr, x, y + 8, 13, false, 0, text);
     g_free(text);
     y += 30;

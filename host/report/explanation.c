@@ -35,7 +35,7 @@ char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
     case RMG_DIFF_DATA_STUCK:
         return g_strdup_printf("%s always reads %u", a, e->level);
     case RMG_DIFF_DATA_SWAPPED:
-        return g_strdup_printf("%s and %s have changed places", a, b);
+        return g_strdup_printf("%s and %s are swapped", a, b);
     case RMG_DIFF_DATA_SHORTED:
         return g_strdup_printf("%s and %s touch: both read %u where they should differ", a, b,
                                e->level);
@@ -44,20 +44,20 @@ char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
     case RMG_DIFF_DATA_INVERTED:
         return g_strdup("every bit is inverted");
     case RMG_DIFF_LINE_STUCK:
-        return g_strdup_printf("%s is seen as %u: the words where it is %u show twice", a, e->level,
-                               e->level);
+        return g_strdup_printf("%s is seen as %u: the words where it is %u appear twice", a,
+                               e->level, e->level);
     case RMG_DIFF_LINE_SWAPPED:
-        return g_strdup_printf("%s and %s have changed places", a, b);
+        return g_strdup_printf("%s and %s are swapped", a, b);
     case RMG_DIFF_LINE_SHORTED:
         return g_strdup_printf("%s and %s touch: both are %u where they should differ", a, b,
                                e->level);
     case RMG_DIFF_LINE_INVERTED:
         return e->a + 1u == rom->lines
-                   ? g_strdup_printf("the two halves have changed places (%s inverted)", a)
-               : e->a == 0 && rom->bytes == 1 ? g_strdup("even and odd bytes have changed places")
+                   ? g_strdup_printf("the two halves are swapped (%s inverted)", a)
+               : e->a == 0 && rom->bytes == 1 ? g_strdup("even and odd bytes are swapped")
                                               : g_strdup_printf("%s is inverted", a);
     case RMG_DIFF_BYTES_SWAPPED:
-        return g_strdup("the bytes of each word have changed places: even and odd are exchanged");
+        return g_strdup("the even and odd bytes of each word are swapped");
     case RMG_DIFF_OFFSET:
         return g_strdup_printf("it is the image from its byte 0x%" G_GINT64_MODIFIER
                                "X on: the offset is wrong",
@@ -66,7 +66,7 @@ char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
         return g_strdup_printf("the %s half is blank: only half of the image is there",
                                e->a ? "upper" : "lower");
     case RMG_DIFF_OTHER_IMAGE:
-        return g_strdup_printf("it is another image of the catalogue: %s",
+        return g_strdup_printf("it is another image from the catalogue: %s",
                                other_names ? other_names[e->other] : "another image");
     }
     return g_strdup("");

@@ -95,8 +95,8 @@ const char *rmg_name_level(const rmg_finding *f)
     if (f->high == f->bits)
         return several ? "always read 1" : "always reads 1";
     if (f->opposite == f->bits)
-        return several ? "read what was last on the bus: nobody drives them"
-                       : "reads what was last on the bus: nobody drives it";
+        return several ? "read what was last on the bus: nothing drives them"
+                       : "reads what was last on the bus: nothing drives it";
     return several ? "do not read back what was written" : "does not read back what was written";
 }
 

@@ -145,10 +145,11 @@ static void advise_wrong(const rmg_probe *probe, GPtrArray *advice)
         joined = rmg_name_bits(lines);
         sockets = wrong_sockets(probe, lines, &count);
         say(first, g_strdup_printf("data line%s %s", lines & (lines - 1u) ? "s" : "", joined));
-        say(more, g_strdup_printf("%s %s wrong in every bank looked at: the data line itself, its "
-                                  "buffer, or any chip that drags it is likelier than a bad chip "
-                                  "in each bank (%s).",
-                                  joined, lines & (lines - 1u) ? "are" : "is", sockets));
+        say(more,
+            g_strdup_printf(
+                "%s %s wrong in every bank looked at: the data line itself, its "
+                "buffer, or any chip that holds it is likelier than a bad chip in each bank (%s).",
+                joined, lines & (lines - 1u) ? "are" : "is", sockets));
         g_free(sockets);
         g_free(joined);
     }
@@ -164,7 +165,7 @@ static void advise_wrong(const rmg_probe *probe, GPtrArray *advice)
             if (!(lines >> bit & 1u))
                 advise_socket(probe, b, bit, first, more);
         if (first->len >= before + 3u)
-            say(more, g_strdup_printf("%u bits of %s at once: a cause that they share (select, "
+            say(more, g_strdup_printf("%u bits of %s at once: a shared cause (select, "
                                       "strobes, supply, refresh, a neighbouring short) is likelier "
                                       "than so many bad chips.",
                                       first->len - before, probe->board->banks[b].called));
@@ -192,8 +193,8 @@ static void advise_missing(const rmg_probe *probe, const rmg_probe_bit *bits, GP
         return;
     names = rmg_name_bits(one_way);
     say(advice,
-        g_strdup_printf("At %s never written both ways: %s. Try the values that are missing, best "
-                        "all zeros and all ones.",
+        g_strdup_printf("At %s never written both ways: %s. Try the missing values, ideally all "
+                        "zeros and all ones.",
                         rmg_board_address_text(probe->board, bits->address, at, sizeof at), names));
     g_free(names);
 }
@@ -223,10 +224,10 @@ static void advise_unplaced(const rmg_probe *probe, GPtrArray *advice)
             continue;
         told = b->address;
         any = true;
-        say(advice, g_strdup_printf(
-                        "At %s no socket of the board file holds D%u: what is read there "
-                        "cannot be put to a chip.",
-                        rmg_board_address_text(probe->board, b->address, at, sizeof at), b->bit));
+        say(advice, g_strdup_printf("At %s no socket of the board file holds D%u: what is read "
+                                    "there belongs to no known chip.",
+                                    rmg_board_address_text(probe->board, b->address, at, sizeof at),
+                                    b->bit));
     }
 }
 
@@ -240,10 +241,10 @@ char **rmg_probe_advice(const rmg_probe *probe)
     if (placed_wrong)
         advise_wrong(probe, advice);
     else if (probe->wrong)
-        say(advice, g_strdup("Something is wrong, but at an address that the board file puts to no "
-                             "socket."));
+        say(advice,
+            g_strdup("Something is wrong, but at an address where the board file has no socket."));
     else
-        say(advice, g_strdup(probe->pair_count ? "Every value was read back as it was written."
+        say(advice, g_strdup(probe->pair_count ? "Every value was read back as written."
                                                : "No value was written and read."));
     advise_unplaced(probe, advice);
     advise_values(probe, advice);

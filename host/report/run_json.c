@@ -101,7 +101,7 @@ static json_t *not_reached_json(const rmg_run *run)
                                   "the port cannot stop refresh; they were done with refresh on"));
     if (run->steps_skipped)
         rmg_json_append(array, json_pack("{s:s, s:s}", "what", "rows disturbed, copies", "reason",
-                                         "contents were to be kept"));
+                                         "left out to keep the contents"));
     if (run->plan.keep)
         rmg_json_append(array, json_pack("{s:s, s:s}", "what", "faults between blocks", "reason",
                                          rmg_keep_misses()));

@@ -14,7 +14,7 @@ const rmg_words_row rmg_words_rows[] = {
         "they hold}",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_SOCKET_DRAGS] = {"{socket}",
-        "it drives {bits} also when {bank2} is read",
+        "it also drives {bits} when {bank2} is read",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_SOCKET_LINES_TOUCH] = {"{socket}",
         "address lines {lines} touch there, a {level} wins",
@@ -29,7 +29,7 @@ const rmg_words_row rmg_words_rows[] = {
         "column {n} fails, {m} cells of it",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_CELLS_NOW_AND_THEN] = {"{socket}",
-        "it fails now and then, {m} cells so far, the first at {address}",
+        "it fails intermittently, {m} cells so far, the first at {address}",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_CELLS_SCATTERED] = {"{socket}",
         "{m} cells fail, the first at {address}",
@@ -41,24 +41,24 @@ const rmg_words_row rmg_words_rows[] = {
         "one cell fails, at {address} (row {n}, column {k})",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_BANK_NEVER_WRITTEN] = {"the write line of {bank}",
-        "it holds something, but no write arrives",
-        "Do not change chips yet: nothing that is written arrives in {bank}, yet it holds "
-        "something. Look at its write line (WE)."},
+        "it can be read, but writes have no effect",
+        "Do not change chips yet: writes to {bank} have no effect, yet it can be read. Look at its "
+        "write line (WE)."},
     [RMG_SAY_BANKS_THE_SAME] = {"the bank select of {bank} and {bank2}",
         "both reach the same cells",
-        "Do not change chips yet: {bank} and {bank2} are the same cells. One of them is never "
+        "Do not change chips yet: {bank} and {bank2} reach the same cells. One of them is never "
         "selected. Look at the bank select."},
     [RMG_SAY_BANK_ANSWERS_TWICE] = {"the select of {bank}",
-        "it answers also where {bank2} is addressed",
-        "Do not change chips yet: {bank} answers also where {bank2} is addressed. Look at its "
+        "it also answers where {bank2} is addressed",
+        "Do not change chips yet: {bank} also answers where {bank2} is addressed. Look at its "
         "select."},
     [RMG_SAY_FEW_SPREAD] = {"noise, supply, refresh or timing",
         "failures that do not repeat",
-        "Do not change chips yet: {n} read{n:|s} failed so far, at {bits}, not alike in each "
-        "pass; chance may have put them there. Run it again with more passes."},
+        "Do not change chips yet: {n} read{n:|s} failed so far, at {bits}, not the same ones in "
+        "each pass; that may be chance. Run it again with more passes."},
     [RMG_SAY_SPREAD] = {"noise, supply, refresh or timing",
         "failures that do not repeat",
-        "Do not change chips yet: the failures are spread over {bits} and not the same in each "
+        "Do not change chips yet: the failures are spread over {bits} and differ from pass to "
         "pass."},
     [RMG_SAY_BANK_SILENT] = {"select, strobes or supply of {bank}",
         "no chip answers",
@@ -79,64 +79,63 @@ const rmg_words_row rmg_words_rows[] = {
         "Look at {where}: {beyond} are never written, the chips before it are sound."},
     [RMG_SAY_DATA_LINES_TOUCH] = {"data lines {bits} of {bank}",
         "they touch, a {level} wins",
-        "Look at data lines {bits} of {bank}: they touch (where one is {level}, both are)."},
+        "Look at data lines {bits} of {bank}: they touch (when one is {level}, both are)."},
     [RMG_SAY_ADDRESS_LINES_TOUCH] = {"address lines {lines} of {bank}",
         "they touch, a {level} wins",
-        "Look at address lines {lines} of {bank}: they touch (where one is {level}, both are)."},
+        "Look at address lines {lines} of {bank}: they touch (when one is {level}, both are)."},
     [RMG_SAY_ADDRESS_LINES] = {"address line{lines:|s} {lines} of {bank}",
         "no chip of {bank} follows the line{lines:|s}",
         "Look at address line{lines:|s} {lines} of {bank}: no chip follows {lines:it|them}."},
     /* reasons */
-    [RMG_SAY_FAILS_LOW] = {"{n} of {m} words tested in {bank} fail at {bits}, always 0 where 1 "
-        "was written."},
+    [RMG_SAY_FAILS_LOW] = {"{n} of {m} words tested in {bank} fail at {bits}, always 0 where 1 was "
+        "written."},
     [RMG_SAY_FAILS_HIGH] = {"{n} of {m} words tested in {bank} fail at {bits}, always 1 where 0 "
         "was written."},
     [RMG_SAY_FAILS_BOTH_WAYS] = {"{n} of {m} words tested in {bank} fail at {bits}, both ways: 1 "
         "for 0 and 0 for 1."},
-    [RMG_SAY_SEEN_BY_WIRING] = {"Seen by the wiring check; no cell was tested after it."},
-    [RMG_SAY_SEEN_BY_WIRING_ALONE] = {"Seen by the wiring check. The data that the cells were "
-        "tested with do not show it."},
+    [RMG_SAY_SEEN_BY_WIRING] = {"Found by the wiring check; no cell was tested after it."},
+    [RMG_SAY_SEEN_BY_WIRING_ALONE] = {"Found by the wiring check. The data written to the cells do "
+        "not reveal it."},
     [RMG_SAY_NO_PASS_ENDED] = {"The run ended before one pass was complete."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
-    [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, not with the same words: a contact, heat, "
+    [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
-    [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line "
-        "works there."},
+    [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line works there."},
     [RMG_SAY_DRAGS] = {"Reading {bank2} gives 0 at {bits} wherever {socket} holds a 0."},
-    [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at "
-        "the other: the level does not take effect at {address pins} of {socket}."},
+    [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at the "
+        "other: the level does not take effect at {address pins} of {socket}."},
     [RMG_SAY_LEVEL_LOST] = {"What is written with {lines} at one level is read back at the other, "
         "in every data bit."},
     [RMG_SAY_ON_THIS_LINE] = {"On this line: {devices}."},
-    [RMG_SAY_MIRRORS] = {"So the memory there is in truth 1/{n} of what it was said to be; the "
-        "rest are mirrors of it."},
+    [RMG_SAY_MIRRORS] = {"So the memory there is really 1/{n} of the size given; the rest mirrors "
+        "it."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "
         "once: {sockets}."},
-    [RMG_SAY_TRACED_TOGETHER] = {"As traced, the lines come together before {point}; what they "
-        "share from there on is concerned: {chain}."},
-    [RMG_SAY_TRACED_DRIVER] = {"As traced, line {traced} begins at {point}; every chip on it that "
-        "was looked at is concerned."},
+    [RMG_SAY_TRACED_TOGETHER] = {"As traced, the lines join before {point}; the fault lies in what "
+        "they share from there on: {chain}."},
+    [RMG_SAY_TRACED_DRIVER] = {"As traced, line {traced} begins at {point}; every chip tested on "
+        "it is affected."},
     [RMG_SAY_TRACED_AFTER] = {"As traced, line {traced} is shared with sound chips as far as "
-        "{before}; only what comes after it is concerned: {chain}."},
-    [RMG_SAY_HIDES_CELLS] = {"Whatever else is wrong with the cells behind it cannot be seen "
-        "until this is repaired."},
-    [RMG_SAY_SOCKETS_AT_ONCE] = {"{n} sockets fail at once: a cause they share is likelier than "
-        "so many bad chips."},
-    [RMG_SAY_TOLD_NOT] = {"By what was told, it is not: {told}."},
-    [RMG_SAY_REPLAY_NOT] = {"In the simulated board this would have failed otherwise, so it is "
+        "{before}; the fault lies after it: {chain}."},
+    [RMG_SAY_HIDES_CELLS] = {"Faults in the cells behind it cannot be seen until this is "
+        "repaired."},
+    [RMG_SAY_SOCKETS_AT_ONCE] = {"{n} sockets fail at once: a cause they share is likelier than so "
+        "many bad chips."},
+    [RMG_SAY_TOLD_NOT] = {"What you reported rules out: {told}."},
+    [RMG_SAY_REPLAY_NOT] = {"On the simulated board this would have failed differently, so it is "
         "ruled out: {refuted}."},
-    [RMG_SAY_REPLAY_SAME] = {"Put into the simulated board, this fault gives the very same "
-        "failures: {fault}."},
-    [RMG_SAY_REPLAY_PASSES] = {"The passes differ as they do in the simulated board: with the "
-        "data that was written, not with chance."},
-    [RMG_SAY_REPLAY_NONE] = {"No simulated fault at this place gives these failures; that speaks "
+    [RMG_SAY_REPLAY_SAME] = {"On the simulated board, this fault gives exactly the same failures: "
+        "{fault}."},
+    [RMG_SAY_REPLAY_PASSES] = {"The passes differ just as they do on the simulated board: because "
+        "of the data written, not by chance."},
+    [RMG_SAY_REPLAY_NONE] = {"No fault simulated at this place gives these failures, which speaks "
         "against it."},
-    [RMG_SAY_NEEDLESS] = {"The suspects before it explain all that was measured as well without "
-        "it."},
-    [RMG_SAY_EXPLAINS_ALL] = {"This one fault explains all that was measured."},
-    [RMG_SAY_EXPLAINS_TOGETHER] = {"Simulated together, the {n} suspects give the very same "
-        "failures; without this one {m} failing bits would be unexplained."},
+    [RMG_SAY_NEEDLESS] = {"The suspects above explain everything that was measured just as well "
+        "without it."},
+    [RMG_SAY_EXPLAINS_ALL] = {"This one fault explains everything that was measured."},
+    [RMG_SAY_EXPLAINS_TOGETHER] = {"Simulated together, the {n} suspects give exactly the same "
+        "failures; without this one, {m} failing bits would be unexplained."},
     /* rivals */
     [RMG_SAY_DEAD_CHIP] = {"the chip in {socket}: dead, or its output is"},
     [RMG_SAY_JOINT_AT_DATA] = {"a joint at {undriven pins}"},
@@ -148,41 +147,40 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_CHIP_MISSING] = {"the chip is missing, or is the wrong part"},
     [RMG_SAY_SHORT_TO_PULL] = {"a short of {undriven pins} to the level it is pulled to"},
     [RMG_SAY_OUTPUT_STUCK] = {"the chip in {socket}: its output is stuck"},
-    [RMG_SAY_INPUT_JOINT] = {"a joint or the track at {in pins}: what is to be written does not "
-        "reach the chip"},
-    [RMG_SAY_INPUT_CONTACT] = {"a contact of the socket or the track at {in pins}: what is to be "
-        "written does not reach the chip"},
+    [RMG_SAY_INPUT_JOINT] = {"a joint or the track at {in pins}: written data does not reach the "
+        "chip"},
+    [RMG_SAY_INPUT_CONTACT] = {"a contact of the socket or the track at {in pins}: written data "
+        "does not reach the chip"},
     [RMG_SAY_SHORT_AT_OUTPUT] = {"a short at {out pins}"},
     [RMG_SAY_ADDRESS_JOINT] = {"a joint at {address pins}"},
     [RMG_SAY_ADDRESS_CONTACT] = {"a contact of the socket at {address pins}"},
     [RMG_SAY_CHIP_ADDRESS] = {"the chip in {socket}: its address input or decoder"},
     [RMG_SAY_SMALLER_PART] = {"a smaller part than marked, or the wrong one"},
     [RMG_SAY_CHIP] = {"the chip in {socket}"},
-    [RMG_SAY_SUPPLY_REFRESH_TIMING] = {"a supply, refresh or timing that is not right at this "
-        "chip"},
+    [RMG_SAY_SUPPLY_REFRESH_TIMING] = {"wrong supply, refresh or timing at this chip"},
     [RMG_SAY_ANY_JOINT] = {"a joint of {socket}"},
     [RMG_SAY_ANY_CONTACT] = {"a contact of the socket of {socket}"},
-    [RMG_SAY_SUPPLY_OR_REFRESH] = {"a supply or refresh that is not right at this chip"},
-    [RMG_SAY_SUPPLY] = {"a supply that is not right at this chip"},
+    [RMG_SAY_SUPPLY_OR_REFRESH] = {"wrong supply or refresh at this chip"},
+    [RMG_SAY_SUPPLY] = {"a wrong supply at this chip"},
     [RMG_SAY_BUFFER_DOES_NOT_PASS] = {"the buffer or processor pin: it does not pass this line"},
     [RMG_SAY_TRACK_CUT] = {"the track: cut before the first chip"},
-    [RMG_SAY_CHIP_DRAGS] = {"a chip on it that drags the line"},
+    [RMG_SAY_CHIP_DRAGS] = {"a chip on it that holds the line"},
     [RMG_SAY_BUFFER_DRIVES] = {"the buffer or processor pin that drives it"},
     [RMG_SAY_TRACK_CUT_OR_SHORTED] = {"the track: cut before the first chip, or shorted"},
     [RMG_SAY_TRACK_SHORTED] = {"the track: shorted"},
     [RMG_SAY_BANK_MULTIPLEXER] = {"the multiplexer or buffer that feeds this bank"},
     [RMG_SAY_LINE_BUFFER] = {"the buffer or processor pin that drives the line"},
-    [RMG_SAY_ONE_CHIP_DRAGS] = {"one chip that drags the line"},
+    [RMG_SAY_ONE_CHIP_DRAGS] = {"one chip that holds the line"},
     [RMG_SAY_LINK_PORT_BUFFER] = {"the link, the port or the bus buffer"},
     [RMG_SAY_BANK_STROBE] = {"the bank's select or strobe (RAS, CAS, WE, CE)"},
     [RMG_SAY_SUPPLY_MISSING] = {"a supply that does not reach the chips"},
-    [RMG_SAY_CHIPS_MISSING] = {"chips that are all missing"},
+    [RMG_SAY_CHIPS_MISSING] = {"all of its chips missing"},
     [RMG_SAY_SUPPLY_NOISY] = {"a supply that is noisy, low or missing at the chips"},
-    [RMG_SAY_REFRESH_TIMING] = {"refresh or timing that is not right"},
+    [RMG_SAY_REFRESH_TIMING] = {"wrong refresh or timing"},
     [RMG_SAY_LINK_DROPS_BITS] = {"a link or bus that drops bits now and then"},
-    [RMG_SAY_PART_ON_THE_WAY] = {"{point} on the way: dead, open or not soldered"},
+    [RMG_SAY_PART_ON_THE_WAY] = {"{point} on the line: dead, open or not soldered"},
     [RMG_SAY_TRACK_OR_JOINT_BETWEEN] = {"the track between {before} and {point}: cut, or a joint"},
-    [RMG_SAY_CHIP_BEYOND_DRAGS] = {"a chip beyond it that drags the line"},
+    [RMG_SAY_CHIP_BEYOND_DRAGS] = {"a chip beyond it that holds the line"},
     [RMG_SAY_TRACK_BETWEEN] = {"the track between {before} and {point}: cut"},
     [RMG_SAY_JOINT_BETWEEN] = {"a joint at {before} or {point}, where the line goes on"},
     [RMG_SAY_BRIDGE] = {"a solder bridge, a hair of wire or dirt between the two"},
@@ -193,30 +191,30 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_WRITE_TRACK] = {"the track to its write pin"},
     [RMG_SAY_WRITE_AT_PINS] = {"a joint, contact or track at {in pins}"},
     [RMG_SAY_WRITE_LINE] = {"the write line: cut, or its buffer or gate dead"},
-    [RMG_SAY_NOT_RAM] = {"a ROM, or memory that is write-protected, where RAM was said to be"},
-    [RMG_SAY_DATA_BUFFER] = {"the data buffer does not turn round for a write"},
+    [RMG_SAY_NOT_RAM] = {"a ROM or write-protected memory where the board file says RAM"},
+    [RMG_SAY_DATA_BUFFER] = {"the data buffer does not reverse for writes"},
     [RMG_SAY_DECODER] = {"the decoder or gate that makes the select"},
     [RMG_SAY_DECODER_ADDRESS] = {"an address line that does not reach the decoder"},
     [RMG_SAY_SELECT_TRACK] = {"the track of the select, shorted or cut"},
     [RMG_SAY_ALWAYS_ON] = {"the chip in {socket} is always on"},
     [RMG_SAY_SELECT_JOINT] = {"its select or enable pin: joint, track or driver"},
     [RMG_SAY_SELECT_CONTACT] = {"its select or enable pin: contact, track or driver"},
-    [RMG_SAY_NOTHING_FITS] = {"nothing that fits: what was told, or the trace in the board file, "
-        "may not be right"},
+    [RMG_SAY_NOTHING_FITS] = {"nothing fits: what you reported, or the trace in the board file, "
+        "may be wrong"},
     /* steps */
     [RMG_SAY_MEASURE_SUPPLIES] = {"Measure the supplies at {socket}'s own pins",
         "{supplies}."},
     [RMG_SAY_SOLDER_JOINTS] = {"Power off",
-        "look at the joints of {socket} {contact pins} with a glass, solder them again if in "
+        "look at the joints of {socket} {contact pins} with a magnifier, resolder them if in "
         "doubt, and test again."},
     [RMG_SAY_RESEAT] = {"Power off",
-        "take {socket} out, look at its legs and the socket's contacts at {contact pins}, put it "
-        "back firmly, and test again. If it passes, it was the contact."},
+        "remove {socket}, inspect its legs and the socket's contacts at {contact pins}, reseat it "
+        "firmly, and test again. If it passes, it was the contact."},
     [RMG_SAY_MEASURE_FROM_LEGS] = {"Power off, measure from the legs of {socket} along the tracks "
         "of {settled bits}",
         "an open circuit is the contact or the track; a few ohms to a supply are a short."},
     [RMG_SAY_SWAP] = {"Swap {socket} with {other} and test again",
-        "if the failure goes with the chip to {other}, the chip is bad; if it stays at {socket} "
+        "if the failure moves with the chip to {other}, the chip is bad; if it stays at {socket} "
         "({settled bits}), it is the socket or the track."},
     [RMG_SAY_KNOWN_GOOD_CHIP] = {"Put a known good {part} into {socket} and test again",
         "if the failure stays, it is the socket or the track."},
@@ -235,11 +233,11 @@ const rmg_words_row rmg_words_rows[] = {
         "an open circuit is the fault."},
     [RMG_SAY_PULL_ONE_BY_ONE] = {"Pull the socketed chips on {bits} one by one ({pull}) and test "
         "after each",
-        "if {bits} comes alive, the one just pulled dragged it."},
+        "if {bits} comes alive, the chip just pulled was holding it."},
     [RMG_SAY_LIFT_ONE_BY_ONE] = {"Lift {bits} off one chip after another and test after each",
-        "if {bits} comes alive, the chip just lifted dragged it."},
+        "if {bits} comes alive, the chip just lifted was holding it."},
     [RMG_SAY_MEASURE_LINE] = {"Power off",
-        "measure {bits} against 0 V and +5 V, and against the data lines beside it. A few ohms "
+        "measure {bits} against 0 V and +5 V, and against the neighbouring data lines. A few ohms "
         "are a short."},
     [RMG_SAY_PROBE_PINS] = {"Put a probe on {address pins} of the chips while the test runs",
         "does the level move?"},
@@ -253,27 +251,27 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PROBE_STROBES] = {"Put a probe on the select and strobe pins of one chip while the "
         "test runs",
         "do they move?"},
-    [RMG_SAY_MEASURE_SEVERAL_CHIPS] = {"Measure the supplies at the pins of several chips, with a "
-        "scope if there is one."},
+    [RMG_SAY_MEASURE_SEVERAL_CHIPS] = {"Measure the supplies at the pins of several chips, with an "
+        "oscilloscope if you have one."},
     [RMG_SAY_COLD_AND_WARM] = {"Run the same test again, cold and warm",
         "do the same words fail?"},
     [RMG_SAY_MEASURE_AGAIN] = {"Measure once more, at the legs of the chips themselves, from "
         "{before} to {point}",
-        "the chips say that it does not get there."},
+        "according to the chips, the signal does not get there."},
     [RMG_SAY_MEASURE_BETWEEN] = {"Power off, measure from {before} to {point}",
         "an open circuit is the fault."},
     [RMG_SAY_PROBE_BETWEEN] = {"Put a probe on {before} and then on {point} while the test runs",
         "where does the level stop moving?"},
     [RMG_SAY_MEASURE_BRIDGE] = {"Power off, measure between the two lines",
-        "a few ohms are a bridge. Look along both, with a glass, at neighbouring pins and joints "
-        "first."},
+        "a few ohms are a bridge. With a magnifier, look along both, at neighbouring pins and "
+        "joints first."},
     [RMG_SAY_PROBE_WRITE] = {"Put a probe on the write pin (WE) of one chip while the test runs",
         "does it ever go low?"},
     [RMG_SAY_PROBE_SELECTS] = {"Put a probe on the select pins of both banks while the test runs",
         "do they take turns?"},
     [RMG_SAY_MEASURE_SELECT] = {"Measure the select and enable pins of {socket} while the other "
         "bank is tested",
-        "if they rest, the chip is bad."},
+        "if they stay inactive, the chip is bad."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",
         "if it passes, the chip or its select was to blame."},
     /* faults put into the simulated board */
@@ -286,8 +284,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAULT_WRITE_OPEN] = {"the write line open beyond that point"},
     [RMG_SAY_FAULT_BRANCH] = {"{traced} open or stuck at {level} beyond that point"},
     [RMG_SAY_FAULT_BRANCH_OPEN] = {"{traced} open beyond that point"},
-    [RMG_SAY_FAULT_ANSWERS] = {"{bank} answers where {bank2} is "
-        "addressed"},
+    [RMG_SAY_FAULT_ANSWERS] = {"{bank} answers where {bank2} is addressed"},
     [RMG_SAY_FAULT_NEVER_WRITTEN] = {"what is written does not arrive"},
     [RMG_SAY_FAULT_NEVER_SELECTED] = {"none of these chips is ever selected"},
     [RMG_SAY_FAULT_OUTPUT] = {"the output of {socket} stuck"},
@@ -307,10 +304,11 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAULT_CELLS_KEPT] = {"cells of {socket} that cannot be changed"},
     [RMG_SAY_FAULT_ONE_VALUE] = {"{alone}"},
     [RMG_SAY_FAULT_COUPLED] = {"{coupled}"},
-    [RMG_SAY_FAULT_INVERTS] = {"a cell of {socket} that a change of another cell inverts"},
-    [RMG_SAY_FAULT_SETS] = {"a cell of {socket} that a change of another cell sets"},
-    [RMG_SAY_FAULT_HOLDS] = {"a cell of {socket} that another cell holds while it has a value"},
-    [RMG_SAY_FAULT_FLIPS] = {"a cell of {socket} that an access to another cell flips"},
+    [RMG_SAY_FAULT_INVERTS] = {"a cell of {socket} inverted by a change of another cell"},
+    [RMG_SAY_FAULT_SETS] = {"a cell of {socket} set by a change of another cell"},
+    [RMG_SAY_FAULT_HOLDS] = {"a cell of {socket} held by another cell while that has a certain "
+        "value"},
+    [RMG_SAY_FAULT_FLIPS] = {"a cell of {socket} flipped by an access to another cell"},
     [RMG_SAY_FAULT_REACHES_NONE] = {"an address within {socket} that reaches no cell"},
     [RMG_SAY_FAULT_REACHES_NONE_TWO] = {"an address within {socket} that reaches no cell, another "
         "that reaches two"},
@@ -319,8 +317,8 @@ const rmg_words_row rmg_words_rows[] = {
         "too"},
     [RMG_SAY_FAULT_ROW] = {"a row of {socket} stuck at {level}"},
     [RMG_SAY_FAULT_COLUMN] = {"a column of {socket} stuck at {level}"},
-    [RMG_SAY_FAULT_DISTURBED] = {"cells of {socket} that accesses to a row beside them disturb"},
-    [RMG_SAY_FAULT_WITH_TIME] = {"cells of {socket} that lose their contents with time"},
+    [RMG_SAY_FAULT_DISTURBED] = {"cells of {socket} that accesses to a neighbouring row disturb"},
+    [RMG_SAY_FAULT_WITH_TIME] = {"cells of {socket} that lose their contents over time"},
     [RMG_SAY_FAULT_NOT_REFRESHED] = {"{socket} is not refreshed"},
     [RMG_SAY_FAULT_ROWS_NOT_REFRESHED] = {"rows of {socket} that the board does not refresh"},
     /* chips that are read */
@@ -360,8 +358,8 @@ const rmg_words_row rmg_words_rows[] = {
         "version), in no pattern of a line: the chip's own cells."},
     [RMG_SAY_ROM_SCATTERED] = {"{name}",
         "single bits are wrong both ways",
-        "{name}: {n} bit{n: is wrong|s are wrong} (both ways), in no pattern of a line: the "
-        "chip's own cells."},
+        "{name}: {n} bit{n: is wrong|s are wrong} (both ways), in no pattern of a line: the chip's "
+        "own cells."},
     [RMG_SAY_ROM_UNSTEADY] = {"{name}",
         "not the same in all readings",
         "{name}: {n} bit{n:|s} in {m} word{m: is|s are} not the same in all {k} readings."},
@@ -380,14 +378,15 @@ const rmg_words_row rmg_words_rows[] = {
         "{name} drives zeros at every address."},
     [RMG_SAY_ROM_ONES] = {"{name}",
         "reads ones everywhere",
-        "{name} reads ones everywhere: blank, empty or not enabled cannot be told apart here."},
+        "{name} reads ones everywhere: blank, empty and not enabled cannot be distinguished here."},
     [RMG_SAY_ROM_ZEROS] = {"{name}",
         "reads zeros everywhere",
-        "{name} reads zeros everywhere: blank, empty or not enabled cannot be told apart here."},
+        "{name} reads zeros everywhere: blank, empty and not enabled cannot be distinguished "
+        "here."},
     /* their reasons */
-    [RMG_SAY_FOLLOWED_THE_LINE] = {"At all {n} words the line read what was put on it just "
-        "before, low and high."},
-    [RMG_SAY_FORETELLS] = {"It foretells {n} wrong bits; {m} of them are wrong just so."},
+    [RMG_SAY_FOLLOWED_THE_LINE] = {"At all {n} words the line read what was put on it just before, "
+        "low and high."},
+    [RMG_SAY_FORETELLS] = {"It predicts {n} wrong bits; {m} of them are wrong exactly so."},
     [RMG_SAY_RIGHT_BARE] = {"The same chip reads right on its own pins."},
     [RMG_SAY_READS_THE_SAME] = {"This would read the same: {explanation}."},
     [RMG_SAY_RAM_PASSES] = {"The RAM passes on {traced}, so the line is sound as far as {before}."},
@@ -396,19 +395,19 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ON_ONE_DATA_LINE] = {"Nearly all of {n} wrong bits lie on this one data line."},
     [RMG_SAY_FIT_NO_LINE] = {"{n} wrong bits fit no line: {m} read 1 for 0, {k} read 0 for 1."},
     [RMG_SAY_SOME_UNSTEADY] = {"{n} of them were not the same in all readings."},
-    [RMG_SAY_UNSTEADY_ON_ONE] = {"They lie in {n} rows of {m} words, on one data line: more "
-        "likely its line or contact than the cells."},
+    [RMG_SAY_UNSTEADY_ON_ONE] = {"They lie in {n} rows of {m} words, on one data line: more likely "
+        "its line or contact than the cells."},
     [RMG_SAY_UNSTEADY_ON_SEVERAL] = {"They lie in {n} rows of {m} words, on several data lines: "
         "more likely cells than a line."},
-    [RMG_SAY_DRIVEN_AND_READ_SO] = {"The lines were driven low and high before each word, and "
-        "read so."},
+    [RMG_SAY_DRIVEN_AND_READ_SO] = {"The lines were driven low and high before each word, and read "
+        "so."},
     [RMG_SAY_DRIVEN_OTHERWISE] = {"The lines were driven the other way before; a floating line "
         "would have kept that."},
-    [RMG_SAY_PULLED_TO_ONES] = {"Lines that nobody drives read ones on this board too."},
-    [RMG_SAY_PULLED_TO_ZEROS] = {"Lines that nobody drives read zeros on this board too."},
-    [RMG_SAY_UNDRIVEN_NOT_TRIED] = {"What this board's undriven lines read was not tried."},
-    [RMG_SAY_NEVER_CHANGES] = {"It never changes; in an image of code or text every bit does. "
-        "With a good image it could be proved."},
+    [RMG_SAY_PULLED_TO_ONES] = {"Undriven lines read ones on this board too."},
+    [RMG_SAY_PULLED_TO_ZEROS] = {"Undriven lines read zeros on this board too."},
+    [RMG_SAY_UNDRIVEN_NOT_TRIED] = {"What undriven lines read on this board was not measured."},
+    [RMG_SAY_NEVER_CHANGES] = {"It never changes; in an image of code or text every bit does. With "
+        "a good image it could be proved."},
     [RMG_SAY_ALIKE_EVERYWHERE] = {"Both bits are the same at every word; in an image of code or "
         "text no two are. With a good image it could be proved."},
     [RMG_SAY_MAKES_NO_DIFFERENCE] = {"It makes no difference at any word: what is read repeats."},
@@ -423,7 +422,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_TRACK_TO_IT] = {"the track to it"},
     [RMG_SAY_ANOTHER_CHIP_HOLDS] = {"another chip that holds the line"},
     [RMG_SAY_BOARD_CROSSES] = {"this board crosses these lines, and its file does not say so"},
-    [RMG_SAY_CROSSED_IN_REPAIR] = {"the lines were exchanged in a repair"},
+    [RMG_SAY_CROSSED_IN_REPAIR] = {"the lines were swapped in a repair"},
     [RMG_SAY_PROGRAMMED_CROSSED] = {"the chip was programmed for a board that crosses these lines"},
     [RMG_SAY_BRIDGE_OR_LEG] = {"a solder bridge or a bent leg between the two"},
     [RMG_SAY_TRACKS_TOUCH] = {"the tracks touch elsewhere"},
@@ -432,15 +431,16 @@ const rmg_words_row rmg_words_rows[] = {
         "one"},
     [RMG_SAY_WRONG_HALF] = {"a jumper or select that enables the wrong half"},
     [RMG_SAY_ANOTHER_VERSION] = {"another version, or the chip of another socket, is fitted"},
-    [RMG_SAY_EXCHANGED_SOCKETS] = {"the even and the odd chip sit in each other's socket"},
-    [RMG_SAY_SPLIT_EXCHANGED] = {"the image was split with even and odd exchanged"},
-    [RMG_SAY_PARTS_EXCHANGED] = {"the image was programmed with these parts exchanged"},
-    [RMG_SAY_JUMPER_OR_INVERTER] = {"a jumper or an inverter on that line is set otherwise"},
+    [RMG_SAY_EXCHANGED_SOCKETS] = {"the even and the odd chip are in each other's socket"},
+    [RMG_SAY_SPLIT_EXCHANGED] = {"the image was split with even and odd swapped"},
+    [RMG_SAY_PARTS_EXCHANGED] = {"the image was programmed with these parts swapped"},
+    [RMG_SAY_JUMPER_OR_INVERTER] = {"a jumper or an inverter on that line is set differently"},
     [RMG_SAY_WRONG_OFFSET] = {"the image was programmed at the wrong offset"},
     [RMG_SAY_HALF_PROGRAMMED] = {"only half of the image was programmed"},
     [RMG_SAY_HALF_NOT_ENABLED] = {"the other half is not enabled and reads as ones"},
     [RMG_SAY_OTHER_BOARD] = {"the image was made for another board"},
-    [RMG_SAY_BOARD_NOT_AS_TOLD] = {"lines or buffers of the board are not as its file says"},
+    [RMG_SAY_BOARD_NOT_AS_TOLD] = {"lines or buffers of the board are not as its file describes "
+        "them"},
     [RMG_SAY_TOO_SLOW] = {"the chip is too slow for the board's clock, or weak at its supply"},
     [RMG_SAY_ANOTHER_ANSWERS] = {"another chip answers at the same time"},
     [RMG_SAY_SUPPLY_CONTACTS] = {"contacts, above all supply, enable and output enable"},
@@ -448,7 +448,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NOISE_ON_LINES] = {"noise on lines or supply"},
     [RMG_SAY_CELLS_FADE] = {"the chip: its cells lose their charge"},
     [RMG_SAY_CELLS_BAD] = {"the chip: cells that are bad or were badly programmed"},
-    [RMG_SAY_OUTSIDE_LIMITS] = {"supply or clock outside what the chip stands"},
+    [RMG_SAY_OUTSIDE_LIMITS] = {"supply or clock outside the chip's limits"},
     [RMG_SAY_LINE_NOISE] = {"noise on the lines"},
     [RMG_SAY_ANOTHER_DRIVES] = {"another chip drives the line at the same time"},
     [RMG_SAY_WEAK_OUTPUT] = {"the chip: a weak output, or cells of this bit"},
@@ -476,22 +476,21 @@ const rmg_words_row rmg_words_rows[] = {
         "fault is in the socket or on the line; bad there, and it is the chip."},
     [RMG_SAY_TEST_RAM_ON_LINES] = {"Test the RAM on the same data lines (rimeglass test): if it "
         "passes, the line is sound as far as the RAM, and only the stretch to {name} is left."},
-    [RMG_SAY_MEASURE_FROM_PIN] = {"With the power off, measure from {name}'s pin to {before} "
-        "(line {traced})."},
+    [RMG_SAY_MEASURE_FROM_PIN] = {"With the power off, measure from {name}'s pin to {before} (line "
+        "{traced})."},
     [RMG_SAY_MAKE_CROSSED] = {"An image for a board with crossed lines: rimeglass image FILE "
         "--data-lines or --address-lines makes it."},
-    [RMG_SAY_COMPARE_WITH_FOUND] = {"Compare with the image that was found; if it is the right "
-        "one for this board, nothing is wrong."},
-    [RMG_SAY_EXCHANGE_CHIPS] = {"Exchange the even and the odd chip, and verify again."},
-    [RMG_SAY_MAKE_ANEW] = {"Make it anew: rimeglass image FILE --cut, --pad or --move, and "
+    [RMG_SAY_COMPARE_WITH_FOUND] = {"Compare with the image that was found; if it is the right one "
+        "for this board, nothing is wrong."},
+    [RMG_SAY_EXCHANGE_CHIPS] = {"Swap the even and the odd chip, and verify again."},
+    [RMG_SAY_MAKE_ANEW] = {"Make the image again: rimeglass image FILE --cut, --pad or --move, and "
         "program the chip again."},
     [RMG_SAY_MAKE_FOR_BOARD] = {"If the board crosses its lines so, make the image for it: "
         "rimeglass image FILE --data-lines or --invert-data."},
-    [RMG_SAY_VERIFY_AT_STEPS] = {"Verify at several clocks and supplies (--clock-hz, "
-        "--supply-mv), if the port can set them: a slow or weak chip has a first step at "
-        "which it fails."},
-    [RMG_SAY_PULL_OTHERS] = {"Pull other chips on the same data lines one by one and verify "
-        "again: contention goes with one of them."},
+    [RMG_SAY_VERIFY_AT_STEPS] = {"Verify at several clocks and supplies (--clock-hz, --supply-mv), "
+        "if the port can set them: a slow or weak chip has a first step at which it fails."},
+    [RMG_SAY_PULL_OTHERS] = {"Pull other chips on the same data lines one by one and verify again: "
+        "contention goes with one of them."},
     [RMG_SAY_TEST_RAM_TOO] = {"Test the RAM (rimeglass test): a chip that drives this line at the "
         "wrong time shows there too."},
     [RMG_SAY_PULL_SOCKETED] = {"Pull the socketed chips on this data line one by one and verify "

@@ -265,7 +265,7 @@ static gchar *fault_words(const rmg_wording *w, const rmg_replayed *r)
                                            [RMG_FLOATS_HIGH] = ", where undriven lines read 1",
                                            [RMG_FLOATS_LOW] = ", where undriven lines read 0",
                                            [RMG_FLOATS_HOLDS] =
-                                               ", where undriven lines hold what was last on them"};
+                                               ", where undriven lines keep what was last on them"};
     gchar *text = rmg_words_fill(w, &r->is, rmg_words_rows[r->is.said].text);
     gchar *whole = g_strconcat(text, floating[r->first_floats], NULL);
 

@@ -33,8 +33,8 @@ static char *fill_up(char *bytes, size_t size, size_t all, char **remark)
     if (all % size == 0) {
         for (size_t at = size; at < all; at += size)
             memcpy(bytes + at, bytes, size);
-        *remark = g_strdup_printf("the image has %zu bytes, so it is expected %zu times over", size,
-                                  all / size);
+        *remark = g_strdup_printf("the image has %zu bytes, so it is expected repeated %zu times",
+                                  size, all / size);
     } else {
         memset(bytes + size, 0xFF, all - size);
         *remark = g_strdup_printf("the image has only %zu of %zu bytes; 0xFF is expected after it",

@@ -94,7 +94,7 @@ static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
         return refuse(file, "the unfinished reading is of another chip or region", error);
     if (wanted < 1 || wanted > (int)RMG_READINGS_MOST || done < 0 || done > wanted ||
         position < 0 || (uint64_t)position >= rom->words || (done == wanted && position))
-        return refuse(file, "the unfinished reading's numbers make no sense", error);
+        return refuse(file, "the unfinished reading's numbers contradict each other", error);
     status = rmg_reading_begin(reading, rom, (uint32_t)wanted, target);
     if (status != RMG_OK)
         return refuse(file, rmg_status_text(status), error);
@@ -105,8 +105,9 @@ static rmg_status take(const json_t *root, const char *file, const rmg_rom *rom,
     if (!take_counts(ones, reading->ones, bits, reading->done + 1u) ||
         !take_counts(same, reading->same, bits, reading->done + 1u)) {
         rmg_reading_end(reading);
-        return refuse(file, "the unfinished reading's counts cannot be unpacked, or make no sense",
-                      error);
+        return refuse(
+            file, "the unfinished reading's counts cannot be unpacked, or contradict each other",
+            error);
     }
     return RMG_OK;
 }

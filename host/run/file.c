@@ -239,10 +239,10 @@ static rmg_status read_state(const reading *r, bool resume, rmg_run_file *result
     if (json_is_null(state))
         return RMG_OK;
     if (json_unpack(r->root, "{s:s}", "byte_order", &order) != 0)
-        return wrong(r, "the order of its bytes");
+        return wrong(r, "its byte order");
     if (strcmp(order, byte_order()) != 0) /* diagnose needs no state */
-        return resume ? wrong(r, "its state comes from a machine with another order of bytes, so "
-                                 "it cannot be gone on with here; diagnose reads it")
+        return resume ? wrong(r, "its state comes from a machine with another byte order, so "
+                                 "it cannot be continued here; diagnose reads it")
                       : RMG_OK;
     if (bytes <= 0 || bytes > MOST_STATE)
         return wrong(r, "the target's state");
@@ -270,7 +270,7 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
         ended < RMG_OK || ended > RMG_ERR_MEMORY)
         return wrong(r, "target, complete or status");
     if (resume && json_is_null(boundary))
-        return wrong(r, "it stopped before the first pass was over; begin anew");
+        return wrong(r, "it stopped before the end of the first pass; start again");
     status = read_plan(r, result->board, &plan, &steps);
     if (status != RMG_OK)
         return status;
@@ -317,7 +317,7 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
     }
     if (json_unpack(r.root, "{s:i}", "rimeglass_run", &form) != 0 || form != FORM)
         status =
-            wrong(&r, form > 0 && form < FORM ? "it was written by an older version of the tool"
+            wrong(&r, form > 0 && form < FORM ? "it was written by an older version of this tool"
                                               : "it has no \"rimeglass_run\": 3");
     else if (json_unpack(r.root, "{s:{s:s, s:s, s:s}}", "board", "file", &name, "sha256", &hash,
                          "text", &text) != 0)

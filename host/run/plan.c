@@ -172,7 +172,7 @@ static void read_steps(yaml_file *file, rmg_steps *steps)
             reads |= step.kind >= RMG_STEP_MARCH;
         }
         if (items && !reads && !file->mistakes->len)
-            rmg_yaml_wrong(file, items, "steps", "expected one step at least that tests cells");
+            rmg_yaml_wrong(file, items, "steps", "expected at least one step that tests cells");
     }
     steps->count = list->len;
     steps->list = (rmg_step *)(void *)g_array_free(list, FALSE);

@@ -55,7 +55,7 @@ static rmg_status check_limit(const rmg_run *run, rmg_error *error)
 static void leave_out_gaps(const rmg_board *board, GArray *left_out)
 {
     const rmg_addr top = board->last_address;
-    const char *reason = "the board file does not say what is here";
+    const char *reason = "the board file does not describe this";
     rmg_addr next = 0;
 
     for (size_t i = 0; i < board->region_count; i++) {

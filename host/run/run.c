@@ -14,7 +14,7 @@ const char *rmg_keep_misses(void)
 {
     return "Contents were kept, block by block. So faults between cells of different blocks of "
            "1024 "
-           "words were not looked for, nor cells that lose their contents with time.";
+           "words were not looked for, nor cells that lose their contents over time.";
 }
 
 /* Accesses of one pass, and how many more the first one makes. */
@@ -88,10 +88,10 @@ rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *p
                                       "the number of passes must be from 1 to %u", RMG_PASSES_MOST);
     }
     if (take_steps(run) != RMG_OK)
-        return run->status = rmg_fail(error, RMG_ERR_ROOM, NULL,
-                                      "the march is too long: its elements and operations "
-                                      "together may be %u at most",
-                                      RMG_MARCH_BYTES - 1u);
+        return run->status = rmg_fail(
+                   error, RMG_ERR_ROOM, NULL,
+                   "the march is too long: its elements and operations together may be at most %u",
+                   RMG_MARCH_BYTES - 1u);
     run->status = rmg_run_choose_ranges(run, error);
     rmg_run_choose_first_memory(run);
     for (size_t b = 0; b < board->bank_count; b++)

@@ -66,7 +66,7 @@ static gchar *expected(const char *rest)
     return read_name(rest, &want, &less)
                ? NULL
                : g_strdup_printf("ram:SIZE like ram:64M or ram:2G, or a share of what is free like "
-                                 "ram:50%%, perhaps with ,or-less ,threads=N (1 to %u) and "
+                                 "ram:50%%, optionally with ,or-less ,threads=N (1 to %u) and "
                                  ",unflushed",
                                  RMG_RAM_THREADS);
 }
@@ -113,7 +113,7 @@ static char *place(void *self, const rmg_board *modules, const rmg_failure *f)
     case RMG_RAM_HIDDEN:
         return g_strdup("physical address not shown to this user");
     case RMG_RAM_MOVED:
-        return g_strdup("its page has moved since: no physical address");
+        return g_strdup("its page has moved since, so it has no physical address");
     case RMG_RAM_FOUND:
         break;
     }

@@ -18,7 +18,7 @@ typedef struct rmg_pair {
 /* What the pairs at one address say of one data bit. */
 typedef enum rmg_bit_verdict {
     RMG_BIT_SOUND,      /* written 0 and 1, right each time */
-    RMG_BIT_RIGHT,      /* right, but written one way only: says little */
+    RMG_BIT_RIGHT,      /* right, but only one of 0 and 1 was written: says little */
     RMG_BIT_STUCK_HIGH, /* written 0 and 1, always read 1 */
     RMG_BIT_STUCK_LOW,  /* written 0 and 1, always read 0 */
     RMG_BIT_WRONG_HIGH, /* read 1 for 0, and never written 1: not enough values to say */

@@ -170,8 +170,8 @@ typedef struct rmg_quality {
 /* Judges the whole readings. */
 void rmg_reading_judge(const rmg_reading *reading, rmg_quality *quality);
 
-/* The image: each bit as most readings have it (1 where there are as many). bytes[rmg_rom_bytes].
- * And a mask of the bits that were not steady, in the same form. */
+/* The image: each bit by the majority of the readings (1 where there are as many).
+ * bytes[rmg_rom_bytes]. And a mask of the bits that were not steady, in the same form. */
 void rmg_reading_image(const rmg_reading *reading, void *bytes);
 void rmg_reading_unsteady(const rmg_reading *reading, void *bytes);
 

@@ -129,9 +129,9 @@ typedef struct rmg_run {
     /* circumstances */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
-    bool steps_skipped;    /* rows and copies, because contents were to be kept */
-    rmg_saved_word *not_put_back; /* rising; words whose contents were to be kept, and could not
-                                     be written back, though tried several times */
+    bool steps_skipped;    /* rows and copies, because left out to keep the contents */
+    rmg_saved_word *not_put_back; /* rising; words whose left out to keep the contents, and could
+                                     not be written back, though tried several times */
     size_t not_put_back_count;
     char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
     char *remark;  /* what of the target asked for could not be had; or NULL */

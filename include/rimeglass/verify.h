@@ -93,7 +93,7 @@ typedef struct rmg_compare_hints {
     rmg_word follows; /* data bits that float */
     rmg_word silent;  /* data bits of chips that do not answer: not explained line by line */
     const rmg_words *unsteady; /* ones at bits that were not steady; or NULL */
-    const rmg_words *others;   /* [other_count]: images that it might be instead */
+    const rmg_words *others;   /* [other_count]: images it might be instead */
     size_t other_count;
 } rmg_compare_hints;
 

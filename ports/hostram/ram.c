@@ -108,8 +108,8 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
         bytes = (spare > reserve ? spare - reserve : 0) / 100u * want->percent / page * page;
     if (bytes > UINT64_MAX - reserve || bytes + reserve > spare) {
         bytes = spare > reserve ? (spare - reserve) / page * page : 0;
-        ram->remark = text("%" PRIu64 " MiB are taken: of the memory that is free now, %" PRIu64
-                           " MiB are left to the machine, so that it does not swap",
+        ram->remark = text("%" PRIu64 " MiB are used: of the memory that is free now, %" PRIu64
+                           " MiB are left to the machine so that it does not swap",
                            bytes / MIB, reserve / MIB);
         if (!ram->remark)
             return RMG_ERR_MEMORY; /* less than was asked for is not taken without a word */
@@ -117,7 +117,7 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
     memory = bytes ? mmap(NULL, bytes, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0)
                    : MAP_FAILED;
     if (memory == MAP_FAILED) {
-        *remark = ram->remark ? ram->remark : text("no memory can be had: %s", strerror(errno));
+        *remark = ram->remark ? ram->remark : text("no memory is available: %s", strerror(errno));
         ram->remark = NULL;
         return RMG_ERR_ROOM;
     }
@@ -126,14 +126,14 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
     madvise(memory, bytes, MADV_HUGEPAGE); /* fewer table walks; no harm where refused */
     locked = lock_most(memory, bytes, page, &problem);
     if (!locked) {
-        *remark = text("of %" PRIu64 " KiB not one page could be locked: %s", bytes / 1024u,
+        *remark = text("of %" PRIu64 " KiB, not one page could be locked: %s", bytes / 1024u,
                        strerror(problem));
         return RMG_ERR_ROOM;
     }
     if (locked < bytes) {
         free(ram->remark);
         ram->remark = text("%" PRIu64 " of %" PRIu64
-                           " KiB are taken: the system locks no more for this user (%s)",
+                           " KiB are used: the system locks no more for this user (%s)",
                            locked / 1024u, bytes / 1024u, strerror(problem));
         if (!ram->remark)
             return RMG_ERR_MEMORY;
@@ -222,18 +222,17 @@ char *rmg_ram_caveat(const rmg_ram *ram)
 
     if (!result)
         return NULL;
-    snprintf(
-        result, 900,
-        "%s A second read of a word in the same element, and a read after a write in it, come "
-        "from the cache, and the cache writes back in an order of its own: what explain says of "
-        "read-after-write and read-after-read faults (RDF, DRDF, CFrd, CFdrd, SOF, WDF, CFwd) "
-        "and of the order of writes (CFin, CFid) does not hold here.%s",
-        ram->flushes ? "Cache lines are flushed between elements, so that the first read of "
-                       "each element comes from memory."
-                     : "Cache lines are not flushed: what fits in the cache is not read from "
-                       "memory at all.",
-        ram->threads > 1 ? " The threads run side by side: faults between words of different "
-                           "parts of a stretch are not looked for in order."
-                         : "");
+    snprintf(result, 900,
+             "%s A second read of a word in the same element, and a read after a write in it, come "
+             "from the cache, and the cache writes back in its own order: what explain says about "
+             "read-after-write and read-after-read faults (RDF, DRDF, CFrd, CFdrd, SOF, WDF, CFwd) "
+             "and of the order of writes (CFin, CFid) does not hold here.%s",
+             ram->flushes ? "Cache lines are flushed between elements, so that the first read of "
+                            "each element comes from memory."
+                          : "Cache lines are not flushed: what fits in the cache is not read from "
+                            "memory at all.",
+             ram->threads > 1 ? " The threads run side by side: faults between words of different "
+                                "parts of a stretch are not looked for in order."
+                              : "");
     return result;
 }

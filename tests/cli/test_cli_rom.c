@@ -23,7 +23,7 @@ static const call_row calls[] = {
     {"dump|" HALVORN, 2, "", "expected a board file and a socket or region, found 1 word"},
     {"dump|" HALVORN "|U5", 2, "", "say on what"},
     {"dump|" HALVORN "|U5|--on|ram:1M", 2, "", "expected a board"},
-    {"dump|" HALVORN "|U5|--on|sim:", 0, "All 3 readings are alike, and no line floats", ""},
+    {"dump|" HALVORN "|U5|--on|sim:", 0, "All 3 readings agree, and no line floats", ""},
     {"dump|" HALVORN "|U5|--on|sim:|--readings|0", 2, "", "from 1 to 1000"},
     {"dump|" HALVORN "|U5|--on|sim:|--readings|1", 0, "whether it is steady is not known", ""},
     {"dump|" HALVORN "|U9|--on|sim:", 2, "", "its ROMs are U5, U52, \"system ROM\""},
@@ -41,14 +41,14 @@ static const call_row calls[] = {
      ""},
     {"dump|" HALVORN "|U52|--bare|--watch|--every|soon|--on|sim:", 2, "", "--every soon: expected"},
     {"dump|" HALVORN "|U52|--bare|--watch|--every|60s|--for|2h|--until-change|--on|" WARM, 1,
-     "It first differed in pass 60, after 3542.5 s, at 36.1 C (told by the port)", ""},
+     "It first differed in pass 60, after 3542.5 s, at 36.1 C (reported by the port)", ""},
     {"dump|" HALVORN "|U52|--bare|--watch|--every|60s|--for|2h|--glyphs|8x8|--on|" WARM, 1,
      "? not steady", ""},
     {"verify|" HALVORN "|U5|--on|sim:", 0, "Lines proved by this image: D0-D7 A0-A13", ""},
     {"verify|" HALVORN "|U5|" SYSTEM "|--on|sim:", 0, "It equals " SYSTEM, ""},
     {"verify|" HALVORN "|U5|none.bin|--on|sim:", 2, "", "none.bin: cannot be read"},
     {"verify|" HALVORN "|U52|" SYSTEM "|--bare|--on|sim:", 2, "", "an image must not be larger"},
-    {"verify|" HALVORN "|U5|--on|sim:|--both|--bare", 2, "", "--both goes without"},
+    {"verify|" HALVORN "|U5|--on|sim:|--both|--bare", 2, "", "--both cannot be combined"},
     {"verify|" HALVORN "|U5|--on|sim:|--bare-was|fine", 2, "", "expected good or bad"},
     {"verify|" HALVORN "|U5|--on|sim:|--supply-mv|5000", 2, "", "LOW-HIGH/STEP"},
     {"verify|" HALVORN "|U5|--on|sim:|--supply-mv|4500-5500/250", 0, "      5500 mV  right", ""},
@@ -58,13 +58,13 @@ static const call_row calls[] = {
     {"verify|" HALVORN "|U5|--both|--ram-good|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
      "Look at D3 between U1.12 and U5 pin 15: D3 (U5 pin 15) is not driven", ""},
     {"verify|" HALVORN "|U5|--bare-was|good|--on|sim:demo/faults/halvorn64-u5.yaml", 1,
-     "likeliest is the contact at D3 (U5 pin 15)", ""},
+     "most likely: the contact at D3 (U5 pin 15)", ""},
     {"verify|" HALVORN "|U5|--on|" FADING, 1, "13 bits are wrong (all read 1 for 0: fading)", ""},
     {"verify|" OSTREL "|program ROM|--on|sim:demo/faults/ostrel16-swapped.yaml", 1,
-     "even and odd are exchanged", ""},
+     "the even and odd bytes of each word are swapped", ""},
     {"verify|" OSTREL "|U2|--catalogue|demo/catalogue.yaml|--on|"
      "sim:demo/faults/ostrel16-swapped.yaml",
-     1, "another image of the catalogue: program, odd bytes 1.4, U3", ""},
+     1, "another image from the catalogue: program, odd bytes 1.4, U3", ""},
     {"verify|" HALVORN "|low RAM|--on|sim:", 0, "There is no image to compare with", ""},
     {"test|" HALVORN "|--on|sim:|--region|system ROM", 2, "", "a ROM is tested by reading it"},
     {"identify|" IMAGES "halvorn64-system-2.0.bin|--catalogue|demo/catalogue.yaml", 0,
@@ -78,17 +78,16 @@ static const call_row calls[] = {
     {"identify|" SYSTEM "|--add|--name|x", 2, "", "--add needs"},
     {"identify|" SYSTEM "|--name|x", 2, "", "go with --add"},
     {"identify|" SYSTEM "|--catalogue|demo/catalogue.yaml|--add|--name|x", 2, "",
-     "the same bytes stand there already, as \"system ROM\" 2.1"},
+     "the same bytes are in it already, as \"system ROM\" 2.1"},
     {"identify", 2, "", "expected an image file"},
     {"image|" SYSTEM "|--compare|" SYSTEM, 0, "16384 bytes, the same files", ""},
     {"image|" SYSTEM "|--compare|" IMAGES "halvorn64-system-2.0.bin", 1, "503 of 16384 bytes", ""},
-    {"image|" SYSTEM "|--compare|" FONT, 1, "does not stand whole", ""},
+    {"image|" SYSTEM "|--compare|" FONT, 1, "does not contain the shorter", ""},
     {"image|" FONT "|--repeat|16K|--compare|" FONT, 1, "the shorter one, 8 times over", ""},
     {"image|" FONT "|--pad|4K|--compare|" FONT, 1, "from its byte 0x0 on", ""},
-    {"image|" FONT "|--swap|bytes|--compare|" FONT, 1, "even and odd bytes have changed places",
-     ""},
+    {"image|" FONT "|--swap|bytes|--compare|" FONT, 1, "even and odd bytes are swapped", ""},
     {"image|" FONT "|--address-lines|A0-A4,A6,A5,A7-A10|--compare|" FONT, 1,
-     "A5 and A6 have changed places", ""},
+     "A5 and A6 are swapped", ""},
     {"image|" FONT "|--data-lines|D7-D0|--data-lines|D7-D0|--compare|" FONT, 0, "It equals", ""},
     {"image|" FONT "|--invert-data|0xFF|--compare|" FONT, 1, "every bit is inverted", ""},
     {"image|" FONT "|--invert-address|0x7FF|--invert-address|0x7FF|--compare|" FONT, 0, "It equals",
@@ -108,13 +107,14 @@ static const call_row calls[] = {
     {"image|" FONT "|--invert-data|256", 2, FONT, "a byte with ones"},
     {"image|" FONT "|--split|a,b,c", 2, FONT, "two files (even, odd) or four"},
     {"image|" FONT "|--interleave|" FONT "," FONT, 2, FONT, "one file more"},
-    {"image|" FONT "|--interleave|" SYSTEM, 2, FONT, "equally long"},
+    {"image|" FONT "|--interleave|" SYSTEM, 2, FONT, "the same size"},
     {"image|" FONT "|--join|none.bin", 2, FONT, "none.bin: cannot be read"},
     {"image|" FONT "|--join|" SYSTEM, 0, "0     0x00000000 " FONT ", 8 times", ""},
     {"image|" FONT "|--checksum|sum16", 2, FONT, "the span FIRST-LAST"},
     {"image|" FONT "|--checksum|sum16,0x0-0x7FD,at=0x7FE,high-first", 0,
      "Checksum 0xFA80 put at 0x7FE", ""},
-    {"image|" FONT "|--checksum|sum16,0x0-0x7FF,at=0x7FE,high-first", 2, FONT, "say how its bytes"},
+    {"image|" FONT "|--checksum|sum16,0x0-0x7FF,at=0x7FE,high-first", 2, FONT,
+     "say how its own bytes"},
     {"image|" FONT "|--glyphs|9", 2, "", "width and height like 8x8"},
     {"image|" FONT "|--glyphs|8x8|--bit-order|D3", 2, "", "expected D7 or D0"},
     {"image|" FONT "|--picture|x.png", 2, "", "go with --glyphs or --map"},
@@ -218,7 +218,7 @@ static void never_silently(void)
     kept = g_strconcat(image, ".unfinished", NULL);
     CHECK(g_file_set_contents(kept, "of an earlier dump", -1, NULL), "kept");
     a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--force", faults, image);
-    CHECK(a.status == 2 && strstr(a.err, "--resume goes on with it") && !*a.out,
+    CHECK(a.status == 2 && strstr(a.err, "--resume continues it") && !*a.out,
           "what is kept is not written over: %s", a.err);
     drop(&a);
     a = callf("dump|" HALVORN "|U5|--on|sim:%s|--write|%s|--resume|--force", faults, image);
@@ -263,7 +263,7 @@ static void stopped_and_resumed(void)
     CHECK(a.status == 2 && strstr(a.err, "another board file"), "not this board's: %s", a.err);
     drop(&a);
     a = callf("dump|" HALVORN "|U5|--on|sim:|--write|%s|--resume", image);
-    CHECK(a.status == 0 && strstr(a.out, "All 1000 readings are alike") &&
+    CHECK(a.status == 0 && strstr(a.out, "All 1000 readings agree") &&
               same(image, project_path(SYSTEM)) && !g_file_test(kept, G_FILE_TEST_EXISTS),
           "gone on with: %d %s", a.status, a.err);
     drop(&a);

@@ -74,7 +74,7 @@ static void added(void)
     text = file_text(file);
     CHECK(g_str_has_prefix(text, before), "what stood there stays, comments too");
     CHECK(rmg_catalogue_add(file, &entry, "abc", 3, &error) == RMG_ERR_CONTENT &&
-              strstr(error.what, "mine.yaml:4: the same bytes stand there already"),
+              strstr(error.what, "mine.yaml:4: the same bytes are in it already"),
           "%s", error.what ? error.what : "");
     rmg_error_free(&error);
     now = file_text(file);

@@ -74,7 +74,7 @@ static void known_good(void)
     contact = rival(&s.list[0], RMG_CAUSE_CONTACT_ADDRESS)->share;
     track = rival(&s.list[0], RMG_CAUSE_TRACK_ADDRESS)->share;
     CHECK(contact / track - before < 1e-9 && contact + track > 0.999, "%.3f %.3f", contact, track);
-    CHECK(says(&s.list[0], "By what was told, it is not: the chip in U22"), "and it says so");
+    CHECK(says(&s.list[0], "What you reported rules out: the chip in U22"), "and it says so");
     CHECK(s.list[0].confidence > 0 &&
               (s.list[0].confidence - sure * (1 - gone) / (1 - gone * sure)) < 1e-9,
           "%.3f to %.3f", sure, s.list[0].confidence);
@@ -210,7 +210,7 @@ static void measured(void)
     rmg_suspects_word(&run, &s);
     CHECK(s.count == 1 && !rival(&s.list[0], RMG_CAUSE_LINE_TRACK) &&
               !rival(&s.list[0], RMG_CAUSE_LINE_JOINT) && s.list[0].rival_count &&
-              says(&s.list[0], "By what was told, it is not: the track between U21.10 and U22.10"),
+              says(&s.list[0], "What you reported rules out: the track between U21.10 and U22.10"),
           "the stretch is sound");
     rmg_replay(&run, &s, 0, NULL, NULL);
     rmg_suspects_word(&run, &s);

@@ -154,7 +154,7 @@ static void there_and_back(void)
     rmg_error_free(&error);
     CHECK(rmg_image_cut(&image, 0x20, 0x5E, &error) == RMG_OK &&
               rmg_image_swap(&image, 1, 0, &error) == RMG_ERR_ARGUMENT &&
-              strstr(error.what, "63 bytes, which is no multiple of 2"),
+              strstr(error.what, "63 bytes, not a multiple of 2"),
           "%s", error.what);
     rmg_error_free(&error);
     rmg_image_free(&image);
@@ -237,10 +237,12 @@ static void checksums_put(void)
         {"said wrong",
          {RMG_SUM_OF_16, 0x100, 0x1FD, 0x1FE, false, RMG_OWN_SKIPPED, 0},
          "do not count"},
-        {"a gap", {RMG_SUM_OF_16, 0x100, 0x2FD, 0x1FE, false, RMG_OWN_SKIPPED, 0}, "are there"},
+        {"a gap",
+         {RMG_SUM_OF_16, 0x100, 0x2FD, 0x1FE, false, RMG_OWN_SKIPPED, 0},
+         "are in the image"},
         {"past the end",
          {RMG_SUM_OF_16, 0x100, 0x1FD, 0x1FF, false, RMG_OWN_OUTSIDE, 0},
-         "are there"},
+         "are in the image"},
     };
 
     for (size_t i = 0; i < COUNT(rows); i++) {

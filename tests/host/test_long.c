@@ -333,7 +333,7 @@ static void damaged_run_files(void)
         {"\"not_kept\":0", "\"not_kept\":\"0\"", "failures"},
         {"\"words\":{\"bytes\":", "\"words\":{\"bytes\":1", "failures"},
         {"\"words\":{\"bytes\":", "\"words\":{\"bytes\":-", "failures"},
-        {"\"byte_order\":\"", "\"byte_order\":\"x", "another order of bytes"},
+        {"\"byte_order\":\"", "\"byte_order\":\"x", "another byte order"},
         {"\"wiring\":{\"done\"", "\"wiring\":{\"gone\"", "wiring"},
         {"\"first\":[[", "\"first\":[[[],", "tally"},
         {"\"zlib_base64\":\"", "\"zlib_base64\":\"AAAA", "failures"},
@@ -341,7 +341,7 @@ static void damaged_run_files(void)
         {"\"status\":0", "\"status\":99", "status"},
         {"\"seed\":", "\"sead\":", "its plan"},
         {"\"limit\":[0,0]", "\"limit\":[\"a\",0]", "its plan"},
-        {"\"boundary\":{", "\"boundary\":null,\"x\":{", "begin anew"},
+        {"\"boundary\":{", "\"boundary\":null,\"x\":{", "start again"},
     };
     recorder r = {0};
     rmg_sim_board_run bench;

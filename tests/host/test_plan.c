@@ -37,7 +37,7 @@ static void mistakes_in_plans(void)
     static const struct {
         const char *text, *says;
     } rows[] = {
-        {"plan: x\nsteps: []\n", "p.yaml:2: steps: expected one step at least"},
+        {"plan: x\nsteps: []\n", "p.yaml:2: steps: expected at least one step"},
         {"plan: x\nsteps: [wiring]\n", "that tests cells"},
         {"plan: x\n", "steps"},
         {"steps: [copy]\n", "plan"},
@@ -286,7 +286,7 @@ static void too_long_a_march(void)
             code[at + n] = RMG_OP_WRITE;
         }
         CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == (fits ? RMG_OK : RMG_ERR_ROOM) &&
-                  (fits || strstr(error.what, "127 at most")),
+                  (fits || strstr(error.what, "at most 127")),
               "%u bytes: %s", bytes, error.what ? error.what : "taken");
         rmg_error_free(&error);
         rmg_run_end(&run);

@@ -282,7 +282,7 @@ static void a_part_is_locked(void)
             _exit(3);
         if (rmg_ram_bytes(ram) > 256 * 1024 || rmg_ram_bytes(ram) < 4096)
             _exit(4);
-        _exit(strstr(remark, "of 1024 KiB are taken: the system locks no more") ? 0 : 5);
+        _exit(strstr(remark, "of 1024 KiB are used: the system locks no more") ? 0 : 5);
     }
     CHECK(child > 0 && waitpid(child, &status, 0) == child && WIFEXITED(status) &&
               WEXITSTATUS(status) == 0,
