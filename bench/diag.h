@@ -52,7 +52,7 @@ typedef struct diag_board {
 } diag_board;
 
 /* Made up: 8, 16 or 32 bits, chips 1, 4, 8 or 16 wide, 1 to 4 banks, with or without multiplexers
- * and traced lines. Exits where the board file has a mistake. */
+ * and traced lines. Exits where the board file has a error. */
 void diag_board_make(uint64_t seed, diag_board *made);
 
 /* A fault of the kind at a random place; false: this board cannot have it. */

@@ -53,11 +53,11 @@ static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
 {
     rmg_plan plan = {.passes = c->passes, .seed = 1};
     rmg_target target = {.bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_steps steps = {0};
     rmg_error error = {0};
 
-    if (c->time && rmg_steps_parse("bench", time_steps, &steps, &mistakes) != RMG_OK)
+    if (c->time && rmg_steps_parse("bench", time_steps, &steps, &errors) != RMG_OK)
         exit(2);
     plan.steps = c->time ? &steps : NULL;
     plan.march_name = c->longer ? "March SS" : "March C-";

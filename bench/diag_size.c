@@ -16,10 +16,10 @@ void diag_by_size(void)
         "banks:\n  - {name: b, range: 0x0-0x3fffff, part: RAM22, lines: A0-A21, data: {U1: "
         "D0-D7}}\n"
         "sockets:\n  - {names: U1, mount: socket}\n";
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board;
 
-    if (rmg_board_load_text("long", text, &board, &mistakes) != RMG_OK)
+    if (rmg_board_load_text("long", text, &board, &errors) != RMG_OK)
         exit(2);
     printf("%12s %12s %12s %14s\n", "failing bits", "run, s", "diagnosis, s", "us a bit");
     for (unsigned words_log2 = 8; words_log2 <= 22; words_log2 += 2) {

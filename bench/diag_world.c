@@ -211,7 +211,7 @@ void diag_board_make(uint64_t seed, diag_board *made)
                                   {"6264", 8, 13, 0, 0, 0, 0}, {"RAM16", 16, 11, 0, 0, 0, 0}};
     diag_dice dice = diag_seed(seed, 7);
     shape s = parts[diag_roll(&dice, sizeof parts / sizeof *parts)];
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     char name[32];
     page p = {NULL, 0, 0};
 
@@ -223,8 +223,8 @@ void diag_board_make(uint64_t seed, diag_board *made)
     put_board(&p, &s, seed, &dice);
     snprintf(name, sizeof name, "made-up-%llu", (unsigned long long)seed);
     memset(made, 0, sizeof *made);
-    if (rmg_board_load_text(name, p.text, &made->board, &mistakes) != RMG_OK) {
-        fprintf(stderr, "%s\n%s\n", p.text, mistakes.list[0].what);
+    if (rmg_board_load_text(name, p.text, &made->board, &errors) != RMG_OK) {
+        fprintf(stderr, "%s\n%s\n", p.text, errors.list[0].what);
         exit(2);
     }
     free(p.text);

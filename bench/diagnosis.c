@@ -59,10 +59,10 @@ static void load_demos(bench *b)
         "demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml", "demo/boards/tarnbeck.yaml"};
 
     for (size_t i = 0; i < DEMOS; i++) {
-        rmg_mistakes mistakes = {0};
+        rmg_errors errors = {0};
 
-        if (rmg_board_load(files[i], &b->demos[i].board, &mistakes) != RMG_OK) {
-            fprintf(stderr, "%s\n", mistakes.list[0].what);
+        if (rmg_board_load(files[i], &b->demos[i].board, &errors) != RMG_OK) {
+            fprintf(stderr, "%s\n", errors.list[0].what);
             exit(2);
         }
     }

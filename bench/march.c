@@ -156,7 +156,7 @@ int main(void)
          by_element, by_hand, &s},
         {"March C- with 8 single-cell faults", "without", 0.7, with_faults, by_word, &s},
         {"8 faults of pins and lines, chip by chip", "without", 0.045, with_lines, by_word, &s},
-        {"8 faults that remember, chip by chip", "without", 0.030, with_history, by_word, &s},
+        {"8 faults with history, chip by chip", "without", 0.030, with_history, by_word, &s},
     };
     bool reached;
 

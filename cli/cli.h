@@ -42,9 +42,9 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
 /* "rimeglass NAME: ..." on stderr, with a hint at --help; returns EXIT_CALL. */
 int wrong_call(const char *name, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* Loads the board or prints every mistake on stderr; NULL then. */
+/* Loads the board or prints every error on stderr; NULL then. */
 rmg_board *load_board(const char *file);
-void print_mistakes(rmg_mistakes *mistakes);
+void print_errors(rmg_errors *errors);
 
 /* Writes a result file; on failure says so on stderr. */
 bool write_result(const char *file, const char *text);
@@ -52,11 +52,11 @@ bool write_result(const char *file, const char *text);
 /* "90s", "30m", "8h" of an option in seconds; says what is wrong with it. */
 bool read_time(const char *command_name, const char *option, const char *text, double *seconds);
 
-/* The form an image is to be written in: `as`, or what the file's name ends in, or raw bytes. Says
+/* The form to write an image in: `as`, or what the file's name ends in, or raw bytes. Says
  * what is wrong with `as`. Both may be NULL. */
 bool image_form(const char *command_name, const char *as, const char *file, rmg_image_form *form);
 
-/* Where what people read goes: standard output, or nowhere where one of the files (NULL: none) is
+/* Where readable text goes: standard output, or nowhere where one of the files (NULL: none) is
  * standard output itself. */
 FILE *report_begin(const char *json, const char *written);
 void report_end(FILE *to);
@@ -64,7 +64,7 @@ void report_end(FILE *to);
 /* Is this stream a terminal that can move its cursor (not TERM=dumb)? */
 bool on_screen(FILE *stream);
 
-/* How wide text is to be: the terminal, from 80 to 120 columns; 100 elsewhere. */
+/* How wide text is: the terminal, from 80 to 120 columns; 100 elsewhere. */
 unsigned text_columns(FILE *to);
 
 /* Is colour wanted on this stream? */
@@ -81,7 +81,7 @@ const char *bank_alone(const rmg_bank *bank);
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
 
 /* march.c: the march of that name, or of that notation compiled into room[RMG_MARCH_BYTES]; NULL
- * after saying what is wrong with it. *name is as it is to be shown. */
+ * after saying what is wrong with it. *name is as it is shown. */
 const uint8_t *find_march(const char *command_name, const char *text, uint8_t *room,
                           const char **name);
 
@@ -139,7 +139,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
 /* progress.c: a status line on a terminal, the first failures, and Ctrl-C (SIGTERM, SIGHUP). */
 void progress_start(void);
 bool progress_show(const rmg_run_progress *progress); /* false: stop was asked for */
-/* The same for work told by its name and the share that is done. */
+/* The same for work known by its name and the share done. */
 bool progress_share(const char *what, double share);
 void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);

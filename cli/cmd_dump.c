@@ -26,7 +26,7 @@ typedef struct dump_call {
     gchar *on, *write, *as, *json, *every, *time;
     gint readings, passes;
     gboolean bare, majority, resume, watch, until_change, type_heat;
-    FILE *to; /* what people read */
+    FILE *to; /* readable text */
     view_call view;
 } dump_call;
 

@@ -343,7 +343,7 @@ static int explain_named(explain_call *call, const char *what)
 {
     const uint8_t *code = NULL;
     const char *name = "";
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_steps steps;
     int status;
 
@@ -353,8 +353,8 @@ static int explain_named(explain_call *call, const char *what)
         code = find_march("explain", what, call->code, &name);
         return code ? explain(call, name, code) : EXIT_CALL;
     }
-    if (rmg_steps_load(what, &steps, &mistakes) != RMG_OK) {
-        print_mistakes(&mistakes);
+    if (rmg_steps_load(what, &steps, &errors) != RMG_OK) {
+        print_errors(&errors);
         return EXIT_CALL;
     }
     status = explain_steps(call, &steps);

@@ -175,12 +175,12 @@ static int add_entry(const identify_call *call, const char *file, const char *by
 static int look_up(const identify_call *call, const char *what, const char *bytes, size_t size)
 {
     rmg_catalogue catalogue = {0};
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_identity id;
     int status = EXIT_PASS;
 
-    if (call->catalogue && rmg_catalogue_load(call->catalogue, &catalogue, &mistakes) != RMG_OK) {
-        print_mistakes(&mistakes);
+    if (call->catalogue && rmg_catalogue_load(call->catalogue, &catalogue, &errors) != RMG_OK) {
+        print_errors(&errors);
         return EXIT_CALL;
     }
     rmg_identify(bytes, size, call->catalogue ? &catalogue : NULL, &id);

@@ -7,10 +7,11 @@
 
 static const char description[] =
     "Without --on it judges what you saw at the machine's own prompt: after an address come the\n"
-    "values WROTE=READ, then perhaps another address with its values. Numbers are decimal, hex\n"
+    "values WROTE=READ, optionally followed by another address with its values. Numbers are "
+    "decimal, hex\n"
     "(0x7F, 7Fh) or binary (0b101). A bank's name stands for an address somewhere in it.\n"
     "With --on it writes and reads the values itself, drives the opposite elsewhere in between,\n"
-    "and puts back what was there.\n\n"
+    "and restores what was there.\n\n"
     "Examples\n"
     "  rimeglass probe demo/boards/halvorn64.yaml upper 0=0 255=127\n"
     "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 0=0 255=127 0x55=0x55 0x1C40 255=255\n"
@@ -22,6 +23,7 @@ typedef struct probe_call {
     GArray *addresses; /* of rmg_addr */
     GArray *pairs;     /* of rmg_pair */
     GArray *list;      /* of rmg_word: values to write */
+    GString *assumed;  /* which address stands for which bank, a line each */
 } probe_call;
 
 static bool word_ok(const rmg_board *board, uint64_t value)
@@ -84,8 +86,9 @@ static bool find_address(const probe_call *call, const char *text, rmg_addr *add
         return true;
     }
     if (bank != RMG_NO_BANK && somewhere(call->board, bank, address)) {
-        fprintf(stderr, "rimeglass probe: somewhere in %s: %s\n", call->board->banks[bank].called,
-                rmg_board_address_text(call->board, *address, at, sizeof at));
+        g_string_append_printf(call->assumed, "  %s stands for an address somewhere in %s.\n",
+                               rmg_board_address_text(call->board, *address, at, sizeof at),
+                               call->board->banks[bank].called);
         return true;
     }
     if (bank != RMG_NO_BANK)
@@ -236,9 +239,10 @@ static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_statu
         for (size_t i = 0; advice[i]; i++)
             print_wrapped(stdout, "", 2, advice[i]);
         rmg_texts_free(advice);
-        print_not_put_back(stdout, probe->board, probe->not_put_back, probe->not_put_back_count);
+        print_not_put_back(stdout, probe->board, probe->not_restored, probe->not_put_back_count);
         print_pairs(probe);
         print_bits(probe);
+        printf("%s%s", call->assumed->len ? "\n" : "", call->assumed->str);
     }
     if (call->json) {
         char *text = rmg_probe_json(probe);
@@ -296,7 +300,8 @@ int command_probe(GPtrArray *args)
 {
     probe_call call = {.addresses = g_array_new(FALSE, TRUE, sizeof(rmg_addr)),
                        .pairs = g_array_new(FALSE, TRUE, sizeof(rmg_pair)),
-                       .list = g_array_new(FALSE, TRUE, sizeof(rmg_word))};
+                       .list = g_array_new(FALSE, TRUE, sizeof(rmg_word)),
+                       .assumed = g_string_new(NULL)};
     const GOptionEntry entries[] = {
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "write and read there", "TARGET"},
         {"values", 0, 0, G_OPTION_ARG_STRING, &call.values,
@@ -323,6 +328,7 @@ int command_probe(GPtrArray *args)
     g_array_free(call.addresses, TRUE);
     g_array_free(call.pairs, TRUE);
     g_array_free(call.list, TRUE);
+    g_string_free(call.assumed, TRUE);
     g_free(call.on);
     g_free(call.values);
     g_free(call.json);

@@ -71,7 +71,7 @@ static bool choose_end(const test_call *call, rmg_plan *plan)
 /* The steps: a plan by name or file, or one march. */
 static bool choose_steps(test_call *call, rmg_plan *plan, rmg_steps *steps)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
 
     if (call->plan && call->march) {
         wrong_call("test", "give --plan or --march, not both");
@@ -86,8 +86,8 @@ static bool choose_steps(test_call *call, rmg_plan *plan, rmg_steps *steps)
                                  &plan->march_name);
         return plan->march != NULL;
     }
-    if (rmg_steps_load(call->plan, steps, &mistakes) != RMG_OK) {
-        print_mistakes(&mistakes);
+    if (rmg_steps_load(call->plan, steps, &errors) != RMG_OK) {
+        print_errors(&errors);
         if (!strchr(call->plan, '.') && !strchr(call->plan, '/'))
             wrong_call("test", "--plan %s: expected quick, full, deep or a plan file", call->plan);
         return false;
@@ -138,7 +138,7 @@ static int test_board(test_call *call, const rmg_board *board)
     return status;
 }
 
-/* A target with a board of its own; `modules` tells which part of it is where, or is NULL. */
+/* A target with a board of its own; `modules` says which part of it is where, or is NULL. */
 static int test_own_board(test_call *call, const rmg_board *modules)
 {
     rmg_opened target;

@@ -31,7 +31,7 @@ typedef struct verify_call {
     gboolean bare, both, ram_good;
     /* worked out */
     rmg_bare_result told; /* by --bare-was */
-    FILE *to;             /* what people read */
+    FILE *to;             /* readable text */
     int32_t low[2], high[2], step[2];
 } verify_call;
 
@@ -287,7 +287,7 @@ static void print_verdict(FILE *to, const verified *v, const rmg_suspects *suspe
                      (const char *const *)v->others.names);
 }
 
-/* What is found, told and written. */
+/* What is found, printed and written. */
 static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
                     const verified *bare)
 {

@@ -119,20 +119,20 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
     return ok;
 }
 
-void print_mistakes(rmg_mistakes *mistakes)
+void print_errors(rmg_errors *errors)
 {
-    for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->list[i].what);
-    rmg_mistakes_free(mistakes);
+    for (size_t i = 0; i < errors->count; i++)
+        fprintf(stderr, "%s\n", errors->list[i].what);
+    rmg_errors_free(errors);
 }
 
 rmg_board *load_board(const char *file)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board;
 
-    if (rmg_board_load(file, &board, &mistakes) != RMG_OK)
-        print_mistakes(&mistakes);
+    if (rmg_board_load(file, &board, &errors) != RMG_OK)
+        print_errors(&errors);
     return board;
 }
 

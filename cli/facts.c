@@ -3,12 +3,12 @@
 
 bool facts_read(const char *verb, const fact_call *call, const rmg_board *board, rmg_facts *facts)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_error error = {0};
 
     rmg_facts_begin(facts);
-    if (call->culprits && rmg_causes_load(call->culprits, &facts->causes, &mistakes) != RMG_OK) {
-        print_mistakes(&mistakes);
+    if (call->culprits && rmg_causes_load(call->culprits, &facts->causes, &errors) != RMG_OK) {
+        print_errors(&errors);
         return false;
     }
     for (size_t i = 0; call->known_good && call->known_good[i]; i++)

@@ -18,7 +18,7 @@ typedef struct image_call {
     gchar *from;      /* form of what is read; NULL: by its first bytes */
     gchar *fill_text, *json;
     uint8_t fill;
-    FILE *to;   /* what people read */
+    FILE *to;   /* readable text */
     bool quiet; /* an image goes to standard output */
 } image_call;
 

@@ -1,4 +1,4 @@
-/* The steps of the image command: what is written, made into a call of the library, and told. */
+/* The steps of the image command: what is written, turned into a library call, and reported. */
 #include <string.h>
 
 #include "image_call.h"
@@ -12,7 +12,7 @@ static bool wrong(const image_step *step, const char *expected)
     return false;
 }
 
-/* A library step's answer; its message is told and let go. */
+/* A library step's answer; its message is printed and freed. */
 static bool answer(const image_step *step, rmg_status status, rmg_error *error)
 {
     if (status != RMG_OK)

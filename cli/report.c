@@ -374,7 +374,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_wrapped(to, "NOT COMPLETE: ", 0,
                       "less memory could be had than was asked for; --on ram:SIZE,or-less takes "
                       "what there is.");
-    print_not_put_back(to, run->board, run->not_put_back, run->not_put_back_count);
+    print_not_put_back(to, run->board, run->not_restored, run->not_put_back_count);
     if (run->board->bank_count) {
         fprintf(to, "\nFailing words by socket%s%s\n",
                 suspects->count ? "; > < marks what to look at" : "",

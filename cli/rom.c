@@ -88,13 +88,13 @@ static void add_other(const rmg_rom *rom, const rmg_known *entry, rom_others *ot
 bool rom_others_load(const char *file, const rmg_rom *rom, rom_others *others)
 {
     rmg_catalogue catalogue;
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
 
     memset(others, 0, sizeof *others);
     if (!file)
         return true;
-    if (rmg_catalogue_load(file, &catalogue, &mistakes) != RMG_OK) {
-        print_mistakes(&mistakes);
+    if (rmg_catalogue_load(file, &catalogue, &errors) != RMG_OK) {
+        print_errors(&errors);
         return false;
     }
     for (size_t i = 0; i < catalogue.count; i++)

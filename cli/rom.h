@@ -1,4 +1,5 @@
-/* What the commands that read chips share: the chip on its target, and how readings are told. */
+/* What the commands that read chips share: the chip on its target, and how readings are reported.
+ */
 #ifndef RMG_CLI_ROM_H
 #define RMG_CLI_ROM_H
 
@@ -36,7 +37,7 @@ void print_rom_suspects(FILE *to, const rmg_suspects *suspects);
 
 /* watch_rom.c: dump --watch. */
 typedef struct watch_call {
-    FILE *to; /* what people read */
+    FILE *to; /* readable text */
     const char *json;
     double seconds; /* 0: no limit */
     double pause;   /* seconds between passes */

@@ -265,7 +265,7 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
         char *text = rmg_explanation_text(rom, &c->steps[i].is, other_names);
         gchar *line = g_strdup_printf("%s (predicts %" G_GUINT64_FORMAT " wrong bits, %" //
                                       G_GUINT64_FORMAT " seen)",
-                                      text, c->steps[i].is.foretold, c->steps[i].is.seen);
+                                      text, c->steps[i].is.predicted, c->steps[i].is.seen);
 
         print_wrapped(to, "  explained by    ", 18, line);
         g_free(line);

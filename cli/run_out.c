@@ -1,11 +1,11 @@
-/* A run told: suspects found, replayed if that is asked for, printed and written. */
+/* A run reported: suspects found, replayed if that is asked for, printed and written. */
 #include <string.h>
 
 #include "rimeglass/report.h"
 #include "rimeglass/replay.h"
 #include "test.h"
 
-#define REPLAY_SECONDS 60.0 /* what is not replayed by then is told as not tried */
+#define REPLAY_SECONDS 60.0 /* what is not replayed by then is reported as not tried */
 
 /* What is drawn of a run. */
 typedef struct drawn {

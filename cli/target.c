@@ -16,17 +16,17 @@ bool target_name_ok(const char *command_name, const char *on)
     return false;
 }
 
-/* Files have their mistakes line by line; anything else is a mistake of the call. */
+/* Files have their errors line by line; anything else is a error of the call. */
 static bool opened_well(const char *command_name, const char *on, rmg_status status,
-                        const rmg_opened *target, rmg_mistakes *mistakes)
+                        const rmg_opened *target, rmg_errors *errors)
 {
     if (status == RMG_ERR_FILE || status == RMG_ERR_CONTENT) {
-        print_mistakes(mistakes);
+        print_errors(errors);
     } else if (status != RMG_OK) {
-        const char *what = mistakes->count ? mistakes->list[0].what : rmg_status_text(status);
+        const char *what = errors->count ? errors->list[0].what : rmg_status_text(status);
 
         wrong_call(command_name, g_str_has_prefix(what, on) ? "--on %s" : "%s", what);
-        rmg_mistakes_free(mistakes);
+        rmg_errors_free(errors);
     } else if (*target->remark) {
         fprintf(stderr, "rimeglass %s: %s\n", command_name, target->remark);
     }
@@ -36,17 +36,17 @@ static bool opened_well(const char *command_name, const char *on, rmg_status sta
 bool target_open(const char *command_name, const char *on, const rmg_board *board,
                  rmg_opened *target)
 {
-    rmg_mistakes mistakes = {0};
-    const rmg_status status = rmg_target_open(on, board, target, &mistakes);
+    rmg_errors errors = {0};
+    const rmg_status status = rmg_target_open(on, board, target, &errors);
 
-    return opened_well(command_name, on, status, target, &mistakes);
+    return opened_well(command_name, on, status, target, &errors);
 }
 
 bool target_open_bare(const char *command_name, const char *on, const rmg_board *board,
                       uint16_t socket, rmg_opened *target)
 {
-    rmg_mistakes mistakes = {0};
-    const rmg_status status = rmg_target_open_bare(on, board, socket, target, &mistakes);
+    rmg_errors errors = {0};
+    const rmg_status status = rmg_target_open_bare(on, board, socket, target, &errors);
 
-    return opened_well(command_name, on, status, target, &mistakes);
+    return opened_well(command_name, on, status, target, &errors);
 }

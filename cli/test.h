@@ -22,7 +22,7 @@ typedef struct test_call {
 /* run_out.c: what becomes of a run's result. */
 typedef struct run_output {
     const char *verb;
-    const char *run_file; /* that it can be gone on with; or NULL */
+    const char *run_file; /* that it can be continued from; or NULL */
     const char *json, *picture;
     const fact_call *facts;
     const char *of, *cells; /* a socket or bank, and where its failures are drawn */
@@ -38,7 +38,7 @@ bool picture_ok(const char *verb, const rmg_board *board, const char *picture);
 /* test_limit.c: what the plan is limited to; says what is wrong with it. */
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);
 
-/* test_run.c: carries out the run, begun or read from a run file, and tells the result; the exit
+/* test_run.c: carries out the run, begun or read from a run file, and reports the result; the exit
  * status. `modules`: places physical addresses of this machine's memory; or NULL. */
 int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
                    const rmg_board *modules);

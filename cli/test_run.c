@@ -1,4 +1,4 @@
-/* A test run at work: watched, recorded in its run file, and told when it is over. */
+/* A test run at work: watched, recorded in its run file, and reported when it is over. */
 #include <string.h>
 
 #include "test.h"

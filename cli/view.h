@@ -5,7 +5,7 @@
 #include "cli.h"
 #include "rimeglass/image.h"
 
-/* How an image is to be shown. */
+/* How to show an image. */
 typedef struct view_call {
     gchar *glyphs, *bit_order, *row_order, *against, *picture;
     gboolean map;

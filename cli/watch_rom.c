@@ -29,7 +29,7 @@ static double seconds(void *context)
     return rom_seconds(w->bench);
 }
 
-/* A temperature typed in since the last pass; a line that is none is told of and left alone. */
+/* A temperature typed in since the last pass; any other line is reported and ignored. */
 static void read_typed(watching *w)
 {
     struct pollfd in = {STDIN_FILENO, POLLIN, 0};

@@ -30,7 +30,7 @@ static rmg_word bank_bits(const rmg_evidence *e, uint8_t bank)
     return bits;
 }
 
-/* All bits that this rule's socket holds in its bank; 0 if an earlier rule told that already. */
+/* All bits that this rule's socket holds in its bank; 0 if an earlier rule gave them already. */
 static rmg_word socket_bits(const rmg_evidence *e, uint16_t rule)
 {
     const rmg_rule *rules = e->placement->rules;
@@ -121,7 +121,7 @@ static void add(lister *l, rmg_finding_kind kind, uint8_t bank, uint16_t socket,
 }
 
 /* Bits dead in the same way in all banks of a lane (RMG_NO_BANK: of the board) that have them, two
- * banks or more, and not told already. Returns them and those told. */
+ * banks or more, and not reported already. Returns them and those. */
 static rmg_word list_data_lines(lister *l, uint8_t lane, rmg_word told)
 {
     const rmg_evidence *e = l->e;
@@ -279,7 +279,7 @@ uint16_t rmg_findings_list(const rmg_evidence *evidence, rmg_finding *findings, 
         while (!same_lane(evidence, b, lane))
             b++;
         if (b < lane)
-            continue; /* told with an earlier bank of the lane */
+            continue; /* reported with an earlier bank of the lane */
         lines = list_data_lines(&l, lane, everywhere);
         for (; b < evidence->bank_count; b++)
             if (same_lane(evidence, lane, b))

@@ -119,7 +119,7 @@ rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *whe
     for (uint8_t j = 0; j < RMG_WORD_BITS && status == RMG_OK; j++)
         if ((rmg_word)(target->mask >> j) & 1u)
             status = find_followers(target, where, j, detail);
-    /* a bit that is low (or high) whatever is written follows nobody */
+    /* a bit that is low (or high) whatever is written follows nothing */
     stay = (rmg_word)(wiring->low | wiring->high | wiring->opposite | detail->fixed);
     for (uint8_t i = 0; i < RMG_WORD_BITS; i++) {
         if ((rmg_word)(stay >> i) & 1u)

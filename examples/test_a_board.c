@@ -9,11 +9,11 @@
 #include "rimeglass/report.h"
 #include "rimeglass/suspect.h"
 
-static int complain(rmg_mistakes *mistakes)
+static int complain(rmg_errors *errors)
 {
-    for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->list[i].what);
-    rmg_mistakes_free(mistakes);
+    for (size_t i = 0; i < errors->count; i++)
+        fprintf(stderr, "%s\n", errors->list[i].what);
+    rmg_errors_free(errors);
     return 2;
 }
 
@@ -48,7 +48,7 @@ static int test_board(const rmg_board *board, const rmg_target *target)
 
 int main(int argc, char **argv)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_sim_board_run sim;
     rmg_board *board;
     int result;
@@ -57,10 +57,10 @@ int main(int argc, char **argv)
         fprintf(stderr, "Give a board file and, if you like, a fault file.\n");
         return 2;
     }
-    if (rmg_board_load(argv[1], &board, &mistakes) != RMG_OK)
-        return complain(&mistakes);
-    if (rmg_sim_board_begin(&sim, board, argc > 2 ? argv[2] : NULL, &mistakes) != RMG_OK)
-        result = complain(&mistakes);
+    if (rmg_board_load(argv[1], &board, &errors) != RMG_OK)
+        return complain(&errors);
+    if (rmg_sim_board_begin(&sim, board, argc > 2 ? argv[2] : NULL, &errors) != RMG_OK)
+        result = complain(&errors);
     else
         result = test_board(board, &sim.target);
     rmg_sim_board_end(&sim);

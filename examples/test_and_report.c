@@ -1,5 +1,5 @@
-/* Tests a board on any target, puts what was found into the simulated board, writes the result as
- * JSON. All of it is what the rimeglass tool does too, by the public headers alone.
+/* Tests a board on any target, simulates what could explain the failures, writes the result as
+ * JSON: what the rimeglass tool does, with the public headers alone.
  *
  *   example-test-and-report BOARD.yaml TARGET [RESULT.json]
  *
@@ -10,11 +10,11 @@
 #include "rimeglass/report.h"
 #include "rimeglass/target.h"
 
-static int complain(rmg_mistakes *mistakes)
+static int complain(rmg_errors *errors)
 {
-    for (size_t i = 0; i < mistakes->count; i++)
-        fprintf(stderr, "%s\n", mistakes->list[i].what);
-    rmg_mistakes_free(mistakes);
+    for (size_t i = 0; i < errors->count; i++)
+        fprintf(stderr, "%s\n", errors->list[i].what);
+    rmg_errors_free(errors);
     return 2;
 }
 
@@ -61,16 +61,16 @@ static int test(const rmg_board *board, const rmg_opened *opened, const char *na
 
 int main(int argc, char **argv)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board;
     rmg_opened opened;
     int result;
 
-    if (argc < 3 || rmg_board_load(argv[1], &board, &mistakes) != RMG_OK)
+    if (argc < 3 || rmg_board_load(argv[1], &board, &errors) != RMG_OK)
         return argc < 3 ? fprintf(stderr, "Give a board file and a target.\n"),
-               2        : complain(&mistakes);
-    if (rmg_target_open(argv[2], board, &opened, &mistakes) != RMG_OK)
-        result = complain(&mistakes);
+               2        : complain(&errors);
+    if (rmg_target_open(argv[2], board, &opened, &errors) != RMG_OK)
+        result = complain(&errors);
     else
         result = test(opened.board ? opened.board : board, &opened, argv[2], argv[3]);
     rmg_target_close(&opened);

@@ -434,7 +434,7 @@ static inline void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wo
         rmg_cells_write(sim, r, cell, word, taken);
 }
 
-/* May what acts at the stage be told once and for all, by masks? */
+/* May what acts at the stage be given once and for all, by masks? */
 static bool foldable(const rmg_sim *sim, uint16_t r, rmg_sim_stage stage)
 {
     rmg_acting acting = rmg_acting_at(sim, r, stage);

@@ -1,4 +1,4 @@
-/* Files that this library wrote, told by what they begin with. */
+/* Files that this library wrote, known by how they begin. */
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>

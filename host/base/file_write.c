@@ -98,7 +98,7 @@ static void hold_signals(rmg_staged *staged)
     staged->waits = true;
 }
 
-/* A name beside the place that nobody has. */
+/* A name beside the place that is not in use. */
 static gchar *name_beside(const char *place, unsigned number)
 {
     gchar *folder = g_path_get_dirname(place), *base = g_path_get_basename(place);

@@ -26,7 +26,7 @@ rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_
 rmg_status rmg_file_commit(rmg_staged *staged, rmg_error *error);
 void rmg_file_abandon(rmg_staged *staged);
 
-/* Keeps other processes that ask for it out of the file's folder until it is let go: a descriptor
+/* Keeps other processes that ask for it out of the file's folder until it is closed: a descriptor
  * for rmg_file_unlock, negative where the folder cannot be locked. */
 int rmg_file_lock(const char *file);
 void rmg_file_unlock(int lock);

@@ -13,7 +13,7 @@
 void rmg_json_append(json_t *array, json_t *value);
 void rmg_json_set(json_t *object, const char *key, json_t *value);
 
-/* The text of it; the value is let go. Indented, or all in one line with 17 digits a real. To be
+/* The text of it; the value is freed. Indented, or all in one line with 17 digits a real. To be
  * freed with rmg_text_free; NULL: something is missing. */
 char *rmg_json_text(json_t *root);
 char *rmg_json_line(json_t *root);

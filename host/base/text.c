@@ -127,23 +127,23 @@ void rmg_note(GArray *notes, rmg_status status, const char *where, const char *w
     rmg_note_error(notes, &error);
 }
 
-void rmg_mistakes_take(GArray *from, rmg_mistakes *to)
+void rmg_errors_take(GArray *from, rmg_errors *to)
 {
     if (!to) {
         g_array_free(from, TRUE);
         return;
     }
-    to->count = MIN(from->len, RMG_MISTAKES_MOST + 1u); /* the others tell nothing */
+    to->count = MIN(from->len, RMG_ERRORS_MOST + 1u); /* the others are empty */
     to->list = (rmg_error *)(void *)g_array_free(from, FALSE);
 }
 
-void rmg_mistakes_free(rmg_mistakes *mistakes)
+void rmg_errors_free(rmg_errors *errors)
 {
-    for (size_t i = 0; i < mistakes->count; i++)
-        rmg_error_free(&mistakes->list[i]);
-    g_free(mistakes->list);
-    mistakes->list = NULL;
-    mistakes->count = 0;
+    for (size_t i = 0; i < errors->count; i++)
+        rmg_error_free(&errors->list[i]);
+    g_free(errors->list);
+    errors->list = NULL;
+    errors->count = 0;
 }
 
 /* The folder, without its last part for each "../" that the name begins with. */

@@ -6,20 +6,20 @@
 
 #include "rimeglass/text.h"
 
-/* Sets an error, unless it tells something already, and gives back its status. `where`: copied, or
+/* Sets an error, unless it is set already, and gives back its status. `where`: copied, or
  * NULL. And: nothing went wrong yet. */
 rmg_status rmg_fail(rmg_error *error, rmg_status status, const char *where, const char *what, ...)
     G_GNUC_PRINTF(4, 5);
 void rmg_error_none(rmg_error *error);
 
-/* Mistakes while they are gathered: an array of rmg_error, which it frees. rmg_note_error takes
- * what the error tells. */
+/* Errors while they are gathered: an array of rmg_error, which it frees. rmg_note_error takes
+ * what the error says. */
 GArray *rmg_notes_new(void);
 void rmg_note(GArray *notes, rmg_status status, const char *where, const char *what, ...)
     G_GNUC_PRINTF(4, 5);
 void rmg_note_error(GArray *notes, rmg_error *error);
 
-#define RMG_MISTAKES_MOST 100u /* more of them are not told */
+#define RMG_ERRORS_MOST 100u /* more of them are not reported */
 
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
 gchar *rmg_join(GPtrArray *list);
@@ -36,7 +36,7 @@ bool rmg_designator_parse(const char *text, char *stem, size_t room, uint64_t *n
  * be freed with g_free. */
 char *rmg_file_beside(const char *file, const char *name);
 
-/* Hands noted mistakes over to the caller. */
-void rmg_mistakes_take(GArray *from, rmg_mistakes *to);
+/* Hands noted errors over to the caller. */
+void rmg_errors_take(GArray *from, rmg_errors *to);
 
 #endif

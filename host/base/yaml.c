@@ -1,4 +1,4 @@
-/* YAML files read by node, so that a mistake of meaning has its line too. Knows no board. */
+/* YAML files read by node, so that a error of meaning has its line too. Knows no board. */
 #include "yaml.h"
 
 #include <errno.h>
@@ -108,24 +108,24 @@ void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
     gchar *where, *said;
     va_list args;
 
-    if (file->mistakes->len > RMG_MISTAKES_MOST) { /* counted: readers look at their number */
-        g_array_set_size(file->mistakes, file->mistakes->len + 1u);
+    if (file->errors->len > RMG_ERRORS_MOST) { /* counted: readers look at their number */
+        g_array_set_size(file->errors, file->errors->len + 1u);
         return;
     }
-    if (file->mistakes->len == RMG_MISTAKES_MOST) {
-        rmg_note(file->mistakes, RMG_ERR_CONTENT, file->name, "%s: and more of them", file->name);
+    if (file->errors->len == RMG_ERRORS_MOST) {
+        rmg_note(file->errors, RMG_ERR_CONTENT, file->name, "%s: and more of them", file->name);
         return;
     }
     where = g_strdup_printf("%s:%zu", file->name, line);
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
-    rmg_note(file->mistakes, RMG_ERR_CONTENT, where, "%s: %s", where, said);
+    rmg_note(file->errors, RMG_ERR_CONTENT, where, "%s: %s", where, said);
     g_free(said);
     g_free(where);
 }
 
-/* What people get wrong most often, if it stands in that line (from 0). */
+/* The commonest error, if it is in that line (from 0). */
 static const char *hint(const yaml_file *file, size_t line)
 {
     const char *text = file->text, *end;
@@ -196,28 +196,28 @@ static rmg_status parse(yaml_file *file)
     return ok ? RMG_OK : RMG_ERR_CONTENT;
 }
 
-rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text, GArray *mistakes)
+rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text, GArray *errors)
 {
     memset(file, 0, sizeof *file);
     file->name = name;
-    file->mistakes = mistakes;
+    file->errors = errors;
     file->text = g_strdup(text);
     file->size = strlen(text);
     return parse(file);
 }
 
-rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *mistakes)
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *errors)
 {
     rmg_error error;
     rmg_status status;
 
     memset(file, 0, sizeof *file);
     file->name = name;
-    file->mistakes = mistakes;
+    file->errors = errors;
     status = rmg_file_read(name, MOST_BYTES, &file->text, &file->size, &error);
     if (status == RMG_OK)
         return parse(file);
-    rmg_note_error(mistakes, &error);
+    rmg_note_error(errors, &error);
     return status;
 }
 

@@ -1,5 +1,5 @@
-/* Inside the host library: a YAML file whose every mistake is told with file, line and what was
- * expected. Readers return a value in any case and note mistakes as they go. */
+/* Inside the host library: a YAML file whose every error is reported with file, line and what was
+ * expected. Readers return a value in any case and note errors as they go. */
 #ifndef RMG_HOST_YAML_H
 #define RMG_HOST_YAML_H
 
@@ -11,26 +11,25 @@
 typedef struct yaml_file {
     yaml_document_t document;
     const char *name; /* as in messages */
-    GArray *mistakes; /* of char * */
+    GArray *errors;   /* of char * */
     gchar *text;
     gsize size;
 } yaml_file;
 
 typedef yaml_node_t ynode;
 
-/* Loads the file's only document. RMG_ERR_FILE or RMG_ERR_CONTENT are noted in *mistakes. Close in
+/* Loads the file's only document. RMG_ERR_FILE or RMG_ERR_CONTENT are noted in *errors. Close in
  * any case. */
-rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *mistakes);
+rmg_status rmg_yaml_open(yaml_file *file, const char *name, GArray *errors);
 /* The same from text. */
-rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text,
-                              GArray *mistakes);
+rmg_status rmg_yaml_open_text(yaml_file *file, const char *name, const char *text, GArray *errors);
 void rmg_yaml_close(yaml_file *file);
 ynode *rmg_yaml_root(yaml_file *file);
 
 unsigned rmg_yaml_line(const ynode *node);
 const char *rmg_yaml_text(const ynode *node); /* "" where it is not plain text */
 
-/* Notes "FILE:LINE: ..."; of more than RMG_MISTAKES_MOST no text. */
+/* Notes "FILE:LINE: ..."; of more than RMG_ERRORS_MOST no text. */
 void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...) G_GNUC_PRINTF(3, 4);
 
 /* Notes "FILE:LINE: key: found ..., expected ...". `key` may be NULL. */

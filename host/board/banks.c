@@ -163,14 +163,14 @@ static void fill_pins(board_build *b, rmg_rule *rule, const rmg_part *part)
 static void add_rule(board_build *b, ynode *key, ynode *value, rmg_rule rule, const rmg_part *part)
 {
     GByteArray *bits = g_byte_array_new();
-    const guint before = b->file->mistakes->len;
+    const guint before = b->file->errors->len;
 
     rule.socket = find_socket(b, key);
     read_lines(b, value, rmg_yaml_text(key), 'D', bits);
-    if (b->file->mistakes->len == before && bits->len != part->width)
+    if (b->file->errors->len == before && bits->len != part->width)
         rmg_yaml_wrong(b->file, value, rmg_yaml_text(key), "%u data bits given, but a %s has %u",
                        bits->len, part->number, part->width);
-    if (b->file->mistakes->len == before) {
+    if (b->file->errors->len == before) {
         rmg_socket *s = &g_array_index(b->sockets, rmg_socket, rule.socket);
 
         if (s->part && s->part != part)
@@ -202,18 +202,18 @@ static char *called(const char *name)
 static void read_feeds(board_build *b, const ynode *item, const rmg_part *part, rmg_rule *rule)
 {
     GByteArray *feeds = g_byte_array_new();
-    const guint before = b->file->mistakes->len;
+    const guint before = b->file->errors->len;
     const bool rows = part->row_lines > 0;
 
     read_lines(b, rmg_yaml_need(b->file, item, rows ? "rows" : "lines"), rows ? "rows" : "lines",
                'A', feeds);
-    if (b->file->mistakes->len == before && rows && feeds->len != part->row_lines)
+    if (b->file->errors->len == before && rows && feeds->len != part->row_lines)
         rmg_yaml_wrong(b->file, rmg_yaml_get(b->file, item, "rows"), "rows",
                        "%u row lines given, but a %s has %u", feeds->len, part->number,
                        part->row_lines);
     if (rows)
         read_lines(b, rmg_yaml_need(b->file, item, "columns"), "columns", 'A', feeds);
-    if (b->file->mistakes->len == before && feeds->len != part->address_lines)
+    if (b->file->errors->len == before && feeds->len != part->address_lines)
         rmg_yaml_wrong(b->file, rmg_yaml_get(b->file, item, rows ? "columns" : "lines"),
                        rows ? "columns" : "lines", "%u lines given, but a %s has %u",
                        feeds->len - (rows ? part->row_lines : 0u), part->number,

@@ -1,4 +1,4 @@
-/* Questions to a board: names, addresses the way its people write them. */
+/* Questions to a board: names, addresses as they are written on it. */
 #include "rimeglass/board.h"
 
 #include <glib.h>

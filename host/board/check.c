@@ -1,5 +1,5 @@
-/* What only the whole board file can show: regions that overlap, bits nobody holds or two hold, a
- * socket used twice for the same cells, a part that is too small for its range. */
+/* What only the whole board file can show: regions that overlap, bits that no socket holds or two
+ * hold, a socket used twice for the same cells, a part that is too small for its range. */
 #include "build.h"
 
 static const rmg_rule *rule_at(const board_build *b, guint i)

@@ -132,7 +132,7 @@ static void settle(board_build *b)
 
 static void read_board(board_build *b, ynode *root)
 {
-    const guint before = b->file->mistakes->len;
+    const guint before = b->file->errors->len;
 
     if (!rmg_yaml_is_map(b->file, root, "a board file", root_keys))
         return;
@@ -142,7 +142,7 @@ static void read_board(board_build *b, ynode *root)
     rmg_board_read_sockets(b, root);
     rmg_board_read_banks(b, root);
     rmg_board_read_lines(b, root);
-    if (b->file->mistakes->len == before)
+    if (b->file->errors->len == before)
         rmg_board_check(b);
 }
 
@@ -153,8 +153,7 @@ static int by_first_address(const void *a, const void *b)
     return (x->range.first > y->range.first) - (x->range.first < y->range.first);
 }
 
-static rmg_status load(const char *name, const char *text, rmg_board **result,
-                       rmg_mistakes *mistakes)
+static rmg_status load(const char *name, const char *text, rmg_board **result, rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     yaml_file file;
@@ -194,19 +193,19 @@ static rmg_status load(const char *name, const char *text, rmg_board **result,
         }
     }
     rmg_yaml_close(&file);
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 
-rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes)
+rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_errors *errors)
 {
-    return load(file, NULL, board, mistakes);
+    return load(file, NULL, board, errors);
 }
 
 rmg_status rmg_board_load_text(const char *name, const char *text, rmg_board **board,
-                               rmg_mistakes *mistakes)
+                               rmg_errors *errors)
 {
-    return load(name, text, board, mistakes);
+    return load(name, text, board, errors);
 }
 
 void rmg_board_free(rmg_board *board)

@@ -120,11 +120,11 @@ static rmg_status read_table(yaml_file *file, rmg_cause_table *table)
         for (size_t n = 0; n < RMG_CAUSES; n++)
             if (strcmp(rmg_yaml_text(key), rows[n].name) == 0)
                 read_cause(file, value, n, table);
-    return file->mistakes->len ? RMG_ERR_CONTENT : RMG_OK;
+    return file->errors->len ? RMG_ERR_CONTENT : RMG_OK;
 }
 
 static rmg_status load(const char *name, const char *text, rmg_cause_table *table,
-                       rmg_mistakes *mistakes)
+                       rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     yaml_file file;
@@ -137,19 +137,19 @@ static rmg_status load(const char *name, const char *text, rmg_cause_table *tabl
     if (status != RMG_OK)
         rmg_causes_standard(table);
     rmg_yaml_close(&file);
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 
-rmg_status rmg_causes_load(const char *file, rmg_cause_table *table, rmg_mistakes *mistakes)
+rmg_status rmg_causes_load(const char *file, rmg_cause_table *table, rmg_errors *errors)
 {
-    return load(file, NULL, table, mistakes);
+    return load(file, NULL, table, errors);
 }
 
 rmg_status rmg_causes_load_text(const char *name, const char *text, rmg_cause_table *table,
-                                rmg_mistakes *mistakes)
+                                rmg_errors *errors)
 {
-    return load(name, text, table, mistakes);
+    return load(name, text, table, errors);
 }
 
 char *rmg_causes_text(const rmg_cause_table *table)

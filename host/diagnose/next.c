@@ -65,7 +65,8 @@ static void step_contact(wording *w, rmg_pins pins)
     rmg_add_step(w, step);
 }
 
-/* The step that tells chip from place: a swap where both are in sockets, else another way. */
+/* The step that distinguishes chip from place: a swap where both are in sockets, else another way.
+ */
 static void step_settle(wording *w, rmg_pins pins)
 {
     const bool soldered = socket_of(w)->soldered;
@@ -167,7 +168,7 @@ static void data_line_rivals(wording *w)
     const bool undriven = reads_undriven(w);
     const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
 
-    if (undriven && !pulled) { /* nobody drives it: nothing drags it either */
+    if (undriven && !pulled) { /* nothing drives it, so nothing holds it either */
         rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DOES_NOT_PASS);
         rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_CUT);
         return;

@@ -3,7 +3,7 @@
 
 #include "internal.h"
 
-#define TOLD_RIGHT 0.98 /* how often what is told is right */
+#define TOLD_RIGHT 0.98 /* how often what is reported is right */
 
 /* What is known by other means rules these causes out. */
 static bool ruled_out(const wording *w, rmg_cause cause)

@@ -1,4 +1,4 @@
-/* How sure a finding is: first estimates by hand, told in docs/diagnosis.md. */
+/* How sure a finding is: first estimates by hand, explained in docs/diagnosis.md. */
 #include "internal.h"
 
 /* One read failed, once: some fault or other gives that at every place. */

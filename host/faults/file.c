@@ -157,7 +157,7 @@ static void read_warming(fault_reader *r, const ynode *root, rmg_faults *faults)
 }
 
 rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults *faults,
-                           rmg_mistakes *mistakes)
+                           rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_sim_fault));
@@ -197,7 +197,7 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
         rmg_faults_free(faults);
     }
     rmg_yaml_close(&file);
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 

@@ -107,14 +107,14 @@ rmg_status rmg_catalogue_take(const char *name, yaml_file *file, rmg_status stat
     catalogue->file = g_strdup(name);
     catalogue->count = list->len;
     catalogue->list = (rmg_known *)(void *)g_array_free(list, FALSE);
-    if (status == RMG_OK && file->mistakes->len)
+    if (status == RMG_OK && file->errors->len)
         status = RMG_ERR_CONTENT;
     if (status != RMG_OK)
         rmg_catalogue_free(catalogue);
     return status;
 }
 
-rmg_status rmg_catalogue_load(const char *name, rmg_catalogue *catalogue, rmg_mistakes *mistakes)
+rmg_status rmg_catalogue_load(const char *name, rmg_catalogue *catalogue, rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     yaml_file file;
@@ -122,7 +122,7 @@ rmg_status rmg_catalogue_load(const char *name, rmg_catalogue *catalogue, rmg_mi
 
     status = rmg_catalogue_take(name, &file, status, catalogue);
     rmg_yaml_close(&file);
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 

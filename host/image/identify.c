@@ -82,7 +82,7 @@ static void make_forms(const uint8_t *bytes, size_t size, GArray *forms)
     }
 }
 
-/* Do all checksums that the entry tells fit? */
+/* Do all checksums that the entry gives fit? */
 static bool equal(const rmg_known *entry, const rmg_form *form)
 {
     const rmg_checksums *a = &entry->sums, *b = &form->sums;

@@ -1,4 +1,4 @@
-/* Glyphs and maps of an image, as what is to be drawn; knows no pen. */
+/* Glyphs and maps of an image, as something to draw; knows no pen. */
 #include "rimeglass/image.h"
 
 #include <glib.h>

@@ -74,7 +74,7 @@ rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_p
     return RMG_OK;
 }
 
-/* The standard values: zeros, ones, alternating, each single bit. */
+/* The default values: zeros, ones, alternating, each single bit. */
 static GArray *standard_values(rmg_word mask)
 {
     GArray *values = g_array_new(FALSE, TRUE, sizeof(rmg_word));
@@ -126,10 +126,10 @@ static rmg_status make_kept_pairs(rmg_probe *probe, const rmg_target *target, rm
     if (status == RMG_OK)
         status = make_pairs(&keep.target, at, other, values, count, pairs);
     back = rmg_keep_restore(&keep);
-    probe->not_put_back =
-        g_renew(rmg_saved_word, probe->not_put_back, probe->not_put_back_count + keep.count + 1u);
+    probe->not_restored =
+        g_renew(rmg_saved_word, probe->not_restored, probe->not_put_back_count + keep.count + 1u);
     for (size_t i = 0; i < keep.count; i++)
-        probe->not_put_back[probe->not_put_back_count++] = keep.saved[i];
+        probe->not_restored[probe->not_put_back_count++] = keep.saved[i];
     rmg_keep_end(&keep);
     return status == RMG_OK ? back : status;
 }
@@ -189,6 +189,6 @@ void rmg_probe_end(rmg_probe *probe)
 {
     g_free(probe->pairs);
     g_free(probe->bits);
-    g_free(probe->not_put_back);
+    g_free(probe->not_restored);
     memset(probe, 0, sizeof *probe);
 }

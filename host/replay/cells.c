@@ -132,7 +132,7 @@ static void alone(const looking *l, const seen_cell *victim)
 
 /* Cells that may act on the victim: neighbours before and after it, along rows and along columns,
  * one far away, one in the first memory, which is tested before all else, and other lines of the
- * word. Which one it is a test rarely tells: those before, and those after, act alike. */
+ * word. Which one it is a test rarely shows: those before, and those after, act alike. */
 static size_t find_aggressors(const looking *l, const seen_cell *victim, seen_cell *list)
 {
     const rmg_addr depth = (rmg_addr)1 << l->part->address_lines;
@@ -269,7 +269,8 @@ static void rows_and_columns(const looking *l)
     }
 }
 
-/* Times that part what the plan's steps can tell: below each hold, and below the refresh period. */
+/* Times that separate what the plan's steps can distinguish: below each hold, and below the refresh
+ * period. */
 static size_t thresholds(const looking *l, uint32_t *list)
 {
     const rmg_run *run = l->w->run;

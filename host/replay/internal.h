@@ -87,7 +87,7 @@ typedef struct proposer {
 } proposer;
 
 /* Adds a proposal of these causes, without faults yet; proposals of one saying are the same thing,
- * told once. At a level: where the saying tells it. And a fault to it. */
+ * given once. At a level: where the saying gives it. And a fault to it. */
 proposal *rmg_propose_add(proposer *w, uint64_t causes, rmg_said said);
 proposal *rmg_propose_at(proposer *w, uint64_t causes, rmg_said said, unsigned level);
 void rmg_propose_put(proposal *p, rmg_sim_fault fault);

@@ -222,7 +222,7 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
         rmg_replayed result = {0};
 
         if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
-            (differ && (p->vague || p->by_rows))) /* which would not tell one pass from another */
+            (differ && (p->vague || p->by_rows))) /* which would not distinguish passes */
             continue;
         if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
             suspect->untried = proposals->len - n;

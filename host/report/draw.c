@@ -1,4 +1,4 @@
-/* The board as a picture. The same drawing code makes PNG and SVG; what fails is told by form and
+/* The board as a picture. The same drawing code makes PNG and SVG; what fails is shown by form and
  * label, colour only helps. */
 #include <glib.h>
 #include <math.h>

@@ -8,7 +8,7 @@
 #define LEFT 96.0
 #define TOP  112.0
 
-/* Failing reads of each pass, and the temperature where the port told it. */
+/* Failing reads of each pass, and the temperature where the port reported it. */
 static void course_sheet(cairo_t *cr, void *context)
 {
     const rmg_run *run = context;

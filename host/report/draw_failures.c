@@ -115,7 +115,7 @@ static void mark_tested(failure_map *m)
                                                   : 0u;
 }
 
-/* The part tells rows and columns; where it has none, the lower half of its lines counts as rows.
+/* The part gives rows and columns; where it has none, the lower half of its lines counts as rows.
  */
 static void make_map(failure_map *m, const rmg_run *run, uint16_t socket, const rmg_part *part)
 {

@@ -1,4 +1,4 @@
-/* Pictures of images: glyphs and maps. What differs is told by form as well as by colour. */
+/* Pictures of images: glyphs and maps. What differs is shown by form as well as by colour. */
 #include <glib.h>
 
 #include "base/internal.h"
@@ -41,7 +41,7 @@ static void box(cairo_t *cr, double x, double y, double w, double h, unsigned rg
     cairo_fill(cr);
 }
 
-/* One pixel of a glyph, `size` wide: an empty frame, a cross, or a slash tell what is wrong. */
+/* One pixel of a glyph, `size` wide: an empty frame, a cross, or a slash show what is wrong. */
 static void pixel(cairo_t *cr, double x, double y, double size, bool lit, rmg_pixel_mark mark)
 {
     if (mark == RMG_PIXEL_SAME) {

@@ -44,7 +44,7 @@ char *rmg_probe_json(const rmg_probe *probe)
         rmg_json_append(advice, json_string(texts[i]));
     rmg_texts_free(texts);
     for (size_t i = 0; i < probe->not_put_back_count; i++) {
-        const rmg_saved_word *w = &probe->not_put_back[i];
+        const rmg_saved_word *w = &probe->not_restored[i];
 
         rmg_json_append(left,
                         json_pack("{s:s, s:o}", "address",
@@ -54,6 +54,6 @@ char *rmg_probe_json(const rmg_probe *probe)
     root = json_pack("{s:i, s:s, s:b, s:s, s:o, s:o, s:o, s:o}", "rimeglass_probe", 1, "board",
                      probe->board->name, "complete", (int)(probe->status == RMG_OK), "verdict",
                      probe->wrong ? "fail" : "pass", "advice", advice, "pairs", pairs, "bits", bits,
-                     "not_put_back", left);
+                     "not_restored", left);
     return rmg_json_text(root);
 }

@@ -89,9 +89,9 @@ static json_t *steps_json(const rmg_rom_result *r, const rmg_rom *rom, const rmg
         }
         rmg_json_append(array,
                         json_pack("{s:s, s:s, s:o, s:o, s:o}", "kind",
-                                  rmg_difference_name(step->is.kind), "text", text, "foretold_bits",
-                                  rmg_json_number(step->is.foretold), "seen_bits",
-                                  rmg_json_number(step->is.seen), "alike", alike));
+                                  rmg_difference_name(step->is.kind), "text", text,
+                                  "predicted_bits", rmg_json_number(step->is.predicted),
+                                  "seen_bits", rmg_json_number(step->is.seen), "alike", alike));
         rmg_text_free(text);
     }
     return array;
@@ -203,7 +203,7 @@ char *rmg_rom_json(const rmg_rom_result *r)
         rmg_json_append(suspects, rmg_suspect_json(r->board, &r->suspects->list[i]));
     root =
         json_pack("{s:i, s:s, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:s, s:s?, s:b, s:s, s:o, s:o}",
-                  "rimeglass_rom", 1, "version", RMG_VERSION, "action", r->action, "board", "name",
+                  "rimeglass_rom", 2, "version", RMG_VERSION, "action", r->action, "board", "name",
                   r->board->name, "revision", r->board->revision, "file", r->board->file, "sha256",
                   r->board->hash, "target", target, "what", rmg_rom_name(r->rom, name, sizeof name),
                   "image", r->image, "complete", r->complete, "verdict",

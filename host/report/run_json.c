@@ -190,7 +190,7 @@ static json_t *course_json(const rmg_run *run)
         rmg_json_append(parts,
                         json_pack("{s:I, s:o}", "passes", (json_int_t)course.passes[i],
                                   "failing_reads", rmg_json_number(course.failing_reads[i])));
-    return json_pack("{s:s, s:o}", "movement", words[course.movement], "parts", parts);
+    return json_pack("{s:s, s:o}", "trend", words[course.movement], "parts", parts);
 }
 
 static json_t *passes_json(const rmg_run *run)
@@ -225,7 +225,7 @@ static json_t *plan_json(const rmg_run *run)
                      rmg_json_number(run->plan.seed));
 }
 
-/* Conditions as the port told them at the start. */
+/* Conditions as the port reported them at the start. */
 static json_t *conditions_json(const rmg_run *run)
 {
     static const char *const names[] = {"clock_hz", "supply_mv", "temperature_millic", "refresh"};
@@ -295,8 +295,8 @@ static json_t *not_put_back_json(const rmg_run *run)
 
     for (size_t i = 0; i < run->not_put_back_count; i++)
         rmg_json_append(array, json_pack("{s:o, s:o}", "address",
-                                         address(run->board, run->not_put_back[i].address), "value",
-                                         word(run->not_put_back[i].value)));
+                                         address(run->board, run->not_restored[i].address), "value",
+                                         word(run->not_restored[i].value)));
     return array;
 }
 
@@ -307,7 +307,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     gchar *target = g_filename_display_name(run->target);
     json_t *root =
         json_pack("{s:i, s:s, s:{s:s, s:s, s:s, s:s}, s:s, s:o, s:b, s:s, s:s}", "rimeglass_result",
-                  1, "version", RMG_VERSION, "board", "name", board->name, "revision",
+                  2, "version", RMG_VERSION, "board", "name", board->name, "revision",
                   board->revision, "file", file, "sha256", board->hash, "target", target, "plan",
                   plan_json(run), "complete", run->complete && !run->less, "status",
                   rmg_status_text(run->status), "verdict", rmg_run_failed(run) ? "fail" : "pass");
@@ -327,7 +327,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     rmg_json_set(root, "failures", failures_json(run));
     rmg_json_set(root, "suspects", suspects_json(run, suspects));
     rmg_json_set(root, "operations", rmg_json_number(run->reads + run->writes));
-    rmg_json_set(root, "not_put_back", not_put_back_json(run));
+    rmg_json_set(root, "not_restored", not_put_back_json(run));
     rmg_json_set(root, "seconds_wall", json_real(run->seconds_wall));
     rmg_json_set(root, "seconds_target",
                  run->seconds_target < 0 ? json_null() : json_real(run->seconds_target));

@@ -386,7 +386,7 @@ const rmg_words_row rmg_words_rows[] = {
     /* their reasons */
     [RMG_SAY_FOLLOWED_THE_LINE] = {"At all {n} words the line read what was put on it just before, "
         "low and high."},
-    [RMG_SAY_FORETELLS] = {"It predicts {n} wrong bits; {m} of them are wrong exactly so."},
+    [RMG_SAY_PREDICTS] = {"It predicts {n} wrong bits; {m} of them are wrong exactly so."},
     [RMG_SAY_RIGHT_BARE] = {"The same chip reads right on its own pins."},
     [RMG_SAY_READS_THE_SAME] = {"This would read the same: {explanation}."},
     [RMG_SAY_RAM_PASSES] = {"The RAM passes on {traced}, so the line is sound as far as {before}."},

@@ -1,4 +1,4 @@
-/* Sayings put into words: names in braces filled in, numbers of things told. */
+/* Sayings put into words: names in braces filled in, numbers of things given. */
 #include "words.h"
 
 #include <string.h>
@@ -148,7 +148,7 @@ static void fill_address_pins(const rmg_wording *w, const rmg_saying *s, GString
     take(to, rmg_name_address_pins(w->board, s));
 }
 
-/* The pins that a contact is looked for at, and what tells where a failure stays. */
+/* The pins that a contact is looked for at, and what shows where a failure stays. */
 static void fill_contact_pins(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
     if (s->pins == RMG_PINS_ADDRESS)

@@ -15,7 +15,7 @@ static unsigned ones(rmg_word word)
     return (unsigned)__builtin_popcountll(word);
 }
 
-/* The best explanation so far, and the best of those whose every bit is as foretold. */
+/* The best explanation so far, and the best of those whose every bit is as predicted. */
 typedef struct search {
     const compare *c;
     rmg_explained best[2];
@@ -29,8 +29,8 @@ static bool worth_a_look(const compare *c, const rmg_explanation *e)
 
     for (size_t s = 0; s < c->sampled; s++) {
         const uint64_t i = c->sample[s];
-        const rmg_word before = (c->foretold[i] ^ c->read[i]) & c->mask;
-        const rmg_word after = (rmg_foretell(c, e, i) ^ c->read[i]) & c->mask;
+        const rmg_word before = (c->predicted[i] ^ c->read[i]) & c->mask;
+        const rmg_word after = (rmg_predict(c, e, i) ^ c->read[i]) & c->mask;
 
         mended += ones(before & ~after);
         broken += ones(after & ~before);
@@ -47,7 +47,7 @@ static void keep_best(search *s, size_t which, const rmg_explanation *e, int64_t
         best->is = *e;
         best->alike_count = 0;
     } else if (gain == s->gain[which] && best->alike_count < RMG_ALIKE &&
-               e->foretold == best->is.foretold) {
+               e->predicted == best->is.predicted) {
         best->alike[best->alike_count++] = *e;
     }
 }
@@ -61,16 +61,16 @@ static void try_one(void *context, rmg_explanation *e)
     if (!worth_a_look(c, e))
         return;
     for (uint64_t i = 0; i < c->count; i++) {
-        const rmg_word told = rmg_foretell(c, e, i), changed = (told ^ c->foretold[i]) & c->mask;
+        const rmg_word told = rmg_predict(c, e, i), changed = (told ^ c->predicted[i]) & c->mask;
 
-        e->foretold += ones(changed);
+        e->predicted += ones(changed);
         e->seen += ones(changed & ~(told ^ c->read[i]));
     }
-    gain = 2 * (int64_t)e->seen - (int64_t)e->foretold;
-    if (e->seen < LEAST || e->seen < NEARLY(e->foretold))
+    gain = 2 * (int64_t)e->seen - (int64_t)e->predicted;
+    if (e->seen < LEAST || e->seen < NEARLY(e->predicted))
         return;
     keep_best(s, 0, e, gain);
-    if (e->seen == e->foretold)
+    if (e->seen == e->predicted)
         keep_best(s, 1, e, gain);
 }
 
@@ -81,10 +81,10 @@ static uint64_t choose_sample(compare *c)
     uint64_t wrong = 0, n = 0;
 
     for (uint64_t i = 0; i < c->count; i++)
-        wrong += ((c->foretold[i] ^ c->read[i]) & c->mask) != 0;
+        wrong += ((c->predicted[i] ^ c->read[i]) & c->mask) != 0;
     c->sampled = 0;
     for (uint64_t i = 0; i < c->count && wrong; i++)
-        if (((c->foretold[i] ^ c->read[i]) & c->mask) &&
+        if (((c->predicted[i] ^ c->read[i]) & c->mask) &&
             n++ % MAX((wrong + SAMPLES - 1u) / SAMPLES, 1u) == 0)
             c->sample[c->sampled++] = i;
     for (uint64_t i = 0; i < c->count && wrong; i += MAX(c->count / SAMPLES, 1u))
@@ -98,9 +98,9 @@ static void apply(compare *c, const rmg_explanation *e)
     rmg_word *told = g_new(rmg_word, c->count);
 
     for (uint64_t i = 0; i < c->count; i++)
-        told[i] = rmg_foretell(c, e, i) & c->mask;
-    g_free(c->foretold);
-    c->foretold = told;
+        told[i] = rmg_predict(c, e, i) & c->mask;
+    g_free(c->predicted);
+    c->predicted = told;
 }
 
 static void explain(compare *c, rmg_comparison *result)
@@ -110,7 +110,7 @@ static void explain(compare *c, rmg_comparison *result)
             result->steps[result->step_count++].is =
                 (rmg_explanation){.kind = RMG_DIFF_DATA_FLOATS,
                                   .a = bit,
-                                  .foretold = result->by_bit[bit][0] + result->by_bit[bit][1],
+                                  .predicted = result->by_bit[bit][0] + result->by_bit[bit][1],
                                   .seen = result->by_bit[bit][0] + result->by_bit[bit][1]};
     while (result->step_count < RMG_EXPLANATIONS && choose_sample(c)) {
         search s = {.c = c};
@@ -151,14 +151,14 @@ static void find_variation(const compare *c, rmg_comparison *r)
     rmg_word high = 0, low = 0;
 
     for (uint64_t i = 0; i < c->count; i++) {
-        const rmg_word word = c->foretold[i];
+        const rmg_word word = c->predicted[i];
 
         high |= word;
         low |= ~word;
         for (uint8_t k = 0; k < c->lines; k++) {
             const uint64_t other = i ^ (uint64_t)1 << k;
 
-            if (!(r->lines_vary >> k & 1u) && other < c->count && c->foretold[other] != word)
+            if (!(r->lines_vary >> k & 1u) && other < c->count && c->predicted[other] != word)
                 r->lines_vary |= (uint64_t)1 << k;
         }
     }
@@ -168,11 +168,11 @@ static void find_variation(const compare *c, rmg_comparison *r)
 static void count_left(const compare *c, rmg_comparison *r)
 {
     for (uint64_t i = 0; i < c->count; i++) {
-        const rmg_word wrong = (c->foretold[i] ^ c->read[i]) & c->mask;
+        const rmg_word wrong = (c->predicted[i] ^ c->read[i]) & c->mask;
 
         r->left += ones(wrong);
         r->left_to_one += ones(wrong & c->read[i]);
-        r->left_to_zero += ones(wrong & c->foretold[i]);
+        r->left_to_zero += ones(wrong & c->predicted[i]);
         for (uint8_t bit = 0; wrong >> bit; bit++) {
             r->left_by_bit[bit] += wrong >> bit & 1u;
             if (bit + 1u == RMG_WORD_BITS)
@@ -224,19 +224,19 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
     r->words = c.count;
     r->bits = c.bits;
     r->lines = c.lines;
-    c.foretold = g_try_new(rmg_word, c.count);
+    c.predicted = g_try_new(rmg_word, c.count);
     c.read = g_try_new(rmg_word, c.count);
     c.sample = g_new(uint64_t, 2u * SAMPLES + 1u);
-    if (!c.foretold || !c.read) {
-        g_free(c.foretold);
+    if (!c.predicted || !c.read) {
+        g_free(c.predicted);
         g_free(c.read);
         g_free(c.sample);
         return RMG_ERR_MEMORY;
     }
     for (uint64_t i = 0; i < c.count; i++) {
-        c.foretold[i] = rmg_words_get(good, i) & c.mask;
+        c.predicted[i] = rmg_words_get(good, i) & c.mask;
         c.read[i] = rmg_words_get(read, i) & c.mask;
-        count_word(&c, r, i, c.foretold[i]);
+        count_word(&c, r, i, c.predicted[i]);
     }
     find_variation(&c, r);
     c.mask &= ~(c.hints->follows | c.hints->silent);
@@ -244,7 +244,7 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
         explain(&c, r);
     count_left(&c, r);
     find_proved(&c, r);
-    g_free(c.foretold);
+    g_free(c.predicted);
     g_free(c.read);
     g_free(c.sample);
     return RMG_OK;

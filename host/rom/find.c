@@ -1,4 +1,4 @@
-/* Findings of ROMs: what was read, what it can be, and what tells. */
+/* Findings of ROMs: what was read, what it can be, and what shows it. */
 #include "rimeglass/verify.h"
 
 #include <glib.h>
@@ -46,7 +46,7 @@ static void add(const rmg_rom_case *rc, describe how, const void *what, GArray *
     settle(&w, list);
 }
 
-/* Is nearly all that no line explains unsteady? Then it is told as that. */
+/* Is nearly all that no line explains unsteady? Then it is reported as that. */
 static bool left_unsteady(const rmg_comparison *c)
 {
     return c->left_unsteady >= c->left - c->left / 10u;

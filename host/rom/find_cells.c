@@ -171,7 +171,7 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
         romfind_step(w, RMG_SAY_PROBE_ENABLES);
 }
 
-/* Nothing, ones or zeros everywhere: what can be told apart here, and what cannot. */
+/* Nothing, ones or zeros everywhere: what can be distinguished here, and what cannot. */
 void rmg_romfind_nothing(rmg_rom_finding *w, const void *what)
 {
     const rmg_quality *q = what;

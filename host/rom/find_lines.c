@@ -203,11 +203,11 @@ void rmg_romfind_step(rmg_rom_finding *w, const void *what)
     else
         image_kinds(w, e);
     w->s.explained = share_of(c, e->seen);
-    w->s.confidence = e->seen == e->foretold ? 0.95 : 0.85;
+    w->s.confidence = e->seen == e->predicted ? 0.95 : 0.85;
     if (e->kind == RMG_DIFF_DATA_FLOATS)
         romfind_numbers(w, RMG_SAY_FOLLOWED_THE_LINE, c->words, 0, 0);
     else
-        romfind_numbers(w, RMG_SAY_FORETELLS, e->foretold, e->seen, 0);
+        romfind_numbers(w, RMG_SAY_PREDICTS, e->predicted, e->seen, 0);
     if (rc->bare == RMG_BARE_GOOD && !rc->rom->bare)
         romfind_reason(w, RMG_SAY_RIGHT_BARE);
     for (size_t i = 0; i < step->alike_count; i++) {

@@ -31,7 +31,7 @@ static uint64_t force(uint64_t value, uint8_t a, uint8_t level)
 
 static rmg_word at(const compare *c, uint64_t i, uint64_t instead)
 {
-    return c->foretold[instead < c->count ? instead : i];
+    return c->predicted[instead < c->count ? instead : i];
 }
 
 static rmg_word permuted(const rmg_explanation *e, uint8_t bits, rmg_word value)
@@ -43,9 +43,9 @@ static rmg_word permuted(const rmg_explanation *e, uint8_t bits, rmg_word value)
     return word;
 }
 
-rmg_word rmg_foretell(const compare *c, const rmg_explanation *e, uint64_t i)
+rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i)
 {
-    const rmg_word as_is = c->foretold[i];
+    const rmg_word as_is = c->predicted[i];
 
     switch (e->kind) {
     case RMG_DIFF_DATA_STUCK:
@@ -128,7 +128,7 @@ static void permutation(const compare *c, try_function try, void *context)
             uint64_t equal = 0;
 
             for (uint64_t w = 0; w < words; w++)
-                equal += ~(c->read[w * step] >> i ^ c->foretold[w * step] >> k) & 1u;
+                equal += ~(c->read[w * step] >> i ^ c->predicted[w * step] >> k) & 1u;
             if (equal > best || (equal == best && k == i)) {
                 best = equal;
                 e.order[i] = k;
@@ -150,7 +150,7 @@ static bool telling(const rmg_word *window)
     return changes > WINDOW / 2;
 }
 
-/* Where some telling stretches of what was read stand in the image. */
+/* Where some characteristic stretches of what was read are in the image. */
 static void offsets(const compare *c, try_function try, void *context)
 {
     unsigned tried = 0;
@@ -161,8 +161,8 @@ static void offsets(const compare *c, try_function try, void *context)
             continue;
         tried++;
         for (uint64_t i = 0; i + WINDOW < c->count; i++)
-            if (i != from && c->foretold[i] == c->read[from] &&
-                memcmp(&c->foretold[i], &c->read[from], WINDOW * sizeof *c->read) == 0) {
+            if (i != from && c->predicted[i] == c->read[from] &&
+                memcmp(&c->predicted[i], &c->read[from], WINDOW * sizeof *c->read) == 0) {
                 try(context, &(rmg_explanation){.kind = RMG_DIFF_OFFSET,
                                                 .offset = (i + c->count - from) % c->count});
                 break;

@@ -5,8 +5,8 @@
 #include "rimeglass/verify.h"
 
 typedef struct compare {
-    rmg_word *foretold; /* [count]: what should be read, by the steps so far */
-    rmg_word *read;     /* [count] */
+    rmg_word *predicted; /* [count]: what should be read, by the steps so far */
+    rmg_word *read;      /* [count] */
     uint64_t count;
     uint64_t *sample; /* [sampled]: some of the wrong words */
     size_t sampled;
@@ -16,7 +16,7 @@ typedef struct compare {
 } compare;
 
 /* compare_guess.c: what an explanation makes of word i. */
-rmg_word rmg_foretell(const compare *c, const rmg_explanation *e, uint64_t i);
+rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i);
 
 /* Calls `try` with every explanation there is. */
 void rmg_each_explanation(const compare *c, void (*try)(void *context, rmg_explanation *e),

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define LEAST_RECORDS 4096u /* below these none are let go */
+#define LEAST_RECORDS 4096u /* below these none are removed */
 
 static guint hash_of(gconstpointer key)
 {

@@ -67,7 +67,7 @@ static page *page_of(rmg_failset *set, rmg_addr address)
     return set->recent;
 }
 
-/* Records that no word has any more are let go when they have become many. */
+/* Records that no word uses any more are removed once there are many. */
 static void tidy(rmg_failset *set)
 {
     GHashTableIter each;

@@ -7,7 +7,7 @@
 #include "rimeglass/failset.h"
 
 /* The set as *bytes, *size long, to be freed with free(). Failing words that have no room in `most`
- * bytes are left out from the highest address on; *left_out tells how many. false: no memory. */
+ * bytes are left out from the highest address on; *left_out says how many. false: no memory. */
 bool rmg_failset_pack(const rmg_failset *set, size_t most, uint8_t **bytes, size_t *size,
                       uint64_t *left_out);
 

@@ -200,7 +200,7 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
     int endless, limited, keep;
     json_int_t passes, seed, first, last;
     uint8_t code[RMG_MARCH_BYTES];
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
 
     if (json_unpack(json_object_get(r->root, "plan"),
                     "{s:s, s:s, s:s, s:I, s:b, s:F, s:I, s:b, s:[I, I], s:s, s:b}", "name", &name,
@@ -220,9 +220,9 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
         if (strcmp(board->regions[i].name, region) == 0)
             plan->named = &board->regions[i];
     if (*text) {
-        const rmg_status status = rmg_steps_parse(r->file, text, steps, &mistakes);
+        const rmg_status status = rmg_steps_parse(r->file, text, steps, &errors);
 
-        rmg_mistakes_free(&mistakes);
+        rmg_errors_free(&errors);
         return status == RMG_OK ? status : wrong(r, "the steps of its plan");
     }
     if (!read_march(march, code))
@@ -296,7 +296,7 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
 rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result, rmg_error *error)
 {
     reading r = {file, NULL, error};
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     const char *name, *hash, *text;
     json_error_t problem;
     rmg_status status;
@@ -322,13 +322,13 @@ rmg_status rmg_run_file_read(const char *file, bool resume, rmg_run_file *result
     else if (json_unpack(r.root, "{s:{s:s, s:s, s:s}}", "board", "file", &name, "sha256", &hash,
                          "text", &text) != 0)
         status = wrong(&r, "its board");
-    else if (rmg_board_load_text(name, text, &result->board, &mistakes) != RMG_OK ||
+    else if (rmg_board_load_text(name, text, &result->board, &errors) != RMG_OK ||
              strcmp(result->board->hash, hash) != 0)
         status =
-            wrong(&r, mistakes.count ? mistakes.list[0].what : "its board is not the one it names");
+            wrong(&r, errors.count ? errors.list[0].what : "its board is not the one it names");
     else
         status = read_run(&r, resume, result);
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
     json_decref(r.root);
     return status;
 }

@@ -1,4 +1,4 @@
-/* A failure of a run: noted, and told to whoever watches. */
+/* A failure of a run: noted, and shown to whoever watches. */
 #include "runner.h"
 
 void rmg_run_note(runner *c, const rmg_failure *failure)

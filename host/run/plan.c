@@ -64,7 +64,7 @@ static const char *const row_keys[] = {"row-accesses", NULL};
 #define STANDARD_HOLD_MS 100u
 #define MOST_HOLD_MS     3600000u
 
-/* "NAME, checkerboard, rows first"; what is standard is not said. */
+/* "NAME, checkerboard, rows first"; what is default is left out. */
 static void name_step(rmg_step *step, const char *name)
 {
     g_snprintf(step->name, sizeof step->name, "%s%s%s%s%s", name, step->ground ? ", " : "",
@@ -171,7 +171,7 @@ static void read_steps(yaml_file *file, rmg_steps *steps)
                 rmg_yaml_wrong(file, item, "steps", "more than %u steps", RMG_STEPS_MOST);
             reads |= step.kind >= RMG_STEP_MARCH;
         }
-        if (items && !reads && !file->mistakes->len)
+        if (items && !reads && !file->errors->len)
             rmg_yaml_wrong(file, items, "steps", "expected at least one step that tests cells");
     }
     steps->count = list->len;
@@ -179,7 +179,7 @@ static void read_steps(yaml_file *file, rmg_steps *steps)
 }
 
 static rmg_status finish(yaml_file *file, rmg_status status, GArray *notes, rmg_steps *steps,
-                         rmg_mistakes *mistakes)
+                         rmg_errors *errors)
 {
     if (status == RMG_OK) {
         steps->text = g_strdup(file->text);
@@ -190,12 +190,11 @@ static rmg_status finish(yaml_file *file, rmg_status status, GArray *notes, rmg_
     if (status != RMG_OK)
         rmg_steps_free(steps);
     rmg_yaml_close(file);
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 
-rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
-                           rmg_mistakes *mistakes)
+rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps, rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     yaml_file file;
@@ -203,10 +202,10 @@ rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
 
     memset(steps, 0, sizeof *steps);
     status = rmg_yaml_open_text(&file, name, text, notes);
-    return finish(&file, status, notes, steps, mistakes);
+    return finish(&file, status, notes, steps, errors);
 }
 
-rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistakes *mistakes)
+rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_errors *errors)
 {
     GArray *notes;
     yaml_file file;
@@ -214,11 +213,11 @@ rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistak
 
     for (size_t i = 0; rmg_plan_names[i]; i++)
         if (g_ascii_strcasecmp(rmg_plan_names[i], name_or_file) == 0)
-            return rmg_steps_parse(name_or_file, plan_texts[i], steps, mistakes);
+            return rmg_steps_parse(name_or_file, plan_texts[i], steps, errors);
     memset(steps, 0, sizeof *steps);
     notes = rmg_notes_new();
     status = rmg_yaml_open(&file, name_or_file, notes);
-    return finish(&file, status, notes, steps, mistakes);
+    return finish(&file, status, notes, steps, errors);
 }
 
 rmg_status rmg_steps_of_march(const char *march_name, const uint8_t *code, rmg_steps *steps)

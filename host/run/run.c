@@ -195,11 +195,11 @@ static void put_back(rmg_run *run, rmg_keeper *keep)
 
     if (run->status == RMG_OK)
         run->status = back;
-    g_free(run->not_put_back);
+    g_free(run->not_restored);
     run->not_put_back_count = keep->count;
-    run->not_put_back = g_memdup2(keep->saved, keep->count * sizeof *keep->saved);
+    run->not_restored = g_memdup2(keep->saved, keep->count * sizeof *keep->saved);
     if (keep->count)
-        qsort(run->not_put_back, keep->count, sizeof *keep->saved, by_address);
+        qsort(run->not_restored, keep->count, sizeof *keep->saved, by_address);
 }
 
 rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch)
@@ -265,7 +265,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->bank_words);
     rmg_steps_free(&run->steps);
     g_free(run->target);
-    g_free(run->not_put_back);
+    g_free(run->not_restored);
     g_free(run->caveat);
     g_free(run->remark);
     g_strfreev(run->places);

@@ -43,7 +43,7 @@ typedef struct runner {
     rmg_observer observer;
     uint8_t every_log2; /* of the observer, in the element that runs */
     gint64 asked_us;    /* when the watcher was asked last */
-    unsigned told;      /* failures that the watcher was told */
+    unsigned told;      /* failures that the watcher was shown */
 } runner;
 
 /* ranges.c */
@@ -54,7 +54,7 @@ void rmg_run_choose_first_memory(rmg_run *run);
 rmg_permit *rmg_run_permits(const rmg_run *run);
 uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
 
-/* bus.c: makes c->target reach c->under; tells the watcher where the run stands (false: stop);
+/* bus.c: makes c->target reach c->under; shows the watcher where the run stands (false: stop);
  * and time spent. */
 void rmg_run_bus_begin(runner *c);
 bool rmg_run_report(const runner *c);

@@ -3,7 +3,7 @@
 
 #include "runner.h"
 
-/* Failures of neighbouring words at once: the watcher is told the first ones only. */
+/* Failures of neighbouring words at once: the watcher sees the first ones only. */
 static void on_failures(void *context, const rmg_mismatch_block *block, const rmg_failure *like)
 {
     runner *c = context;

@@ -81,7 +81,7 @@ typedef struct own_memory {
 static rmg_status make_board(own_memory *own, GArray *notes)
 {
     const uint64_t bytes = rmg_ram_bytes(own->ram);
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_status status;
     unsigned lines = 5;
     gchar *text;
@@ -92,10 +92,10 @@ static rmg_status make_board(own_memory *own, GArray *notes)
                            "regions: [{name: locked memory, range: 0x0-0x%" G_GINT64_MODIFIER
                            "X, kind: ram}]\nbanks: []\nsockets: []\n",
                            lines, (guint64)bytes - 1u);
-    status = rmg_board_load_text("ram", text, &own->board, &mistakes);
-    for (size_t i = 0; i < mistakes.count; i++)
-        rmg_note_error(notes, &mistakes.list[i]);
-    rmg_mistakes_free(&mistakes);
+    status = rmg_board_load_text("ram", text, &own->board, &errors);
+    for (size_t i = 0; i < errors.count; i++)
+        rmg_note_error(notes, &errors.list[i]);
+    rmg_errors_free(&errors);
     g_free(text);
     return status;
 }

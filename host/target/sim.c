@@ -35,18 +35,18 @@ static void close_sim(void *self)
     g_free(self);
 }
 
-/* Notes what went wrong, where the file's own mistakes do not say it. */
+/* Notes what went wrong, where the file's own errors do not say it. */
 static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status status,
-                       rmg_mistakes *mistakes, const char *what, GArray *notes)
+                       rmg_errors *errors, const char *what, GArray *notes)
 {
-    for (size_t i = 0; i < mistakes->count; i++)
-        rmg_note_error(notes, &mistakes->list[i]);
-    if (!mistakes->count && status != RMG_OK)
+    for (size_t i = 0; i < errors->count; i++)
+        rmg_note_error(notes, &errors->list[i]);
+    if (!errors->count && status != RMG_OK)
         rmg_note(notes, status, what, "%s cannot be simulated: %s", what,
                  status == RMG_ERR_ROOM
                      ? "it needs more than three quarters of this machine's memory"
                      : rmg_status_text(status));
-    rmg_mistakes_free(mistakes);
+    rmg_errors_free(errors);
     opened->self = run;
     opened->close = close_sim;
     opened->target = run->target;
@@ -62,10 +62,10 @@ static rmg_status open_sim(const char *rest, const rmg_board *board, rmg_opened 
                            GArray *notes)
 {
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
-    rmg_mistakes mistakes = {0};
-    const rmg_status status = rmg_sim_board_begin(run, board, *rest ? rest : NULL, &mistakes);
+    rmg_errors errors = {0};
+    const rmg_status status = rmg_sim_board_begin(run, board, *rest ? rest : NULL, &errors);
 
-    return take(opened, run, status, &mistakes, board->file, notes);
+    return take(opened, run, status, &errors, board->file, notes);
 }
 
 static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t socket,
@@ -73,11 +73,10 @@ static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t s
 {
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
     const rmg_socket *s = &board->sockets[socket];
-    rmg_mistakes mistakes = {0};
-    const rmg_status status =
-        rmg_sim_bare_begin(run, board, socket, *rest ? rest : NULL, &mistakes);
+    rmg_errors errors = {0};
+    const rmg_status status = rmg_sim_bare_begin(run, board, socket, *rest ? rest : NULL, &errors);
 
-    if (status == RMG_ERR_ARGUMENT && !mistakes.count) {
+    if (status == RMG_ERR_ARGUMENT && !errors.count) {
         rmg_note(notes, status, s->name, "%s cannot be read bare: %s", s->name,
                  s->part ? "a DRAM loses its contents when it is pulled"
                          : "the board file does not say what it holds");
@@ -85,7 +84,7 @@ static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t s
         g_free(run);
         return status;
     }
-    return take(opened, run, status, &mistakes, s->name, notes);
+    return take(opened, run, status, &errors, s->name, notes);
 }
 
 const rmg_target_kind rmg_target_sim = {

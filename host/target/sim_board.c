@@ -18,8 +18,7 @@ static size_t most_bytes(void)
 #define ADAPTER_NS 10000u /* an access in an adapter: slow enough for any chip */
 
 /* Loads what the sockets' chips hold, and hands it to the simulation. */
-static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
-                              rmg_mistakes *mistakes)
+static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board, rmg_errors *errors)
 {
     GArray *notes = rmg_notes_new();
     rmg_status status = RMG_OK;
@@ -45,7 +44,7 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board,
         run->images[i] = bytes;
         chip->image = (const uint8_t *)bytes;
     }
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 
@@ -72,18 +71,18 @@ static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool war
 }
 
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
-                               rmg_mistakes *mistakes)
+                               rmg_errors *errors)
 {
     rmg_status status = RMG_OK;
 
     memset(run, 0, sizeof *run);
     run->faults.world_seed = 1;
     if (file)
-        status = rmg_faults_load(file, board, &run->faults, mistakes);
+        status = rmg_faults_load(file, board, &run->faults, errors);
     if (status != RMG_OK)
         return status;
     rmg_board_to_sim(board, &run->model);
-    status = load_images(run, board, mistakes);
+    status = load_images(run, board, errors);
     return status == RMG_OK ? start(run, board, file != NULL) : status;
 }
 
@@ -160,7 +159,7 @@ static void pull_chip(const rmg_sim_board_run *from, uint16_t socket, rmg_sim_bo
 }
 
 rmg_status rmg_sim_bare_begin(rmg_sim_board_run *run, const rmg_board *board, uint16_t socket,
-                              const char *file, rmg_mistakes *mistakes)
+                              const char *file, rmg_errors *errors)
 {
     const rmg_part *part = board->sockets[socket].part;
     rmg_sim_board_run whole;
@@ -170,10 +169,10 @@ rmg_status rmg_sim_bare_begin(rmg_sim_board_run *run, const rmg_board *board, ui
     memset(run, 0, sizeof *run);
     if (!part || part->kind == RMG_PART_DRAM)
         return RMG_ERR_ARGUMENT;
-    status = rmg_sim_board_begin(&whole, board, file, mistakes);
+    status = rmg_sim_board_begin(&whole, board, file, errors);
     if (status == RMG_OK) {
         text = adapter_text(&board->sockets[socket]);
-        status = rmg_board_load_text("adapter", text, &run->adapter, mistakes);
+        status = rmg_board_load_text("adapter", text, &run->adapter, errors);
         g_free(text);
     }
     if (status == RMG_OK) {

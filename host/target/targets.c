@@ -53,7 +53,7 @@ bool rmg_target_brings_board(const char *name)
 
 /* Opens it in its board (RMG_NO_SOCKET), or one chip of it bare. */
 static rmg_status open_kind(const char *name, const rmg_board *board, uint16_t socket,
-                            rmg_opened *opened, rmg_mistakes *mistakes)
+                            rmg_opened *opened, rmg_errors *errors)
 {
     const rmg_target_kind *kind = kind_of(name);
     GArray *notes = rmg_notes_new();
@@ -72,20 +72,20 @@ static rmg_status open_kind(const char *name, const rmg_board *board, uint16_t s
         status = RMG_ERR_PORT_CANNOT;
     if (!opened->remark)
         opened->remark = g_strdup("");
-    rmg_mistakes_take(notes, mistakes);
+    rmg_errors_take(notes, errors);
     return status;
 }
 
 rmg_status rmg_target_open(const char *name, const rmg_board *board, rmg_opened *opened,
-                           rmg_mistakes *mistakes)
+                           rmg_errors *errors)
 {
-    return open_kind(name, board, RMG_NO_SOCKET, opened, mistakes);
+    return open_kind(name, board, RMG_NO_SOCKET, opened, errors);
 }
 
 rmg_status rmg_target_open_bare(const char *name, const rmg_board *board, uint16_t socket,
-                                rmg_opened *opened, rmg_mistakes *mistakes)
+                                rmg_opened *opened, rmg_errors *errors)
 {
-    return open_kind(name, board, socket, opened, mistakes);
+    return open_kind(name, board, socket, opened, errors);
 }
 
 void rmg_target_close(rmg_opened *opened)

@@ -20,7 +20,7 @@ typedef enum rmg_part_kind {
 
 typedef struct rmg_part {
     const char *number;   /* the industry's generic number, for example "4116" */
-    const char *pins;     /* pin names from pin 1, parted by spaces; "-" not connected */
+    const char *pins;     /* pin names from pin 1, separated by spaces; "-" not connected */
     const char *supplies; /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
     rmg_part_kind kind;
     uint8_t width;           /* data lines: 1 to 32 */
@@ -43,7 +43,7 @@ uint8_t rmg_part_pin_count(const rmg_part *part);
 uint8_t rmg_part_pin(const rmg_part *part, const char *name);
 
 /* The pins of data line `line` (from 0): in at *in, out at *out; the same pin on most parts. 0
- * where the pinout does not tell. One-bit parts name them D and Q, four-bit ones DQ1..DQ4, wider
+ * where the pinout does not say. One-bit parts name them D and Q, four-bit ones DQ1..DQ4, wider
  * ones D0, D1 and so on. */
 void rmg_part_data_pins(const rmg_part *part, uint8_t line, uint8_t *in, uint8_t *out);
 
@@ -85,7 +85,7 @@ typedef struct rmg_socket {
     char *name;           /* designator, for example "U19" */
     char *note;           /* "" if none */
     char *unseen;         /* why the processor cannot reach it; "" if it can */
-    char *image;          /* file of what its chip is to hold; "" if none is told */
+    char *image;          /* file of what its chip is to hold; "" if none is given */
     const rmg_part *part; /* NULL: nothing known of it */
     bool soldered;        /* the chip is soldered in, not in a socket */
     bool drawn;           /* the file says where it is */
@@ -138,7 +138,7 @@ typedef struct rmg_board {
     uint8_t word_bits;
     uint8_t address_bits; /* address lines of the port: bits of a word address, pages left out */
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
-    bool counts_bytes;    /* its people write addresses in bytes */
+    bool counts_bytes;    /* its addresses are written in bytes */
     bool high_first;      /* the byte with the highest data bits has the lowest byte address */
     rmg_undriven undriven;
     uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
@@ -163,11 +163,11 @@ typedef struct rmg_board {
 } rmg_board;
 
 /* Reads and checks a board file. RMG_OK and a board in *board, to be freed with rmg_board_free; or
- * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *board NULL. */
-rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_mistakes *mistakes);
+ * RMG_ERR_FILE, RMG_ERR_CONTENT with every error found in *errors and *board NULL. */
+rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_errors *errors);
 /* The same from a text; `name` stands in messages and in the board. */
 rmg_status rmg_board_load_text(const char *name, const char *text, rmg_board **board,
-                               rmg_mistakes *mistakes);
+                               rmg_errors *errors);
 void rmg_board_free(rmg_board *board);
 
 /* The first line of that name, capitals or not, or NULL. */
@@ -180,12 +180,12 @@ const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address);
 uint16_t rmg_board_socket(const rmg_board *board, const char *name);
 uint8_t rmg_board_bank(const rmg_board *board, const char *name);
 
-/* An address the way the board's people write it, and back. A byte address in the middle of a
+/* An address as it is written on that board, and back. A byte address in the middle of a
  * word gives the word's. */
 uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address);
 rmg_addr rmg_board_word(const rmg_board *board, uint64_t shown);
 
-/* The place of one bit of memory told by the byte it is in: bit 0..7 of byte `byte` of all the
+/* The place of one bit of memory given by the byte it is in: bit 0..7 of byte `byte` of all the
  * board's memory, whatever its words are. false: the board file places nothing there. */
 bool rmg_board_place_byte(const rmg_board *board, uint64_t byte, uint8_t bit, rmg_place *place);
 

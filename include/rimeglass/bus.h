@@ -38,8 +38,8 @@ typedef enum rmg_condition {
     RMG_CONDITION_REFRESH      /* 1: refresh goes on; 0: stopped */
 } rmg_condition;
 
-/* Wrong reads of up to 64 neighbouring words by one operation of an element, told together: where a
- * flood of failures is not to be handled word by word. */
+/* Wrong reads of up to 64 neighbouring words by one operation of an element, reported together:
+ * where a flood of failures is not to be handled word by word. */
 typedef struct rmg_mismatch_block {
     rmg_addr first;   /* a multiple of 64 */
     uint64_t failing; /* bit i: the word at first + i was wrong */
@@ -49,7 +49,7 @@ typedef struct rmg_mismatch_block {
 } rmg_mismatch_block;
 
 /* One march element handed to a port that can run it in a tight loop of its own.
- * The port starts at (address, operation), goes on to the end of `range` in the order told, and
+ * The port starts at (address, operation), goes on to the end of `range` in the order given, and
  * leaves in `address` and `operation` where it stands when it returns. It returns RMG_OK when the
  * element is done, RMG_ERR_CANCELLED after at most `words_a_call` words otherwise (it is then
  * called again), or the port's own error. */
@@ -92,7 +92,7 @@ typedef struct rmg_bus {
     /* Leave the memory alone for this long. */
     rmg_status (*wait)(void *context, uint32_t hold_us);
 
-    /* One condition, in the unit its name tells. */
+    /* One condition, in the unit its name gives. */
     rmg_status (*get_condition)(void *context, rmg_condition which, int32_t *value);
     rmg_status (*set_condition)(void *context, rmg_condition which, int32_t value);
 } rmg_bus;
@@ -128,7 +128,7 @@ typedef struct rmg_guard {
 #define rmg_guard_begin RMG_ABI(rmg_guard_begin)
 
 /* Makes *target reach `to`, but for accesses outside `permits`: these are not made and answered by
- * RMG_ERR_FORBIDDEN (in builds that stop at mistakes, the program stops). Blocks and elements are
+ * RMG_ERR_FORBIDDEN (in builds that stop at errors, the program stops). Blocks and elements are
  * permitted where every one of their words lies in one permit; an element that comes back outside
  * its range, or at no operation of its, is an error of the port. Permits may overlap.
  * `to`, `permits` and the guard itself are the caller's and must stay where they are. */

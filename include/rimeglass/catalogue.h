@@ -10,7 +10,7 @@
 extern "C" {
 #endif
 
-/* Which checksums an entry tells. */
+/* Which checksums an entry gives. */
 enum {
     RMG_SUM_16 = 1, /* the two byte sums come lowest: weak on their own */
     RMG_SUM_32 = 2,
@@ -22,7 +22,7 @@ enum {
 
 typedef struct rmg_known {
     char *name;
-    char *board; /* "" where not told; so the next three */
+    char *board; /* "" where not given; so the next three */
     char *version;
     char *socket;
     char *image;   /* file, from where the tool runs */
@@ -38,14 +38,14 @@ typedef struct rmg_catalogue {
     size_t count;
 } rmg_catalogue;
 
-/* Reads a catalogue. RMG_ERR_FILE, RMG_ERR_CONTENT: every mistake is in *mistakes and *catalogue is
+/* Reads a catalogue. RMG_ERR_FILE, RMG_ERR_CONTENT: every error is in *errors and *catalogue is
  * empty. Free with rmg_catalogue_free. */
-rmg_status rmg_catalogue_load(const char *file, rmg_catalogue *catalogue, rmg_mistakes *mistakes);
+rmg_status rmg_catalogue_load(const char *file, rmg_catalogue *catalogue, rmg_errors *errors);
 void rmg_catalogue_free(rmg_catalogue *catalogue);
 
 /* Appends an entry for bytes[size], kept at file `image` ("" if it is not kept), to a catalogue
  * file, which is made if it does not exist. What stands in it stays as it is. RMG_ERR_CONTENT: the
- * same bytes stand there already, or the file has mistakes; RMG_ERR_FILE. In both cases *error,
+ * same bytes are in it already, or the file has errors; RMG_ERR_FILE. In both cases *error,
  * to be freed with rmg_text_free, says more and the file is unchanged. */
 rmg_status rmg_catalogue_add(const char *file, const rmg_known *entry, const void *bytes,
                              size_t size, rmg_error *error);
@@ -72,7 +72,7 @@ typedef struct rmg_form {
 /* An entry that a form equals; or, where `bits_away`, one whose image is so near. */
 typedef struct rmg_match {
     size_t form, entry;
-    bool sums_only;     /* the entry tells nothing stronger than a byte sum */
+    bool sums_only;     /* the entry gives nothing stronger than a byte sum */
     uint64_t bits_away; /* 0: it is equal */
     uint64_t to_one;    /* of these, 1 here and 0 there */
     uint64_t first[8];  /* the first bits that differ: byte * 8 + bit */

@@ -25,7 +25,7 @@ static inline uint64_t rmg_failure_step(const rmg_failure *f)
 
 /* Bits of one word that first failed at the same step, and in as many passes. */
 typedef struct rmg_fail_part {
-    uint64_t first;  /* rmg_failure_step; 0 too where the step was not told */
+    uint64_t first;  /* rmg_failure_step; 0 too where the step is not known */
     uint32_t passes; /* that ended and in which they failed */
     rmg_word high;   /* read 1 for 0 */
     rmg_word low;    /* read 0 for 1; a bit may be in both */

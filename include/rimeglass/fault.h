@@ -23,9 +23,9 @@ typedef struct rmg_faults {
 } rmg_faults;
 
 /* Reads a fault file for this board. RMG_OK and *faults, to be freed with rmg_faults_free; or
- * RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes and *faults empty. */
+ * RMG_ERR_FILE, RMG_ERR_CONTENT with every error found in *errors and *faults empty. */
 rmg_status rmg_faults_load(const char *file, const rmg_board *board, rmg_faults *faults,
-                           rmg_mistakes *mistakes);
+                           rmg_errors *errors);
 void rmg_faults_free(rmg_faults *faults);
 
 /* A simulated board's description. */

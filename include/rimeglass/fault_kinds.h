@@ -1,22 +1,22 @@
 /* The table of fault kinds: one row a kind. The simulator, the fault file, replay and the tables of
- * docs/fault-file.md are made of it; docs/architecture.md tells how a kind is added.
+ * docs/fault-file.md are made of it; docs/architecture.md says how a kind is added.
  *
  * KIND(kind, word, keys, takes, level, stages, needs, place, marks, traits, proposed, does)
  *
  *  kind      RMG_FAULT_kind, in sim.h
  *  word      its name in a fault file; NULL: made of another word, never named itself
- *  keys      what a fault file says of it, besides its conditions, parted by spaces
+ *  keys      what a fault file says of it, besides its conditions, separated by spaces
  *  takes     how these keys are read (rmg_fault_takes)
  *  level     where its level comes from (rmg_fault_level)
  *  stages    where on the way of an access it acts (rmg_sim_stage), a bit each
  *  needs     fields that must make sense on the board (rmg_fault_need), a bit each
  *  place     which chips it acts for (rmg_fault_place)
  *  marks     which words go chip by chip for it (rmg_fault_mark)
- *  traits    what else is to be known of it (rmg_fault_trait), a bit each
+ *  traits    what else is known of it (rmg_fault_trait), a bit each
  *  proposed  RMG_PROPOSED(rank, alone, coupled) where replay proposes it as a cell that does
- * something at one value: in which order among these (1 and up), and how it is told, of itself and
- *            while another cell holds a value; else RMG_PROPOSED_NOT
- *  does      what it does, for the document
+ * something at one value: in which order among these (1 and up), and how it is described, by itself
+ * and while another cell holds a value; else RMG_PROPOSED_NOT does      what it does, for the
+ * document
  *
  * WORD(kind, word, keys, takes, level, traits, does): another word for a kind with a row; traits
  * stand instead of the row's. The order of rows means nothing but the order in lists. */
@@ -97,7 +97,7 @@ enum rmg_fault_trait {
     RMG_TRAIT_BITWISE =
         2, /* what it does at its stages holds or leaves alone each bit for itself */
     RMG_TRAIT_HISTORY = 4,     /* depends on what was done before */
-    RMG_TRAIT_EVERYWHERE = 8,  /* acts alike everywhere in its chips: a sample tells */
+    RMG_TRAIT_EVERYWHERE = 8,  /* acts alike everywhere in its chips: a sample suffices */
     RMG_TRAIT_UNDRIVEN = 16,   /* leaves data lines undriven */
     RMG_TRAIT_POWER_ON = 32,   /* shows what the memory came up with */
     RMG_TRAIT_CHANCE = 64,     /* it is chance how or when it fails */
@@ -141,8 +141,8 @@ typedef enum rmg_fault_takes {
 
 typedef enum rmg_fault_level {
     RMG_LEVEL_TOLD,   /* key level */
-    RMG_LEVEL_FLOATS, /* key floats, 1 where it is not told */
-    RMG_LEVEL_WINS    /* key wins, 0 where it is not told */
+    RMG_LEVEL_FLOATS, /* key floats, 1 where it is not given */
+    RMG_LEVEL_WINS    /* key wins, 0 where it is not given */
 } rmg_fault_level;
 
 #define RMG_VICTIM_KEYS  "socket bit cell address level"
@@ -234,7 +234,7 @@ KIND(DATA_SHORT, "lines touch", "line with socket bank beyond wins",            
     RMG_TAKES_TWO_LINES, RMG_LEVEL_WINS, RMG_STAGE_BIT(INPUT) | RMG_STAGE_BIT(SHORT),              \
     RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
     RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                                        \
-    "two data or two address lines touch; the level that `wins` (0 or 1, standard 0) is on both")  \
+    "two data or two address lines touch; the level that `wins` (0 or 1, default 0) is on both")  \
 KIND(ADDRESS_STUCK, NULL, "",                                                                      \
     RMG_TAKES_NOTHING, RMG_LEVEL_TOLD, RMG_STAGE_BIT(LINES),                                       \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
@@ -260,7 +260,7 @@ KIND(ALSO_SELECTED, "also selected", "bank where",                              
     RMG_TAKES_TWO_BANKS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OTHERS),                                  \
     RMG_NEEDS_TWO_BANKS, RMG_FOR_BESIDE, RMG_MARKS_BANKS,                                          \
     RMG_TRAIT_STRAYS, RMG_PROPOSED_NOT,                                                            \
-    "the chips of a bank answer also where the bank `where` is addressed")                         \
+    "the chips of a bank also answer where the bank `where` is addressed")                         \
 KIND(ALWAYS_ON, "always on", "socket",                                                             \
     RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ENABLE),                                      \
     0, RMG_FOR_SCOPE, RMG_MARKS_ALL,                                                               \
@@ -332,25 +332,25 @@ KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                       
     RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \
     RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_RANGE,                              \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
-    "takes the level when left so long: unrefreshed in a DRAM, unwritten in a static memory; at "  \
-    "25 C, half as long for every 10 C more")                                                      \
+    "takes the level after that time unrefreshed (DRAM) or unwritten (static " \
+    "memory); at 25 C, half as long for every 10 C more")                                                      \
 KIND(REFRESH, "refresh", "socket bank rows every-us",                                              \
     RMG_TAKES_REFRESH, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REFRESH),                                   \
     RMG_NEEDS_TIME, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                \
     RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                                           \
-    "the board refreshes only so many rows, or too seldom")                                        \
+    "the board refreshes only so many rows, or too rarely")                                        \
 KIND(DISTURB, "row disturb", RMG_VICTIM_KEYS " row accesses",                                      \
     RMG_TAKES_BESIDE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ROWS),                                         \
     RMG_NEEDS_VICTIM | RMG_NEEDS_COUNT | RMG_NEEDS_BESIDE, RMG_FOR_CHIP, RMG_MARKS_RANGE,          \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
-    "so many accesses to that row, with no access to or refresh of its own, set the victim")       \
+    "so many accesses to that row, without an access to or refresh of the victim's own, set the victim")       \
 KIND(LATE, "late output", "socket access-ns",                                                      \
     RMG_TAKES_LATE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT),                                       \
     RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
     RMG_TRAIT_BITWISE | RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN,             \
     RMG_PROPOSED_NOT,                                                                              \
-    "its outputs come too late to be read; with `access-ns` where the board leaves less time "     \
-    "than that, with `from-hz` from that clock on")                                                \
+    "its outputs come too late to be read; with `access-ns`, where the board allows " \
+    "less time than that; with `from-hz`, from that clock on")                                                \
 KIND(NOISE, "noise", "line",                                                                       \
     RMG_TAKES_NOISE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(NOISE),                                       \
     RMG_NEEDS_BIT_OR_ALL, RMG_FOR_BUS, RMG_MARKS_ALL,                                              \
@@ -361,13 +361,13 @@ KIND(WEAK, "fading bits", "socket bit one-cell-in level",                       
     RMG_TAKES_DRAWN, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ARRAY),                                       \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COUNT, RMG_FOR_CHIP, RMG_MARKS_RANGE,       \
     RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
-    "one cell in so many, drawn, reads the level (standard 1: back to erased); with `one-in`, "    \
-    "`from-c` and the like now and then, or when it is warm")                                      \
+    "one cell in so many, chosen by the seed, reads the level (default 1: back to " \
+    "erased); with `one-in`, `from-c` and the like, intermittently or when warm")                                      \
 KIND(DATA_SWAP, "lines swapped", "line with socket bank beyond",                                   \
     RMG_TAKES_TWO_LINES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ORDER),                                   \
     RMG_NEEDS_TWO_BITS, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                            \
     0, RMG_PROPOSED_NOT,                                                                           \
-    "two data or two address lines have changed places")                                           \
+    "two data or two address lines are swapped")                                           \
 KIND(ADDRESS_SWAP, NULL, "",                                                                       \
     RMG_TAKES_NOTHING, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(LINES),                                     \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
@@ -378,7 +378,7 @@ WORD(ADDRESS_CHIP, "wrong half", "socket pin level",                            
     "a jumper or select holds that address pin of the chip at the level")                          \
 WORD(MISSING, "wrong image", "socket image",                                                       \
     RMG_TAKES_IMAGE, RMG_LEVEL_FLOATS, RMG_TRAIT_IN_CHIP,                                          \
-    "the chip holds that file, named from the fault file's folder")
+    "the chip holds that file, relative to the fault file")
 /* clang-format on */
 
 #endif

@@ -25,7 +25,7 @@ rmg_status rmg_files_add(rmg_files *files, const char *file, const void *bytes, 
 rmg_status rmg_files_write(rmg_files *files, rmg_error *error);
 void rmg_files_free(rmg_files *files);
 
-/* Are two files the same bytes? *same tells. RMG_ERR_FILE: *error, to be freed with
+/* Are two files the same bytes? *same says so. RMG_ERR_FILE: *error, to be freed with
  * rmg_error_free, says which could not be read. Read once, in blocks; pipes are allowed. */
 rmg_status rmg_files_same(const char *one, const char *two, bool *same, uint64_t *bytes,
                           rmg_error *error);

@@ -21,12 +21,12 @@ typedef struct rmg_piece {
 typedef struct rmg_image {
     rmg_piece *pieces; /* [count] */
     size_t count;
-    bool has_start; /* the file told where a program begins */
+    bool has_start; /* the file says where a program begins */
     uint64_t start;
 } rmg_image;
 
-/* The forms of image files: FORM(name, word, endings of file names, parted by spaces). Each has a
- * row of functions in host/image/word.c. The first is for what is in none of the others. */
+/* The forms of image files: FORM(name, word, endings of file names, separated by spaces). Each has
+ * a row of functions in host/image/word.c. The first is for what is in none of the others. */
 #define RMG_IMAGE_FORM_TABLE(FORM)                                                                 \
     FORM(RAW, raw, "")                         /* the bytes alone, gaps filled */                  \
     FORM(INTEL, intel, ".hex")                 /* Intel HEX: I8, I16 or I32, as addresses need */  \
@@ -58,8 +58,8 @@ rmg_image_form rmg_image_form_of(const void *bytes, size_t size, const char **do
  * freed with rmg_text_free, says what is wrong, with the line; the image is then empty. Refused are
  * lines cut off or too long, wrong checksums and counts of records, record types that do not exist,
  * addresses past 32 bits, data that overlaps or lies in more than RMG_IMAGE_PIECES pieces, data
- * after the end, a missing end, and a file without any byte. Records may be parted by whatever is
- * no text; lines that begin with ; or # are remarks, where nothing in them could be a record. */
+ * after the end, a missing end, and a file without any byte. Records may be separated by whatever
+ * is no text; lines that begin with ; or # are remarks, where nothing in them could be a record. */
 rmg_status rmg_image_read(const char *name, rmg_image_form form, const void *bytes, size_t size,
                           rmg_image *image, rmg_error *error);
 
@@ -146,12 +146,12 @@ rmg_status rmg_image_lane(const rmg_image *image, size_t lane, size_t lanes, uin
 typedef struct rmg_slot {
     uint64_t address; /* of its first byte */
     uint64_t size;    /* of the image, before it was made to fill the slot */
-    uint64_t times;   /* how often it stands there; 0: filled up instead */
+    uint64_t times;   /* how often it is there; 0: filled up instead */
 } rmg_slot;
 
 /* `image` and `others` (count - 1 of them) side by side in one larger chip, each in a slot of the
  * same power of two; an image that divides its slot is repeated in it, others are filled up.
- * slots[count] tells where; *slot_bytes how large a slot is, *chip_bytes the power of two that
+ * slots[count] says where; *slot_bytes how large a slot is, *chip_bytes the power of two that
  * holds them all. */
 rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t count, uint8_t fill,
                           rmg_slot *slots, uint64_t *slot_bytes, uint64_t *chip_bytes,

@@ -80,8 +80,8 @@ typedef struct rmg_march_error {
 } rmg_march_error;
 
 /* Compiles `text` into code[0..room-1]. Elements are ⇑(...), ⇓(...), ⇕(...) or up(...), down(...),
- * any(...), parted by ";" and, if wanted, set in braces; operations r0 r1 w0 w1, parted by ",";
- * a hold is written Del or hold. Spaces and capitals do not matter. At least one element.
+ * any(...), separated by ";" and, if wanted, set in braces; operations r0 r1 w0 w1, separated by
+ * ","; a hold is written Del or hold. Spaces and capitals do not matter. At least one element.
  * RMG_ERR_NOTATION: `error` says where and what was expected. RMG_ERR_ROOM: more than `room` bytes.
  * `error` may be NULL. */
 rmg_status rmg_march_parse(const char *text, uint8_t *code, size_t room, rmg_march_error *error);
@@ -103,8 +103,8 @@ typedef struct rmg_observer {
     /* Called for every failure, after the tally has it. */
     void (*failure)(void *context, const rmg_failure *failure);
     uint8_t every_log2; /* 0..RMG_ADDR_BITS-1 */
-    /* Called instead of `failure` where a port tells failures of neighbouring words together; NULL:
-     * `failure` is called for each. `like` is as in rmg_tally_add_block. */
+    /* Called instead of `failure` where a port reports failures of neighbouring words together;
+     * NULL: `failure` is called for each. `like` is as in rmg_tally_add_block. */
     void (*failures)(void *context, const rmg_mismatch_block *block, const rmg_failure *like);
 } rmg_observer;
 
@@ -153,7 +153,7 @@ typedef struct rmg_background {
     uint64_t seed;
 } rmg_background;
 
-/* The background of one word; bits above the target's mask are to be ignored. */
+/* The background of one word; bits above the target's mask are ignored. */
 rmg_word rmg_background_word(const rmg_background *background, rmg_addr address);
 
 /* A number that depends on its arguments alone, every bit of it alike: splitmix64 (Steele, Lea,

@@ -61,7 +61,7 @@ typedef struct rmg_place {
 #define rmg_rule_address RMG_ABI(rmg_rule_address)
 
 /* Finds the place of data bit `bit` (0 is D0) at `address`. false: no rule holds it, and *place is
- * untouched. Where several rules do, the first is told. */
+ * untouched. Where several rules do, the first is given. */
 bool rmg_place_find(const rmg_placement *placement, rmg_addr address, uint8_t bit,
                     rmg_place *place);
 

@@ -26,7 +26,7 @@ typedef enum rmg_ground {
     RMG_GROUND_COLUMNS,      /* the same with columns */
     RMG_GROUND_WALKING,      /* one bit set; once for each bit */
     RMG_GROUND_ADDRESS,      /* the address as data; as often as all address lines need */
-    RMG_GROUND_WORD,         /* log2(w)+1 words that set every two bits of a word apart */
+    RMG_GROUND_WORD,         /* log2(w)+1 words that distinguish every two bits of a word */
     RMG_GROUND_RANDOM        /* drawn from the seed, every word another */
 } rmg_ground;
 
@@ -59,12 +59,12 @@ typedef struct rmg_steps {
 #define RMG_STEPS_MOST 64u
 
 /* The built-in plan of that name, or a plan file. RMG_OK and *steps, to be freed with
- * rmg_steps_free; or RMG_ERR_FILE, RMG_ERR_CONTENT with every mistake found in *mistakes. */
-rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_mistakes *mistakes);
+ * rmg_steps_free; or RMG_ERR_FILE, RMG_ERR_CONTENT with every error found in *errors. */
+rmg_status rmg_steps_load(const char *name_or_file, rmg_steps *steps, rmg_errors *errors);
 
 /* The same from text; `name` stands in messages. */
 rmg_status rmg_steps_parse(const char *name, const char *text, rmg_steps *steps,
-                           rmg_mistakes *mistakes);
+                           rmg_errors *errors);
 
 /* Wiring, first memory and one march on a solid background. RMG_ERR_ROOM: the march has more than
  * RMG_MARCH_BYTES - 1 bytes; no steps then. Free with rmg_steps_free in any case. */

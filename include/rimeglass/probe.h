@@ -24,7 +24,7 @@ typedef enum rmg_bit_verdict {
     RMG_BIT_WRONG_HIGH, /* read 1 for 0, and never written 1: not enough values to say */
     RMG_BIT_WRONG_LOW,  /* read 0 for 1, and never written 0: not enough values to say */
     RMG_BIT_NOT_STUCK,  /* wrong, and not always at one level: not a stuck bit */
-    RMG_BIT_FOLLOWS_BUS /* reads what was driven elsewhere in between: nobody drives it */
+    RMG_BIT_FOLLOWS_BUS /* reads what was driven elsewhere in between: nothing drives it */
 } rmg_bit_verdict;
 
 /* A short sentence part for it, for example "stuck low". */
@@ -35,7 +35,7 @@ typedef struct rmg_probe_bit {
     rmg_addr address;
     uint8_t bit;
     rmg_bit_verdict verdict;
-    bool placed; /* `place` tells the socket */
+    bool placed; /* `place` gives the socket */
     rmg_place place;
 } rmg_probe_bit;
 
@@ -45,7 +45,7 @@ typedef struct rmg_probe {
     size_t pair_count;
     rmg_probe_bit *bits; /* [bit_count]: every bit at every address, rising */
     size_t bit_count;
-    rmg_saved_word *not_put_back; /* words that could not be given back what they held */
+    rmg_saved_word *not_restored; /* words that could not be given back what they held */
     size_t not_put_back_count;
     rmg_status status; /* RMG_OK, or why not all values were written and read */
     size_t wrong;      /* bits, over all addresses, that were ever wrong */

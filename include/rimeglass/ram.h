@@ -30,7 +30,7 @@ rmg_status rmg_ram_open(const rmg_ram_want *want, rmg_ram **ram, char **remark);
 void rmg_ram_close(rmg_ram *ram);
 
 /* The port. Whole elements run in loops of the port's own, on all threads: a stretch of so many
- * words is parted evenly, each part in exact order, and the next stretch begins when all are done.
+ * words is divided evenly, each part in exact order, and the next stretch begins when all are done.
  */
 rmg_target rmg_ram_target(rmg_ram *ram);
 

@@ -33,10 +33,10 @@ char *rmg_board_json(const rmg_board *board);
 char **rmg_probe_advice(const rmg_probe *probe);
 
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
- * `complete`, `not_put_back`. */
+ * `complete`, `not_restored`. */
 char *rmg_probe_json(const rmg_probe *probe);
 
-/* The image as JSON: pieces, and checksums of its bytes with gaps filled; `equal` tells what a
+/* The image as JSON: pieces, and checksums of its bytes with gaps filled; `equal` says what a
  * comparison found, NULL: none was made. To be freed with rmg_text_free. Its form:
  * docs/image.schema.json. */
 char *rmg_image_json(const rmg_image *image, uint8_t fill, const char *file, const bool *equal);
@@ -54,7 +54,7 @@ typedef struct rmg_series {
     size_t count;
 } rmg_series;
 
-/* All that is told of one reading. What is NULL or 0 was not done. */
+/* All that is reported of one reading. What is NULL or 0 was not done. */
 typedef struct rmg_rom_result {
     const rmg_board *board; /* the chip's own */
     const char *target;
@@ -88,8 +88,8 @@ rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const 
 
 /* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts
  * without rows by their lower and upper address lines. And failing reads over the passes, with the
- * temperature where the port told it. Errors as above; RMG_ERR_ARGUMENT too where the board has no
- * such bank or socket, or the run no whole pass. */
+ * temperature where the port reported it. Errors as above; RMG_ERR_ARGUMENT too where the board has
+ * no such bank or socket, or the run no whole pass. */
 rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,
                              rmg_error *error);
 rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error);

@@ -20,7 +20,7 @@ typedef struct rmg_rom {
     uint16_t socket;          /* of a chip; else RMG_NO_SOCKET */
     uint8_t bits;             /* of a word: 1..64 */
     uint8_t bytes;            /* of a word, as an image holds it: 1, 2, 4 or 8 */
-    uint8_t lines;            /* address lines told apart: bit k of i is line k */
+    uint8_t lines;            /* address lines distinguished: bit k of i is line k */
     uint64_t words;
     rmg_addr base;        /* bus address of word 0 */
     rmg_addr fixed;       /* of a chip: its address bits that the board ties high */
@@ -83,7 +83,7 @@ rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, cha
 uint64_t rmg_rom_place_image(const rmg_rom *rom, uint16_t socket, const void *chip, void *bytes);
 
 /* Reading a chip several times over, and whether the readings can be trusted. Three alike readings
- * of a line that nobody drives prove nothing, so each reading goes through the addresses in another
+ * of an undriven line prove nothing, so each reading goes through the addresses in another
  * order, and another value is put on the data lines before each word. */
 
 #define RMG_READINGS_MOST 1000u

@@ -11,7 +11,7 @@
 extern "C" {
 #endif
 
-/* What is to be done: the steps of a plan, pass after pass, until so many passes are done, or the
+/* What to do: the steps of a plan, pass after pass, until so many passes are done, or the
  * time is over, or somebody stops the run. */
 typedef struct rmg_plan {
     const rmg_steps
@@ -50,7 +50,7 @@ typedef struct rmg_left_out {
     char *reason;
 } rmg_left_out;
 
-#define RMG_NOT_KNOWN INT32_MIN /* a condition that the port does not tell */
+#define RMG_NOT_KNOWN INT32_MIN /* a condition that the port does not report */
 
 /* A pass that ended; in a run of more than RMG_STRETCHES_MOST passes, several that followed each
  * other (a power of 2, the same for all but the last), summed up. */
@@ -72,7 +72,7 @@ typedef struct rmg_run_progress {
     const char *step;  /* "wiring", "first memory" or the step's name */
     uint64_t pass;     /* from 1 */
     uint32_t passes;   /* 0: no number was given */
-    double share;      /* done, 0..1; negative: nobody knows when it ends */
+    double share;      /* done, 0..1; negative: its end is not known */
     double pass_share; /* of this pass */
     uint64_t failing_reads;
 } rmg_run_progress;
@@ -88,7 +88,7 @@ typedef struct rmg_watch {
 } rmg_watch;
 
 /* A run. Fields are read by everyone, written by the functions below; what follows from them is
- * told by rmg_run_failed, rmg_run_repeats, rmg_run_bit_rate, rmg_rate_of_passes, rmg_course_of,
+ * given by rmg_run_failed, rmg_run_repeats, rmg_run_bit_rate, rmg_rate_of_passes, rmg_course_of,
  * rmg_run_unchecked_lines. */
 typedef struct rmg_run {
     /* what was to be done, and on what */
@@ -130,7 +130,7 @@ typedef struct rmg_run {
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
     bool steps_skipped;    /* rows and copies, because left out to keep the contents */
-    rmg_saved_word *not_put_back; /* rising; words whose left out to keep the contents, and could
+    rmg_saved_word *not_restored; /* rising; words whose left out to keep the contents, and could
                                      not be written back, though tried several times */
     size_t not_put_back_count;
     char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
@@ -153,7 +153,7 @@ typedef struct rmg_run {
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
                          const char *target_name, rmg_error *error);
 
-/* Carries it out on `target`, from the pass on that run->pass_count tells. Returns run->status;
+/* Carries it out on `target`, from pass run->pass_count on. Returns run->status;
  * what was found until then stands in the run. Destroys what the tested ranges hold, and touches
  * nothing else. */
 rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_watch *watch);
@@ -220,7 +220,7 @@ void rmg_course_of(const rmg_run *run, rmg_course *course);
 /* Passes with a failing read, of all that ended. */
 rmg_rate rmg_rate_of_passes(const rmg_run *run);
 
-/* The run file: a run kept whole, so that it can be read later, or gone on with where it stopped.
+/* The run file: a run kept whole, so that it can be read later, or continued where it stopped.
  * Its form: docs/long-runs.md. */
 
 /* Writes the file of one run as the run goes. */

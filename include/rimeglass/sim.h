@@ -87,7 +87,7 @@ typedef enum rmg_fault_kind {
 /* A row of that table. */
 typedef struct rmg_fault_row {
     const char *word; /* in a fault file; NULL: none of its own */
-    const char *keys; /* parted by spaces */
+    const char *keys; /* separated by spaces */
     const char *does;
     uint32_t stages; /* RMG_STAGE_BIT of each */
     uint32_t needs;  /* RMG_NEEDS_... */
@@ -97,8 +97,8 @@ typedef struct rmg_fault_row {
     rmg_fault_mark marks;
     uint16_t traits;  /* RMG_TRAIT_... */
     uint8_t proposed; /* rank among cells that do something at one value; 0: none of these */
-    const char *alone, *coupled; /* how such a cell is told ({socket}: which), of itself and while
-                                    another holds a value; NULL */
+    const char *alone, *coupled; /* how such a cell is described ({socket}: which), of itself and
+                                    while another holds a value; NULL */
 } rmg_fault_row;
 
 extern const rmg_fault_row rmg_fault_rows[]; /* [RMG_FAULT_KINDS] */

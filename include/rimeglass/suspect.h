@@ -78,11 +78,11 @@ const char *rmg_cause_name(rmg_cause cause);
 const char *rmg_cause_words(rmg_cause cause);
 
 /* Reads a table: YAML, one key a cause, a number or [in a socket, soldered], 0 to 1000; what it
- * does not name stays as in rmg_causes_standard. RMG_ERR_FILE, RMG_ERR_CONTENT: every mistake is in
- * *mistakes, and *table is the standard one. */
-rmg_status rmg_causes_load(const char *file, rmg_cause_table *table, rmg_mistakes *mistakes);
+ * does not name stays as in rmg_causes_standard. RMG_ERR_FILE, RMG_ERR_CONTENT: every error is in
+ * *errors, and *table is the standard one. */
+rmg_status rmg_causes_load(const char *file, rmg_cause_table *table, rmg_errors *errors);
 rmg_status rmg_causes_load_text(const char *name, const char *text, rmg_cause_table *table,
-                                rmg_mistakes *mistakes);
+                                rmg_errors *errors);
 
 /* The table as such a file. To be freed with rmg_text_free. */
 char *rmg_causes_text(const rmg_cause_table *table);
@@ -152,7 +152,7 @@ typedef struct rmg_saying {
     rmg_word bits;    /* bus data bits */
     rmg_addr lines;   /* bus address lines */
     rmg_addr address; /* the first failing one */
-    uint64_t n, m, k; /* numbers, as its words tell */
+    uint64_t n, m, k; /* numbers, as its words say */
 } rmg_saying;
 
 /* How a rival came to be ruled out. */
@@ -171,7 +171,7 @@ typedef struct rmg_rival {
     char *name; /* in words; NULL before they are made */
 } rmg_rival;
 
-/* What lines that nobody drives do, in a replay. */
+/* What undriven lines do, in a replay. */
 typedef enum rmg_floats {
     RMG_FLOATS_AS_FILE, /* as the board file says */
     RMG_FLOATS_HIGH,
@@ -187,13 +187,13 @@ typedef struct rmg_replayed {
     uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
     struct rmg_sim_fault *faults; /* [fault_count], the simulated ones (sim.h) */
     size_t fault_count;
-    uint64_t explained; /* failing (address, bit) that were measured and foretold */
-    uint64_t left;      /* measured, not foretold */
-    uint64_t unseen;    /* foretold, not measured */
+    uint64_t explained; /* failing (address, bit) that were measured and predicted */
+    uint64_t left;      /* measured, not predicted */
+    uint64_t unseen;    /* predicted, not measured */
     bool as_often;      /* each bit failed in as many reads, where that can be compared */
     bool same;          /* nothing left, nothing unseen, as often, the same seen of the lines */
     rmg_floats floats;
-    rmg_floats first_floats; /* of the first replay of its kind: its words tell that */
+    rmg_floats first_floats; /* of the first replay of its kind: its words say that */
     bool whole;              /* the whole board was played, not only the words it has to do with */
 } rmg_replayed;
 

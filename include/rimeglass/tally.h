@@ -55,7 +55,8 @@ typedef struct rmg_tally {
 #define rmg_tally_merge RMG_ABI(rmg_tally_merge)
 
 /* Empties `tally` for the given banks. `banks` is the caller's, must outlive the tally, and may be
- * NULL with bank_count 0. Banks above RMG_TALLY_BANKS are not told apart and not counted by bit. */
+ * NULL with bank_count 0. Banks above RMG_TALLY_BANKS are not distinguished and not counted by bit.
+ */
 void rmg_tally_clear(rmg_tally *tally, const rmg_where *banks, uint8_t bank_count);
 
 /* Adds one failure. Takes bounded time: a loop over the banks, one over the word's bits and one
@@ -65,7 +66,7 @@ void rmg_tally_add(rmg_tally *tally, const rmg_failure *failure);
 #if RMG_MARCH_LOOPS
 #define rmg_tally_add_block RMG_ABI(rmg_tally_add_block)
 
-/* Adds all failures of a block; `like` tells the pass, step, element, operation and direction they
+/* Adds all failures of a block; `like` gives the pass, step, element, operation and direction they
  * share. The same result as adding them one by one in rising order. */
 void rmg_tally_add_block(rmg_tally *tally, const rmg_mismatch_block *block,
                          const rmg_failure *like);

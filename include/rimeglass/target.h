@@ -41,14 +41,14 @@ bool rmg_target_brings_board(const char *name);
 
 /* Opens it; close it with rmg_target_close in any case. `board` is the one under test, and must
  * outlive the target; not read where the target brings its own. RMG_ERR_ARGUMENT, RMG_ERR_FILE,
- * RMG_ERR_CONTENT, RMG_ERR_ROOM, RMG_ERR_MEMORY: *mistakes say what is wrong. */
+ * RMG_ERR_CONTENT, RMG_ERR_ROOM, RMG_ERR_MEMORY: *errors say what is wrong. */
 rmg_status rmg_target_open(const char *name, const rmg_board *board, rmg_opened *opened,
-                           rmg_mistakes *mistakes);
+                           rmg_errors *errors);
 
 /* The same for one chip of the board on its own pins: opened->board is then the adapter it is read
  * in (rmg_sim_bare_begin). RMG_ERR_PORT_CANNOT: the target has no such adapter. */
 rmg_status rmg_target_open_bare(const char *name, const rmg_board *board, uint16_t socket,
-                                rmg_opened *opened, rmg_mistakes *mistakes);
+                                rmg_opened *opened, rmg_errors *errors);
 void rmg_target_close(rmg_opened *opened);
 
 /* Tells a run what of it does not hold on the target; and, once it is over, where its first
@@ -73,7 +73,7 @@ typedef struct rmg_sim_board_run {
  * RMG_ERR_ROOM: it would need more than three quarters of this machine's memory; RMG_ERR_MEMORY.
  * `run` must not be moved while it is in use; end it with rmg_sim_board_end in any case. */
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
-                               rmg_mistakes *mistakes);
+                               rmg_errors *errors);
 
 /* The same for one chip of the board, pulled and put into an ideal adapter: slow, every line
  * driven, each data line keeping its last value where the chip does not drive it. Faults in the
@@ -82,7 +82,7 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
  * answers to nothing. RMG_ERR_ARGUMENT: the board file does not say what the socket holds, or it is
  * a DRAM, which loses its contents. */
 rmg_status rmg_sim_bare_begin(rmg_sim_board_run *run, const rmg_board *board, uint16_t socket,
-                              const char *file, rmg_mistakes *mistakes);
+                              const char *file, rmg_errors *errors);
 void rmg_sim_board_end(rmg_sim_board_run *run);
 
 #ifdef __cplusplus

@@ -12,7 +12,7 @@ extern "C" {
 
 /* What went wrong: the status of the call; what, in words that name the place too ("board.yaml:12:
  * ..."); the place alone: a file and perhaps its line, a socket, a target, NULL: the call itself.
- * {RMG_OK, NULL, NULL}: nothing. Functions that take one set it in any case, and tell `what` with
+ * {RMG_OK, NULL, NULL}: nothing. Functions that take one set it in any case, and set `what` with
  * every status but RMG_OK that is not handed on from a port. Free with rmg_error_free. */
 typedef struct rmg_error {
     rmg_status status;
@@ -23,12 +23,12 @@ typedef struct rmg_error {
 void rmg_error_free(rmg_error *error);
 
 /* All that was wrong with a file or a call, in its order. Start with {0}. */
-typedef struct rmg_mistakes {
+typedef struct rmg_errors {
     rmg_error *list;
     size_t count;
-} rmg_mistakes;
+} rmg_errors;
 
-void rmg_mistakes_free(rmg_mistakes *mistakes);
+void rmg_errors_free(rmg_errors *errors);
 
 /* Reads a whole number as technicians write them: decimal, hex as 0x8000, $8000, &8000 or 8000h,
  * binary as 0b1010. false: the text is none, too large, or a decimal that begins with 0. */

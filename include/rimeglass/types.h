@@ -74,7 +74,7 @@ typedef enum rmg_status {
     RMG_OK = 0,          /* done */
     RMG_ERR_ARGUMENT,    /* an argument is outside what the function's comment allows */
     RMG_ERR_RANGE,       /* a range is empty, unordered, or too small for this check */
-    RMG_ERR_NOTATION,    /* a march's text could not be read; the place is told apart */
+    RMG_ERR_NOTATION,    /* a march's text could not be read; the place is given separately */
     RMG_ERR_ROOM,        /* the caller's buffer is too small for the result */
     RMG_ERR_PORT,        /* the port could not make the access and says so */
     RMG_ERR_PORT_LOST,   /* the port no longer answers */

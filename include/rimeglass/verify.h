@@ -10,7 +10,7 @@ extern "C" {
 #endif
 
 /* What was read against what it should be: not only how much differs, but what the difference
- * proves. Explanations are tried against every word; one is kept if nearly all it foretells is
+ * proves. Explanations are tried against every word; one is kept if nearly all it predicts is
  * there, and the next is sought in what it leaves unexplained. */
 
 /* Words of an image in memory. */
@@ -49,15 +49,15 @@ typedef struct rmg_explanation {
     uint64_t offset;
     size_t other;
     uint8_t order[64];
-    uint64_t foretold; /* wrong bits it foretells */
-    uint64_t seen;     /* of these, wrong as foretold */
+    uint64_t predicted; /* wrong bits it predicts */
+    uint64_t seen;      /* of these, wrong as predicted */
 } rmg_explanation;
 
 #define RMG_EXPLANATIONS 6u
 #define RMG_ALIKE        3u
 #define RMG_DIFF_FIRST   16u
 
-/* One step of the explanation, and others that foretell just the same. */
+/* One step of the explanation, and others that predict just the same. */
 typedef struct rmg_explained {
     rmg_explanation is;
     rmg_explanation alike[RMG_ALIKE];
@@ -146,13 +146,13 @@ rmg_status rmg_verify_series(const rmg_rom *rom, const rmg_target *target, uint3
  * compared with the first. */
 
 #define RMG_ROM_PASSES_MOST 60000u /* passes */
-#define RMG_ROM_MOVED       16u    /* moved bits told one by one */
+#define RMG_ROM_MOVED       16u    /* moved bits reported one by one */
 #define RMG_HEAT_UNKNOWN    INT32_MIN
 
 typedef struct rmg_rom_pass {
     double seconds;      /* at its end, since the first pass began */
     int32_t heat_millic; /* thousandths of a degree Celsius, or RMG_HEAT_UNKNOWN */
-    bool heat_typed;     /* the technician told it, not the port */
+    bool heat_typed;     /* the technician typed it, not the port */
     uint32_t crc32;
     uint64_t words;           /* that differ from the first pass */
     uint64_t to_one, to_zero; /* bits */
@@ -192,7 +192,7 @@ rmg_status rmg_rom_passes_read(rmg_rom_passes *watch, const rmg_target *target,
                                bool (*go_on)(void *context, double share), void *context);
 
 /* What readings of a ROM and their comparison mean for the one who holds the tool: which pin, line
- * or chip, how sure, what looks the same from here and what tells it apart. */
+ * or chip, how sure, what looks the same from here and what shows it it apart. */
 
 /* How the same chip did on its own pins. */
 typedef enum rmg_bare_result { RMG_BARE_UNKNOWN, RMG_BARE_GOOD, RMG_BARE_BAD } rmg_bare_result;

@@ -10,11 +10,11 @@ extern "C" {
 #endif
 
 /* What the lines of one range do. A data bit stands in at most one of the four masks; a bit in
- * none of them is sound as far as these accesses can tell. */
+ * none of them is sound as far as these accesses show. */
 typedef struct rmg_wiring {
     rmg_word low;      /* reads 0 whatever was written */
     rmg_word high;     /* reads 1 whatever was written */
-    rmg_word opposite; /* reads what was driven last, at another address: nobody drives it */
+    rmg_word opposite; /* reads what was driven last, at another address: nothing drives it */
     rmg_word unsteady; /* wrong at both ends of the range, in no such order */
     rmg_addr lines;    /* address lines that vary within the range and were checked */
     rmg_word ignored[RMG_ADDR_BITS]; /* data bits for which line k changes nothing: A and A^2^k

@@ -123,8 +123,8 @@ static void flush_words(volatile uint64_t *from, uint64_t count)
         flush_line(from + i);
 }
 
-/* Eight words: each read and written before the next, in the order told; then all are checked. What
- * was read stays in registers until then. */
+/* Eight words: each read and written before the next, in the order given; then all are checked.
+ * What was read stays in registers until then. */
 #define TAKE(i)     (v##i = q[i], q[i] = w)
 #define LOOK(i)     (v##i = q[i])
 #define UP8(what)   (what(0), what(1), what(2), what(3), what(4), what(5), what(6), what(7))

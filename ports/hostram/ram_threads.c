@@ -1,4 +1,4 @@
-/* The threads of the port: a stretch is parted among them, and all are waited for. */
+/* The threads of the port: a stretch is divided among them, and all are waited for. */
 #include "internal.h"
 
 static void *work(void *context)

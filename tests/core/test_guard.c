@@ -13,7 +13,7 @@
 #endif
 
 #if RMG_TRAP
-/* Builds that stop at mistakes: the child is ended by a signal. */
+/* Builds that stop at errors: the child is ended by a signal. */
 static bool is_refused(rmg_status (*call)(const rmg_target *target), const rmg_target *target)
 {
     const pid_t child = fork();

@@ -42,10 +42,10 @@ static const char small_text[] =
 static rmg_board *small_board(void)
 {
     static rmg_board *board;
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
 
-    if (!board && rmg_board_load_text("small", small_text, &board, &mistakes) != RMG_OK) {
-        fprintf(stderr, "%s\n", mistakes.list[0].what);
+    if (!board && rmg_board_load_text("small", small_text, &board, &errors) != RMG_OK) {
+        fprintf(stderr, "%s\n", errors.list[0].what);
         abort();
     }
     return board;
@@ -53,38 +53,38 @@ static rmg_board *small_board(void)
 
 static void try_board(const char *file)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board;
-    const rmg_status status = rmg_board_load(file, &board, &mistakes);
+    const rmg_status status = rmg_board_load(file, &board, &errors);
 
-    if ((status == RMG_OK) != (board != NULL) || (status != RMG_OK && !mistakes.count))
+    if ((status == RMG_OK) != (board != NULL) || (status != RMG_OK && !errors.count))
         abort();
     rmg_board_free(board);
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
 }
 
 static void try_faults(const char *file)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_sim_board_run run;
-    const rmg_status status = rmg_sim_board_begin(&run, small_board(), file, &mistakes);
+    const rmg_status status = rmg_sim_board_begin(&run, small_board(), file, &errors);
 
-    if (status != RMG_OK && !mistakes.count)
+    if (status != RMG_OK && !errors.count)
         abort(); /* what the reader accepts the simulator must accept */
     rmg_sim_board_end(&run);
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
 }
 
 static void try_plan(const char *file)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_steps steps;
-    const rmg_status status = rmg_steps_load(file, &steps, &mistakes);
+    const rmg_status status = rmg_steps_load(file, &steps, &errors);
 
-    if ((status == RMG_OK) != (steps.count != 0) || (status != RMG_OK && !mistakes.count))
+    if ((status == RMG_OK) != (steps.count != 0) || (status != RMG_OK && !errors.count))
         abort();
     rmg_steps_free(&steps);
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
 }
 
 /* What is read must bear being looked at. */
@@ -137,30 +137,30 @@ static void try_image(const char *file)
 static void try_catalogue(const char *file)
 {
     rmg_catalogue catalogue;
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_identity identity;
 
-    if (rmg_catalogue_load(file, &catalogue, &mistakes) == RMG_OK) {
+    if (rmg_catalogue_load(file, &catalogue, &errors) == RMG_OK) {
         rmg_identify("0", 1, &catalogue, &identity);
         rmg_identity_free(&identity);
-    } else if (!mistakes.count || catalogue.count) {
+    } else if (!errors.count || catalogue.count) {
         abort();
     }
     rmg_catalogue_free(&catalogue);
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
 }
 
 /* What is taken for a reading of the small ROM must bear being judged and gone on with. */
 static void try_reading(const char *file)
 {
     static rmg_sim_board_run bench;
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_reading reading;
     rmg_quality quality;
     rmg_error error = {0};
     rmg_rom rom;
 
-    if (!bench.adapter && rmg_sim_bare_begin(&bench, small_board(), 2, NULL, &mistakes) != RMG_OK)
+    if (!bench.adapter && rmg_sim_bare_begin(&bench, small_board(), 2, NULL, &errors) != RMG_OK)
         abort();
     rmg_rom_of_adapter(bench.adapter, &rom);
     if (rmg_reading_load(file, &rom, &bench.target, &reading, &error) == RMG_OK) {

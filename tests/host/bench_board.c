@@ -10,12 +10,12 @@
 
 rmg_board *bench_load(const char *below_project)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load(project_path(below_project), &board, &found) == RMG_OK, "%s: %s",
           below_project, found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     return board;
 }
 

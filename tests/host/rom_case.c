@@ -19,7 +19,7 @@ const char *fault_file(const char *faults)
 void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare,
                const char *faults)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     char *remark = NULL;
     rmg_error error = {0};
     const uint16_t socket = rmg_board_socket(board, what);
@@ -29,7 +29,7 @@ void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare
     status = bare ? rmg_sim_bare_begin(&c->bench, board, socket, fault_file(faults), &found)
                   : rmg_sim_board_begin(&c->bench, board, fault_file(faults), &found);
     CHECK(status == RMG_OK, "%s: %s", faults, found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     if (bare)
         rmg_rom_of_adapter(c->bench.adapter, &c->rom);
     else

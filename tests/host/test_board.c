@@ -1,4 +1,4 @@
-/* Board files: what a good one gives, and every mistake told with file, line and expectation. */
+/* Board files: what a good one gives, and every error told with file, line and expectation. */
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>
@@ -30,7 +30,7 @@ static const struct {
     const char *title, *from, *to;
     unsigned line;
     const char *says[2];
-} mistakes[] = {
+} errors[] = {
     {"not YAML", "word: 8", "word: [8", 3, {"not YAML", ""}},
     {"a tab", "word: 8", "\tword: 8", 2, {"not YAML", ""}},
     {"unknown key", "undriven: high", "undrivn: high", 4, {"undrivn", "did you mean \"undriven\""}},
@@ -137,49 +137,48 @@ static const struct {
     {"empty", sound, "", 1, {"the file is empty", ""}},
 };
 
-static void every_mistake(void)
+static void every_error(void)
 {
-    for (size_t i = 0; i < COUNT(mistakes); i++) {
-        char *text = replaced(sound, mistakes[i].from, mistakes[i].to);
+    for (size_t i = 0; i < COUNT(errors); i++) {
+        char *text = replaced(sound, errors[i].from, errors[i].to);
         const char *file = temporary_file("board.yaml", text);
-        gchar *place = g_strdup_printf("%s:%u: ", file, mistakes[i].line);
-        rmg_mistakes found = {0};
+        gchar *place = g_strdup_printf("%s:%u: ", file, errors[i].line);
+        rmg_errors found = {0};
         rmg_board *board;
         bool told = false;
 
         CHECK(rmg_board_load(file, &board, &found) == RMG_ERR_CONTENT && !board, "%s: refused",
-              mistakes[i].title);
+              errors[i].title);
         for (size_t m = 0; m < found.count; m++)
             told |= found.list[m].status == RMG_ERR_CONTENT &&
                     g_str_has_prefix(found.list[m].what, place) &&
                     strlen(found.list[m].where) + 2 == strlen(place) &&
                     g_str_has_prefix(place, found.list[m].where) &&
-                    strstr(found.list[m].what, mistakes[i].says[0]) &&
-                    strstr(found.list[m].what, mistakes[i].says[1]);
-        CHECK(told, "%s: expected %s%s ... %s, found %s", mistakes[i].title, place,
-              mistakes[i].says[0], mistakes[i].says[1],
-              found.count ? found.list[0].what : "nothing");
-        rmg_mistakes_free(&found);
+                    strstr(found.list[m].what, errors[i].says[0]) &&
+                    strstr(found.list[m].what, errors[i].says[1]);
+        CHECK(told, "%s: expected %s%s ... %s, found %s", errors[i].title, place, errors[i].says[0],
+              errors[i].says[1], found.count ? found.list[0].what : "nothing");
+        rmg_errors_free(&found);
         g_free(place);
         g_free(text);
     }
 }
 
-/* Several mistakes are told at once, not one a try. */
+/* Several errors are told at once, not one a try. */
 static void all_at_once(void)
 {
     char *one = replaced(sound, "word: 8", "word: x");
     char *two = replaced(one, "mount: socket", "mount: x");
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load(temporary_file("board.yaml", two), &board, &found) == RMG_ERR_CONTENT,
           "refused");
-    CHECK(found.count >= 2, "%zu mistakes", found.count);
-    rmg_mistakes_free(&found);
+    CHECK(found.count >= 2, "%zu errors", found.count);
+    rmg_errors_free(&found);
     CHECK(rmg_board_load(temporary_path("none.yaml"), &board, &found) == RMG_ERR_FILE, "no file");
     CHECK(found.count == 1 && strstr(found.list[0].what, "none.yaml"), "named");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     g_free(one);
     g_free(two);
 }
@@ -190,7 +189,7 @@ static void damaged_files(void)
 {
     for (size_t i = 0; i < sizeof sound - 1; i += 3) {
         char *text = g_strndup(sound, i);
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         rmg_board *board;
 
         CHECK(rmg_board_load(temporary_file("cut.yaml", text), &board, &found) == RMG_ERR_CONTENT ||
@@ -198,26 +197,26 @@ static void damaged_files(void)
               "cut at %zu", i);
         CHECK((board == NULL) == (found.count > 0), "cut at %zu: told", i);
         rmg_board_free(board);
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
         g_free(text);
         text = g_strdup(sound);
         text[i] = (char)("{}[]:-,#'\"\n\x01"[i % 12]);
         if (rmg_board_load(temporary_file("cut.yaml", text), &board, &found) != RMG_OK)
             CHECK(found.count > 0, "changed at %zu: told", i);
         rmg_board_free(board);
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
         g_free(text);
     }
 }
 
 static rmg_board *load(const char *file)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load(file, &board, &found) == RMG_OK, "%s: %s", file,
           found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     return board;
 }
 
@@ -336,8 +335,8 @@ static void nearest(void)
 }
 
 CU_TestInfo board_tests[] = {
-    {"every mistake, with its line", every_mistake},
-    {"all mistakes at once", all_at_once},
+    {"every error, with its line", every_error},
+    {"all errors at once", all_at_once},
     {"damaged files", damaged_files},
     {"Halvorn 64", halvorn},
     {"Ostrel 16", ostrel},

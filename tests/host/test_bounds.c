@@ -22,11 +22,11 @@ static const char tiny_text[] =
 
 static rmg_board *tiny_board(void)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board = NULL;
 
-    CHECK(rmg_board_load_text("tiny", tiny_text, &board, &mistakes) == RMG_OK, "%s",
-          mistakes.count ? mistakes.list[0].what : "");
+    CHECK(rmg_board_load_text("tiny", tiny_text, &board, &errors) == RMG_OK, "%s",
+          errors.count ? errors.list[0].what : "");
     return board;
 }
 
@@ -327,13 +327,13 @@ static void long_lists(void)
     };
     rmg_board *halvorn = bench_load("demo/boards/halvorn64.yaml");
     GString *many = g_string_new("faults:\n");
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_faults faults;
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         GString *text =
             g_string_new("board: x\nword: 8\naddress-lines: 16\nbanks: []\nsockets: []\n");
-        rmg_mistakes mistakes = {0};
+        rmg_errors errors = {0};
         rmg_board *board;
 
         g_string_append(text, rows[i].head);
@@ -343,12 +343,11 @@ static void long_lists(void)
             g_string_append_printf(text, rows[i].again, n, n, n);
 #pragma GCC diagnostic pop
         }
-        CHECK(rmg_board_load_text("x", text->str, &board, &mistakes) == RMG_ERR_CONTENT &&
-                  mistakes.count && mistakes.count <= 101 &&
-                  strstr(mistakes.list[mistakes.count - 1].what, rows[i].says),
-              "%s: %s", rows[i].title,
-              mistakes.count ? mistakes.list[mistakes.count - 1].what : "");
-        rmg_mistakes_free(&mistakes);
+        CHECK(rmg_board_load_text("x", text->str, &board, &errors) == RMG_ERR_CONTENT &&
+                  errors.count && errors.count <= 101 &&
+                  strstr(errors.list[errors.count - 1].what, rows[i].says),
+              "%s: %s", rows[i].title, errors.count ? errors.list[errors.count - 1].what : "");
+        rmg_errors_free(&errors);
         g_string_free(text, TRUE);
     }
     for (unsigned n = 0; n <= 4096; n++)
@@ -357,7 +356,7 @@ static void long_lists(void)
                   RMG_ERR_CONTENT &&
               found.count == 1 && strstr(found.list[0].what, "more than 4096 faults"),
           "faults: %s", found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     g_string_free(many, TRUE);
     rmg_board_free(halvorn);
 }

@@ -1,4 +1,4 @@
-/* The catalogue: every mistake with its line, entries added, images known by form and nearness. */
+/* The catalogue: every error with its line, entries added, images known by form and nearness. */
 #include <glib.h>
 #include <glib/gstdio.h>
 #include <string.h>
@@ -26,11 +26,11 @@ static const struct {
     {"images: [", "this is not YAML"},
 };
 
-static void every_mistake(void)
+static void every_error(void)
 {
     for (size_t i = 0; i < COUNT(bad); i++) {
         rmg_catalogue c;
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         const rmg_status status =
             rmg_catalogue_load(temporary_file("c.yaml", bad[i].text), &c, &found);
 
@@ -40,7 +40,7 @@ static void every_mistake(void)
                   "row %zu: %s", i, found.count ? found.list[0].what : "accepted");
         else
             CHECK(status == RMG_OK && c.count == 1, "row %zu", i);
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
         rmg_catalogue_free(&c);
     }
 }
@@ -55,7 +55,7 @@ static void added(void)
                        .version = (char[]){"1.0"},
                        .socket = (char[]){""},
                        .image = (char[]){"/some/where.bin"}};
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_catalogue c;
     char *text, *now;
     rmg_error error = {0};
@@ -119,7 +119,7 @@ static bool knows(const rmg_identity *id, const rmg_catalogue *c, rmg_image_part
 
 static void known(void)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_catalogue c;
     rmg_identity id;
     size_t size, odd_size;
@@ -258,7 +258,7 @@ static void added_to_every_form(void)
         const char *file = temporary_file("form.yaml", rows[i].text);
         rmg_error error = {0};
         const rmg_status status = rmg_catalogue_add(file, &entry, "xyz", 3, &error);
-        rmg_mistakes mistakes = {0};
+        rmg_errors errors = {0};
         rmg_catalogue c = {0};
         char *text = file_text(file);
 
@@ -268,13 +268,13 @@ static void added_to_every_form(void)
         if (!rows[i].entries) {
             CHECK(strcmp(text, rows[i].text) == 0, "%s: as it was", rows[i].title);
         } else {
-            CHECK(rmg_catalogue_load(file, &c, &mistakes) == RMG_OK && c.count == rows[i].entries &&
+            CHECK(rmg_catalogue_load(file, &c, &errors) == RMG_OK && c.count == rows[i].entries &&
                       strcmp(c.list[c.count - 1].name, name) == 0 &&
                       strcmp(c.list[c.count - 1].socket, "U5") == 0,
-                  "%s: %s", rows[i].title, mistakes.count ? mistakes.list[0].what : "read back");
+                  "%s: %s", rows[i].title, errors.count ? errors.list[0].what : "read back");
             rmg_catalogue_free(&c);
         }
-        rmg_mistakes_free(&mistakes);
+        rmg_errors_free(&errors);
         g_free(text);
     }
 }
@@ -297,7 +297,7 @@ static void not_added(void)
 }
 
 CU_TestInfo catalogue_tests[] = {
-    {"every mistake", every_mistake},
+    {"every error", every_error},
     {"added", added},
     {"added to every form", added_to_every_form},
     {"not added", not_added},

@@ -103,7 +103,7 @@ static void numbers_of_instances(void)
 
 /* An engine that runs ⇓ upwards, or that parts (r0,w1) into a pass of reads and one of writes,
  * would lose just this coverage. */
-static void mistakes_show(void)
+static void errors_show(void)
 {
     const char *right = "any(w0); up(r0,w1); up(r1,w0); down(r0,w1); down(r1,w0); any(r0)";
     const char *upwards = "any(w0); up(r0,w1); up(r1,w0); up(r0,w1); up(r1,w0); any(r0)";
@@ -141,6 +141,6 @@ CU_TestInfo coverage_tests[] = {
     {"the checkerboard test", checkerboard},
     {"shares that are proved", proved_shares},
     {"numbers of instances", numbers_of_instances},
-    {"mistakes of an engine show", mistakes_show},
+    {"errors of an engine show", errors_show},
     CU_TEST_INFO_NULL,
 };

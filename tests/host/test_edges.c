@@ -81,12 +81,12 @@ static gchar *one_bit_chips(unsigned width, unsigned lines, const char *undriven
 
 static rmg_board *load(gchar *text)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load_text("made.yaml", text, &board, &found) == RMG_OK, "%s",
           found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     g_free(text);
     return board;
 }
@@ -255,7 +255,7 @@ static void limits_of_numbers(void)
             gchar *text =
                 g_strdup_printf("%s%s%s%s%s%s\n", rest, word ? "" : "word: 8\n",
                                 lines ? "" : "address-lines: 2\n", around[0], number, around[1]);
-            rmg_mistakes found = {0};
+            rmg_errors found = {0};
             rmg_board *board;
             const rmg_status status = rmg_board_load_text("made.yaml", text, &board, &found);
 
@@ -264,7 +264,7 @@ static void limits_of_numbers(void)
             CHECK(n < 2 || (found.count == 1 && (strstr(found.list[0].what, "expected") ||
                                                  strstr(found.list[0].what, "more than"))),
                   "%s with %s is told", rows[i].line, number);
-            rmg_mistakes_free(&found);
+            rmg_errors_free(&found);
             rmg_board_free(board);
             g_strfreev(around);
             g_free(text);
@@ -289,13 +289,13 @@ static void limits_of_plans(void)
             gchar **around = g_strsplit(rows[i].step, "%s", 2);
             gchar *text =
                 g_strdup_printf("plan: x\nsteps:\n  - %s%s%s\n", around[0], number, around[1]);
-            rmg_mistakes found = {0};
+            rmg_errors found = {0};
             rmg_steps steps;
             const rmg_status status = rmg_steps_parse("made.yaml", text, &steps, &found);
 
             CHECK((status == RMG_OK) == (n < 2) && (n < 2 || found.count == 1), "%s with %s: %s",
                   rows[i].step, number, found.count ? found.list[0].what : "taken");
-            rmg_mistakes_free(&found);
+            rmg_errors_free(&found);
             if (status == RMG_OK)
                 rmg_steps_free(&steps);
             g_strfreev(around);

@@ -225,13 +225,13 @@ static void measured(void)
 /* The table of causes as a file: what it writes it reads; what it is given is taken. */
 static void table_of_causes(void)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_cause_table standard, table;
     char *text;
 
     rmg_causes_standard(&standard);
     text = rmg_causes_text(&standard);
-    CHECK(rmg_causes_load_text("own", text, &table, &mistakes) == RMG_OK &&
+    CHECK(rmg_causes_load_text("own", text, &table, &errors) == RMG_OK &&
               memcmp(&table, &standard, sizeof table) == 0,
           "written and read");
     rmg_text_free(text);
@@ -240,12 +240,12 @@ static void table_of_causes(void)
                   *rmg_cause_words((rmg_cause)i),
               "cause %u has a weight, a name and words", i);
     CHECK(rmg_causes_load_text("own", "contact-address: 200\nchip-address: [1, 2.5]\n", &table,
-                               &mistakes) == RMG_OK &&
+                               &errors) == RMG_OK &&
               table.socketed[RMG_CAUSE_CONTACT_ADDRESS] == 200 &&
               table.soldered[RMG_CAUSE_CHIP_ADDRESS] == 2.5 &&
               table.socketed[RMG_CAUSE_CHIP_CELLS] == standard.socketed[RMG_CAUSE_CHIP_CELLS],
           "one number, two, none");
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
 }
 
 static void wrong_tables(void)
@@ -267,13 +267,13 @@ static void wrong_tables(void)
 
     rmg_causes_standard(&standard);
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_mistakes mistakes = {0};
+        rmg_errors errors = {0};
 
-        CHECK(rmg_causes_load_text("own", rows[i].text, &table, &mistakes) == RMG_ERR_CONTENT &&
-                  mistakes.count && strstr(mistakes.list[0].what, rows[i].words) &&
+        CHECK(rmg_causes_load_text("own", rows[i].text, &table, &errors) == RMG_ERR_CONTENT &&
+                  errors.count && strstr(errors.list[0].what, rows[i].words) &&
                   memcmp(&table, &standard, sizeof table) == 0,
-              "%s: %s", rows[i].text, mistakes.count ? mistakes.list[0].what : "");
-        rmg_mistakes_free(&mistakes);
+              "%s: %s", rows[i].text, errors.count ? errors.list[0].what : "");
+        rmg_errors_free(&errors);
     }
 }
 
@@ -283,7 +283,7 @@ static void own_table(void)
     rmg_board *board = bench_load(HALVORN);
     const rmg_sim_fault fault = {
         .kind = RMG_FAULT_ADDRESS_CHIP, .chip = rmg_board_socket(board, "U22"), .lines = 8};
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_facts facts;
     rmg_suspects s;
     rmg_run run;
@@ -291,7 +291,7 @@ static void own_table(void)
 
     rmg_facts_begin(&facts);
     CHECK(rmg_causes_load(temporary_file("causes.yaml", "track-address: 500\n"), &facts.causes,
-                          &mistakes) == RMG_OK,
+                          &errors) == RMG_OK,
           "loaded");
     examine(board, &fault, &facts, &run, &s);
     for (size_t i = 0; i < s.list[0].rival_count; i++)
@@ -299,10 +299,10 @@ static void own_table(void)
     CHECK(s.list[0].rivals[0].cause == RMG_CAUSE_TRACK_ADDRESS && s.list[0].rivals[0].share > 0.8 &&
               sum > 0.999 && sum < 1.001,
           "%s", s.list[0].rivals[0].name);
-    CHECK(rmg_causes_load("no-such-file.yaml", &facts.causes, &mistakes) == RMG_ERR_FILE &&
-              mistakes.count == 1,
+    CHECK(rmg_causes_load("no-such-file.yaml", &facts.causes, &errors) == RMG_ERR_FILE &&
+              errors.count == 1,
           "no file");
-    rmg_mistakes_free(&mistakes);
+    rmg_errors_free(&errors);
     rmg_suspects_free(&s);
     rmg_run_end(&run);
     rmg_facts_end(&facts);

@@ -1,4 +1,4 @@
-/* Fault files: each kind, and every mistake told with file, line and expectation. */
+/* Fault files: each kind, and every error told with file, line and expectation. */
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>
@@ -10,16 +10,16 @@
 
 static rmg_board *load(const char *file)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load(project_path(file), &board, &found) == RMG_OK, "%s", file);
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     return board;
 }
 
 static rmg_status read_one(const rmg_board *b, const char *entry, rmg_faults *faults,
-                           rmg_mistakes *found)
+                           rmg_errors *found)
 {
     gchar *text = g_strdup_printf("world-seed: 5\nfaults:\n  - {%s}\n", entry);
     const rmg_status status =
@@ -110,7 +110,7 @@ static void each_kind(void)
     rmg_board *b = load("demo/boards/ostrel16.yaml");
 
     for (size_t i = 0; i < COUNT(good); i++) {
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         rmg_faults faults;
         const rmg_sim_fault *want = &good[i].fault;
 
@@ -123,7 +123,7 @@ static void each_kind(void)
                   faults.list[0].chip, faults.list[0].data_line, (unsigned long)faults.list[0].cell,
                   (unsigned long)faults.list[0].lines, faults.list[0].level);
         rmg_faults_free(&faults);
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
     }
     rmg_board_free(b);
 }
@@ -172,12 +172,12 @@ static const struct {
     {"kind: chip missing, socket: U31, from-c: 500", "from 0 to 150"},
 };
 
-static void every_mistake(void)
+static void every_error(void)
 {
     rmg_board *b = load("demo/boards/ostrel16.yaml");
 
     for (size_t i = 0; i < COUNT(bad); i++) {
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         rmg_faults faults;
         bool told = false;
 
@@ -188,7 +188,7 @@ static void every_mistake(void)
                     strstr(found.list[m].what, "faults.yaml:3: ");
         CHECK(told, "%s: expected %s, found %s", bad[i].entry, bad[i].says,
               found.count ? found.list[0].what : "nothing");
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
     }
     rmg_board_free(b);
 }
@@ -220,7 +220,7 @@ static void faults_of_lines(void)
     rmg_board *b = load("demo/boards/halvorn64.yaml");
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         rmg_faults faults;
 
         CHECK(read_one(b, rows[i].entry, &faults, &found) == RMG_OK && faults.count == 1, "%s",
@@ -233,7 +233,7 @@ static void faults_of_lines(void)
                   "%s: scope %lx, lines %lx", rows[i].entry, (unsigned long)faults.list[0].scope[0],
                   (unsigned long)faults.list[0].lines);
         rmg_faults_free(&faults);
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
     }
     rmg_board_free(b);
 }
@@ -241,7 +241,7 @@ static void faults_of_lines(void)
 static void one_bit_chips(void)
 {
     rmg_board *b = load("demo/boards/halvorn64.yaml");
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_faults faults;
     rmg_sim_board_run run;
 
@@ -253,13 +253,13 @@ static void one_bit_chips(void)
           "no such file");
     CHECK(found.count == 1, "said");
     rmg_sim_board_end(&run);
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     rmg_board_free(b);
 }
 
 CU_TestInfo fault_tests[] = {
     {"each kind", each_kind},
-    {"every mistake, with its line", every_mistake},
+    {"every error, with its line", every_error},
     {"faults of lines", faults_of_lines},
     {"one-bit chips, and a missing file", one_bit_chips},
     CU_TEST_INFO_NULL,

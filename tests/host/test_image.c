@@ -1,4 +1,4 @@
-/* Images: pieces, forms read and written, every mistake with its line, binutils' objcopy as judge.
+/* Images: pieces, forms read and written, every error with its line, binutils' objcopy as judge.
  */
 #include <glib.h>
 #include <glib/gstdio.h>
@@ -61,7 +61,7 @@ static const struct {
     {RMG_IMAGE_MOTOROLA, "S9030000FC\n", "holds no data"},
 };
 
-static void every_mistake(void)
+static void every_error(void)
 {
     GString *long_line = g_string_new(":");
     rmg_image image;
@@ -487,7 +487,7 @@ CU_TestInfo image_tests[] = {
     {"a start above the data", start_above_data},
     {"checksums", checksums},
     {"pieces that join", pieces_join},
-    {"every mistake, with its line", every_mistake},
+    {"every error, with its line", every_error},
     {"forms as others write them", forms_read},
     {"round trips, and objcopy as judge", round_trips},
     {"raw bytes", raw_bytes},

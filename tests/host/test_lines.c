@@ -368,7 +368,7 @@ static void write_line_of_any_name(void)
         gchar **parts = g_strsplit(text, "name: WE,", 2);
         gchar *named = g_strdup_printf("%sname: %s,%s", parts[0], names[i], parts[1]);
         rmg_sim_fault f = {.kind = RMG_FAULT_NO_WRITE};
-        rmg_mistakes none = {0};
+        rmg_errors none = {0};
         rmg_suspects s;
         rmg_run run;
         rmg_board *board;

@@ -159,7 +159,7 @@ static void claimed_faults_found(void)
         rmg_board *board = bench_load(boards[b]);
 
         for (size_t p = 0; p < COUNT(plans); p++) {
-            rmg_mistakes none = {0};
+            rmg_errors none = {0};
             rmg_steps steps;
 
             CHECK(rmg_steps_load(plans[p], &steps, &none) == RMG_OK, "plan");

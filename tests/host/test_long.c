@@ -229,7 +229,7 @@ static const rmg_sim_fault soak[] = {
 static void stopped_and_gone_on_with(void)
 {
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
-    rmg_mistakes none = {0};
+    rmg_errors none = {0};
     rmg_steps steps;
     const rmg_plan march = bench_plan(false, 5);
     rmg_plan plans[2] = {march, {.steps = &steps, .passes = 4, .seed = 9}};

@@ -1,4 +1,4 @@
-/* Plans: built in and from files, mistakes in them, what their steps cost and touch. */
+/* Plans: built in and from files, errors in them, what their steps cost and touch. */
 #include <glib.h>
 #include <string.h>
 
@@ -14,7 +14,7 @@ static void built_in_plans(void)
     uint32_t before = 0;
 
     for (size_t i = 0; rmg_plan_names[i]; i++) {
-        rmg_mistakes none = {0};
+        rmg_errors none = {0};
         uint32_t ops = 0;
         rmg_steps steps;
 
@@ -32,7 +32,7 @@ static void built_in_plans(void)
     rmg_board_free(board);
 }
 
-static void mistakes_in_plans(void)
+static void errors_in_plans(void)
 {
     static const struct {
         const char *text, *says;
@@ -53,7 +53,7 @@ static void mistakes_in_plans(void)
         {"plan: [x\n", "this is not YAML"},
         {"", "the file is empty"},
     };
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_steps steps;
 
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -66,11 +66,11 @@ static void mistakes_in_plans(void)
             said |= strstr(found.list[n].what, rows[i].says) != NULL;
         CHECK(said && !steps.count, "row %zu: %s", i,
               found.count ? found.list[0].what : "nothing said");
-        rmg_mistakes_free(&found);
+        rmg_errors_free(&found);
     }
     CHECK(rmg_steps_load("none.yaml", &steps, &found) == RMG_ERR_FILE && found.count == 1,
           "no file");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
 }
 
 /* The Halvorn's rows are A0 to A6, its columns A7 to A13, in both banks. */
@@ -101,7 +101,7 @@ static void backgrounds_of_the_board(void)
             g_strdup_printf("plan: x\nsteps: [{march: MATS, background: %s}]\n", rows[i].ground);
         rmg_background_term terms[RMG_TERMS_MOST];
         rmg_background background;
-        rmg_mistakes none = {0};
+        rmg_errors none = {0};
         rmg_order order;
         rmg_steps steps;
 
@@ -141,7 +141,7 @@ static void orders_of_the_board(void)
         char *text = g_strdup_printf("plan: x\nsteps: [{march: MATS, order: %s}]\n", rows[i].way);
         rmg_background_term terms[RMG_TERMS_MOST];
         rmg_background background;
-        rmg_mistakes none = {0};
+        rmg_errors none = {0};
         rmg_order order;
         rmg_steps steps;
 
@@ -169,7 +169,7 @@ static void costs_are_met(void)
                                     "  - {hold-ms: 20, background: rows, refresh: stopped}\n"
                                     "  - copy\n";
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
-    rmg_mistakes none = {0};
+    rmg_errors none = {0};
     rmg_steps steps;
     rmg_plan plan = {.steps = &steps, .passes = 2, .seed = 5};
     rmg_sim_board_run bench;
@@ -201,7 +201,7 @@ static void copies_name_nobody(void)
 {
     const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 9, .level = 0};
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
-    rmg_mistakes none = {0};
+    rmg_errors none = {0};
     rmg_steps steps;
     rmg_plan plan = {.steps = &steps, .passes = 1, .seed = 5};
     rmg_sim_board_run bench;
@@ -235,7 +235,7 @@ static void every_judged_read_is_a_trial(void)
 
     for (size_t p = 0; rmg_plan_names[p]; p++) {
         rmg_plan plan = bench_plan(true, 1);
-        rmg_mistakes found = {0};
+        rmg_errors found = {0};
         rmg_sim_board_run bench;
         rmg_steps steps;
         rmg_error error;
@@ -298,7 +298,7 @@ CU_TestInfo plan_tests[] = {
     {"every judged read is a trial", every_judged_read_is_a_trial},
     {"a march that is too long", too_long_a_march},
     {"built-in plans", built_in_plans},
-    {"mistakes in plan files", mistakes_in_plans},
+    {"errors in plan files", errors_in_plans},
     {"backgrounds by the chips' pins", backgrounds_of_the_board},
     {"orders by the chips' pins", orders_of_the_board},
     {"costs are met", costs_are_met},

@@ -78,11 +78,11 @@ static const char board_text[] =
 
 static rmg_board *small_board(void)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board = NULL;
 
-    CHECK(rmg_board_load_text("small", board_text, &board, &mistakes) == RMG_OK, "%s",
-          mistakes.count ? mistakes.list[0].what : "");
+    CHECK(rmg_board_load_text("small", board_text, &board, &errors) == RMG_OK, "%s",
+          errors.count ? errors.list[0].what : "");
     return board;
 }
 
@@ -115,14 +115,14 @@ static void kept_runs(void)
 {
     static const char steps_text[] = "plan: own\nsteps:\n  - wiring\n  - march: MATS+\n";
     rmg_board *board = small_board();
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_plan plan = {.passes = 1, .seed = 1, .keep = true};
     static failing f;
     const rmg_target target = {&failing_bus, &f, 0xFF};
     rmg_steps steps;
     unsigned long listed = 0;
 
-    CHECK(rmg_steps_parse("own", steps_text, &steps, &mistakes) == RMG_OK, "plan");
+    CHECK(rmg_steps_parse("own", steps_text, &steps, &errors) == RMG_OK, "plan");
     plan.steps = &steps;
     for (unsigned mode = 0; mode < 4; mode++)
         for (unsigned long n = 1;; n++) {
@@ -137,11 +137,11 @@ static void kept_runs(void)
                   rmg_status_text(status));
             CHECK(run.complete == (status == RMG_OK), "mode %u, access %lu: complete", mode, n);
             CHECK(!rmg_run_failed(&run), "mode %u, access %lu: nothing is accused", mode, n);
-            CHECK(all_back(&f, run.not_put_back, run.not_put_back_count),
+            CHECK(all_back(&f, run.not_restored, run.not_put_back_count),
                   "mode %u, access %lu: put back or listed (%zu)", mode, n, run.not_put_back_count);
             CHECK(f.on || !run.not_put_back_count, "mode %u, access %lu: tried again", mode, n);
             for (size_t i = 1; i < run.not_put_back_count; i++)
-                CHECK(run.not_put_back[i - 1].address < run.not_put_back[i].address, "rising");
+                CHECK(run.not_restored[i - 1].address < run.not_restored[i].address, "rising");
             listed += run.not_put_back_count;
             rmg_run_end(&run);
             if (f.accesses < n) {
@@ -172,7 +172,7 @@ static void spot_checks(void)
             CHECK(!error.what && (status == RMG_OK || status == f.with), "mode %u, access %lu",
                   mode, n);
             CHECK(!probe.wrong, "mode %u, access %lu: no bit is accused", mode, n);
-            CHECK(all_back(&f, probe.not_put_back, probe.not_put_back_count) &&
+            CHECK(all_back(&f, probe.not_restored, probe.not_put_back_count) &&
                       (f.on || !probe.not_put_back_count),
                   "mode %u, access %lu: put back or listed", mode, n);
             rmg_probe_end(&probe);
@@ -219,13 +219,13 @@ static void refresh_not_begun_again(void)
 {
     static const char steps_text[] = "plan: own\nsteps:\n  - {hold-ms: 1, refresh: stopped}\n";
     rmg_board *board = small_board();
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_plan plan = {.passes = 1, .seed = 1};
     static failing f;
     const rmg_target target = {&failing_bus, &f, 0xFF};
     rmg_steps steps;
 
-    CHECK(rmg_steps_parse("own", steps_text, &steps, &mistakes) == RMG_OK, "plan");
+    CHECK(rmg_steps_parse("own", steps_text, &steps, &errors) == RMG_OK, "plan");
     plan.steps = &steps;
     for (unsigned turn = 0; turn < 2; turn++) {
         rmg_run run;

@@ -149,7 +149,7 @@ static void a_run_without_sockets(void)
     spoiler s = {rmg_ram_target(ram), 777};
     const rmg_target target = {&bus, &s, UINT64_MAX};
     const rmg_plan plan = bench_plan(false, 2);
-    rmg_mistakes none = {0};
+    rmg_errors none = {0};
     rmg_suspects suspects;
     rmg_board *board;
     rmg_run run;

@@ -144,7 +144,7 @@ static const char *const shapes[] = {
 
 static rmg_board *draw_board(uint64_t seed, diag_dice *dice)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
     rmg_board *board;
     diag_board made;
 
@@ -152,9 +152,9 @@ static rmg_board *draw_board(uint64_t seed, diag_dice *dice)
         diag_board_make(seed, &made);
         return made.board;
     }
-    if (rmg_board_load_text("shape", shapes[diag_roll(dice, COUNT(shapes))], &board, &mistakes) !=
+    if (rmg_board_load_text("shape", shapes[diag_roll(dice, COUNT(shapes))], &board, &errors) !=
         RMG_OK) {
-        CHECK(false, "%s", mistakes.list[0].what);
+        CHECK(false, "%s", errors.list[0].what);
         exit(2);
     }
     return board;
@@ -206,17 +206,17 @@ static const char *const plans[] = {
 
 static void draw_plan(diag_dice *dice, const rmg_board *board, rmg_steps *steps, rmg_plan *plan)
 {
-    rmg_mistakes mistakes = {0};
+    rmg_errors errors = {0};
 
     memset(plan, 0, sizeof *plan);
     if (diag_roll(dice, 4) == 0) { /* the ones that everyone uses */
         static const char *const names[] = {"quick", "full", "deep"};
 
-        CHECK(rmg_steps_load(names[diag_roll(dice, 3)], steps, &mistakes) == RMG_OK, "named plan");
+        CHECK(rmg_steps_load(names[diag_roll(dice, 3)], steps, &errors) == RMG_OK, "named plan");
     } else {
-        CHECK(rmg_steps_parse("own", plans[diag_roll(dice, COUNT(plans))], steps, &mistakes) ==
+        CHECK(rmg_steps_parse("own", plans[diag_roll(dice, COUNT(plans))], steps, &errors) ==
                   RMG_OK,
-              "plan: %s", mistakes.count ? mistakes.list[0].what : "");
+              "plan: %s", errors.count ? errors.list[0].what : "");
     }
     plan->steps = steps;
     plan->passes = 1 + (uint32_t)diag_roll(dice, 2);

@@ -21,12 +21,12 @@ static void examine(const rmg_board *board, const char *faults, uint32_t passes,
     gchar *text = g_strdup_printf("faults: [%s]\nworld-seed: 77\n", faults);
     rmg_plan plan = bench_plan(false, passes);
     rmg_sim_board_run bench;
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_error error = {0};
 
     CHECK(rmg_sim_board_begin(&bench, board, temporary_file("replay.yaml", text), &found) == RMG_OK,
           "%s: %s", faults, found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     CHECK(rmg_run_begin(run, board, &plan, "sim", &error) == RMG_OK &&
               rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK,
           "run");

@@ -110,7 +110,7 @@ static void refused(void)
 {
     rmg_board *board = bench_load(HALVORN);
     rmg_sim_board_run bench;
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     char *bytes, *remark;
     rmg_error error = {0};
     rmg_rom rom;
@@ -159,7 +159,7 @@ static void refused(void)
                               &found) == RMG_ERR_CONTENT &&
               found.count == 1 && strstr(found.list[0].what, "U5: /none.bin"),
           "%s", found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     rmg_sim_board_end(&bench);
     rmg_board_free(board);
 }

@@ -35,12 +35,12 @@ static uint8_t wanted(size_t at)
 
 static rmg_board *board_of(const char *text)
 {
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_board *board;
 
     CHECK(rmg_board_load_text(temporary_path("board.yaml"), text, &board, &found) == RMG_OK, "%s",
           found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     return board;
 }
 
@@ -57,14 +57,14 @@ static void read_case(reading_case *c, const rmg_board *board, const char *what,
 {
     gchar *text = g_strdup_printf("faults: [%s]\n", faults);
     const char *file = temporary_file("faults.yaml", text);
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_error error = {0};
 
     memset(c, 0, sizeof *c);
     CHECK((bare ? rmg_sim_bare_begin(&c->bench, board, rmg_board_socket(board, what), file, &found)
                 : rmg_sim_board_begin(&c->bench, board, file, &found)) == RMG_OK,
           "%s: %s", faults, found.count ? found.list[0].what : "");
-    rmg_mistakes_free(&found);
+    rmg_errors_free(&found);
     if (bare)
         rmg_rom_of_adapter(c->bench.adapter, &c->rom);
     else

@@ -269,7 +269,7 @@ static void paged_memory(void)
 {
     const rmg_sim_fault bad = {
         .kind = RMG_FAULT_CELL, .chip = 1, .data_line = 5, .cell = 0x1234, .level = 1};
-    rmg_mistakes found = {0};
+    rmg_errors found = {0};
     rmg_plan plan = bench_plan(false, 1);
     rmg_sim_board_run bench;
     rmg_board *board;
