@@ -110,6 +110,17 @@ static void print_rule(const rmg_board *board, const rmg_rule *rule)
             }
 }
 
+static int no_such(const rmg_board *board, const char *what, const char *name, unsigned of,
+                   const char *otherwise)
+{
+    char *hint = rmg_board_name_hint(board, name, of);
+
+    wrong_call("board", "--%s %s: the board has no such %s%s%s", what, name, what,
+               *hint ? hint : "; ", *hint ? "" : otherwise);
+    rmg_text_free(hint);
+    return EXIT_CALL;
+}
+
 int ask_socket(const rmg_board *board, const char *name)
 {
     const uint16_t number = rmg_board_socket(board, name);
@@ -117,7 +128,7 @@ int ask_socket(const rmg_board *board, const char *name)
     bool any = false;
 
     if (number == RMG_NO_SOCKET)
-        return wrong_call("board", "--socket %s: the board has no such socket", name);
+        return no_such(board, "socket", name, RMG_NAMES_SOCKETS, "rimeglass board show lists them");
     socket = &board->sockets[number];
     printf("%s: %s, %s%s%s\n", socket->name, socket->part ? socket->part->number : "part not known",
            socket->soldered ? "soldered" : "in a socket", *socket->note ? "; " : "", socket->note);
@@ -182,7 +193,7 @@ int ask_line(const rmg_board *board, const char *name)
     }
     if (any)
         return EXIT_PASS;
-    return wrong_call("board", "--line %s: the board file has no such line; %s", name,
-                      board->line_count ? "those it has stand under \"lines\""
-                                        : "it has none at all (docs/board-file.md, lines)");
+    return no_such(board, "line", name, RMG_NAMES_LINES,
+                   board->line_count ? "its lines are under \"lines\" in the board file"
+                                     : "its file traces none (docs/board-file.md, lines)");
 }

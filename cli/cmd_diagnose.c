@@ -1,4 +1,5 @@
 /* rimeglass diagnose: what a run that was kept in a file says, and what replay makes of it. */
+#include "rimeglass/report.h"
 #include "test.h"
 
 static const char description[] =
@@ -48,6 +49,11 @@ int command_diagnose(GPtrArray *args)
         } else {
             if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &error) != RMG_OK)
                 wrong_call("diagnose", "%s", error.what);
+            else if (of && rmg_draw_failures_check(file.board, of, &error) != RMG_OK)
+                wrong_call("diagnose", "--of %s: %s", of, error.what);
+            else if (course && !file.run.pass_count)
+                wrong_call("diagnose", "--course %s: the run has not one whole pass to draw",
+                           course);
             else if (picture_ok("diagnose", file.board, picture))
                 status = run_conclude(&out, &file.run);
             rmg_error_free(&error);

@@ -93,10 +93,14 @@ static bool find_address(const probe_call *call, const char *text, rmg_addr *add
     }
     if (bank != RMG_NO_BANK)
         wrong_call("probe", "%s holds no RAM", text);
-    else
-        wrong_call("probe", "found \"%s\", expected an address up to %s, a bank, or WROTE=READ%s",
+    else {
+        char *hint = rmg_board_name_hint(call->board, text, RMG_NAMES_BANKS);
+
+        wrong_call("probe", "found \"%s\", expected an address up to %s, a bank, or WROTE=READ%s%s",
                    text, rmg_board_address_text(call->board, top, at, sizeof at),
-                   rmg_number_hint(text));
+                   rmg_number_hint(text), hint);
+        rmg_text_free(hint);
+    }
     return false;
 }
 

@@ -32,55 +32,13 @@ static bool find_region(const char *name, const rmg_board *board, rmg_plan *plan
     return false;
 }
 
-/* "; did you mean U19?" of a list of names, which it frees; or "; rimeglass board show lists them".
- */
-static gchar *nearest(const char *text, GPtrArray *names)
+static void unknown(const rmg_board *board, const char *option, const char *text, unsigned of)
 {
-    const char *near;
-    gchar *hint;
+    char *hint = rmg_board_name_hint(board, text, of);
 
-    g_ptr_array_add(names, NULL);
-    near = rmg_nearest(text, (const char *const *)names->pdata);
-    hint = near ? g_strdup_printf("; did you mean %s?", near)
-                : g_strdup("; rimeglass board show lists them");
-    g_ptr_array_free(names, TRUE);
-    return hint;
-}
-
-static bool unknown(const char *option, const char *text, const char *what, GPtrArray *names)
-{
-    gchar *hint = nearest(text, names);
-
-    wrong_call("test", "--%s %s: the board has no such %s%s", option, text, what, hint);
-    g_free(hint);
-    return false;
-}
-
-static bool unknown_bank(const char *text, const rmg_board *board)
-{
-    GPtrArray *names = g_ptr_array_new();
-
-    for (size_t i = 0; i < board->bank_count; i++)
-        g_ptr_array_add(names, board->banks[i].name);
-    return unknown("bank", text, "bank", names);
-}
-
-static bool unknown_region(const char *text, const rmg_board *board)
-{
-    GPtrArray *names = g_ptr_array_new();
-
-    for (size_t i = 0; i < board->region_count; i++)
-        g_ptr_array_add(names, board->regions[i].name);
-    return unknown("region", text, "region", names);
-}
-
-static bool unknown_socket(const char *text, const rmg_board *board)
-{
-    GPtrArray *names = g_ptr_array_new();
-
-    for (size_t i = 0; i < board->socket_count; i++)
-        g_ptr_array_add(names, board->sockets[i].name);
-    return unknown("socket", text, "socket", names);
+    wrong_call("test", "--%s %s: the board has no such %s%s", option, text, option,
+               *hint ? hint : "; rimeglass board show lists them");
+    rmg_text_free(hint);
 }
 
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
@@ -98,15 +56,15 @@ bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
     else if (call->bank &&
              (rmg_board_bank(board, call->bank) == RMG_NO_BANK ||
               !limit_to(board, rmg_board_bank(board, call->bank), RMG_NO_SOCKET, plan)))
-        unknown_bank(call->bank, board);
+        unknown(board, "bank", call->bank, RMG_NAMES_BANKS);
     else if (call->region && !find_region(call->region, board, plan))
-        unknown_region(call->region, board);
+        unknown(board, "region", call->region, RMG_NAMES_REGIONS);
     else if (call->region && plan->named->kind == RMG_REGION_ROM)
         wrong_call("test",
                    "--region %s: a ROM is tested by reading it: rimeglass verify BOARD \"%s\"",
                    call->region, call->region);
     else if (call->socket && rmg_board_socket(board, call->socket) == RMG_NO_SOCKET)
-        unknown_socket(call->socket, board);
+        unknown(board, "socket", call->socket, RMG_NAMES_SOCKETS);
     else if (call->socket &&
              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan))
         wrong_call("test", "--socket %s: it holds no memory that the processor sees", call->socket);

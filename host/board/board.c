@@ -22,6 +22,27 @@ uint8_t rmg_board_bank(const rmg_board *board, const char *name)
     return RMG_NO_BANK;
 }
 
+char *rmg_board_name_hint(const rmg_board *board, const char *name, unsigned of)
+{
+    GPtrArray *names = g_ptr_array_new();
+    const char *near;
+    char *hint;
+
+    for (size_t i = 0; of & RMG_NAMES_SOCKETS && i < board->socket_count; i++)
+        g_ptr_array_add(names, board->sockets[i].name);
+    for (size_t i = 0; of & RMG_NAMES_BANKS && i < board->bank_count; i++)
+        g_ptr_array_add(names, board->banks[i].name);
+    for (size_t i = 0; of & RMG_NAMES_REGIONS && i < board->region_count; i++)
+        g_ptr_array_add(names, board->regions[i].name);
+    for (size_t i = 0; of & RMG_NAMES_LINES && i < board->line_count; i++)
+        g_ptr_array_add(names, board->lines[i].name);
+    g_ptr_array_add(names, NULL);
+    near = rmg_nearest(name, (const char *const *)names->pdata);
+    hint = near ? g_strdup_printf("; did you mean %s?", near) : g_strdup("");
+    g_ptr_array_free(names, TRUE);
+    return hint;
+}
+
 const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address)
 {
     for (size_t i = 0; i < board->region_count; i++)

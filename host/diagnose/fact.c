@@ -42,6 +42,7 @@ rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const 
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
     gchar *list;
+    char *hint;
 
     for (size_t i = 0; i < board->socket_count; i++) {
         if (g_ascii_strcasecmp(board->sockets[i].name, socket) == 0) {
@@ -53,9 +54,11 @@ rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const 
         g_ptr_array_add(names, g_strdup(board->sockets[i].name));
     }
     list = rmg_join(names);
-    rmg_fail(error, RMG_ERR_RANGE, socket, "%s has no socket %s; it has %s", board->name, socket,
-             list);
+    hint = rmg_board_name_hint(board, socket, RMG_NAMES_SOCKETS);
+    rmg_fail(error, RMG_ERR_RANGE, socket, "%s has no socket %s; it has %s%s", board->name, socket,
+             list, hint);
     g_free(list);
+    rmg_text_free(hint);
     return RMG_ERR_RANGE;
 }
 

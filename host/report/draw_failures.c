@@ -403,6 +403,28 @@ static void bank_sheet(cairo_t *cr, void *context)
     draw_key(cr, 24, RMG_PEN_HEIGHT - 24, 0, 1, shown);
 }
 
+rmg_status rmg_draw_failures_check(const rmg_board *board, const char *what, rmg_error *error)
+{
+    const uint16_t socket = rmg_board_socket(board, what);
+    const uint8_t bank = rmg_board_bank(board, what);
+    bool any = false;
+    char *hint;
+
+    rmg_error_none(error);
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        any |= board->placement.rules[r].bank != RMG_NO_BANK &&
+               (socket != RMG_NO_SOCKET ? board->placement.rules[r].socket == socket
+                                        : board->placement.rules[r].bank == bank);
+    if (any)
+        return RMG_OK;
+    hint = rmg_board_name_hint(board, what, RMG_NAMES_BANKS | RMG_NAMES_SOCKETS);
+    rmg_fail(error, RMG_ERR_ARGUMENT, what,
+             "the board %s has no bank and no socket with memory \"%s\"%s", board->name, what,
+             hint);
+    rmg_text_free(hint);
+    return RMG_ERR_ARGUMENT;
+}
+
 rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *file,
                              rmg_error *error)
 {
@@ -410,9 +432,8 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
     const uint16_t socket = rmg_board_socket(board, what);
     const uint8_t bank = rmg_board_bank(board, what);
     failure_sheet s = {.run = run, .bank = bank, .maps = g_new0(failure_map, board->socket_count)};
-    rmg_status status = RMG_ERR_ARGUMENT;
+    rmg_status status = rmg_draw_failures_check(board, what, error);
 
-    rmg_error_none(error);
     for (uint16_t i = 0; i < board->socket_count; i++)
         for (uint16_t r = 0; r < board->placement.rule_count; r++) {
             const rmg_rule *rule = &board->placement.rules[r];
@@ -423,10 +444,7 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
                 break;
             }
         }
-    if (!s.count)
-        rmg_fail(error, status, what, "the board %s has no bank and no socket with memory \"%s\"",
-                 board->name, what);
-    else
+    if (status == RMG_OK)
         status =
             rmg_pen_picture(file, socket != RMG_NO_SOCKET ? large_sheet : bank_sheet, &s, error);
     free_sheet(&s);

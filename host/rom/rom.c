@@ -97,7 +97,7 @@ rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, 
 {
     const uint16_t socket = rmg_board_socket(board, name);
     rmg_status status = RMG_OK;
-    char *names;
+    char *names, *hint;
 
     rmg_error_none(error);
     memset(rom, 0, sizeof *rom);
@@ -111,10 +111,11 @@ rmg_status rmg_rom_find(const rmg_board *board, const char *name, rmg_rom *rom, 
         status = find_chip(rom, socket, error);
     } else if (!rom->region) {
         names = names_text(board);
+        hint = rmg_board_name_hint(board, name, RMG_NAMES_REGIONS);
         status = rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
-                          "the board %s has no socket and no region \"%s\"; "
-                          "its ROMs are %s",
-                          board->name, name, *names ? names : "not told");
+                          "the board %s has no socket and no region \"%s\"; its ROMs are %s%s",
+                          board->name, name, *names ? names : "not given", hint);
+        rmg_text_free(hint);
         g_free(names);
     } else {
         region_of(rom);

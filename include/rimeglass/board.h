@@ -180,6 +180,12 @@ const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address);
 uint16_t rmg_board_socket(const rmg_board *board, const char *name);
 uint8_t rmg_board_bank(const rmg_board *board, const char *name);
 
+/* What a mistyped name could have been: "; did you mean U19?", by the board's sockets, banks,
+ * regions and lines (the bits of `of`), or "" where none is near. To be freed with rmg_text_free.
+ */
+enum { RMG_NAMES_SOCKETS = 1, RMG_NAMES_BANKS = 2, RMG_NAMES_REGIONS = 4, RMG_NAMES_LINES = 8 };
+char *rmg_board_name_hint(const rmg_board *board, const char *name, unsigned of);
+
 /* An address as it is written on that board, and back. A byte address in the middle of a
  * word gives the word's. */
 uint64_t rmg_board_shown(const rmg_board *board, rmg_addr address);

@@ -86,7 +86,11 @@ rmg_status rmg_draw_check(const rmg_board *board, rmg_error *error);
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
                         rmg_error *error);
 
-/* The failures of a socket's chip, or of a bank, by row and column address at the pins; parts
+/* Has the board a bank or a socket with memory of that name? RMG_ERR_ARGUMENT: *error, to be freed
+ * with rmg_error_free, says what there is. */
+rmg_status rmg_draw_failures_check(const rmg_board *board, const char *what, rmg_error *error);
+
+/* The failures of a socket's chip, or of each chip of a bank, by row and column address; parts
  * without rows by their lower and upper address lines. And failing reads over the passes, with the
  * temperature where the port reported it. Errors as above; RMG_ERR_ARGUMENT too where the board has
  * no such bank or socket, or the run no whole pass. */
