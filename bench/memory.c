@@ -103,7 +103,7 @@ static void plain_read(void *c)
 static void plain_set(void *c)
 {
     (void)c;
-    memset(plain(), 0, s.words * sizeof(uint64_t));
+    memset(plain(), 0, (size_t)s.words * sizeof(uint64_t));
     __asm__ volatile("" ::: "memory");
 }
 

@@ -18,7 +18,7 @@ typedef struct ram_part {
 struct rmg_ram {
     volatile uint64_t *words;
     uint64_t count;
-    uint64_t mapped; /* bytes */
+    size_t mapped; /* bytes */
     unsigned threads;
     bool flushes;
     char *remark;

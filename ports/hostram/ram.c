@@ -72,16 +72,16 @@ static char *text(const char *format, ...)
 
 /* Locks as much as can be locked from the start on, to a page; how much. *problem is the system's
  * reason for not more. */
-static uint64_t lock_most(void *memory, uint64_t bytes, uint64_t page, int *problem)
+static size_t lock_most(void *memory, size_t bytes, size_t page, int *problem)
 {
-    uint64_t good = 0, bad = bytes;
+    size_t good = 0, bad = bytes;
 
     *problem = 0;
     if (mlock(memory, bytes) == 0)
         return bytes;
     *problem = errno;
     while (bad - good > page) {
-        const uint64_t middle = (good + (bad - good) / 2u) / page * page;
+        const size_t middle = (good + (bad - good) / 2u) / page * page;
 
         if (middle == good)
             break;
@@ -97,23 +97,34 @@ static uint64_t lock_most(void *memory, uint64_t bytes, uint64_t page, int *prob
 
 static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
 {
-    const uint64_t page = (uint64_t)ram->page_bytes, spare = rmg_ram_free_bytes();
-    uint64_t reserve = want->reserve_bytes, bytes = want->bytes / page * page, locked;
+    const size_t page = (size_t)ram->page_bytes;
+    const uint64_t spare = rmg_ram_free_bytes();
+    uint64_t reserve = want->reserve_bytes, wanted = want->bytes / page * page;
+    size_t bytes, locked;
     int problem;
     void *memory;
 
     if (!reserve)
         reserve = spare / 10u > 256u * MIB ? spare / 10u : 256u * MIB;
     if (want->percent)
-        bytes = (spare > reserve ? spare - reserve : 0) / 100u * want->percent / page * page;
-    if (bytes > UINT64_MAX - reserve || bytes + reserve > spare) {
-        bytes = spare > reserve ? (spare - reserve) / page * page : 0;
+        wanted = (spare > reserve ? spare - reserve : 0) / 100u * want->percent / page * page;
+    if (wanted > UINT64_MAX - reserve || wanted + reserve > spare) {
+        wanted = spare > reserve ? (spare - reserve) / page * page : 0;
         ram->remark = text("%" PRIu64 " MiB are used: of the memory that is free now, %" PRIu64
                            " MiB are left to the machine so that it does not swap",
-                           bytes / MIB, reserve / MIB);
+                           wanted / MIB, reserve / MIB);
         if (!ram->remark)
             return RMG_ERR_MEMORY; /* less than was asked for is not taken without a word */
     }
+    if (wanted > SIZE_MAX / 2u) { /* a 32-bit program: no object is larger */
+        wanted = SIZE_MAX / 2u / page * page;
+        free(ram->remark);
+        ram->remark = text("%" PRIu64 " MiB are used: a program of this kind can address no more",
+                           wanted / MIB);
+        if (!ram->remark)
+            return RMG_ERR_MEMORY;
+    }
+    bytes = (size_t)wanted;
     memory = bytes ? mmap(NULL, bytes, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0)
                    : MAP_FAILED;
     if (memory == MAP_FAILED) {
@@ -126,7 +137,7 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
     madvise(memory, bytes, MADV_HUGEPAGE); /* fewer table walks; no harm where refused */
     locked = lock_most(memory, bytes, page, &problem);
     if (!locked) {
-        *remark = text("of %" PRIu64 " KiB, not one page could be locked: %s", bytes / 1024u,
+        *remark = text("of %" PRIu64 " KiB, not one page could be locked: %s", wanted / 1024u,
                        strerror(problem));
         return RMG_ERR_ROOM;
     }
@@ -134,7 +145,7 @@ static rmg_status take(rmg_ram *ram, const rmg_ram_want *want, char **remark)
         free(ram->remark);
         ram->remark = text("%" PRIu64 " of %" PRIu64
                            " KiB are used: the system locks no more for this user (%s)",
-                           locked / 1024u, bytes / 1024u, strerror(problem));
+                           (uint64_t)locked / 1024u, wanted / 1024u, strerror(problem));
         if (!ram->remark)
             return RMG_ERR_MEMORY;
     }

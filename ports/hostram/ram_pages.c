@@ -22,13 +22,13 @@ static uint64_t frame_of(const rmg_ram *ram, int table, uint64_t page)
 
 void rmg_ram_note_frames(rmg_ram *ram)
 {
-    const uint64_t pages = ram->count * sizeof *ram->words / (uint64_t)ram->page_bytes;
+    const size_t pages = (size_t)ram->count * sizeof *ram->words / (size_t)ram->page_bytes;
     const int table = open("/proc/self/pagemap", O_RDONLY | O_CLOEXEC);
 
     if (table < 0)
         return;
     ram->frames = malloc(pages * sizeof *ram->frames);
-    for (uint64_t i = 0; ram->frames && i < pages; i++) {
+    for (size_t i = 0; ram->frames && i < pages; i++) {
         ram->frames[i] = frame_of(ram, table, i);
         if (!ram->frames[i]) {
             free(ram->frames);

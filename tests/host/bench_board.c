@@ -63,3 +63,22 @@ uint64_t bench_dice(uint64_t *state, uint64_t below)
     *state = *state * UINT64_C(6364136223846793005) + UINT64_C(1442695040888963407);
     return (*state >> 33) % below;
 }
+
+bool bench_same_tally(const rmg_tally *a, const rmg_tally *b)
+{
+    bool same = a->bank_count == b->bank_count && a->first_count == b->first_count &&
+                a->failing == b->failing && a->failing_pass == b->failing_pass &&
+                a->passes == b->passes && a->passes_failing == b->passes_failing &&
+                a->address_and == b->address_and && a->address_or == b->address_or &&
+                memcmp(a->bits, b->bits, sizeof a->bits) == 0 &&
+                memcmp(a->lines, b->lines, sizeof a->lines) == 0;
+
+    for (uint8_t i = 0; same && i < a->first_count; i++) {
+        const rmg_failure *x = &a->first[i], *y = &b->first[i];
+
+        same = x->address == y->address && x->expected == y->expected && x->actual == y->actual &&
+               x->pass == y->pass && x->step == y->step && x->element == y->element &&
+               x->operation == y->operation && x->down == y->down;
+    }
+    return same;
+}

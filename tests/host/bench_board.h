@@ -18,6 +18,9 @@ void bench_examine(const rmg_board *board, const rmg_sim_fault *faults, size_t c
 /* A number below `below`, from a state of the test's own. */
 uint64_t bench_dice(uint64_t *state, uint64_t below);
 
+/* Do both hold the same counts and the same first failures? */
+bool bench_same_tally(const rmg_tally *a, const rmg_tally *b);
+
 /* A plan of March C- or, if `quick`, MATS+. */
 rmg_plan bench_plan(bool quick, uint32_t passes);
 

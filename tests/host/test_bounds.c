@@ -266,6 +266,27 @@ static void sets_packed(void)
     }
 }
 
+/* A set that reaches the last address there may be: one more word after it is refused. */
+static void packed_to_the_end(void)
+{
+    for (rmg_addr last = 99; last < 102; last++) {
+        rmg_failset *set = rmg_failset_new(), *back = rmg_failset_new();
+        uint64_t left_out;
+        uint8_t *bytes;
+        size_t size;
+
+        rmg_failset_add(set, 7, 1, 0, 0);
+        rmg_failset_add(set, 99, 1, 0, 0);
+        rmg_failset_add(set, 100, 2, 0, 0);
+        CHECK(rmg_failset_pack(set, 1 << 20, &bytes, &size, &left_out) && !left_out, "packed");
+        CHECK(rmg_failset_unpack(back, bytes, size, last) == (last >= 100), "to %u",
+              (unsigned)last);
+        free(bytes);
+        rmg_failset_free(set);
+        rmg_failset_free(back);
+    }
+}
+
 /* More words than may be packed: the first ones are kept, the others told. */
 static void too_many_to_pack(void)
 {
@@ -365,6 +386,7 @@ CU_TestInfo bounds_tests[] = {
     {"very many passes", many_passes},
     {"very many passes gone on with", many_passes_gone_on_with},
     {"failure sets packed", sets_packed},
+    {"packed to the last address", packed_to_the_end},
     {"too many to pack", too_many_to_pack},
     {"records are bounded", records_are_bounded},
     {"long lists", long_lists},

@@ -14,8 +14,8 @@ static void note(void *context, rmg_addr address, rmg_word high, rmg_word low)
 {
     GString *text = context;
 
-    g_string_append_printf(text, "%lx:%lx/%lx ", (unsigned long)address, (unsigned long)high,
-                           (unsigned long)low);
+    g_string_append_printf(text, "%llx:%llx/%llx ", (unsigned long long)address,
+                           (unsigned long long)high, (unsigned long long)low);
 }
 
 static void failure_sets(void)

@@ -127,7 +127,7 @@ static void draw_image(rmg_image *image, uint64_t top, uint64_t *dice)
     uint8_t bytes[700];
 
     for (unsigned i = 0; i < 12; i++) {
-        const size_t size = 1 + bench_dice(dice, sizeof bytes);
+        const size_t size = 1 + (size_t)bench_dice(dice, sizeof bytes);
 
         for (size_t n = 0; n < size; n++)
             bytes[n] = (uint8_t)bench_dice(dice, 256);

@@ -6,7 +6,9 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "rimeglass/plan.h"
 #include "suites.h"
+#include "temporary.h"
 
 static const char *const plans[] = {"quick", "full", "deep"};
 static const char *const boards[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
@@ -247,6 +249,43 @@ static void weak_between_refreshes(void)
     rmg_board_free(board);
 }
 
+/* A row step alone finds a cell that its neighbours' accesses set, to 0 and to 1. */
+static void rows_both_ways(void)
+{
+    rmg_board *board = bench_load(boards[0]);
+
+    for (uint8_t level = 0; level < 2; level++) {
+        const rmg_sim_fault set = {.kind = RMG_FAULT_DISTURB,
+                                   .chip = rmg_board_socket(board, "U20"),
+                                   .cell = 5 * 128 + 36,
+                                   .row = 37,
+                                   .count = 400,
+                                   .level = level};
+        rmg_plan plan = bench_plan(false, 1);
+        rmg_errors errors = {0};
+        rmg_steps steps;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_steps_load(
+                  temporary_file("rows.yaml", "plan: rows\nsteps:\n  - {row-accesses: 500}\n"),
+                  &steps, &errors) == RMG_OK,
+              "loads");
+        plan.steps = &steps;
+        bench_examine(board, &set, 1, &plan, 4, &run, &s);
+        CHECK(run.tally.failing && rmg_failset_words(run.failures, NULL, 1u << 6) == 1 &&
+                  rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1,
+              "set to %u", level);
+        CHECK(level ? run.tally.bits[1][6].high && !run.tally.bits[1][6].low
+                    : run.tally.bits[1][6].low && !run.tally.bits[1][6].high,
+              "in that direction");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_steps_free(&steps);
+    }
+    rmg_board_free(board);
+}
+
 /* Each condition of a fault, just outside and just inside. */
 static void conditions(void)
 {
@@ -372,7 +411,7 @@ static void elements_are_words(void)
         rmg_tally_clear(&tallies[1], board->bank_wheres, 2);
         CHECK(rmg_march_run(&one.target, &job, &tallies[0]) == RMG_OK, "runs");
         CHECK(rmg_march_run(&other.target, &job, &tallies[1]) == RMG_OK, "runs");
-        CHECK(tallies[0].failing && memcmp(&tallies[0], &tallies[1], sizeof tallies[0]) == 0,
+        CHECK(tallies[0].failing && bench_same_tally(&tallies[0], &tallies[1]),
               "%s: the same failures", rmg_march_names[m].name);
         CHECK(one.sim.now_ns == other.sim.now_ns && one.sim.reads == other.sim.reads &&
                   one.sim.writes == other.sim.writes && one.sim.last_bus == other.sim.last_bus,
@@ -429,5 +468,6 @@ CU_TestInfo living_tests[] = {
     {"warming up", warming_up},
     {"whole elements are their words", elements_are_words},
     {"a state that comes back", state_comes_back},
+    {"row steps in both polarities", rows_both_ways},
     CU_TEST_INFO_NULL,
 };

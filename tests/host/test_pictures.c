@@ -146,7 +146,7 @@ static void over_the_passes(void)
         run.stretches[i].heat_millic = 20000 + 1000 * (int32_t)i;
     CHECK(rmg_draw_course(&run, svg, &error) == RMG_OK && holds(svg, "</svg>"),
           "with a temperature that moves");
-    count = run.pass_count;
+    count = (size_t)run.pass_count;
     run.pass_count = 0;
     CHECK(rmg_draw_course(&run, svg, &error) == RMG_ERR_ARGUMENT &&
               strstr(error.what, "not one whole"),

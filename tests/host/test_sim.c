@@ -91,7 +91,8 @@ static void sound_memory(void)
 
     start(&sim, NULL, 0, 1);
     for (rmg_addr a = 0; a < 0x100; a++)
-        CHECK(write_read(&sim, a, a ^ 0x80, 0x5A ^ a) == (0x5A ^ (a & 0xFF)), "%lx", a);
+        CHECK(write_read(&sim, a, a ^ 0x80, 0x5A ^ a) == (0x5A ^ (a & 0xFF)), "%llx",
+              (unsigned long long)a);
     CHECK((write_read(&sim, 0x120, 0x121, 0x05)) == 0xF5, "half a word: the rest is pulled up");
     CHECK(rmg_sim_read(&sim, 0x1000) == 0xFF, "nobody answers: pulled up");
     rmg_sim_write(&sim, 0x1000, 0x12);
@@ -410,6 +411,82 @@ static void refusals(void)
     CHECK(!rmg_sim_bytes(&wrong, 0), "no word");
 }
 
+/* Does a weak cell of the static chip keep its 1 for so long? */
+static bool keeps(rmg_sim *sim, uint64_t ns)
+{
+    rmg_sim_write(sim, 0x120, 0xF);
+    rmg_sim_wait(sim, ns - board.access_ns);
+    return (rmg_sim_read(sim, 0x120) & 1u) != 0;
+}
+
+/* How long a cell holds that holds 1 ms at 25 C: half as long for every 10 C more, evenly between.
+ */
+static void holding_by_heat(void)
+{
+    static const struct {
+        int32_t millic;
+        uint64_t ns;
+    } rows[] = {{25000, 1000000}, {30000, 750000},  {34999, 500050},  {35000, 500000},
+                {44999, 250025},  {45000, 250000},  {55000, 125000},  {24999, 1000100},
+                {20000, 1500000}, {15000, 2000000}, {14999, 2000200}, {5000, 4000000}};
+    const rmg_sim_fault weak = {
+        .kind = RMG_FAULT_RETENTION, .chip = 11, .cell = 0, .level = 0, .after_us = 1000};
+    rmg_sim sim;
+
+    start(&sim, &weak, 1, 1);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        CHECK(rmg_sim_set(&sim, RMG_CONDITION_HEAT_MILLIC, rows[i].millic) == RMG_OK, "set");
+        CHECK(keeps(&sim, rows[i].ns - 10) && !keeps(&sim, rows[i].ns + 10), "%d millidegrees",
+              (int)rows[i].millic);
+    }
+}
+
+/* Both ends of what a condition may be set to. */
+static void conditions_within(void)
+{
+    static const struct {
+        rmg_condition which;
+        int32_t value;
+        bool may;
+    } rows[] = {
+        {RMG_CONDITION_CLOCK_HZ, 999, false},       {RMG_CONDITION_CLOCK_HZ, 1000, true},
+        {RMG_CONDITION_CLOCK_HZ, 1000000000, true}, {RMG_CONDITION_CLOCK_HZ, 1000000001, false},
+        {RMG_CONDITION_SUPPLY_MV, -1, false},       {RMG_CONDITION_SUPPLY_MV, 0, true},
+        {RMG_CONDITION_SUPPLY_MV, 20000, true},     {RMG_CONDITION_SUPPLY_MV, 20001, false},
+        {RMG_CONDITION_HEAT_MILLIC, -55001, false}, {RMG_CONDITION_HEAT_MILLIC, -55000, true},
+        {RMG_CONDITION_HEAT_MILLIC, 150000, true},  {RMG_CONDITION_HEAT_MILLIC, 150001, false},
+        {RMG_CONDITION_REFRESH, -1, false},         {RMG_CONDITION_REFRESH, 0, true},
+        {RMG_CONDITION_REFRESH, 1, true},           {RMG_CONDITION_REFRESH, 2, false},
+    };
+    rmg_sim sim;
+
+    start(&sim, NULL, 0, 1);
+    for (size_t i = 0; i < COUNT(rows); i++)
+        CHECK((rmg_sim_set(&sim, rows[i].which, rows[i].value) == RMG_OK) == rows[i].may,
+              "condition %d at %d", (int)rows[i].which, (int)rows[i].value);
+}
+
+/* A state is taken back whole or not at all: one byte more or less is another board's. */
+static void states_of_their_size(void)
+{
+    rmg_sim sim;
+    size_t bytes;
+    uint8_t *state;
+
+    start(&sim, NULL, 0, 1);
+    rmg_sim_write(&sim, 0x10, 0x5A);
+    bytes = rmg_sim_state_bytes(&sim);
+    state = calloc(1, bytes + 1);
+    rmg_sim_save(&sim, state);
+    rmg_sim_write(&sim, 0x10, 0xA5);
+    CHECK(rmg_sim_restore(&sim, state, bytes + 1) == RMG_ERR_ARGUMENT, "larger");
+    CHECK(rmg_sim_restore(&sim, state, bytes - 1) == RMG_ERR_ARGUMENT, "smaller");
+    CHECK(rmg_sim_read(&sim, 0x10) == 0xA5, "nothing was changed");
+    CHECK(rmg_sim_restore(&sim, state, bytes) == RMG_OK && rmg_sim_read(&sim, 0x10) == 0x5A,
+          "its own");
+    free(state);
+}
+
 CU_TestInfo sim_tests[] = {
     {"power-on contents", power_on},
     {"sound memory", sound_memory},
@@ -422,5 +499,8 @@ CU_TestInfo sim_tests[] = {
     {"how long undriven lines hold", hold_time},
     {"clock and counts", time_and_counts},
     {"what is refused", refusals},
+    {"holding time by temperature", holding_by_heat},
+    {"limits of conditions", conditions_within},
+    {"states of their size", states_of_their_size},
     CU_TEST_INFO_NULL,
 };
