@@ -148,7 +148,7 @@ static const call_row calls[] = {
     {"test|--on|ram:1M,or-more", 2, "", ",or-less"},
     {"test|--on|ram:1M,or-less|--passes|1", 0, "0xFFFFF", ""},
     {"test|--on|ram:1M,threads=0", 2, "", "expected ram:SIZE"},
-    {"test|--on|ram:1M,threads=2|--passes|1|--march|MATS+", 0, "the cache writes back", ""},
+    {"test|--on|ram:1M,threads=2|--passes|1|--march|MATS+", 0, "Cache lines are ", ""},
     {"test|--on|ram:1M|--bank|upper", 2, "", "no such bank"},
     {"test|" HALVORN "|--on|rom:64M", 2, "", "expected sim:"},
     {"test|" HALVORN "|--on|sim:none.yaml", 2, "", "none.yaml: cannot be read"},
