@@ -43,7 +43,7 @@ diag_dice diag_seed(uint64_t seed, uint64_t use);
 uint64_t diag_roll(diag_dice *dice, uint64_t below);
 
 /* A board for a case: one of the demo's, or one made up, which may differ in what its lines do when
- * nobody drives them from what its file says. */
+ * nothing drives them from what its file says. */
 typedef struct diag_board {
     rmg_board *board;
     bool made_up;
@@ -52,7 +52,7 @@ typedef struct diag_board {
 } diag_board;
 
 /* Made up: 8, 16 or 32 bits, chips 1, 4, 8 or 16 wide, 1 to 4 banks, with or without multiplexers
- * and traced lines. Exits where the board file has a error. */
+ * and traced lines. Exits where the board file has an error. */
 void diag_board_make(uint64_t seed, diag_board *made);
 
 /* A fault of the kind at a random place; false: this board cannot have it. */

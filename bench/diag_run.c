@@ -30,7 +30,7 @@ typedef struct bench_sim {
 static void start(const diag_case *c, const rmg_sim_fault *faults, uint16_t count, bench_sim *b)
 {
     rmg_board_to_sim(c->board->board, &b->model);
-    if (c->board->made_up) { /* what the diagnosis is not told */
+    if (c->board->made_up) { /* what the diagnosis does not know */
         b->model.board.undriven = c->board->undriven;
         b->model.board.hold_ns = c->board->hold_ns;
     }

@@ -77,7 +77,7 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
 /* A bank at the beginning of a line: "upper bank", "bank B". */
 const char *bank_alone(const rmg_bank *bank);
 
-/* The words tested or held, for people: "16 KiB", "256 words". */
+/* The words tested or held: "16 KiB", "256 words". */
 char *size_text(const rmg_board *board, uint64_t words, char *text, size_t room);
 
 /* march.c: the march of that name, or of that notation compiled into room[RMG_MARCH_BYTES]; NULL

@@ -48,7 +48,7 @@ void progress_start(void)
     on_terminal = on_screen(stderr);
 }
 
-/* How long something takes, for people. */
+/* How long something takes, in words. */
 static char *time_text(double seconds, char *text, size_t room)
 {
     if (seconds < 100)

@@ -16,7 +16,7 @@ bool target_name_ok(const char *command_name, const char *on)
     return false;
 }
 
-/* Files have their errors line by line; anything else is a error of the call. */
+/* Files have their errors line by line; anything else is an error of the call. */
 static bool opened_well(const char *command_name, const char *on, rmg_status status,
                         const rmg_opened *target, rmg_errors *errors)
 {

@@ -4,7 +4,7 @@
 
 #include "rimeglass/bus.h"
 
-/* 1: stop the program at a error of ours, rather than answer with a status. */
+/* 1: stop the program at an error of ours, rather than answer with a status. */
 #ifndef RMG_TRAP
 #define RMG_TRAP 0
 #endif
@@ -15,7 +15,7 @@ static inline bool bus_usable(const rmg_target *target)
            target->bus->write && target->mask;
 }
 
-/* An access that nobody permitted is not made: a error of ours. Builds that check stop there. */
+/* An access that is not permitted is not made: an error of ours. Builds that check stop there. */
 static inline rmg_status bus_refused(void)
 {
 #if RMG_TRAP

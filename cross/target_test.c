@@ -1,5 +1,6 @@
-/* A memory test on the target itself: lines, then March C-, then the socket, told on one port. What
- * scripts/sizes measures. The memory is reached directly; a real program moves pins instead. */
+/* A memory test on the target itself: lines, then March C-, then the socket, reported on one port.
+ * What scripts/sizes measures. The memory is reached directly; a real program moves pins instead.
+ */
 #include "rimeglass/rimeglass.h"
 
 static rmg_status memory_read(void *context, rmg_addr address, rmg_word *value)

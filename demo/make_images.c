@@ -1,4 +1,4 @@
-/* Makes the ROM images of the demo's boards: invented code, invented glyphs, nobody's contents.
+/* Makes the ROM images of the demo's boards: invented code, invented glyphs of no real machine.
  * Call: make-demo-images GLYPHS.txt FOLDER */
 #include <stdint.h>
 #include <stdio.h>

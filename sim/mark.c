@@ -1,4 +1,8 @@
-/* Which pages of the simulated board go chip by chip: where the board wants it, or a fault acts. */
+/* Which pages of the simulated board go chip by chip: where the board needs it, or a fault acts.
+ *
+ * Invariant: in a page that is not marked, each bit of a word is held by exactly one RAM cell that
+ * no other address reaches and no fault acts on, so that the flat word is the truth. Marking too
+ * much costs time only; marking too little would be wrong. Hence: in doubt, the whole range. */
 #include "internal.h"
 
 #include <string.h>
@@ -21,7 +25,7 @@ static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
             *slow = RMG_SLOW_BOARD;
         held |= bits;
     }
-    if (held != sim->mask)
+    if (held != sim->mask) /* an undriven bit does not read what was written */
         *slow = RMG_SLOW_BOARD;
 }
 
@@ -59,7 +63,7 @@ void rmg_sim_mark_board(rmg_sim *sim)
         for (rmg_addr a = w->first;; a++) {
             uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> RMG_SIM_PAGE_BITS];
 
-            if (!*slow)
+            if (!*slow) /* a page is slow as soon as one of its words is */
                 mark_address(sim, a, slow);
             if (a == w->last)
                 break;
@@ -152,6 +156,7 @@ void rmg_sim_mark_faults(rmg_sim *sim)
 {
     const rmg_placement *placement = sim->board->placement;
 
+    /* what the board needs stays; faults of the simulation before this one go */
     for (size_t page = 0; page < sim->slow_bytes; page++)
         sim->slow[page] &= RMG_SLOW_BOARD;
     for (uint16_t i = 0; i < sim->fault_count; i++)

@@ -1,4 +1,4 @@
-/* YAML files read by node, so that a error of meaning has its line too. Knows no board. */
+/* YAML files read by node, so that an error of meaning has its line too. Knows no board. */
 #include "yaml.h"
 
 #include <errno.h>

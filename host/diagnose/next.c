@@ -1,4 +1,4 @@
-/* What looks the same from here, and the steps that tell it apart: cheapest first, and only those
+/* What looks the same from here, and the steps that distinguish it: cheapest first, and only those
  * this board allows. */
 #include <string.h>
 

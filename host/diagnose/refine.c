@@ -1,5 +1,11 @@
 /* From the core's findings to finer ones: what closer looks, bank pairs and passes add. Knows no
- * words. */
+ * words.
+ *
+ * Invariant: every failing bit of the tally stays with exactly one kind of finding. A finer finding
+ * therefore takes away the coarse ones that it explains (remove_within) before it is added; what it
+ * does not explain stays where it was. The order in rmg_refine matters: causes that several chips
+ * share come first, so that no chip is blamed for what they explain; branches of traced lines come
+ * last, for they are made of the findings at sockets that are left. */
 #include <math.h>
 
 #include "internal.h"
@@ -77,6 +83,7 @@ static void refine_fixed(refiner *r)
         never += r->run->wired[b] && r->run->data_details[b].fixed &&
                  r->run->data_details[b].fixed == bits_of_bank(r, b);
     }
+    /* never written in one bank of two is that bank's own line; in all of them it is the board's */
     if (banks < 2 || never != banks)
         return;
     for (guint i = r->list->len; i-- > 0;)
@@ -96,6 +103,8 @@ static bool touch(const refiner *r, uint8_t bank, unsigned i, unsigned j, bool *
     const bool low = (d->low_with[i] >> j & 1u) && (d->low_with[j] >> i & 1u);
     const bool high = (d->high_with[i] >> j & 1u) && (d->high_with[j] >> i & 1u);
 
+    /* each must follow the other, and at one level only: a line that follows in both is dead, not
+     * shorted, and one that follows without being followed has another cause */
     *high_wins = high;
     return low != high;
 }
@@ -177,6 +186,7 @@ static void add_address_short(refiner *r, uint8_t bank, const rmg_line_pair *p)
 
     remove_within(r, RMG_FINDING_CELLS, bank, p->bits);
     remove_lines(r, bank, f.lines, p->bits);
+    /* in all sound bits: between the lines of the bank; else within the chips that show it */
     if ((p->bits & sound) == sound && one_socket(r, bank, p->bits) == RMG_NO_SOCKET) {
         add(r, f, bank, p->bits);
         return;
@@ -236,6 +246,8 @@ static void refine_bank_pairs(refiner *r)
             const rmg_word both = held & ~(unsound(r, a) | unsound(r, b));
             rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME, .socket = RMG_NO_SOCKET, .bank2 = b};
 
+            /* only where all comparable bits agree: a select acts on whole banks, so a single bit
+             * that does is a chip's, below */
             if (both && (p->same & both) == both) {
                 drop_cells_of(r, a, b);
                 add(r, f, a, both);

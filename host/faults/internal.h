@@ -12,7 +12,7 @@ typedef struct fault_reader {
     bool image;    /* the fault was nothing but an image */
 } fault_reader;
 
-/* keys.c: the socket of key "socket", 0 after noting a error; and its part. */
+/* keys.c: the socket of key "socket", 0 after noting an error; and its part. */
 uint16_t rmg_fault_socket(fault_reader *r, const ynode *map);
 const rmg_part *rmg_fault_part(const fault_reader *r, uint16_t socket);
 

@@ -125,7 +125,10 @@ static bool some_are(const rmg_sim_fault *faults, size_t count, unsigned trait)
     return false;
 }
 
-/* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. */
+/* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. A
+ * fault that acts alike in its whole chip shows in any block; what it makes share a cell must be
+ * played too, or the one write that spoils the other would be missing. Two halves, because a part
+ * with one address line less differs in the upper one. */
 static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
                         GArray *parts)
 {
@@ -179,7 +182,9 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
 static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
                       const GArray *parts, unsigned contents)
 {
-    /* faults that show what the memory came up with play on a board that was just switched on */
+    /* Invariant: between plays the board is healthy and holds what the play before left there. That
+     * is as good as anything else, for a test writes before it reads, except to faults that show
+     * what the memory came up with: they play on a board that was just switched on. */
     if (!s->on || some_are(faults, count, RMG_TRAIT_POWER_ON))
         s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
                                       s->memory) == RMG_OK;
@@ -227,12 +232,15 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     rmg_error error = {0};
     bool done;
 
+    /* Words that no fault touches pass, and a plan does the same to every word: leaving them out
+     * changes no failure. `whole` is the proof of it, for the proposals that look right. */
     if (!in_parts)
         g_array_set_size(parts, 0);
     s->sampled = !whole && !in_parts && find_sample(s, faults, count, sample);
     plan.steps = &s->run->steps;
     plan.march = NULL;
     plan.march_name = NULL;
+    /* passes, not time: the number of failures is compared, and time differs from board to board */
     plan.seconds = 0;
     plan.endless = false;
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);

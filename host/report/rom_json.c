@@ -178,7 +178,7 @@ static json_t *watch_json(const rmg_rom_passes *w)
                       p->heat_millic == RMG_HEAT_UNKNOWN ? json_null()
                                                          : json_real(p->heat_millic / 1000.0),
                       "temperature_from",
-                      p->heat_millic == RMG_HEAT_UNKNOWN ? "nobody"
+                      p->heat_millic == RMG_HEAT_UNKNOWN ? "none"
                       : p->heat_typed                    ? "typed in"
                                                          : "the port",
                       "crc32", crc, "changed_words", rmg_json_number(p->words), "to_1",

@@ -1,5 +1,5 @@
 /* Suspects: what the findings of a run mean for the one who holds the tool. Which site, how sure,
- * why, what looks the same from here, and the step that tells the rivals apart: as records;
+ * why, what looks the same from here, and the step that distinguishes the rivals: as records;
  * report.h makes words of them. How the figures come about: docs/diagnosis.md. */
 #ifndef RIMEGLASS_SUSPECT_H
 #define RIMEGLASS_SUSPECT_H
@@ -212,14 +212,14 @@ typedef struct rmg_suspect {
     size_t reason_count;
     rmg_saying *steps; /* [step_count], cheapest first */
     size_t step_count;
-    rmg_saying settles;    /* the step that tells the rivals apart; RMG_SAY_NOTHING: none */
+    rmg_saying settles;    /* the step that distinguishes the rivals; RMG_SAY_NOTHING: none */
     rmg_replayed *replays; /* [replay_count], the best first; none before rmg_replay */
     size_t replay_count;
     size_t untried; /* proposals for which there was no time */
     char *site;     /* "U21", "data line D3", "address line A9 of the upper bank" */
     char *kind;     /* what it does, in a few words */
     char *headline; /* where to look and why, in one sentence */
-    char *settle;   /* the step that tells the rivals apart, short; "" if there is none */
+    char *settle;   /* the step that distinguishes the rivals, short; "" if there is none */
     char **because; /* [reason_count], NULL at the end */
     char **next;    /* [step_count], NULL at the end */
 } rmg_suspect;

@@ -11,7 +11,7 @@ typedef struct answer {
     char *out, *err;
 } answer;
 
-/* Runs a program of the build in the project's folder. `words` are parted by "|". */
+/* Runs a program of the build in the project's folder. `words` are separated by "|". */
 answer call_with(const char *program, const char *words, const char *setting,
                  GSpawnChildSetupFunc setup);
 answer call(const char *words);

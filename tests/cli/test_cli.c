@@ -318,7 +318,7 @@ static void full_disk(void)
     g_free(words);
 }
 
-/* A file that is there: may this call replace it? Ours and the very same bytes always, any with
+/* A file that is there: may this call replace it? Ours and exactly the same bytes always, any with
  * --force; refused before anything is read or run, and unharmed. */
 static void replaced_files(void)
 {
@@ -383,7 +383,7 @@ static void replaced_files(void)
     }
 }
 
-/* A run that is gone on with obeys what is asked now, and that alone. */
+/* A run that is continued obeys what is asked now, and that alone. */
 static void resumed_runs(void)
 {
     static const struct {
@@ -491,7 +491,7 @@ static json_t *without_wall_clock(const char *file)
     return root;
 }
 
-/* A run killed outright and gone on with ends as one that ran through. */
+/* A run killed outright and continued ends as one that ran through. */
 static void killed_and_resumed(void)
 {
 #define NIGHT "sim:demo/faults/halvorn64-night.yaml"
@@ -584,7 +584,7 @@ int main(void)
         {"stopped and killed runs", stopped_runs},
         {"killed and resumed", killed_and_resumed},
         {"files that are replaced", replaced_files},
-        {"runs gone on with", resumed_runs},
+        {"runs continued", resumed_runs},
         CU_TEST_INFO_NULL,
     };
     CU_TestInfo programs[] = {{"examples", examples}, CU_TEST_INFO_NULL};

@@ -229,7 +229,7 @@ static void never_silently(void)
     g_free(image);
 }
 
-/* Ctrl-C in the middle: what was read is kept under a name that says so, and gone on with. */
+/* Ctrl-C in the middle: what was read is kept under a name that says so, and continued. */
 static void stopped_and_resumed(void)
 {
     gchar *image = g_strdup(temporary_path("stop.bin"));
@@ -265,7 +265,7 @@ static void stopped_and_resumed(void)
     a = callf("dump|" HALVORN "|U5|--on|sim:|--write|%s|--resume", image);
     CHECK(a.status == 0 && strstr(a.out, "All 1000 readings agree") &&
               same(image, project_path(SYSTEM)) && !g_file_test(kept, G_FILE_TEST_EXISTS),
-          "gone on with: %d %s", a.status, a.err);
+          "continued: %d %s", a.status, a.err);
     drop(&a);
     g_free(argv[0]);
     g_free(kept);

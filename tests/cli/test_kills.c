@@ -1,5 +1,5 @@
-/* Killed at any moment: soaks and dumps are gone on with to the same result, what is written is the
- * old file or the new one. Not under sanitizers: it tells no more there, and takes ten times as
+/* Killed at any moment: soaks and dumps are continued to the same result, what is written is the
+ * old file or the new one. Not under sanitizers: it shows no more there, and takes ten times as
  * long.
  */
 #include <glib.h>
@@ -53,7 +53,7 @@ static void wait_for(const char *file)
         g_usleep(2000);
 }
 
-/* A soak killed at any moment, gone on with, ends as one that was never killed. */
+/* A soak killed at any moment, continued, ends as one that was never killed. */
 static void soaks_killed(void)
 {
     gchar *run = g_strdup(temporary_path("killed.run")),
@@ -84,7 +84,7 @@ static void soaks_killed(void)
         json_decref(got);
     }
     CHECK(gone_on == kills() && same == gone_on && !strangers(), "%u of %u", same, gone_on);
-    printf("  soaks: %u killed, %u gone on with to the same result ", kills(), same);
+    printf("  soaks: %u killed, %u continued to the same result ", kills(), same);
     json_decref(wanted);
     g_free(run);
     g_free(json);
@@ -105,7 +105,7 @@ static const char slow_board[] =
     "banks: [{name: rom, range: 0x00000-0x3FFFF, part: ROM256, lines: A0-A17, data: {U1: D0-D7}}]\n"
     "sockets: [{names: U1, mount: socket}]\n";
 
-/* Dumps killed at any moment: what was read is kept, and gone on with to the same image. */
+/* Dumps killed at any moment: what was read is kept, and continued to the same image. */
 static void dumps_killed(void)
 {
     const char *board = temporary_file("slow.yaml", slow_board);
@@ -139,7 +139,7 @@ static void dumps_killed(void)
         CHECK(!g_file_test(kept, G_FILE_TEST_EXISTS), "what was kept is not needed any more");
     }
     CHECK(saved && same == saved && !strangers(), "%u of %u", same, saved);
-    printf("  dumps: %u saved themselves, %u gone on with to the same image ", saved, same);
+    printf("  dumps: %u saved themselves, %u continued to the same image ", saved, same);
     g_free(good);
     g_free(image);
     g_free(out);

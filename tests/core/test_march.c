@@ -335,7 +335,7 @@ static void cancelling(void)
     s = (stopper){0, 0, 0};
     CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "is not stopped");
     CHECK(s.calls == 3 * (1 + 8), "start of each element and every 8 words: %u", s.calls);
-    CHECK(s.failures == 64 && tally.failing == 64, "each failure is told");
+    CHECK(s.failures == 64 && tally.failing == 64, "each failure is reported");
 }
 
 static void holds_and_bad_jobs(void)

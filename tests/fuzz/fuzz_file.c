@@ -150,7 +150,7 @@ static void try_catalogue(const char *file)
     rmg_errors_free(&errors);
 }
 
-/* What is taken for a reading of the small ROM must bear being judged and gone on with. */
+/* What is taken for a reading of the small ROM must bear being judged and continued. */
 static void try_reading(const char *file)
 {
     static rmg_sim_board_run bench;

@@ -1,4 +1,4 @@
-/* Board files: what a good one gives, and every error told with file, line and expectation. */
+/* Board files: what a good one gives, and every error reported with file, line and expectation. */
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>
@@ -64,7 +64,7 @@ static const struct {
     {"too few lines", "lines: A0-A9", "lines: A0-A8", 12, {"9 lines given", "2114 has 10"}},
     {"bit past the word", "IC2: D4-D7", "IC2: D5-D8", 13, {"D5-D8", "from D0 to D7"}},
     {"chip width", "IC2: D4-D7", "IC2: D4-D6", 13, {"3 data bits given", "2114 has 4"}},
-    {"bit nobody holds", ", IC2: D4-D7", "", 6, {"no socket holds D4", "0x000-0x3FF"}},
+    {"bit no chip holds", ", IC2: D4-D7", "", 6, {"no socket holds D4", "0x000-0x3FF"}},
     {"overlapping placements",
      "IC2: D4-D7",
      "IC2: D3-D6",
@@ -164,7 +164,7 @@ static void every_error(void)
     }
 }
 
-/* Several errors are told at once, not one a try. */
+/* Several errors are reported at once, not one a try. */
 static void all_at_once(void)
 {
     char *one = replaced(sound, "word: 8", "word: x");

@@ -125,9 +125,9 @@ static void many_passes(void)
     rmg_board_free(board);
 }
 
-/* Stopped after thousands of passes, read back and gone on with: as one that was never stopped; and
+/* Stopped after thousands of passes, read back and continued: as one that was never stopped; and
  * the file is small. */
-static void many_passes_gone_on_with(void)
+static void many_passes_continued(void)
 {
     rmg_board *board = tiny_board();
     rmg_plan plan = bench_plan(true, 7000);
@@ -287,7 +287,7 @@ static void packed_to_the_end(void)
     }
 }
 
-/* More words than may be packed: the first ones are kept, the others told. */
+/* More words than may be packed: the first ones are kept, the others counted. */
 static void too_many_to_pack(void)
 {
     rmg_failset *set = rmg_failset_new(), *back = rmg_failset_new();
@@ -330,7 +330,7 @@ static void records_are_bounded(void)
     rmg_failset_free(set);
 }
 
-/* Lists of files have an end, and a file with very many errors tells the first ones. */
+/* Lists of files have an end, and a file with very many errors reports the first ones. */
 static void long_lists(void)
 {
     static const struct {
@@ -384,7 +384,7 @@ static void long_lists(void)
 
 CU_TestInfo bounds_tests[] = {
     {"very many passes", many_passes},
-    {"very many passes gone on with", many_passes_gone_on_with},
+    {"very many passes continued", many_passes_continued},
     {"failure sets packed", sets_packed},
     {"packed to the last address", packed_to_the_end},
     {"too many to pack", too_many_to_pack},

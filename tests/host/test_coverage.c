@@ -112,7 +112,7 @@ static void errors_show(void)
 
     CHECK(typed(right, RMG_CLASS_CFID) == 1, "as it is");
     CHECK(typed(upwards, RMG_CLASS_CFID) < 1, "run upwards");
-    CHECK(typed(parted, RMG_CLASS_CFID) < 1, "parted");
+    CHECK(typed(parted, RMG_CLASS_CFID) < 1, "apart");
 }
 
 /* By hand: a checkerboard writes and reads each value once. Stuck cells and cells that leak show;

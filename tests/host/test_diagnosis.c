@@ -111,7 +111,7 @@ static void shares_add_up(void)
 }
 
 /* Few failures on a board of few chips prove nothing: chance may have put them there. */
-static void chance_names_nobody(void)
+static void chance_names_no_chip(void)
 {
     diag_board b;
     unsigned named = 0, failed = 0;
@@ -141,6 +141,6 @@ static void chance_names_nobody(void)
 CU_TestInfo diagnosis_tests[] = {
     {"every kind", every_kind},
     {"shares add up", shares_add_up},
-    {"chance names nobody", chance_names_nobody},
+    {"chance names no chip", chance_names_no_chip},
     CU_TEST_INFO_NULL,
 };

@@ -344,7 +344,7 @@ static void a_whole_block(void)
     rmg_failset_free(set);
 }
 
-/* What cannot be drawn or kept in less is told as what it is. */
+/* What cannot be drawn or kept in less is reported as what it is. */
 static void less_than_asked_for(void)
 {
     rmg_board *board = load(one_bit_chips(8, 8, "high", "B"));

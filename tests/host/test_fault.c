@@ -1,4 +1,4 @@
-/* Fault files: each kind, and every error told with file, line and expectation. */
+/* Fault files: each kind, and every error reported with file, line and expectation. */
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>

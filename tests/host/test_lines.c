@@ -13,7 +13,7 @@
 
 static const uint8_t no_march[] = {0};
 
-/* A case: what is wrong, and what must be told. */
+/* A case: what is wrong, and what must be reported. */
 typedef struct wiring_case {
     gchar *title;
     rmg_sim_fault faults[2];
@@ -313,8 +313,8 @@ static uint64_t beyond(const rmg_board *board, const rmg_line *line, uint16_t po
     return set;
 }
 
-/* A line open beyond each point that the Halvorn's file traces: whatever is told, the traced point
- * is that one, or the first before it beyond which lie the same chips. */
+/* A line open beyond each point that the Halvorn's file traces: whatever is reported, the traced
+ * point is that one, or the first before it beyond which lie the same chips. */
 static void every_traced_point(void)
 {
     rmg_board *board = bench_load(boards[0]);
@@ -446,13 +446,13 @@ static void pairs_on(const char *file, unsigned wanted)
         }
         both += told_a && told_b;
         if (!(told_a && told_b))
-            printf("\n  not both told: %s; %s; %zu found, the first: %s\n", a->title, b->title,
+            printf("\n  not both reported: %s; %s; %zu found, the first: %s\n", a->title, b->title,
                    s.count, s.count ? s.list[0].headline : "none");
         rmg_suspects_free(&s);
         rmg_run_end(&run);
     }
-    printf("\n  %s: both told in %u of %u pairs ", board->name, both, wanted);
-    CHECK(both * 100 >= wanted * 95, "both told in %u of %u", both, wanted);
+    printf("\n  %s: both reported in %u of %u pairs ", board->name, both, wanted);
+    CHECK(both * 100 >= wanted * 95, "both reported in %u of %u", both, wanted);
     for (guint n = 0; n < m.cases->len; n++)
         g_free(g_array_index(m.cases, wiring_case, n).title);
     g_array_free(m.cases, TRUE);

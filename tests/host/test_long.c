@@ -199,7 +199,7 @@ static rmg_status watched(recorder *r, rmg_run *run, rmg_sim_board_run *bench)
     return rmg_run_carry_out(run, &bench->target, &watch);
 }
 
-/* The result without what a wall clock tells. */
+/* The result without what a wall clock gives. */
 static json_t *result_of(const rmg_run *run)
 {
     rmg_suspects suspects;
@@ -225,8 +225,8 @@ static const rmg_sim_fault soak[] = {
     {.kind = RMG_FAULT_TRANSITION, .chip = 5, .cell = 777, .level = 0},
 };
 
-/* Stopped anywhere, read back and gone on with, a run ends as one that was never stopped. */
-static void stopped_and_gone_on_with(void)
+/* Stopped anywhere, read back and continued, a run ends as one that was never stopped. */
+static void stopped_and_continued(void)
 {
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
     rmg_errors none = {0};
@@ -430,7 +430,7 @@ CU_TestInfo long_tests[] = {
     {"how failures move over a run", courses},
     {"an injected rate is found again", rate_is_found},
     {"passes by time", passes_by_time},
-    {"stopped and gone on with", stopped_and_gone_on_with},
+    {"stopped and continued", stopped_and_continued},
     {"damaged run files", damaged_run_files},
     {"a run file that cannot be written", unwritable_run_file},
     CU_TEST_INFO_NULL,

@@ -198,7 +198,7 @@ static void chain_of_a_line(void)
     rmg_board_free(board);
 }
 
-/* What comes and goes: at one socket it is put to it, over several sockets to nobody. */
+/* What comes and goes: at one socket it is put to it, over several sockets to none. */
 static void comes_and_goes(void)
 {
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");

@@ -196,8 +196,8 @@ static void costs_are_met(void)
     rmg_board_free(board);
 }
 
-/* Copying finds a bad cell, and its addresses name nobody. */
-static void copies_name_nobody(void)
+/* Copying finds a bad cell, and its addresses name no chip. */
+static void copies_name_no_chip(void)
 {
     const rmg_sim_fault bad = {.kind = RMG_FAULT_OUTPUT, .chip = 9, .level = 0};
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
@@ -302,6 +302,6 @@ CU_TestInfo plan_tests[] = {
     {"backgrounds by the chips' pins", backgrounds_of_the_board},
     {"orders by the chips' pins", orders_of_the_board},
     {"costs are met", costs_are_met},
-    {"copies name nobody", copies_name_nobody},
+    {"copies name no chip", copies_name_no_chip},
     CU_TEST_INFO_NULL,
 };

@@ -66,8 +66,8 @@ static void marches_run(void)
     }
 }
 
-/* Words that are wrong before a reading element are told, each once, with their values. */
-static void wrong_words_told(void)
+/* Words that are wrong before a reading element are reported, each once, with their values. */
+static void wrong_words_reported(void)
 {
     static const uint8_t code[] = {
         RMG_ORDER_UP | 2, RMG_OP_R0, RMG_OP_W1, RMG_ORDER_DOWN | 1, RMG_OP_R1,
@@ -164,7 +164,7 @@ static void a_run_without_sockets(void)
     CHECK(rmg_failset_words(run.failures, NULL, ~(rmg_word)0) == 1, "one word");
     rmg_suspects_find(&run, NULL, &suspects);
     rmg_suspects_word(&run, &suspects);
-    CHECK(!suspects.count, "names nobody");
+    CHECK(!suspects.count, "names no chip");
     json = rmg_run_json(&run, &suspects);
     CHECK(strstr(json, "\"verdict\": \"fail\"") && strstr(json, "the cache writes back"),
           "the result");
@@ -515,7 +515,7 @@ static void control_groups(void)
 CU_TestInfo ram_tests[] = {
     {"bytes to sockets", physical_bytes_placed},
     {"marches run, threads or not", marches_run},
-    {"wrong words are told", wrong_words_told},
+    {"wrong words are reported", wrong_words_reported},
     {"a wrapper that spoils a bit", a_wrapper_spoils},
     {"a run without sockets", a_run_without_sockets},
     {"a thread that flips a bit", a_thread_flips},

@@ -160,7 +160,7 @@ static rmg_board *draw_board(uint64_t seed, diag_dice *dice)
     return board;
 }
 
-/* In half of the boards RAM begins and ends anywhere, with a word beside it that nobody named. */
+/* In half of the boards RAM begins and ends anywhere, with a word beside it that was not named. */
 static void fray(rmg_board *board, diag_dice *dice)
 {
     if (diag_roll(dice, 2))

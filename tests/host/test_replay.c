@@ -167,7 +167,7 @@ static void not_explained(void)
 }
 
 /* A suspect for which nothing speaks that another does not explain as well goes to the end; the two
- * that it takes are told to explain everything together. Made by holding the suspects of three
+ * that it takes are reported to explain everything together. Made by holding the suspects of three
  * faults against a run with two of them. */
 static void needless_suspects(void)
 {

@@ -1,5 +1,5 @@
 /* Reading chips: what answers at all, unsteady bits, watching, conditions, and readings cut off and
- * gone on with. */
+ * continued. */
 #include <glib.h>
 #include <glib/gstdio.h>
 #include <math.h>
@@ -45,7 +45,7 @@ static void healthy(void)
     }
 }
 
-/* What is not there, or cannot be told from what is there. */
+/* What is not there, or cannot be distinguished from what is there. */
 static void empty_blank_not_enabled(void)
 {
     static const struct {
@@ -102,7 +102,7 @@ static void three_alike_prove_nothing(void)
     CHECK(rmg_reading_run(&c.v.reading, &c.bench.target, NULL, NULL) == RMG_OK, "read");
     rmg_reading_judge(&c.v.reading, &c.v.quality);
     CHECK(c.v.quality.state != RMG_READ_NOTHING && !c.v.quality.driven && !c.v.quality.follows,
-          "without driving, it cannot be told, and that is said");
+          "without driving, it cannot be known, and the report says so");
     end_case(&c);
     rmg_board_free(board);
 }
@@ -194,7 +194,7 @@ static void unsteady_bits(void)
     CHECK(c.suspects.count >= 1 &&
               strstr(c.suspects.list[c.suspects.count - 1].kind, "not the same in all readings") &&
               c.v.reading.first_wrong,
-          "told, with the reading that first differed");
+          "reported, with the reading that first differed");
     end_case(&c);
 
     verify_case(&c, board, "U5", false, 9, "{kind: data pin open, socket: U5, bit: D2, one-in: 3}");
@@ -285,7 +285,7 @@ static void watching(void)
     w.typed_millic = 21000;
     CHECK(rmg_rom_passes_read(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK &&
               w.passes[5].heat_typed && w.passes[5].heat_millic == 21000,
-          "what is typed in goes before what the port tells");
+          "what is typed in goes before what the port reports");
     rmg_rom_passes_end(&w);
     end_case(&c);
     rmg_board_free(board);
@@ -296,7 +296,7 @@ static bool stop_at(void *context, double share)
     return share < *(double *)context;
 }
 
-/* A reading that is stopped anywhere, kept in a file and gone on with is the same as one that is
+/* A reading that is stopped anywhere, kept in a file and continued is the same as one that is
  * not. */
 static void cut_off(void)
 {

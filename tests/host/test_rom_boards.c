@@ -126,10 +126,9 @@ static void behind_jumpers(void)
             .rom = &c.rom, .board = board, .quality = &c.v.quality, .comparison = &c.v.comparison};
         rmg_rom_suspects(&rc, &s);
         rmg_rom_suspects_word(&rc, &s);
-        CHECK(
-            s.count == 1 && s.list[0].confidence < 0.5,
-            "with nothing to compare the other half with, nobody is accused with confidence: %.2f",
-            s.count ? s.list[0].confidence : 0);
+        CHECK(s.count == 1 && s.list[0].confidence < 0.5,
+              "with nothing to compare the other half with, no chip is named with confidence: %.2f",
+              s.count ? s.list[0].confidence : 0);
         for (size_t i = 0; s.count && s.list[0].next[i]; i++)
             CHECK(!strstr(s.list[0].next[i], "Pull") && !strstr(s.list[0].next[i], "Reseat"),
                   "a soldered chip is not pulled: %s", s.list[0].next[i]);
@@ -219,7 +218,7 @@ static void wide(void)
 }
 
 /* Where the board names no empty region: other memory is read to put values on the lines; where
- * there is none, it is said that floating cannot be told. */
+ * there is none, it is said that floating is not known. */
 static void what_drives(void)
 {
     static const char *const form =
@@ -277,7 +276,7 @@ static void faults_of_roms(void)
         faded += (uint64_t)__builtin_popcount((uint8_t)(c.v.image[i] & ~(uint8_t)c.good[i]));
     }
     CHECK(faded > 400 && faded < 800, "one cell in 100 of those that hold 0: %u", (unsigned)faded);
-    CHECK(c.v.comparison.left == faded && c.v.comparison.left_to_one == faded, "all told");
+    CHECK(c.v.comparison.left == faded && c.v.comparison.left_to_one == faded, "all reported");
     end_case(&c);
     read_case(&c, board, "U5", false, "{kind: fading bits, socket: U5, bit: D5, one-cell-in: 50}",
               image);

@@ -94,7 +94,7 @@ static void sound_memory(void)
         CHECK(write_read(&sim, a, a ^ 0x80, 0x5A ^ a) == (0x5A ^ (a & 0xFF)), "%llx",
               (unsigned long long)a);
     CHECK((write_read(&sim, 0x120, 0x121, 0x05)) == 0xF5, "half a word: the rest is pulled up");
-    CHECK(rmg_sim_read(&sim, 0x1000) == 0xFF, "nobody answers: pulled up");
+    CHECK(rmg_sim_read(&sim, 0x1000) == 0xFF, "nothing answers: pulled up");
     rmg_sim_write(&sim, 0x1000, 0x12);
     const rmg_word rom = rmg_sim_read(&sim, 0x105);
     CHECK(write_read(&sim, 0x105, 0x00, rom ^ 0xFF) == rom, "a ROM keeps what it holds");
@@ -202,7 +202,7 @@ static const fault_row fault_rows[] = {
      0,
      0xFF,
      0xBF},
-    {"data line stuck, nobody there",
+    {"data line stuck, nothing there",
      {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0},
      0x500,
      0,
@@ -349,7 +349,7 @@ static void bytes_of_a_word(void)
         }
 }
 
-/* A line that nobody drives keeps its value for the time told, then goes to its level. */
+/* A line that nothing drives keeps its value for the time given, then goes to its level. */
 static void hold_time(void)
 {
     rmg_sim sim;

@@ -1,5 +1,5 @@
 /* Which chip: every fault of the simulator, at seeded places of two boards, is put to its socket or
- * line; a healthy board names nobody. */
+ * line; a healthy board names no chip. */
 #include <glib.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -201,7 +201,7 @@ static void healthy(void)
             rmg_suspects suspects;
 
             examine(board, NULL, 0, 1, &run, &suspects);
-            CHECK(!suspects.count && !rmg_run_failed(&run), "%s names nobody", board->name);
+            CHECK(!suspects.count && !rmg_run_failed(&run), "%s names no chip", board->name);
             rmg_suspects_free(&suspects);
             rmg_run_end(&run);
         }
@@ -238,7 +238,7 @@ static void no_more_certainty_than_given(void)
     rmg_board_free(board);
 }
 
-/* Two faults at different sites are both told; a dead bank names no chip. */
+/* Two faults at different sites are both reported; a dead bank names no chip. */
 static void several_at_once(void)
 {
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");

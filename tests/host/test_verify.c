@@ -178,7 +178,7 @@ static void every_line(void)
     rmg_board_free(board);
 }
 
-/* Two faults at once: a data line and an address line, and fading bits on top, all told. */
+/* Two faults at once: a data line and an address line, and fading bits on top, all reported. */
 static void two_at_once(void)
 {
     rmg_board *board = bench_load(HALVORN);

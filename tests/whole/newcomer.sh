@@ -25,7 +25,7 @@ cmake -S "$copy" -B "$copy/build" -G Ninja -DRMG_TESTS=ON -DCMAKE_BUILD_TYPE=Non
     exit 1
 }
 cd "$copy"
-try() { # $1: what must be told; the rest is a call
+try() { # $1: what must be reported; the rest is a call
     wanted=$1
     shift
     "$@" >log 2>&1 || true
