@@ -183,6 +183,16 @@ void rmg_texts_free(char **texts)
     g_strfreev(texts);
 }
 
+gint rmg_by_number(uint64_t a, uint64_t b)
+{
+    return a == b ? 0 : a < b ? -1 : 1;
+}
+
+gint rmg_by_real(double a, double b)
+{
+    return a < b ? -1 : a > b;
+}
+
 rmg_status rmg_fail(rmg_error *error, rmg_status status, const char *where, const char *what, ...)
 {
     va_list values;

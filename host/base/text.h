@@ -21,6 +21,10 @@ void rmg_note_error(GArray *notes, rmg_error *error);
 
 #define RMG_ERRORS_MOST 100u /* more of them are not reported */
 
+/* What a sort asks of two numbers: below 0, 0 or above 0. */
+gint rmg_by_number(uint64_t a, uint64_t b);
+gint rmg_by_real(double a, double b);
+
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
 gchar *rmg_join(GPtrArray *list);
 

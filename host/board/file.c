@@ -1,6 +1,7 @@
 /* The board file to a board: head and regions. Banks, parts, sockets and checks have files of their
  * own. */
 #include "build.h"
+#include "base/internal.h"
 
 #include <string.h>
 
@@ -150,7 +151,7 @@ static int by_first_address(const void *a, const void *b)
 {
     const rmg_region *x = a, *y = b;
 
-    return (x->range.first > y->range.first) - (x->range.first < y->range.first);
+    return rmg_by_number(x->range.first, y->range.first);
 }
 
 static rmg_status load(const char *name, const char *text, rmg_board **result, rmg_errors *errors)

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "internal.h"
+#include "base/internal.h"
 
 #define TOLD_RIGHT 0.98 /* how often what is reported is right */
 
@@ -43,7 +44,7 @@ static gint likelier(gconstpointer a, gconstpointer b)
 {
     const rmg_rival *x = a, *y = b;
 
-    return (x->share < y->share) - (x->share > y->share);
+    return rmg_by_real(y->share, x->share);
 }
 
 double rmg_rivals_settle(rmg_rival *rivals, size_t count)

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "rimeglass/run.h"
+#include "base/internal.h"
 #include "internal.h"
 
 #define MOST_FINDINGS 256u
@@ -223,7 +224,7 @@ static int by_confidence(const void *a, const void *b)
         return x->confidence < y->confidence ? 1 : -1;
     if (fabs(x->explained - y->explained) > 1e-9)
         return x->explained < y->explained ? 1 : -1;
-    return (x->finding.socket > y->finding.socket) - (x->finding.socket < y->finding.socket);
+    return rmg_by_number(x->finding.socket, y->finding.socket);
 }
 
 /* The wirings with bits that hold what no write changes no longer taken for stuck: at both ends of

@@ -146,7 +146,7 @@ static gint nearest(gconstpointer a, gconstpointer b)
 {
     const rmg_match *x = a, *y = b;
 
-    return (x->bits_away > y->bits_away) - (x->bits_away < y->bits_away);
+    return rmg_by_number(x->bits_away, y->bits_away);
 }
 
 static void find_matches(rmg_identity *identity, const rmg_catalogue *catalogue, GArray *matches)

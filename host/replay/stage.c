@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "internal.h"
+#include "base/internal.h"
 #include "run/internal.h"
 
 #define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
@@ -48,7 +49,7 @@ static gint by_first(gconstpointer a, gconstpointer b)
 {
     const rmg_range *x = a, *y = b;
 
-    return (x->first > y->first) - (x->first < y->first);
+    return rmg_by_number(x->first, y->first);
 }
 
 /* Makes them rise, apart from one another. */

@@ -1,5 +1,6 @@
 /* Comparing: counts, explanations peeled off one after another, and what that proves. */
 #include "rimeglass/verify.h"
+#include "base/internal.h"
 
 #include <glib.h>
 #include <string.h>

@@ -1,5 +1,6 @@
 /* Findings of ROMs: what was read, what it can be, and what shows it. */
 #include "rimeglass/verify.h"
+#include "base/internal.h"
 
 #include <glib.h>
 #include <string.h>
@@ -66,7 +67,7 @@ static gint surest(gconstpointer a, gconstpointer b)
 {
     const rmg_suspect *x = a, *y = b;
 
-    return (x->explained < y->explained) - (x->explained > y->explained);
+    return rmg_by_real(y->explained, x->explained);
 }
 
 /* One finding for each chip of a region that does not answer, where that is not as it should be. */

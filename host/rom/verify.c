@@ -1,5 +1,6 @@
 /* Readings against a good image, once or at steps of supply or clock. */
 #include "rimeglass/verify.h"
+#include "base/internal.h"
 
 #include <glib.h>
 #include <string.h>

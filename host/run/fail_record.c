@@ -1,5 +1,6 @@
 /* Records of the failure set: found by what they hold, made once. */
 #include "fail_record.h"
+#include "base/internal.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -91,7 +92,7 @@ static gint by_step(gconstpointer a, gconstpointer b)
 
     if (x->first != y->first)
         return x->first < y->first ? -1 : 1;
-    return (x->passes > y->passes) - (x->passes < y->passes);
+    return rmg_by_number(x->passes, y->passes);
 }
 
 guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts, size_t count)

@@ -1,5 +1,6 @@
 /* The failure set: pages of record numbers, made where something failed. */
 #include "rimeglass/failset.h"
+#include "base/internal.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -224,7 +225,7 @@ static gint by_number(gconstpointer a, gconstpointer b)
 {
     const page *x = a, *y = b;
 
-    return (x->number > y->number) - (x->number < y->number);
+    return rmg_by_number(x->number, y->number);
 }
 
 /* Each failing word in rising order of addresses, with its record. */

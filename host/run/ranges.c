@@ -74,7 +74,7 @@ static gint by_first(gconstpointer a, gconstpointer b)
 {
     const rmg_left_out *x = a, *y = b;
 
-    return (x->range.first > y->range.first) - (x->range.first < y->range.first);
+    return rmg_by_number(x->range.first, y->range.first);
 }
 
 /* Data bits that some socket holds in the range. */

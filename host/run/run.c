@@ -185,7 +185,7 @@ static gint by_address(gconstpointer a, gconstpointer b)
 {
     const rmg_saved_word *x = a, *y = b;
 
-    return (x->address > y->address) - (x->address < y->address);
+    return rmg_by_number(x->address, y->address);
 }
 
 /* What is left of the saved words could not be put back: their values go to the run. */
