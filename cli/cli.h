@@ -42,6 +42,9 @@ bool options_parse_with(const char *name, const char *usage, const char *descrip
 /* "rimeglass NAME: ..." on stderr, with a hint at --help; returns EXIT_CALL. */
 int wrong_call(const char *name, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
+/* What a number option holds where it was not given: -1 is something that people type. */
+#define NOT_GIVEN G_MININT
+
 /* Loads the board or prints every error on stderr; NULL then. */
 rmg_board *load_board(const char *file);
 void print_errors(rmg_errors *errors);

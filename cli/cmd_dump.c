@@ -284,8 +284,8 @@ static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *f
                    args->len, args->len == 1 ? "" : "s");
         return false;
     }
-    if (!call->watch &&
-        (call->until_change || call->type_heat || call->every || call->time || call->passes)) {
+    if (!call->watch && (call->until_change || call->type_heat || call->every || call->time ||
+                         call->passes != NOT_GIVEN)) {
         wrong_call("dump", "--until-change, --type-heat, --every, --for and --passes go with "
                            "--watch");
         return false;
@@ -299,7 +299,8 @@ static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *f
         wrong_call("dump", "--resume needs the --write FILE of the dump that was stopped");
         return false;
     }
-    if (call->passes < 0 || call->passes > (int)RMG_ROM_PASSES_MOST) {
+    if (call->passes != NOT_GIVEN &&
+        (call->passes < 1 || call->passes > (int)RMG_ROM_PASSES_MOST)) {
         wrong_call("dump", "--passes %d: expected a number from 1 to %u", call->passes,
                    RMG_ROM_PASSES_MOST);
         return false;
@@ -313,7 +314,7 @@ static bool times(const dump_call *call, watch_call *watch)
 {
     *watch = (watch_call){.to = call->to,
                           .json = call->json,
-                          .passes = call->passes,
+                          .passes = call->passes == NOT_GIVEN ? 0 : call->passes,
                           .until_change = call->until_change,
                           .view = &call->view,
                           .type_heat = call->type_heat};
@@ -323,7 +324,7 @@ static bool times(const dump_call *call, watch_call *watch)
 
 int command_dump(GPtrArray *args)
 {
-    dump_call call = {.readings = 3};
+    dump_call call = {.readings = 3, .passes = NOT_GIVEN};
     const GOptionEntry entries[] = {
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to read (needed)", "TARGET"},
         {"bare", 0, 0, G_OPTION_ARG_NONE, &call.bare, "the chip on its own pins", NULL},

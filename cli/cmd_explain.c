@@ -380,6 +380,7 @@ static int explain_passes(const char *text)
 {
     char *end;
     const double percent = g_ascii_strtod(text, &end);
+    guint64 passes;
 
     while (*end == ' ')
         end++;
@@ -388,10 +389,10 @@ static int explain_passes(const char *text)
                           "--passes-for %s: expected a share of passes from 0.0001%% to below "
                           "100%%, like 1%%",
                           text);
-    printf("%" G_GUINT64_FORMAT
-           " clean passes exclude, with 95 %% confidence, faults that show in %g "
+    passes = rmg_passes_to_exclude(percent / 100);
+    printf("%" G_GUINT64_FORMAT " clean pass%s, with 95 %% confidence, faults that show in %g "
            "%% of passes or more.\n",
-           rmg_passes_to_exclude(percent / 100), percent);
+           passes, passes == 1 ? " excludes" : "es exclude", percent);
     return EXIT_PASS;
 }
 

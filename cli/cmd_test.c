@@ -49,19 +49,27 @@ static bool choose_end(const test_call *call, rmg_plan *plan)
 {
     double seconds = 0;
 
-    if (call->passes != -1 && (call->passes < 1 || (uint32_t)call->passes > RMG_PASSES_MOST)) {
+    if (call->passes != NOT_GIVEN &&
+        (call->passes < 1 || (uint32_t)call->passes > RMG_PASSES_MOST)) {
         wrong_call("test", "--passes %d: expected a number from 1 to %u", call->passes,
                    RMG_PASSES_MOST);
         return false;
     }
-    if (call->endless && (call->passes != -1 || call->time)) {
+    if (call->seed < 0) {
+        wrong_call("test",
+                   "--seed %" G_GINT64_FORMAT ": expected a number from 0 to %" G_GINT64_FORMAT,
+                   (gint64)call->seed, G_MAXINT64);
+        return false;
+    }
+    if (call->endless && (call->passes != NOT_GIVEN || call->time)) {
         wrong_call("test", "--until-stopped cannot be combined with --passes or --for");
         return false;
     }
     if (call->time && !read_time("test", "for", call->time, &seconds))
         return false;
-    if (call->passes != -1 || call->endless || call->time) { /* what is asked now, and that alone */
-        plan->passes = call->passes != -1 ? (uint32_t)call->passes : 0;
+    if (call->passes != NOT_GIVEN || call->endless ||
+        call->time) { /* what is asked now, and that alone */
+        plan->passes = call->passes != NOT_GIVEN ? (uint32_t)call->passes : 0;
         plan->seconds = seconds;
         plan->endless = call->endless;
     }
@@ -189,8 +197,8 @@ static bool goes_on(const test_call *call, const rmg_run *run)
     else if (plan->seconds > 0 &&
              (run->seconds_target < 0 ? run->seconds_wall : run->seconds_target) >= plan->seconds)
         wrong_call("test",
-                   "%s has run for its time already: --for TIME, of all passes counting all "
-                   "passes, continues it",
+                   "%s has run for its time already: --for TIME, counting all passes, "
+                   "continues it",
                    call->resume);
     else
         return true;
@@ -224,7 +232,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
 {
     if (call->resume &&
         (args->len || call->on || call->range || call->bank || call->region || call->socket ||
-         call->page >= 0 || call->march || call->plan || call->keep || call->record)) {
+         call->page != NOT_GIVEN || call->march || call->plan || call->keep || call->record)) {
         wrong_call("test", "--resume goes with --passes, --for, --until-stopped, --json, --picture "
                            "and what is known; board, plan and target are in the run file");
         return false;
@@ -245,7 +253,7 @@ static bool check_call(const test_call *call, const GPtrArray *args)
 
 int command_test(GPtrArray *args)
 {
-    test_call call = {.passes = -1, .seed = 1, .page = -1};
+    test_call call = {.passes = NOT_GIVEN, .seed = 1, .page = NOT_GIVEN};
     const GOptionEntry entries[] = {
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to test (needed)", "TARGET"},
         {"range", 0, 0, G_OPTION_ARG_STRING, &call.range, "only RAM within these addresses",

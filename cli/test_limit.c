@@ -44,7 +44,7 @@ static void unknown(const rmg_board *board, const char *option, const char *text
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
 {
     const int ways = (call->range != NULL) + (call->bank != NULL) + (call->region != NULL) +
-                     (call->socket != NULL) + (call->page >= 0);
+                     (call->socket != NULL) + (call->page != NOT_GIVEN);
     const rmg_pages *pages = &board->pages;
 
     plan->limited = ways > 0;
@@ -68,10 +68,13 @@ bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan)
     else if (call->socket &&
              !limit_to(board, RMG_NO_BANK, rmg_board_socket(board, call->socket), plan))
         wrong_call("test", "--socket %s: it holds no memory that the processor sees", call->socket);
-    else if (call->page >= 0 && (rmg_word)call->page >= pages->count)
-        wrong_call("test", "--page %d: the board has %u pages", call->page, (unsigned)pages->count);
+    else if (call->page != NOT_GIVEN && !pages->count)
+        wrong_call("test", "--page %d: the board has no pages", call->page);
+    else if (call->page != NOT_GIVEN && (call->page < 0 || (rmg_word)call->page >= pages->count))
+        wrong_call("test", "--page %d: expected a number from 0 to %u", call->page,
+                   (unsigned)pages->count - 1u);
     else {
-        if (call->page >= 0) {
+        if (call->page != NOT_GIVEN) {
             plan->limit.first = ((rmg_addr)call->page << board->address_bits) | pages->window.first;
             plan->limit.last = ((rmg_addr)call->page << board->address_bits) | pages->window.last;
         }

@@ -154,7 +154,9 @@ static rmg_status open_ram(const char *rest, const rmg_board *board, rmg_opened 
     status = rmg_ram_open(&want, &own->ram, &remark);
     if (status != RMG_OK) {
         rmg_note(notes, status, rest, "ram:%s: %s", rest,
-                 remark ? remark : rmg_status_text(status));
+                 remark                       ? remark
+                 : status == RMG_ERR_ARGUMENT ? "expected 4096 bytes (4K) at least"
+                                              : rmg_status_text(status));
         rmg_text_free(remark);
         return status;
     }

@@ -12,6 +12,7 @@
 #include "calls.h"
 
 #define HALVORN "demo/boards/halvorn64.yaml"
+#define FONT    "demo/images/halvorn64-characters-2.bin"
 #define U19     "sim:demo/faults/halvorn64-u19.yaml"
 
 static const call_row calls[] = {
@@ -191,7 +192,7 @@ static const call_row calls[] = {
     {"test|" HALVORN "|--on|sim:|--region|nowhere", 2, "", "no such region"},
     {"test|" HALVORN "|--on|sim:|--region|Screen|--keep", 0, "0x3C00-0x3FFF        1 KiB", ""},
     {"test|" HALVORN "|--on|sim:|--bank|upper|--socket|U19", 2, "", "give one of"},
-    {"test|" HALVORN "|--on|sim:|--page|0", 2, "", "the board has 0 pages"},
+    {"test|" HALVORN "|--on|sim:|--page|0", 2, "", "the board has no pages"},
     {"test|demo/boards/ostrel16.yaml|--on|sim:|--region|motion tables", 0, "0x08000-0x0BFFF", ""},
     {"test|demo/boards/tarnbeck.yaml|--on|sim:|--passes|1", 0, "U9 cannot be tested from here", ""},
     {"test|demo/boards/ostrel16.yaml|--on|sim:", 0, "0x40000-0x4FFFF", ""},
@@ -316,6 +317,86 @@ static void full_disk(void)
     drop(&a);
     g_free(folder);
     g_free(words);
+}
+
+/* Both sides of every number on the command line: what just goes and what does not. */
+static void limits_of_options(void)
+{
+    static const struct {
+        const char *words;   /* %s: the value */
+        const char *good[2]; /* "" for one limit only */
+        const char *bad[2];
+        const char *says;
+    } rows[] = {
+        {"test|" HALVORN "|--on|sim:|--bank|upper|--march|MATS|--passes|%s",
+         {"1", "2"},
+         {"0", "1000001"},
+         "from 1 to 1000000"},
+        {"test|" HALVORN "|--on|sim:|--passes|%s", {"", ""}, {"-1", "-2147483647"}, "from 1 to"},
+        {"test|" HALVORN "|--on|sim:|--passes|1|--seed|%s",
+         {"0", "9223372036854775807"},
+         {"-1", "-9223372036854775808"},
+         "from 0 to 9223372036854775807"},
+        {"test|" HALVORN "|--on|sim:|--page|%s", {"", ""}, {"0", "-1"}, "no pages"},
+        {"test|" HALVORN "|--on|sim:|--march|MATS|--passes|1|--range|%s",
+         {"0-0", "0xBFFF"},
+         {"0x10000", "1-0"},
+         "range"},
+        {"test|--passes|1|--march|any(w0);any(r0)|--on|%s",
+         {"ram:4K", "ram:1M,threads=64"},
+         {"ram:4095", "ram:1M,threads=65"},
+         "expected"},
+        {"test|--passes|1|--march|any(w0);any(r0)|--on|%s",
+         {"ram:4K,threads=1", ""},
+         {"ram:4K,threads=0", "ram:0%"},
+         "expected"},
+        {"test|--passes|1|--on|%s", {"", ""}, {"ram:101%", "ram:1K"}, "expected"},
+        {"dump|" HALVORN "|U52|--bare|--on|sim:|--readings|%s",
+         {"1", "1000"},
+         {"0", "1001"},
+         "from 1 to 1000"},
+        {"dump|" HALVORN "|U52|--bare|--on|sim:|--watch|--passes|%s",
+         {"1", "2"},
+         {"0", "-1"},
+         "from 1 to"},
+        {"dump|" HALVORN "|U52|--bare|--on|sim:|--glyphs|%s",
+         {"1x1", "32x64"},
+         {"0x8", "32x65"},
+         "at most 32x64"},
+        {"dump|" HALVORN "|U52|--bare|--on|sim:|--glyphs|%s",
+         {"8x8/8", "8x8/16"},
+         {"33x8", "8x8/7"},
+         "at most 32x64"},
+        {"verify|" HALVORN "|U5|--on|sim:|--clock-hz|%s",
+         {"1000000-1000000/1", "1000000-1000063/1"},
+         {"1000000-1000064/1", "1000001-1000000/1"},
+         "at most 64 steps"},
+        {"explain|--passes-for|%s", {"0.0001%", "99.99%"}, {"0%", "100%"}, "from 0.0001"},
+        {"image|" FONT "|--fill|%s", {"0", "255"}, {"256", "-1"}, "from 0 to 0xFF"},
+        {"image|" FONT "|--cut|%s", {"0-0", "0x7FF-0x7FF"}, {"0x800-0x800", "1-0"}, ""},
+        {"image|" FONT "|--pad|%s", {"2048", "1024M"}, {"2047", "1025M"}, ""},
+        {"image|" FONT "|--repeat|%s", {"2K", "1024M"}, {"1K", "1025M"}, ""},
+        {"image|" FONT "|--invert-data|%s", {"0", "0xFF"}, {"0x100", "-1"}, "like 0xFF"},
+    };
+
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++)
+        for (unsigned n = 0; n < 4; n++) {
+            const char *value = n < 2 ? rows[i].good[n] : rows[i].bad[n - 2];
+            gchar *words, *plain = g_strdup(value);
+            answer a;
+
+            if (!*plain) {
+                g_free(plain);
+                continue;
+            }
+            words = replaced(rows[i].words, "%s", plain);
+            a = call(words);
+            CHECK(n < 2 ? a.status == 0 && !*a.err : a.status == 2 && strstr(a.err, rows[i].says),
+                  "%s: %d %s", words, a.status, a.err);
+            drop(&a);
+            g_free(words);
+            g_free(plain);
+        }
 }
 
 /* A file that is there: may this call replace it? Ours and exactly the same bytes always, any with
@@ -585,6 +666,7 @@ int main(void)
         {"killed and resumed", killed_and_resumed},
         {"files that are replaced", replaced_files},
         {"runs continued", resumed_runs},
+        {"limits of options", limits_of_options},
         CU_TEST_INFO_NULL,
     };
     CU_TestInfo programs[] = {{"examples", examples}, CU_TEST_INFO_NULL};

@@ -414,6 +414,29 @@ static void disguised_records(void)
     rmg_image_free(&image);
 }
 
+/* One whole record, the shortest there is, at the very end of other bytes makes a record file; a
+ * digit less, or a sum that is wrong, does not. */
+static void one_whole_record(void)
+{
+    static const struct {
+        const char *bytes;
+        rmg_image_form form;
+    } rows[] = {
+        {"xyzS9030000FC", RMG_IMAGE_MOTOROLA}, {"xyzS9030000F", RMG_IMAGE_RAW},
+        {"xyzS9030000FD", RMG_IMAGE_RAW},      {"xyzS0030000FC", RMG_IMAGE_MOTOROLA},
+        {"xyzS902FD", RMG_IMAGE_RAW},          {"xyz:00000001FF", RMG_IMAGE_INTEL},
+        {"xyz:00000001F", RMG_IMAGE_RAW},      {"xyz:00000001FE", RMG_IMAGE_RAW},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const char *doubt;
+
+        CHECK(rmg_image_form_of((const uint8_t *)rows[i].bytes, strlen(rows[i].bytes), &doubt) ==
+                  rows[i].form,
+              "row %zu", i);
+    }
+}
+
 /* Chip contents are raw, also where they hold colons, an S and digits. */
 static void raw_is_raw(void)
 {
@@ -484,6 +507,7 @@ static void start_above_data(void)
 }
 
 CU_TestInfo image_tests[] = {
+    {"one whole record", one_whole_record},
     {"a start above the data", start_above_data},
     {"checksums", checksums},
     {"pieces that join", pieces_join},

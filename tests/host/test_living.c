@@ -249,6 +249,34 @@ static void weak_between_refreshes(void)
     rmg_board_free(board);
 }
 
+/* What was lost while refresh rested is not there again when it goes on: in the first row, in the
+ * last, in the first and last chip. */
+static void lost_while_at_rest(void)
+{
+    rmg_board *board = bench_load(boards[0]);
+    static const char *const sockets[] = {"U11", "U26"};
+
+    for (unsigned turn = 0; turn < 8; turn++) {
+        const rmg_addr row = turn & 1u ? 127 : 0;
+        const bool rests = turn & 4u;
+        const rmg_sim_fault weak = {.kind = RMG_FAULT_RETENTION,
+                                    .chip = rmg_board_socket(board, sockets[turn >> 1 & 1u]),
+                                    .cell = row,
+                                    .after_us = 3000};
+        const rmg_addr address = (turn & 2u ? 0x8000u : 0u) + row;
+        rmg_sim_board_run bench;
+
+        bench_start(&bench, board, &weak, 1, 1);
+        CHECK(rmg_sim_set(&bench.sim, RMG_CONDITION_REFRESH, !rests) == RMG_OK, "set");
+        rmg_sim_write(&bench.sim, address, 0xFF);
+        rmg_sim_wait(&bench.sim, 10000000);
+        CHECK(rmg_sim_set(&bench.sim, RMG_CONDITION_REFRESH, 1) == RMG_OK, "goes on");
+        CHECK((rmg_sim_read(&bench.sim, address) != 0xFF) == rests, "turn %u", turn);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
 /* A row step alone finds a cell that its neighbours' accesses set, to 0 and to 1. */
 static void rows_both_ways(void)
 {
@@ -469,5 +497,6 @@ CU_TestInfo living_tests[] = {
     {"whole elements are their words", elements_are_words},
     {"a state that comes back", state_comes_back},
     {"row steps in both polarities", rows_both_ways},
+    {"lost while refresh rests", lost_while_at_rest},
     CU_TEST_INFO_NULL,
 };
