@@ -374,8 +374,8 @@ static void limits_of_options(void)
         {"explain|--passes-for|%s", {"0.0001%", "99.99%"}, {"0%", "100%"}, "from 0.0001"},
         {"image|" FONT "|--fill|%s", {"0", "255"}, {"256", "-1"}, "from 0 to 0xFF"},
         {"image|" FONT "|--cut|%s", {"0-0", "0x7FF-0x7FF"}, {"0x800-0x800", "1-0"}, ""},
-        {"image|" FONT "|--pad|%s", {"2048", "1024M"}, {"2047", "1025M"}, ""},
-        {"image|" FONT "|--repeat|%s", {"2K", "1024M"}, {"1K", "1025M"}, ""},
+        {"image|" FONT "|--pad|%s", {"2048", "4096"}, {"2047", "1025M"}, ""},
+        {"image|" FONT "|--repeat|%s", {"2K", "4K"}, {"1K", "1025M"}, ""},
         {"image|" FONT "|--invert-data|%s", {"0", "0xFF"}, {"0x100", "-1"}, "like 0xFF"},
     };
 
