@@ -14,6 +14,7 @@ bool rmg_glyph_form_parse(const char *text, rmg_glyph_form *form)
     guint64 width, height, bytes;
     char *end;
 
+    *form = (rmg_glyph_form){0}; /* D7 leftmost, the top row first */
     width = g_ascii_strtoull(text, &end, 10);
     if (end == text || *end != 'x')
         return false;

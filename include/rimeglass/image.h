@@ -201,7 +201,8 @@ typedef struct rmg_glyph_form {
     bool bottom_first; /* the first row is the lowest */
 } rmg_glyph_form;
 
-/* Reads "8x8", or "8x10/16" where a glyph takes 16 bytes. false: it is no such text. */
+/* Reads "8x8", or "8x10/16" where a glyph takes 16 bytes; D7 leftmost, the top row first. false: it
+ * is no such text. */
 bool rmg_glyph_form_parse(const char *text, rmg_glyph_form *form);
 
 typedef enum rmg_pixel_mark {

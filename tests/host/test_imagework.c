@@ -448,6 +448,9 @@ static void maps(void)
     text = file_text(temporary_path("map.svg"));
     CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "an SVG file, whole");
     g_free(text);
+    memset(&form, 0xFF, sizeof form);
+    CHECK(rmg_glyph_form_parse("8x8", &form) && !form.low_left && !form.bottom_first,
+          "all of it is set");
     CHECK(rmg_glyph_form_parse("8x8", &form) &&
               rmg_draw_glyphs(&view, &form, "Glyphs", temporary_path("g.png"), &error) == RMG_OK,
           "drawn");
