@@ -206,12 +206,17 @@ static void refresh_keeps(void)
     rmg_sim_fault half = {.kind = RMG_FAULT_REFRESH, .cell = 64, .after_us = 2000};
     rmg_sim_board_run bench;
     rmg_sim *sim = &bench.sim;
+    unsigned changed = 0;
 
     for (uint16_t c = 0; c < 16; c++)
         rmg_fault_include(&half, c);
     bench_start(&bench, board, NULL, 0, 1);
     CHECK(!changed_after(sim, 0x00, 60 * SECOND), "refreshed, it keeps for ever");
+    CHECK(!changed_after(sim, 0xFF, 60 * SECOND), "both levels"); /* row 0 would leak to 0 */
     CHECK(rmg_sim_set(sim, RMG_CONDITION_REFRESH, 0) == RMG_OK, "refresh stops");
+    for (rmg_addr a = 0x8000; a <= 0xBFFF; a++)
+        changed += rmg_sim_read(sim, a) != 0xFF;
+    CHECK(!changed, "what was refreshed until then is there: %u words are not", changed);
     CHECK(!changed_after(sim, 0xFF, SECOND / 5), "not refreshed, it keeps a while");
     CHECK(changed_after(sim, 0xFF, 4 * SECOND) == 0x2000, "then half of the rows are 0");
     CHECK(changed_after(sim, 0x00, 4 * SECOND) == 0x2000, "and the other half 1");

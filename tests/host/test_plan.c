@@ -294,6 +294,63 @@ static void too_long_a_march(void)
     rmg_board_free(board);
 }
 
+/* Memory that notes the first accesses made to it. */
+typedef struct noting {
+    rmg_word words[0x10000];
+    rmg_addr at[4];
+    rmg_word wrote[4];
+    unsigned count;
+} noting;
+
+static rmg_status note_read(void *context, rmg_addr address, rmg_word *value)
+{
+    *value = ((noting *)context)->words[address];
+    return RMG_OK;
+}
+
+static rmg_status note_write(void *context, rmg_addr address, rmg_word value)
+{
+    noting *n = context;
+
+    if (n->count < COUNT(n->at)) {
+        n->at[n->count] = address;
+        n->wrote[n->count++] = value;
+    }
+    n->words[address] = value;
+    return RMG_OK;
+}
+
+/* The first memory is tested in rising order and with zeros, whatever the step after it wants: it
+ * may hold the stack of what carries the test out. */
+static void first_memory_is_plain(void)
+{
+    static const rmg_bus bus = {.version = RMG_BUS_VERSION, .read = note_read, .write = note_write};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    noting *n = g_new0(noting, 1);
+    const rmg_target target = {&bus, n, 0xFF};
+    rmg_errors errors = {0};
+    rmg_error error = {0};
+    rmg_plan plan = {.passes = 1, .seed = 1};
+    rmg_steps steps;
+    rmg_run run;
+
+    CHECK(rmg_steps_parse("own",
+                          "plan: x\nsteps:\n  - first memory\n"
+                          "  - {march: MATS, background: checkerboard, order: complement}\n",
+                          &steps, &errors) == RMG_OK,
+          "parsed");
+    plan.steps = &steps;
+    CHECK(rmg_run_begin(&run, board, &plan, "noting", &error) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_OK && !run.tally.failing, "runs");
+    for (unsigned i = 0; i < COUNT(n->at); i++)
+        CHECK(n->at[i] == board->first_memory.first + i && n->wrote[i] == 0, "access %u: %llx", i,
+              (unsigned long long)n->at[i]);
+    rmg_run_end(&run);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+    g_free(n);
+}
+
 CU_TestInfo plan_tests[] = {
     {"every judged read is a trial", every_judged_read_is_a_trial},
     {"a march that is too long", too_long_a_march},
@@ -303,5 +360,6 @@ CU_TestInfo plan_tests[] = {
     {"orders by the chips' pins", orders_of_the_board},
     {"costs are met", costs_are_met},
     {"copies name no chip", copies_name_no_chip},
+    {"first memory is plain", first_memory_is_plain},
     CU_TEST_INFO_NULL,
 };
