@@ -124,7 +124,12 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, rmg_error *error)
             rmg_fail(error, RMG_ERR_RANGE, run->plan.named->name,
                      "no socket of the board file holds anything in \"%s\"", run->plan.named->name);
     }
-    if (status == RMG_OK && (!run->tested_count || run->tested_count > UINT8_MAX)) {
+    if (status == RMG_OK && run->tested_count > UINT8_MAX)
+        status = rmg_fail(error, RMG_ERR_RANGE, board->file,
+                          "the RAM lies in %zu separate stretches, more than %u: test it in parts "
+                          "(--range, --bank, --region)",
+                          run->tested_count, UINT8_MAX);
+    if (status == RMG_OK && !run->tested_count) {
         status =
             run->plan.limited
                 ? rmg_fail(error, RMG_ERR_RANGE, NULL, "the range %s holds no RAM of this board",

@@ -330,6 +330,37 @@ static void records_are_bounded(void)
     rmg_failset_free(set);
 }
 
+/* RAM in very many stretches: 255 can be tested in one run, one more is refused with the reason. */
+static void very_many_stretches(void)
+{
+    for (unsigned count = 255; count <= 256; count++) {
+        GString *text = g_string_new("board: combs\nword: 8\naddress-lines: 13\nregions:\n");
+        const rmg_plan plan = bench_plan(true, 1);
+        rmg_errors errors = {0};
+        rmg_error error = {0};
+        rmg_board *board;
+        rmg_run run;
+
+        for (unsigned i = 0; i < count; i++)
+            g_string_append_printf(text, "  - {name: r%u, kind: ram, range: %u-%u}\n", i, i * 16,
+                                   i * 16 + 7);
+        g_string_append(text, "banks: [{name: all, range: 0-0x1FFF, part: 6264, lines: A0-A12, "
+                              "data: {U1: D0-D7}}]\nsockets: [{names: U1, mount: socket}]\n");
+        CHECK(rmg_board_load_text("combs.yaml", text->str, &board, &errors) == RMG_OK, "%s",
+              errors.count ? errors.list[0].what : "");
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) ==
+                  (count == 255 ? RMG_OK : RMG_ERR_RANGE),
+              "%u stretches", count);
+        CHECK(count == 255 || (strstr(error.what, "256 separate stretches") &&
+                               strcmp(error.where, "combs.yaml") == 0),
+              "%s", error.what);
+        rmg_error_free(&error);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+        g_string_free(text, TRUE);
+    }
+}
+
 /* Lists of files have an end, and a file with very many errors reports the first ones. */
 static void long_lists(void)
 {
@@ -390,5 +421,6 @@ CU_TestInfo bounds_tests[] = {
     {"too many to pack", too_many_to_pack},
     {"records are bounded", records_are_bounded},
     {"long lists", long_lists},
+    {"very many stretches", very_many_stretches},
     CU_TEST_INFO_NULL,
 };
