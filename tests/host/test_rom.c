@@ -291,6 +291,42 @@ static void watching(void)
     rmg_board_free(board);
 }
 
+/* One bit moves, in the first word of the chip and in the last: each is seen, in its pass. */
+static void watched_at_both_ends(void)
+{
+    static const uint64_t words[] = {0, 16383};
+
+    for (size_t i = 0; i < COUNT(words); i++) {
+        rmg_board *board = bench_load(HALVORN);
+        gchar *fault;
+        rmg_rom_passes w;
+        chip_case c;
+        uint8_t level;
+
+        open_case(&c, board, "U5", true, "");
+        level = !(rmg_sim_word(&c.bench.sim, 0, words[i]) >> 5 & 1u);
+        end_case(&c);
+        fault = g_strdup_printf("{kind: cell stuck, socket: U5, bit: D5, cell: %u, level: %u, "
+                                "from-c: 40}",
+                                (unsigned)words[i], level);
+        open_case(&c, board, "U5", true, fault);
+        CHECK(rmg_rom_passes_begin(&w, &c.rom, &c.bench.target) == RMG_OK, "begins");
+        for (int heat = 30; heat <= 40; heat += 10) {
+            rmg_sim_set(&c.bench.sim, RMG_CONDITION_HEAT_MILLIC, heat * 1000);
+            CHECK(rmg_rom_passes_read(&w, &c.bench.target, sim_seconds, NULL, &c) == RMG_OK,
+                  "a pass");
+        }
+        CHECK(w.first_change == 2 && w.moved_in_all == 1 && w.moved_count == 1 &&
+                  w.moved[0].word == words[i] && w.moved[0].bit == 5 && w.moved[0].now == level &&
+                  w.moved[0].pass == 2,
+              "word %u: %u moved", (unsigned)words[i], (unsigned)w.moved_in_all);
+        rmg_rom_passes_end(&w);
+        end_case(&c);
+        g_free(fault);
+        rmg_board_free(board);
+    }
+}
+
 static bool stop_at(void *context, double share)
 {
     return share < *(double *)context;
@@ -437,5 +473,6 @@ CU_TestInfo rom_tests[] = {
     {"watching", watching},
     {"cut off", cut_off},
     {"port fails", port_fails},
+    {"watched at both ends", watched_at_both_ends},
     CU_TEST_INFO_NULL,
 };
