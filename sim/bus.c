@@ -1,16 +1,22 @@
 /* The bus port to a simulated board. Its context is an rmg_sim. */
 #include "rimeglass/sim.h"
 
+/* Does what the accesses touched still fit? */
+static rmg_status room(const rmg_sim *sim)
+{
+    return sim->touched > sim->room ? RMG_ERR_MEMORY : RMG_OK;
+}
+
 static rmg_status sim_read(void *context, rmg_addr address, rmg_word *value)
 {
     *value = rmg_sim_read(context, address);
-    return RMG_OK;
+    return room(context);
 }
 
 static rmg_status sim_write(void *context, rmg_addr address, rmg_word value)
 {
     rmg_sim_write(context, address, value);
-    return RMG_OK;
+    return room(context);
 }
 
 static rmg_status sim_read_byte(void *context, rmg_addr address, uint8_t lane, uint8_t *value)
@@ -33,7 +39,9 @@ static rmg_status sim_wait(void *context, uint32_t hold_us)
 
 static rmg_status sim_run_element(void *context, rmg_element_call *call)
 {
-    return rmg_sim_element(context, call);
+    const rmg_status status = rmg_sim_element(context, call);
+
+    return room(context) != RMG_OK ? room(context) : status;
 }
 
 static rmg_status sim_get_condition(void *context, rmg_condition which, int32_t *value)

@@ -3,19 +3,19 @@
  * with the small cell model that computes coverage, so that the two check each other. */
 #include "internal.h"
 
-static uint32_t *word_at(rmg_sim *sim, uint16_t r, rmg_addr cell)
-{
-    return &sim->ways[r].cells[cell];
-}
-
 static uint8_t level_at(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line)
 {
-    return (uint8_t)(*word_at(sim, r, cell) >> line & 1u);
+    return (uint8_t)(rmg_cell_get(sim, r, cell) >> line & 1u);
+}
+
+static void flip_lines(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t lines)
+{
+    rmg_cell_set(sim, r, cell, rmg_cell_get(sim, r, cell) ^ lines);
 }
 
 static void flip(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
 {
-    *word_at(sim, r, f->cell) ^= (uint32_t)1 << f->data_line;
+    flip_lines(sim, r, f->cell, (uint32_t)1 << f->data_line);
 }
 
 static void force(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
@@ -84,7 +84,7 @@ static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uin
 static uint32_t read_word(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
     const uint8_t width = sim->board->placement->rules[r].width;
-    const uint32_t before = *word_at(sim, r, cell);
+    const uint32_t before = rmg_cell_get(sim, r, cell);
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_READING);
     uint32_t shown = before;
 
@@ -98,7 +98,7 @@ static uint32_t read_word(rmg_sim *sim, uint16_t r, rmg_addr cell)
         if (f->kind != RMG_FAULT_READ_FLIPS_AFTER)
             shown ^= bit;
         if (f->kind != RMG_FAULT_READ_WRONG)
-            *word_at(sim, r, cell) ^= bit;
+            flip_lines(sim, r, cell, bit);
     }
     for (uint8_t line = 0; (sim->ways[r].acts & RMG_STAGE_BIT(ACCESSED)) && line < width; line++)
         flip_by(sim, r, cell, line, before >> line & 1u ? RMG_OPERATION_1R1 : RMG_OPERATION_0R0);
@@ -126,7 +126,7 @@ static void write_line(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, ui
             after = !level;
     }
     if (after != before)
-        *word_at(sim, r, cell) ^= (uint32_t)1 << line;
+        flip_lines(sim, r, cell, (uint32_t)1 << line);
     flip_by(sim, r, cell, line, operations[before][level]);
     if (before != level)
         change_by(sim, r, cell, line, level);
@@ -175,7 +175,7 @@ static inline void access_row(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writ
 static uint32_t cell_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
     access_row(sim, r, cell, false);
-    return sim->ways[r].acts & READS_ACT ? read_word(sim, r, cell) : *word_at(sim, r, cell);
+    return sim->ways[r].acts & READS_ACT ? read_word(sim, r, cell) : rmg_cell_get(sim, r, cell);
 }
 
 static void cell_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
@@ -184,9 +184,7 @@ static void cell_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, u
 
     access_row(sim, r, cell, true);
     if (!(sim->ways[r].acts & WRITES_ACT)) {
-        uint32_t *to = word_at(sim, r, cell);
-
-        *to = (*to & ~taken) | (word & taken);
+        rmg_cell_set(sim, r, cell, (rmg_cell_get(sim, r, cell) & ~taken) | (word & taken));
         return;
     }
     for (uint8_t line = 0; line < width; line++)

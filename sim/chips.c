@@ -50,6 +50,11 @@ static inline rmg_addr fed_cell(const rmg_sim *sim, uint16_t r, rmg_addr address
                                      : rmg_rule_cell(&sim->board->placement->rules[r], address);
 }
 
+rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    return fed_cell(sim, r, address);
+}
+
 /* An address of the chip's own, as its pins have it. */
 static rmg_addr at_pins(const rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
@@ -256,7 +261,7 @@ static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wor
     const rmg_addr cell = cell_of(sim, r, address);
     const uint32_t live = way->live;
     uint32_t drives = way->drives;
-    uint32_t word = quiet(sim, way) ? way->cells[cell] : rmg_cells_read(sim, r, cell);
+    uint32_t word = quiet(sim, way) ? rmg_cell_get(sim, r, cell) : rmg_cells_read(sim, r, cell);
 
     if (live & RMG_STAGE_BIT(ARRAY))
         word = array_word(sim, r, cell, word);
@@ -429,7 +434,7 @@ static inline void chip_write(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wo
     if (live & RMG_STAGE_BIT(TAKING))
         word = taken_word(sim, r, word, &taken);
     if (quiet(sim, way))
-        way->cells[cell] = (way->cells[cell] & ~taken) | (word & taken);
+        rmg_cell_set(sim, r, cell, (rmg_cell_get(sim, r, cell) & ~taken) | (word & taken));
     else
         rmg_cells_write(sim, r, cell, word, taken);
 }

@@ -68,24 +68,24 @@ void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing);
 /* A holding time given for 25 degrees Celsius, at the temperature now. */
 uint64_t rmg_sim_holding_ns(const rmg_sim *sim, uint64_t ns);
 
-#define RMG_SIM_PAGE_BITS 4u /* words in a page: 16 */
+#define RMG_SIM_PAGE_BITS  4u /* words in a page: 16 */
+#define RMG_SIM_BLOCK_BITS 8u /* cells of a chip that are brought together: 256 */
 
 /* Why the accesses to a page go chip by chip. */
 #define RMG_SLOW_BOARD   1u /* the board wants it so */
 #define RMG_SLOW_FOR_NOW 2u /* refresh is stopped */
 #define RMG_SLOW_FAULT   4u /* a fault acts; chips that are not apart are flat all the same */
+#define RMG_SLOW_NEW     8u /* not touched yet: there are no flat words, the cells are the truth */
 
 /* The window of an address, or NULL. */
 rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address);
 
 /* layout.c: the parts of a simulation's memory; windows hold one more than there may be, 0 is too
- * many. rmg_sim_kept_bytes: all but the lists of faults; 0: a board outside the limits. */
+ * many. rmg_sim_lay_out gives `sim` its parts of `memory`, cleared where that matters, and returns
+ * the bytes of all; with NULL and NULL it only counts. 0: a board outside the limits. */
 uint16_t rmg_sim_find_windows(const rmg_placement *placement, rmg_sim_window *windows);
-size_t rmg_sim_place_windows(rmg_sim_window *windows, uint16_t count); /* words */
-bool rmg_sim_board_usable(const rmg_sim_board *board);
-size_t rmg_sim_all_cells(const rmg_sim_board *board);
-size_t rmg_sim_all_rows(const rmg_sim_board *board, size_t *offsets); /* [rules], or NULL */
-size_t rmg_sim_kept_bytes(const rmg_sim_board *board, uint16_t fault_count);
+size_t rmg_sim_lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_count,
+                       void *memory);
 
 /* lists.c */
 #define RMG_STAGES_OF_A_KIND 2u /* most at which one kind acts for one chip */
@@ -94,6 +94,7 @@ size_t rmg_sim_kept_bytes(const rmg_sim_board *board, uint16_t fault_count);
     (RMG_STAGE_BIT(REACH) | RMG_STAGE_BIT(READING) | RMG_STAGE_BIT(WRITING) |                      \
      RMG_STAGE_BIT(ACCESSED) | RMG_STAGE_BIT(CHANGED) | RMG_STAGE_BIT(STATE) |                     \
      RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH))
+size_t rmg_sim_list_starts(const rmg_sim_board *board); /* numbers in list_start */
 size_t rmg_sim_lists_bytes(const rmg_sim_board *board, uint16_t fault_count);
 void rmg_sim_list_faults(rmg_sim *sim);
 
@@ -130,11 +131,112 @@ static inline const rmg_sim_fault *rmg_acting_next(const rmg_sim *sim, rmg_actin
 
 #define RMG_COOL_MILLIC 85000 /* below it a refreshed DRAM's cells hold, see power_on */
 
-/* state.c: the flat words of a rule back to its chip's cells. */
-void rmg_sim_spill(rmg_sim *sim, uint16_t rule);
+/* The cell of the rule's chip that an address reaches where no fault has a say. */
+rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 
-/* The bits of one rule's chip into all flat words of the rule; those hold zeros before. */
-void rmg_sim_fill(rmg_sim *sim, uint16_t rule);
+/* memory.c: a page's flat words out of the cells; a block of cells as the chip came up with it. */
+void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *window, size_t page);
+void rmg_cells_bring(rmg_sim *sim, uint16_t rule, rmg_addr cell);
+
+/* All flat words back to the cells: the pages are new again. */
+void rmg_sim_spill(rmg_sim *sim);
+
+/* Flat words, packed to 1, 2, 4 or 8 bytes; `at` counts words. */
+static inline rmg_word rmg_flat_load(const rmg_sim *sim, size_t at)
+{
+    switch (sim->word_log2) {
+    case 0:
+        return ((const uint8_t *)sim->words)[at];
+    case 1:
+        return (rmg_word)((const uint16_t *)sim->words)[at];
+    case 2:
+        return (rmg_word)((const uint32_t *)sim->words)[at];
+    default:
+        return (rmg_word)((const uint64_t *)sim->words)[at];
+    }
+}
+
+static inline void rmg_flat_store(rmg_sim *sim, size_t at, rmg_word word)
+{
+    switch (sim->word_log2) {
+    case 0:
+        ((uint8_t *)sim->words)[at] = (uint8_t)word;
+        break;
+    case 1:
+        ((uint16_t *)sim->words)[at] = (uint16_t)word;
+        break;
+    case 2:
+        ((uint32_t *)sim->words)[at] = (uint32_t)word;
+        break;
+    default:
+        ((uint64_t *)sim->words)[at] = word;
+    }
+}
+
+static inline void rmg_page_is_known(rmg_sim *sim, size_t page)
+{
+    sim->slow[page] &= (uint8_t)~RMG_SLOW_NEW;
+    sim->touched += (size_t)1 << (RMG_SIM_PAGE_BITS + sim->word_log2);
+}
+
+/* Bytes of a block of cells. */
+static inline size_t rmg_block_bytes(const rmg_sim_way *way)
+{
+    return ((size_t)1 << RMG_SIM_BLOCK_BITS << way->cell_log2) >> 3;
+}
+
+/* Cells, packed to 1, 2, 4, 8, 16 or 32 bits. Load and store are of known blocks only. */
+static inline bool rmg_cell_known(const rmg_sim_way *way, rmg_addr cell)
+{
+    return way->known[cell >> (RMG_SIM_BLOCK_BITS + 3u)] >> (cell >> RMG_SIM_BLOCK_BITS & 7u) & 1u;
+}
+
+static inline uint32_t rmg_cell_load(const rmg_sim_way *way, rmg_addr cell)
+{
+    const uint8_t log2 = way->cell_log2;
+
+    if (log2 == 3)
+        return ((const uint8_t *)way->cells)[cell];
+    if (log2 == 4)
+        return ((const uint16_t *)way->cells)[cell];
+    if (log2 == 5)
+        return ((const uint32_t *)way->cells)[cell];
+    return (uint32_t)((const uint8_t *)way->cells)[cell >> (3u - log2)] >> (cell << log2 & 7u) &
+           ((1u << (1u << log2)) - 1u);
+}
+
+static inline void rmg_cell_store(rmg_sim_way *way, rmg_addr cell, uint32_t word)
+{
+    const uint8_t log2 = way->cell_log2;
+
+    if (log2 == 3) {
+        ((uint8_t *)way->cells)[cell] = (uint8_t)word;
+    } else if (log2 == 4) {
+        ((uint16_t *)way->cells)[cell] = (uint16_t)word;
+    } else if (log2 == 5) {
+        ((uint32_t *)way->cells)[cell] = word;
+    } else {
+        uint8_t *byte = &((uint8_t *)way->cells)[cell >> (3u - log2)];
+        const unsigned shift = (unsigned)(cell << log2 & 7u);
+        const unsigned ones = (1u << (1u << log2)) - 1u;
+
+        *byte = (uint8_t)((*byte & ~(ones << shift)) | (word & ones) << shift);
+    }
+}
+
+static inline uint32_t rmg_cell_get(rmg_sim *sim, uint16_t rule, rmg_addr cell)
+{
+    if (!rmg_cell_known(&sim->ways[rule], cell))
+        rmg_cells_bring(sim, rule, cell);
+    return rmg_cell_load(&sim->ways[rule], cell);
+}
+
+static inline void rmg_cell_set(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint32_t word)
+{
+    if (!rmg_cell_known(&sim->ways[rule], cell))
+        rmg_cells_bring(sim, rule, cell);
+    rmg_cell_store(&sim->ways[rule], cell, word);
+}
 
 /* Marks the pages that go chip by chip on every such board; and, after that, where the faults act.
  */

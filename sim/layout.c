@@ -4,9 +4,9 @@
 
 #include <string.h>
 
-static size_t depth(const rmg_sim_chip *chip)
+static uint64_t depth(const rmg_sim_chip *chip)
 {
-    return (size_t)1 << chip->address_lines;
+    return (uint64_t)1 << chip->address_lines;
 }
 
 /* The stretches of addresses that rules hold, rising and joined. Returns how many; 0 is too many.
@@ -38,19 +38,26 @@ uint16_t rmg_sim_find_windows(const rmg_placement *placement, rmg_sim_window *wi
     return count;
 }
 
-size_t rmg_sim_place_windows(rmg_sim_window *windows, uint16_t count)
-{
-    size_t words = 0;
+#define MOST_WORDS ((uint64_t)1 << 50) /* of a board: so that no count of bytes runs over */
 
-    for (uint16_t i = 0; i < count; i++) {
-        windows[i].offset = words;
-        words += (size_t)(windows[i].last - windows[i].first) + 1u;
+/* Lays the windows one after another. Returns the words they take. */
+static uint64_t place_windows(rmg_sim_window *windows, uint16_t count)
+{
+    uint64_t words = 0;
+
+    for (uint16_t i = 0; i < count && words <= MOST_WORDS; i++) {
+        const uint64_t more = (uint64_t)(windows[i].last - windows[i].first);
+
+        if (more > MOST_WORDS)
+            return more;
+        windows[i].offset = (size_t)words;
+        words += more + 1u;
         words = (words + (1u << RMG_SIM_PAGE_BITS) - 1u) >> RMG_SIM_PAGE_BITS << RMG_SIM_PAGE_BITS;
     }
     return words;
 }
 
-bool rmg_sim_board_usable(const rmg_sim_board *board)
+static bool board_usable(const rmg_sim_board *board)
 {
     if (!board->placement->rule_count || board->placement->rule_count > RMG_PLACE_RULES ||
         !board->word_bits || board->word_bits > RMG_WORD_BITS)
@@ -73,63 +80,120 @@ bool rmg_sim_board_usable(const rmg_sim_board *board)
     return true;
 }
 
-size_t rmg_sim_all_cells(const rmg_sim_board *board)
+/* Bits that a cell takes in memory, as a power of two. */
+static uint8_t cell_log2(const rmg_sim_chip *chip)
 {
-    size_t cells = 0;
+    uint8_t log2 = 0;
 
-    for (uint16_t c = 0; c < board->chip_count; c++)
-        cells += depth(&board->chips[c]);
-    return cells;
+    while (1u << log2 < chip->width)
+        log2++;
+    return log2;
 }
 
-/* Rows of all chips, each rule's chip counted once. */
-size_t rmg_sim_all_rows(const rmg_sim_board *board, size_t *offsets)
+static uint8_t word_log2(const rmg_sim_board *board)
+{
+    return board->word_bits <= 8 ? 0 : board->word_bits <= 16 ? 1 : board->word_bits <= 32 ? 2 : 3;
+}
+
+static uint64_t rounded(uint64_t bytes)
+{
+    return (bytes + 7u) / 8u * 8u;
+}
+
+/* Does no rule before this one lead to its chip? */
+static bool first_of_chip(const rmg_placement *placement, uint16_t r, uint16_t *first)
+{
+    for (*first = 0; placement->rules[*first].socket != placement->rules[r].socket;)
+        ++*first;
+    return *first == r;
+}
+
+/* Where each rule's rows and block marks lie; rules of one chip share them. */
+static void place_rows(rmg_sim *sim, const rmg_sim_board *board, uint8_t *memory, uint64_t *used)
 {
     const rmg_placement *placement = board->placement;
-    size_t rows = 0;
+    uint16_t first;
 
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_sim_chip *chip = &board->chips[placement->rules[r].socket];
-        uint16_t first = 0;
+        const bool own = first_of_chip(placement, r, &first);
+        const size_t rows = chip->row_lines ? sizeof(uint64_t) << chip->row_lines : 0;
 
-        while (placement->rules[first].socket != placement->rules[r].socket)
-            first++;
-        if (offsets)
-            offsets[r] = first < r ? offsets[first] : rows;
-        if (first == r && chip->row_lines)
-            rows += (size_t)1 << chip->row_lines;
+        if (sim) {
+            sim->ways[r].row_ns =
+                own ? (uint64_t *)(void *)(memory + *used) : sim->ways[first].row_ns;
+            sim->ways[r].known = own ? memory + *used + rows : sim->ways[first].known;
+        }
+        if (own)
+            *used += rows + rounded((depth(chip) >> (RMG_SIM_BLOCK_BITS + 3u)) + 1u);
     }
-    return rows;
 }
 
-/* Bytes of the marks, rounded so that what follows is aligned. */
-static size_t slow_room(size_t words)
+/* The same of its cells. */
+static void place_cells(rmg_sim *sim, const rmg_sim_board *board, uint8_t *memory, uint64_t *used)
 {
-    return ((words >> RMG_SIM_PAGE_BITS) + 15u) / 8u * 8u;
+    const rmg_placement *placement = board->placement;
+    uint16_t first;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_sim_chip *chip = &board->chips[placement->rules[r].socket];
+        const bool own = first_of_chip(placement, r, &first);
+
+        if (sim) {
+            sim->ways[r].cell_log2 = cell_log2(chip);
+            sim->ways[r].cells = own ? memory + *used : sim->ways[first].cells;
+        }
+        if (own)
+            *used += rounded((depth(chip) << cell_log2(chip) >> 3) + 1u);
+    }
 }
 
-size_t rmg_sim_kept_bytes(const rmg_sim_board *board, uint16_t fault_count)
+/* What is zeroed at the start comes first: lists of faults, what they remember, rows, marks. Flat
+ * words and cells come last and are not touched before they are brought. */
+size_t rmg_sim_lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_count, void *memory)
 {
     rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
+    const size_t lists = (size_t)rounded(rmg_sim_lists_bytes(board, fault_count));
+    uint64_t used = lists + fault_count * sizeof(rmg_sim_memory), words;
+    uint8_t *bytes = memory;
     uint16_t count;
-    size_t words;
 
-    if (!rmg_sim_board_usable(board))
+    if (!board_usable(board))
         return 0;
     count = rmg_sim_find_windows(board->placement, windows);
-    if (!count)
+    words = place_windows(windows, count);
+    if (!count || words > MOST_WORDS)
         return 0;
-    words = rmg_sim_place_windows(windows, count);
-    return words * sizeof(rmg_word) + rmg_sim_all_rows(board, NULL) * sizeof(uint64_t) +
-           rmg_sim_all_cells(board) * sizeof(uint32_t) + slow_room(words) +
-           fault_count * sizeof(rmg_sim_memory);
+    if (sim) {
+        memset(sim, 0, sizeof *sim);
+        memcpy(sim->windows, windows, sizeof sim->windows);
+        sim->window_count = count;
+        sim->list_start = memory;
+        sim->list = (uint16_t *)(void *)(sim->list_start + rmg_sim_list_starts(board));
+        sim->list_room = fault_count;
+        sim->memories = (rmg_sim_memory *)(void *)(bytes + lists);
+        sim->rows = bytes + used;
+    }
+    place_rows(sim, board, bytes, &used);
+    if (sim) {
+        sim->rows_bytes = (size_t)(bytes + used - sim->rows);
+        sim->slow = bytes + used;
+        sim->slow_bytes = (size_t)(words >> RMG_SIM_PAGE_BITS);
+    }
+    used += rounded(words >> RMG_SIM_PAGE_BITS);
+    if (sim) {
+        memset(memory, 0, (size_t)used);
+        sim->words = bytes + used;
+        sim->word_log2 = word_log2(board);
+    }
+    used += rounded(words << word_log2(board));
+    place_cells(sim, board, bytes, &used);
+    return used <= SIZE_MAX / 2u ? (size_t)used : 0;
 }
 
 size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count)
 {
-    const size_t kept = rmg_sim_kept_bytes(board, fault_count);
-
-    return kept ? (kept + 7u) / 8u * 8u + rmg_sim_lists_bytes(board, fault_count) : 0;
+    return rmg_sim_lay_out(NULL, board, fault_count, NULL);
 }
 
 rmg_sim_window *rmg_sim_window_of(rmg_sim *sim, rmg_addr address)

@@ -15,11 +15,16 @@ static uint32_t stages_at(const rmg_sim_fault *f, const rmg_rule *rule)
     return beside || rmg_fault_concerns(f, rule) ? row->stages & ~RMG_BUS_STAGES : 0;
 }
 
+size_t rmg_sim_list_starts(const rmg_sim_board *board)
+{
+    return ((size_t)board->placement->rule_count + 1u) * RMG_STAGES + 1u;
+}
+
 size_t rmg_sim_lists_bytes(const rmg_sim_board *board, uint16_t fault_count)
 {
     const size_t rules = board->placement->rule_count;
 
-    return ((rules + 1u) * RMG_STAGES + 1u) * sizeof(uint32_t) +
+    return rmg_sim_list_starts(board) * sizeof(uint32_t) +
            (fault_count * (rules + 1u) * RMG_STAGES_OF_A_KIND * sizeof(uint16_t) + 7u) / 8u * 8u;
 }
 

@@ -7,26 +7,83 @@
 
 #include <string.h>
 
-/* Marks the page slow where a bit has no chip, two chips answer, or a ROM does. */
-static void mark_address(rmg_sim *sim, rmg_addr address, uint8_t *slow)
+/* Must an address go chip by chip, because a bit has no chip, two chips answer, or a ROM does? Of
+ * `rules` those answer whose condition holds for the bits of the address. */
+static bool board_slow(const rmg_sim *sim, const uint16_t *rules, uint16_t count, rmg_addr address)
 {
-    const rmg_placement *placement = sim->board->placement;
     rmg_word held = 0;
 
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_rule *rule = &placement->rules[r];
-        rmg_word bits;
+    for (uint16_t i = 0; i < count; i++) {
+        const rmg_rule *rule = &sim->board->placement->rules[rules[i]];
+        const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+        const rmg_word bits = sim->ways[rules[i]].bits;
 
-        if (!rmg_where_holds(&rule->where, address))
+        if ((rmg_addr)(address & rule->where.mask) != rule->where.match)
             continue;
-        bits = rmg_rule_bits(rule);
-        if ((held & bits) || sim->board->chips[rule->socket].rom ||
-            rmg_chip_leaks(&sim->board->chips[rule->socket]))
-            *slow = RMG_SLOW_BOARD;
+        if ((held & bits) || chip->rom || rmg_chip_leaks(chip))
+            return true;
         held |= bits;
     }
-    if (held != sim->mask) /* an undriven bit does not read what was written */
-        *slow = RMG_SLOW_BOARD;
+    return held != sim->mask; /* an undriven bit does not read what was written */
+}
+
+static void mark_pages(rmg_sim *sim, const rmg_sim_window *w, rmg_addr first, rmg_addr last)
+{
+    const size_t from = (w->offset + (size_t)(first - w->first)) >> RMG_SIM_PAGE_BITS;
+    const size_t to = (w->offset + (size_t)(last - w->first)) >> RMG_SIM_PAGE_BITS;
+
+    memset(&sim->slow[from], RMG_SLOW_BOARD, to - from + 1u);
+}
+
+/* A stretch that lies within the range of the same rules throughout. Only the address bits of their
+ * conditions matter: where all values of these agree, they speak for the whole stretch. */
+static void mark_stretch(rmg_sim *sim, const rmg_sim_window *w, rmg_addr first, rmg_addr last)
+{
+    const rmg_placement *placement = sim->board->placement;
+    uint16_t rules[RMG_PLACE_RULES], count = 0;
+    rmg_addr varies = 0, within = first ^ last, value = 0;
+    unsigned values = 0, slow = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (placement->rules[r].where.first <= first && placement->rules[r].where.last >= last) {
+            rules[count++] = r;
+            varies |= placement->rules[r].where.mask;
+        }
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        within |= within >> shift;
+    varies &= within;
+    do {
+        values++;
+        slow += board_slow(sim, rules, count, (first & ~varies) | value);
+        value = (value - varies) & varies;
+    } while (value && values < 256u);
+    if (!value && (!slow || slow == values)) {
+        if (slow)
+            mark_pages(sim, w, first, last);
+        return;
+    }
+    for (rmg_addr a = first;; a++) {
+        if (board_slow(sim, rules, count, a))
+            mark_pages(sim, w, a, a);
+        if (a == last)
+            break;
+    }
+}
+
+/* The last address up to which the rules that reach `from` stay the same. */
+static rmg_addr stretch_end(const rmg_sim *sim, const rmg_sim_window *w, rmg_addr from)
+{
+    rmg_addr end = w->last;
+
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
+        const rmg_where *where = &sim->board->placement->rules[r].where;
+
+        if (where->first > from && where->first - 1u < end)
+            end = where->first - 1u;
+        if (where->last >= from && where->last < end)
+            end = where->last;
+    }
+    return end;
 }
 
 /* A chip that more than one rule reaches may answer at two addresses: its pages are slow. */
@@ -57,27 +114,25 @@ void rmg_sim_mark_board(rmg_sim *sim)
 {
     const rmg_placement *placement = sim->board->placement;
 
+    memset(sim->slow, RMG_SLOW_NEW, sim->slow_bytes);
     for (uint16_t i = 0; i < sim->window_count; i++) {
         const rmg_sim_window *w = &sim->windows[i];
 
-        for (rmg_addr a = w->first;; a++) {
-            uint8_t *slow = &sim->slow[(w->offset + (size_t)(a - w->first)) >> RMG_SIM_PAGE_BITS];
+        for (rmg_addr from = w->first;;) {
+            const rmg_addr end = stretch_end(sim, w, from);
 
-            if (!*slow) /* a page is slow as soon as one of its words is */
-                mark_address(sim, a, slow);
-            if (a == w->last)
+            mark_stretch(sim, w, from, end);
+            if (end == w->last)
                 break;
+            from = end + 1u;
         }
     }
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_rule *rule = &placement->rules[r];
         const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
-        const size_t first = w->offset + (size_t)(rule->where.first - w->first);
-        const size_t last = w->offset + (size_t)(rule->where.last - w->first);
 
         if (shared(placement, rule) || repeats(rule))
-            memset(&sim->slow[first >> RMG_SIM_PAGE_BITS], RMG_SLOW_BOARD,
-                   (last >> RMG_SIM_PAGE_BITS) - (first >> RMG_SIM_PAGE_BITS) + 1u);
+            mark_pages(sim, w, rule->where.first, rule->where.last);
     }
 }
 
@@ -158,7 +213,7 @@ void rmg_sim_mark_faults(rmg_sim *sim)
 
     /* what the board needs stays; faults of the simulation before this one go */
     for (size_t page = 0; page < sim->slow_bytes; page++)
-        sim->slow[page] &= RMG_SLOW_BOARD;
+        sim->slow[page] &= RMG_SLOW_BOARD | RMG_SLOW_NEW;
     for (uint16_t i = 0; i < sim->fault_count; i++)
         for (uint16_t r = 0; r < placement->rule_count; r++)
             mark_fault(sim, &sim->faults[i], r);

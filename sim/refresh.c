@@ -2,17 +2,13 @@
  * chip by chip while it rests. */
 #include "internal.h"
 
-#include <string.h>
-
 static void set_refresh(rmg_sim *sim, bool on)
 {
-    const uint16_t rules = sim->board->placement->rule_count;
-
-    for (uint16_t r = 0; !on && r < rules; r++)
-        rmg_sim_spill(sim, r);
-    if (!on)
+    if (!on) {
+        rmg_sim_spill(sim);
         for (size_t i = 0; i < sim->slow_bytes; i++)
             sim->slow[i] |= RMG_SLOW_FOR_NOW;
+    }
     rmg_rows_pass(sim);
     sim->refreshed = on;
     sim->calm = on && !sim->hot;
@@ -23,13 +19,8 @@ static void set_refresh(rmg_sim *sim, bool on)
         return;
     }
     sim->lively = sim->was_lively;
-    for (size_t i = 0; i < sim->slow_bytes; i++) {
+    for (size_t i = 0; i < sim->slow_bytes; i++)
         sim->slow[i] &= (uint8_t)~RMG_SLOW_FOR_NOW;
-        if (!(sim->slow[i] & RMG_SLOW_BOARD))
-            memset(&sim->words[i << RMG_SIM_PAGE_BITS], 0, sizeof *sim->words << RMG_SIM_PAGE_BITS);
-    }
-    for (uint16_t r = 0; r < rules; r++)
-        rmg_sim_fill(sim, r);
 }
 
 rmg_status rmg_sim_set(rmg_sim *sim, rmg_condition which, int32_t value)

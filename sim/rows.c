@@ -1,9 +1,11 @@
 /* Rows of dynamic memories: refresh, leaking cells, and rows that disturb their neighbours. */
 #include "internal.h"
 
-static void set_bit(uint32_t *word, uint8_t line, uint8_t level)
+static void set_bit(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t level)
 {
-    *word = (*word & ~((uint32_t)1 << line)) | (uint32_t)level << line;
+    const uint32_t others = rmg_cell_get(sim, r, cell) & ~((uint32_t)1 << line);
+
+    rmg_cell_set(sim, r, cell, others | (uint32_t)level << line);
 }
 
 /* How the board refreshes the chip: every row so often, and only the first so many rows. */
@@ -65,7 +67,7 @@ static void leak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
                 rmg_sim_dice(sim, 0x10000u + rule->socket, (uint64_t)cell * 32u + line) & 0xFFu;
 
             if (gap > least + least / 256u * 3u * more)
-                set_bit(&sim->ways[r].cells[cell], line, level);
+                set_bit(sim, r, cell, line, level);
         }
     }
 }
@@ -81,7 +83,7 @@ static void leak_weak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
 
         if ((f->cell & row_mask) == row && rmg_fault_awake(sim, f) &&
             gap > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u))
-            set_bit(&sim->ways[r].cells[f->cell], f->data_line, f->level);
+            set_bit(sim, r, f->cell, f->data_line, f->level);
     }
 }
 
@@ -105,7 +107,7 @@ static void disturb(rmg_sim *sim, uint16_t r, rmg_addr row)
             m->restored_ns = sim->now_ns;
         }
         if (f->row == row && rmg_fault_awake(sim, f) && ++m->count >= f->count)
-            set_bit(&sim->ways[r].cells[f->cell], f->data_line, f->level);
+            set_bit(sim, r, f->cell, f->data_line, f->level);
     }
 }
 
@@ -133,7 +135,7 @@ static void leak_static(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writing)
             continue;
         if (sim->now_ns - m->restored_ns > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u) &&
             rmg_fault_awake(sim, f))
-            set_bit(&sim->ways[r].cells[cell], f->data_line, f->level);
+            set_bit(sim, r, cell, f->data_line, f->level);
         if (writing)
             m->restored_ns = sim->now_ns;
     }

@@ -3,11 +3,6 @@
 
 #include <string.h>
 
-static size_t depth(const rmg_sim_chip *chip)
-{
-    return (size_t)1 << chip->address_lines;
-}
-
 /* Where the chip's address lines are fed by neighbouring bus bits in order, a shift finds the cell.
  */
 static uint8_t feed_from(const rmg_rule *rule)
@@ -17,49 +12,6 @@ static uint8_t feed_from(const rmg_rule *rule)
             rule->address_bits[i] >= RMG_ADDR_BITS)
             return UINT8_MAX;
     return rule->address_lines ? rule->address_bits[0] : UINT8_MAX;
-}
-
-/* A word as the chip comes up with it: its image, or chance. */
-static uint32_t first_word(const rmg_sim *sim, uint16_t chip, size_t cell)
-{
-    const rmg_sim_chip *c = &sim->board->chips[chip];
-    const size_t bytes = (c->width + 7u) / 8u;
-    uint32_t word = 0;
-
-    if (!c->image)
-        return (uint32_t)rmg_sim_dice(sim, 0, (uint64_t)chip << 40 | cell);
-    for (size_t i = 0; i < bytes; i++) {
-        const size_t at = cell * bytes + i;
-
-        word |= (uint32_t)(at < c->image_bytes ? c->image[at] : 0xFFu) << 8 * i;
-    }
-    return word;
-}
-
-static void fill_cells(rmg_sim *sim)
-{
-    const rmg_sim_board *board = sim->board;
-    size_t offset = 0;
-
-    for (uint16_t c = 0; c < board->chip_count; c++) {
-        for (size_t i = 0; i < depth(&board->chips[c]); i++)
-            sim->cells[offset + i] = first_word(sim, c, i);
-        for (uint16_t r = 0; r < board->placement->rule_count; r++)
-            if (board->placement->rules[r].socket == c)
-                sim->ways[r].cells = sim->cells + offset;
-        offset += depth(&board->chips[c]);
-    }
-}
-
-uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
-{
-    size_t offset = 0;
-
-    if (chip >= sim->board->chip_count || cell >= depth(&sim->board->chips[chip]))
-        return 0;
-    for (uint16_t c = 0; c < chip; c++)
-        offset += depth(&sim->board->chips[c]);
-    return sim->cells[offset + cell];
 }
 
 /* A DRAM that the board refreshes so often, against the time its cells hold, that none leaks below
@@ -114,52 +66,31 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     rmg_cells_settle(sim);
 }
 
-/* The memory laid out for so many faults, and the chips with what they come up with. */
+/* The memory laid out for so many faults, and what the placement makes of each rule. */
 static rmg_status lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_room,
                           uint64_t world_seed, void *memory)
 {
-    const size_t bytes = rmg_sim_kept_bytes(board, fault_room);
     const uint16_t rules = board->placement->rule_count;
-    rmg_sim_window windows[RMG_SIM_WINDOWS + 1u];
-    size_t row_offsets[RMG_PLACE_RULES];
-    size_t words;
 
-    if (!bytes)
+    if (!rmg_sim_lay_out(NULL, board, fault_room, NULL))
         return RMG_ERR_ARGUMENT;
-    memset(sim, 0, sizeof *sim);
+    rmg_sim_lay_out(sim, board, fault_room, memory);
     sim->board = board;
     sim->world_seed = world_seed;
+    sim->room = SIZE_MAX;
     sim->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
-    sim->window_count = rmg_sim_find_windows(board->placement, windows);
-    words = rmg_sim_place_windows(windows, sim->window_count);
-    memcpy(sim->windows, windows, sizeof sim->windows);
-    sim->words = memory;
-    sim->row_ns = (uint64_t *)(void *)(sim->words + words);
-    sim->row_count = rmg_sim_all_rows(board, row_offsets);
-    sim->cells = (uint32_t *)(void *)(sim->row_ns + sim->row_count);
-    sim->slow = (uint8_t *)(sim->cells + rmg_sim_all_cells(board));
-    sim->slow_bytes = words >> RMG_SIM_PAGE_BITS;
-    sim->memories =
-        (rmg_sim_memory *)(void *)(sim->slow + (bytes - fault_room * sizeof *sim->memories -
-                                                (size_t)(sim->slow - (uint8_t *)memory)));
-    sim->list_start = (uint32_t *)(void *)((uint8_t *)memory + (bytes + 7u) / 8u * 8u);
-    sim->list = (uint16_t *)(void *)(sim->list_start + ((size_t)rules + 1u) * RMG_STAGES + 1u);
-    sim->list_room = fault_room;
-    memset(memory, 0, rmg_sim_bytes(board, fault_room));
     for (uint16_t r = 0; r < rules; r++) {
         const rmg_rule *rule = &board->placement->rules[r];
         rmg_sim_way *way = &sim->ways[r];
 
         way->where = rule->where;
         way->bits = rmg_rule_bits(rule);
-        way->row_ns = sim->row_ns + row_offsets[r];
         way->cell_mask = ((rmg_addr)1 << rule->address_lines) - 1u;
         way->row_mask = ((rmg_addr)1 << board->chips[rule->socket].row_lines) - 1u;
         way->from = feed_from(rule);
         way->width = rule->width;
     }
     rmg_sim_mark_board(sim);
-    fill_cells(sim);
     return RMG_OK;
 }
 
@@ -179,8 +110,6 @@ rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim
         lay_out(sim, board, fault_count, world_seed, memory) != RMG_OK)
         return RMG_ERR_ARGUMENT;
     power_on(sim, faults, fault_count);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++)
-        rmg_sim_fill(sim, r);
     return RMG_OK;
 }
 
@@ -190,8 +119,6 @@ rmg_status rmg_sim_start_healthy(rmg_sim *sim, const rmg_sim_board *board, uint1
     if (lay_out(sim, board, fault_room, world_seed, memory) != RMG_OK)
         return RMG_ERR_ARGUMENT;
     power_on(sim, NULL, 0);
-    for (uint16_t r = 0; r < board->placement->rule_count; r++)
-        rmg_sim_fill(sim, r);
     return RMG_OK;
 }
 
@@ -199,7 +126,9 @@ rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16
 {
     if (fault_count > sim->list_room || !all_usable(sim->board, faults, fault_count))
         return RMG_ERR_ARGUMENT;
-    memset(sim->row_ns, 0, sim->row_count * sizeof *sim->row_ns);
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++)
+        if (sim->ways[r].row_mask)
+            memset(sim->ways[r].row_ns, 0, ((size_t)sim->ways[r].row_mask + 1u) * sizeof(uint64_t));
     memset(sim->memories, 0, fault_count * sizeof *sim->memories);
     sim->reads = sim->writes = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
     sim->last_bus = sim->page = 0;
@@ -242,6 +171,26 @@ static rmg_addr reached(const rmg_sim *sim, rmg_addr address)
     return address;
 }
 
+/* Why the word's page goes chip by chip; 0: it does not. A page that is new is brought. */
+static inline uint8_t slow_at(rmg_sim *sim, const rmg_sim_window *w, size_t at)
+{
+    const size_t page = at >> RMG_SIM_PAGE_BITS;
+
+    if ((sim->slow[page] & (RMG_SLOW_NEW | RMG_SLOW_FOR_NOW)) == RMG_SLOW_NEW)
+        rmg_page_bring(sim, w, page);
+    return sim->slow[page];
+}
+
+static void write_flat(rmg_sim *sim, size_t at, rmg_word value, rmg_word strobed)
+{
+    rmg_flat_store(sim, at, (rmg_flat_load(sim, at) & ~strobed) | (value & strobed));
+}
+
+void rmg_sim_limit(rmg_sim *sim, size_t bytes)
+{
+    sim->room = bytes;
+}
+
 rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 {
     const rmg_addr address = reached(sim, bus_address);
@@ -250,15 +199,15 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 
     sim->now_ns += sim->access_ns;
     sim->reads++;
-    if (w && !sim->slow[at >> RMG_SIM_PAGE_BITS]) {
-        sim->last_bus = sim->words[at];
+    if (w && !slow_at(sim, w, at)) {
+        sim->last_bus = rmg_flat_load(sim, at);
         sim->driven_ns = sim->now_ns;
     } else {
         rmg_word driven = 0;
         rmg_word value = 0;
 
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
-            value = rmg_chips_read_apart(sim, address, sim->words[at], &driven);
+            value = rmg_chips_read_apart(sim, address, rmg_flat_load(sim, at), &driven);
         else if (w)
             value = rmg_chips_read(sim, address, &driven);
 
@@ -282,13 +231,13 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
     sim->writes++;
     if (sim->board->pages.mask && bus_address == sim->board->pages.select)
         sim->page = value & sim->board->pages.mask;
-    if (w && !sim->slow[at >> RMG_SIM_PAGE_BITS]) {
-        sim->words[at] = (sim->words[at] & ~strobed) | (value & strobed & sim->mask);
+    if (w && !slow_at(sim, w, at)) {
+        write_flat(sim, at, value & sim->mask, strobed);
         sim->last_bus = value & sim->mask;
     } else {
         sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
-            sim->words[at] = (sim->words[at] & ~strobed) | (sim->last_bus & strobed);
+            write_flat(sim, at, sim->last_bus, strobed);
             rmg_chips_write_apart(sim, address, sim->last_bus, strobed);
         } else if (w)
             rmg_chips_write(sim, address, sim->last_bus, strobed);

@@ -1,91 +1,8 @@
-/* The flat words and the chips' cells made to agree; the simulation's state kept and brought back.
- */
+/* The simulation's state kept and brought back: what changes, rows and marks, and of words and
+ * cells as much as was touched. */
 #include "internal.h"
 
 #include <string.h>
-
-/* Are the bits of the rule's chip kept in the flat word there? */
-static bool flat_at(const rmg_sim *sim, uint16_t r, size_t at)
-{
-    const uint8_t slow = sim->slow[at >> RMG_SIM_PAGE_BITS];
-
-    return !slow || (slow == RMG_SLOW_FAULT && !sim->is_apart[r]);
-}
-
-void rmg_sim_fill(rmg_sim *sim, uint16_t r)
-{
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
-
-    for (rmg_addr a = rule->where.first;; a++) {
-        const size_t at = w->offset + (size_t)(a - w->first);
-
-        if (flat_at(sim, r, at) && rmg_where_holds(&rule->where, a)) {
-            const uint32_t cell = sim->ways[r].cells[rmg_chips_cell(sim, r, a)];
-
-            for (uint8_t line = 0; line < rule->width; line++)
-                sim->words[at] |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
-        }
-        if (a == rule->where.last)
-            break;
-    }
-}
-
-/* The flat words of a rule back to its chip's cells. */
-void rmg_sim_spill(rmg_sim *sim, uint16_t r)
-{
-    const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
-
-    for (rmg_addr a = rule->where.first;; a++) {
-        const size_t at = w->offset + (size_t)(a - w->first);
-
-        if (flat_at(sim, r, at) && rmg_where_holds(&rule->where, a)) {
-            uint32_t cell = 0;
-
-            for (uint8_t line = 0; line < rule->width; line++)
-                cell |= (uint32_t)(sim->words[at] >> rule->data_bits[line] & 1u) << line;
-            sim->ways[r].cells[rmg_chips_cell(sim, r, a)] = cell;
-        }
-        if (a == rule->where.last)
-            break;
-    }
-}
-
-void rmg_sim_put(rmg_sim *sim, uint16_t chip, rmg_addr cell, uint32_t value)
-{
-    const uint16_t r = rmg_rule_of_chip(sim, chip);
-
-    for (uint16_t i = 0; i < sim->board->placement->rule_count; i++)
-        rmg_sim_spill(sim, i);
-    if (r < RMG_PLACE_RULES)
-        sim->ways[r].cells[cell] = value;
-    rmg_cells_settle(sim);
-    for (size_t i = 0; i < sim->slow_bytes; i++)
-        if (!(sim->slow[i] & RMG_SLOW_BOARD))
-            memset(&sim->words[i << RMG_SIM_PAGE_BITS], 0, sizeof *sim->words << RMG_SIM_PAGE_BITS);
-    for (uint16_t i = 0; i < sim->board->placement->rule_count; i++)
-        rmg_sim_fill(sim, i);
-}
-
-void rmg_sim_put_word(rmg_sim *sim, rmg_addr address, rmg_word value)
-{
-    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
-
-    if (!w)
-        return;
-    sim->words[w->offset + (size_t)(address - w->first)] = value & sim->mask;
-    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
-        const rmg_rule *rule = &sim->board->placement->rules[r];
-        uint32_t *cell = &sim->ways[r].cells[rmg_rule_cell(rule, address)];
-
-        if (!rmg_where_holds(&rule->where, address) || sim->board->chips[rule->socket].rom)
-            continue;
-        *cell = 0;
-        for (uint8_t line = 0; line < rule->width; line++)
-            *cell |= (uint32_t)(value >> rule->data_bits[line] & 1u) << line;
-    }
-}
 
 /* What changes in a running simulation, apart from its memory block. */
 typedef struct changing {
@@ -96,13 +13,94 @@ typedef struct changing {
     uint8_t lively, was_lively, refreshed;
 } changing;
 
+/* Of the marks only which pages are known is kept: the others follow from the board and faults. */
+static size_t marks_bytes(const rmg_sim *sim)
+{
+    return (sim->slow_bytes + 7u) / 8u;
+}
+
+static bool page_known(const rmg_sim *sim, size_t page)
+{
+    return !(sim->slow[page] & (RMG_SLOW_BOARD | RMG_SLOW_NEW));
+}
+
+/* Bytes between the simulation and a state, one way or the other. */
+typedef struct stream {
+    uint8_t *to;         /* saving; else NULL */
+    const uint8_t *from; /* restoring */
+} stream;
+
+static void pass(stream *s, void *own, size_t bytes)
+{
+    if (s->to) {
+        memcpy(s->to, own, bytes);
+        s->to += bytes;
+    } else {
+        memcpy(own, s->from, bytes);
+        s->from += bytes;
+    }
+}
+
+static void pass_words(const rmg_sim *sim, stream *s)
+{
+    const size_t bytes = (size_t)1 << (RMG_SIM_PAGE_BITS + sim->word_log2);
+
+    for (size_t page = 0; page < sim->slow_bytes; page++)
+        if (page_known(sim, page))
+            pass(s, (uint8_t *)sim->words + page * bytes, bytes);
+}
+
+/* Every block of cells that is known by the marks in `rows`, and how many bytes they are; `s` NULL:
+ * only counted. */
+static size_t pass_cells(const rmg_sim *sim, const uint8_t *rows, stream *s)
+{
+    size_t total = 0;
+
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
+        const rmg_sim_way *way = &sim->ways[r];
+        const uint8_t *known = rows + (way->known - sim->rows);
+        const size_t bytes = rmg_block_bytes(way);
+        const size_t all = (((size_t)way->cell_mask + 1u) << way->cell_log2 >> 3) + 1u;
+
+        if (rmg_rule_of_chip(sim, sim->board->placement->rules[r].socket) != r)
+            continue;
+        for (size_t b = 0; b <= (size_t)way->cell_mask >> RMG_SIM_BLOCK_BITS; b++) {
+            const size_t here = all - b * bytes < bytes ? all - b * bytes : bytes;
+
+            if (!(known[b >> 3] >> (b & 7u) & 1u))
+                continue;
+            if (s)
+                pass(s, (uint8_t *)way->cells + b * bytes, here);
+            total += here;
+        }
+    }
+    return total;
+}
+
+static size_t words_bytes(const rmg_sim *sim)
+{
+    size_t pages = 0;
+
+    for (size_t page = 0; page < sim->slow_bytes; page++)
+        pages += page_known(sim, page);
+    return pages << (RMG_SIM_PAGE_BITS + sim->word_log2);
+}
+
+/* What stands before words and cells; its length does not change. */
+static size_t head_bytes(const rmg_sim *sim)
+{
+    return sizeof(changing) + sim->fault_count * sizeof(rmg_sim_memory) + sim->rows_bytes +
+           marks_bytes(sim);
+}
+
 size_t rmg_sim_state_bytes(const rmg_sim *sim)
 {
-    return sizeof(changing) + rmg_sim_kept_bytes(sim->board, sim->fault_count);
+    return head_bytes(sim) + words_bytes(sim) + pass_cells(sim, sim->rows, NULL);
 }
 
 void rmg_sim_save(const rmg_sim *sim, void *bytes)
 {
+    stream s = {bytes, NULL};
     changing c;
 
     memset(&c, 0, sizeof c);
@@ -121,16 +119,56 @@ void rmg_sim_save(const rmg_sim *sim, void *bytes)
     c.lively = sim->lively;
     c.was_lively = sim->was_lively;
     c.refreshed = sim->refreshed;
-    memcpy(bytes, &c, sizeof c);
-    memcpy((uint8_t *)bytes + sizeof c, sim->words,
-           rmg_sim_kept_bytes(sim->board, sim->fault_count));
+    pass(&s, &c, sizeof c);
+    pass(&s, sim->memories, sim->fault_count * sizeof *sim->memories);
+    pass(&s, sim->rows, sim->rows_bytes);
+    memset(s.to, 0, marks_bytes(sim));
+    for (size_t page = 0; page < sim->slow_bytes; page++)
+        s.to[page / 8u] |= (uint8_t)(page_known(sim, page) << page % 8u);
+    s.to += marks_bytes(sim);
+    pass_words(sim, &s);
+    pass_cells(sim, sim->rows, &s);
+}
+
+/* Is a state as long as its marks say, and for pages that can be known? */
+static bool state_fits(const rmg_sim *sim, const uint8_t *bytes, size_t count)
+{
+    const size_t memories = sim->fault_count * sizeof(rmg_sim_memory);
+    const uint8_t *rows = bytes + sizeof(changing) + memories;
+    size_t pages = 0;
+
+    if (count < head_bytes(sim))
+        return false;
+    for (size_t page = 0; page < sim->slow_bytes; page++) {
+        const bool known = rows[sim->rows_bytes + page / 8u] >> page % 8u & 1u;
+
+        if (known && (sim->slow[page] & RMG_SLOW_BOARD))
+            return false;
+        pages += known;
+    }
+    return count == head_bytes(sim) + (pages << (RMG_SIM_PAGE_BITS + sim->word_log2)) +
+                        pass_cells(sim, rows, NULL);
+}
+
+static void take_marks(rmg_sim *sim, const uint8_t *known, bool refreshed)
+{
+    for (size_t page = 0; page < sim->slow_bytes; page++) {
+        uint8_t *slow = &sim->slow[page];
+
+        *slow &= RMG_SLOW_BOARD | RMG_SLOW_FAULT;
+        if (!(*slow & RMG_SLOW_BOARD) && !(known[page / 8u] >> page % 8u & 1u))
+            *slow |= RMG_SLOW_NEW;
+        if (!refreshed)
+            *slow |= RMG_SLOW_FOR_NOW;
+    }
 }
 
 rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
 {
+    stream s = {NULL, bytes};
     changing c;
 
-    if (count != rmg_sim_state_bytes(sim))
+    if (!state_fits(sim, bytes, count))
         return RMG_ERR_ARGUMENT;
     memcpy(&c, bytes, sizeof c);
     if (!c.access_ns || (c.heat_over_ns && c.heat_over_ns < 1000u) || c.refreshed > 1)
@@ -150,8 +188,13 @@ rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
     sim->lively = c.lively != 0;
     sim->was_lively = c.was_lively != 0;
     sim->refreshed = c.refreshed != 0;
-    memcpy(sim->words, (const uint8_t *)bytes + sizeof c,
-           rmg_sim_kept_bytes(sim->board, sim->fault_count));
+    pass(&s, &c, sizeof c);
+    pass(&s, sim->memories, sim->fault_count * sizeof *sim->memories);
+    pass(&s, sim->rows, sim->rows_bytes);
+    take_marks(sim, s.from, sim->refreshed);
+    s.from += marks_bytes(sim);
+    pass_words(sim, &s);
+    sim->touched = words_bytes(sim) + pass_cells(sim, sim->rows, &s);
     sim->hot = sim->heat_millic > RMG_COOL_MILLIC || sim->heat_to_millic > RMG_COOL_MILLIC;
     sim->calm = sim->refreshed && !sim->hot;
     return RMG_OK;

@@ -18,14 +18,14 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
     s->run = run;
     rmg_board_to_sim(run->board, &s->model);
     bytes = rmg_sim_bytes(&s->model.board, PROPOSAL_FAULTS);
-    s->memory = bytes ? g_try_malloc(bytes) : NULL;
+    s->memory = bytes ? rmg_pages_new(bytes) : NULL;
     s->starved = bytes && !s->memory;
     return s->memory != NULL;
 }
 
 void rmg_stage_end(rmg_stage *s)
 {
-    g_free(s->memory);
+    rmg_pages_free(s->memory);
     rmg_sim_model_free(&s->model);
 }
 
@@ -189,6 +189,7 @@ static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
     if (!s->on || some_are(faults, count, RMG_TRAIT_POWER_ON))
         s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
                                       s->memory) == RMG_OK;
+    rmg_sim_limit(&s->sim, rmg_machine_bytes() / 4u);
     if (s->on)
         fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;

@@ -44,7 +44,7 @@ static rmg_status take(rmg_opened *opened, rmg_sim_board_run *run, rmg_status st
     if (!errors->count && status != RMG_OK)
         rmg_note(notes, status, what, "%s cannot be simulated: %s", what,
                  status == RMG_ERR_ROOM
-                     ? "it needs more than three quarters of this machine's memory"
+                     ? "it is more than sixteen times as large as this machine's memory"
                      : rmg_status_text(status));
     rmg_errors_free(errors);
     opened->self = run;

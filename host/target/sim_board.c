@@ -2,20 +2,16 @@
  * it in an adapter of its own. */
 #include <glib.h>
 #include <string.h>
-#include <unistd.h>
 
 #include "rimeglass/image.h"
 #include "rimeglass/target.h"
 #include "base/internal.h"
 
-/* Of this machine's memory so much for a simulation. */
-static size_t most_bytes(void)
-{
-    const long pages = sysconf(_SC_PHYS_PAGES), bytes = sysconf(_SC_PAGESIZE);
-
-    return pages > 0 && bytes > 0 ? (size_t)pages / 4u * 3u * (size_t)bytes : (size_t)1 << 30;
-}
-#define ADAPTER_NS 10000u /* an access in an adapter: slow enough for any chip */
+/* Of this machine's memory, three quarters are for what a simulation touches. What it could touch
+ * may be larger by far, but its marks are a fraction of that. */
+#define MOST_TOUCHED (rmg_machine_bytes() / 4u * 3u)
+#define MOST_TIMES   16u
+#define ADAPTER_NS   10000u /* an access in an adapter: slow enough for any chip */
 
 /* Loads what the sockets' chips hold, and hands it to the simulation. */
 static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board, rmg_errors *errors)
@@ -48,19 +44,19 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board, rm
     return status;
 }
 
-/* Power on; the plan and the faults are there. */
-static rmg_status start(rmg_sim_board_run *run, const rmg_board *board, bool warms)
+rmg_status rmg_sim_board_power_on(rmg_sim_board_run *run, const rmg_board *board, bool warms)
 {
     const size_t bytes = rmg_sim_bytes(&run->model.board, (uint16_t)run->faults.count);
     rmg_status status;
 
-    if (bytes > most_bytes())
+    if (bytes / MOST_TIMES > MOST_TOUCHED)
         return RMG_ERR_ROOM;
-    run->memory = g_try_malloc(MAX(bytes, 1));
+    run->memory = rmg_pages_new(bytes);
     if (!run->memory)
         return RMG_ERR_MEMORY;
     status = rmg_sim_start(&run->sim, &run->model.board, run->faults.list,
                            (uint16_t)run->faults.count, run->faults.world_seed, run->memory);
+    rmg_sim_limit(&run->sim, MOST_TOUCHED);
     if (status == RMG_OK && warms)
         rmg_sim_warm(&run->sim, run->faults.from_c * 1000, run->faults.to_c * 1000,
                      (uint64_t)run->faults.warm_minutes * UINT64_C(60000000000));
@@ -83,7 +79,7 @@ rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, c
         return status;
     rmg_board_to_sim(board, &run->model);
     status = load_images(run, board, errors);
-    return status == RMG_OK ? start(run, board, file != NULL) : status;
+    return status == RMG_OK ? rmg_sim_board_power_on(run, board, file != NULL) : status;
 }
 
 void rmg_sim_board_end(rmg_sim_board_run *run)
@@ -94,7 +90,7 @@ void rmg_sim_board_end(rmg_sim_board_run *run)
         g_free(run->images[i]);
     g_free(run->images);
     rmg_board_free(run->adapter);
-    g_free(run->memory);
+    rmg_pages_free(run->memory);
     memset(run, 0, sizeof *run);
 }
 
@@ -181,7 +177,7 @@ rmg_status rmg_sim_bare_begin(rmg_sim_board_run *run, const rmg_board *board, ui
         run->model.chips[0].image = run->images[0];
         run->model.chips[0].image_bytes =
             ((size_t)1 << part->address_lines) * ((part->width + 7u) / 8u);
-        status = start(run, run->adapter, file != NULL);
+        status = rmg_sim_board_power_on(run, run->adapter, file != NULL);
     }
     rmg_sim_board_end(&whole);
     return status;

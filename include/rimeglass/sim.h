@@ -208,7 +208,8 @@ typedef struct rmg_sim_memory {
 typedef struct rmg_sim_way {
     rmg_where where;
     rmg_word bits;      /* of the bus that its chip carries */
-    uint32_t *cells;    /* of its chip */
+    void *cells;        /* of its chip, each in 2 to the power of `cell_log2` bits */
+    uint8_t *known;     /* a bit for every 256 of them: they were touched */
     uint64_t *row_ns;   /* per row of its chip: when it was last accessed */
     rmg_addr cell_mask; /* ones at the chip's address lines */
     rmg_addr row_mask;  /* ones at its row lines */
@@ -227,6 +228,7 @@ typedef struct rmg_sim_way {
     uint8_t from; /* the bus bit of the lowest chip line, where the others follow in order; else
                      255 */
     uint8_t width;
+    uint8_t cell_log2;
     bool plain; /* no fault concerns the chip, and the board refreshes it */
     bool held;  /* a DRAM that its refresh keeps, as long as it goes on and the board is not hot */
     bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
@@ -247,15 +249,19 @@ typedef struct rmg_sim {
     rmg_word mask;
     rmg_word last_bus;  /* value last on the data lines */
     uint64_t driven_ns; /* when all of them were last driven */
-    rmg_word *words;    /* flat words, by window */
-    uint8_t *slow;      /* per page of words: 1 when its accesses go chip by chip */
-    uint32_t *cells;    /* per chip: its words, for slow pages */
+    void *words;        /* flat words by window, each in 2 to the power of `word_log2` bytes */
+    uint8_t word_log2;
+    uint8_t *slow;  /* per page of words: not 0 when its accesses go chip by chip, or the page
+                       was not touched yet */
+    size_t touched; /* bytes of words and cells that hold something; may be read */
+    size_t room;    /* most of them, see rmg_sim_limit */
     rmg_sim_window windows[RMG_SIM_WINDOWS];
-    uint16_t recent;                 /* window of the last access */
-    bool strays;                     /* some fault makes chips answer outside their own addresses */
-    rmg_word page;                   /* chosen */
-    rmg_sim_memory *memories;        /* [fault_count] */
-    uint64_t *row_ns;                /* per chip with rows: when each row was last accessed */
+    uint16_t recent;          /* window of the last access */
+    bool strays;              /* some fault makes chips answer outside their own addresses */
+    rmg_word page;            /* chosen */
+    rmg_sim_memory *memories; /* [fault_count] */
+    uint8_t *rows;            /* per chip: when each row was last accessed, and `known` */
+    size_t rows_bytes;
     uint16_t apart[RMG_PLACE_RULES]; /* rules whose chips are not flat where a fault acts */
     uint16_t apart_count;
     bool is_apart[RMG_PLACE_RULES];
@@ -268,7 +274,6 @@ typedef struct rmg_sim {
     bool calm;                         /* refresh goes on, and it is not hot */
     bool hot;                          /* it is, or will be, above 85 degrees Celsius */
     size_t slow_bytes;                 /* pages */
-    size_t row_count;                  /* of all chips */
     bool was_lively;                   /* before refresh was stopped */
     bool lively;    /* some fault depends on what was done before, or refresh is stopped */
     bool refreshed; /* refresh goes on; it began or ended at ... */
@@ -287,8 +292,10 @@ size_t rmg_sim_bytes(const rmg_sim_board *board, uint16_t fault_count);
 
 /* Starts the simulation: power on, with contents that are a hash of `world_seed`, chip, data line
  * and cell. `memory` has rmg_sim_bytes(board, fault_count) bytes, aligned for uint64_t, and like
- * `board` and `faults` stays the caller's and must outlive the simulation. RMG_ERR_ARGUMENT: the
- * board is outside the limits, or a fault names what does not exist. */
+ * `board` and `faults` stays the caller's and must outlive the simulation. Of it only marks (a
+ * sixteenth of the words) and what accesses reach are touched: where the system gives memory as it
+ * is touched, a large board costs what is tested of it. RMG_ERR_ARGUMENT: the board is outside the
+ * limits, or a fault names what does not exist. */
 rmg_status rmg_sim_start(rmg_sim *sim, const rmg_sim_board *board, const rmg_sim_fault *faults,
                          uint16_t fault_count, uint64_t world_seed, void *memory);
 
@@ -300,6 +307,10 @@ rmg_status rmg_sim_start_healthy(rmg_sim *sim, const rmg_sim_board *board, uint1
  * memory keeps what it has, so this takes a small part of the time that a start takes. Errors as
  * above; the simulation is then as it was. */
 rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_count);
+
+/* Lets words and cells take at most so many bytes; at the start there is no limit. Beyond it the
+ * bus port's accesses and elements answer RMG_ERR_MEMORY. */
+void rmg_sim_limit(rmg_sim *sim, size_t bytes);
 
 /* One access, as the bus port makes it. An address that no chip answers to reads the undriven
  * lines and ignores a write. */
@@ -327,7 +338,8 @@ rmg_status rmg_sim_set(rmg_sim *sim, rmg_condition which, int32_t value);
 void rmg_sim_warm(rmg_sim *sim, int32_t from_millic, int32_t to_millic, uint64_t over_ns);
 
 /* What a chip's word holds, whatever its outputs make of it. Exact for ROMs; for other chips the
- * word at power-on or after the last access through a faulty page. 0 outside the chip. */
+ * word at power-on or after the last access through a faulty page. Of lines that the chip does not
+ * have nothing is said. 0 outside the chip. */
 uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell);
 
 /* Puts a value into a chip's word as if it had come up with it; for tests. */

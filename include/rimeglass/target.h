@@ -70,12 +70,18 @@ typedef struct rmg_sim_board_run {
 
 /* Starts a simulation of `board` with the faults of `file` (NULL: a healthy board, world seed 1).
  * Chips hold the images that the board file names, or the fault file instead of them.
- * RMG_ERR_ROOM: it would need more than three quarters of this machine's memory; RMG_ERR_MEMORY.
- * `run` must not be moved while it is in use; end it with rmg_sim_board_end in any case. */
+ * A board may be larger than this machine's memory: what accesses touch of it may take three
+ * quarters of that, then they answer RMG_ERR_MEMORY. RMG_ERR_ROOM: it is more than sixteen times as
+ * large. `run` must not be moved while it is in use; end it with rmg_sim_board_end in any case. */
 rmg_status rmg_sim_board_begin(rmg_sim_board_run *run, const rmg_board *board, const char *file,
                                rmg_errors *errors);
 
-/* The same for one chip of the board, pulled and put into an ideal adapter: slow, every line
+/* What rmg_sim_board_begin does last: power on, with run->model and run->faults as they stand there
+ * (g_free frees the list). `warms`: the temperature moves as the faults say. Errors as above, and
+ * RMG_ERR_ARGUMENT: a fault names what the board does not have. */
+rmg_status rmg_sim_board_power_on(rmg_sim_board_run *run, const rmg_board *board, bool warms);
+
+/* Begins with one chip of the board, pulled and put into an ideal adapter: slow, every line
  * driven, each data line keeping its last value where the chip does not drive it. Faults in the
  * chip come with it, faults of board and socket do not. run->adapter is then the board: its only
  * socket, 0, has the chip's name, its region "chip" the chip's addresses, and its region "free"

@@ -26,13 +26,8 @@ void bench_start(rmg_sim_board_run *bench, const rmg_board *board, const rmg_sim
     bench->faults.list = g_memdup2(faults, count * sizeof *faults);
     bench->faults.count = count;
     rmg_board_to_sim(board, &bench->model);
-    bench->memory = g_malloc(rmg_sim_bytes(&bench->model.board, (uint16_t)count));
-    CHECK(rmg_sim_start(&bench->sim, &bench->model.board, bench->faults.list, (uint16_t)count,
-                        world_seed, bench->memory) == RMG_OK,
-          "the simulation starts");
-    bench->target.bus = &rmg_sim_bus;
-    bench->target.context = &bench->sim;
-    bench->target.mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
+    bench->faults.world_seed = world_seed;
+    CHECK(rmg_sim_board_power_on(bench, board, false) == RMG_OK, "the simulation starts");
 }
 
 rmg_plan bench_plan(bool quick, uint32_t passes)

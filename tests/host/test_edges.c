@@ -1,5 +1,5 @@
-/* Both sides of limits, and kinds of board that the demo world has not: words of any width, lines
- * that are pulled down, a line that keeps its value for a while. */
+/* Both sides of limits, and kinds of board that the demo world has not: words of any width, memory
+ * of gigabytes, lines that are pulled down, a line that keeps its value for a while. */
 #include <glib.h>
 #include <stdlib.h>
 #include <string.h>
@@ -115,6 +115,47 @@ static void any_width(void)
         }
         rmg_board_free(board);
     }
+}
+
+/* Eight gigabytes of memory cost what is tested of them. */
+static void large_and_hardly_touched(void)
+{
+    const rmg_plan plan = {.march_name = "March C-",
+                           .march = rmg_march_c_minus,
+                           .passes = 1,
+                           .seed = 1,
+                           .limited = true,
+                           .limit = {0x3FFFF000, 0x3FFFFFFF}};
+    const rmg_sim_fault f = {
+        .kind = RMG_FAULT_CELL, .chip = 63, .cell = 0x3FFFFFFE, .data_line = 0, .level = 1};
+    rmg_board *board = load(one_bit_chips(64, 30, "high", "B"));
+    rmg_sim_board_run bench;
+    rmg_error error = {0};
+    rmg_run run;
+
+    bench_start(&bench, board, &f, 1, 1);
+    CHECK(rmg_sim_bytes(&bench.model.board, 1) >> 34, "16 GiB with the cells of its chips");
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
+              rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+          "runs");
+    CHECK(run.tally.failing == 3 && run.tally.address_and == 0x3FFFFFFE &&
+              run.tally.address_or == 0x3FFFFFFE,
+          "%llu failures", (unsigned long long)run.tally.failing);
+    CHECK(bench.sim.touched >= 4096 * 8 && bench.sim.touched < 65536, "%zu bytes touched",
+          bench.sim.touched);
+    CHECK(rmg_sim_state_bytes(&bench.sim) < (size_t)64 << 20, "so is what is kept of it");
+    rmg_run_end(&run);
+    rmg_sim_limit(&bench.sim, bench.sim.touched);
+    {
+        rmg_word value;
+
+        CHECK(rmg_sim_bus.read(&bench.sim, 0x3FFFF000, &value) == RMG_OK, "known already");
+        CHECK(rmg_sim_bus.read(&bench.sim, 0x2000000, &value) == RMG_ERR_MEMORY &&
+                  rmg_sim_bus.write(&bench.sim, 0x1000, 1) == RMG_ERR_MEMORY,
+              "beyond the limit");
+    }
+    rmg_sim_board_end(&bench);
+    rmg_board_free(board);
 }
 
 static bool has_cause(const rmg_suspect *s, rmg_cause cause)
@@ -376,6 +417,7 @@ static void less_than_asked_for(void)
 CU_TestInfo edge_tests[] = {
     {"numbers", numbers},
     {"words of any width", any_width},
+    {"large and hardly touched", large_and_hardly_touched},
     {"undriven lines", undriven_lines},
     {"a line that holds", a_line_that_holds},
     {"what banks are called", banks_called},

@@ -259,7 +259,7 @@ static void open_pin_writes_do_not_arrive(void)
     before = rmg_sim_read(&healthy, 0x90) >> 1 & 1u;
     start(&broken, &open, 1, 5);
     rmg_sim_write(&broken, 0x90, before ? 0x00 : 0xFF);
-    CHECK((broken.ways[3].cells[0x10] & 1u) == before,
+    CHECK((rmg_sim_word(&broken, 3, 0x10) & 1u) == before,
           "the cell behind the open pin keeps its contents");
 }
 
