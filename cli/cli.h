@@ -144,6 +144,8 @@ void progress_start(void);
 bool progress_show(const rmg_run_progress *progress); /* false: stop was asked for */
 /* The same for work known by its name and the share done. */
 bool progress_share(const char *what, double share);
+/* The same for lines that are read. */
+bool progress_lines(uint64_t lines, uint64_t failures);
 void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);
 

@@ -41,6 +41,7 @@ static void free_call(test_call *call)
     g_free(call->picture);
     g_free(call->record);
     g_free(call->resume);
+    g_free(call->told);
     facts_free(&call->facts);
 }
 
@@ -273,6 +274,8 @@ int command_test(GPtrArray *args)
         {"until-stopped", 0, 0, G_OPTION_ARG_NONE, &call.endless, "until Ctrl-C", NULL},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &call.seed,
          "plan seed: data of the passes after the first (1)", "N"},
+        {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
+         "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
@@ -290,7 +293,7 @@ int command_test(GPtrArray *args)
         free_call(&call);
         return status;
     }
-    if (!check_call(&call, args)) {
+    if (!check_call(&call, args) || !told_read("test", call.told, call.conditions)) {
         status = EXIT_CALL;
     } else if (call.resume) {
         status = resume(&call);

@@ -8,6 +8,7 @@
     COMMAND(probe, "spot check: a few values at an address")                                       \
     COMMAND(test, "test a board's memory and name what to look at")                                \
     COMMAND(explain, "what a march test can and cannot find, computed")                            \
+    COMMAND(log, "lines another program printed: which chip they mean")                            \
     COMMAND(diagnose, "what a recorded run says, with replay")                                     \
     COMMAND(dump, "read a chip or region, and judge the reading")                                  \
     COMMAND(verify, "a chip against its image: what the difference proves")                        \

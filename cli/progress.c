@@ -102,6 +102,19 @@ bool progress_share(const char *what, double share)
     return true;
 }
 
+bool progress_lines(uint64_t lines, uint64_t failures)
+{
+    const gint64 now = g_get_monotonic_time();
+
+    if (stop_asked || !on_terminal || now - shown < 100000)
+        return !stop_asked;
+    shown = now;
+    fprintf(stderr, "\r\033[K%" G_GUINT64_FORMAT " lines, %" G_GUINT64_FORMAT " failures", lines,
+            failures);
+    fflush(stderr);
+    return true;
+}
+
 /* "D2 (U24), D5 (U21)": the bits that failed, and their sockets. */
 static void name_bits(const rmg_board *board, const rmg_failure *f, GString *text)
 {

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
-#include "rimeglass/run.h"
+#include "rimeglass/heard.h"
 
 typedef struct chart_run {
     const rmg_run *run;
@@ -39,11 +39,33 @@ static bool lines_only(const rmg_run *run, const rmg_suspects *suspects)
     return false;
 }
 
+/* Of a run that another program reported: how often the socket was named; "ok" only where its words
+ * are known to have been tested. */
+static bool heard_state(const chart_run *c, const rmg_rule *rule, char *text, size_t room)
+{
+    const uint64_t reports = rmg_heard_of_socket(c->run, rule->bank, rule->socket);
+
+    if (reports)
+        g_snprintf(text, (gulong)room, "%" G_GUINT64_FORMAT "%s", reports,
+                   c->run->heard->at_least ? "+" : "");
+    else if (rmg_suspects_share(c->run, c->suspects, rule->socket))
+        g_strlcpy(text, "line", room);
+    else
+        g_strlcpy(text,
+                  c->run->pass_count && !c->run->heard->at_least && overlaps(c->run, &rule->where)
+                      ? "ok"
+                      : "-",
+                  room);
+    return named(c->suspects, rule->socket);
+}
+
 static bool cell_state(const void *context, const rmg_rule *rule, char *text, size_t room)
 {
     const chart_run *c = context;
     const uint64_t words = rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
 
+    if (c->run->heard)
+        return heard_state(c, rule, text, room);
     if (!words && rmg_suspects_share(c->run, c->suspects, rule->socket))
         g_strlcpy(text, "line", room);
     else if (words)
@@ -212,6 +234,48 @@ static void print_rates(FILE *to, const rmg_run *run, const rmg_suspects *suspec
     print_course(to, run);
 }
 
+/* What another program reported, and what it did not. */
+static void print_heard_scope(FILE *to, const rmg_run *run)
+{
+    const rmg_heard *h = run->heard;
+    GString *text = g_string_new(NULL);
+    char range[40], size[40];
+
+    fprintf(to, "\nRead from %s, by the profile \"%s\"\n", run->target, h->profile);
+    fprintf(to,
+            "  %" G_GUINT64_FORMAT " line%s, %" G_GUINT64_FORMAT " not known to the profile; %s%"
+            G_GUINT64_FORMAT " failure%s reported, %" G_GUINT64_FORMAT " whole pass%s\n",
+            h->lines, h->lines == 1 ? "" : "s", h->unknown, h->at_least ? "at least " : "",
+            h->failures, h->failures == 1 ? "" : "s", run->pass_count,
+            run->pass_count == 1 ? "" : "es");
+    if (h->unplaced)
+        fprintf(to, "  %" G_GUINT64_FORMAT " of them at no place of the board file\n",
+                h->unplaced);
+    for (size_t i = 0; i < run->tested_count; i++)
+        fprintf(to, "  tested: %s, %s\n",
+                rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
+                size_text(run->board, run->tested[i].last - run->tested[i].first + 1u, size,
+                          sizeof size));
+    if (!run->tested_count)
+        g_string_append(text, "which words were tested, so which passed");
+    if (h->failures && !h->addresses)
+        g_string_append_printf(text, "%saddresses of all failures", text->len ? "; " : "");
+    if (h->failures && !h->directions)
+        g_string_append_printf(text, "%swhether 0 or 1 was read", text->len ? "; " : "");
+    if (!h->steps_known)
+        g_string_append_printf(text, "%swhat was written in which order", text->len ? "; " : "");
+    if (text->len)
+        print_wrapped(to, "Not known: ", 11, text->str);
+    g_string_free(text, TRUE);
+}
+
+static void print_first_reports(FILE *to, const rmg_run *run)
+{
+    fprintf(to, "\nFirst reports\n");
+    for (unsigned i = 0; i < run->heard->first_count && i < 6; i++)
+        fprintf(to, "  %s\n", run->heard->first[i]);
+}
+
 static void print_first_failures(FILE *to, const rmg_run *run)
 {
     const int digits = (run->board->word_bits + 3) / 4;
@@ -362,9 +426,18 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_heads(to, suspects);
     else if (rmg_run_failed(run))
         fprintf(to, "Something failed, but it points to no place.\n");
+    else if (run->heard)
+        print_wrapped(to, "", 2,
+                      "No line reports a fault. Whether the other program would have found one is "
+                      "not known.");
     else
         print_clean(to, run);
-    if (!run->complete)
+    if (!run->complete && run->heard)
+        fprintf(to, "NOT COMPLETE: %s.\n",
+                run->status == RMG_ERR_CANCELLED
+                    ? "stopped on request"
+                    : "the lines end before the one that ends them");
+    else if (!run->complete)
         fprintf(to,
                 "NOT COMPLETE: %s after %" G_GUINT64_FORMAT
                 " whole pass%s; what follows is what was found so "
@@ -376,7 +449,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                       "what there is.");
     print_not_put_back(to, run->board, run->not_restored, run->not_put_back_count);
     if (run->board->bank_count) {
-        fprintf(to, "\nFailing words by socket%s%s\n",
+        fprintf(to, "\n%s by socket%s%s\n", run->heard ? "Failures reported" : "Failing words",
                 suspects->count ? "; > < marks what to look at" : "",
                 lines_only(run, suspects) ? ", line: on a line to look at" : "");
         print_chart(to, run->board, cell_state, &c);
@@ -386,6 +459,12 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_suspect(to, &suspects->list[i], suspects->count > 1);
     if (!rmg_run_failed(run) && run->wiring_accesses)
         print_sound_lines(to, run);
+    if (run->heard) {
+        if (run->heard->first_count)
+            print_first_reports(to, run);
+        print_heard_scope(to, run);
+        return;
+    }
     if (run->tally.first_count)
         print_first_failures(to, run);
     print_scope(to, run);

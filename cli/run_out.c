@@ -85,7 +85,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_CALL;
     }
     rmg_suspects_find(run, &facts, &suspects);
-    if (!out->facts->no_replay) {
+    if (!out->facts->no_replay && !run->heard) {
         progress_start();
         replayed = rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
         progress_end();
@@ -101,10 +101,10 @@ int run_conclude(const run_output *out, const rmg_run *run)
     rmg_suspects_word(run, &suspects);
     if (!out->json || strcmp(out->json, "-") != 0)
         print_report(stdout, run, &suspects);
-    if (!run->complete)
+    if (!run->complete && !run->heard)
         fprintf(stderr, "rimeglass %s: the run is not complete: %s.\n", out->verb,
                 rmg_status_text(run->status));
-    if (!run->complete && out->run_file && run->pass_count)
+    if (!run->complete && !run->heard && out->run_file && run->pass_count)
         fprintf(stderr, "Continue with: rimeglass test --resume %s\n", out->run_file);
     written = write_files(out, run, &suspects);
     rmg_suspects_free(&suspects);

@@ -89,6 +89,7 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
         run->complete = false;
         run->status = w.recorded;
     }
+    told_into(call->conditions, run->conditions);
     rmg_target_find_places(target, run, modules);
     status = run_conclude(&(run_output){.verb = "test",
                                         .run_file = file,

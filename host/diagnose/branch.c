@@ -31,7 +31,8 @@ static bool looked_at(const rmg_run *run, uint16_t socket)
     for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
         const rmg_rule *rule = &run->board->placement.rules[r];
 
-        if (rule->socket == socket && rule->bank < run->board->bank_count && run->wired[rule->bank])
+        if (rule->socket == socket && rule->bank < run->board->bank_count &&
+            (run->heard || run->wired[rule->bank]))
             return true;
     }
     return false;

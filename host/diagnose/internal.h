@@ -121,6 +121,14 @@ bool rmg_line_serves_alike(const rmg_run *run, const rmg_line *line, uint16_t po
 /* shape.c */
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
 
+/* heard.c: of a run that another program reported: its findings, a GArray of rmg_finding; what the
+ * reports say; what a suspect is; how sure. */
+void rmg_heard_findings(const rmg_run *run, GArray *list);
+void rmg_heard_because(wording *w);
+rmg_said rmg_heard_is(const rmg_finding *f);
+double rmg_heard_confidence(const wording *w);
+double rmg_heard_share(const wording *w); /* of all that was reported */
+
 /* neighbour.c: a socketed chip of the same part that is no suspect, the same bank first; or
  * RMG_NO_SOCKET. */
 uint16_t rmg_neighbour_of(const wording *w);

@@ -19,5 +19,8 @@ RMG_NEXT(selects);
 RMG_NEXT(dragged);
 RMG_NEXT(spread);
 RMG_NEXT(silent);
+RMG_NEXT(reported);
+RMG_NEXT(reported_line);
+RMG_NEXT(reported_bit);
 
 #endif

@@ -311,3 +311,39 @@ void rmg_next_dragged(wording *w)
     rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
     settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
 }
+
+/* Reports of another program: what fails, not how. */
+void rmg_next_reported(wording *w)
+{
+    const bool soldered = socket_of(w)->soldered;
+
+    rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP_AT_FAULT);
+    rival(w, RMG_CAUSE_CONTACT_OUTPUT, soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
+    rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
+    step_supplies(w);
+    step_contact(w, RMG_PINS_DATA);
+    step_settle(w, RMG_PINS_DATA);
+}
+
+void rmg_next_reported_line(wording *w)
+{
+    bool *pulls = g_new0(bool, w->board->socket_count + 1u);
+    bool any = false;
+
+    rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_ON_LINE);
+    rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
+    rmg_finding_pulls(w->board, &w->s->finding, pulls);
+    for (size_t s = 0; s < w->board->socket_count; s++)
+        any |= pulls[s];
+    g_free(pulls);
+    settle(w, any ? RMG_SAY_PULL_ONE_BY_ONE : RMG_SAY_LIFT_ONE_BY_ONE);
+    rmg_step_to_take(w, RMG_SAY_MEASURE_LINE);
+}
+
+void rmg_next_reported_bit(wording *w)
+{
+    rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_ONE_OF_CHIPS);
+    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
+    settle(w, RMG_SAY_FIND_THE_BANK);
+}

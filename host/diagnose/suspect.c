@@ -186,18 +186,24 @@ static void put_together(wording *w, size_t cell_findings)
 
     if (cells)
         rmg_cells_look(w->run, &s->finding, &w->cells);
-    s->is = cells ? say_cells(w) : rmg_say_of(&s->finding, what_it_is(w));
+    s->is = cells ? say_cells(w)
+                  : rmg_say_of(&s->finding,
+                               w->run->heard ? rmg_heard_is(&s->finding) : what_it_is(w));
     if (s->finding.kind == RMG_FINDING_SPREAD)
         s->is.n = s->finding.failed_high + s->finding.failed_low;
     because_of_kind(w);
     because_repeats(w);
     because_traced(w);
-    because_counts(w);
+    if (w->run->heard)
+        rmg_heard_because(w);
+    else
+        because_counts(w);
     because_shared(w);
-    because_passes(w);
+    if (!w->run->heard)
+        because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w);
-    if (!cells && s->finding.kind != RMG_FINDING_SPREAD)
+    if (!cells && s->finding.kind != RMG_FINDING_SPREAD && !w->run->heard)
         rmg_reason(w, RMG_SAY_HIDES_CELLS);
     if (cells && cell_findings > 2) {
         rmg_saying at_once = rmg_say_of(&s->finding, RMG_SAY_SOCKETS_AT_ONCE);
@@ -205,8 +211,12 @@ static void put_together(wording *w, size_t cell_findings)
         at_once.n = cell_findings;
         rmg_add_reason(w, at_once);
     }
-    s->confidence = rmg_suspect_confidence(w, cell_findings);
-    s->explained =
+    s->confidence =
+        w->run->heard ? rmg_heard_confidence(w) : rmg_suspect_confidence(w, cell_findings);
+    if (w->run->heard)
+        s->explained = rmg_heard_share(w);
+    else
+        s->explained =
         all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) / (double)all
             : 0.0;
     rmg_add_rivals_and_steps(w);
@@ -261,12 +271,16 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
     size_t cell_findings = 0;
 
     rmg_facts_begin(&none);
-    g_array_set_size(findings, MOST_FINDINGS);
-    g_array_set_size(
-        findings,
-        MIN(MOST_FINDINGS,
-            rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data, MOST_FINDINGS)));
-    rmg_refine(run, findings);
+    if (run->heard) {
+        rmg_heard_findings(run, findings);
+    } else {
+        g_array_set_size(findings, MOST_FINDINGS);
+        g_array_set_size(findings,
+                         MIN(MOST_FINDINGS,
+                             rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
+                                               MOST_FINDINGS)));
+        rmg_refine(run, findings);
+    }
     suspects->count = findings->len;
     suspects->list = g_new0(rmg_suspect, MAX(suspects->count, 1));
     for (size_t i = 0; i < suspects->count; i++) {

@@ -86,6 +86,27 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ADDRESS_LINES] = {"address line{lines:|s} {lines} of {bank}",
         "no chip of {bank} follows the line{lines:|s}",
         "Look at address line{lines:|s} {lines} of {bank}: no chip follows {lines:it|them}."},
+    [RMG_SAY_REPORTED] = {"{socket}",
+        "{bits} {bits:is|are} reported wrong",
+        "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
+    [RMG_SAY_REPORTED_CHIP] = {"{socket}",
+        "it is reported bad",
+        "Look at {socket}, a {part} of {bank}: {does}, without saying which of its bits."},
+    [RMG_SAY_REPORTED_LINE] = {"data line {bits}{lane}",
+        "reported wrong in every bank it serves",
+        "Look at data line {bits} before any chip: it is {does}."},
+    [RMG_SAY_REPORTED_BIT] = {"{bits} of a bank that is not known",
+        "reported wrong",
+        "Look at {bits}: {bits:it is|they are} reported wrong, but not in which bank. One of: "
+        "{sockets}."},
+    [RMG_SAY_REPORTED_BANK] = {"select, strobes or supply of {bank}",
+        "every bit of the bank is reported wrong",
+        "Do not change chips yet: every bit of {bank} is reported wrong. Look at its select, "
+        "strobes and supply."},
+    [RMG_SAY_REPORTED_BANK_ALONE] = {"{bank}",
+        "reported bad, without saying which bits",
+        "Do not change chips yet: {bank} is reported bad, without saying which bits. Look at its "
+        "select, strobes and supply first."},
     /* reasons */
     [RMG_SAY_FAILS_LOW] = {"{n} of {m} words tested in {bank} fail at {bits}, always 0 where 1 was "
         "written."},
@@ -129,6 +150,22 @@ const rmg_words_row rmg_words_rows[] = {
         "{fault}."},
     [RMG_SAY_REPLAY_PASSES] = {"The passes differ just as they do on the simulated board: because "
         "of the data written, not by chance."},
+    [RMG_SAY_REPORTS_LOW] = {"{n} failure{n:|s} at {bits} of {bank} {n:is|are} reported, always 0 "
+        "where 1 was written."},
+    [RMG_SAY_REPORTS_HIGH] = {"{n} failure{n:|s} at {bits} of {bank} {n:is|are} reported, always 1 "
+        "where 0 was written."},
+    [RMG_SAY_REPORTS_BOTH_WAYS] = {"{n} failures at {bits} of {bank} are reported, both ways: 1 for 0 "
+        "and 0 for 1."},
+    [RMG_SAY_REPORTS_UNTOLD] = {"{n} failure{n:|s} {n:is|are} reported; whether 0 or 1 was read is not "
+        "known."},
+    [RMG_SAY_REPORTED_ONCE] = {"One failure only: that may be chance."},
+    [RMG_SAY_REPORTS_AT_LEAST] = {"The other program stops reporting after {n}, so these counts are "
+        "lower bounds."},
+    [RMG_SAY_REPORTS_FEWER] = {"The other program counted more failures than it reported one by "
+        "one, so these counts are lower bounds."},
+    [RMG_SAY_NOT_OTHER_BITS] = {"The words that are reported are right at the other bits of {bank}."},
+    [RMG_SAY_REPEATS_BITS] = {"The same bits were reported in each of {n} passes."},
+    [RMG_SAY_NO_PASS_REPORTED] = {"No whole pass was reported: whether it repeats is not known."},
     [RMG_SAY_REPLAY_NONE] = {"No fault simulated at this place gives these failures, which speaks "
         "against it."},
     [RMG_SAY_NEEDLESS] = {"The suspects above explain everything that was measured just as well "
@@ -137,6 +174,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EXPLAINS_TOGETHER] = {"Simulated together, the {n} suspects give exactly the same "
         "failures; without this one, {m} failing bits would be unexplained."},
     /* rivals */
+    [RMG_SAY_CHIP_AT_FAULT] = {"the chip in {socket}: its cells or an output"},
+    [RMG_SAY_ONE_OF_CHIPS] = {"one of the chips that hold {bits}"},
+    [RMG_SAY_CHIP_ON_LINE] = {"any one chip on {bits}, shorted or always on"},
+    [RMG_SAY_LINE_CUT_OR_SHORTED] = {"the track of {bits}, cut or shorted"},
     [RMG_SAY_DEAD_CHIP] = {"the chip in {socket}: dead, or its output is"},
     [RMG_SAY_JOINT_AT_DATA] = {"a joint at {undriven pins}"},
     [RMG_SAY_CONTACT_AT_DATA] = {"a contact of the socket at {undriven pins}"},
@@ -274,6 +315,9 @@ const rmg_words_row rmg_words_rows[] = {
         "if they stay inactive, the chip is bad."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",
         "if it passes, the chip or its select was to blame."},
+    [RMG_SAY_FIND_THE_BANK] = {"Find the bank: test or read one bank alone, or exchange the chips of "
+        "one bank with those of another",
+        "the chip is where the report goes"},
     /* faults put into the simulated board */
     [RMG_SAY_FAULT_ALWAYS_ON] = {"{socket} drives its lines at every read"},
     [RMG_SAY_FAULT_DATA_LINE] = {"the data line stuck at {level}"},

@@ -159,7 +159,9 @@ static void fill_contact_pins(const rmg_wording *w, const rmg_saying *s, GString
 
 static void fill_settled_bits(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    if (s->pins == RMG_PINS_IN)
+    if (!s->bits)
+        g_string_append(to, "the same bits as now");
+    else if (s->pins == RMG_PINS_IN)
         fill_in_pins(w, s, to);
     else
         fill_bits(w, s, to);

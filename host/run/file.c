@@ -51,11 +51,11 @@ static json_t *plan_json(const rmg_run *run)
 {
     const rmg_plan *p = &run->plan;
     GString *code = g_string_new(NULL);
-    const uint8_t *march = run->steps.list[run->steps.count - 1u].code;
+    const uint8_t *march = run->steps.count ? run->steps.list[run->steps.count - 1u].code : NULL;
     json_t *plan;
 
     /* without a text the plan is one march: its compiled form */
-    for (size_t i = 0; !*run->steps.text && march[i];) {
+    for (size_t i = 0; march && !*run->steps.text && march[i];) {
         const size_t size = (march[i] & ~RMG_ORDER_MASK) + 1u;
 
         for (size_t n = 0; n < size; n++)
@@ -99,6 +99,8 @@ static rmg_status write_file(rmg_run_writer *writer, const rmg_run *run, json_t 
                      writer->boundary, "state", writer->state);
     if (latest)
         rmg_json_set(root, "latest", json_incref(latest));
+    if (run->heard)
+        rmg_json_set(root, "heard", rmg_heard_json(run));
     text = rmg_json_line(root);
     if (!text) {
         return rmg_fail(error, RMG_ERR_MEMORY, writer->file,
@@ -253,24 +255,72 @@ static rmg_status read_state(const reading *r, bool resume, rmg_run_file *result
                : wrong(r, "the target's state");
 }
 
-static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
+/* The conditions and how the run ended; false: not such values. */
+static bool take_end(const reading *r, rmg_run *run)
 {
     const json_t *conditions = json_object_get(r->root, "conditions");
+    int complete, ended;
+
+    if (json_unpack(r->root, "{s:b, s:i}", "complete", &complete, "status", &ended) != 0 ||
+        ended < RMG_OK || ended > RMG_ERR_MEMORY)
+        return false;
+    for (size_t i = 0; i < G_N_ELEMENTS(run->conditions); i++)
+        if (json_is_integer(json_array_get(conditions, i)))
+            run->conditions[i] = (int32_t)json_integer_value(json_array_get(conditions, i));
+    run->complete = complete && !json_object_get(r->root, "latest");
+    run->status = (rmg_status)ended;
+    return true;
+}
+
+/* A run that another program made. */
+static rmg_status read_heard(const reading *r, const json_t *heard, const json_t *results,
+                             rmg_run_file *result)
+{
+    const char *target = json_string_value(json_object_get(r->root, "target"));
+    const char *profile = json_string_value(json_object_get(heard, "profile"));
+    const bool known = json_is_true(json_object_get(heard, "steps_known"));
+    rmg_plan plan = {0};
+    rmg_steps steps = {0};
+    const char *what;
+    rmg_status status = RMG_OK;
+
+    if (!target || !profile)
+        return wrong(r, "its target or profile");
+    if (known)
+        status = read_plan(r, result->board, &plan, &steps);
+    if (status == RMG_OK)
+        status = rmg_run_begin_heard(&result->run, result->board, target, profile,
+                                     known ? &steps : NULL);
+    rmg_steps_free(&steps);
+    if (status != RMG_OK)
+        return wrong(r, "its plan");
+    what = rmg_results_take(&result->run, results);
+    if (!what && !rmg_heard_take(&result->run, heard))
+        what = "what was heard";
+    if (!what && !take_end(r, &result->run))
+        what = "complete or status";
+    return what ? wrong(r, what) : RMG_OK;
+}
+
+static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
+{
     const json_t *latest = json_object_get(r->root, "latest");
     const json_t *boundary = json_object_get(r->root, "boundary");
+    const json_t *heard = json_object_get(r->root, "heard");
     const char *target, *what;
     rmg_plan plan = {0};
     rmg_steps steps = {0};
     rmg_status status;
-    int complete, ended;
     rmg_error error;
 
-    if (json_unpack(r->root, "{s:s, s:b, s:i}", "target", &target, "complete", &complete, "status",
-                    &ended) != 0 ||
-        ended < RMG_OK || ended > RMG_ERR_MEMORY)
+    if (json_unpack(r->root, "{s:s}", "target", &target) != 0)
         return wrong(r, "target, complete or status");
+    if (resume && heard)
+        return wrong(r, "what another program reported cannot be continued");
     if (resume && json_is_null(boundary))
         return wrong(r, "it stopped before the end of the first pass; start again");
+    if (heard)
+        return read_heard(r, heard, latest ? latest : boundary, result);
     status = read_plan(r, result->board, &plan, &steps);
     if (status != RMG_OK)
         return status;
@@ -285,11 +335,8 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
     what = rmg_results_take(&result->run, latest && !resume ? latest : boundary);
     if (what)
         return wrong(r, what);
-    for (size_t i = 0; i < G_N_ELEMENTS(result->run.conditions); i++)
-        if (json_is_integer(json_array_get(conditions, i)))
-            result->run.conditions[i] = (int32_t)json_integer_value(json_array_get(conditions, i));
-    result->run.complete = complete && !latest;
-    result->run.status = (rmg_status)ended;
+    if (!take_end(r, &result->run))
+        return wrong(r, "target, complete or status");
     return read_state(r, resume, result);
 }
 

@@ -4,7 +4,7 @@
 
 #include <jansson.h>
 
-#include "rimeglass/run.h"
+#include "rimeglass/heard.h"
 
 #define RMG_RUN_FAILURE_BYTES ((size_t)8 << 20) /* of a failure set in a run file */
 
@@ -14,5 +14,9 @@ json_t *rmg_results_json(const rmg_run *run);
 
 /* run_file_read.c: takes it back into a run that has begun. NULL, or what is wrong with it. */
 const char *rmg_results_take(rmg_run *run, const json_t *results);
+
+/* heard_file.c: what is known of a run that another program made; false: not such a value. */
+json_t *rmg_heard_json(const rmg_run *run);
+bool rmg_heard_take(rmg_run *run, const json_t *heard);
 
 #endif

@@ -259,6 +259,7 @@ void rmg_run_end(rmg_run *run)
     free(run->stretches);
     if (run->own) {
         g_free(run->own->bit_reads);
+        g_free(run->own->pass_bits);
         rmg_failset_free(run->own->pass_failures);
         g_free(run->own);
     }
@@ -270,6 +271,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->remark);
     g_strfreev(run->places);
     rmg_failset_free(run->failures);
+    rmg_heard_free(run->heard);
     memset(run, 0, sizeof *run);
 }
 

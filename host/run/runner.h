@@ -21,6 +21,7 @@ struct rmg_run_own {
     uint64_t fingerprint;       /* of the first pass's failure set */
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
+    rmg_word *pass_bits;      /* of a heard run: [bank_count + 1], bits reported in the running pass */
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
 };
 
@@ -59,6 +60,9 @@ uint64_t rmg_run_bank_words(const rmg_run *run, size_t bank); /* tested ones */
 void rmg_run_bus_begin(runner *c);
 bool rmg_run_report(const runner *c);
 void rmg_run_times(const runner *c, double *wall, double *target);
+
+/* heard.c; NULL is allowed. */
+void rmg_heard_free(struct rmg_heard *heard);
 
 /* passes.c: adds a pass that ended, and the number of its failure set. RMG_ERR_MEMORY: it was
  * not added. */

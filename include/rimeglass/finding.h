@@ -31,6 +31,11 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_BRANCH,             /* several sockets fail alike beyond one point of a line */
     RMG_FINDING_SPREAD, /* cells of several sockets fail, not the same in each pass; made by the
                            host library, which knows the passes */
+    /* of a run that another program reported (heard.h) */
+    RMG_FINDING_REPORTED,      /* bits of a socket, or with bits 0 the chip as a whole */
+    RMG_FINDING_REPORTED_LINE, /* a bit in every bank that has it */
+    RMG_FINDING_REPORTED_BIT,  /* a bit in a bank that is not known */
+    RMG_FINDING_REPORTED_BANK, /* every bit of a bank, or with bits 0 the bank as a whole */
     RMG_FINDING_KINDS
 } rmg_finding_kind;
 

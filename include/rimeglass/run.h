@@ -144,6 +144,7 @@ typedef struct rmg_run {
     uint64_t writes;
     double seconds_wall;
     double seconds_target;   /* negative: the target has no clock of its own */
+    struct rmg_heard *heard; /* NULL; else the run is another program's (heard.h) */
     struct rmg_run_own *own; /* what only the run itself needs */
 } rmg_run;
 

@@ -1,0 +1,108 @@
+/* What another program reported, as JSON values of a run file, and back. */
+#include <glib.h>
+#include <string.h>
+
+#include "base/internal.h"
+#include "file.h"
+
+static json_t *numbers(const uint64_t *values, size_t count)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < count; i++)
+        rmg_json_append(array, json_integer((json_int_t)values[i]));
+    return array;
+}
+
+json_t *rmg_heard_json(const rmg_run *run)
+{
+    const rmg_heard *h = run->heard;
+    const rmg_board *board = run->board;
+    json_t *tested = json_array(), *first = json_array();
+
+    for (size_t i = 0; i < run->tested_count; i++)
+        rmg_json_append(tested, json_pack("[I, I]", (json_int_t)run->tested[i].first,
+                                          (json_int_t)run->tested[i].last));
+    for (unsigned i = 0; i < h->first_count; i++)
+        rmg_json_append(first, json_string(h->first[i]));
+    return json_pack("{s:s, s:b, s:b, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:o, s:o, s:o, s:o}",
+                     "profile", h->profile, "steps_known", (int)h->steps_known, "directions",
+                     (int)h->directions, "addresses", (int)h->addresses, "at_least",
+                     (int)h->at_least, "limit", (json_int_t)h->limit, "lines",
+                     (json_int_t)h->lines, "unknown", (json_int_t)h->unknown, "failures",
+                     (json_int_t)h->failures, "unplaced", (json_int_t)h->unplaced, "tested", tested,
+                     "first", first, "bits",
+                     numbers(h->bits, (board->bank_count + 1) * board->word_bits), "sockets",
+                     numbers(h->sockets, board->socket_count), "banks",
+                     numbers(h->banks, board->bank_count));
+}
+
+static bool take(const json_t *array, uint64_t *values, size_t count)
+{
+    if (json_array_size(array) != count)
+        return false;
+    for (size_t i = 0; i < count; i++) {
+        if (!json_is_integer(json_array_get(array, i)))
+            return false;
+        values[i] = (uint64_t)json_integer_value(json_array_get(array, i));
+    }
+    return true;
+}
+
+static bool take_tested(rmg_run *run, const json_t *array)
+{
+    if (!json_is_array(array) || json_array_size(array) > UINT8_MAX)
+        return false;
+    for (size_t i = 0; i < json_array_size(array); i++) {
+        json_int_t first, last;
+
+        if (json_unpack(json_array_get(array, i), "[I, I!]", &first, &last) != 0 || first < 0 ||
+            last < first || (uint64_t)last > run->board->last_address)
+            return false;
+        rmg_run_hear_tested(run, (rmg_range){(rmg_addr)first, (rmg_addr)last});
+    }
+    return true;
+}
+
+static bool take_first(rmg_heard *h, const json_t *array)
+{
+    if (!json_is_array(array) || json_array_size(array) > RMG_HEARD_FIRST)
+        return false;
+    for (size_t i = 0; i < json_array_size(array); i++) {
+        const char *words = json_string_value(json_array_get(array, i));
+
+        if (!words)
+            return false;
+        h->first[h->first_count++] = g_strdup(words);
+    }
+    return true;
+}
+
+bool rmg_heard_take(rmg_run *run, const json_t *heard)
+{
+    rmg_heard *h = run->heard;
+    const rmg_board *board = run->board;
+    int directions, addresses, at_least;
+    json_int_t limit, lines, unknown, failures, unplaced;
+
+    if (json_unpack((json_t *)heard, "{s:b, s:b, s:b, s:I, s:I, s:I, s:I, s:I}", "directions",
+                    &directions, "addresses", &addresses, "at_least", &at_least, "limit", &limit,
+                    "lines", &lines, "unknown", &unknown, "failures", &failures, "unplaced",
+                    &unplaced) != 0 ||
+        !take_tested(run, json_object_get(heard, "tested")) ||
+        !take_first(h, json_object_get(heard, "first")) ||
+        !take(json_object_get(heard, "bits"), h->bits,
+              (board->bank_count + 1) * board->word_bits) ||
+        !take(json_object_get(heard, "sockets"), h->sockets, board->socket_count) ||
+        !take(json_object_get(heard, "banks"), h->banks, board->bank_count))
+        return false;
+    h->directions = directions;
+    h->addresses = addresses;
+    h->at_least = at_least;
+    h->limit = (uint64_t)limit;
+    h->lines = (uint64_t)lines;
+    h->unknown = (uint64_t)unknown;
+    h->failures = (uint64_t)failures;
+    h->unplaced = (uint64_t)unplaced;
+    return true;
+}

@@ -1,0 +1,74 @@
+/* A run that was not made here: what another program reported of a memory, for example in lines of
+ * text (lines.h). It says less than a run of our own, and no conclusion goes beyond it: which words
+ * passed is known only where that was reported, and so are addresses and directions. */
+#ifndef RIMEGLASS_HEARD_H
+#define RIMEGLASS_HEARD_H
+
+#include "run.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define RMG_HEARD_FIRST 16u /* first reports that are kept in words */
+
+/* One report that something failed, as far as it says what. */
+typedef struct rmg_report {
+    bool at; /* in the word at `address`, and that can be trusted */
+    rmg_addr address;
+    uint8_t bank;    /* or RMG_NO_BANK */
+    uint16_t socket; /* of the chip it names, or RMG_NO_SOCKET */
+    rmg_word bits;   /* of the bus, that failed; 0: it does not say which */
+    bool both;       /* `wrote` and `read` are known */
+    rmg_word wrote, read;
+    uint64_t count; /* so many failures: 1 or more */
+} rmg_report;
+
+/* What was heard up to now, of a run whose `heard` is not NULL. */
+typedef struct rmg_heard {
+    char *profile;       /* by which the reports were understood */
+    bool steps_known;    /* run->steps are what the other program did */
+    bool directions;     /* every report said what was written and read */
+    bool addresses;      /* every report said at which address, to be trusted */
+    bool tested;         /* what was tested was reported: run->tested */
+    bool at_least;       /* the source stops reporting after `limit`, and did: more may have failed */
+    uint64_t limit;      /* 0: it does not stop */
+    uint64_t lines;      /* read */
+    uint64_t unknown;    /* of these, lines that the profile does not know */
+    uint64_t failures;   /* failures reported, counts included */
+    uint64_t unplaced;   /* of these, with no bit, chip or bank of the board */
+    uint64_t *bits;      /* [(bank_count + 1) * word_bits]: failures by bank and bit; the last row:
+                            the bank is not known */
+    uint64_t *sockets;   /* [socket_count]: those that name a chip, and no bit of it */
+    uint64_t *banks;     /* [bank_count]: those that name a bank, and nothing of it */
+    char *first[RMG_HEARD_FIRST]; /* the first reports, in words */
+    unsigned first_count;
+} rmg_heard;
+
+/* Begins a run of that kind. `source`: where the reports come from; `profile`: by what they are
+ * understood; `steps`: what the other program does, copied, or NULL: not known. RMG_ERR_ROOM as of
+ * rmg_run_begin. End it with rmg_run_end in any case. */
+rmg_status rmg_run_begin_heard(rmg_run *run, const rmg_board *board, const char *source,
+                               const char *profile, const rmg_steps *steps);
+
+/* Adds a report. `words`: what it says, for run->heard->first; may be NULL. RMG_ERR_MEMORY: it was
+ * not added whole. */
+rmg_status rmg_run_hear(rmg_run *run, const rmg_report *report, const char *words);
+
+/* So many words from `first` to `last` were tested. Stretches that overlap are joined. */
+void rmg_run_hear_tested(rmg_run *run, rmg_range range);
+
+/* A pass of the other program ended. */
+rmg_status rmg_run_hear_pass(rmg_run *run, double seconds_wall);
+
+/* Reports that failed in this bank (bank_count: the bank is not known) at one of the bits. */
+uint64_t rmg_heard_count(const rmg_run *run, size_t bank, rmg_word bits);
+
+/* Failures reported of what a socket holds in a bank, by bits or by the chip's name; whole-bank
+ * reports are not among them. */
+uint64_t rmg_heard_of_socket(const rmg_run *run, uint8_t bank, uint16_t socket);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
