@@ -53,7 +53,8 @@ static void show_line(void *context, const rmg_understood *u)
 {
     const reader *r = context;
     GString *text = g_string_new(NULL);
-    gchar *lead = g_strdup_printf("%6" G_GUINT64_FORMAT "  %-8s ", u->number,
+    gchar *rule = u->rule ? g_strdup_printf("rule %u", u->rule) : g_strdup("");
+    gchar *lead = g_strdup_printf("%6" G_GUINT64_FORMAT "  %-7s %-8s ", u->number, rule,
                                   rmg_line_is_name(u->is));
 
     for (const char *c = u->text; *c && c - u->text < 80; c++)
@@ -62,11 +63,12 @@ static void show_line(void *context, const rmg_understood *u)
     for (size_t i = 0; i < u->report_count; i++) {
         char *what = rmg_report_text(r->board, &u->reports[i]);
 
-        printf("%17s%s\n", "= ", what);
+        printf("%25s%s\n", "= ", what);
         rmg_text_free(what);
     }
     if (u->why)
-        printf("%17s%s\n", "? ", u->why);
+        printf("%25s%s\n", "? ", u->why);
+    g_free(rule);
     g_free(lead);
     g_string_free(text, TRUE);
 }
@@ -181,7 +183,8 @@ static rmg_status read_all(reader *r, bool *stopped)
             status = is_text(r, bytes, got) ? rmg_listen_bytes(r->listener, bytes, got)
                                             : RMG_ERR_CONTENT;
         } else if (!said_quiet && (now - last) / 1000 > QUIET_MS &&
-                   !(rmg_stream_kind_is(r->stream) == RMG_STREAM_STANDARD && isatty(STDIN_FILENO))) {
+                   !(rmg_stream_kind_is(r->stream) == RMG_STREAM_STANDARD &&
+                     isatty(STDIN_FILENO))) {
             progress_end();
             say_quiet(r);
             said_quiet = true;
@@ -212,19 +215,17 @@ static int conclude(const reader *r)
         }
         rmg_run_writer_free(writer);
     }
-    status = run_conclude(&(run_output){.verb = "log",
-                                        .json = call->json,
-                                        .picture = call->picture,
-                                        .facts = &call->facts},
-                          r->run);
+    status = run_conclude(
+        &(run_output){
+            .verb = "log", .json = call->json, .picture = call->picture, .facts = &call->facts},
+        r->run);
     return status;
 }
 
 static int hear(reader *r)
 {
     bool stopped = false;
-    const bool typed =
-        rmg_stream_kind_is(r->stream) == RMG_STREAM_STANDARD && isatty(STDIN_FILENO);
+    const bool typed = rmg_stream_kind_is(r->stream) == RMG_STREAM_STANDARD && isatty(STDIN_FILENO);
     rmg_error error = {0};
     rmg_status status = RMG_OK;
 

@@ -243,14 +243,14 @@ static void print_heard_scope(FILE *to, const rmg_run *run)
 
     fprintf(to, "\nRead from %s, by the profile \"%s\"\n", run->target, h->profile);
     fprintf(to,
-            "  %" G_GUINT64_FORMAT " line%s, %" G_GUINT64_FORMAT " not known to the profile; %s%"
-            G_GUINT64_FORMAT " failure%s reported, %" G_GUINT64_FORMAT " whole pass%s\n",
+            "  %" G_GUINT64_FORMAT " line%s, %" G_GUINT64_FORMAT
+            " not known to the profile; %s%" G_GUINT64_FORMAT
+            " failure%s reported, %" G_GUINT64_FORMAT " whole pass%s\n",
             h->lines, h->lines == 1 ? "" : "s", h->unknown, h->at_least ? "at least " : "",
             h->failures, h->failures == 1 ? "" : "s", run->pass_count,
             run->pass_count == 1 ? "" : "es");
     if (h->unplaced)
-        fprintf(to, "  %" G_GUINT64_FORMAT " of them at no place of the board file\n",
-                h->unplaced);
+        fprintf(to, "  %" G_GUINT64_FORMAT " of them at no place of the board file\n", h->unplaced);
     for (size_t i = 0; i < run->tested_count; i++)
         fprintf(to, "  tested: %s, %s\n",
                 rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
@@ -434,9 +434,8 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_clean(to, run);
     if (!run->complete && run->heard)
         fprintf(to, "NOT COMPLETE: %s.\n",
-                run->status == RMG_ERR_CANCELLED
-                    ? "stopped on request"
-                    : "the lines end before the one that ends them");
+                run->status == RMG_ERR_CANCELLED ? "stopped on request"
+                                                 : "the lines end before the one that ends them");
     else if (!run->complete)
         fprintf(to,
                 "NOT COMPLETE: %s after %" G_GUINT64_FORMAT

@@ -36,8 +36,8 @@ int run_conclude(const run_output *out, const rmg_run *run);
 /* Does the board file say where its sockets are, so that a picture (NULL: none) can be drawn? */
 bool picture_ok(const char *verb, const rmg_board *board, const char *picture);
 
-/* told.c: "clock=4000000,supply=4750" into values[4] by rmg_condition, RMG_NOT_KNOWN where nothing is
- * told; false after saying what is wrong. `told` may be NULL. And: over a run's own. */
+/* told.c: "clock=4000000,supply=4750" into values[4] by rmg_condition, RMG_NOT_KNOWN where nothing
+ * is told; false after saying what is wrong. `told` may be NULL. And: over a run's own. */
 bool told_read(const char *verb, const char *told, int32_t *values);
 void told_into(const int32_t *values, int32_t *conditions_of_run);
 

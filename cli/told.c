@@ -37,8 +37,9 @@ static bool take_one(const char *verb, const char *told, const char *item, int32
         values[conditions[i].which] = (int32_t)lround(value * conditions[i].times);
         return true;
     }
-    wrong_call(verb, "--told %s: found \"%s\", expected clock=HZ, supply=MILLIVOLTS or "
-                     "temperature=CELSIUS, with commas between them",
+    wrong_call(verb,
+               "--told %s: found \"%s\", expected clock=HZ, supply=MILLIVOLTS or "
+               "temperature=CELSIUS, with commas between them",
                told, item);
     return false;
 }

@@ -41,20 +41,6 @@ rmg_addr rmg_chips_bank_address(const rmg_sim *sim, uint16_t r, rmg_addr address
     return address;
 }
 
-/* The cell that an address reaches which comes by the chip's own lines. */
-static inline rmg_addr fed_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
-{
-    const rmg_sim_way *way = &sim->ways[r];
-
-    return way->from < RMG_ADDR_BITS ? address >> way->from & way->cell_mask
-                                     : rmg_rule_cell(&sim->board->placement->rules[r], address);
-}
-
-rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
-{
-    return fed_cell(sim, r, address);
-}
-
 /* An address of the chip's own, as its pins have it. */
 static rmg_addr at_pins(const rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
@@ -68,7 +54,7 @@ static rmg_addr at_pins(const rmg_sim *sim, uint16_t r, rmg_addr cell)
 
 static rmg_addr moved_cell(const rmg_sim *sim, uint16_t r, rmg_addr address)
 {
-    return at_pins(sim, r, fed_cell(sim, r, rmg_chips_bank_address(sim, r, address)));
+    return at_pins(sim, r, rmg_chips_fed_cell(sim, r, rmg_chips_bank_address(sim, r, address)));
 }
 
 static inline rmg_addr cell_of(const rmg_sim *sim, uint16_t r, rmg_addr address)
@@ -77,7 +63,8 @@ static inline rmg_addr cell_of(const rmg_sim *sim, uint16_t r, rmg_addr address)
 
     if (way->live & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS)))
         return moved_cell(sim, r, address);
-    return (fed_cell(sim, r, (address & way->lines_and) | way->lines_or) & way->pins_and) |
+    return (rmg_chips_fed_cell(sim, r, (address & way->lines_and) | way->lines_or) &
+            way->pins_and) |
            way->pins_or;
 }
 

@@ -132,7 +132,13 @@ static inline const rmg_sim_fault *rmg_acting_next(const rmg_sim *sim, rmg_actin
 #define RMG_COOL_MILLIC 85000 /* below it a refreshed DRAM's cells hold, see power_on */
 
 /* The cell of the rule's chip that an address reaches where no fault has a say. */
-rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg_addr address);
+static inline rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg_addr address)
+{
+    const rmg_sim_way *way = &sim->ways[rule];
+
+    return way->from < RMG_ADDR_BITS ? address >> way->from & way->cell_mask
+                                     : rmg_rule_cell(&sim->board->placement->rules[rule], address);
+}
 
 /* memory.c: a page's flat words out of the cells; a block of cells as the chip came up with it. */
 void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *window, size_t page);

@@ -32,7 +32,8 @@ static bool looked_at(const rmg_run *run, uint16_t socket)
         const rmg_rule *rule = &run->board->placement.rules[r];
 
         if (rule->socket == socket && rule->bank < run->board->bank_count &&
-            (run->heard || run->wired[rule->bank]))
+            (run->wired[rule->bank] ||
+             (run->heard && run->board->banks[rule->bank].part->kind != RMG_PART_ROM)))
             return true;
     }
     return false;

@@ -47,8 +47,8 @@ static bool whole_bank(const rmg_run *run, uint8_t bank)
 {
     const rmg_word all = bits_of(run->board, bank, RMG_NO_SOCKET);
 
-    return run->heard->banks[bank] || (all && sockets_of_bank(run->board, bank) > 1 &&
-                                       (reported(run, bank) & all) == all);
+    return run->heard->banks[bank] ||
+           (all && sockets_of_bank(run->board, bank) > 1 && (reported(run, bank) & all) == all);
 }
 
 static void add(GArray *list, rmg_finding_kind kind, uint8_t bank, uint16_t socket, rmg_word bits)
@@ -80,8 +80,11 @@ static bool on_line(const rmg_run *run, size_t bank, rmg_word bit)
         if (!same_lane(run->board, bank, b) ||
             !(bits_of(run->board, (uint8_t)b, RMG_NO_SOCKET) & bit))
             continue;
-        if (!(reported(run, b) & bit))
+        if (!(reported(run, b) & bit)) {
+            if (run->board->banks[b].part->kind == RMG_PART_ROM)
+                continue; /* not tested by writing: it says nothing */
             return false;
+        }
         banks++;
     }
     return banks > 1;
@@ -190,18 +193,18 @@ void rmg_heard_because(wording *w)
     const rmg_finding *f = &w->s->finding;
     const rmg_run *run = w->run;
     const bool told = run->heard->directions && f->bits && f->bank != RMG_NO_BANK;
-    rmg_saying s = rmg_say_of(f, !told              ? RMG_SAY_REPORTS_UNTOLD
-                                 : !f->failed_high  ? RMG_SAY_REPORTS_LOW
-                                 : !f->failed_low   ? RMG_SAY_REPORTS_HIGH
-                                                    : RMG_SAY_REPORTS_BOTH_WAYS);
+    rmg_saying s = rmg_say_of(f, !told             ? RMG_SAY_REPORTS_UNTOLD
+                                 : !f->failed_high ? RMG_SAY_REPORTS_LOW
+                                 : !f->failed_low  ? RMG_SAY_REPORTS_HIGH
+                                                   : RMG_SAY_REPORTS_BOTH_WAYS);
 
     s.n = reports(w);
     if (run->heard->directions && !f->bits)
         s.said = RMG_SAY_REPORTS_UNTOLD;
     rmg_add_reason(w, s);
     if (run->heard->at_least) {
-        rmg_saying least = rmg_say_of(f, run->heard->limit ? RMG_SAY_REPORTS_AT_LEAST
-                                                           : RMG_SAY_REPORTS_FEWER);
+        rmg_saying least =
+            rmg_say_of(f, run->heard->limit ? RMG_SAY_REPORTS_AT_LEAST : RMG_SAY_REPORTS_FEWER);
 
         least.n = run->heard->limit;
         rmg_add_reason(w, least);

@@ -186,9 +186,9 @@ static void put_together(wording *w, size_t cell_findings)
 
     if (cells)
         rmg_cells_look(w->run, &s->finding, &w->cells);
-    s->is = cells ? say_cells(w)
-                  : rmg_say_of(&s->finding,
-                               w->run->heard ? rmg_heard_is(&s->finding) : what_it_is(w));
+    s->is =
+        cells ? say_cells(w)
+              : rmg_say_of(&s->finding, w->run->heard ? rmg_heard_is(&s->finding) : what_it_is(w));
     if (s->finding.kind == RMG_FINDING_SPREAD)
         s->is.n = s->finding.failed_high + s->finding.failed_low;
     because_of_kind(w);
@@ -217,8 +217,9 @@ static void put_together(wording *w, size_t cell_findings)
         s->explained = rmg_heard_share(w);
     else
         s->explained =
-        all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) / (double)all
-            : 0.0;
+            all ? (double)rmg_failset_bits(w->run->failures, where_of(w), s->finding.bits) /
+                      (double)all
+                : 0.0;
     rmg_add_rivals_and_steps(w);
 }
 
@@ -275,10 +276,10 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
         rmg_heard_findings(run, findings);
     } else {
         g_array_set_size(findings, MOST_FINDINGS);
-        g_array_set_size(findings,
-                         MIN(MOST_FINDINGS,
-                             rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
-                                               MOST_FINDINGS)));
+        g_array_set_size(
+            findings,
+            MIN(MOST_FINDINGS, rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
+                                                 MOST_FINDINGS)));
         rmg_refine(run, findings);
     }
     suspects->count = findings->len;

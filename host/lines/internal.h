@@ -62,12 +62,12 @@ typedef struct code_row {
 typedef struct line_rule {
     rmg_line_is is;
     unsigned file_line;
-    GRegex *regex;                /* or NULL: columns */
-    char *prefix;                 /* that every match begins with; "" */
-    char *starts, *contains;      /* "" */
-    unsigned from[FIELD_KINDS];   /* columns, from 1; 0: none */
+    GRegex *regex;              /* or NULL: columns */
+    char *prefix;               /* that every match begins with; "" */
+    char *starts, *contains;    /* "" */
+    unsigned from[FIELD_KINDS]; /* columns, from 1; 0: none */
     unsigned to[FIELD_KINDS];
-    int group[FIELD_KINDS];       /* of the regular expression; -1: none */
+    int group[FIELD_KINDS];        /* of the regular expression; -1: none */
     field_form forms[FIELD_KINDS]; /* of its own, where `set` */
     uint8_t bank;                  /* it always means; or RMG_NO_BANK */
     uint16_t socket;               /* ... or RMG_NO_SOCKET */
@@ -92,8 +92,8 @@ struct rmg_profile {
     rmg_steps steps;
     bool steps_known;
     field_form forms[FIELD_KINDS];
-    uint8_t data_bits;  /* of a word as the lines show it */
-    bool bytes_swapped; /* its bytes stand in the other order */
+    uint8_t data_bits;              /* of a word as the lines show it */
+    bool bytes_swapped;             /* its bytes stand in the other order */
     GArray *banks, *groups, *chips; /* of alias */
     uint64_t limit;
     unsigned limit_per; /* 0 run, 1 heading, 2 pass */

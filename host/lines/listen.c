@@ -3,8 +3,8 @@
 
 #include <string.h>
 
-#define MOST_UNKNOWN_SHOWN 3u
-#define SHOWN_BYTES        100u
+#define MOST_SHOWN  3u
+#define SHOWN_BYTES 100u
 
 rmg_listener *rmg_listen_begin(const rmg_profile *profile, rmg_run *run)
 {
@@ -23,8 +23,10 @@ void rmg_listen_free(rmg_listener *l)
 {
     if (!l)
         return;
-    for (unsigned i = 0; i < l->unknown_count; i++)
+    for (unsigned i = 0; i < MOST_SHOWN; i++) {
         g_free(l->unknown[i]);
+        g_free(l->before_start[i]);
+    }
     g_free(l);
 }
 
@@ -42,8 +44,8 @@ bool rmg_listen_ended(const rmg_listener *l)
 
 const char *rmg_line_is_name(rmg_line_is is)
 {
-    static const char *const names[] = {"unknown", "skipped", "empty", "failure", "status",
-                                        "count",   "heading", "tested", "pass",   "start",
+    static const char *const names[] = {"unknown", "skipped", "empty",  "failure", "status",
+                                        "count",   "heading", "tested", "pass",    "start",
                                         "summary", "end",     "ignore"};
 
     _Static_assert(G_N_ELEMENTS(names) == RMG_LINE_IS, "each kind of line has its name");
@@ -127,20 +129,19 @@ static rmg_status act(rmg_listener *l, const rmg_understood *u)
     }
 }
 
-static void keep_unknown(rmg_listener *l, const rmg_understood *u)
+/* Keeps a line for the message that the lines do not fit. */
+static void keep(char *list[MOST_SHOWN], unsigned *count, const rmg_understood *u)
 {
     gchar *text;
 
-    l->run->heard->unknown++;
-    if (l->unknown_count == MOST_UNKNOWN_SHOWN)
+    if (*count == MOST_SHOWN)
         return;
     text = g_strndup(u->text, SHOWN_BYTES);
     for (char *c = text; *c; c++)
         if (!g_ascii_isprint(*c))
             *c = '.';
-    l->unknown[l->unknown_count++] =
-        g_strdup_printf("line %" G_GUINT64_FORMAT ": \"%s\"%s%s%s", u->number, text,
-                        u->why ? " (" : "", u->why ? u->why : "", u->why ? ")" : "");
+    list[(*count)++] = g_strdup_printf("line %" G_GUINT64_FORMAT ": \"%s\"%s%s%s", u->number, text,
+                                       u->why ? " (" : "", u->why ? u->why : "", u->why ? ")" : "");
     g_free(text);
 }
 
@@ -153,11 +154,15 @@ static rmg_status take_line(rmg_listener *l)
     l->run->heard->lines++;
     rmg_listen_understand(l, l->line, l->length, &u);
     l->length = 0;
-    if (u.is == RMG_LINE_UNKNOWN)
-        keep_unknown(l, &u);
-    else if (u.is != RMG_LINE_EMPTY && u.is != RMG_LINE_SKIPPED)
+    if (u.is == RMG_LINE_UNKNOWN) {
+        l->run->heard->unknown++;
+        keep(l->unknown, &l->unknown_count, &u);
+    } else if (u.is == RMG_LINE_SKIPPED) {
+        l->skipped++;
+        keep(l->before_start, &l->before_count, &u);
+    } else if (u.is != RMG_LINE_EMPTY) {
         l->known++;
-    l->skipped += u.is == RMG_LINE_SKIPPED;
+    }
     status = act(l, &u);
     if (l->watch)
         l->watch(l->watch_context, &u);
@@ -220,12 +225,12 @@ rmg_status rmg_listen_bytes(rmg_listener *l, const char *bytes, size_t count)
     return status;
 }
 
-static rmg_status no_fit(const rmg_listener *l, const char *why, rmg_error *error)
+static rmg_status no_fit(char *const list[MOST_SHOWN], const char *why, rmg_error *error)
 {
     GString *text = g_string_new(why);
 
-    for (unsigned i = 0; i < l->unknown_count; i++)
-        g_string_append_printf(text, "\n  %s", l->unknown[i]);
+    for (unsigned i = 0; i < MOST_SHOWN && list[i]; i++)
+        g_string_append_printf(text, "\n  %s", list[i]);
     rmg_fail(error, RMG_ERR_CONTENT, NULL, "%s", text->str);
     g_string_free(text, TRUE);
     return RMG_ERR_CONTENT;
@@ -234,30 +239,29 @@ static rmg_status no_fit(const rmg_listener *l, const char *why, rmg_error *erro
 rmg_status rmg_listen_end(rmg_listener *l, bool stopped, rmg_error *error)
 {
     const rmg_heard *heard = l->run->heard;
-    const uint64_t judged = l->known + heard->unknown;
     rmg_status status = l->length ? take_line(l) : RMG_OK;
     gchar *why;
 
     rmg_error_none(error);
     if (status != RMG_OK)
         return rmg_fail(error, status, NULL, "%s", rmg_status_text(status));
-    if (!judged && !l->known && !heard->unknown)
-        return no_fit(l, l->skipped ? "no line begins what the profile knows (is: start)"
-                                    : "not one line arrived",
+    if (!l->known && !heard->unknown)
+        return no_fit(l->before_start,
+                      l->skipped ? "no line is the one with which the profile's lines start; the "
+                                   "first are"
+                                 : "not one line arrived",
                       error);
     if ((double)heard->unknown > (double)(l->known + heard->unknown) * l->profile->unknown_most) {
         why = g_strdup_printf("the lines do not fit the profile: %" G_GUINT64_FORMAT
                               " of %" G_GUINT64_FORMAT " are not known to it%s",
                               heard->unknown, l->known + heard->unknown,
-                              heard->unknown > MOST_UNKNOWN_SHOWN ? ", among them" : "");
-        status = no_fit(l, why, error);
+                              heard->unknown > MOST_SHOWN ? ", among them" : "");
+        status = no_fit(l->unknown, why, error);
         g_free(why);
         return status;
     }
     l->run->seconds_wall = (double)(g_get_monotonic_time() - l->began_us) / 1e6;
     l->run->complete = !stopped && (!l->profile->has_end || l->ended);
-    l->run->status = l->run->complete ? RMG_OK
-                     : stopped        ? RMG_ERR_CANCELLED
-                                      : RMG_ERR_PORT_LOST;
+    l->run->status = l->run->complete ? RMG_OK : stopped ? RMG_ERR_CANCELLED : RMG_ERR_PORT_LOST;
     return RMG_OK;
 }

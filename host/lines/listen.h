@@ -32,10 +32,10 @@ struct rmg_listener {
     uint64_t total;
     /* counted */
     uint64_t known, skipped;
-    uint64_t in_limit;   /* reports since the limit began anew */
-    uint64_t since_pass, since_start; /* failures */
-    char *unknown[3];
-    unsigned unknown_count;
+    uint64_t in_limit;                  /* reports since the limit began anew */
+    uint64_t since_pass, since_start;   /* failures */
+    char *unknown[3], *before_start[3]; /* the first of them */
+    unsigned unknown_count, before_count;
     rmg_report reports[MOST_REPORTS]; /* of the last line */
     char why[160];
 };

@@ -44,8 +44,8 @@ static void read_data(yaml_file *file, const ynode *root, rmg_profile *p)
     p->data_bits = p->board->word_bits;
     if (!data || !rmg_yaml_is_map(file, data, "data", keys))
         return;
-    p->data_bits = (uint8_t)rmg_yaml_number(file, data, "bits", 1, p->board->word_bits,
-                                            p->board->word_bits);
+    p->data_bits =
+        (uint8_t)rmg_yaml_number(file, data, "bits", 1, p->board->word_bits, p->board->word_bits);
     p->bytes_swapped = rmg_yaml_choice(file, data, "bytes", orders, 0) == 1;
     if (p->board->word_bits % p->data_bits)
         rmg_yaml_wrong(file, data, "bits", "found %u, expected a part of the board's %u",
@@ -126,8 +126,8 @@ static void read_chip_names(yaml_file *file, const ynode *root, rmg_profile *p)
         }
         g_ptr_array_free(list, TRUE);
     }
-    for (size_t i = 0; chips && chips->type == YAML_MAPPING_NODE &&
-                       rmg_yaml_pair(file, chips, i, &key, &value);
+    for (size_t i = 0;
+         chips && chips->type == YAML_MAPPING_NODE && rmg_yaml_pair(file, chips, i, &key, &value);
          i++)
         add_alias(p->chips, rmg_yaml_text(key), RMG_NO_BANK,
                   rmg_profile_socket(file, value, p->board));
@@ -135,18 +135,17 @@ static void read_chip_names(yaml_file *file, const ynode *root, rmg_profile *p)
 
 static void read_groups(yaml_file *file, const ynode *root, rmg_profile *p)
 {
-    static const char *const keys[] = {
-        "bank",  "chips", "chips-from", "address", "page", "rank",  "lane", "offset", "wrote",
-        "read",  "differs", "bits", "code", "count",   "first", "last", "size", NULL};
+    static const char *const keys[] = {"bank", "chips",  "chips-from", "address", "page",    "rank",
+                                       "lane", "offset", "wrote",      "read",    "differs", "bits",
+                                       "code", "count",  "first",      "last",    "size",    NULL};
     const ynode *groups = rmg_yaml_get(file, root, "groups");
     ynode *key, *value;
 
     if (groups && groups->type != YAML_MAPPING_NODE)
         rmg_yaml_wrong(file, groups, "groups", "expected a map like {A: {bank: upper}}");
     for (size_t i = 0; groups && rmg_yaml_pair(file, groups, i, &key, &value); i++) {
-        alias a = {.name = g_strdup(rmg_yaml_text(key)),
-                   .bank = RMG_NO_BANK,
-                   .socket = RMG_NO_SOCKET};
+        alias a = {
+            .name = g_strdup(rmg_yaml_text(key)), .bank = RMG_NO_BANK, .socket = RMG_NO_SOCKET};
 
         memcpy(a.forms, p->forms, sizeof a.forms);
         for (unsigned f = 0; f < FIELD_KINDS; f++)
@@ -188,9 +187,9 @@ static void read_test(yaml_file *file, const ynode *root, rmg_profile *p)
 
 static void read_profile(yaml_file *file, const ynode *root, rmg_profile *p)
 {
-    static const char *const keys[] = {"profile", "about",  "test",  "data",
-                                       "fields",  "banks",  "groups", "chips",
-                                       "chips-from", "limit", "unknown-lines", "lines", NULL};
+    static const char *const keys[] = {"profile",       "about",  "test",  "data",       "fields",
+                                       "banks",         "groups", "chips", "chips-from", "limit",
+                                       "unknown-lines", "lines",  NULL};
     const ynode *fields;
 
     if (!root || !rmg_yaml_is_map(file, root, "a profile", keys))

@@ -76,16 +76,18 @@ static bool code_key(const char *text, code_row *row)
     return rmg_number_parse(text, &row->value);
 }
 
-static void read_code(yaml_file *file, const ynode *key, const ynode *value,
-                      const rmg_board *board, GArray *codes)
+static void read_code(yaml_file *file, const ynode *key, const ynode *value, const rmg_board *board,
+                      GArray *codes)
 {
     static const char *const keys[] = {"bank", "socket", "chip", "bits", NULL};
     code_row row = {.bank = RMG_NO_BANK, .socket = RMG_NO_SOCKET};
     uint64_t from, to;
 
     if (!code_key(rmg_yaml_text(key), &row))
-        rmg_yaml_wrong(file, key, "codes", "found \"%s\", expected \"bit 0\" to \"bit 63\", or a "
-                       "number", rmg_yaml_text(key));
+        rmg_yaml_wrong(file, key, "codes",
+                       "found \"%s\", expected \"bit 0\" to \"bit 63\", or a "
+                       "number",
+                       rmg_yaml_text(key));
     if (strcmp(rmg_yaml_text(value), "good") == 0) {
         row.nothing = true;
     } else if (rmg_yaml_is_map(file, value, "what a code says", keys)) {
@@ -93,9 +95,9 @@ static void read_code(yaml_file *file, const ynode *key, const ynode *value,
 
         row.bank = rmg_profile_bank(file, value, board);
         row.socket = rmg_profile_socket(file, rmg_yaml_get(file, value, "socket"), board);
-        if (bits && (!rmg_range_parse(rmg_yaml_text(bits) + (*rmg_yaml_text(bits) == 'D'), &from,
-                                      &to) ||
-                     to < from || to >= board->word_bits))
+        if (bits &&
+            (!rmg_range_parse(rmg_yaml_text(bits) + (*rmg_yaml_text(bits) == 'D'), &from, &to) ||
+             to < from || to >= board->word_bits))
             rmg_yaml_wrong(file, bits, "bits", "found \"%s\", expected data bits like D3 or 8-15",
                            rmg_yaml_text(bits));
         else if (bits)
@@ -133,9 +135,8 @@ static bool has(const line_rule *rule, field_kind field)
 static void check_rule(yaml_file *file, const ynode *map, const line_rule *rule)
 {
     const bool chip = has(rule, FIELD_CHIP) || rule->socket != RMG_NO_SOCKET;
-    const bool bits =
-        has(rule, FIELD_BITS) || has(rule, FIELD_DIFFERS) ||
-        (has(rule, FIELD_WROTE) && has(rule, FIELD_READ));
+    const bool bits = has(rule, FIELD_BITS) || has(rule, FIELD_DIFFERS) ||
+                      (has(rule, FIELD_WROTE) && has(rule, FIELD_READ));
     const char *lacks = NULL;
 
     if (has(rule, FIELD_WROTE) != has(rule, FIELD_READ))
@@ -153,23 +154,24 @@ static void check_rule(yaml_file *file, const ynode *map, const line_rule *rule)
              rule->bank == RMG_NO_BANK)
         lacks = "a group, a bank or an address";
     if (lacks)
-        rmg_yaml_wrong(file, map, "is", "a line of this kind needs %s (named groups like "
-                       "(?<address>...), or columns)", lacks);
+        rmg_yaml_wrong(file, map, "is",
+                       "a line of this kind needs %s (named groups like "
+                       "(?<address>...), or columns)",
+                       lacks);
 }
 
 static void read_rule(yaml_file *file, const ynode *map, rmg_profile *p, line_rule *rule)
 {
-    static const char *const kinds[] = {"failure", "status",  "count",  "heading", "tested", "pass",
-                                        "start",   "summary", "end",    "ignore",  NULL};
-    static const rmg_line_is is[] = {RMG_LINE_FAILURE, RMG_LINE_STATUS,  RMG_LINE_COUNT,
-                                     RMG_LINE_HEADING, RMG_LINE_TESTED,  RMG_LINE_PASS,
-                                     RMG_LINE_START,   RMG_LINE_SUMMARY, RMG_LINE_END,
-                                     RMG_LINE_IGNORED};
+    static const char *const kinds[] = {"failure", "status",  "count", "heading", "tested", "pass",
+                                        "start",   "summary", "end",   "ignore",  NULL};
+    static const rmg_line_is is[] = {
+        RMG_LINE_FAILURE, RMG_LINE_STATUS, RMG_LINE_COUNT,   RMG_LINE_HEADING, RMG_LINE_TESTED,
+        RMG_LINE_PASS,    RMG_LINE_START,  RMG_LINE_SUMMARY, RMG_LINE_END,     RMG_LINE_IGNORED};
     static const char *const yes_no[] = {"no", "yes", "false", "true", NULL};
     static const char *const keys[] = {
-        "match",  "columns", "starts", "contains", "is",    "trusted", "codes", "bank",
-        "socket", "address", "page",   "rank",     "lane",  "offset",  "wrote", "read",
-        "differs", "bits",   "code",   "count",    "first", "last",    "size",  NULL};
+        "match",   "columns", "starts", "contains", "is",    "trusted", "codes", "bank",
+        "socket",  "address", "page",   "rank",     "lane",  "offset",  "wrote", "read",
+        "differs", "bits",    "code",   "count",    "first", "last",    "size",  NULL};
     const ynode *bank;
 
     memset(rule, 0, sizeof *rule);

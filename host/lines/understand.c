@@ -109,9 +109,8 @@ static bool names(reading *r)
         r->socket = rmg_board_socket(r->board, text);
     }
     g_free(text);
-    return r->socket != RMG_NO_SOCKET ||
-           cannot(r, "neither profile nor board has a chip \"%.*s\"", (int)MIN(chip->length, 40u),
-                  chip->text);
+    return r->socket != RMG_NO_SOCKET || cannot(r, "neither profile nor board has a chip \"%.*s\"",
+                                                (int)MIN(chip->length, 40u), chip->text);
 }
 
 /* The last address of the board, as it is written there, its last byte included. */
@@ -221,8 +220,8 @@ static bool bits(reading *r, rmg_report *report)
     } else {
         return true;
     }
-    return report->bits || cannot(r, "which part of the word its %u bits are is not known",
-                                  r->p->data_bits);
+    return report->bits ||
+           cannot(r, "which part of the word its %u bits are is not known", r->p->data_bits);
 }
 
 /* The bank that a whole block of addresses lies in. */
@@ -361,8 +360,7 @@ static void tested(reading *r)
                last);
         return;
     }
-    r->l->tested =
-        (rmg_range){rmg_board_word(r->board, first), rmg_board_word(r->board, last)};
+    r->l->tested = (rmg_range){rmg_board_word(r->board, first), rmg_board_word(r->board, last)};
 }
 
 static void summary(reading *r)
@@ -454,9 +452,10 @@ char *rmg_report_text(const rmg_board *board, const rmg_report *report)
     else if (report->bank != RMG_NO_BANK)
         g_string_append(text, board->banks[report->bank].called);
     if (report->both)
-        g_string_append_printf(text,
-                               "%swrote 0x%" G_GINT64_MODIFIER "X, read 0x%" G_GINT64_MODIFIER "X",
-                               text->len ? ", " : "", (guint64)report->wrote, (guint64)report->read);
+        g_string_append_printf(
+            text, "%swrote 0x%0*" G_GINT64_MODIFIER "X, read 0x%0*" G_GINT64_MODIFIER "X",
+            text->len ? ", " : "", (board->word_bits + 3) / 4, (guint64)report->wrote,
+            (board->word_bits + 3) / 4, (guint64)report->read);
     if (report->count > 1)
         g_string_append_printf(text, "%s%" G_GUINT64_FORMAT " times", text->len ? ", " : "",
                                report->count);

@@ -3,9 +3,9 @@
 
 #include "internal.h"
 
-const char *const field_names[] = {"address", "page", "rank",  "lane", "offset", "wrote",
-                                   "read",    "differs", "bits", "code", "bank",   "group",
-                                   "chip",    "count",   "first", "last", "size",  NULL};
+const char *const field_names[] = {"address", "page",    "rank",  "lane", "offset", "wrote",
+                                   "read",    "differs", "bits",  "code", "bank",   "group",
+                                   "chip",    "count",   "first", "last", "size",   NULL};
 _Static_assert(G_N_ELEMENTS(field_names) == FIELD_KINDS + 1, "each field has its name");
 
 void rmg_form_digits(field_form *form, const char *digits)
@@ -81,8 +81,7 @@ bool rmg_part_bits(const line_part *part, const field_form *form, unsigned width
         for (size_t i = 0; i < part->length; i++) {
             if (part->text[i] == ' ')
                 continue;
-            if (part->text[i] == form->mark &&
-                !take_bit(form, width, form->bits_from + at, bits))
+            if (part->text[i] == form->mark && !take_bit(form, width, form->bits_from + at, bits))
                 return false;
             at++;
         }
@@ -92,7 +91,8 @@ bool rmg_part_bits(const line_part *part, const field_form *form, unsigned width
         const bool digit = i < part->length && g_ascii_isdigit(part->text[i]);
 
         if (digit) {
-            n = in_number ? n * 10u + (unsigned)(part->text[i] - '0') : (unsigned)(part->text[i] - '0');
+            n = in_number ? n * 10u + (unsigned)(part->text[i] - '0')
+                          : (unsigned)(part->text[i] - '0');
             if (n > 1000)
                 return false;
         } else if (in_number) {

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 
 #include "internal.h"
-#include "rimeglass/run.h"
+#include "rimeglass/heard.h"
 #include "rimeglass/report.h"
 
 static json_t *address(const rmg_board *board, rmg_addr value)
@@ -300,6 +300,60 @@ static json_t *not_put_back_json(const rmg_run *run)
     return array;
 }
 
+/* Failures reported by bank and bit; the bank null where it is not known. */
+static json_t *reported_json(const rmg_run *run)
+{
+    const rmg_board *board = run->board;
+    json_t *array = json_array();
+
+    for (size_t b = 0; b <= board->bank_count; b++)
+        for (uint8_t i = 0; i < board->word_bits; i++) {
+            const uint64_t count = rmg_heard_count(run, b, (rmg_word)1 << i);
+
+            if (count)
+                rmg_json_append(array,
+                                json_pack("{s:o, s:i, s:o}", "bank",
+                                          b < board->bank_count ? json_string(board->banks[b].name)
+                                                                : json_null(),
+                                          "bit", (int)i, "failures", rmg_json_number(count)));
+        }
+    return array;
+}
+
+/* Chips and banks that were named without a bit. */
+static json_t *reported_whole_json(const rmg_run *run)
+{
+    const rmg_board *board = run->board;
+    json_t *array = json_array();
+
+    for (size_t s = 0; s < board->socket_count; s++)
+        if (run->heard->sockets[s])
+            rmg_json_append(array, json_pack("{s:s, s:o}", "socket", board->sockets[s].name,
+                                             "failures", rmg_json_number(run->heard->sockets[s])));
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (run->heard->banks[b])
+            rmg_json_append(array, json_pack("{s:s, s:o}", "bank", board->banks[b].name, "failures",
+                                             rmg_json_number(run->heard->banks[b])));
+    return array;
+}
+
+/* What another program reported, and what of it is not known. */
+static json_t *heard_json(const rmg_run *run)
+{
+    const rmg_heard *h = run->heard;
+    json_t *first = json_array();
+
+    for (unsigned i = 0; i < h->first_count; i++)
+        rmg_json_append(first, json_string(h->first[i]));
+    return json_pack("{s:s, s:o, s:o, s:o, s:b, s:o, s:b, s:b, s:b, s:b, s:o, s:o, s:o}", "profile",
+                     h->profile, "lines", rmg_json_number(h->lines), "unknown_lines",
+                     rmg_json_number(h->unknown), "failures", rmg_json_number(h->failures),
+                     "lower_bound", (int)h->at_least, "without_place", rmg_json_number(h->unplaced),
+                     "addresses_known", (int)h->addresses, "directions_known", (int)h->directions,
+                     "steps_known", (int)h->steps_known, "tested_known", (int)h->tested, "by_bit",
+                     reported_json(run), "whole", reported_whole_json(run), "first", first);
+}
+
 char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
 {
     const rmg_board *board = run->board;
@@ -325,6 +379,8 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
                            rmg_json_number(run->copied_wrong)));
     rmg_json_set(root, "wiring_accesses", rmg_json_number(run->wiring_accesses));
     rmg_json_set(root, "failures", failures_json(run));
+    if (run->heard)
+        rmg_json_set(root, "heard", heard_json(run));
     rmg_json_set(root, "suspects", suspects_json(run, suspects));
     rmg_json_set(root, "operations", rmg_json_number(run->reads + run->writes));
     rmg_json_set(root, "not_restored", not_put_back_json(run));

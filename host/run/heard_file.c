@@ -25,16 +25,14 @@ json_t *rmg_heard_json(const rmg_run *run)
                                           (json_int_t)run->tested[i].last));
     for (unsigned i = 0; i < h->first_count; i++)
         rmg_json_append(first, json_string(h->first[i]));
-    return json_pack("{s:s, s:b, s:b, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:o, s:o, s:o, s:o}",
-                     "profile", h->profile, "steps_known", (int)h->steps_known, "directions",
-                     (int)h->directions, "addresses", (int)h->addresses, "at_least",
-                     (int)h->at_least, "limit", (json_int_t)h->limit, "lines",
-                     (json_int_t)h->lines, "unknown", (json_int_t)h->unknown, "failures",
-                     (json_int_t)h->failures, "unplaced", (json_int_t)h->unplaced, "tested", tested,
-                     "first", first, "bits",
-                     numbers(h->bits, (board->bank_count + 1) * board->word_bits), "sockets",
-                     numbers(h->sockets, board->socket_count), "banks",
-                     numbers(h->banks, board->bank_count));
+    return json_pack(
+        "{s:s, s:b, s:b, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:o, s:o, s:o, s:o}", "profile",
+        h->profile, "steps_known", (int)h->steps_known, "directions", (int)h->directions,
+        "addresses", (int)h->addresses, "at_least", (int)h->at_least, "limit", (json_int_t)h->limit,
+        "lines", (json_int_t)h->lines, "unknown", (json_int_t)h->unknown, "failures",
+        (json_int_t)h->failures, "unplaced", (json_int_t)h->unplaced, "tested", tested, "first",
+        first, "bits", numbers(h->bits, (board->bank_count + 1) * board->word_bits), "sockets",
+        numbers(h->sockets, board->socket_count), "banks", numbers(h->banks, board->bank_count));
 }
 
 static bool take(const json_t *array, uint64_t *values, size_t count)

@@ -21,7 +21,7 @@ struct rmg_run_own {
     uint64_t fingerprint;       /* of the first pass's failure set */
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
-    rmg_word *pass_bits;      /* of a heard run: [bank_count + 1], bits reported in the running pass */
+    rmg_word *pass_bits; /* of a heard run: [bank_count + 1], bits reported in the running pass */
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
 };
 

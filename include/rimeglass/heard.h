@@ -26,21 +26,21 @@ typedef struct rmg_report {
 
 /* What was heard up to now, of a run whose `heard` is not NULL. */
 typedef struct rmg_heard {
-    char *profile;       /* by which the reports were understood */
-    bool steps_known;    /* run->steps are what the other program did */
-    bool directions;     /* every report said what was written and read */
-    bool addresses;      /* every report said at which address, to be trusted */
-    bool tested;         /* what was tested was reported: run->tested */
-    bool at_least;       /* the source stops reporting after `limit`, and did: more may have failed */
-    uint64_t limit;      /* 0: it does not stop */
-    uint64_t lines;      /* read */
-    uint64_t unknown;    /* of these, lines that the profile does not know */
-    uint64_t failures;   /* failures reported, counts included */
-    uint64_t unplaced;   /* of these, with no bit, chip or bank of the board */
-    uint64_t *bits;      /* [(bank_count + 1) * word_bits]: failures by bank and bit; the last row:
-                            the bank is not known */
-    uint64_t *sockets;   /* [socket_count]: those that name a chip, and no bit of it */
-    uint64_t *banks;     /* [bank_count]: those that name a bank, and nothing of it */
+    char *profile;     /* by which the reports were understood */
+    bool steps_known;  /* run->steps are what the other program did */
+    bool directions;   /* every report said what was written and read */
+    bool addresses;    /* every report said at which address, to be trusted */
+    bool tested;       /* what was tested was reported: run->tested */
+    bool at_least;     /* the source stops reporting after `limit`, and did: more may have failed */
+    uint64_t limit;    /* 0: it does not stop */
+    uint64_t lines;    /* read */
+    uint64_t unknown;  /* of these, lines that the profile does not know */
+    uint64_t failures; /* failures reported, counts included */
+    uint64_t unplaced; /* of these, with no bit, chip or bank of the board */
+    uint64_t *bits;    /* [(bank_count + 1) * word_bits]: failures by bank and bit; the last row:
+                          the bank is not known */
+    uint64_t *sockets; /* [socket_count]: those that name a chip, and no bit of it */
+    uint64_t *banks;   /* [bank_count]: those that name a bank, and nothing of it */
     char *first[RMG_HEARD_FIRST]; /* the first reports, in words */
     unsigned first_count;
 } rmg_heard;

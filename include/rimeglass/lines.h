@@ -48,11 +48,11 @@ const char *rmg_line_is_name(rmg_line_is is);
 
 /* What was made of a line. Pointers are valid during the call it is handed to. */
 typedef struct rmg_understood {
-    uint64_t number; /* of the line, from 1 */
+    uint64_t number;  /* of the line, from 1 */
     const char *text; /* without its end, cut at RMG_LINE_BYTES */
     rmg_line_is is;
-    unsigned rule;   /* of the profile, from 1; 0: none */
-    const char *why; /* of RMG_LINE_UNKNOWN: what could not be read; or NULL */
+    unsigned rule;             /* of the profile, from 1; 0: none */
+    const char *why;           /* of RMG_LINE_UNKNOWN: what could not be read; or NULL */
     const rmg_report *reports; /* [report_count] */
     size_t report_count;
 } rmg_understood;

@@ -24,6 +24,9 @@
  *  failset.h   every failing (address, bit)                                rimeglass
  *  plan.h      plans: quick, full, deep, or a file of one's own            rimeglass
  *  run.h       a plan carried out; rates; the run kept in a file           rimeglass
+ *  heard.h     a run that another program reported                         rimeglass
+ *  lines.h     lines that others print, put to places by a profile         rimeglass
+ *  stream.h    bytes from a serial line, TCP, a program or a file          rimeglass
  *  target.h    what is tested, opened by its name                          rimeglass
  *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass
  *  sayings.h   what can be said of a suspect, a name each                  rimeglass

@@ -42,9 +42,9 @@ typedef struct rmg_frame {
  * A name that could be a file is one. */
 bool rmg_stream_kind_of(const char *name, rmg_stream_kind *kind, char *why);
 
-/* Opens it. RMG_ERR_ARGUMENT: a name as above was expected; RMG_ERR_FILE: it cannot be opened. `why`
- * says what is wrong, and what could be done, in one sentence without a full stop; *stream is NULL
- * then. A TCP connection has `wait_ms` to come about. */
+/* Opens it. RMG_ERR_ARGUMENT: a name as above was expected; RMG_ERR_FILE: it cannot be opened.
+ * `why` says what is wrong, and what could be done, in one sentence without a full stop; *stream is
+ * NULL then. A TCP connection has `wait_ms` to come about. */
 rmg_status rmg_stream_open(const char *name, uint32_t wait_ms, rmg_stream **stream, char *why);
 
 /* Gives a device back its settings, ends a program that still runs. NULL is allowed. */

@@ -30,7 +30,10 @@ double rmg_text_share_parity(const unsigned char *bytes, size_t count, char *par
         odd += (size_t)__builtin_parity(bytes[i]);
         high += bytes[i] >> 7;
     }
-    *parity = !count || !high ? 'N' : odd * 20u <= count ? 'E' : odd * 20u >= count * 19u ? 'O' : 'N';
+    *parity = !count || !high           ? 'N'
+              : odd * 10u <= count      ? 'E'
+              : odd * 10u >= count * 9u ? 'O'
+                                        : 'N';
     return count ? (double)text / (double)count : 0;
 }
 

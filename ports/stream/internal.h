@@ -29,8 +29,9 @@ rmg_status rmg_serial_options(rmg_stream *s, char *options, char *why);
 rmg_status rmg_serial_open(rmg_stream *s, const char *device, char *why);
 void rmg_serial_close(rmg_stream *s);
 
-/* speed.c: any speed, and what the device made of it; false: it does not do that. */
-bool rmg_serial_speed(int fd, uint32_t baud, uint32_t *set);
+/* line.c: raw bytes in this frame at any speed, and the speed that the device made of it; false: it
+ * does not do that. */
+bool rmg_serial_set(int fd, uint32_t baud, rmg_frame frame, stream_flow flow, uint32_t *set);
 
 /* reach.c */
 rmg_status rmg_tcp_open(rmg_stream *s, const char *host, const char *port, uint32_t wait_ms,

@@ -93,30 +93,6 @@ static void cannot_open(const char *device, char *why)
         rmg_stream_say(why, "%s: %s", device, strerror(error));
 }
 
-/* Frame, flow and raw bytes; the speed comes after it. */
-static bool set_modes(const rmg_stream *s)
-{
-    struct termios line;
-
-    if (tcgetattr(s->in, &line) != 0)
-        return false;
-    cfmakeraw(&line);
-    line.c_cflag &= ~(tcflag_t)(CSIZE | PARENB | PARODD | CSTOPB | CRTSCTS);
-    line.c_cflag |= CREAD | CLOCAL | (s->frame.data_bits == 7 ? CS7 : CS8);
-    if (s->frame.parity != 'N')
-        line.c_cflag |= s->frame.parity == 'O' ? PARENB | PARODD : PARENB;
-    if (s->frame.stop_bits == 2)
-        line.c_cflag |= CSTOPB;
-    line.c_iflag &= ~(tcflag_t)(IXON | IXOFF | IXANY | INPCK);
-    if (s->flow == FLOW_XON_XOFF)
-        line.c_iflag |= IXON | IXOFF;
-    if (s->flow == FLOW_RTS_CTS)
-        line.c_cflag |= CRTSCTS;
-    line.c_cc[VMIN] = 1;
-    line.c_cc[VTIME] = 0;
-    return tcsetattr(s->in, TCSANOW, &line) == 0;
-}
-
 rmg_status rmg_serial_open(rmg_stream *s, const char *device, char *why)
 {
     struct termios *before = malloc(sizeof *before);
@@ -166,7 +142,7 @@ rmg_status rmg_stream_set_line(rmg_stream *s, uint32_t baud, rmg_frame frame)
         return RMG_ERR_PORT_CANNOT;
     s->frame = frame;
     /* a line takes speeds that are 3 % off, and no more */
-    if (!set_modes(s) || !rmg_serial_speed(s->in, baud, &set) || set > baud + baud / 33u ||
+    if (!rmg_serial_set(s->in, baud, frame, s->flow, &set) || set > baud + baud / 33u ||
         set < baud - baud / 33u)
         return RMG_ERR_PORT_CANNOT;
     s->baud = baud;

@@ -235,6 +235,10 @@ rmg_status rmg_stream_read(rmg_stream *s, void *bytes, size_t room, uint32_t wai
         return RMG_OK;
     count = read(s->in, bytes, room);
     if (count > 0) {
+        unsigned char *taken = bytes;
+
+        for (ssize_t i = 0; s->frame.data_bits == 7 && i < count; i++)
+            taken[i] &= 0x7Fu; /* what a driver leaves there of a parity bit */
         *got = (size_t)count;
         return RMG_OK;
     }

@@ -36,5 +36,6 @@ extern CU_TestInfo refused_tests[];
 extern CU_TestInfo cli_rom_tests[];
 extern CU_TestInfo attack_tests[];
 extern CU_TestInfo kill_tests[];
+extern CU_TestInfo log_tests[];
 
 #endif

@@ -26,6 +26,9 @@ done
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-night.yaml --plan full --passes 6
 check demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml --passes 1
 check --on ram:1M --march MATS --passes 1
+keeps result log demo/boards/halvorn64.yaml --profile demo/profiles/columns.yaml demo/logs/columns.txt
+keeps result log demo/boards/vessary.yaml --profile demo/profiles/frame-status.yaml demo/logs/frame-status.txt
+keeps result log demo/boards/ostrel16.yaml --profile demo/profiles/bad-bits.yaml demo/logs/bad-bits.txt
 u5=sim:demo/faults/halvorn64-u5.yaml
 warm=sim:demo/faults/halvorn64-warm.yaml
 keeps rom dump demo/boards/halvorn64.yaml U5 --on sim:
