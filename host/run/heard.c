@@ -39,19 +39,6 @@ rmg_status rmg_run_begin_heard(rmg_run *run, const rmg_board *board, const char 
     return run->status = RMG_OK;
 }
 
-void rmg_heard_free(rmg_heard *heard)
-{
-    if (!heard)
-        return;
-    for (unsigned i = 0; i < heard->first_count; i++)
-        g_free(heard->first[i]);
-    g_free(heard->profile);
-    g_free(heard->bits);
-    g_free(heard->sockets);
-    g_free(heard->banks);
-    g_free(heard);
-}
-
 static uint64_t sum(uint64_t a, uint64_t b)
 {
     return a > UINT64_MAX - b ? UINT64_MAX : a + b;

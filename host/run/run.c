@@ -8,6 +8,7 @@
 #include "board/internal.h"
 #include "keep.h"
 #include "paging.h"
+#include "rimeglass/heard.h"
 #include "runner.h"
 
 const char *rmg_keep_misses(void)
@@ -241,6 +242,19 @@ rmg_status rmg_run_carry_out(rmg_run *run, const rmg_target *target, const rmg_w
     return run->status;
 }
 
+static void free_heard(rmg_heard *heard)
+{
+    if (!heard)
+        return;
+    for (unsigned i = 0; i < heard->first_count; i++)
+        g_free(heard->first[i]);
+    g_free(heard->profile);
+    g_free(heard->bits);
+    g_free(heard->sockets);
+    g_free(heard->banks);
+    g_free(heard);
+}
+
 void rmg_run_end(rmg_run *run)
 {
     for (size_t i = 0; i < run->left_out_count; i++) {
@@ -271,7 +285,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->remark);
     g_strfreev(run->places);
     rmg_failset_free(run->failures);
-    rmg_heard_free(run->heard);
+    free_heard(run->heard);
     memset(run, 0, sizeof *run);
 }
 

@@ -61,9 +61,6 @@ void rmg_run_bus_begin(runner *c);
 bool rmg_run_report(const runner *c);
 void rmg_run_times(const runner *c, double *wall, double *target);
 
-/* heard.c; NULL is allowed. */
-void rmg_heard_free(struct rmg_heard *heard);
-
 /* passes.c: adds a pass that ended, and the number of its failure set. RMG_ERR_MEMORY: it was
  * not added. */
 rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fingerprint);

@@ -21,7 +21,7 @@ struct rmg_stream {
     char why[RMG_STREAM_WHY];
 };
 
-/* Writes a message into why[RMG_STREAM_WHY]. */
+/* basic.c: writes a message into why[RMG_STREAM_WHY]. */
 void rmg_stream_say(char *why, const char *format, ...) __attribute__((format(printf, 2, 3)));
 
 /* serial.c: the options after a device's name; opening; settings given back. */
@@ -41,7 +41,7 @@ void rmg_program_close(rmg_stream *s);
 /* How it ended, once it has; waits at most so long for that. */
 void rmg_program_ended(rmg_stream *s, uint32_t wait_ms);
 
-/* Milliseconds of a clock that only goes forward. */
+/* basic.c: milliseconds of a clock that only goes forward. */
 int64_t rmg_stream_now_ms(void);
 
 #endif

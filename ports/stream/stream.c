@@ -4,30 +4,10 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <poll.h>
-#include <stdarg.h>
-#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
-#include <time.h>
 #include <unistd.h>
-
-void rmg_stream_say(char *why, const char *format, ...)
-{
-    va_list values;
-
-    va_start(values, format);
-    vsnprintf(why, RMG_STREAM_WHY, format, values);
-    va_end(values);
-}
-
-int64_t rmg_stream_now_ms(void)
-{
-    struct timespec now;
-
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000;
-}
 
 /* "HOST:PORT" apart; false: it is no such name. Both are parts of `name`, which is changed. */
 static bool split_address(char *name, char **host, char **port)

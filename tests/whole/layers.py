@@ -32,7 +32,7 @@ SYSTEM = {  # room: system headers that it may include
                               "stdlib.h", "time.h", "unistd.h", "termios.h", "sys/ioctl.h",
                               "sys/socket.h", "sys/stat.h", "sys/types.h", "sys/wait.h",
                               "asm/termbits.h"},
-    "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h"},
+    "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h", "sys/mman.h"},
     "image": C_LIBRARY | {"zlib.h"},
     "report": C_LIBRARY | {"jansson.h", "cairo.h", "cairo-svg.h"},
     "run": C_LIBRARY | {"jansson.h"},
