@@ -67,6 +67,9 @@ void report_end(FILE *to);
 /* Is this stream a terminal that can move its cursor (not TERM=dumb)? */
 bool on_screen(FILE *stream);
 
+/* live.c: can there be a live view? Says why not. */
+bool live_possible(const char *verb);
+
 /* How wide text is: the terminal, from 80 to 120 columns; 100 elsewhere. */
 unsigned text_columns(FILE *to);
 
@@ -148,5 +151,8 @@ bool progress_share(const char *what, double share);
 bool progress_lines(uint64_t lines, uint64_t failures);
 void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);
+bool progress_stopped(void); /* was a stop asked for? */
+/* "0x8000: expected 0x55, read 0x51: D2 (U24), pass 1". To be freed with g_free. */
+char *failure_text(const rmg_board *board, const rmg_failure *failure);
 
 #endif

@@ -25,7 +25,7 @@ static const char description[] =
 typedef struct dump_call {
     gchar *on, *write, *as, *json, *every, *time;
     gint readings, passes;
-    gboolean bare, majority, resume, watch, until_change, type_heat;
+    gboolean bare, majority, resume, watch, until_change, type_heat, live;
     FILE *to; /* readable text */
     view_call view;
 } dump_call;
@@ -284,6 +284,12 @@ static bool check_call(dump_call *call, const GPtrArray *args, rmg_image_form *f
                    args->len, args->len == 1 ? "" : "s");
         return false;
     }
+    if (call->live && (!call->watch || call->type_heat)) {
+        wrong_call("dump", "--live goes with --watch, without --type-heat: t types a temperature");
+        return false;
+    }
+    if (call->live && !live_possible("dump"))
+        return false;
     if (!call->watch && (call->until_change || call->type_heat || call->every || call->time ||
                          call->passes != NOT_GIVEN)) {
         wrong_call("dump", "--until-change, --type-heat, --every, --for and --passes go with "
@@ -317,7 +323,8 @@ static bool times(const dump_call *call, watch_call *watch)
                           .passes = call->passes == NOT_GIVEN ? 0 : call->passes,
                           .until_change = call->until_change,
                           .view = &call->view,
-                          .type_heat = call->type_heat};
+                          .type_heat = call->type_heat,
+                          .live = call->live};
     return (!call->time || read_time("dump", "for", call->time, &watch->seconds)) &&
            (!call->every || read_time("dump", "every", call->every, &watch->pause));
 }
@@ -341,6 +348,8 @@ int command_dump(GPtrArray *args)
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "end the watch after this many", "N"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "end the watch after 90s, 30m, 8h", "TIME"},
         {"every", 0, 0, G_OPTION_ARG_STRING, &call.every, "wait this long between passes", "TIME"},
+        {"live", 0, 0, G_OPTION_ARG_NONE, &call.live,
+         "with --watch: show it on the whole screen, with keys", NULL},
         {"type-heat", 0, 0, G_OPTION_ARG_NONE, &call.type_heat,
          "temperatures (degrees Celsius) are typed in, one per line", NULL},
         VIEW_OPTIONS(call.view),

@@ -46,6 +46,7 @@ typedef struct reader {
     unsigned char first[JUDGE_BYTES];
     size_t first_count;
     bool judged;
+    live_view view;
 } reader;
 
 /* What was made of a line. */
@@ -149,6 +150,7 @@ static bool is_text(reader *r, const char *bytes, size_t count)
     if (share >= 0.8)
         return true;
     line = line_text(r->stream);
+    live_end(&r->view);
     progress_end();
     fprintf(stderr,
             "rimeglass log: what arrives from %s at %s is no text: of %zu bytes %.0f %% are "
@@ -172,7 +174,8 @@ static rmg_status read_all(reader *r, bool *stopped)
         const gint64 now = g_get_monotonic_time();
         size_t got;
 
-        if (!progress_lines(r->run->heard->lines, r->run->heard->failures) ||
+        if (!(r->view.live ? live_show_lines(&r->view, r->run)
+                           : progress_lines(r->run->heard->lines, r->run->heard->failures)) ||
             (r->call->seconds > 0 && (double)(now - began) / 1e6 >= r->call->seconds)) {
             *stopped = !(r->call->seconds > 0 && (double)(now - began) / 1e6 >= r->call->seconds);
             break;
@@ -185,6 +188,7 @@ static rmg_status read_all(reader *r, bool *stopped)
         } else if (!said_quiet && (now - last) / 1000 > QUIET_MS &&
                    !(rmg_stream_kind_is(r->stream) == RMG_STREAM_STANDARD &&
                      isatty(STDIN_FILENO))) {
+            live_end(&r->view); /* what is said must be seen */
             progress_end();
             say_quiet(r);
             said_quiet = true;
@@ -236,7 +240,10 @@ static int hear(reader *r)
     progress_start();
     if (rmg_stream_wants_speed(r->stream) && !find_speed(r, true))
         return EXIT_CALL;
+    if (!live_begin("log", r->call->live, r->board, r->source, &r->view))
+        return EXIT_CALL;
     status = read_all(r, &stopped);
+    live_end(&r->view);
     if (status == RMG_ERR_CONTENT)
         return EXIT_CALL;
     if (*rmg_stream_why(r->stream))
@@ -308,6 +315,12 @@ static bool call_ok(log_call *call, const GPtrArray *args)
         wrong_call("log", "say what the lines mean: --profile PROFILE (docs/lines.md)");
         return false;
     }
+    if (call->live && call->check) {
+        wrong_call("log", "give --live or --check, not both");
+        return false;
+    }
+    if (call->live && !live_possible("log"))
+        return false;
     if (call->record && strcmp(call->record, "-") == 0) {
         wrong_call("log", "--record -: a run file cannot go to standard output");
         return false;
@@ -327,6 +340,8 @@ int command_log(GPtrArray *args)
         {"profile", 0, 0, G_OPTION_ARG_FILENAME, &call.profile, "what the lines mean (needed)",
          "FILE"},
         {"check", 0, 0, G_OPTION_ARG_NONE, &call.check, "show what was made of each line", NULL},
+        {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show it on the whole screen, with keys",
+         NULL},
         {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "listen for so long", "TIME"},
         {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},

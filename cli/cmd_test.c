@@ -245,6 +245,8 @@ static bool check_call(const test_call *call, const GPtrArray *args)
     }
     if (!call->resume && !target_name_ok("test", call->on))
         return false;
+    if (call->live && !live_possible("test"))
+        return false;
     if (call->record && strcmp(call->record, "-") == 0) {
         wrong_call("test", "--record -: a run file cannot go to standard output");
         return false;
@@ -276,6 +278,8 @@ int command_test(GPtrArray *args)
          "plan seed: data of the passes after the first (1)", "N"},
         {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
+        {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show the run on the whole screen, with keys",
+         NULL},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,

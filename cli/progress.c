@@ -136,11 +136,25 @@ static void name_bits(const rmg_board *board, const rmg_failure *f, GString *tex
     }
 }
 
-void progress_failure(const rmg_board *board, const rmg_failure *f)
+char *failure_text(const rmg_board *board, const rmg_failure *f)
 {
     const int digits = (board->word_bits + 3) / 4;
     char address[40];
-    GString *bits;
+    GString *bits = g_string_new(NULL);
+    gchar *text;
+
+    name_bits(board, f, bits);
+    text = g_strdup_printf(
+        "%s: expected 0x%0*" G_GINT64_MODIFIER "X, read 0x%0*" G_GINT64_MODIFIER "X: %s, pass %u",
+        rmg_board_address_text(board, f->address, address, sizeof address), digits,
+        (guint64)f->expected, digits, (guint64)f->actual, bits->str, f->pass + 1u);
+    g_string_free(bits, TRUE);
+    return text;
+}
+
+void progress_failure(const rmg_board *board, const rmg_failure *f)
+{
+    gchar *text;
 
     if (!on_terminal || failures_shown > FAILURES_SHOWN)
         return;
@@ -149,14 +163,14 @@ void progress_failure(const rmg_board *board, const rmg_failure *f)
         fprintf(stderr, "  more failures are counted, not shown\n");
         return;
     }
-    bits = g_string_new(NULL);
-    name_bits(board, f, bits);
-    fprintf(stderr,
-            "  %s: expected 0x%0*" G_GINT64_MODIFIER "X, read 0x%0*" G_GINT64_MODIFIER
-            "X: %s, pass %u\n",
-            rmg_board_address_text(board, f->address, address, sizeof address), digits,
-            (guint64)f->expected, digits, (guint64)f->actual, bits->str, f->pass + 1u);
-    g_string_free(bits, TRUE);
+    text = failure_text(board, f);
+    fprintf(stderr, "  %s\n", text);
+    g_free(text);
+}
+
+bool progress_stopped(void)
+{
+    return stop_asked;
 }
 
 void progress_end(void)

@@ -44,6 +44,7 @@ typedef struct watch_call {
     int passes;     /* 0: no limit */
     bool until_change;
     bool type_heat;
+    bool live;
     const struct view_call *view; /* what to show at the end */
 } watch_call;
 int watch_rom(const watch_call *call, rom_bench *bench, const char *on);

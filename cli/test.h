@@ -5,6 +5,7 @@
 #include "cli.h"
 #include "facts.h"
 #include "rimeglass/march.h"
+#include "rimeglass/live.h"
 #include "rimeglass/run.h"
 
 /* The call as it was typed. */
@@ -12,7 +13,7 @@ typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
         *resume, *told;
     int32_t conditions[4]; /* of `told` */
-    gboolean keep, endless;
+    gboolean keep, endless, live;
     fact_call facts;
     gint page;
     gint passes; /* -1: not given */
@@ -40,6 +41,17 @@ bool picture_ok(const char *verb, const rmg_board *board, const char *picture);
  * is told; false after saying what is wrong. `told` may be NULL. And: over a run's own. */
 bool told_read(const char *verb, const char *told, int32_t *values);
 void told_into(const int32_t *values, int32_t *conditions_of_run);
+
+/* live.c: the live view, where it is wanted; false after saying why it cannot be. */
+typedef struct live_view {
+    rmg_live *live; /* NULL: none */
+    unsigned pinned;
+} live_view;
+bool live_begin(const char *verb, gboolean wanted, const rmg_board *board, const char *target,
+                live_view *view);
+void live_end(live_view *view);
+bool live_show_run(live_view *view, rmg_run *run, const rmg_run_progress *progress);
+bool live_show_lines(live_view *view, rmg_run *run);
 
 /* test_limit.c: what the plan is limited to; says what is wrong with it. */
 bool test_limit(const test_call *call, const rmg_board *board, rmg_plan *plan);

@@ -9,6 +9,7 @@ typedef struct watcher {
     rmg_opened *target;
     rmg_run_writer *writer; /* NULL: none is written */
     rmg_status recorded;    /* how the last writing of the run file ended */
+    live_view view;
 } watcher;
 
 static uint64_t target_clock(void *context)
@@ -20,15 +21,30 @@ static uint64_t target_clock(void *context)
 
 static bool on_progress(void *context, const rmg_run_progress *progress)
 {
-    (void)context;
-    return progress_show(progress);
+    watcher *w = context;
+
+    return w->view.live ? live_show_run(&w->view, w->run, progress) : progress_show(progress);
+}
+
+static int32_t typed_heat(void *context)
+{
+    const watcher *w = context;
+
+    return w->view.live ? rmg_live_heat(w->view.live) : RMG_NOT_KNOWN;
 }
 
 static void on_failure(void *context, const rmg_failure *failure)
 {
     const watcher *w = context;
+    gchar *text;
 
-    progress_failure(w->run->board, failure);
+    if (!w->view.live) {
+        progress_failure(w->run->board, failure);
+        return;
+    }
+    text = failure_text(w->run->board, failure);
+    rmg_live_pin(w->view.live, text);
+    g_free(text);
 }
 
 typedef rmg_status (*writer_call)(rmg_run_writer *writer, const rmg_run *run, const void *state,
@@ -72,10 +88,12 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
 {
     const char *file = call->resume ? call->resume : call->record;
     watcher w = {.run = run, .target = target};
-    const rmg_watch watch = {&w, on_progress, target->clock_ns ? target_clock : NULL, on_failure,
-                             on_pass};
+    const rmg_watch watch = {&w,         on_progress, target->clock_ns ? target_clock : NULL,
+                             on_failure, on_pass,     typed_heat};
     int status;
 
+    if (!live_begin("test", call->live, run->board, run->target, &w.view))
+        return EXIT_CALL;
     rmg_target_describe(target, run);
     if (file)
         w.writer = rmg_run_writer_new(file);
@@ -83,9 +101,11 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
     if (!run->pass_count || record(&w, rmg_run_writer_write) == RMG_OK) {
         progress_start();
         rmg_run_carry_out(run, &target->target, &watch);
+        live_end(&w.view);
         progress_end();
         record(&w, rmg_run_writer_close);
     } else {
+        live_end(&w.view);
         run->complete = false;
         run->status = w.recorded;
     }

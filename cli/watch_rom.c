@@ -1,8 +1,10 @@
 /* dump --watch: a chip read again and again while its temperature moves. */
 #include <poll.h>
+#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "rimeglass/live.h"
 #include "rom.h"
 #include "view.h"
 
@@ -10,14 +12,50 @@ typedef struct watching {
     rom_bench *bench;
     rmg_rom_passes watch;
     const watch_call *call;
+    FILE *to; /* readable text of the passes */
+    rmg_live *live;
 } watching;
+
+/* The chip's data bits, and how often each has moved. */
+static bool show_live(const watching *w, double share)
+{
+    const rmg_rom *rom = &w->bench->rom;
+    rmg_live_cell cells[RMG_WORD_BITS];
+    rmg_live_state state = {
+        .what = "reading",
+        .pass = w->watch.count + 1u,
+        .passes = (uint32_t)MAX(w->call->passes, 0),
+        .share = w->call->seconds > 0 ? MIN(rom_seconds(w->bench) / w->call->seconds, 1) : -1,
+        .pass_share = share,
+        .failures = w->watch.moved_in_all,
+        .failures_are = "moved bit",
+        .heat_millic = RMG_NOT_KNOWN,
+        .cells = cells,
+        .cells_are = "data bits"};
+
+    for (unsigned bit = rom->bits; bit-- > 0;) {
+        rmg_live_cell *cell = &cells[state.cell_count++];
+
+        g_snprintf(cell->name, sizeof cell->name, "D%u", rom->bus_bit[bit]);
+        cell->failures = w->watch.by_bit[bit];
+    }
+    if (w->watch.count)
+        state.heat_millic = w->watch.passes[w->watch.count - 1u].heat_millic == RMG_HEAT_UNKNOWN
+                                ? RMG_NOT_KNOWN
+                                : w->watch.passes[w->watch.count - 1u].heat_millic;
+    return rmg_live_show(w->live, &state, progress_stopped) && !progress_stopped();
+}
 
 static bool go_on(void *context, double share)
 {
     const watching *w = context;
-    gchar *what = g_strdup_printf("pass %zu", w->watch.count + 1u);
-    const bool on = progress_share(what, share);
+    gchar *what;
+    bool on;
 
+    if (w->live)
+        return show_live(w, share);
+    what = g_strdup_printf("pass %zu", w->watch.count + 1u);
+    on = progress_share(what, share);
     g_free(what);
     return on;
 }
@@ -62,7 +100,8 @@ static void pause_between(watching *w)
     const rmg_target *t = &w->bench->target.target;
     double left = w->call->pause;
 
-    while (left > 0 && progress_share("waiting for the next pass", 0)) {
+    while (left > 0 &&
+           (w->live ? show_live(w, 0) : progress_share("waiting for the next pass", 0))) {
         const double part = MIN(left, 1.0);
 
         if (!t->bus->wait || t->bus->wait(t->context, (uint32_t)(part * 1e6)) != RMG_OK)
@@ -75,20 +114,20 @@ static void print_pass(const watching *w, size_t number)
 {
     const rmg_rom_pass *p = &w->watch.passes[number];
 
-    fprintf(w->call->to, "  pass %-5zu %8.1f s  ", number + 1u, p->seconds);
+    fprintf(w->to, "  pass %-5zu %8.1f s  ", number + 1u, p->seconds);
     if (p->heat_millic == RMG_HEAT_UNKNOWN)
-        fprintf(w->call->to, "   ?    ");
+        fprintf(w->to, "   ?    ");
     else
-        fprintf(w->call->to, "%5.1f C%s ", p->heat_millic / 1000.0, p->heat_typed ? "*" : " ");
-    fprintf(w->call->to, " CRC-32 %08x", p->crc32);
+        fprintf(w->to, "%5.1f C%s ", p->heat_millic / 1000.0, p->heat_typed ? "*" : " ");
+    fprintf(w->to, " CRC-32 %08x", p->crc32);
     if (p->words)
-        fprintf(w->call->to,
+        fprintf(w->to,
                 "  %" G_GUINT64_FORMAT " word%s from pass 1: %" G_GUINT64_FORMAT
                 " bit%s became 1, %" G_GUINT64_FORMAT " became 0",
                 p->words, p->words == 1 ? " differs" : "s differ", p->to_one,
                 p->to_one == 1 ? "" : "s", p->to_zero);
-    fputc('\n', w->call->to);
-    fflush(w->call->to);
+    fputc('\n', w->to);
+    fflush(w->to);
 }
 
 /* Every pass that says something new: the first, changes of the checksum, and the last. */
@@ -108,13 +147,15 @@ static rmg_status watch_passes(watching *w)
 
     for (size_t n = 0;; n++) {
         read_typed(w);
+        if (w->live && rmg_live_heat(w->live) != RMG_NOT_KNOWN)
+            w->watch.typed_millic = rmg_live_heat(w->live);
         status = rmg_rom_passes_read(&w->watch, t, seconds, go_on, w);
         if (status != RMG_OK)
             break;
         if (worth_printing(w, n)) {
             progress_end();
             if (quiet)
-                fprintf(w->call->to, "  ... %zu pass%s alike\n", quiet, quiet == 1 ? "" : "es");
+                fprintf(w->to, "  ... %zu pass%s alike\n", quiet, quiet == 1 ? "" : "es");
             print_pass(w, n);
             quiet = 0;
         } else {
@@ -129,7 +170,7 @@ static rmg_status watch_passes(watching *w)
     }
     progress_end();
     if (quiet) {
-        fprintf(w->call->to, "  ... %zu pass%s alike, the last:\n", quiet, quiet == 1 ? "" : "es");
+        fprintf(w->to, "  ... %zu pass%s alike, the last:\n", quiet, quiet == 1 ? "" : "es");
         print_pass(w, w->watch.count - 1u);
     }
     return status;
@@ -205,14 +246,26 @@ int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
 {
     watching w = {.bench = bench, .call = call};
     rmg_status status = rmg_rom_passes_begin(&w.watch, &bench->rom, &bench->target.target);
-    char name[160];
+    char name[160], *passes = NULL;
+    size_t length = 0;
     int result = EXIT_PASS;
 
     if (status == RMG_OK) {
         fprintf(call->to, "%s of %s, watched%s\n", rmg_rom_name(&bench->rom, name, sizeof name),
                 bench->board->name, bench->rom.bare ? ", bare in an adapter" : "");
         progress_start();
+        w.to = call->to;
+        if (call->live) /* what it prints is kept until the screen is given back */
+            w.to = open_memstream(&passes, &length);
+        if (call->live && w.to)
+            w.live = rmg_live_begin(bench->board, rmg_rom_name(&bench->rom, name, sizeof name));
         status = watch_passes(&w);
+        rmg_live_end(w.live);
+        if (call->live && w.to) {
+            fclose(w.to);
+            fwrite(passes, 1, length, call->to);
+            free(passes);
+        }
         progress_end();
     }
     if (w.watch.first_change)

@@ -131,6 +131,11 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
         .heat_millic = condition(target, RMG_CONDITION_HEAT_MILLIC)};
     rmg_status status;
 
+    if (c->watch && c->watch->heat_millic) {
+        const int32_t heat = c->watch->heat_millic(c->watch->context);
+
+        result.heat_millic = heat == RMG_NOT_KNOWN ? result.heat_millic : heat;
+    }
     rmg_run_times(c, &result.seconds_wall, &result.seconds_target);
     status = rmg_run_add_pass(run, &result, rmg_failset_fingerprint(run->own->pass_failures));
     if (status != RMG_OK)

@@ -84,7 +84,9 @@ typedef struct rmg_watch {
     uint64_t (*clock_ns)(void *context); /* the target's own time, if it has one */
     /* the first RMG_TALLY_FIRST failures, as they come */
     void (*failure)(void *context, const rmg_failure *failure);
-    void (*pass_ended)(void *context); /* the run stands at a boundary between passes */
+    void (*pass_ended)(void *context);     /* the run stands at a boundary between passes */
+    int32_t (*heat_millic)(void *context); /* a temperature that is known otherwise than by the
+                                              port, or RMG_NOT_KNOWN */
 } rmg_watch;
 
 /* A run. Fields are read by everyone, written by the functions below; what follows from them is

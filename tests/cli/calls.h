@@ -37,5 +37,6 @@ extern CU_TestInfo cli_rom_tests[];
 extern CU_TestInfo attack_tests[];
 extern CU_TestInfo kill_tests[];
 extern CU_TestInfo log_tests[];
+extern CU_TestInfo live_tests[];
 
 #endif

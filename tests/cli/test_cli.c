@@ -486,6 +486,7 @@ int main(void)
                                    {"command line, refused", NULL, NULL, NULL, NULL, refused_tests},
                                    {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
                                    {"command line, lines", NULL, NULL, NULL, NULL, log_tests},
+                                   {"command line, live", NULL, NULL, NULL, NULL, live_tests},
                                    {"programs", NULL, NULL, NULL, NULL, programs},
                                    {"attacked", NULL, NULL, NULL, NULL, attack_tests},
 #ifndef __SANITIZE_ADDRESS__

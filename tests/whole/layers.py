@@ -34,6 +34,7 @@ SYSTEM = {  # room: system headers that it may include
                               "asm/termbits.h"},
     "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h", "sys/mman.h"},
     "image": C_LIBRARY | {"zlib.h"},
+    "live": C_LIBRARY | {"curses.h"},
     "report": C_LIBRARY | {"jansson.h", "cairo.h", "cairo-svg.h"},
     "run": C_LIBRARY | {"jansson.h"},
     "rom": C_LIBRARY | {"jansson.h", "zlib.h"},
