@@ -194,7 +194,9 @@ static inline size_t rmg_block_bytes(const rmg_sim_way *way)
 /* Cells, packed to 1, 2, 4, 8, 16 or 32 bits. Load and store are of known blocks only. */
 static inline bool rmg_cell_known(const rmg_sim_way *way, rmg_addr cell)
 {
-    return way->known[cell >> (RMG_SIM_BLOCK_BITS + 3u)] >> (cell >> RMG_SIM_BLOCK_BITS & 7u) & 1u;
+    const unsigned marks = way->known[cell >> (RMG_SIM_BLOCK_BITS + 3u)];
+
+    return marks >> (unsigned)(cell >> RMG_SIM_BLOCK_BITS & 7u) & 1u;
 }
 
 static inline uint32_t rmg_cell_load(const rmg_sim_way *way, rmg_addr cell)
@@ -207,7 +209,8 @@ static inline uint32_t rmg_cell_load(const rmg_sim_way *way, rmg_addr cell)
         return ((const uint16_t *)way->cells)[cell];
     if (log2 == 5)
         return ((const uint32_t *)way->cells)[cell];
-    return (uint32_t)((const uint8_t *)way->cells)[cell >> (3u - log2)] >> (cell << log2 & 7u) &
+    return (uint32_t)((const uint8_t *)way->cells)[cell >> (3u - log2)] >>
+               (unsigned)(cell << log2 & 7u) &
            ((1u << (1u << log2)) - 1u);
 }
 

@@ -67,7 +67,7 @@ static size_t pass_cells(const rmg_sim *sim, const uint8_t *rows, stream *s)
         for (size_t b = 0; b <= (size_t)way->cell_mask >> RMG_SIM_BLOCK_BITS; b++) {
             const size_t here = all - b * bytes < bytes ? all - b * bytes : bytes;
 
-            if (!(known[b >> 3] >> (b & 7u) & 1u))
+            if (!((unsigned)known[b >> 3] >> (b & 7u) & 1u))
                 continue;
             if (s)
                 pass(s, (uint8_t *)way->cells + b * bytes, here);
@@ -140,7 +140,7 @@ static bool state_fits(const rmg_sim *sim, const uint8_t *bytes, size_t count)
     if (count < head_bytes(sim))
         return false;
     for (size_t page = 0; page < sim->slow_bytes; page++) {
-        const bool known = rows[sim->rows_bytes + page / 8u] >> page % 8u & 1u;
+        const bool known = (unsigned)rows[sim->rows_bytes + page / 8u] >> page % 8u & 1u;
 
         if (known && (sim->slow[page] & RMG_SLOW_BOARD))
             return false;
@@ -156,7 +156,7 @@ static void take_marks(rmg_sim *sim, const uint8_t *known, bool refreshed)
         uint8_t *slow = &sim->slow[page];
 
         *slow &= RMG_SLOW_BOARD | RMG_SLOW_FAULT;
-        if (!(*slow & RMG_SLOW_BOARD) && !(known[page / 8u] >> page % 8u & 1u))
+        if (!(*slow & RMG_SLOW_BOARD) && !((unsigned)known[page / 8u] >> page % 8u & 1u))
             *slow |= RMG_SLOW_NEW;
         if (!refreshed)
             *slow |= RMG_SLOW_FOR_NOW;

@@ -4,6 +4,15 @@
 #include <errno.h>
 #include <string.h>
 
+void *rmg_array_take(GArray *array)
+{
+    void *elements = g_memdup2(array->data, array->len * (gsize)g_array_get_element_size(array));
+
+    g_array_set_clear_func(array, NULL); /* what they own goes on */
+    g_array_free(array, TRUE);
+    return elements;
+}
+
 gchar *rmg_join(GPtrArray *list)
 {
     GString *text = g_string_new(NULL);
@@ -134,7 +143,7 @@ void rmg_errors_take(GArray *from, rmg_errors *to)
         return;
     }
     to->count = MIN(from->len, RMG_ERRORS_MOST + 1u); /* the others are empty */
-    to->list = (rmg_error *)(void *)g_array_free(from, FALSE);
+    to->list = rmg_array_take(from);
 }
 
 void rmg_errors_free(rmg_errors *errors)

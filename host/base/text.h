@@ -25,6 +25,10 @@ void rmg_note_error(GArray *notes, rmg_error *error);
 gint rmg_by_number(uint64_t a, uint64_t b);
 gint rmg_by_real(double a, double b);
 
+/* The elements of an array, in memory of their own that is exactly as long: reading past them is an
+ * error that a sanitizer sees. NULL for none. Frees the array; free the elements with g_free. */
+void *rmg_array_take(GArray *array);
+
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
 gchar *rmg_join(GPtrArray *list);
 

@@ -117,16 +117,16 @@ static void settle(board_build *b)
     rmg_board *board = b->board;
 
     board->region_count = b->regions->len;
-    board->regions = (rmg_region *)(void *)g_array_free(b->regions, FALSE);
+    board->regions = rmg_array_take(b->regions);
     board->bank_count = b->banks->len;
-    board->banks = (rmg_bank *)(void *)g_array_free(b->banks, FALSE);
-    board->bank_wheres = (rmg_where *)(void *)g_array_free(b->bank_wheres, FALSE);
+    board->banks = rmg_array_take(b->banks);
+    board->bank_wheres = rmg_array_take(b->bank_wheres);
     board->socket_count = b->sockets->len;
-    board->sockets = (rmg_socket *)(void *)g_array_free(b->sockets, FALSE);
+    board->sockets = rmg_array_take(b->sockets);
     board->line_count = b->lines->len;
-    board->lines = (rmg_line *)(void *)g_array_free(b->lines, FALSE);
+    board->lines = rmg_array_take(b->lines);
     board->placement.rule_count = (uint16_t)b->rules->len;
-    board->placement.rules = (rmg_rule *)(void *)g_array_free(b->rules, FALSE);
+    board->placement.rules = rmg_array_take(b->rules);
     g_ptr_array_free(b->rule_nodes, TRUE);
     g_ptr_array_free(b->parts, TRUE);
 }

@@ -294,7 +294,7 @@ static void read_line(board_build *b, const ynode *item)
         set_lane(b, item, &line);
         add_path(&t, path, RMG_NO_POINT);
         line.point_count = t.points->len;
-        line.points = (rmg_point *)(void *)g_array_free(t.points, FALSE);
+        line.points = rmg_array_take(t.points);
         set_writes(b, &line);
         g_array_append_val(b->lines, line);
     }

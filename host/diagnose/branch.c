@@ -267,7 +267,7 @@ void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets
 
 bool rmg_suspects_share(const rmg_run *run, const rmg_suspects *suspects, uint16_t socket)
 {
-    bool *sockets = g_new0(bool, run->board->socket_count + 1u);
+    bool *sockets = g_new0(bool, MAX(run->board->socket_count, 1u));
     bool named = false, shares = false;
 
     for (size_t i = 0; i < suspects->count && !named; i++) {

@@ -198,7 +198,7 @@ void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *socke
 
 void rmg_next_data_line(wording *w)
 {
-    bool *pulls = g_new0(bool, w->board->socket_count + 1u);
+    bool *pulls = g_new0(bool, MAX(w->board->socket_count, 1u));
     bool any = false;
 
     data_line_rivals(w);
@@ -327,7 +327,7 @@ void rmg_next_reported(wording *w)
 
 void rmg_next_reported_line(wording *w)
 {
-    bool *pulls = g_new0(bool, w->board->socket_count + 1u);
+    bool *pulls = g_new0(bool, MAX(w->board->socket_count, 1u));
     bool any = false;
 
     rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_ON_LINE);

@@ -168,7 +168,7 @@ static void because_shared(wording *w)
 {
     const rmg_finding *f = &w->s->finding;
     rmg_saying shared = rmg_say_of(f, RMG_SAY_SHARED_CAUSE);
-    bool *sockets = g_new0(bool, w->board->socket_count + 1u);
+    bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
 
     rmg_finding_sockets(w->run, f, sockets);
     for (size_t i = 0; i < w->board->socket_count; i++)
@@ -300,11 +300,11 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
 
         put_together(&w, cell_findings);
         w.s->reason_count = w.reasons->len;
-        w.s->reasons = (rmg_saying *)(void *)g_array_free(w.reasons, FALSE);
+        w.s->reasons = rmg_array_take(w.reasons);
         w.s->step_count = w.steps->len;
-        w.s->steps = (rmg_saying *)(void *)g_array_free(w.steps, FALSE);
+        w.s->steps = rmg_array_take(w.steps);
         w.s->rival_count = w.rivals->len - w.s->ruled_count;
-        w.s->rivals = (rmg_rival *)(void *)g_array_free(w.rivals, FALSE);
+        w.s->rivals = rmg_array_take(w.rivals);
     }
     if (suspects->count)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);

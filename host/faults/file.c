@@ -189,8 +189,8 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
         status = RMG_ERR_CONTENT;
     if (status == RMG_OK) {
         faults->count = list->len;
-        faults->list = (rmg_sim_fault *)(void *)g_array_free(list, FALSE);
-        faults->in_chip = (bool *)(void *)g_array_free(in_chips, FALSE);
+        faults->list = rmg_array_take(list);
+        faults->in_chip = rmg_array_take(in_chips);
     } else {
         g_array_free(list, TRUE);
         g_array_free(in_chips, TRUE);

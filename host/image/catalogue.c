@@ -106,7 +106,7 @@ rmg_status rmg_catalogue_take(const char *name, yaml_file *file, rmg_status stat
     }
     catalogue->file = g_strdup(name);
     catalogue->count = list->len;
-    catalogue->list = (rmg_known *)(void *)g_array_free(list, FALSE);
+    catalogue->list = rmg_array_take(list);
     if (status == RMG_OK && file->errors->len)
         status = RMG_ERR_CONTENT;
     if (status != RMG_OK)

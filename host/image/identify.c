@@ -181,11 +181,11 @@ void rmg_identify(const void *bytes, size_t size, const rmg_catalogue *catalogue
     memset(identity, 0, sizeof *identity);
     make_forms(bytes, size, forms);
     identity->form_count = forms->len;
-    identity->forms = (rmg_form *)(void *)g_array_free(forms, FALSE);
+    identity->forms = rmg_array_take(forms);
     if (catalogue)
         find_matches(identity, catalogue, matches);
     identity->match_count = matches->len;
-    identity->matches = (rmg_match *)(void *)g_array_free(matches, FALSE);
+    identity->matches = rmg_array_take(matches);
 }
 
 void rmg_identity_free(rmg_identity *identity)

@@ -123,7 +123,7 @@ static void read_codes(yaml_file *file, const ynode *map, const rmg_board *board
     for (size_t i = 0; codes && rmg_yaml_pair(file, codes, i, &key, &value); i++)
         read_code(file, key, value, board, list);
     rule->code_count = list->len;
-    rule->codes = (code_row *)(void *)g_array_free(list, FALSE);
+    rule->codes = rmg_array_take(list);
 }
 
 static bool has(const line_rule *rule, field_kind field)

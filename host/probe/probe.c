@@ -55,7 +55,7 @@ static void judge_all(rmg_probe *probe, bool opposite_driven)
         }
     }
     probe->bit_count = bits->len;
-    probe->bits = (rmg_probe_bit *)(void *)g_array_free(bits, FALSE);
+    probe->bits = rmg_array_take(bits);
 }
 
 rmg_status rmg_probe_judge(rmg_probe *probe, const rmg_board *board, const rmg_pair *pairs,
@@ -178,7 +178,7 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
                                  values ? value_count : standard->len, pairs);
     }
     probe->pair_count = pairs->len;
-    probe->pairs = (rmg_pair *)(void *)g_array_free(pairs, FALSE);
+    probe->pairs = rmg_array_take(pairs);
     g_array_free(standard, TRUE);
     probe->status = status;
     judge_all(probe, true);

@@ -43,8 +43,8 @@ static region region_of(const rmg_run *run, const rmg_finding *f)
         f->kind == RMG_FINDING_DRAGGED)
         return r;
     r.everywhere = false;
-    r.rules = g_new(const rmg_rule *, placement->rule_count + 1u);
-    sockets = g_new0(bool, run->board->socket_count + 1u);
+    r.rules = g_new(const rmg_rule *, MAX(placement->rule_count, 1u));
+    sockets = g_new0(bool, MAX(run->board->socket_count, 1u));
     rmg_finding_sockets(run, f, sockets);
     if (of_a_data_line(run->board, f))
         r.bits = f->bits;

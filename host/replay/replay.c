@@ -233,7 +233,7 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
     }
     g_array_sort(list, better);
     suspect->replay_count = list->len;
-    suspect->replays = (rmg_replayed *)(void *)g_array_free(list, FALSE);
+    suspect->replays = rmg_array_take(list);
     g_ptr_array_free(proposals, TRUE);
 }
 

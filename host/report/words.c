@@ -184,7 +184,7 @@ static void fill_devices(const rmg_wording *w, const rmg_saying *s, GString *to)
 /* Socketed chips on the data line, in the order in which they are pulled. */
 static void fill_pull(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    bool *sockets = g_new0(bool, w->board->socket_count + 1u);
+    bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
     unsigned count = 0;
 
     rmg_finding_pulls(w->board, &w->suspect->finding, sockets);
@@ -198,7 +198,7 @@ static void fill_pull(const rmg_wording *w, const rmg_saying *s, GString *to)
 static void fill_sockets(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
-    bool *sockets = g_new0(bool, w->board->socket_count + 1u);
+    bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
 
     (void)s;
     rmg_finding_sockets(w->run, &w->suspect->finding, sockets);

@@ -29,11 +29,11 @@ static void settle(rmg_rom_finding *w, GArray *list)
 {
     rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
     w->s.rival_count = w->rivals->len;
-    w->s.rivals = (rmg_rival *)(void *)g_array_free(w->rivals, FALSE);
+    w->s.rivals = rmg_array_take(w->rivals);
     w->s.reason_count = w->reasons->len;
-    w->s.reasons = (rmg_saying *)(void *)g_array_free(w->reasons, FALSE);
+    w->s.reasons = rmg_array_take(w->reasons);
     w->s.step_count = w->steps->len;
-    w->s.steps = (rmg_saying *)(void *)g_array_free(w->steps, FALSE);
+    w->s.steps = rmg_array_take(w->steps);
     g_array_append_val(list, w->s);
 }
 
@@ -128,5 +128,5 @@ void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
         g_array_sort(list, surest);
     }
     suspects->count = list->len;
-    suspects->list = (rmg_suspect *)(void *)g_array_free(list, FALSE);
+    suspects->list = rmg_array_take(list);
 }

@@ -190,7 +190,7 @@ void rmg_run_hear_tested(rmg_run *run, rmg_range range)
     run->tested_words = 0;
     g_free(run->tested);
     run->tested_count = ranges->len;
-    run->tested = (rmg_range *)(void *)g_array_free(ranges, FALSE);
+    run->tested = rmg_array_take(ranges);
     for (size_t i = 0; i < run->tested_count; i++)
         run->tested_words += run->tested[i].last - run->tested[i].first + 1u;
     for (size_t b = 0; b < run->board->bank_count; b++)

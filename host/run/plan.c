@@ -175,7 +175,7 @@ static void read_steps(yaml_file *file, rmg_steps *steps)
             rmg_yaml_wrong(file, items, "steps", "expected at least one step that tests cells");
     }
     steps->count = list->len;
-    steps->list = (rmg_step *)(void *)g_array_free(list, FALSE);
+    steps->list = rmg_array_take(list);
 }
 
 static rmg_status finish(yaml_file *file, rmg_status status, GArray *notes, rmg_steps *steps,

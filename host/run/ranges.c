@@ -111,9 +111,9 @@ rmg_status rmg_run_choose_ranges(rmg_run *run, rmg_error *error)
     leave_out_gaps(board, left_out);
     g_array_sort(left_out, by_first);
     run->tested_count = tested->len;
-    run->tested = (rmg_range *)(void *)g_array_free(tested, FALSE);
+    run->tested = rmg_array_take(tested);
     run->left_out_count = left_out->len;
-    run->left_out = (rmg_left_out *)(void *)g_array_free(left_out, FALSE);
+    run->left_out = rmg_array_take(left_out);
     for (size_t i = 0; i < run->tested_count; i++)
         run->tested_words += run->tested[i].last - run->tested[i].first + 1u;
     run->mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);
@@ -208,7 +208,7 @@ void rmg_run_choose_first_memory(rmg_run *run)
 static rmg_range *common(const rmg_range *a, size_t a_count, const rmg_range *b, size_t b_count,
                          size_t *count)
 {
-    rmg_range *list = g_new(rmg_range, a_count + b_count + 1u);
+    rmg_range *list = g_new(rmg_range, MAX(a_count + b_count, 1u));
 
     *count = 0;
     for (size_t i = 0, j = 0; i < a_count && j < b_count;) {

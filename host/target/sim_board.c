@@ -20,7 +20,7 @@ static rmg_status load_images(rmg_sim_board_run *run, const rmg_board *board, rm
     rmg_status status = RMG_OK;
 
     run->image_count = board->socket_count;
-    run->images = g_new0(void *, run->image_count + 1);
+    run->images = g_new0(void *, MAX(run->image_count, 1));
     for (size_t i = 0; i < board->socket_count; i++) {
         const char *other = run->faults.images ? run->faults.images[i] : NULL;
         const char *file = other ? other : board->sockets[i].image;
@@ -133,8 +133,8 @@ static void pull_chip(const rmg_sim_board_run *from, uint16_t socket, rmg_sim_bo
     to->faults = from->faults;
     to->faults.images = NULL;
     to->faults.image_count = 0;
-    to->faults.list = g_new0(rmg_sim_fault, from->faults.count + 1);
-    to->faults.in_chip = g_new0(bool, from->faults.count + 1);
+    to->faults.list = g_new0(rmg_sim_fault, MAX(from->faults.count, 1));
+    to->faults.in_chip = g_new0(bool, MAX(from->faults.count, 1));
     to->faults.count = 0;
     for (size_t i = 0; i < from->faults.count; i++) {
         if (!from->faults.in_chip[i] || from->faults.list[i].chip != socket)

@@ -485,8 +485,8 @@ int main(void)
     const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
                                    {"command line, refused", NULL, NULL, NULL, NULL, refused_tests},
                                    {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
-                                   {"command line, lines", NULL, NULL, NULL, NULL, log_tests},
-                                   {"command line, live", NULL, NULL, NULL, NULL, live_tests},
+                                   {"tool: lines", NULL, NULL, NULL, NULL, log_tests},
+                                   {"tool: live view", NULL, NULL, NULL, NULL, live_tests},
                                    {"programs", NULL, NULL, NULL, NULL, programs},
                                    {"attacked", NULL, NULL, NULL, NULL, attack_tests},
 #ifndef __SANITIZE_ADDRESS__

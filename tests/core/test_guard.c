@@ -197,6 +197,7 @@ static void what_is_permitted(void)
     rmg_target target;
 
     rmg_guard_begin(&guard, &to, permits, COUNT(permits), &target);
+    CHECK(target.bus->version == RMG_BUS_VERSION, "its version is the port's");
     CHECK(target.mask == 0xFF && !target.bus->read_byte && !target.bus->wait &&
               !target.bus->get_condition && !target.bus->set_condition,
           "what the port lacks the guard lacks");

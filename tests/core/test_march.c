@@ -298,13 +298,14 @@ static void failures_are_whole(void)
 
 typedef struct stopper {
     unsigned calls, stop_at, failures;
+    bool other_words; /* not as many as were done */
 } stopper;
 
 static bool stop_when_told(void *context, const rmg_progress *progress)
 {
     stopper *s = context;
 
-    (void)progress;
+    s->other_words |= progress->words != s->calls % 9 * 8;
     return ++s->calls != s->stop_at;
 }
 
@@ -318,7 +319,7 @@ static void count_failure(void *context, const rmg_failure *failure)
 
 static void cancelling(void)
 {
-    stopper s = {0, 4, 0};
+    stopper s = {0, 4, 0, false};
     const rmg_observer observer = {
         .context = &s, .progress = stop_when_told, .failure = count_failure, .every_log2 = 3};
     fake *f = fake_new(0);
@@ -332,9 +333,10 @@ static void cancelling(void)
     rmg_tally_clear(&tally, NULL, 0);
     CHECK(rmg_march_run(&target, &job, &tally) == RMG_ERR_CANCELLED, "stops");
     CHECK(f->writes == 24 && !f->reads, "after 3 x 8 words: %lu", f->writes);
-    s = (stopper){0, 0, 0};
+    s = (stopper){0, 0, 0, false};
     CHECK(rmg_march_run(&target, &job, &tally) == RMG_OK, "is not stopped");
     CHECK(s.calls == 3 * (1 + 8), "start of each element and every 8 words: %u", s.calls);
+    CHECK(!s.other_words, "and how many are done");
     CHECK(s.failures == 64 && tally.failing == 64, "each failure is reported");
 }
 

@@ -35,6 +35,7 @@ int main(void)
         {"facts", NULL, NULL, NULL, NULL, fact_tests},
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
+        {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},

@@ -466,7 +466,11 @@ static void records_counted(void)
     } rows[] = {{"S104000041BA\nS5030001FB\nS9030000FC\n", true},
                 {"S104000041BA\nS5030002FA\nS9030000FC\n", false},
                 {"S104000041BA\nS604000001FA\nS9030000FC\n", true},
-                {"S104000041BA\nS604000000FB\nS9030000FC\n", false}};
+                {"S104000041BA\nS604000000FB\nS9030000FC\n", false},
+                /* none of them ends the file */
+                {"S104000041BA\nS5030001FB\nS104000142B8\nS5030002FA\nS9030000FC\n", true},
+                {"S104000041BA\nS604000001FA\nS104000142B8\nS9030000FC\n", true},
+                {"S104000041BA\nS604000001FA\nS104000142B8\nS5030003F9\nS9030000FC\n", false}};
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_image image;

@@ -409,6 +409,13 @@ static void refusals(void)
     CHECK(!rmg_sim_bytes(&wrong, 0), "a data bit that is not there");
     wrong.word_bits = 0;
     CHECK(!rmg_sim_bytes(&wrong, 0), "no word");
+    {
+        const rmg_sim_fault none = {.kind = RMG_FAULT_KINDS};
+        rmg_sim refusing;
+
+        CHECK(rmg_sim_start(&refusing, &board, &none, 1, 1, memory) == RMG_ERR_ARGUMENT,
+              "a kind that is none");
+    }
 }
 
 /* Does a weak cell of the static chip keep its 1 for so long? */

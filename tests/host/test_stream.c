@@ -187,7 +187,7 @@ static pid_t board_at(int master, speed_t speed, bool parity)
             if (parity && __builtin_parity((unsigned)bytes[i]))
                 bytes[i] = (char)(bytes[i] | 0x80);
             if (cfgetospeed(&line) != speed)
-                bytes[i] = (char)(0x80 | (bytes[i] ^ 0x55) << 1);
+                bytes[i] = (char)(0x80u | ((unsigned char)bytes[i] ^ 0x55u) << 1);
         }
         if (write(master, bytes, sizeof text - 1) < 0)
             _exit(0);
