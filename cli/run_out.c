@@ -1,6 +1,7 @@
 /* A run reported: suspects found, replayed if that is asked for, printed and written. */
 #include <string.h>
 
+#include "rimeglass/heard.h"
 #include "rimeglass/report.h"
 #include "rimeglass/replay.h"
 #include "test.h"
@@ -85,7 +86,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_CALL;
     }
     rmg_suspects_find(run, &facts, &suspects);
-    if (!out->facts->no_replay && !run->heard) {
+    if (!out->facts->no_replay && (!run->heard || rmg_heard_replayable(run))) {
         progress_start();
         replayed = rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
         progress_end();

@@ -144,8 +144,13 @@ static void add_counts(const rmg_run *run, rmg_finding *f)
     for (size_t b = 0; b < run->board->bank_count && b < RMG_TALLY_BANKS; b++)
         for (uint8_t i = 0; i < run->board->word_bits; i++)
             if ((f->bank == RMG_NO_BANK || f->bank == b) && (f->bits >> i & 1u)) {
-                f->failed_high += run->tally.bits[b][i].high;
-                f->failed_low += run->tally.bits[b][i].low;
+                const rmg_bit_tally *t = &run->tally.bits[b][i];
+
+                f->failed_high += t->high;
+                f->failed_low += t->low;
+                /* a level that it may be stuck at */
+                f->high |= (rmg_word)(t->high && !t->low) << i;
+                f->low |= (rmg_word)(t->low && !t->high) << i;
             }
 }
 
@@ -218,7 +223,7 @@ void rmg_heard_because(wording *w)
         rmg_reason(w, RMG_SAY_NO_PASS_REPORTED);
     } else if (run->pass_count > 1) {
         s = rmg_say_of(f, !rmg_run_repeats(run)   ? RMG_SAY_NOT_ALIKE
-                          : run->heard->addresses ? RMG_SAY_REPEATS
+                          : run->heard->addresses ? RMG_SAY_REPEATS_WORDS
                                                   : RMG_SAY_REPEATS_BITS);
         s.n = s.said == RMG_SAY_NOT_ALIKE ? rmg_rate_of_passes(run).events : run->pass_count;
         s.m = run->pass_count;

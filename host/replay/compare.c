@@ -30,6 +30,7 @@ typedef struct region {
 static bool of_a_data_line(const rmg_board *board, const rmg_finding *f)
 {
     return f->kind == RMG_FINDING_DATA_LINE || f->kind == RMG_FINDING_DATA_SHORT ||
+           f->kind == RMG_FINDING_REPORTED_LINE ||
            (f->kind == RMG_FINDING_BRANCH && board->lines[f->line].kind == RMG_LINE_DATA);
 }
 
@@ -146,7 +147,7 @@ static void count_at(counting *c, rmg_addr address, const rmg_fail_part *parts, 
         c->bits = bits;
         c->parts = parts;
         c->other_parts = others;
-        if (c->p && c->p->vague)
+        if ((c->p && c->p->vague) || c->measured->heard) /* of reports neither step nor level */
             count_vague(c, parts, count, others, other_count);
         else
             count_exactly(c, parts, count, others, other_count);

@@ -56,8 +56,8 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
         result->explained = c.both;
         result->left = c.left;
         result->unseen = c.unseen;
-        result->as_often =
-            p->vague || p->by_rows || rmg_replay_as_often(s->run, &again, within, s->sampled);
+        result->as_often = p->vague || p->by_rows || s->run->heard ||
+                           rmg_replay_as_often(s->run, &again, within, s->sampled);
         result->same = !c.left && !c.unseen && result->as_often;
         result->whole = !again.wiring_narrowed;
         if (alone && !p->vague && !p->by_rows && result->whole)

@@ -246,6 +246,10 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     plan.seconds = 0;
     plan.endless = false;
     plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
+    if (s->run->heard) { /* what the other program tested */
+        plan.limited = true;
+        plan.limit = s->run->tested[0];
+    }
     memset(again, 0, sizeof *again);
     done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, contents) &&
            rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;

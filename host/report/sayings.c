@@ -165,6 +165,7 @@ const rmg_words_row rmg_words_rows[] = {
         "one, so these counts are lower bounds."},
     [RMG_SAY_NOT_OTHER_BITS] = {"The words that are reported are right at the other bits of {bank}."},
     [RMG_SAY_REPEATS_BITS] = {"The same bits were reported in each of {n} passes."},
+    [RMG_SAY_REPEATS_WORDS] = {"The same words were reported in each of {n} passes."},
     [RMG_SAY_NO_PASS_REPORTED] = {"No whole pass was reported: whether it repeats is not known."},
     [RMG_SAY_REPLAY_NONE] = {"No fault simulated at this place gives these failures, which speaks "
         "against it."},

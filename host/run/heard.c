@@ -224,6 +224,14 @@ rmg_status rmg_run_hear_pass(rmg_run *run, double seconds_wall)
     return RMG_OK;
 }
 
+bool rmg_heard_replayable(const rmg_run *run)
+{
+    const rmg_heard *h = run->heard;
+
+    return h->steps_known && h->addresses && !h->at_least && !h->unplaced && h->failures &&
+           run->tested_count == 1 && run->complete;
+}
+
 uint64_t rmg_heard_count(const rmg_run *run, size_t bank, rmg_word bits)
 {
     uint64_t count = 0;

@@ -61,6 +61,10 @@ void rmg_run_hear_tested(rmg_run *run, rmg_range range);
 /* A pass of the other program ended. */
 rmg_status rmg_run_hear_pass(rmg_run *run, double seconds_wall);
 
+/* Can the run be played again on a simulated board, and compared? The steps must be known, every
+ * address, one stretch that was tested, and nothing be missing. */
+bool rmg_heard_replayable(const rmg_run *run);
+
 /* Reports that failed in this bank (bank_count: the bank is not known) at one of the bits. */
 uint64_t rmg_heard_count(const rmg_run *run, size_t bank, rmg_word bits);
 

@@ -36,6 +36,7 @@ int main(void)
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
+        {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
