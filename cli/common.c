@@ -275,3 +275,12 @@ void report_end(FILE *to)
     if (to && to != stdout)
         fclose(to);
 }
+
+FILE *kept_text(char **text, size_t *length)
+{
+    FILE *kept = open_memstream(text, length);
+
+    if (!kept)
+        g_error("no memory is left for a text");
+    return kept;
+}

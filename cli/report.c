@@ -365,7 +365,7 @@ static void print_scope(FILE *to, const rmg_run *run)
 {
     char range[40], size[40], line[256], *unreached = NULL;
     size_t length = 0;
-    FILE *list = open_memstream(&unreached, &length);
+    FILE *list = kept_text(&unreached, &length);
 
     print_tested(to, run);
     for (size_t i = 0; i < run->tested_count; i++)
@@ -373,9 +373,8 @@ static void print_scope(FILE *to, const rmg_run *run)
                 rmg_board_range_text(run->board, &run->tested[i], range, sizeof range),
                 size_text(run->board, run->tested[i].last - run->tested[i].first + 1u, size,
                           sizeof size));
-    print_unreached(list ? list : to, run);
-    if (list)
-        fclose(list);
+    print_unreached(list, run);
+    fclose(list);
     if (run->left_out_count || length)
         fprintf(to, "Not tested\n");
     for (size_t i = 0; i < run->left_out_count; i++) {

@@ -256,12 +256,12 @@ int watch_rom(const watch_call *call, rom_bench *bench, const char *on)
         progress_start();
         w.to = call->to;
         if (call->live) /* what it prints is kept until the screen is given back */
-            w.to = open_memstream(&passes, &length);
-        if (call->live && w.to)
+            w.to = kept_text(&passes, &length);
+        if (call->live)
             w.live = rmg_live_begin(bench->board, rmg_rom_name(&bench->rom, name, sizeof name));
         status = watch_passes(&w);
         rmg_live_end(w.live);
-        if (call->live && w.to) {
+        if (call->live) {
             fclose(w.to);
             fwrite(passes, 1, length, call->to);
             free(passes);
