@@ -70,8 +70,8 @@ bool on_screen(FILE *stream);
 /* live.c: can there be a live view? Says why not. */
 bool live_possible(const char *verb);
 
-/* common.c: a stream whose bytes are kept in memory; *text is to be freed with free once it is closed.
- * Where there is no memory the process ends, as in GLib's own calls. */
+/* common.c: a stream whose bytes are kept in memory; *text is to be freed with free once it is
+ * closed. Where there is no memory the process ends, as in GLib's own calls. */
 FILE *kept_text(char **text, size_t *length);
 
 /* How wide text is: the terminal, from 80 to 120 columns; 100 elsewhere. */

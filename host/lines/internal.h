@@ -32,7 +32,7 @@ typedef enum field_kind {
 
 #define FIELDS_OF_ADDRESS ((unsigned)FIELD_OFFSET + 1u)
 
-extern const char *const field_names[]; /* [FIELD_KINDS], NULL at the end */
+extern const char *const rmg_field_names[]; /* [FIELD_KINDS], NULL at the end */
 
 /* How a field's text becomes a number. */
 typedef struct field_form {

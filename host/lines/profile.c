@@ -196,7 +196,7 @@ static void read_profile(yaml_file *file, const ynode *root, rmg_profile *p)
         return;
     p->name = rmg_yaml_string(file, root, "profile", NULL);
     fields = rmg_yaml_get(file, root, "fields");
-    if (fields && rmg_yaml_is_map(file, fields, "fields", field_names))
+    if (fields && rmg_yaml_is_map(file, fields, "fields", rmg_field_names))
         rmg_forms_read(file, fields, p->board, p->forms);
     p->unknown_most = read_share(file, root);
     read_data(file, root, p);

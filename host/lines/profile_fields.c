@@ -113,7 +113,7 @@ static void read_form(yaml_file *file, const ynode *map, field_kind field, const
 void rmg_forms_read(yaml_file *file, const ynode *map, const rmg_board *board, field_form *forms)
 {
     for (unsigned f = 0; f < FIELD_KINDS; f++) {
-        const ynode *node = rmg_yaml_get(file, map, field_names[f]);
+        const ynode *node = rmg_yaml_get(file, map, rmg_field_names[f]);
 
         /* of a rule, "bank: upper" names the bank itself */
         if (node && (node->type == YAML_MAPPING_NODE ||

@@ -37,7 +37,7 @@ static void read_regex(yaml_file *file, const ynode *map, line_rule *rule)
     g_free(rule->prefix);
     rule->prefix = prefix_of(rmg_yaml_text(node));
     for (unsigned f = 0; f < FIELD_KINDS; f++)
-        rule->group[f] = g_regex_get_string_number(rule->regex, field_names[f]);
+        rule->group[f] = g_regex_get_string_number(rule->regex, rmg_field_names[f]);
 }
 
 static void read_columns(yaml_file *file, const ynode *map, line_rule *rule)
@@ -45,13 +45,13 @@ static void read_columns(yaml_file *file, const ynode *map, line_rule *rule)
     const ynode *columns = rmg_yaml_get(file, map, "columns");
     ynode *key, *value;
 
-    if (!columns || !rmg_yaml_is_map(file, columns, "columns", field_names))
+    if (!columns || !rmg_yaml_is_map(file, columns, "columns", rmg_field_names))
         return;
     for (size_t i = 0; rmg_yaml_pair(file, columns, i, &key, &value); i++)
         for (unsigned f = 0; f < FIELD_KINDS; f++) {
             uint64_t from, to;
 
-            if (strcmp(field_names[f], rmg_yaml_text(key)) != 0)
+            if (strcmp(rmg_field_names[f], rmg_yaml_text(key)) != 0)
                 continue;
             if (!rmg_range_parse(rmg_yaml_text(value), &from, &to) || !from || to < from ||
                 to > RMG_LINE_BYTES)

@@ -54,8 +54,8 @@ static bool number(reading *r, field_kind f, uint64_t *value)
     const line_part *part = &r->parts[f];
 
     return rmg_part_number(part, form_of(r, f), value) ||
-           cannot(r, "%s \"%.*s\" is no such number", field_names[f], (int)MIN(part->length, 40u),
-                  part->text);
+           cannot(r, "%s \"%.*s\" is no such number", rmg_field_names[f],
+                  (int)MIN(part->length, 40u), part->text);
 }
 
 /* The chip of that number, by the group's own counting. */

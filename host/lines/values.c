@@ -3,10 +3,10 @@
 
 #include "internal.h"
 
-const char *const field_names[] = {"address", "page",    "rank",  "lane", "offset", "wrote",
-                                   "read",    "differs", "bits",  "code", "bank",   "group",
-                                   "chip",    "count",   "first", "last", "size",   NULL};
-_Static_assert(G_N_ELEMENTS(field_names) == FIELD_KINDS + 1, "each field has its name");
+const char *const rmg_field_names[] = {"address", "page",    "rank",  "lane", "offset", "wrote",
+                                       "read",    "differs", "bits",  "code", "bank",   "group",
+                                       "chip",    "count",   "first", "last", "size",   NULL};
+_Static_assert(G_N_ELEMENTS(rmg_field_names) == FIELD_KINDS + 1, "each field has its name");
 
 void rmg_form_digits(field_form *form, const char *digits)
 {

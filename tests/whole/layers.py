@@ -166,11 +166,11 @@ def try_all(project):
         for room, (folder, _, _) in table.items():  # and of the system
             path = os.path.join(copy, folder, "forbidden.c")
             with open(path, "w", encoding="utf-8") as f:
-                f.write("#include <sys/socket.h>\n")
+                f.write("#include <sys/%s.h>\n" % ("inotify" if room == "stream" else "socket"))
             tried += 1
             if not check(copy, lambda text: None):
                 let_pass += 1
-                print("layers: %s: an include of <sys/socket.h> passes" % folder)
+                print("layers: %s: an include of a system header that it has no use for passes" % folder)
             os.remove(path)
     print("layers: %d forbidden includes tried, one by one; %d pass" % (tried, let_pass))
     return let_pass
