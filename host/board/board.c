@@ -151,3 +151,14 @@ bool rmg_board_place_byte(const rmg_board *board, uint64_t byte, uint8_t bit, rm
     return rmg_place_find(&board->placement, (rmg_addr)(byte / bytes),
                           (uint8_t)(byte % bytes * 8u + bit), place);
 }
+
+rmg_word rmg_board_bits(const rmg_board *board, uint8_t bank, uint16_t socket)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].bank == bank &&
+            (socket == RMG_NO_SOCKET || board->placement.rules[r].socket == socket))
+            bits |= rmg_rule_bits(&board->placement.rules[r]);
+    return bits;
+}

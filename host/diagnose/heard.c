@@ -8,17 +8,6 @@
 /* Fewer failing words than this with a place of their own are taken for cells. */
 #define FEW_CELLS 8u
 
-static rmg_word bits_of(const rmg_board *board, uint8_t bank, uint16_t socket)
-{
-    rmg_word bits = 0;
-
-    for (uint16_t r = 0; r < board->placement.rule_count; r++)
-        if (board->placement.rules[r].bank == bank &&
-            (socket == RMG_NO_SOCKET || board->placement.rules[r].socket == socket))
-            bits |= rmg_rule_bits(&board->placement.rules[r]);
-    return bits;
-}
-
 /* The bits of a bank that were reported; chips named without a bit count with all of theirs. */
 static rmg_word reported(const rmg_run *run, size_t bank)
 {
@@ -30,7 +19,7 @@ static rmg_word reported(const rmg_run *run, size_t bank)
             bits |= (rmg_word)1 << i;
     for (uint16_t s = 0; bank < board->bank_count && s < board->socket_count; s++)
         if (run->heard->sockets[s])
-            bits |= bits_of(board, (uint8_t)bank, s);
+            bits |= rmg_board_bits(board, (uint8_t)bank, s);
     return bits;
 }
 
@@ -39,13 +28,13 @@ static unsigned sockets_of_bank(const rmg_board *board, uint8_t bank)
     unsigned count = 0;
 
     for (uint16_t s = 0; s < board->socket_count; s++)
-        count += bits_of(board, bank, s) != 0;
+        count += rmg_board_bits(board, bank, s) != 0;
     return count;
 }
 
 static bool whole_bank(const rmg_run *run, uint8_t bank)
 {
-    const rmg_word all = bits_of(run->board, bank, RMG_NO_SOCKET);
+    const rmg_word all = rmg_board_bits(run->board, bank, RMG_NO_SOCKET);
 
     return run->heard->banks[bank] ||
            (all && sockets_of_bank(run->board, bank) > 1 && (reported(run, bank) & all) == all);
@@ -78,7 +67,7 @@ static bool on_line(const rmg_run *run, size_t bank, rmg_word bit)
 
     for (size_t b = 0; b < run->board->bank_count; b++) {
         if (!same_lane(run->board, bank, b) ||
-            !(bits_of(run->board, (uint8_t)b, RMG_NO_SOCKET) & bit))
+            !(rmg_board_bits(run->board, (uint8_t)b, RMG_NO_SOCKET) & bit))
             continue;
         if (!(reported(run, b) & bit)) {
             if (run->board->banks[b].part->kind == RMG_PART_ROM)
@@ -121,7 +110,7 @@ static rmg_word add_lines(const rmg_run *run, size_t bank, GArray *list)
 static void add_sockets(const rmg_run *run, uint8_t bank, rmg_word bits, GArray *list)
 {
     for (uint16_t s = 0; s < run->board->socket_count; s++) {
-        const rmg_word here = bits_of(run->board, bank, s) & bits;
+        const rmg_word here = rmg_board_bits(run->board, bank, s) & bits;
         rmg_finding f;
         cell_report cells;
 
@@ -217,7 +206,7 @@ void rmg_heard_because(wording *w)
     if (s.n == 1)
         rmg_reason(w, RMG_SAY_REPORTED_ONCE);
     if (told && f->socket != RMG_NO_SOCKET &&
-        !(reported(run, f->bank) & bits_of(w->board, f->bank, RMG_NO_SOCKET) & ~f->bits))
+        !(reported(run, f->bank) & rmg_board_bits(w->board, f->bank, RMG_NO_SOCKET) & ~f->bits))
         rmg_reason(w, RMG_SAY_NOT_OTHER_BITS);
     if (run->pass_count < 1) {
         rmg_reason(w, RMG_SAY_NO_PASS_REPORTED);

@@ -71,18 +71,6 @@ static uint8_t bank_at(const rmg_board *board, rmg_addr address)
     return RMG_NO_BANK;
 }
 
-/* Bits of the bus that the bank's chips hold; of one socket, or with RMG_NO_SOCKET of all. */
-static rmg_word held(const rmg_board *board, uint8_t bank, uint16_t socket)
-{
-    rmg_word bits = 0;
-
-    for (uint16_t r = 0; r < board->placement.rule_count; r++)
-        if (board->placement.rules[r].bank == bank &&
-            (socket == RMG_NO_SOCKET || board->placement.rules[r].socket == socket))
-            bits |= rmg_rule_bits(&board->placement.rules[r]);
-    return bits;
-}
-
 /* The failure as the tally counts it: by bit where its direction is known. */
 static void count(rmg_run *run, const rmg_report *report, uint8_t bank, rmg_word bits)
 {
@@ -135,11 +123,11 @@ rmg_status rmg_run_hear(rmg_run *run, const rmg_report *report, const char *word
     if (bank == RMG_NO_BANK && (bits || report->socket != RMG_NO_SOCKET))
         bank = only_bank(board, bits, report->socket);
     if (report->socket != RMG_NO_SOCKET) {
-        const rmg_word its = held(board, bank, report->socket);
+        const rmg_word its = rmg_board_bits(board, bank, report->socket);
 
         bits = bits ? bits & its : its & (its - 1u) ? 0 : its;
     } else if (bank != RMG_NO_BANK) {
-        bits &= held(board, bank, RMG_NO_SOCKET);
+        bits &= rmg_board_bits(board, bank, RMG_NO_SOCKET);
     }
     heard->failures = sum(heard->failures, report->count);
     heard->directions &= report->both;
@@ -246,6 +234,6 @@ uint64_t rmg_heard_of_socket(const rmg_run *run, uint8_t bank, uint16_t socket)
 {
     const rmg_board *board = run->board;
 
-    return sum(rmg_heard_count(run, bank, held(board, bank, socket)),
-               held(board, bank, socket) ? run->heard->sockets[socket] : 0);
+    return sum(rmg_heard_count(run, bank, rmg_board_bits(board, bank, socket)),
+               rmg_board_bits(board, bank, socket) ? run->heard->sockets[socket] : 0);
 }

@@ -180,6 +180,9 @@ const rmg_region *rmg_board_region_at(const rmg_board *board, rmg_addr address);
 uint16_t rmg_board_socket(const rmg_board *board, const char *name);
 uint8_t rmg_board_bank(const rmg_board *board, const char *name);
 
+/* Bits of the bus that a bank's chips hold: of one socket, or with RMG_NO_SOCKET of all. */
+rmg_word rmg_board_bits(const rmg_board *board, uint8_t bank, uint16_t socket);
+
 /* What a mistyped name could have been: "; did you mean U19?", by the board's sockets, banks,
  * regions and lines (the bits of `of`), or "" where none is near. To be freed with rmg_text_free.
  */
