@@ -1,5 +1,5 @@
 /* Fuzzes a file format: FUZZ_FORM 0 board files, 1 fault files for a small board, 2 plan files, 3
- * run files, 4 images, 5 catalogues, 6 unfinished readings. Accepted or refused with a text, never
+ * run files, 4 images, 5 catalogues, 6 unfinished readings, 7 profiles and their lines. Accepted or refused with a text, never
  * anything else. Files stand in memory, boards are small: what counts is how many inputs are tried.
  */
 #include <stdio.h>
@@ -12,6 +12,7 @@
 #include "rimeglass/target.h"
 #include "rimeglass/report.h"
 #include "rimeglass/image.h"
+#include "rimeglass/lines.h"
 #include "rimeglass/plan.h"
 #include "rimeglass/rom.h"
 #include "rimeglass/run.h"
@@ -177,10 +178,54 @@ static void try_reading(const char *file)
     rmg_reading_end(&reading);
 }
 
+/* A profile, and after a line "---" what is heard by it: the run must bear being looked at. */
+static void try_lines(const char *file)
+{
+    char *text = calloc(1, 4096), *lines = NULL;
+    FILE *from = fopen(file, "r");
+    rmg_profile *profile;
+    rmg_errors errors = {0};
+    rmg_error error = {0};
+    rmg_run run;
+
+    if (!text || !from || !fread(text, 1, 4095, from) || !(lines = strstr(text, "\n---\n")))
+        lines = text ? text + strlen(text) : NULL;
+    if (lines && *lines) {
+        lines[1] = '\0';
+        lines += 5;
+    }
+    if (from)
+        fclose(from);
+    if (text && rmg_profile_load_text("p", text, small_board(), &profile, &errors) == RMG_OK) {
+        rmg_suspects suspects;
+        rmg_listener *l;
+
+        if (rmg_run_begin_heard(&run, small_board(), "x", rmg_profile_name(profile),
+                                rmg_profile_steps(profile)) != RMG_OK)
+            abort();
+        l = rmg_listen_begin(profile, &run);
+        if (rmg_listen_bytes(l, lines, strlen(lines)) != RMG_OK ||
+            (rmg_listen_end(l, false, &error) != RMG_OK) != (error.what != NULL))
+            abort();
+        rmg_listen_free(l);
+        rmg_suspects_find(&run, NULL, &suspects);
+        rmg_suspects_word(&run, &suspects);
+        rmg_suspects_free(&suspects);
+        rmg_run_end(&run);
+        rmg_profile_free(profile);
+    } else if (text && !errors.count) {
+        abort();
+    }
+    rmg_error_free(&error);
+    rmg_errors_free(&errors);
+    free(text);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     static void (*const tries[])(const char *file) = {try_board, try_faults,    try_plan,   try_run,
-                                                      try_image, try_catalogue, try_reading};
+                                                      try_image, try_catalogue, try_reading,
+                                                      try_lines};
     static int memory = -1;
     static char file[64];
 
