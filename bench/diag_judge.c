@@ -19,6 +19,8 @@ static void chips_of(const diag_case *c, const rmg_finding *f, rmg_sim_fault *se
                                        : f->bank == RMG_NO_BANK || rule->bank == f->bank)
             rmg_fault_include(set, rule->socket);
     }
+    if (f->kind == RMG_FINDING_SHARED)
+        memcpy(set->scope, f->among, sizeof f->among);
     if (f->kind != RMG_FINDING_BRANCH)
         return;
     memset(set, 0, sizeof *set);

@@ -145,6 +145,10 @@ static called_as called(const diag_case *c, const rmg_suspect *s)
         return NAMED_NOBODY;
     if (f->socket != RMG_NO_SOCKET)
         return NAMED_CHIP;
+    if (f->kind == RMG_FINDING_SHARED)
+        return f->of == RMG_FINDING_NEVER_WRITTEN ? NAMED_WRITE
+               : f->lines                         ? NAMED_ADDRESS
+                                                  : NAMED_DATA;
     if (f->kind == RMG_FINDING_BRANCH)
         return f->of == RMG_FINDING_NEVER_WRITTEN                      ? NAMED_WRITE
                : c->board->board->lines[f->line].kind == RMG_LINE_DATA ? NAMED_DATA

@@ -84,6 +84,10 @@ static socket_set sockets_of(const rmg_run *run, const rmg_finding *f)
     socket_set set;
 
     memset(&set, 0, sizeof set);
+    if (f->kind == RMG_FINDING_SHARED) {
+        memcpy(set.bits, f->among, sizeof set.bits);
+        return set;
+    }
     if (f->socket != RMG_NO_SOCKET) {
         include(&set, f->socket);
         return set;
@@ -219,6 +223,49 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
     }
 }
 
+/* May be one of several that are alike at single sockets? A traced line has had its say. */
+static bool at_a_socket(const rmg_finding *f)
+{
+    return f->kind == RMG_FINDING_DATA_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
+           (f->kind == RMG_FINDING_NEVER_WRITTEN && f->socket != RMG_NO_SOCKET);
+}
+
+/* Findings like the one at `i` at other sockets that no traced line joins: what they share is
+ * suspected, traced or not, and no chip of them. */
+static void share_at(const rmg_run *run, GArray *list, guint i)
+{
+    const rmg_finding first = g_array_index(list, rmg_finding, i);
+    rmg_finding shared = first;
+    socket_set set;
+    unsigned found = 0;
+
+    memset(&set, 0, sizeof set);
+    shared.bits = 0;
+    for (guint j = i; j < list->len; j++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, j);
+
+        if (at_a_socket(f) && alike(f, &first)) {
+            include(&set, f->socket);
+            shared.bits |= f->bits;
+            shared.failed_high += j > i ? f->failed_high : 0;
+            shared.failed_low += j > i ? f->failed_low : 0;
+            found++;
+        }
+    }
+    if (found < 2)
+        return;
+    for (guint k = list->len; k-- > i + 1;)
+        if (at_a_socket(&g_array_index(list, rmg_finding, k)) &&
+            alike(&g_array_index(list, rmg_finding, k), &first))
+            g_array_remove_index(list, k);
+    shared.of = first.kind;
+    shared.kind = RMG_FINDING_SHARED;
+    shared.bank = one_bank(run, &set);
+    shared.socket = RMG_NO_SOCKET;
+    memcpy(shared.among, set.bits, sizeof shared.among);
+    g_array_index(list, rmg_finding, i) = shared;
+}
+
 void rmg_join_branches(const rmg_run *run, GArray *list)
 {
     for (guint i = 0; i < list->len; i++) {
@@ -228,10 +275,18 @@ void rmg_join_branches(const rmg_run *run, GArray *list)
             join_at(run, list, i);
     }
     for (guint i = 0; i < list->len; i++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+
+        if (at_a_socket(f) && alike(f, f))
+            share_at(run, list, i);
+    }
+    for (guint i = 0; i < list->len; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
         const socket_set set = sockets_of(run, f);
 
-        for (size_t n = 0; n < run->board->line_count && f->kind != RMG_FINDING_BRANCH; n++) {
+        for (size_t n = 0; n < run->board->line_count && f->kind != RMG_FINDING_BRANCH &&
+                           f->kind != RMG_FINDING_SHARED;
+             n++) {
             const rmg_line *line = &run->board->lines[n];
             const uint16_t point =
                 blames(run->board, f, line) ? first_bad_point(run, line, &set, f) : RMG_NO_POINT;

@@ -72,6 +72,7 @@ typedef enum rmg_proposes {
     RMG_PROPOSES_SELECTS,
     RMG_PROPOSES_DRAGGED,
     RMG_PROPOSES_BRANCH,
+    RMG_PROPOSES_SHARED,
     RMG_PROPOSES
 } rmg_proposes;
 

@@ -19,6 +19,7 @@ RMG_NEXT(selects);
 RMG_NEXT(dragged);
 RMG_NEXT(spread);
 RMG_NEXT(silent);
+RMG_NEXT(shared);
 RMG_NEXT(reported);
 RMG_NEXT(reported_line);
 RMG_NEXT(reported_bit);

@@ -312,6 +312,21 @@ void rmg_next_dragged(wording *w)
     settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
 }
 
+/* Several sockets alike. One fault of what they share is likelier by far than one at each: with a
+ * chance of one in some hundred for each socket, two such faults at once are that chance squared.
+ */
+void rmg_next_shared(wording *w)
+{
+    rmg_rival each = {.is = rmg_say_of(&w->s->finding, RMG_SAY_EACH_OF_THESE),
+                      .share = 0.05 * w->facts->causes.socketed[RMG_CAUSE_LINE_TRACK],
+                      .cause = RMG_CAUSES};
+
+    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_TO_THESE);
+    rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
+    g_array_append_val(w->rivals, each);
+    settle(w, RMG_SAY_MEASURE_TO_THESE);
+}
+
 /* Reports of another program: what fails, not how. */
 void rmg_next_reported(wording *w)
 {

@@ -350,36 +350,44 @@ static void join_spread(refiner *r)
         RMG_NO_BANK, c.bits);
 }
 
-/* The same two address lines touching in every bank are one finding. */
-static void join_address_shorts(refiner *r)
-{
-    for (guint i = 0; i < r->list->len; i++) {
-        const rmg_finding first = *at(r, i);
-        unsigned found = 0, banks = 0;
-
-        if (first.kind != RMG_FINDING_ADDRESS_SHORT || first.socket != RMG_NO_SOCKET)
-            continue;
-        for (uint8_t b = 0; b < r->board->bank_count; b++)
-            banks += r->run->wired[b];
-        for (guint j = i; j < r->list->len; j++)
-            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
-                     at(r, j)->socket == RMG_NO_SOCKET;
-        if (banks < 2 || found != banks)
-            continue;
-        for (guint j = r->list->len; j-- > i + 1;)
-            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
-                g_array_remove_index(r->list, j);
-        at(r, i)->bank = RMG_NO_BANK;
-        at(r, i)->bits = r->run->mask;
-    }
-}
-
 /* Is the finding about every bit of its bank? */
 static bool whole_bank(const refiner *r, const rmg_finding *f)
 {
     const rmg_word bits = f->bank == RMG_NO_BANK ? 0 : bits_of_bank(r, f->bank);
 
     return bits && (f->bits & bits) == bits;
+}
+
+/* Is it about a bank, be it one chip? */
+static bool of_its_bank(const refiner *r, const rmg_finding *f)
+{
+    return f->socket == RMG_NO_SOCKET || whole_bank(r, f);
+}
+
+/* The same two address lines touching in every bank are one finding, also where a bank is one chip.
+ */
+static void join_address_shorts(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        const rmg_finding first = *at(r, i);
+        unsigned found = 0, banks = 0;
+
+        if (first.kind != RMG_FINDING_ADDRESS_SHORT || !of_its_bank(r, &first))
+            continue;
+        for (uint8_t b = 0; b < r->board->bank_count; b++)
+            banks += r->run->wired[b];
+        for (guint j = i; j < r->list->len; j++)
+            found += at(r, j)->kind == first.kind && at(r, j)->lines == first.lines &&
+                     of_its_bank(r, at(r, j));
+        if (banks < 2 || found != banks)
+            continue;
+        for (guint j = r->list->len; j-- > i + 1;)
+            if (at(r, j)->kind == first.kind && at(r, j)->lines == first.lines)
+                g_array_remove_index(r->list, j);
+        at(r, i)->bank = RMG_NO_BANK;
+        at(r, i)->socket = RMG_NO_SOCKET;
+        at(r, i)->bits = r->run->mask;
+    }
 }
 
 /* The same address lines without effect in every bank are one line, also where a bank is one chip.

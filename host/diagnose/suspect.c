@@ -109,8 +109,11 @@ static rmg_said what_it_is(const wording *w)
                ? RMG_SAY_SOCKET_LINES_TOUCH
            : f->kind == RMG_FINDING_BRANCH && f->of == RMG_FINDING_NEVER_WRITTEN
                ? RMG_SAY_WRITE_BRANCH
-           : f->kind == RMG_FINDING_SPREAD && few ? RMG_SAY_FEW_SPREAD
-                                                  : rmg_finding_row(f->kind)->is;
+           : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_NEVER_WRITTEN
+               ? RMG_SAY_SHARED_WRITE
+           : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
+           : f->kind == RMG_FINDING_SPREAD && few      ? RMG_SAY_FEW_SPREAD
+                                                       : rmg_finding_row(f->kind)->is;
 }
 
 /* What is said at once of a suspect of its kind. */
@@ -140,7 +143,7 @@ static void because_repeats(wording *w)
     const rmg_finding *f = &w->s->finding;
     rmg_saying mirrors = rmg_say_of(f, RMG_SAY_MIRRORS);
 
-    if (!rmg_finding_row(f->kind)->mirrors)
+    if (!rmg_finding_row(f->kind)->mirrors || !f->lines)
         return;
     mirrors.n = 1;
     for (rmg_addr lines = f->lines; lines; lines &= lines - 1u)

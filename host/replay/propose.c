@@ -25,8 +25,12 @@ static void scope(const proposer *w, rmg_sim_fault *fault)
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
         const rmg_rule *rule = &w->board->placement.rules[r];
 
-        if (w->f->socket != RMG_NO_SOCKET ? rule->socket == w->f->socket
-                                          : w->f->bank == RMG_NO_BANK || rule->bank == w->f->bank)
+        if (w->f->kind == RMG_FINDING_SHARED) {
+            if (w->f->among[rule->socket >> 6] >> (rule->socket & 63u) & 1u)
+                rmg_fault_include(fault, rule->socket);
+        } else if (w->f->socket != RMG_NO_SOCKET
+                       ? rule->socket == w->f->socket
+                       : w->f->bank == RMG_NO_BANK || rule->bank == w->f->bank)
             rmg_fault_include(fault, rule->socket);
     }
 }
@@ -143,6 +147,29 @@ static void branch(proposer *w)
     }
 }
 
+/* Several sockets, beyond a point that is not known. */
+static void shared(proposer *w)
+{
+    const uint64_t causes = CAUSE(LINE_TRACK) | CAUSE(LINE_PART);
+    const uint8_t bit = lowest(w->f->bits);
+
+    if (w->f->of == RMG_FINDING_NEVER_WRITTEN) {
+        of_scope(w, causes, RMG_SAY_FAULT_SHARED_WRITE, 0,
+                 (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
+        return;
+    }
+    for (unsigned level = 0; level < 2; level++)
+        of_scope(
+            w, causes, RMG_SAY_FAULT_SHARED, level,
+            (rmg_sim_fault){.kind = w->f->lines ? RMG_FAULT_ADDRESS_STUCK : RMG_FAULT_LINE_STUCK,
+                            .line = bit,
+                            .lines = w->f->lines,
+                            .level = (uint8_t)level});
+    if (!w->f->lines)
+        of_scope(w, causes, RMG_SAY_FAULT_SHARED_OPEN, 0,
+                 (rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = bit});
+}
+
 static void selects(proposer *w)
 {
     const uint8_t banks[2] = {w->f->bank, w->f->bank2};
@@ -197,6 +224,7 @@ static void (*const proposers[])(proposer *w) = {
     [RMG_PROPOSES_SELECTS] = selects,
     [RMG_PROPOSES_DRAGGED] = dragged,
     [RMG_PROPOSES_BRANCH] = branch,
+    [RMG_PROPOSES_SHARED] = shared,
 };
 _Static_assert(G_N_ELEMENTS(proposers) == RMG_PROPOSES, "each way of proposing has its function");
 

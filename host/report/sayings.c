@@ -86,6 +86,19 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ADDRESS_LINES] = {"address line{lines:|s} {lines} of {bank}",
         "no chip of {bank} follows the line{lines:|s}",
         "Look at address line{lines:|s} {lines} of {bank}: no chip follows {lines:it|them}."},
+    [RMG_SAY_SHARED_DATA] = {"data line {bits} on its way to {sockets}",
+        "{reads} there, and at no other chip",
+        "Look at data line {bits} on its way to {sockets}, before any chip. At all of them, and at "
+        "no other, it {reads}."},
+    [RMG_SAY_SHARED_ADDRESS] = {"address line{lines:|s} {lines} on {lines:its|their} way to "
+        "{sockets}",
+        "these chips do not follow {lines:it|them}, the others do",
+        "Look at address line{lines:|s} {lines} on {lines:its|their} way to {sockets}, before any "
+        "chip: none of them follows {lines:it|them}, the others do."},
+    [RMG_SAY_SHARED_WRITE] = {"the write line on its way to {sockets}",
+        "what is written does not arrive at these chips, at the others it does",
+        "Look at the write line on its way to {sockets}, before any chip: what is written does not "
+        "arrive there, at the others it does."},
     [RMG_SAY_REPORTED] = {"{socket}",
         "{bits} {bits:is|are} reported wrong",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -175,6 +188,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EXPLAINS_TOGETHER] = {"Simulated together, the {n} suspects give exactly the same "
         "failures; without this one, {m} failing bits would be unexplained."},
     /* rivals */
+    [RMG_SAY_TRACK_TO_THESE] = {"the track that leads to {sockets} and not to the others: cut or "
+        "shorted, or a joint on it"},
+    [RMG_SAY_PART_TO_THESE] = {"a buffer, multiplexer or resistor that only {sockets} hang on"},
+    [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
     [RMG_SAY_CHIP_AT_FAULT] = {"the chip in {socket}: its cells or an output"},
     [RMG_SAY_ONE_OF_CHIPS] = {"one of the chips that hold {bits}"},
     [RMG_SAY_CHIP_ON_LINE] = {"any one chip on {bits}, shorted or always on"},
@@ -316,6 +333,9 @@ const rmg_words_row rmg_words_rows[] = {
         "if they stay inactive, the chip is bad."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",
         "if it passes, the chip or its select was to blame."},
+    [RMG_SAY_MEASURE_TO_THESE] = {"Power off: measure the line from a chip that works to {sockets}",
+        "where there is no connection, the line is broken between them; where there is one to each, "
+        "look at the sockets one by one."},
     [RMG_SAY_FIND_THE_BANK] = {"Find the bank: test or read one bank alone, or exchange the chips of "
         "one bank with those of another",
         "the chip is where the report goes"},
@@ -329,6 +349,9 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAULT_WRITE_OPEN] = {"the write line open beyond that point"},
     [RMG_SAY_FAULT_BRANCH] = {"{traced} open or stuck at {level} beyond that point"},
     [RMG_SAY_FAULT_BRANCH_OPEN] = {"{traced} open beyond that point"},
+    [RMG_SAY_FAULT_SHARED] = {"the line stuck at {level} before {sockets}"},
+    [RMG_SAY_FAULT_SHARED_OPEN] = {"the line open before {sockets}"},
+    [RMG_SAY_FAULT_SHARED_WRITE] = {"the write line open before {sockets}"},
     [RMG_SAY_FAULT_ANSWERS] = {"{bank} answers where {bank2} is addressed"},
     [RMG_SAY_FAULT_NEVER_WRITTEN] = {"what is written does not arrive"},
     [RMG_SAY_FAULT_NEVER_SELECTED] = {"none of these chips is ever selected"},

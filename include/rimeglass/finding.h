@@ -31,6 +31,8 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_BRANCH,             /* several sockets fail alike beyond one point of a line */
     RMG_FINDING_SPREAD, /* cells of several sockets fail, not the same in each pass; made by the
                            host library, which knows the passes */
+    RMG_FINDING_SHARED, /* several sockets fail alike, and no traced line says where they part from
+                           the others: `of` says how, `among` which they are; made by the host */
     /* of a run that another program reported (heard.h) */
     RMG_FINDING_REPORTED,      /* bits of a socket, or with bits 0 the chip as a whole */
     RMG_FINDING_REPORTED_LINE, /* a bit in every bank that has it */
@@ -41,12 +43,13 @@ typedef enum rmg_finding_kind {
 
 typedef struct rmg_finding {
     rmg_finding_kind kind;
-    uint16_t socket;       /* or RMG_NO_SOCKET */
-    uint8_t bank;          /* or RMG_NO_BANK: all banks */
-    uint8_t lane;          /* of a data line: first of the banks it serves; else RMG_NO_BANK */
-    uint8_t bank2;         /* a second bank, or RMG_NO_BANK */
-    bool high_wins;        /* of lines that touch: a 1 wins over a 0 */
-    rmg_finding_kind of;   /* of a branch: what its sockets do */
+    uint16_t socket;     /* or RMG_NO_SOCKET */
+    uint8_t bank;        /* or RMG_NO_BANK: all banks */
+    uint8_t lane;        /* of a data line: first of the banks it serves; else RMG_NO_BANK */
+    uint8_t bank2;       /* a second bank, or RMG_NO_BANK */
+    bool high_wins;      /* of lines that touch: a 1 wins over a 0 */
+    rmg_finding_kind of; /* of a branch, and of what is shared: what its sockets do */
+    uint64_t among[(RMG_PLACE_RULES + 63u) / 64u]; /* of what is shared: ones at its sockets */
     uint16_t line;         /* the traced line, and its first bad point; RMG_NO_POINT in `point` */
     uint16_t point;        /* where the board file traces none */
     rmg_word bits;         /* bus data bits it is about */

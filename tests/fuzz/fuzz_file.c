@@ -1,6 +1,7 @@
 /* Fuzzes a file format: FUZZ_FORM 0 board files, 1 fault files for a small board, 2 plan files, 3
- * run files, 4 images, 5 catalogues, 6 unfinished readings, 7 profiles and their lines. Accepted or refused with a text, never
- * anything else. Files stand in memory, boards are small: what counts is how many inputs are tried.
+ * run files, 4 images, 5 catalogues, 6 unfinished readings, 7 profiles and their lines. Accepted or
+ * refused with a text, never anything else. Files stand in memory, boards are small: what counts is
+ * how many inputs are tried.
  */
 #include <stdio.h>
 #include <stdlib.h>
@@ -223,9 +224,8 @@ static void try_lines(const char *file)
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static void (*const tries[])(const char *file) = {try_board, try_faults,    try_plan,   try_run,
-                                                      try_image, try_catalogue, try_reading,
-                                                      try_lines};
+    static void (*const tries[])(const char *file) = {
+        try_board, try_faults, try_plan, try_run, try_image, try_catalogue, try_reading, try_lines};
     static int memory = -1;
     static char file[64];
 

@@ -35,6 +35,7 @@ int main(void)
         {"facts", NULL, NULL, NULL, NULL, fact_tests},
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
+        {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},

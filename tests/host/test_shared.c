@@ -1,0 +1,171 @@
+/* Several sockets that fail alike, on boards whose lines nobody traced: what they share is
+ * suspected, and no chip of them. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/replay.h"
+#include "rimeglass/report.h"
+#include "suites.h"
+
+/* Four banks of one byte-wide chip each, U1 to U4; and one bank of eight one-bit chips, U11 at D0.
+ */
+static const char wide[] =
+    "board: One chip a bank\nword: 8\naddress-lines: 13\nundriven: holds\n"
+    "regions: [{name: ram, kind: ram, range: 0x0000-0x1FFF}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0000-0x07FF, part: 6116, lines: A0-A10, data: {U1: D0-D7}}\n"
+    "  - {name: b1, range: 0x0800-0x0FFF, part: 6116, lines: A0-A10, data: {U2: D0-D7}}\n"
+    "  - {name: b2, range: 0x1000-0x17FF, part: 6116, lines: A0-A10, data: {U3: D0-D7}}\n"
+    "  - {name: b3, range: 0x1800-0x1FFF, part: 6116, lines: A0-A10, data: {U4: D0-D7}}\n"
+    "sockets: [{names: U1-U4, mount: socket}]\n";
+static const char bits[] =
+    "board: One bit a chip\nword: 8\naddress-lines: 12\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x000-0xFFF}]\n"
+    "parts: [{number: bit, kind: sram, width: 1, address-lines: 12, pins: 'A0 A1 A2 A3 A4 A5 A6 A7 "
+    "A8 A9 A10 A11 D Q WE CE'}]\n"
+    "banks: [{name: only, range: 0-0xFFF, part: bit, lines: A0-A11, data: {U11: D0, U12: D1, U13: "
+    "D2, U14: D3, U15: D4, U16: D5, U17: D6, U18: D7}}]\n"
+    "sockets: [{names: U11-U18, mount: socket}]\n";
+
+static rmg_sim_fault at_chips(rmg_sim_fault fault, uint64_t chips)
+{
+    fault.scope[0] = chips;
+    return fault;
+}
+
+/* "U2 U3 U4": the sockets that a finding is about. */
+static gchar *sockets_of(const rmg_run *run, const rmg_finding *f)
+{
+    bool *sockets = g_new0(bool, run->board->socket_count);
+    GString *text = g_string_new(NULL);
+
+    rmg_finding_sockets(run, f, sockets);
+    for (size_t i = 0; i < run->board->socket_count; i++)
+        if (sockets[i])
+            g_string_append_printf(text, "%s%s", text->len ? " " : "", run->board->sockets[i].name);
+    g_free(sockets);
+    return g_string_free(text, FALSE);
+}
+
+static void what_sockets_share(void)
+{
+    const struct {
+        const char *title, *board;
+        rmg_sim_fault faults[2];
+        size_t count;
+        rmg_finding_kind kind, of;
+        const char *sockets, *says;
+    } rows[] = {
+        {"a data line open before three of four banks",
+         wide,
+         {at_chips((rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = 3}, 0xE)},
+         1,
+         RMG_FINDING_SHARED,
+         RMG_FINDING_DATA_AT_SOCKET,
+         "U2 U3 U4",
+         "Look at data line D3 on its way to U2, U3 and U4"},
+        {"stuck before two",
+         wide,
+         {at_chips((rmg_sim_fault){.kind = RMG_FAULT_LINE_STUCK, .line = 6, .level = 1}, 0x5)},
+         1,
+         RMG_FINDING_SHARED,
+         RMG_FINDING_DATA_AT_SOCKET,
+         "U1 U3",
+         "Look at data line D6 on its way to U1 and U3"},
+        {"an address line stuck before five of eight",
+         bits,
+         {at_chips((rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 5, .level = 1},
+                   0xF8)},
+         1,
+         RMG_FINDING_SHARED,
+         RMG_FINDING_ADDRESS_AT_SOCKET,
+         "U14 U15 U16 U17 U18",
+         "Look at address line A5 on its way to U14, U15, U16, U17 and U18"},
+        {"the write line open before two",
+         bits,
+         {at_chips((rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE}, 0x3)},
+         1,
+         RMG_FINDING_SHARED,
+         RMG_FINDING_NEVER_WRITTEN,
+         "U11 U12",
+         "Look at the write line on its way to U11 and U12"},
+        {"address lines that touch, one chip a bank",
+         wide,
+         {at_chips((rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_SHORT, .lines = 1u << 3 | 1u << 7},
+                   0xF)},
+         1,
+         RMG_FINDING_ADDRESS_SHORT,
+         RMG_FINDING_ALL_SILENT,
+         "U1 U2 U3 U4",
+         "Look at address lines A3 and A7 of all banks"},
+        {"one chip alone",
+         wide,
+         {{.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 4}},
+         1,
+         RMG_FINDING_DATA_AT_SOCKET,
+         RMG_FINDING_ALL_SILENT,
+         "U3",
+         "Look at U3"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_errors errors = {0};
+        rmg_board *board = NULL;
+        const rmg_plan plan = bench_plan(false, 2);
+        rmg_suspects s;
+        const rmg_suspect *first;
+        gchar *sockets;
+        rmg_run run;
+        bool same = false;
+
+        CHECK(rmg_board_load_text("made", rows[i].board, &board, &errors) == RMG_OK, "%s",
+              errors.count ? errors.list[0].what : "");
+        bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
+        CHECK(rmg_replay(&run, &s, 20, NULL, NULL) == RMG_OK, "%s: replayed", rows[i].title);
+        rmg_suspects_word(&run, &s);
+        first = &s.list[0];
+        sockets = sockets_of(&run, &first->finding);
+        CHECK(s.count == 1, "%s: %zu suspects", rows[i].title, s.count);
+        CHECK(first->finding.kind == rows[i].kind &&
+                  (first->finding.kind != RMG_FINDING_SHARED || first->finding.of == rows[i].of) &&
+                  strcmp(sockets, rows[i].sockets) == 0 && strstr(first->headline, rows[i].says),
+              "%s: %s; %s", rows[i].title, sockets, first->headline);
+        CHECK(first->confidence > 0.8, "%s: %g", rows[i].title, first->confidence);
+        for (size_t n = 0; n < first->replay_count; n++)
+            same |= first->replays[n].same;
+        CHECK(same, "%s: a replay gives the same", rows[i].title);
+        g_free(sockets);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+/* Two bad chips that are not alike stay two. */
+static void not_alike(void)
+{
+    const rmg_sim_fault faults[] = {{.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 4},
+                                    {.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 5}};
+    rmg_errors errors = {0};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_board *board = NULL;
+    rmg_suspects s;
+    rmg_run run;
+
+    CHECK(rmg_board_load_text("made", wide, &board, &errors) == RMG_OK, "loads");
+    bench_examine(board, faults, 2, &plan, 3, &run, &s);
+    CHECK(s.count == 2 && s.list[0].finding.socket != RMG_NO_SOCKET &&
+              s.list[1].finding.socket != RMG_NO_SOCKET,
+          "%zu suspects", s.count);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+CU_TestInfo shared_tests[] = {
+    {"what sockets share", what_sockets_share},
+    {"what is not alike", not_alike},
+    CU_TEST_INFO_NULL,
+};
