@@ -70,6 +70,7 @@ static void read_head(board_build *b, ynode *root)
     board->address_bits = (uint8_t)(lines - board->byte_shift);
     board->last_address = ((rmg_addr)1 << board->address_bits) - 1u;
     read_pages(b, rmg_yaml_get(file, root, "pages"));
+    board->undriven_known = rmg_yaml_get(file, root, "undriven") != NULL;
     board->undriven = (rmg_undriven)rmg_yaml_choice(file, root, "undriven", undriven_words, 0);
     board->hold_ns = rmg_yaml_number(file, root, "holds-ns", 0, 1000000000000, 0);
     board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);

@@ -32,6 +32,8 @@ static bool reads_undriven(const wording *w)
 {
     const rmg_finding *f = &w->s->finding;
 
+    if (!w->board->undriven_known) /* any steady reading may be that */
+        return f->high == f->bits || f->low == f->bits || f->opposite == f->bits;
     switch (w->board->undriven) {
     case RMG_UNDRIVEN_HIGH:
         return f->high == f->bits;
@@ -40,6 +42,13 @@ static bool reads_undriven(const wording *w)
     default:
         return f->opposite == f->bits;
     }
+}
+
+/* Does something pull undriven lines to a level, as far as is known? */
+static bool may_be_pulled(const wording *w)
+{
+    return w->board->undriven_known ? w->board->undriven != RMG_UNDRIVEN_HOLDS
+                                    : w->s->finding.opposite != w->s->finding.bits;
 }
 
 /* The track, or where the line is traced the very stretch of it. */
@@ -85,11 +94,34 @@ static void step_settle(wording *w, rmg_pins pins)
     rmg_add_settling_step(w, step);
 }
 
+/* Are all outputs of a chip with several silent? Then it is not their eight contacts. */
+static bool silent_chip(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    return socket_of(w)->part->width > 1 &&
+           f->bits == rmg_board_bits(w->board, f->bank, f->socket);
+}
+
+/* A chip that answers on none of its outputs. */
+static void silent_chip_rivals(wording *w)
+{
+    const bool soldered = socket_of(w)->soldered;
+
+    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_SILENT_CHIP);
+    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
+    rmg_step_to_take(w, RMG_SAY_LOOK_FOR_CHIP);
+    step_supplies(w);
+    rmg_step_to_take(w, RMG_SAY_PROBE_SELECT_OF);
+    step_settle(w, RMG_PINS_DATA);
+}
+
 /* A bit that reads as it would with nothing behind the pin. Where a resistor pulls the line, a
  * short to that level looks the same. */
 static void undriven_rivals(wording *w)
 {
-    const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
+    const bool pulled = may_be_pulled(w);
 
     rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD_CHIP);
     if (socket_of(w)->soldered) {
@@ -121,6 +153,10 @@ static void driven_rivals(wording *w)
 
 void rmg_next_data_at_socket(wording *w)
 {
+    if (reads_undriven(w) && silent_chip(w)) {
+        silent_chip_rivals(w);
+        return;
+    }
     if (reads_undriven(w))
         undriven_rivals(w);
     else
@@ -166,7 +202,7 @@ void rmg_next_cells(wording *w)
 static void data_line_rivals(wording *w)
 {
     const bool undriven = reads_undriven(w);
-    const bool pulled = w->board->undriven != RMG_UNDRIVEN_HOLDS;
+    const bool pulled = may_be_pulled(w);
 
     if (undriven && !pulled) { /* nothing drives it, so nothing holds it either */
         rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DOES_NOT_PASS);

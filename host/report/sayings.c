@@ -188,6 +188,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EXPLAINS_TOGETHER] = {"Simulated together, the {n} suspects give exactly the same "
         "failures; without this one, {m} failing bits would be unexplained."},
     /* rivals */
+    [RMG_SAY_SILENT_CHIP] = {"the chip in {socket}, dead, or one of its supplies is missing"},
     [RMG_SAY_TRACK_TO_THESE] = {"the track that leads to {sockets} and not to the others: cut or "
         "shorted, or a joint on it"},
     [RMG_SAY_PART_TO_THESE] = {"a buffer, multiplexer or resistor that only {sockets} hang on"},
@@ -333,6 +334,10 @@ const rmg_words_row rmg_words_rows[] = {
         "if they stay inactive, the chip is bad."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",
         "if it passes, the chip or its select was to blame."},
+    [RMG_SAY_PROBE_SELECT_OF] = {"Put a probe on the select and enable pins of {socket} while the "
+        "test runs",
+        "if they never become active, follow that line back; if they do, it is the chip or its "
+        "contacts."},
     [RMG_SAY_MEASURE_TO_THESE] = {"Power off: measure the line from a chip that works to {sockets}",
         "where there is no connection, the line is broken between them; where there is one to each, "
         "look at the sockets one by one."},

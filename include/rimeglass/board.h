@@ -140,7 +140,8 @@ typedef struct rmg_board {
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
     bool counts_bytes;    /* its addresses are written in bytes */
     bool high_first;      /* the byte with the highest data bits has the lowest byte address */
-    rmg_undriven undriven;
+    rmg_undriven undriven;   /* RMG_UNDRIVEN_HIGH where the file does not say */
+    bool undriven_known;     /* it says */
     uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
     rmg_undriven after_hold; /* what is read then */
     uint32_t access_ns;

@@ -164,7 +164,58 @@ static void not_alike(void)
     rmg_board_free(board);
 }
 
+static bool among(const rmg_suspect *s, rmg_cause cause)
+{
+    for (size_t i = 0; i < s->rival_count; i++)
+        if (s->rivals[i].cause == cause)
+            return true;
+    return false;
+}
+
+/* A chip that is silent on all outputs: its select pin, not eight contacts. And where the board file
+ * does not say what undriven lines do, every steady reading may be that. */
+static void silent_chips(void)
+{
+    static const rmg_sim_fault faults[] = {
+        {.kind = RMG_FAULT_DESELECTED, .scope = {4}},
+        {.kind = RMG_FAULT_DATA_LINE, .line = 0, .level = 0, .cell = 0x1800, .lines = 0x1000},
+    };
+    static const struct {
+        const char *undriven;
+        unsigned fault;
+        bool select, contact, missing;
+    } rows[] = {
+        {"undriven: holds\n", 0, true, false, true}, {"undriven: high\n", 0, true, false, true},
+        {"", 0, true, false, true},                  {"undriven: high\n", 1, false, false, false},
+        {"undriven: low\n", 1, false, true, true},   {"", 1, false, true, true},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar **parts = g_strsplit(wide, "undriven: holds\n", 2);
+        gchar *text = g_strconcat(parts[0], rows[i].undriven, parts[1], NULL);
+        rmg_errors errors = {0};
+        const rmg_plan plan = bench_plan(false, 2);
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_board_load_text("made", text, &board, &errors) == RMG_OK, "loads");
+        bench_examine(board, &faults[rows[i].fault], 1, &plan, 3, &run, &s);
+        CHECK(s.count == 1 && s.list[0].finding.socket == 2, "%zu: %s", i, s.list[0].headline);
+        CHECK(among(&s.list[0], RMG_CAUSE_CONTACT_SELECT) == rows[i].select &&
+                  among(&s.list[0], RMG_CAUSE_CONTACT_OUTPUT) == rows[i].contact &&
+                  among(&s.list[0], RMG_CAUSE_PART_MISSING) == rows[i].missing,
+              "%zu: rivals", i);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+        g_free(text);
+        g_strfreev(parts);
+    }
+}
+
 CU_TestInfo shared_tests[] = {
+    {"silent chips", silent_chips},
     {"what sockets share", what_sockets_share},
     {"what is not alike", not_alike},
     CU_TEST_INFO_NULL,
