@@ -107,7 +107,9 @@ static bool also_selected(const rmg_sim *sim, uint16_t rule_number, rmg_addr add
 
             if (placement->rules[r].bank != f->bank2 || !rmg_where_holds(there, address))
                 continue;
+            /* the same place in the bank: banks may be chosen by low lines */
             *inside = address - there->first + rule->where.first;
+            *inside = (*inside & ~rule->where.mask) | rule->where.match;
             return rmg_where_holds(&rule->where, *inside);
         }
     return false;

@@ -235,6 +235,20 @@ static rmg_word unsound(const refiner *r, uint8_t bank)
     return w->low | w->high | w->opposite | w->unsteady;
 }
 
+/* Can the data of both banks be on the same lines? Not where they are traced to be lanes of a wider
+ * bus. */
+static bool one_bus(const rmg_board *board, uint8_t a, uint8_t b)
+{
+    const rmg_where *x = &board->bank_wheres[a], *y = &board->bank_wheres[b];
+
+    if (x->mask == y->mask && x->match == y->match)
+        return true;
+    for (size_t n = 0; n < board->line_count; n++)
+        if (board->lines[n].kind == RMG_LINE_DATA && board->lines[n].lane.mask)
+            return false;
+    return true;
+}
+
 static void refine_bank_pairs(refiner *r)
 {
     const uint8_t banks = (uint8_t)r->board->bank_count;
@@ -256,8 +270,7 @@ static void refine_bank_pairs(refiner *r)
                 f.bank2 = p->a_answers ? b : a;
                 drop_cells_of(r, a, b);
                 add(r, f, p->a_answers ? a : b, both);
-            } else if (r->board->bank_wheres[a].mask == r->board->bank_wheres[b].mask &&
-                       r->board->bank_wheres[a].match == r->board->bank_wheres[b].match) {
+            } else if (one_bus(r->board, a, b)) {
                 add_dragged(r, a, b, p->a_dragged & held);
                 add_dragged(r, b, a, p->b_dragged & held);
             }

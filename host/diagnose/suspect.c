@@ -11,20 +11,9 @@
 /* The words that the finding's bits had a chance to fail in. */
 static uint64_t words_tested(const wording *w)
 {
-    const rmg_finding *f = &w->s->finding;
-    uint64_t words = 0;
+    const uint8_t bank = w->s->finding.bank;
 
-    for (size_t i = 0; i < w->run->tested_count; i++) {
-        rmg_addr first = w->run->tested[i].first, last = w->run->tested[i].last;
-
-        if (f->bank != RMG_NO_BANK) {
-            first = MAX(first, w->board->bank_wheres[f->bank].first);
-            last = MIN(last, w->board->bank_wheres[f->bank].last);
-        }
-        if (first <= last)
-            words += last - first + 1u;
-    }
-    return words;
+    return bank == RMG_NO_BANK ? w->run->tested_words : w->run->bank_words[bank];
 }
 
 static const rmg_where *where_of(const wording *w)

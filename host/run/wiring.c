@@ -4,13 +4,20 @@
 #include "board/internal.h"
 #include "runner.h"
 
-/* The word of a bank at this offset from its first; false: it is not tested. */
+/* The word of a bank at this offset from its first, lines that choose banks left out; false: it is
+ * not tested. */
 static bool bank_word(const rmg_run *run, size_t bank, rmg_addr offset, rmg_addr *address)
 {
     const rmg_where *where = &run->board->bank_wheres[bank];
 
-    return rmg_next_match(where->first + offset, where->mask, where->match, address) &&
-           rmg_where_holds(&run->wired_where[bank], *address);
+    *address = ((where->first + offset) & ~where->mask) | where->match;
+    return rmg_where_holds(&run->wired_where[bank], *address);
+}
+
+/* Address lines that choose one of the two. */
+static rmg_addr choosing(const rmg_board *board, size_t a, size_t b)
+{
+    return board->bank_wheres[a].mask | board->bank_wheres[b].mask;
 }
 
 /* Two banks against each other, at two offsets: what shows at both counts. */
@@ -27,7 +34,8 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
           run->wirings[b].high | run->wirings[b].opposite | run->wirings[b].unsteady);
 
     for (unsigned i = 0; i < 2; i++) {
-        const rmg_addr offset = i && end > start ? start + (end - start) / 2u : start;
+        const rmg_addr offset = (i && end > start ? start + (end - start) / 2u : start) &
+                                ~choosing(run->board, a, b);
         rmg_bank_pair one;
         rmg_addr at, other;
         rmg_status status;

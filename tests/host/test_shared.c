@@ -143,6 +143,73 @@ static void what_sockets_share(void)
     }
 }
 
+/* Banks that low address lines choose, on one bus. */
+static const char lanes[] =
+    "board: Two lanes on one bus\nword: 8\naddress-lines: 12\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x000-0x7FF}]\n"
+    "banks:\n"
+    "  - {name: even, range: 0x000-0x7FF, where: [A0=0], part: 2114, lines: A1-A10, data: {U1: "
+    "D0-D3, U2: D4-D7}}\n"
+    "  - {name: odd, range: 0x000-0x7FF, where: [A0=1], part: 2114, lines: A1-A10, data: {U3: "
+    "D0-D3, U4: D4-D7}}\n"
+    "sockets: [{names: U1-U4, mount: socket}]\n";
+
+/* Selects and chips that are always on, as on banks that high lines choose. */
+static void interleaved(void)
+{
+    static const struct {
+        const char *title;
+        rmg_sim_fault faults[2];
+        size_t count;
+        rmg_finding_kind kind;
+        const char *headline, *because;
+    } rows[] = {
+        {"also selected",
+         {{.kind = RMG_FAULT_ALSO_SELECTED, .bank = 1, .bank2 = 0}},
+         1,
+         RMG_FINDING_BANKS_BOTH,
+         "the odd bank also answers where the even bank is addressed",
+         "of 1024 words tested in the odd bank"},
+        {"the same",
+         {{.kind = RMG_FAULT_ALSO_SELECTED, .bank = 1, .bank2 = 0},
+          {.kind = RMG_FAULT_DESELECTED, .scope = {3}}},
+         2,
+         RMG_FINDING_BANKS_SAME,
+         "the even bank and the odd bank reach the same cells",
+         "of 1024 words tested in the even bank"},
+        {"always on",
+         {{.kind = RMG_FAULT_ALWAYS_ON, .scope = {4}}},
+         1,
+         RMG_FINDING_DRAGGED,
+         "Look at U3",
+         "Reading the even bank gives 0"},
+        {"healthy", {{0}}, 0, RMG_FINDING_KINDS, NULL, NULL},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_errors errors = {0};
+        const rmg_plan plan = bench_plan(false, 2);
+        rmg_board *board = NULL;
+        const rmg_suspect *first;
+        bool because = false;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_board_load_text("made", lanes, &board, &errors) == RMG_OK, "loads");
+        bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
+        CHECK(s.count == (rows[i].headline != NULL), "%s: %zu suspects", rows[i].title, s.count);
+        first = s.count ? &s.list[0] : NULL;
+        for (size_t n = 0; first && n < first->reason_count; n++)
+            because |= strstr(first->because[n], rows[i].because) != NULL;
+        CHECK(!first || (first->finding.kind == rows[i].kind && because &&
+                         strstr(first->headline, rows[i].headline)),
+              "%s: %s", rows[i].title, first ? first->headline : "");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
 /* Two bad chips that are not alike stay two. */
 static void not_alike(void)
 {
@@ -217,6 +284,7 @@ static void silent_chips(void)
 CU_TestInfo shared_tests[] = {
     {"silent chips", silent_chips},
     {"what sockets share", what_sockets_share},
+    {"interleaved banks", interleaved},
     {"what is not alike", not_alike},
     CU_TEST_INFO_NULL,
 };
