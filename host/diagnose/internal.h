@@ -137,6 +137,9 @@ uint16_t rmg_neighbour_of(const wording *w);
 /* sure.c: how sure the finding is, of so many findings of cells. */
 double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 
+/* Did the wiring check find what whole passes after it contradict: not one word failed there? */
+bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f);
+
 /* The same after replay: did a fault there give exactly the same failures, and is it the only
  * suspect? */
 double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone);

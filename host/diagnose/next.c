@@ -99,8 +99,7 @@ static bool silent_chip(const wording *w)
 {
     const rmg_finding *f = &w->s->finding;
 
-    return socket_of(w)->part->width > 1 &&
-           f->bits == rmg_board_bits(w->board, f->bank, f->socket);
+    return socket_of(w)->part->width > 1 && f->bits == rmg_board_bits(w->board, f->bank, f->socket);
 }
 
 /* A chip that answers on none of its outputs. */

@@ -1,10 +1,61 @@
 /* How sure a finding is: first estimates by hand, explained in docs/diagnosis.md. */
 #include "internal.h"
+#include "rimeglass/march.h"
 
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
 {
     return f->failed_high + f->failed_low < 2;
+}
+
+/* Does the step read both values of each word? Then a dead bit, or a line without effect, fails in
+ * it. */
+static bool reads_both(const rmg_step *step)
+{
+    bool zero = false, one = false;
+
+    for (const uint8_t *head = step->code; step->kind == RMG_STEP_MARCH && *head;) {
+        const uint8_t count = *head & (uint8_t)~RMG_ORDER_MASK;
+
+        for (uint8_t i = 1; i <= count; i++) {
+            zero |= head[i] == RMG_OP_R0;
+            one |= head[i] == RMG_OP_R1;
+        }
+        head += count + 1u;
+    }
+    return zero && one;
+}
+
+/* Kinds of which every pass that reads both values shows something. */
+static bool shows_always(rmg_finding_kind kind)
+{
+    switch (kind) {
+    case RMG_FINDING_ALL_SILENT:
+    case RMG_FINDING_BANK_SILENT:
+    case RMG_FINDING_DATA_LINE:
+    case RMG_FINDING_DATA_AT_SOCKET:
+    case RMG_FINDING_ADDRESS_LINES:
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
+    case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
+    case RMG_FINDING_BRANCH:
+    case RMG_FINDING_SHARED:
+        return true;
+    default:
+        return false;
+    }
+}
+
+bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f)
+{
+    const rmg_where *where = f->bank == RMG_NO_BANK ? NULL : &run->board->bank_wheres[f->bank];
+    bool reads = false;
+
+    for (size_t i = 0; i < run->steps.count; i++)
+        reads |= reads_both(&run->steps.list[i]);
+    return run->pass_count && reads && shows_always(f->kind) && !f->failed_high && !f->failed_low &&
+           !rmg_failset_words(run->failures, where, f->bits);
 }
 
 double rmg_suspect_confidence(const wording *w, size_t cell_findings)
@@ -13,6 +64,8 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     const bool cells = f->kind == RMG_FINDING_CELLS;
     double sure = rmg_finding_row(f->kind)->sure;
 
+    if (rmg_suspect_contradicted(w->run, f))
+        return sure * 0.5;
     if (f->kind == RMG_FINDING_SPREAD)
         return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))

@@ -32,7 +32,12 @@ static void because_counts(wording *w)
 
     failing.n = rmg_failset_words(w->run->failures, where_of(w), f->bits);
     failing.m = words_tested(w);
-    if (failing.n)
+    if (rmg_suspect_contradicted(w->run, f)) {
+        rmg_saying gone = rmg_say_of(f, RMG_SAY_CAME_AND_WENT);
+
+        gone.n = w->run->pass_count;
+        rmg_add_reason(w, gone);
+    } else if (failing.n)
         rmg_add_reason(w, failing);
     else
         rmg_reason(w, w->run->pass_count ? RMG_SAY_SEEN_BY_WIRING_ALONE : RMG_SAY_SEEN_BY_WIRING);

@@ -163,6 +163,8 @@ const rmg_words_row rmg_words_rows[] = {
         "{fault}."},
     [RMG_SAY_REPLAY_PASSES] = {"The passes differ just as they do on the simulated board: because "
         "of the data written, not by chance."},
+    [RMG_SAY_CAME_AND_WENT] = {"The wiring check found it three times in a row, and {n} clean "
+        "pass{n:|es} after that contradict{n:s|} it: it came and went, or it was noise."},
     [RMG_SAY_REPORTS_LOW] = {"{n} failure{n:|s} at {bits} of {bank} {n:is|are} reported, always 0 "
         "where 1 was written."},
     [RMG_SAY_REPORTS_HIGH] = {"{n} failure{n:|s} at {bits} of {bank} {n:is|are} reported, always 1 "

@@ -4,6 +4,8 @@
 #include "board/internal.h"
 #include "runner.h"
 
+#define TURNS 3u /* checks that must agree */
+
 /* The word of a bank at this offset from its first, lines that choose banks left out; false: it is
  * not tested. */
 static bool bank_word(const rmg_run *run, size_t bank, rmg_addr offset, rmg_addr *address)
@@ -34,8 +36,8 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
           run->wirings[b].high | run->wirings[b].opposite | run->wirings[b].unsteady);
 
     for (unsigned i = 0; i < 2; i++) {
-        const rmg_addr offset = (i && end > start ? start + (end - start) / 2u : start) &
-                                ~choosing(run->board, a, b);
+        const rmg_addr offset =
+            (i && end > start ? start + (end - start) / 2u : start) & ~choosing(run->board, a, b);
         rmg_bank_pair one;
         rmg_addr at, other;
         rmg_status status;
@@ -54,11 +56,56 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
     return RMG_OK;
 }
 
+static rmg_word dead(const rmg_wiring *w)
+{
+    return w->low | w->high | w->opposite | w->unsteady;
+}
+
+static bool any_finding(const rmg_wiring *w)
+{
+    rmg_word ignored = 0;
+
+    for (size_t k = 0; k < RMG_ADDR_BITS; k++)
+        ignored |= w->ignored[k];
+    return dead(w) || ignored;
+}
+
+/* What one check found, as far as another found it too. A bit that was dead both times, but not in
+ * the same way, is unsteady. */
+static void keep_what_repeats(rmg_wiring *w, const rmg_wiring *again)
+{
+    const rmg_word both = dead(w) & dead(again);
+
+    w->low &= again->low;
+    w->high &= again->high;
+    w->opposite &= again->opposite;
+    w->unsteady = both & ~(w->low | w->high | w->opposite);
+    for (size_t k = 0; k < RMG_ADDR_BITS; k++)
+        w->ignored[k] &= again->ignored[k];
+    w->accesses = (uint16_t)MIN(w->accesses + again->accesses, UINT16_MAX);
+}
+
+/* The lines of a bank. A finding is believed only if it is made three times: noise in the moment of
+ * the check is no broken line. */
+static rmg_status check_lines(const rmg_target *target, const rmg_where *where, rmg_wiring *wiring)
+{
+    rmg_status status = rmg_wiring_check(target, where, wiring);
+
+    for (unsigned turn = 1; turn < TURNS && status == RMG_OK && any_finding(wiring); turn++) {
+        rmg_wiring again;
+
+        status = rmg_wiring_check(target, where, &again);
+        if (status == RMG_OK)
+            keep_what_repeats(wiring, &again);
+    }
+    return status;
+}
+
 static rmg_status check_bank(runner *c, const rmg_target *target, size_t b)
 {
     rmg_run *run = c->run;
     const rmg_where *where = &run->wired_where[b];
-    rmg_status status = rmg_wiring_check(target, where, &run->wirings[b]);
+    rmg_status status = check_lines(target, where, &run->wirings[b]);
 
     if (status == RMG_OK)
         status = rmg_wiring_data_detail(target, where, &run->wirings[b], &run->data_details[b]);

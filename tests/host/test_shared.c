@@ -239,8 +239,8 @@ static bool among(const rmg_suspect *s, rmg_cause cause)
     return false;
 }
 
-/* A chip that is silent on all outputs: its select pin, not eight contacts. And where the board file
- * does not say what undriven lines do, every steady reading may be that. */
+/* A chip that is silent on all outputs: its select pin, not eight contacts. And where the board
+ * file does not say what undriven lines do, every steady reading may be that. */
 static void silent_chips(void)
 {
     static const rmg_sim_fault faults[] = {
@@ -252,9 +252,12 @@ static void silent_chips(void)
         unsigned fault;
         bool select, contact, missing;
     } rows[] = {
-        {"undriven: holds\n", 0, true, false, true}, {"undriven: high\n", 0, true, false, true},
-        {"", 0, true, false, true},                  {"undriven: high\n", 1, false, false, false},
-        {"undriven: low\n", 1, false, true, true},   {"", 1, false, true, true},
+        {"undriven: holds\n", 0, true, false, true},
+        {"undriven: high\n", 0, true, false, true},
+        {"", 0, true, false, true},
+        {"undriven: high\n", 1, false, false, false},
+        {"undriven: low\n", 1, false, true, true},
+        {"", 1, false, true, true},
     };
 
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -281,10 +284,47 @@ static void silent_chips(void)
     }
 }
 
+/* Noise while the lines are checked, and clean passes after it: no chip. Half of all reads are
+ * disturbed until the board has cooled down, after so many accesses. */
+static void noise_at_the_start(void)
+{
+    static const rmg_sim_fault noise = {
+        .kind = RMG_FAULT_NOISE,
+        .line = RMG_ALL_DATA_LINES,
+        .when = {.rate_ppb = 500000000, .warm = true, .from_millic = 50000}};
+    rmg_errors errors = {0};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_board *board = NULL;
+    unsigned noisy = 0;
+
+    CHECK(rmg_board_load_text("made", bits, &board, &errors) == RMG_OK, "loads");
+    for (uint64_t seed = 0; seed < 60; seed++) {
+        rmg_sim_board_run bench;
+        rmg_suspects s;
+        rmg_error error = {0};
+        rmg_run run;
+
+        bench_start(&bench, board, &noise, 1, seed);
+        rmg_sim_warm(&bench.sim, 51000, 0, 51000 * seed * 200);
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
+                  rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+              "runs");
+        noisy += run.wiring_accesses > 200;
+        rmg_suspects_find(&run, NULL, &s);
+        for (size_t i = 0; i < s.count; i++)
+            CHECK(s.list[i].finding.socket == RMG_NO_SOCKET || s.list[i].confidence <= 0.5,
+                  "seed %u: socket %u at %g", (unsigned)seed, s.list[i].finding.socket,
+                  s.list[i].confidence);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+    }
+    CHECK(noisy > 0, "some checks were disturbed");
+    rmg_board_free(board);
+}
+
 CU_TestInfo shared_tests[] = {
-    {"silent chips", silent_chips},
-    {"what sockets share", what_sockets_share},
-    {"interleaved banks", interleaved},
-    {"what is not alike", not_alike},
-    CU_TEST_INFO_NULL,
+    {"noise at the start", noise_at_the_start}, {"silent chips", silent_chips},
+    {"what sockets share", what_sockets_share}, {"interleaved banks", interleaved},
+    {"what is not alike", not_alike},           CU_TEST_INFO_NULL,
 };
