@@ -61,7 +61,6 @@ typedef struct code_row {
 
 typedef struct line_rule {
     rmg_line_is is;
-    unsigned file_line;
     GRegex *regex;              /* or NULL: columns */
     char *prefix;               /* that every match begins with; "" */
     char *starts, *contains;    /* "" */

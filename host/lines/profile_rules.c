@@ -181,7 +181,6 @@ static void read_rule(yaml_file *file, const ynode *map, rmg_profile *p, line_ru
     rule->contains = g_strdup("");
     rule->bank = RMG_NO_BANK;
     rule->socket = RMG_NO_SOCKET;
-    rule->file_line = rmg_yaml_line(map);
     for (unsigned f = 0; f < FIELD_KINDS; f++)
         rule->forms[f] = p->forms[f];
     if (!rmg_yaml_is_map(file, map, "a rule", keys))
