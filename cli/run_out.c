@@ -6,8 +6,6 @@
 #include "rimeglass/replay.h"
 #include "test.h"
 
-#define REPLAY_SECONDS 60.0 /* what is not replayed by then is reported as not tried */
-
 /* What is drawn of a run. */
 typedef struct drawn {
     const run_output *out;
@@ -88,7 +86,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
     rmg_suspects_find(run, &facts, &suspects);
     if (!out->facts->no_replay && (!run->heard || rmg_heard_replayable(run))) {
         progress_start();
-        replayed = rmg_replay(run, &suspects, REPLAY_SECONDS, go_on, NULL);
+        replayed = rmg_replay(run, &suspects, RMG_REPLAY_WORK, go_on, NULL);
         progress_end();
     }
     rmg_facts_end(&facts);

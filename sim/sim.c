@@ -130,7 +130,7 @@ rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16
         if (sim->ways[r].row_mask)
             memset(sim->ways[r].row_ns, 0, ((size_t)sim->ways[r].row_mask + 1u) * sizeof(uint64_t));
     memset(sim->memories, 0, fault_count * sizeof *sim->memories);
-    sim->reads = sim->writes = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
+    sim->reads = sim->writes = sim->chipwise = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
     sim->last_bus = sim->page = 0;
     sim->recent = 0;
     power_on(sim, faults, fault_count);
@@ -206,6 +206,7 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         rmg_word driven = 0;
         rmg_word value = 0;
 
+        sim->chipwise++;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
             value = rmg_chips_read_apart(sim, address, rmg_flat_load(sim, at), &driven);
         else if (w)
@@ -235,6 +236,7 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         write_flat(sim, at, value & sim->mask, strobed);
         sim->last_bus = value & sim->mask;
     } else {
+        sim->chipwise++;
         sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
             write_flat(sim, at, sim->last_bus, strobed);

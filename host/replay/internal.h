@@ -32,6 +32,7 @@ typedef struct rmg_stage {
     bool starved; /* there was no memory for a play */
     bool sampled; /* in the last play a few words stood for all */
     unsigned plays;
+    uint64_t work; /* done, as in replay.h */
 } rmg_stage;
 
 /* replay_stage.c. false: the board cannot be simulated. End it in any case. */

@@ -11,8 +11,7 @@
 
 /* How the work goes on. */
 typedef struct budget {
-    gint64 start;
-    double seconds;
+    uint64_t work; /* 0: without end */
     bool (*go_on)(void *context, double share);
     void *context;
     const rmg_stage *stage;
@@ -20,8 +19,7 @@ typedef struct budget {
 
 static bool more(const budget *b, double share)
 {
-    return !b->stage->starved &&
-           (b->seconds <= 0 || (double)(g_get_monotonic_time() - b->start) / 1e6 < b->seconds) &&
+    return !b->stage->starved && (!b->work || b->stage->work < b->work) &&
            (!b->go_on || b->go_on(b->context, share));
 }
 
@@ -365,11 +363,11 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
     tell_together(suspects, needless, &all, without);
 }
 
-rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, double seconds,
+rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
                       bool (*go_on)(void *context, double share), void *context)
 {
     rmg_stage s;
-    const budget b = {g_get_monotonic_time(), seconds, go_on, context, &s};
+    const budget b = {work, go_on, context, &s};
     rmg_status status;
 
     if (!run->board->placement.rule_count || !suspects->count)

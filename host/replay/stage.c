@@ -260,6 +260,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
+        s->work += s->sim.reads + s->sim.writes + (RMG_REPLAY_CHIPWISE - 1u) * s->sim.chipwise;
         done = again->status == RMG_OK;
     }
     rmg_error_free(&error);

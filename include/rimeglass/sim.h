@@ -246,6 +246,7 @@ typedef struct rmg_sim {
     uint64_t now_ns;
     uint64_t reads;
     uint64_t writes;
+    uint64_t chipwise; /* of these, accesses that went chip by chip; may be read */
     rmg_word mask;
     rmg_word last_bus;  /* value last on the data lines */
     uint64_t driven_ns; /* when all of them were last driven */

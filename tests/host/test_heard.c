@@ -323,7 +323,8 @@ static void replayed(void)
             hear_text(&h, HALVORN, whole, log);
             CHECK(rmg_heard_replayable(&h.run) == (known > 0), "%s: replayable", rows[i].says);
             if (known)
-                CHECK(rmg_replay(&h.run, &h.suspects, 20, NULL, NULL) == RMG_OK, "replayed");
+                CHECK(rmg_replay(&h.run, &h.suspects, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK,
+                      "replayed");
             rmg_suspects_word(&h.run, &h.suspects);
             s = &h.suspects.list[0];
             for (size_t n = 0; n < s->replay_count; n++)

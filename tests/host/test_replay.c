@@ -252,6 +252,7 @@ static void cut_short(void)
     rmg_suspects s;
     unsigned asked = 0;
     rmg_run run;
+    size_t untried = 0;
     rmg_error error = {0};
 
     bench_start(&bench, board, &fault, 1, 1);
@@ -265,10 +266,18 @@ static void cut_short(void)
           "two were tried, seven not: %zu, %zu", s.list[0].replay_count, s.list[0].untried);
     rmg_suspects_free(&s);
     rmg_suspects_find(&run, NULL, &s);
-    rmg_replay(&run, &s, 1e-9, NULL, NULL);
+    rmg_replay(&run, &s, 1, NULL, NULL);
     rmg_suspects_word(&run, &s);
-    CHECK(s.list[0].untried == 9 && !s.list[0].replay_count, "no time at all");
+    CHECK(s.list[0].untried == 8 && s.list[0].replay_count == 1, "the first is more than that");
     rmg_suspects_free(&s);
+    for (unsigned turn = 0; turn < 2; turn++) { /* the same whatever else this machine does */
+        rmg_suspects_find(&run, NULL, &s);
+        rmg_replay(&run, &s, 3000000, NULL, NULL);
+        CHECK(!turn || s.list[0].untried == untried, "%zu and %zu", s.list[0].untried, untried);
+        untried = s.list[0].untried;
+        rmg_suspects_free(&s);
+    }
+    CHECK(untried > 0 && untried < 8, "some: %zu", untried);
     rmg_run_end(&run);
     rmg_sim_board_end(&bench);
     rmg_board_free(board);

@@ -123,7 +123,8 @@ static void what_sockets_share(void)
         CHECK(rmg_board_load_text("made", rows[i].board, &board, &errors) == RMG_OK, "%s",
               errors.count ? errors.list[0].what : "");
         bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
-        CHECK(rmg_replay(&run, &s, 20, NULL, NULL) == RMG_OK, "%s: replayed", rows[i].title);
+        CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "%s: replayed",
+              rows[i].title);
         rmg_suspects_word(&run, &s);
         first = &s.list[0];
         sockets = sockets_of(&run, &first->finding);
