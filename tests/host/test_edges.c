@@ -128,13 +128,16 @@ static void large_and_hardly_touched(void)
                            .limit = {0x3FFFF000, 0x3FFFFFFF}};
     const rmg_sim_fault f = {
         .kind = RMG_FAULT_CELL, .chip = 63, .cell = 0x3FFFFFFE, .data_line = 0, .level = 1};
-    rmg_board *board = load(one_bit_chips(64, 30, "high", "B"));
+    rmg_board *board;
     rmg_sim_board_run bench;
     rmg_error error = {0};
     rmg_run run;
 
+    if (sizeof(size_t) < 8) /* it has no such addresses */
+        return;
+    board = load(one_bit_chips(64, 30, "high", "B"));
     bench_start(&bench, board, &f, 1, 1);
-    CHECK(rmg_sim_bytes(&bench.model.board, 1) >> 34, "16 GiB with the cells of its chips");
+    CHECK((uint64_t)rmg_sim_bytes(&bench.model.board, 1) >> 34, "16 GiB with the chips' cells");
     CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
               rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
           "runs");
