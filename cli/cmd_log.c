@@ -329,6 +329,11 @@ static bool call_ok(log_call *call, const GPtrArray *args)
         wrong_call("log", "%s: %s", (const char *)args->pdata[1], why);
         return false;
     }
+    if (call->live && kind == RMG_STREAM_STANDARD) {
+        wrong_call("log", "--live takes keys from the terminal, so the lines cannot come from "
+                          "there: name a file, a device or run:COMMAND");
+        return false;
+    }
     return told_read("log", call->told, call->conditions) &&
            (!call->time || read_time("log", "for", call->time, &call->seconds));
 }

@@ -247,8 +247,8 @@ rmg_status rmg_listen_end(rmg_listener *l, bool stopped, rmg_error *error)
         return rmg_fail(error, status, NULL, "%s", rmg_status_text(status));
     if (!l->known && !heard->unknown)
         return no_fit(l->before_start,
-                      l->skipped ? "no line is the one with which the profile's lines start; the "
-                                   "first are"
+                      l->skipped ? "no line is one that the profile calls the start (is: start); "
+                                   "the first are"
                                  : "not one line arrived",
                       error);
     if ((double)heard->unknown > (double)(l->known + heard->unknown) * l->profile->unknown_most) {

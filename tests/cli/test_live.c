@@ -158,6 +158,9 @@ static void others(void)
     CHECK(until(&s, "data bits", 10) && until(&s, "It first differed in pass", 30), "%s",
           s.seen->str);
     CHECK(close_screen(&s) == 1, "moved");
+    open_screen(&s, "log|" HALVORN "|--live|--profile|demo/profiles/columns.yaml|-");
+    CHECK(until(&s, "the lines cannot come from there", 10), "%s", s.seen->str);
+    CHECK(close_screen(&s) == 2, "keys and lines from one terminal");
     open_screen(&s, "test|" HALVORN "|--on|sim:|--until-stopped|--live");
     CHECK(until(&s, "U26", 10), "a healthy board");
     kill(s.tool, SIGINT);

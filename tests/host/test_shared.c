@@ -211,6 +211,40 @@ static void interleaved(void)
     }
 }
 
+/* Two banks of which one is larger: a chip that is always on is named, in either. */
+static void unequal_banks(void)
+{
+    static const char unequal[] =
+        "board: Unequal banks\nword: 8\naddress-lines: 13\nundriven: high\n"
+        "regions: [{name: a, kind: ram, range: 0x0000-0x03FF}, {name: b, kind: ram, range: "
+        "0x1000-0x17FF}]\n"
+        "banks:\n"
+        "  - {name: small, range: 0x0000-0x03FF, part: 2114, lines: A0-A9, data: {U1: D0-D3, U2: "
+        "D4-D7}}\n"
+        "  - {name: large, range: 0x1000-0x17FF, part: 6116, lines: A0-A10, data: {U3: D0-D7}}\n"
+        "sockets: [{names: U1-U3, mount: socket}]\n";
+    const rmg_plan plan = bench_plan(false, 2);
+
+    for (uint16_t chip = 0; chip < 3; chip++) {
+        const rmg_sim_fault on =
+            at_chips((rmg_sim_fault){.kind = RMG_FAULT_ALWAYS_ON}, (uint64_t)1 << chip);
+        rmg_errors errors = {0};
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_board_load_text("made", unequal, &board, &errors) == RMG_OK, "%s",
+              errors.count ? errors.list[0].what : "");
+        bench_examine(board, &on, 1, &plan, 3, &run, &s);
+        CHECK(s.count == 1 && s.list[0].finding.kind == RMG_FINDING_DRAGGED &&
+                  s.list[0].finding.socket == chip,
+              "chip %u: %zu suspects, %s", chip, s.count, s.count ? s.list[0].headline : "");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
 /* Two bad chips that are not alike stay two. */
 static void not_alike(void)
 {
@@ -325,7 +359,11 @@ static void noise_at_the_start(void)
 }
 
 CU_TestInfo shared_tests[] = {
-    {"noise at the start", noise_at_the_start}, {"silent chips", silent_chips},
-    {"what sockets share", what_sockets_share}, {"interleaved banks", interleaved},
-    {"what is not alike", not_alike},           CU_TEST_INFO_NULL,
+    {"noise at the start", noise_at_the_start},
+    {"silent chips", silent_chips},
+    {"what sockets share", what_sockets_share},
+    {"interleaved banks", interleaved},
+    {"unequal banks", unequal_banks},
+    {"what is not alike", not_alike},
+    CU_TEST_INFO_NULL,
 };
