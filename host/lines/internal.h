@@ -108,9 +108,10 @@ typedef struct line_part {
     size_t length;
 } line_part;
 
-/* match.c: the first rule that matches, and its parts; NULL: none. */
+/* match.c: the first rule that matches, and its parts; NULL: none.
+ * `gave_up`: its expression takes too many steps on this line; nothing is known of the line. */
 const line_rule *rmg_line_match(const rmg_profile *profile, const char *text, size_t length,
-                                line_part parts[FIELD_KINDS]);
+                                line_part parts[FIELD_KINDS], bool *gave_up);
 
 /* values.c: the number a part stands for; false: it is none. And: the alias of that name. */
 bool rmg_part_number(const line_part *part, const field_form *form, uint64_t *value);

@@ -36,12 +36,17 @@ static bool match_columns(const line_rule *rule, const char *text, size_t length
     return true;
 }
 
+/* `gave_up`: it reached the limit of steps before it was known whether it matches. */
 static bool match_regex(const line_rule *rule, const char *text, size_t length,
-                        line_part parts[FIELD_KINDS])
+                        line_part parts[FIELD_KINDS], bool *gave_up)
 {
     GMatchInfo *info = NULL;
-    const bool matches =
-        g_regex_match_full(rule->regex, text, (gssize)length, 0, (GRegexMatchFlags)0, &info, NULL);
+    GError *limit = NULL;
+    const bool matches = g_regex_match_full(rule->regex, text, (gssize)length, 0,
+                                            (GRegexMatchFlags)0, &info, &limit);
+
+    *gave_up = limit != NULL;
+    g_clear_error(&limit);
 
     for (unsigned f = 0; matches && f < FIELD_KINDS; f++) {
         gint from, to;
@@ -55,8 +60,9 @@ static bool match_regex(const line_rule *rule, const char *text, size_t length,
 }
 
 const line_rule *rmg_line_match(const rmg_profile *p, const char *text, size_t length,
-                                line_part parts[FIELD_KINDS])
+                                line_part parts[FIELD_KINDS], bool *gave_up)
 {
+    *gave_up = false;
     for (size_t i = 0; i < p->rule_count; i++) {
         const line_rule *rule = &p->rules[i];
         const size_t prefix = strlen(rule->prefix), starts = strlen(rule->starts);
@@ -65,8 +71,10 @@ const line_rule *rmg_line_match(const rmg_profile *p, const char *text, size_t l
             memcmp(text, rule->starts, starts) != 0 || !holds(text, length, rule->contains))
             continue;
         memset(parts, 0, FIELD_KINDS * sizeof *parts);
-        if (rule->regex ? match_regex(rule, text, length, parts)
+        if (rule->regex ? match_regex(rule, text, length, parts, gave_up)
                         : match_columns(rule, text, length, parts))
+            return rule;
+        if (*gave_up)
             return rule;
     }
     return NULL;

@@ -371,6 +371,7 @@ static void summary(reading *r)
 void rmg_listen_understand(rmg_listener *l, const char *text, size_t length, rmg_understood *u)
 {
     reading r = {.l = l, .p = l->profile, .board = l->profile->board, .u = u};
+    bool gave_up;
 
     *u = (rmg_understood){.number = l->run->heard->lines, .text = text, .reports = l->reports};
     l->has_total = false;
@@ -378,7 +379,7 @@ void rmg_listen_understand(rmg_listener *l, const char *text, size_t length, rmg
         u->is = RMG_LINE_EMPTY;
         return;
     }
-    r.rule = rmg_line_match(l->profile, text, length, r.parts);
+    r.rule = rmg_line_match(l->profile, text, length, r.parts, &gave_up);
     if (!l->started && (!r.rule || r.rule->is != RMG_LINE_START)) {
         u->is = RMG_LINE_SKIPPED;
         return;
@@ -387,6 +388,10 @@ void rmg_listen_understand(rmg_listener *l, const char *text, size_t length, rmg
         return;
     u->is = r.rule->is;
     u->rule = (unsigned)(r.rule - l->profile->rules) + 1u;
+    if (gave_up) {
+        cannot(&r, "the expression of rule %u takes too many steps on this line", u->rule);
+        return;
+    }
     if (!names(&r) || !address(&r))
         return;
     switch (u->is) {

@@ -68,6 +68,10 @@ static void what_a_line_says(void)
          "lines: [{match: '^(?<address>.{4}) (?<differs>..)$', is: failure, trusted: no, bank: "
          "upper}]\n",
          "8000 04\n", "the upper bank: D2 (U24)", NULL},
+        {"an expression without end", HALVORN,
+         "lines: [{match: '^(?<differs>(a|aa|aaa)+)$', is: failure}, {starts: a, is: pass}]\n",
+         "aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaab\n", NULL,
+         "rule 1 takes too many steps"},
         {"a chip by its designator", HALVORN,
          "lines: [{match: '^bad (?<chip>\\w+)$', is: failure}]\n", "bad U24\n", "U24", NULL},
         {"a chip that the board has not", HALVORN,
