@@ -7,19 +7,10 @@
 #define CELLS_A_ROW 8u
 #define LABEL_WIDTH 14
 
-static unsigned high_bit(const rmg_rule *rule)
-{
-    unsigned high = 0;
-
-    for (uint8_t i = 0; i < rule->width; i++)
-        high = MAX(high, rule->data_bits[i]);
-    return high;
-}
-
 static gint by_bit(gconstpointer a, gconstpointer b)
 {
-    const unsigned x = high_bit(*(const rmg_rule *const *)a);
-    const unsigned y = high_bit(*(const rmg_rule *const *)b);
+    const unsigned x = rmg_rule_high_bit(*(const rmg_rule *const *)a);
+    const unsigned y = rmg_rule_high_bit(*(const rmg_rule *const *)b);
 
     return (x < y) - (x > y);
 }
@@ -35,7 +26,7 @@ static void print_cell(FILE *to, const char *text, bool strong, bool colour)
 
 static void bits_text(const rmg_rule *rule, char *text, size_t room)
 {
-    unsigned high = high_bit(rule), low = high;
+    unsigned high = rmg_rule_high_bit(rule), low = high;
 
     for (uint8_t i = 0; i < rule->width; i++)
         low = MIN(low, rule->data_bits[i]);

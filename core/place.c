@@ -26,6 +26,16 @@ rmg_word rmg_rule_bits(const rmg_rule *rule)
     return bits;
 }
 
+unsigned rmg_rule_high_bit(const rmg_rule *rule)
+{
+    unsigned high = 0;
+
+    for (uint8_t i = 0; i < rule->width; i++)
+        if (rule->data_bits[i] > high)
+            high = rule->data_bits[i];
+    return high;
+}
+
 bool rmg_place_find(const rmg_placement *placement, rmg_addr address, uint8_t bit, rmg_place *place)
 {
     for (uint16_t r = 0; r < placement->rule_count; r++) {

@@ -90,19 +90,10 @@ int32_t rmg_live_heat(const rmg_live *l)
     return l->heat_millic;
 }
 
-static unsigned high_bit(const rmg_rule *rule)
-{
-    unsigned high = 0;
-
-    for (uint8_t i = 0; i < rule->width; i++)
-        high = MAX(high, rule->data_bits[i]);
-    return high;
-}
-
 static gint by_bit(gconstpointer a, gconstpointer b)
 {
-    const unsigned x = high_bit(*(const rmg_rule *const *)a);
-    const unsigned y = high_bit(*(const rmg_rule *const *)b);
+    const unsigned x = rmg_rule_high_bit(*(const rmg_rule *const *)a);
+    const unsigned y = rmg_rule_high_bit(*(const rmg_rule *const *)b);
 
     return (x < y) - (x > y);
 }
@@ -116,14 +107,14 @@ static void add_cell(chart_row *row, const char *name, uint64_t failures)
 
 static void name_bits(const rmg_rule *rule, char *text, size_t room)
 {
-    unsigned low = high_bit(rule);
+    unsigned low = rmg_rule_high_bit(rule);
 
     for (uint8_t i = 0; i < rule->width; i++)
         low = MIN(low, rule->data_bits[i]);
-    if (low == high_bit(rule))
+    if (low == rmg_rule_high_bit(rule))
         g_snprintf(text, (gulong)room, "D%u", low);
     else
-        g_snprintf(text, (gulong)room, "D%u-%u", high_bit(rule), low);
+        g_snprintf(text, (gulong)room, "D%u-%u", rmg_rule_high_bit(rule), low);
 }
 
 /* Rows of one bank. */

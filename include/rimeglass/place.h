@@ -76,6 +76,9 @@ rmg_addr rmg_rule_address(const rmg_rule *rule, rmg_addr cell);
 /* Ones at the bus data bits the rule's chip holds. */
 rmg_word rmg_rule_bits(const rmg_rule *rule);
 
+/* The highest of them, 0 to 63. */
+unsigned rmg_rule_high_bit(const rmg_rule *rule);
+
 #ifdef __cplusplus
 }
 #endif
