@@ -278,46 +278,55 @@ rmg_status rmg_wiring_address_detail(const rmg_target *target, const rmg_where *
 }
 
 /* What writing at `b` does to what is read at `a`: taken over; or low where b is low, but not where
- * both are high. */
-static rmg_status one_way(const rmg_target *target, rmg_addr a, rmg_addr b, uint16_t *accesses,
-                          rmg_word *taken, rmg_word *pulled)
-{
-    const rmg_word ones = (rmg_word) ~(rmg_word)0;
-    rmg_word zero, one, alive = 0;
-    rmg_status status = drive(target, NULL, a, b, 0, accesses, &zero);
+ * both are high; or high where b is high, but not where both are low. */
+typedef struct influence {
+    rmg_word taken, low, high;
+} influence;
 
-    if (status == RMG_OK)
-        status = drive(target, NULL, a, b, ones, accesses, &one);
-    if (status == RMG_OK)
-        status = bus_write(target, b, ones);
-    if (status == RMG_OK)
-        status = bus_write(target, a, ones);
-    if (status == RMG_OK)
-        status = bus_read(target, a, &alive);
-    if (status != RMG_OK)
-        return status;
-    *accesses = (uint16_t)(*accesses + 3u);
-    *taken = (rmg_word)(zero & ~one);
-    *pulled = (rmg_word)(~zero & ~one & alive);
-    return RMG_OK;
+static rmg_status one_way(const rmg_target *target, rmg_addr a, rmg_addr b, uint16_t *accesses,
+                          influence *i)
+{
+    rmg_word seen[2] = {0, 0}, alike[2] = {0, 0}; /* a reads, of the value written there */
+    rmg_status status = RMG_OK;
+
+    for (unsigned n = 0; n < 2 && status == RMG_OK; n++) {
+        const rmg_word value = n ? (rmg_word) ~(rmg_word)0 : 0;
+
+        status = drive(target, NULL, a, b, value, accesses, &seen[n]);
+        if (status == RMG_OK)
+            status = bus_write(target, b, value);
+        if (status == RMG_OK)
+            status = bus_write(target, a, value);
+        if (status == RMG_OK)
+            status = bus_read(target, a, &alike[n]);
+        *accesses = (uint16_t)(*accesses + 3u);
+    }
+    i->taken = (rmg_word)(seen[0] & ~seen[1]);
+    i->low = (rmg_word)(~seen[0] & ~seen[1] & alike[1]);
+    i->high = (rmg_word)(seen[0] & seen[1] & ~alike[0]);
+    return status;
 }
 
 rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,
                                 rmg_bank_pair *pair)
 {
-    rmg_word a_taken, a_pulled, b_taken, b_pulled;
+    influence at_a = {0, 0, 0}, at_b = {0, 0, 0};
+    rmg_word a_pulled, b_pulled;
     rmg_status status;
 
     memset(pair, 0, sizeof *pair);
-    status = one_way(target, a, b, &pair->accesses, &a_taken, &a_pulled);
+    status = one_way(target, a, b, &pair->accesses, &at_a);
     if (status == RMG_OK)
-        status = one_way(target, b, a, &pair->accesses, &b_taken, &b_pulled);
+        status = one_way(target, b, a, &pair->accesses, &at_b);
     if (status != RMG_OK)
         return status;
-    pair->same = (rmg_word)(a_taken & b_taken & bits);
-    pair->a_answers = (rmg_word)(a_taken & b_pulled & bits);
-    pair->b_answers = (rmg_word)(b_taken & a_pulled & bits);
-    pair->a_dragged = (rmg_word)(a_pulled & ~b_taken & ~b_pulled & bits);
-    pair->b_dragged = (rmg_word)(b_pulled & ~a_taken & ~a_pulled & bits);
+    a_pulled = (rmg_word)(at_a.low | at_a.high);
+    b_pulled = (rmg_word)(at_b.low | at_b.high);
+    pair->same = (rmg_word)(at_a.taken & at_b.taken & bits);
+    pair->a_answers = (rmg_word)(at_a.taken & b_pulled & bits);
+    pair->b_answers = (rmg_word)(at_b.taken & a_pulled & bits);
+    pair->a_dragged = (rmg_word)(a_pulled & ~at_b.taken & ~b_pulled & bits);
+    pair->b_dragged = (rmg_word)(b_pulled & ~at_a.taken & ~a_pulled & bits);
+    pair->high_wins = (rmg_word)((at_a.high | at_b.high) & bits);
     return RMG_OK;
 }

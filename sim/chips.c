@@ -227,13 +227,12 @@ static rmg_word swapped(const rmg_sim *sim, uint16_t r, rmg_word value)
     return value;
 }
 
-/* Puts one data line of a chip on the bus. Where two chips drive one line, a low level wins. */
-static inline void drive(rmg_word bit, bool high, rmg_word *driven, rmg_word *value)
+/* Puts one data line of a chip on the bus. Where two chips drive one line, one level wins. */
+static inline void drive(const rmg_sim *sim, rmg_word bit, bool high, rmg_word *driven,
+                         rmg_word *value)
 {
-    if (!(*driven & bit))
-        *value |= high ? bit : 0;
-    else if (!high)
-        *value &= ~bit;
+    if (!(*driven & bit) || high == sim->high_wins)
+        *value = high ? *value | bit : *value & ~bit;
     *driven |= bit;
 }
 
@@ -259,7 +258,7 @@ static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wor
         word = output_word(sim, r, word, &drives);
     if (way->width == 1 && !(live & RMG_STAGE_BIT(ORDER))) {
         if (drives & 1u)
-            drive(way->bits, word & 1u, driven, value);
+            drive(sim, way->bits, word & 1u, driven, value);
         return;
     }
     for (uint8_t line = 0; line < way->width; line++) {
@@ -268,7 +267,7 @@ static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wor
         if (live & RMG_STAGE_BIT(ORDER))
             bit = swapped(sim, r, bit);
         if (drives >> line & 1u)
-            drive(bit, word >> line & 1u, driven, value);
+            drive(sim, bit, word >> line & 1u, driven, value);
     }
 }
 

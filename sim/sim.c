@@ -50,11 +50,12 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     sim->supply_mv = 5000;
     sim->refreshed = true;
     rmg_sim_warm(sim, 25000, 25000, 0);
-    sim->strays = sim->lively = sim->conditional = false;
+    sim->strays = sim->lively = sim->conditional = sim->high_wins = false;
     sim->apart_count = 0;
     rmg_sim_list_faults(sim);
     for (uint16_t i = 0; i < fault_count; i++) {
         sim->strays |= rmg_fault_is(faults[i].kind, RMG_TRAIT_STRAYS);
+        sim->high_wins |= rmg_fault_is(faults[i].kind, RMG_TRAIT_STRAYS) && faults[i].level;
         sim->lively |= rmg_fault_is(faults[i].kind, RMG_TRAIT_HISTORY);
         sim->conditional |= !rmg_fault_always(&faults[i]);
     }

@@ -213,12 +213,14 @@ static void drop_cells_of(refiner *r, uint8_t a, uint8_t b)
     remove_within(r, RMG_FINDING_CELLS, b, ~(rmg_word)0);
 }
 
-static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
+static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits, rmg_word high)
 {
     for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
         const rmg_rule *rule = &r->board->placement.rules[i];
-        const rmg_finding f = {
-            .kind = RMG_FINDING_DRAGGED, .socket = rule->socket, .bank2 = dragged};
+        const rmg_finding f = {.kind = RMG_FINDING_DRAGGED,
+                               .socket = rule->socket,
+                               .bank2 = dragged,
+                               .high_wins = (rmg_rule_bits(rule) & bits & high) != 0};
 
         if (rule->bank == by && (rmg_rule_bits(rule) & bits)) {
             remove_within(r, RMG_FINDING_CELLS, dragged, bits);
@@ -258,7 +260,10 @@ static void refine_bank_pairs(refiner *r)
             const rmg_bank_pair *p = &r->run->bank_pairs[a * banks + b];
             const rmg_word held = bits_of_bank(r, a) & bits_of_bank(r, b);
             const rmg_word both = held & ~(unsound(r, a) | unsound(r, b));
-            rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME, .socket = RMG_NO_SOCKET, .bank2 = b};
+            rmg_finding f = {.kind = RMG_FINDING_BANKS_SAME,
+                             .socket = RMG_NO_SOCKET,
+                             .bank2 = b,
+                             .high_wins = (p->high_wins & both) != 0};
 
             /* only where all comparable bits agree: a select acts on whole banks, so a single bit
              * that does is a chip's, below */
@@ -271,8 +276,8 @@ static void refine_bank_pairs(refiner *r)
                 drop_cells_of(r, a, b);
                 add(r, f, p->a_answers ? a : b, both);
             } else if (one_bus(r->board, a, b)) {
-                add_dragged(r, a, b, p->a_dragged & held);
-                add_dragged(r, b, a, p->b_dragged & held);
+                add_dragged(r, a, b, p->a_dragged & held, p->high_wins);
+                add_dragged(r, b, a, p->b_dragged & held, p->high_wins);
             }
         }
 }

@@ -61,6 +61,8 @@ static void read_level(fault_reader *r, const ynode *map, rmg_fault_level level,
         fault->level = (uint8_t)rmg_yaml_number(r->file, map, "level", 0, 1, -1);
     else if (level == RMG_LEVEL_FLOATS)
         fault->level = (uint8_t)rmg_yaml_number(r->file, map, "floats", 0, 1, 1);
+    else if (level == RMG_LEVEL_WINS)
+        fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
 }
 
 static const char *const root_keys[] = {"faults", "world-seed", "warms-up", NULL};

@@ -77,8 +77,6 @@ void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     const ynode *two = rmg_yaml_need(r->file, map, "with");
     char letter;
 
-    if (rmg_fault_rows[fault->kind].level == RMG_LEVEL_WINS)
-        fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
     if (!one || !two)
         return;
     letter = line_of(r, one, &fault->line);

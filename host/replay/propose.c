@@ -9,7 +9,7 @@
 /* A chip that is always on. */
 static void dragged(proposer *w)
 {
-    rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON};
+    rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON, .level = w->f->high_wins};
     proposal *p =
         rmg_propose_add(w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT), RMG_SAY_FAULT_ALWAYS_ON);
 
@@ -184,7 +184,8 @@ static void selects(proposer *w)
         p->is.bank2 = banks[1 - i];
         rmg_propose_put(p, (rmg_sim_fault){.kind = RMG_FAULT_ALSO_SELECTED,
                                            .bank = banks[i],
-                                           .bank2 = banks[1 - i]});
+                                           .bank2 = banks[1 - i],
+                                           .level = w->f->high_wins});
         if (w->f->kind == RMG_FINDING_BANKS_BOTH)
             continue;
         for (uint16_t r = 0; r < w->board->placement.rule_count; r++)

@@ -136,7 +136,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
     [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line works there."},
-    [RMG_SAY_DRAGS] = {"Reading {bank2} gives 0 at {bits} wherever {socket} holds a 0."},
+    [RMG_SAY_DRAGS] = {"Reading {bank2} gives {level} at {bits} wherever {socket} holds a "
+        "{level}."},
     [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at the "
         "other: the level does not take effect at {address pins} of {socket}."},
     [RMG_SAY_LEVEL_LOST] = {"What is written with {lines} at one level is read back at the other, "

@@ -170,11 +170,12 @@ static bool take_wiring(rmg_run *run, const json_t *wiring)
         if (!take_bank(run, b, json_array_get(list, b)))
             return false;
     for (size_t i = 0; i < banks * banks; i++) {
-        uint64_t v[6];
+        const json_t *pair = json_array_get(pairs, i);
+        uint64_t v[7] = {0}; /* older files have no seventh: which level wins */
 
-        if (!take_row(json_array_get(pairs, i), v, 6))
+        if (!take_row(pair, v, json_array_size(pair) == 7 ? 7 : 6))
             return false;
-        run->bank_pairs[i] = (rmg_bank_pair){v[0], v[1], v[2], v[3], v[4], (uint16_t)v[5]};
+        run->bank_pairs[i] = (rmg_bank_pair){v[0], v[1], v[2], v[3], v[4], v[6], (uint16_t)v[5]};
     }
     return true;
 }

@@ -71,10 +71,10 @@ static json_t *wiring_json(const rmg_run *run)
     for (size_t i = 0; i < banks * banks; i++) {
         const rmg_bank_pair *p = &run->bank_pairs[i];
 
-        rmg_json_append(pairs, json_pack("[I, I, I, I, I, i]", (json_int_t)p->same,
+        rmg_json_append(pairs, json_pack("[I, I, I, I, I, i, I]", (json_int_t)p->same,
                                          (json_int_t)p->a_answers, (json_int_t)p->b_answers,
                                          (json_int_t)p->a_dragged, (json_int_t)p->b_dragged,
-                                         (int)p->accesses));
+                                         (int)p->accesses, (json_int_t)p->high_wins));
     }
     return json_pack("{s:b, s:I, s:o, s:o}", "done", (int)run->own->wiring_done, "accesses",
                      (json_int_t)run->wiring_accesses, "banks", list, "pairs", pairs);

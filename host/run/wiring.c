@@ -32,8 +32,8 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
     const rmg_addr end = MIN(run->wired_where[a].last - run->board->bank_wheres[a].first,
                              run->wired_where[b].last - run->board->bank_wheres[b].first);
     const rmg_word sound =
-        ~(run->wirings[a].high | run->wirings[a].opposite | run->wirings[a].unsteady |
-          run->wirings[b].high | run->wirings[b].opposite | run->wirings[b].unsteady);
+        ~(run->wirings[a].opposite | run->wirings[a].unsteady | run->wirings[b].opposite |
+          run->wirings[b].unsteady); /* what stays at a level may be what the other bank holds */
 
     for (unsigned i = 0; i < 2; i++) {
         const rmg_addr offset =
@@ -52,6 +52,7 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
         pair->b_answers = i ? pair->b_answers & one.b_answers : one.b_answers;
         pair->a_dragged = i ? pair->a_dragged & one.a_dragged : one.a_dragged;
         pair->b_dragged = i ? pair->b_dragged & one.b_dragged : one.b_dragged;
+        pair->high_wins = i ? pair->high_wins & one.high_wins : one.high_wins;
     }
     return RMG_OK;
 }

@@ -256,16 +256,17 @@ KIND(DESELECTED, "never selected", "socket bank",                               
     RMG_TRAIT_BITWISE | RMG_TRAIT_EVERYWHERE | RMG_TRAIT_UNDRIVEN | RMG_TRAIT_POWER_ON,            \
     RMG_PROPOSED_NOT,                                                                              \
     "those chips never answer")                                                                    \
-KIND(ALSO_SELECTED, "also selected", "bank where",                                                 \
-    RMG_TAKES_TWO_BANKS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OTHERS),                                  \
+KIND(ALSO_SELECTED, "also selected", "bank where wins",                                            \
+    RMG_TAKES_TWO_BANKS, RMG_LEVEL_WINS, RMG_STAGE_BIT(OTHERS),                                  \
     RMG_NEEDS_TWO_BANKS, RMG_FOR_BESIDE, RMG_MARKS_BANKS,                                          \
     RMG_TRAIT_STRAYS, RMG_PROPOSED_NOT,                                                            \
-    "the chips of a bank also answer where the bank `where` is addressed")                         \
-KIND(ALWAYS_ON, "always on", "socket",                                                             \
-    RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ENABLE),                                      \
+    "the chips of a bank also answer where the bank `where` is addressed; the level that `wins` "  \
+    "(0 or 1, default 0) is on lines that two chips drive")                                        \
+KIND(ALWAYS_ON, "always on", "socket wins",                                                        \
+    RMG_TAKES_CHIPS, RMG_LEVEL_WINS, RMG_STAGE_BIT(ENABLE),                                      \
     0, RMG_FOR_SCOPE, RMG_MARKS_ALL,                                                               \
     RMG_TRAIT_POWER_ON | RMG_TRAIT_CHANCE | RMG_TRAIT_STRAYS | RMG_TRAIT_SHOWS, RMG_PROPOSED_NOT,  \
-    "the chip drives the data lines at every read")                                                \
+    "the chip drives the data lines at every read; `wins` as above")                                                \
 WORD(ADDRESS_CHIP, "smaller part", "socket address-lines floats",                                  \
     RMG_TAKES_SMALLER, RMG_LEVEL_FLOATS, RMG_TRAIT_IN_CHIP | RMG_TRAIT_EVERYWHERE,                 \
     "a part with fewer address lines was fitted")                                                  \

@@ -259,6 +259,7 @@ typedef struct rmg_sim {
     rmg_sim_window windows[RMG_SIM_WINDOWS];
     uint16_t recent;          /* window of the last access */
     bool strays;              /* some fault makes chips answer outside their own addresses */
+    bool high_wins;           /* on lines that two chips drive */
     rmg_word page;            /* chosen */
     rmg_sim_memory *memories; /* [fault_count] */
     uint8_t *rows;            /* per chip: when each row was last accessed, and `known` */

@@ -89,15 +89,16 @@ typedef struct rmg_bank_pair {
     rmg_word same;      /* both addresses reach the same cells */
     rmg_word a_answers; /* bank a answers too where b is addressed */
     rmg_word b_answers; /* bank b answers too where a is addressed */
-    rmg_word a_dragged; /* bank a reads 0 where bank b holds 0: b's chip is always on */
+    rmg_word a_dragged; /* bank a follows what bank b holds: b's chip is always on */
     rmg_word b_dragged; /* the other way round */
+    rmg_word high_wins; /* of all these: where both drive a line, a 1 wins; else a 0 */
     uint16_t accesses;
 } rmg_bank_pair;
 
 #define rmg_wiring_bank_pair RMG_ABI(rmg_wiring_bank_pair)
 
-/* Checks two banks against each other at one address in each, `bits` only. 18 accesses; it destroys
- * the two words. Where two banks drive one line at different levels a low is taken to win. */
+/* Checks two banks against each other at one address in each, `bits` only. 24 accesses; it destroys
+ * the two words. Where two banks drive one line at different levels, either level may win. */
 rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,
                                 rmg_bank_pair *pair);
 

@@ -251,9 +251,9 @@ static void bank_pairs(void)
 
         f->dead_line = same ? 0x100 : 0;
         f->dead_line_bits = same ? 0xFF : 0;
-        CHECK(rmg_wiring_bank_pair(&target, 0x20, 0x120, 0xFF, &p) == RMG_OK && p.accesses == 18 &&
-                  f->reads + f->writes == 18,
-              "18 accesses");
+        CHECK(rmg_wiring_bank_pair(&target, 0x20, 0x120, 0xFF, &p) == RMG_OK && p.accesses == 24 &&
+                  f->reads + f->writes == 24,
+              "24 accesses");
         CHECK(p.same == (same ? 0xFF : 0) && !p.a_answers && !p.b_answers && !p.a_dragged &&
                   !p.b_dragged,
               "same %u: %lx", same, (unsigned long)p.same);

@@ -184,6 +184,18 @@ static void interleaved(void)
          RMG_FINDING_DRAGGED,
          "Look at U3",
          "Reading the even bank gives 0"},
+        {"also selected, a high wins",
+         {{.kind = RMG_FAULT_ALSO_SELECTED, .bank = 1, .bank2 = 0, .level = 1}},
+         1,
+         RMG_FINDING_BANKS_BOTH,
+         "the odd bank also answers where the even bank is addressed",
+         "of 1024 words tested in the odd bank"},
+        {"always on, a high wins",
+         {{.kind = RMG_FAULT_ALWAYS_ON, .scope = {4}, .level = 1}},
+         1,
+         RMG_FINDING_DRAGGED,
+         "Look at U3",
+         "Reading the even bank gives 1"},
         {"healthy", {{0}}, 0, RMG_FINDING_KINDS, NULL, NULL},
     };
 
@@ -198,8 +210,11 @@ static void interleaved(void)
 
         CHECK(rmg_board_load_text("made", lanes, &board, &errors) == RMG_OK, "loads");
         bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
+        CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
         CHECK(s.count == (rows[i].headline != NULL), "%s: %zu suspects", rows[i].title, s.count);
         first = s.count ? &s.list[0] : NULL;
+        CHECK(!first || (first->replay_count && first->replays[0].same), "%s: the same",
+              rows[i].title);
         for (size_t n = 0; first && n < first->reason_count; n++)
             because |= strstr(first->because[n], rows[i].because) != NULL;
         CHECK(!first || (first->finding.kind == rows[i].kind && because &&
