@@ -211,6 +211,7 @@ static void interleaved(void)
         CHECK(rmg_board_load_text("made", lanes, &board, &errors) == RMG_OK, "loads");
         bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
         CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
+        rmg_suspects_word(&run, &s);
         CHECK(s.count == (rows[i].headline != NULL), "%s: %zu suspects", rows[i].title, s.count);
         first = s.count ? &s.list[0] : NULL;
         CHECK(!first || (first->replay_count && first->replays[0].same), "%s: the same",
