@@ -1,5 +1,6 @@
-/* The benchmark of the diagnosis, in parts: boards and faults at random (diag_world.c), one run of
- * them (diag_run.c), and what a right answer is (diag_judge.c). It shares no code with the
+/* The benchmark of the diagnosis, in parts: boards at random (diag_boards.c), faults (diag_faults.c),
+ * one run of them (diag_run.c), what a right answer is (diag_judge.c), what becomes of all of them
+ * (diag_score.c). It shares no code with the
  * proposals. */
 #ifndef RMG_BENCH_DIAG_H
 #define RMG_BENCH_DIAG_H
@@ -20,9 +21,25 @@ typedef enum diag_truth {
 } diag_truth;
 
 /* For which chips a fault acts. */
-typedef enum diag_reach { REACH_CHIP, REACH_BANK, REACH_ALL, REACH_BRANCH } diag_reach;
+typedef enum diag_reach {
+    REACH_CHIP,
+    REACH_BANK,
+    REACH_ALL,    /* on the same half of the bus */
+    REACH_BRANCH, /* beyond a point of a traced line */
+    REACH_SOME    /* any two or more, as beyond a cut that nobody traced */
+} diag_reach;
 
-typedef enum diag_when { WHEN_ALWAYS, WHEN_NOW_AND_THEN, WHEN_WARM } diag_when;
+typedef enum diag_when {
+    WHEN_ALWAYS,
+    WHEN_NOW_AND_THEN,
+    WHEN_WARM,     /* ... while the board is warm */
+    WHEN_AT_FIRST, /* often, but only until the board has settled */
+    WHEN_LATER     /* often, from some time on */
+} diag_when;
+
+/* How the banks of a board are chosen. */
+typedef enum diag_family { DIAG_HIGH, DIAG_INTERLEAVED, DIAG_LANES, DIAG_FAMILIES } diag_family;
+extern const char *const diag_family_names[DIAG_FAMILIES];
 
 typedef struct diag_kind {
     const char *name;
@@ -37,6 +54,8 @@ typedef struct diag_kind {
 extern const diag_kind diag_kinds[];
 extern const size_t diag_kind_count;
 
+#define DIAG_FAULTS 3u /* at once, at most */
+
 /* Dice: xorshift; every case begins with its own seed. */
 typedef uint64_t diag_dice;
 diag_dice diag_seed(uint64_t seed, uint64_t use);
@@ -47,27 +66,30 @@ uint64_t diag_roll(diag_dice *dice, uint64_t below);
 typedef struct diag_board {
     rmg_board *board;
     bool made_up;
-    rmg_undriven undriven; /* of a made-up one: what its lines do in truth */
-    uint64_t hold_ns;
+    rmg_undriven undriven; /* of a made-up one: what its lines do in truth; told or not */
+    uint64_t hold_ns;      /* never told */
+    bool high_wins;        /* where two chips drive a line */
 } diag_board;
 
 /* Made up: 8, 16 or 32 bits, chips 1, 4, 8 or 16 wide, 1 to 4 banks, with or without multiplexers
  * and traced lines. Exits where the board file has an error. */
-void diag_board_make(uint64_t seed, diag_board *made);
+void diag_board_make(uint64_t seed, diag_family family, diag_board *made);
 
 /* A fault of the kind at a random place; false: this board cannot have it. */
-bool diag_fault_make(diag_dice *dice, const rmg_board *board, const diag_kind *kind,
+bool diag_fault_make(diag_dice *dice, const diag_board *board, const diag_kind *kind,
                      rmg_sim_fault *fault);
 
 /* One run of a board with faults, and what the diagnosis made of it. */
 typedef struct diag_case {
     const diag_board *board;
-    rmg_sim_fault faults[2];
+    rmg_sim_fault faults[DIAG_FAULTS];
     uint16_t fault_count;
     uint32_t passes;
-    bool time, warm;
+    bool time;
+    diag_when when;
     bool longer;    /* March SS instead of March C- */
-    rmg_addr limit; /* the last word that is tested; 0: all */
+    uint32_t settles; /* 100,000 accesses until what is there at first is gone, or comes */
+    rmg_addr limit;   /* the last word that is tested; 0: all */
     uint64_t world;
     rmg_run run;
     rmg_suspects suspects;

@@ -1,10 +1,34 @@
-/* What a right answer is. */
+/* What a right answer is: a finding names a set of chips, and bits or lines of theirs; a fault acts
+ * on such a set. */
 #include <string.h>
 
 #include "diag.h"
 
-/* The tested RAM chips that a suspect is about. */
-static void chips_of(const diag_case *c, const rmg_finding *f, rmg_sim_fault *set)
+typedef struct chip_set {
+    bool has[RMG_PLACE_RULES];
+} chip_set;
+
+static bool tested(const diag_case *c, const rmg_rule *rule)
+{
+    return c->run.bank_words[rule->bank] &&
+           c->board->board->sockets[rule->socket].part->kind != RMG_PART_ROM;
+}
+
+/* The tested chips that the suspect is about. */
+static void named_set(const diag_case *c, const rmg_finding *f, chip_set *set)
+{
+    const rmg_board *board = c->board->board;
+    bool named[RMG_PLACE_RULES] = {false};
+
+    rmg_finding_sockets(&c->run, f, named);
+    memset(set, 0, sizeof *set);
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (tested(c, &board->placement.rules[r]))
+            set->has[board->placement.rules[r].socket] = named[board->placement.rules[r].socket];
+}
+
+/* The tested chips on which the fault acts; of a data line those that hold its bit. */
+static void fault_set(const diag_case *c, const diag_kind *k, const rmg_sim_fault *f, chip_set *set)
 {
     const rmg_board *board = c->board->board;
 
@@ -12,49 +36,22 @@ static void chips_of(const diag_case *c, const rmg_finding *f, rmg_sim_fault *se
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *rule = &board->placement.rules[r];
 
-        if (!c->run.bank_words[rule->bank] ||
-            board->sockets[rule->socket].part->kind == RMG_PART_ROM)
+        if (!tested(c, rule) || (k->truth == TRUTH_DATA && !(rmg_rule_bits(rule) >> f->line & 1u)))
             continue;
-        if (f->socket != RMG_NO_SOCKET ? rule->socket == f->socket
-                                       : f->bank == RMG_NO_BANK || rule->bank == f->bank)
-            rmg_fault_include(set, rule->socket);
-    }
-    if (f->kind == RMG_FINDING_SHARED)
-        memcpy(set->scope, f->among, sizeof f->among);
-    if (f->kind != RMG_FINDING_BRANCH)
-        return;
-    memset(set, 0, sizeof *set);
-    for (uint16_t p = f->point; p < board->lines[f->line].point_count; p++) {
-        const rmg_line *line = &board->lines[f->line];
-        uint16_t up = p;
-
-        while (up != RMG_NO_POINT && up != f->point)
-            up = line->points[up].parent;
-        if (up == f->point && line->points[p].socket != RMG_NO_SOCKET)
-            rmg_fault_include(set, line->points[p].socket);
+        if (k->truth == TRUTH_CHIP ? rule->socket == f->chip
+                                   : rmg_fault_acts_for(f, rule->socket))
+            set->has[rule->socket] = true;
     }
 }
 
-/* Are the chips that the suspect is about just those the fault acts for, of tested RAM and, with
- * data bits, of those that hold them? */
-static bool same_chips(const diag_case *c, const rmg_finding *n, const rmg_sim_fault *f,
-                       rmg_word bits)
+static bool same_set(const diag_case *c, const diag_kind *k, const rmg_finding *n,
+                     const rmg_sim_fault *f)
 {
-    const rmg_board *board = c->board->board;
-    rmg_sim_fault named;
+    chip_set named, meant;
 
-    chips_of(c, n, &named);
-    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
-        const rmg_rule *rule = &board->placement.rules[r];
-
-        if (!c->run.bank_words[rule->bank] ||
-            board->sockets[rule->socket].part->kind == RMG_PART_ROM ||
-            (bits && !(rmg_rule_bits(rule) & bits)))
-            continue;
-        if (rmg_fault_acts_for(&named, rule->socket) != rmg_fault_acts_for(f, rule->socket))
-            return false;
-    }
-    return true;
+    named_set(c, n, &named);
+    fault_set(c, k, f, &meant);
+    return memcmp(&named, &meant, sizeof named) == 0;
 }
 
 bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind *k,
@@ -63,23 +60,22 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
     const rmg_finding *n = &s->finding;
     const rmg_word bit = (rmg_word)1 << f->line, both = bit | (rmg_word)1 << f->line2;
 
+    if (k->truth != TRUTH_NOBODY && n->kind == RMG_FINDING_SPREAD)
+        return false;
     switch (k->truth) {
-    case TRUTH_CHIP:
-        return n->socket == f->chip;
     case TRUTH_DATA:
-        return n->bits == bit && same_chips(c, n, f, bit);
+        return n->bits == bit && same_set(c, k, n, f);
     case TRUTH_TOUCH:
         return n->bits == both;
-    case TRUTH_LINES:
-        return n->lines == f->lines && same_chips(c, n, f, 0);
-    case TRUTH_WRITE:
-    case TRUTH_BANK:
-        return same_chips(c, n, f, 0);
+    case TRUTH_LINES: /* of what comes and goes the line is one of several */
+        return (n->lines == f->lines || k->when != WHEN_ALWAYS) && same_set(c, k, n, f);
     case TRUTH_SELECT:
         return (n->bank == f->bank && n->bank2 == f->bank2) ||
                (n->bank == f->bank2 && n->bank2 == f->bank);
-    default:
+    case TRUTH_NOBODY:
         return n->socket == RMG_NO_SOCKET;
+    default:
+        return same_set(c, k, n, f);
     }
 }
 

@@ -162,3 +162,13 @@ rmg_word rmg_board_bits(const rmg_board *board, uint8_t bank, uint16_t socket)
             bits |= rmg_rule_bits(&board->placement.rules[r]);
     return bits;
 }
+
+rmg_addr rmg_board_lanes(const rmg_board *board)
+{
+    rmg_addr lanes = 0;
+
+    for (size_t n = 0; n < board->line_count; n++)
+        if (board->lines[n].kind == RMG_LINE_DATA)
+            lanes |= board->lines[n].lane.mask;
+    return lanes;
+}

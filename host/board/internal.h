@@ -14,7 +14,10 @@ gchar *rmg_name_bank(const rmg_board *board, uint8_t bank);    /* "the upper ban
 /* Sockets that hold the bits; where `lane` is given, only at addresses of its condition. */
 gchar *rmg_name_devices(const rmg_board *board, rmg_word bits, const rmg_where *lane);
 
-/* board.c: the smallest address from `from` on with (address & mask) == match; false: none. */
+/* board.c: address lines that choose between lanes of a wider bus, as the traced data lines say; 0:
+ * one bus. */
+rmg_addr rmg_board_lanes(const rmg_board *board);
+/* The smallest address from `from` on with (address & mask) == match; false: none. */
 bool rmg_next_match(rmg_addr from, rmg_addr mask, rmg_addr match, rmg_addr *found);
 /* The part of `where` within `range`, with ends that meet its condition; false: there is none. */
 bool rmg_where_within(const rmg_where *where, const rmg_range *range, rmg_where *part);

@@ -3,22 +3,7 @@
  * file does not trace is not accused. */
 #include <string.h>
 
-#include "internal.h"
-
-typedef struct socket_set {
-    uint64_t bits[(RMG_PLACE_RULES + 63u) / 64u];
-} socket_set;
-
-static void include(socket_set *set, uint16_t socket)
-{
-    if (socket < RMG_PLACE_RULES)
-        set->bits[socket >> 6] |= (uint64_t)1 << (socket & 63u);
-}
-
-static bool holds(const socket_set *set, uint16_t socket)
-{
-    return socket < RMG_PLACE_RULES && (set->bits[socket >> 6] >> (socket & 63u) & 1u);
-}
+#include "share.h"
 
 static bool equal(const socket_set *a, const socket_set *b)
 {
@@ -52,7 +37,7 @@ static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t poin
             up = line->points[up].parent;
         if (up == point && line->points[p].socket != RMG_NO_SOCKET &&
             looked_at(run, line->points[p].socket))
-            include(&set, line->points[p].socket);
+            rmg_set_include(&set, line->points[p].socket);
     }
     return set;
 }
@@ -60,6 +45,8 @@ static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t poin
 /* Does the finding blame this line at its socket? */
 static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line *line)
 {
+    if (f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT)
+        return line->kind == RMG_LINE_CONTROL && !line->writes;
     switch (rmg_finding_row(f->kind)->blames) {
     case RMG_BLAMES_ADDRESS:
         return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);
@@ -78,8 +65,15 @@ static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line 
     return false;
 }
 
+bool rmg_finding_on_lane(const rmg_board *board, const rmg_finding *f, const rmg_rule *rule)
+{
+    const rmg_where *lane = f->lane == RMG_NO_BANK ? NULL : &board->bank_wheres[f->lane];
+
+    return !lane || !((rule->where.match ^ lane->match) & rule->where.mask & lane->mask);
+}
+
 /* The sockets that a finding is about. */
-static socket_set sockets_of(const rmg_run *run, const rmg_finding *f)
+socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f)
 {
     socket_set set;
 
@@ -89,15 +83,15 @@ static socket_set sockets_of(const rmg_run *run, const rmg_finding *f)
         return set;
     }
     if (f->socket != RMG_NO_SOCKET) {
-        include(&set, f->socket);
+        rmg_set_include(&set, f->socket);
         return set;
     }
     for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
         const rmg_rule *rule = &run->board->placement.rules[r];
 
         if ((f->bank == RMG_NO_BANK || f->bank == rule->bank) && looked_at(run, rule->socket) &&
-            (rmg_rule_bits(rule) & f->bits))
-            include(&set, rule->socket);
+            (rmg_rule_bits(rule) & f->bits) && rmg_finding_on_lane(run->board, f, rule))
+            rmg_set_include(&set, rule->socket);
     }
     return set;
 }
@@ -137,36 +131,15 @@ static uint16_t first_bad_point(const rmg_run *run, const rmg_line *line, const 
     return RMG_NO_POINT;
 }
 
-/* Do both say that the same line does not reach chips? Of data lines only where they read alike. */
-static bool alike(const rmg_finding *a, const rmg_finding *b)
-{
-    const rmg_alike how = rmg_finding_row(a->kind)->alike;
-
-    if (how != rmg_finding_row(b->kind)->alike)
-        return false;
-    switch (how) {
-    case RMG_ALIKE_ADDRESS:
-        return a->lines == b->lines;
-    case RMG_ALIKE_WRITE:
-        return true;
-    case RMG_ALIKE_DATA:
-        return a->bits == b->bits && !(a->bits & (a->bits - 1u)) && a->low == b->low &&
-               a->high == b->high && a->opposite == b->opposite;
-    case RMG_ALIKE_NOTHING:
-        return false;
-    }
-    return false;
-}
-
 /* The bank that all sockets of the set are in; RMG_NO_BANK: several. */
-static uint8_t one_bank(const rmg_run *run, const socket_set *set)
+uint8_t rmg_one_bank(const rmg_run *run, const socket_set *set)
 {
     uint8_t bank = RMG_NO_BANK;
 
     for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
         const rmg_rule *rule = &run->board->placement.rules[r];
 
-        if (!holds(set, rule->socket) || !looked_at(run, rule->socket))
+        if (!rmg_set_holds(set, rule->socket) || !looked_at(run, rule->socket))
             continue;
         if (bank != RMG_NO_BANK && bank != rule->bank)
             return RMG_NO_BANK;
@@ -187,12 +160,12 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
     for (guint j = i; j < list->len; j++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, j);
 
-        if (alike(f, first)) {
-            const socket_set of = sockets_of(run, f);
+        if (rmg_findings_alike(f, first)) {
+            const socket_set of = rmg_sockets_of(run, f);
 
             for (uint16_t s = 0; s < RMG_PLACE_RULES; s++)
-                if (holds(&of, s))
-                    include(&set, s);
+                if (rmg_set_holds(&of, s))
+                    rmg_set_include(&set, s);
             bits |= f->bits;
             found++;
         }
@@ -208,10 +181,10 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
         if (point == RMG_NO_POINT || line->points[point].parent == RMG_NO_POINT)
             continue;
         for (guint k = list->len; k-- > i + 1;)
-            if (alike(&g_array_index(list, rmg_finding, k), first))
+            if (rmg_findings_alike(&g_array_index(list, rmg_finding, k), first))
                 g_array_remove_index(list, k);
         first = &g_array_index(list, rmg_finding, i);
-        first->bank = one_bank(run, &set);
+        first->bank = rmg_one_bank(run, &set);
         first->of =
             first->kind == RMG_FINDING_BANK_NEVER_WRITTEN ? RMG_FINDING_NEVER_WRITTEN : first->kind;
         first->kind = RMG_FINDING_BRANCH;
@@ -223,70 +196,20 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
     }
 }
 
-/* May be one of several that are alike at single sockets? A traced line has had its say. */
-static bool at_a_socket(const rmg_finding *f)
-{
-    return f->kind == RMG_FINDING_DATA_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
-           (f->kind == RMG_FINDING_NEVER_WRITTEN && f->socket != RMG_NO_SOCKET);
-}
-
-/* Findings like the one at `i` at other sockets that no traced line joins: what they share is
- * suspected, traced or not, and no chip of them. */
-static void share_at(const rmg_run *run, GArray *list, guint i)
-{
-    const rmg_finding first = g_array_index(list, rmg_finding, i);
-    rmg_finding shared = first;
-    socket_set set;
-    unsigned found = 0;
-
-    memset(&set, 0, sizeof set);
-    shared.bits = 0;
-    for (guint j = i; j < list->len; j++) {
-        const rmg_finding *f = &g_array_index(list, rmg_finding, j);
-
-        if (at_a_socket(f) && alike(f, &first)) {
-            include(&set, f->socket);
-            shared.bits |= f->bits;
-            shared.failed_high += j > i ? f->failed_high : 0;
-            shared.failed_low += j > i ? f->failed_low : 0;
-            found++;
-        }
-    }
-    if (found < 2)
-        return;
-    for (guint k = list->len; k-- > i + 1;)
-        if (at_a_socket(&g_array_index(list, rmg_finding, k)) &&
-            alike(&g_array_index(list, rmg_finding, k), &first))
-            g_array_remove_index(list, k);
-    shared.of = first.kind;
-    shared.kind = RMG_FINDING_SHARED;
-    shared.bank = one_bank(run, &set);
-    shared.socket = RMG_NO_SOCKET;
-    memcpy(shared.among, set.bits, sizeof shared.among);
-    g_array_index(list, rmg_finding, i) = shared;
-}
-
 void rmg_join_branches(const rmg_run *run, GArray *list)
 {
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (alike(f, f))
+        if (rmg_findings_alike(f, f))
             join_at(run, list, i);
     }
-    for (guint i = 0; i < list->len; i++) {
-        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
-
-        if (at_a_socket(f) && alike(f, f))
-            share_at(run, list, i);
-    }
+    rmg_join_shared(run, list);
     for (guint i = 0; i < list->len; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
-        const socket_set set = sockets_of(run, f);
+        const socket_set set = rmg_sockets_of(run, f);
 
-        for (size_t n = 0; n < run->board->line_count && f->kind != RMG_FINDING_BRANCH &&
-                           f->kind != RMG_FINDING_SHARED;
-             n++) {
+        for (size_t n = 0; n < run->board->line_count && f->kind != RMG_FINDING_BRANCH; n++) {
             const rmg_line *line = &run->board->lines[n];
             const uint16_t point =
                 blames(run->board, f, line) ? first_bad_point(run, line, &set, f) : RMG_NO_POINT;
@@ -314,10 +237,10 @@ void rmg_finding_sockets(const rmg_run *run, const rmg_finding *f, bool *sockets
 {
     const socket_set set = f->kind == RMG_FINDING_BRANCH
                                ? beyond(run, &run->board->lines[f->line], f->point)
-                               : sockets_of(run, f);
+                               : rmg_sockets_of(run, f);
 
     for (uint16_t s = 0; s < run->board->socket_count; s++)
-        sockets[s] = holds(&set, s);
+        sockets[s] = rmg_set_holds(&set, s);
 }
 
 bool rmg_suspects_share(const rmg_run *run, const rmg_suspects *suspects, uint16_t socket)
@@ -343,11 +266,11 @@ bool rmg_suspect_chips_good(const wording *w)
     const rmg_finding *f = &w->s->finding;
     const socket_set set = f->kind == RMG_FINDING_BRANCH
                                ? beyond(w->run, &w->board->lines[f->line], f->point)
-                               : sockets_of(w->run, f);
+                               : rmg_sockets_of(w->run, f);
     bool any = false, all = true;
 
     for (uint16_t s = 0; s < w->board->socket_count; s++)
-        if (holds(&set, s)) {
+        if (rmg_set_holds(&set, s)) {
             any = true;
             all &= rmg_facts_chip_good(w->facts, s);
         }

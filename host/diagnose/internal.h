@@ -114,6 +114,8 @@ void rmg_refine(const rmg_run *run, GArray *findings);
 
 /* branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
 void rmg_join_branches(const rmg_run *run, GArray *list);
+/* Does the rule's chip hang on the finding's data line, not on that of another half of the bus? */
+bool rmg_finding_on_lane(const rmg_board *board, const rmg_finding *f, const rmg_rule *rule);
 /* Do the points of the line from `point` on that lead to `other` serve exactly the same sockets
  * there? */
 bool rmg_line_serves_alike(const rmg_run *run, const rmg_line *line, uint16_t point,

@@ -213,19 +213,12 @@ static void data_line_rivals(wording *w)
     rival(w, RMG_CAUSE_LINE_TRACK, undriven ? RMG_SAY_TRACK_CUT_OR_SHORTED : RMG_SAY_TRACK_SHORTED);
 }
 
-/* Does the rule's chip hang on the finding's data line, not on that of another half of the bus? */
-static bool on_lane(const rmg_board *board, const rmg_finding *f, const rmg_rule *rule)
-{
-    return f->lane == RMG_NO_BANK || !rule->where.mask ||
-           rule->where.match == board->bank_wheres[f->lane].match;
-}
-
 void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *sockets)
 {
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *rule = &board->placement.rules[r];
 
-        if (!board->sockets[rule->socket].soldered && on_lane(board, f, rule) &&
+        if (!board->sockets[rule->socket].soldered && rmg_finding_on_lane(board, f, rule) &&
             (rmg_rule_bits(rule) & f->bits))
             sockets[rule->socket] = true;
     }
@@ -356,6 +349,14 @@ void rmg_next_shared(wording *w)
                       .share = 0.05 * w->facts->causes.socketed[RMG_CAUSE_LINE_TRACK],
                       .cause = RMG_CAUSES};
 
+    if (w->s->finding.of == RMG_FINDING_BANK_SILENT) {
+        rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_TO_THESE);
+        rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_TO_THESE);
+        g_array_append_val(w->rivals, each);
+        rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
+        settle(w, RMG_SAY_PROBE_SELECT_OF_THESE);
+        return;
+    }
     rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_TO_THESE);
     rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
     g_array_append_val(w->rivals, each);

@@ -243,12 +243,7 @@ static bool one_bus(const rmg_board *board, uint8_t a, uint8_t b)
 {
     const rmg_where *x = &board->bank_wheres[a], *y = &board->bank_wheres[b];
 
-    if (x->mask == y->mask && x->match == y->match)
-        return true;
-    for (size_t n = 0; n < board->line_count; n++)
-        if (board->lines[n].kind == RMG_LINE_DATA && board->lines[n].lane.mask)
-            return false;
-    return true;
+    return !((x->match ^ y->match) & x->mask & y->mask & rmg_board_lanes(board));
 }
 
 static void refine_bank_pairs(refiner *r)

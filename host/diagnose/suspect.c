@@ -105,6 +105,8 @@ static rmg_said what_it_is(const wording *w)
                ? RMG_SAY_WRITE_BRANCH
            : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_NEVER_WRITTEN
                ? RMG_SAY_SHARED_WRITE
+           : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT
+               ? RMG_SAY_SHARED_SELECT
            : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
            : f->kind == RMG_FINDING_SPREAD && few      ? RMG_SAY_FEW_SPREAD
                                                        : rmg_finding_row(f->kind)->is;

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "board/internal.h"
 #include "rimeglass/fault.h"
 
 #define KEEPS_LONGER 250u /* times what its data sheet says, a sound cell keeps its value */
@@ -47,6 +48,7 @@ void rmg_board_to_sim(const rmg_board *board, rmg_sim_model *model)
     model->board.hold_ns = board->hold_ns;
     model->board.after = board->after_hold;
     model->board.access_ns = board->access_ns;
+    model->board.lanes = rmg_board_lanes(board);
 }
 
 void rmg_sim_model_free(rmg_sim_model *model)

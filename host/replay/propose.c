@@ -28,6 +28,8 @@ static void scope(const proposer *w, rmg_sim_fault *fault)
         if (w->f->kind == RMG_FINDING_SHARED) {
             if (w->f->among[rule->socket >> 6] >> (rule->socket & 63u) & 1u)
                 rmg_fault_include(fault, rule->socket);
+        } else if (!rmg_finding_on_lane(w->board, w->f, rule)) {
+            continue;
         } else if (w->f->socket != RMG_NO_SOCKET
                        ? rule->socket == w->f->socket
                        : w->f->bank == RMG_NO_BANK || rule->bank == w->f->bank)
@@ -156,6 +158,11 @@ static void shared(proposer *w)
     if (w->f->of == RMG_FINDING_NEVER_WRITTEN) {
         of_scope(w, causes, RMG_SAY_FAULT_SHARED_WRITE, 0,
                  (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
+        return;
+    }
+    if (w->f->of == RMG_FINDING_BANK_SILENT) {
+        of_scope(w, CAUSE(STROBE) | CAUSE(SUPPLY_BANK), RMG_SAY_FAULT_NEVER_SELECTED, 0,
+                 (rmg_sim_fault){.kind = RMG_FAULT_DESELECTED});
         return;
     }
     for (unsigned level = 0; level < 2; level++)

@@ -99,6 +99,10 @@ const rmg_words_row rmg_words_rows[] = {
         "what is written does not arrive at these chips, at the others it does",
         "Look at the write line on its way to {sockets}, before any chip: what is written does not "
         "arrive there, at the others it does."},
+    [RMG_SAY_SHARED_SELECT] = {"the select of {sockets}",
+        "none of these chips answers, the others do",
+        "Look at the select, strobes and supply on their way to {sockets}, before any chip: none of "
+        "them answers, the others do."},
     [RMG_SAY_REPORTED] = {"{socket}",
         "{bits} {bits:is|are} reported wrong",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -196,6 +200,8 @@ const rmg_words_row rmg_words_rows[] = {
         "shorted, or a joint on it"},
     [RMG_SAY_PART_TO_THESE] = {"a buffer, multiplexer or resistor that only {sockets} hang on"},
     [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
+    [RMG_SAY_SELECT_TO_THESE] = {"the select or strobe that leads to {sockets} and not to the others"},
+    [RMG_SAY_SUPPLY_TO_THESE] = {"a supply that does not reach {sockets}"},
     [RMG_SAY_CHIP_AT_FAULT] = {"the chip in {socket}: its cells or an output"},
     [RMG_SAY_ONE_OF_CHIPS] = {"one of the chips that hold {bits}"},
     [RMG_SAY_CHIP_ON_LINE] = {"any one chip on {bits}, shorted or always on"},
@@ -344,6 +350,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_MEASURE_TO_THESE] = {"Power off: measure the line from a chip that works to {sockets}",
         "where there is no connection, the line is broken between them; where there is one to each, "
         "look at the sockets one by one."},
+    [RMG_SAY_MEASURE_SUPPLY_OF_THESE] = {"Measure the supplies at {sockets}."},
+    [RMG_SAY_PROBE_SELECT_OF_THESE] = {"Put a probe on the select and strobe pins of {sockets} while "
+        "the test runs, and on those of a chip that works",
+        "where they pulse alike, look at the sockets one by one."},
     [RMG_SAY_FIND_THE_BANK] = {"Find the bank: test or read one bank alone, or exchange the chips of "
         "one bank with those of another",
         "the chip is where the report goes"},

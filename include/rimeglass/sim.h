@@ -59,6 +59,8 @@ typedef struct rmg_sim_board {
     const rmg_sim_mirror *mirrors; /* [mirror_count] */
     uint16_t mirror_count;
     rmg_sim_pages pages;
+    rmg_addr lanes; /* address lines that choose a half (or less) of a wider bus, with data lines of
+                       its own: chips of two lanes never drive one line; 0: one bus */
 } rmg_sim_board;
 
 /* The kinds of fault: RMG_FAULT_CELL and so on, by the table of fault_kinds.h. What each reads:

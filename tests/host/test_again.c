@@ -71,11 +71,12 @@ static void like_a_first_start(void)
         begin(&s, files[n]);
         for (size_t k = 0; k < diag_kind_count; k++) {
             diag_dice dice = diag_seed(k + 1, 40 + n);
+            const diag_board of = {.board = s.board};
             rmg_sim_fault fault, before;
             uint64_t first, again, reads, reads_again;
 
-            if (diag_kinds[k].time || !diag_fault_make(&dice, s.board, &diag_kinds[k], &fault) ||
-                !diag_fault_make(&dice, s.board, &diag_kinds[(k * 7 + 3) % diag_kind_count],
+            if (diag_kinds[k].time || !diag_fault_make(&dice, &of, &diag_kinds[k], &fault) ||
+                !diag_fault_make(&dice, &of, &diag_kinds[(k * 7 + 3) % diag_kind_count],
                                  &before))
                 continue;
             CHECK(rmg_sim_start_healthy(&s.sim, &s.model.board, 1, 4, s.memory) == RMG_OK,

@@ -28,7 +28,7 @@ static void choose(diag_board *own, diag_board *demo, uint64_t seed)
 {
     memset(own, 0, sizeof *own);
     for (unsigned n = 0; seed & 1u && n < 20; n++) {
-        diag_board_make(seed * 100 + n, own);
+        diag_board_make(seed * 100 + n, (diag_family)(seed / 2u % DIAG_FAMILIES), own);
         if (small(own->board))
             return;
         rmg_board_free(own->board);
@@ -53,7 +53,7 @@ static void every_kind(void)
             choose(&own, &demo, kind->time ? 0 : seed);
             c.board = &own;
             c.world = seed;
-            if (diag_fault_make(&dice, own.board, kind, &c.faults[0])) {
+            if (diag_fault_make(&dice, &own, kind, &c.faults[0])) {
                 diag_case_run(&c, true);
                 CHECK(!c.failed || c.suspects.count, "%s, seed %u: nobody", kind->name,
                       (unsigned)seed);
@@ -90,7 +90,7 @@ static void shares_add_up(void)
         diag_dice dice = diag_seed(SEED + n, 5);
         diag_case c = {.board = &b, .passes = 2, .fault_count = 1, .world = n};
 
-        if (!diag_fault_make(&dice, board, &diag_kinds[4 + n], &c.faults[0]))
+        if (!diag_fault_make(&dice, &b, &diag_kinds[4 + n], &c.faults[0]))
             continue;
         diag_case_run(&c, true);
         for (size_t i = 0; i < c.suspects.count; i++) {
@@ -117,7 +117,7 @@ static void chance_names_no_chip(void)
     unsigned named = 0, failed = 0;
 
     for (uint64_t seed = SEED;; seed++) {
-        diag_board_make(seed, &b);
+        diag_board_make(seed, DIAG_HIGH, &b);
         if (b.board->placement.rule_count <= 2)
             break;
         rmg_board_free(b.board);

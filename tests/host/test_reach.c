@@ -149,7 +149,7 @@ static rmg_board *draw_board(uint64_t seed, diag_dice *dice)
     diag_board made;
 
     if (diag_roll(dice, 3)) {
-        diag_board_make(seed, &made);
+        diag_board_make(seed, (diag_family)diag_roll(dice, DIAG_FAMILIES), &made);
         return made.board;
     }
     if (rmg_board_load_text("shape", shapes[diag_roll(dice, COUNT(shapes))], &board, &errors) !=
@@ -242,6 +242,7 @@ static void draw_plan(diag_dice *dice, const rmg_board *board, rmg_steps *steps,
 static uint16_t draw_faults(diag_dice *dice, const rmg_board *board, rmg_sim_fault *faults)
 {
     const uint16_t wanted = (uint16_t)diag_roll(dice, 4);
+    const diag_board of = {.board = (rmg_board *)board};
     uint16_t count = 0;
 
     /* half of the boards have a fault of address lines first: those lead astray */
@@ -249,11 +250,11 @@ static uint16_t draw_faults(diag_dice *dice, const rmg_board *board, rmg_sim_fau
         const diag_kind *kind = &diag_kinds[diag_roll(dice, diag_kind_count)];
 
         if (kind->truth == TRUTH_LINES)
-            count = diag_fault_make(dice, board, kind, &faults[0]);
+            count = diag_fault_make(dice, &of, kind, &faults[0]);
     }
 
     for (uint16_t i = 0; i < wanted; i++)
-        count = (uint16_t)(count + diag_fault_make(dice, board,
+        count = (uint16_t)(count + diag_fault_make(dice, &of,
                                                    &diag_kinds[diag_roll(dice, diag_kind_count)],
                                                    &faults[count]));
     return count;

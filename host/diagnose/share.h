@@ -1,0 +1,32 @@
+/* Inside the room: findings that are alike, and sets of sockets. */
+#ifndef RMG_HOST_DIAGNOSE_SHARE_H
+#define RMG_HOST_DIAGNOSE_SHARE_H
+
+#include "internal.h"
+
+typedef struct socket_set {
+    uint64_t bits[(RMG_PLACE_RULES + 63u) / 64u];
+} socket_set;
+
+static inline void rmg_set_include(socket_set *set, uint16_t socket)
+{
+    if (socket < RMG_PLACE_RULES)
+        set->bits[socket >> 6] |= (uint64_t)1 << (socket & 63u);
+}
+
+static inline bool rmg_set_holds(const socket_set *set, uint16_t socket)
+{
+    return socket < RMG_PLACE_RULES && (set->bits[socket >> 6] >> (socket & 63u) & 1u);
+}
+
+/* branch.c: the sockets that a finding is about; the bank that all sockets of the set are in, or
+ * RMG_NO_BANK. */
+socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f);
+uint8_t rmg_one_bank(const rmg_run *run, const socket_set *set);
+
+/* share.c: do both say that the same line does not reach chips? */
+bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
+/* Joins findings that are alike, at sockets that no traced line joins. */
+void rmg_join_shared(const rmg_run *run, GArray *list);
+
+#endif
