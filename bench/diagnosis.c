@@ -3,7 +3,7 @@
  * that fail now and then.
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
- * takes by the number of failures. */
+ * takes by the number of failures. Or bench-diagnosis case KIND SEED: one case, told in full. */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -51,6 +51,7 @@ typedef struct several {
 
 typedef struct bench {
     unsigned part, count;
+    bool tells; /* each case in full */
     uint64_t seed;
     bool families[DIAG_FAMILIES];
     diag_board demos[DEMOS];
@@ -127,6 +128,35 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
         c->faults[0].line = RMG_ALL_DATA_LINES;
 }
 
+/* What was wrong, and what was made of it. */
+static void tell(const diag_case *c, uint64_t seed)
+{
+    const rmg_board *board = c->board->board;
+    const rmg_sim_fault *f = &c->faults[0];
+
+    printf("seed %llu, %s: line %u, lines %#llx, level %u, bank %u, chips", (unsigned long long)seed,
+           board->name, f->line, (unsigned long long)f->lines, f->level, f->bank);
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (rmg_fault_acts_for(f, s))
+            printf(" %s", board->sockets[s].name);
+    printf("; %u in 1,000,000,000\n", f->when.rate_ppb);
+    for (size_t i = 0; i < c->suspects.count; i++) {
+        const rmg_suspect *s = &c->suspects.list[i];
+
+        printf("%3.0f %% %s: %s\n", 100 * s->confidence, s->site, s->headline);
+        for (size_t n = 0; n < s->reason_count; n++)
+            printf("      - %s\n", s->because[n]);
+        for (size_t n = 0; n < s->rival_count; n++)
+            printf("      %2.0f %% %s\n", 100 * s->rivals[n].share, s->rivals[n].name);
+        for (size_t n = 0; n < s->replay_count && n < 8; n++)
+            printf("      %s %llu left %llu unseen %llu: %s\n",
+                   s->replays[n].same ? "the same" : "differs ",
+                   (unsigned long long)s->replays[n].explained,
+                   (unsigned long long)s->replays[n].left,
+                   (unsigned long long)s->replays[n].unseen, s->replays[n].fault);
+    }
+}
+
 /* One case of one fault; nothing where no board could have it. */
 static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family family, diag_score *to)
 {
@@ -152,6 +182,8 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     c.settles = 1 + (uint32_t)diag_roll(&dice, 60);
     to->cases++;
     diag_case_run(&c, true);
+    if (b->tells)
+        tell(&c, seed);
     if (c.failed) {
         diag_judge(&c, k, seed, to);
         diag_calibrate(&c, &k,
@@ -393,6 +425,23 @@ static void print_calibration(bench *b)
                b->ratios[b->ratio_count * 9 / 10]);
 }
 
+static void one_case(bench *b, const char *kind, uint64_t seed)
+{
+    const diag_family family = (diag_family)(seed / UINT64_C(100000000) % DIAG_FAMILIES);
+    diag_score score = {0};
+
+    b->tells = true;
+    load_demos(b);
+    for (size_t i = 0; i < diag_kind_count + OTHERS; i++) {
+        const diag_kind *k = i < diag_kind_count ? &diag_kinds[i] : &others[i - diag_kind_count];
+
+        if (strcmp(k->name, kind) == 0)
+            single(b, k, seed, family, &score);
+    }
+    for (size_t n = 0; n < DEMOS; n++)
+        rmg_board_free(b->demos[n].board);
+}
+
 int main(int argc, char **argv)
 {
     bench *parts = calloc(PARTS, sizeof *parts);
@@ -403,6 +452,11 @@ int main(int argc, char **argv)
         return 2;
     if (argc > 1 && strcmp(argv[1], "size") == 0) {
         diag_by_size();
+        free(parts);
+        return 0;
+    }
+    if (argc > 3 && strcmp(argv[1], "case") == 0) {
+        one_case(&parts[0], argv[2], strtoull(argv[3], NULL, 10));
         free(parts);
         return 0;
     }

@@ -30,11 +30,13 @@ bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b)
     return false;
 }
 
-/* May be one of several that are alike at single sockets? A traced line has had its say. */
-static bool at_a_socket(const rmg_finding *f)
+/* May be one of several that are alike, at single sockets or in whole banks? A traced line has had
+ * its say. */
+static bool at_a_place(const rmg_finding *f)
 {
     return f->kind == RMG_FINDING_DATA_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_AT_SOCKET ||
-           (f->kind == RMG_FINDING_NEVER_WRITTEN && f->socket != RMG_NO_SOCKET);
+           f->kind == RMG_FINDING_ADDRESS_OF_BANK || f->kind == RMG_FINDING_NEVER_WRITTEN ||
+           (f->kind == RMG_FINDING_BANK_NEVER_WRITTEN && f->bank != RMG_NO_BANK);
 }
 
 /* Findings like the one at `i` at other sockets become one. */
@@ -50,8 +52,11 @@ static void share_at(const rmg_run *run, GArray *list, guint i)
     for (guint j = i; j < list->len; j++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, j);
 
-        if (at_a_socket(f) && rmg_findings_alike(f, &first)) {
-            rmg_set_include(&set, f->socket);
+        if (at_a_place(f) && rmg_findings_alike(f, &first)) {
+            const socket_set of = rmg_sockets_of(run, f);
+
+            for (size_t n = 0; n < G_N_ELEMENTS(set.bits); n++)
+                set.bits[n] |= of.bits[n];
             shared.bits |= f->bits;
             shared.failed_high += j > i ? f->failed_high : 0;
             shared.failed_low += j > i ? f->failed_low : 0;
@@ -61,10 +66,12 @@ static void share_at(const rmg_run *run, GArray *list, guint i)
     if (found < 2)
         return;
     for (guint k = list->len; k-- > i + 1;)
-        if (at_a_socket(&g_array_index(list, rmg_finding, k)) &&
+        if (at_a_place(&g_array_index(list, rmg_finding, k)) &&
             rmg_findings_alike(&g_array_index(list, rmg_finding, k), &first))
             g_array_remove_index(list, k);
-    shared.of = first.kind;
+    shared.of = first.kind == RMG_FINDING_ADDRESS_OF_BANK      ? RMG_FINDING_ADDRESS_AT_SOCKET
+                : first.kind == RMG_FINDING_BANK_NEVER_WRITTEN ? RMG_FINDING_NEVER_WRITTEN
+                                                               : first.kind;
     shared.kind = RMG_FINDING_SHARED;
     shared.bank = rmg_one_bank(run, &set);
     shared.socket = RMG_NO_SOCKET;
@@ -215,7 +222,7 @@ void rmg_join_shared(const rmg_run *run, GArray *list)
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (at_a_socket(f) && rmg_findings_alike(f, f))
+        if (at_a_place(f) && rmg_findings_alike(f, f))
             share_at(run, list, i);
     }
 }
