@@ -108,6 +108,8 @@ bool diag_member_holds(const diag_case *c, const rmg_replayed *member);
  * a socket named with more than 50 % that has no fault. */
 bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind *kind,
                       const rmg_sim_fault *fault);
+/* Does the rival name that chip or data line, where its suspect names none? */
+bool diag_rival_right(const rmg_rival *rival, const diag_kind *kind, const rmg_sim_fault *fault);
 bool diag_kind_among(const rmg_suspect *s, const diag_kind *kind);
 bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
 

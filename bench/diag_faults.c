@@ -132,12 +132,32 @@ static bool shares(const rmg_board *board, const diag_kind *k, const rmg_rule *r
     return board->sockets[other->socket].part == board->sockets[rule->socket].part;
 }
 
+/* Are lines of the kind traced to the chips? */
+static bool is_traced(const rmg_board *board, const diag_kind *k)
+{
+    for (size_t n = 0; n < board->line_count; n++) {
+        const rmg_line *line = &board->lines[n];
+        bool chips = false;
+
+        for (uint16_t p = 0; p < line->point_count; p++)
+            chips |= line->points[p].socket != RMG_NO_SOCKET &&
+                     line->points[p].socket < board->socket_count;
+        if (chips && (k->truth == TRUTH_DATA    ? line->kind == RMG_LINE_DATA
+                      : k->truth == TRUTH_LINES ? line->kind == RMG_LINE_ADDRESS
+                                                : line->kind == RMG_LINE_CONTROL))
+            return true;
+    }
+    return false;
+}
+
 /* Two or more chips of those that such a line serves. */
 static bool choose_some(diag_dice *dice, const rmg_board *board, const diag_kind *k,
                         const rmg_rule *rule, rmg_sim_fault *f)
 {
     unsigned can = 0, count = 0;
 
+    if (is_traced(board, k))
+        return false; /* which chips share a stretch of it is told */
     for (uint16_t r = 0; r < board->placement.rule_count; r++)
         can += shares(board, k, rule, &board->placement.rules[r], f);
     for (unsigned tries = 0; can > 1 && count < 2 && tries < 100; tries++) {

@@ -79,6 +79,14 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
     }
 }
 
+bool diag_rival_right(const rmg_rival *r, const diag_kind *k, const rmg_sim_fault *f)
+{
+    return k->truth == TRUTH_CHIP   ? r->is.socket == f->chip
+           : k->truth == TRUTH_DATA ? r->is.said == RMG_SAY_ALL_ON_LINE &&
+                                          r->is.bits == (rmg_word)1 << f->line
+                                    : false;
+}
+
 /* Kinds that are one and the same thing, said of a chip, a bank or all. */
 static rmg_fault_kind plain_kind(rmg_fault_kind kind)
 {

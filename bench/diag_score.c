@@ -57,6 +57,8 @@ void diag_judge(diag_case *c, const diag_kind *k, uint64_t seed, diag_score *to)
 
     for (size_t i = 1; i < c->suspects.count; i++)
         among |= diag_place_right(c, &c->suspects.list[i], k, &c->faults[0]);
+    for (size_t i = 0; first && i < first->rival_count; i++)
+        among |= diag_rival_right(&first->rivals[i], k, &c->faults[0]);
     to->place += place;
     to->kind += kind;
     to->among += among;

@@ -3,7 +3,8 @@
  * that fail now and then.
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
- * takes by the number of failures. Or bench-diagnosis case KIND SEED: one case, told in full. */
+ * takes by the number of failures. Or bench-diagnosis case KIND SEED [COUNT]: one case,
+ * told in full; or so many, one seed after another. */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -21,15 +22,15 @@ static const diag_kind others[] = {
     {"noise", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
     {"noise at the start", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_AT_FIRST, 0, 0},
     {"noise later on", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_LATER, 0, 0},
-    {"data line, stuck", RMG_FAULT_LINE_STUCK, TRUTH_DATA, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
-    {"data line, open", RMG_FAULT_LINE_OPEN, TRUTH_DATA, REACH_SOME, WHEN_NOW_AND_THEN, 0, 0},
-    {"address line", RMG_FAULT_ADDRESS_STUCK, TRUTH_LINES, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
-    {"select of a bank", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
-    {"output", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
-    {"data pin open", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
-    {"pin open, when warm", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_WARM, 0, 0},
-    {"address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
-    {"chip not selected", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: data line", RMG_FAULT_LINE_STUCK, TRUTH_DATA, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: data, open", RMG_FAULT_LINE_OPEN, TRUTH_DATA, REACH_SOME, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: address", RMG_FAULT_ADDRESS_STUCK, TRUTH_LINES, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: select", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: output", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"when warm: data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_WARM, 0, 0},
+    {"at times: address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
 };
 #define NOISES 3u
 #define SHARED 4u /* then that many lines; the rest are chips */
@@ -379,8 +380,8 @@ static void print_singles(const bench *b)
 static void print_others(const bench *b)
 {
     diag_score sums[3] = {{0}};
-    static const char *const names[3] = {"noise: nobody named", "shared lines: right",
-                                         "chips: right"};
+    static const char *const names[3] = {"noise: nobody named", "shared lines: named first",
+                                         "chips: named first"};
 
     printf("\nSeveral bad chips at once, each of which shows alone; healthy boards\n");
     for (unsigned i = 0; i < 2; i++) {
@@ -398,6 +399,9 @@ static void print_others(const bench *b)
     }
     for (unsigned i = 0; i < 3; i++) {
         diag_print_share(names[i], sums[i].place, sums[i].cases - sums[i].silent);
+        if (i)
+            diag_print_share("... or among what looks the same", sums[i].among,
+                             sums[i].cases - sums[i].silent);
         diag_print_share("... a socket above 50 % without a fault", sums[i].wrong_socket,
                          sums[i].cases - sums[i].silent);
     }
@@ -425,19 +429,21 @@ static void print_calibration(bench *b)
                b->ratios[b->ratio_count * 9 / 10]);
 }
 
-static void one_case(bench *b, const char *kind, uint64_t seed)
+static void cases_of(bench *b, const char *kind, uint64_t seed, unsigned count)
 {
     const diag_family family = (diag_family)(seed / UINT64_C(100000000) % DIAG_FAMILIES);
     diag_score score = {0};
 
-    b->tells = true;
+    b->tells = count == 1;
     load_demos(b);
     for (size_t i = 0; i < diag_kind_count + OTHERS; i++) {
         const diag_kind *k = i < diag_kind_count ? &diag_kinds[i] : &others[i - diag_kind_count];
 
-        if (strcmp(k->name, kind) == 0)
-            single(b, k, seed, family, &score);
+        for (unsigned n = 0; n < count && strcmp(k->name, kind) == 0; n++)
+            single(b, k, seed + n, family, &score);
     }
+    diag_print_header();
+    diag_print_score(kind, &score);
     for (size_t n = 0; n < DEMOS; n++)
         rmg_board_free(b->demos[n].board);
 }
@@ -456,7 +462,8 @@ int main(int argc, char **argv)
         return 0;
     }
     if (argc > 3 && strcmp(argv[1], "case") == 0) {
-        one_case(&parts[0], argv[2], strtoull(argv[3], NULL, 10));
+        cases_of(&parts[0], argv[2], strtoull(argv[3], NULL, 10),
+                 argc > 4 ? (unsigned)strtoul(argv[4], NULL, 10) : 1);
         free(parts);
         return 0;
     }

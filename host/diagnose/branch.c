@@ -45,9 +45,13 @@ static socket_set beyond(const rmg_run *run, const rmg_line *line, uint16_t poin
 /* Does the finding blame this line at its socket? */
 static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line *line)
 {
-    if (f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT)
-        return line->kind == RMG_LINE_CONTROL && !line->writes;
-    switch (rmg_finding_row(f->kind)->blames) {
+    rmg_blames which = rmg_finding_row(f->kind)->blames;
+
+    if (which == RMG_BLAMES_AS_OF)
+        which = f->of == RMG_FINDING_BANK_SILENT  ? RMG_BLAMES_STROBE
+                : f->of == RMG_FINDING_DATA_LINE ? RMG_BLAMES_DATA
+                                                  : RMG_BLAMES_NONE; /* a branch had its say */
+    switch (which) {
     case RMG_BLAMES_ADDRESS:
         return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);
     case RMG_BLAMES_DATA_OF_BANK:
@@ -59,6 +63,7 @@ static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line 
         return line->writes;
     case RMG_BLAMES_STROBE:
         return line->kind == RMG_LINE_CONTROL && !line->writes;
+    case RMG_BLAMES_AS_OF:
     case RMG_BLAMES_NONE:
         return false;
     }
@@ -78,7 +83,7 @@ socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f)
     socket_set set;
 
     memset(&set, 0, sizeof set);
-    if (f->kind == RMG_FINDING_SHARED) {
+    if (f->kind == RMG_FINDING_SHARED || f->kind == RMG_FINDING_NOW_AND_THEN) {
         memcpy(set.bits, f->among, sizeof set.bits);
         return set;
     }

@@ -55,7 +55,8 @@ typedef enum rmg_blames {
     RMG_BLAMES_DATA,
     RMG_BLAMES_DATA_OF_BANK, /* of its half of the bus */
     RMG_BLAMES_WRITE,
-    RMG_BLAMES_STROBE /* control lines that are no write lines */
+    RMG_BLAMES_STROBE, /* control lines that are no write lines */
+    RMG_BLAMES_AS_OF   /* as a finding of the kind that its `of` says */
 } rmg_blames;
 
 /* What replay proposes for a finding: a row of host/replay/propose.c each. */
@@ -111,6 +112,10 @@ void rmg_suspect_add_reason(rmg_suspect *s, rmg_saying saying);
 
 /* refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
 void rmg_refine(const rmg_run *run, GArray *findings);
+
+/* chance.c: findings of cells that do not fail alike in each pass become findings about the places
+ * that the failures fit, or about none. */
+void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings);
 
 /* branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
 void rmg_join_branches(const rmg_run *run, GArray *list);

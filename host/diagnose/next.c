@@ -265,8 +265,42 @@ void rmg_next_silent(wording *w)
     settle(w, RMG_SAY_PROBE_STROBES);
 }
 
+/* Too few failures to rule out chance may all lie in one chip, or on one data line. */
+static void few_in_one_place(wording *w)
+{
+    const rmg_placement *placement = &w->board->placement;
+    rmg_rival chip = {.is = rmg_say_of(&w->s->finding, RMG_SAY_ALL_IN_SOCKET),
+                      .share = w->facts->causes.socketed[RMG_CAUSE_CHIP_SCATTERED],
+                      .cause = RMG_CAUSE_CHIP_SCATTERED};
+    unsigned sockets = 0, others = 0;
+    rmg_word bits = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        rmg_word failing = 0;
+
+        for (unsigned i = 0; rule->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
+            if (w->run->tally.bits[rule->bank][i].high || w->run->tally.bits[rule->bank][i].low)
+                failing |= (rmg_word)1 << i;
+        failing &= rmg_rule_bits(rule);
+        bits |= failing;
+        sockets += failing != 0;
+        if (failing)
+            chip.is.socket = rule->socket;
+    }
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        others += (rmg_rule_bits(&placement->rules[r]) & bits) &&
+                  w->run->bank_words[placement->rules[r].bank];
+    if (sockets == 1 && !rmg_facts_chip_good(w->facts, chip.is.socket))
+        g_array_append_val(w->rivals, chip);
+    if (bits && !(bits & (bits - 1u)) && others > 1)
+        rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_ALL_ON_LINE);
+}
+
 void rmg_next_spread(wording *w)
 {
+    if (w->s->finding.failed_high + w->s->finding.failed_low < RMG_FEW_READS)
+        few_in_one_place(w);
     rival(w, RMG_CAUSE_NOISE, RMG_SAY_SUPPLY_NOISY);
     rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_TIMING);
     rival(w, RMG_CAUSE_LINK_NOISE, RMG_SAY_LINK_DROPS_BITS);
@@ -361,6 +395,25 @@ void rmg_next_shared(wording *w)
     rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
     g_array_append_val(w->rivals, each);
     settle(w, RMG_SAY_MEASURE_TO_THESE);
+}
+
+/* Something that several chips share, now and then. */
+void rmg_next_now_and_then(wording *w)
+{
+    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
+        rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LOOSE_ON_LINE);
+        rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+        rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_CHIP_DRAGS);
+        settle(w, RMG_SAY_PRESS_ALONG_LINE);
+        rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
+        return;
+    }
+    rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_NOW_AND_THEN);
+    rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_NOW_AND_THEN);
+    rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_NOW_AND_THEN);
+    rmg_step_to_take(w, RMG_SAY_MEASURE_SEVERAL_CHIPS);
+    settle(w, RMG_SAY_PRESS_ON_BANK);
+    rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
 }
 
 /* Reports of another program: what fails, not how. */

@@ -6,8 +6,6 @@
  * does not explain stays where it was. The order in rmg_refine matters: causes that several chips
  * share come first, so that no chip is blamed for what they explain; branches of traced lines come
  * last, for they are made of the findings at sockets that are left. */
-#include <math.h>
-
 #include "internal.h"
 
 typedef struct refiner {
@@ -277,92 +275,6 @@ static void refine_bank_pairs(refiner *r)
         }
 }
 
-/* What failed of the cells, over all findings of cells. */
-typedef struct cells_failed {
-    unsigned sockets;
-    rmg_word bits;
-    double reads;                      /* that failed */
-    double distinct;                   /* (address, bit) that failed */
-    double sockets_share, lines_share; /* of all bits that were tested, those of the failing
-                                          sockets, and of the failing data lines */
-    unsigned lines;                    /* failing data lines, each bank's its own */
-    unsigned others;                   /* findings of other kinds */
-    bool one_bit;                      /* several sockets, all with the same one bit of the bus */
-    double tested;                     /* bits */
-} cells_failed;
-
-static cells_failed look_at_cells(refiner *r)
-{
-    const rmg_placement *placement = &r->board->placement;
-    cells_failed c = {0};
-    double here = 0, on_lines = 0;
-
-    for (guint i = 0; i < r->list->len; i++) {
-        const rmg_finding *f = at(r, i);
-
-        if (f->kind != RMG_FINDING_CELLS) {
-            c.others++;
-            continue;
-        }
-        c.sockets++;
-        c.bits |= f->bits;
-        c.reads += (double)(f->failed_high + f->failed_low);
-        c.distinct +=
-            (double)rmg_failset_bits(r->run->failures, &r->board->bank_wheres[f->bank], f->bits);
-        for (uint16_t n = 0; n < placement->rule_count; n++)
-            if (placement->rules[n].socket == f->socket)
-                here += (double)r->run->bank_words[placement->rules[n].bank] *
-                        placement->rules[n].width;
-        for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
-            if ((f->bits >> bit & 1u) && f->bank < RMG_TALLY_BANKS &&
-                (r->run->tally.bits[f->bank][bit].high || r->run->tally.bits[f->bank][bit].low)) {
-                on_lines += (double)r->run->bank_words[f->bank];
-                c.lines++;
-            }
-    }
-    for (uint16_t n = 0; n < placement->rule_count; n++)
-        c.tested +=
-            (double)r->run->bank_words[placement->rules[n].bank] * placement->rules[n].width;
-    c.one_bit = c.sockets > 1 && c.lines == c.sockets && !(c.bits & (c.bits - 1u));
-    c.sockets_share = c.tested > 0 ? here / c.tested : 1;
-    c.lines_share = c.tested > 0 ? on_lines / c.tested : 1;
-    return c;
-}
-
-/* Would chance, which lets each failure fall anywhere in what was tested, hardly (1 in 1,000) put
- * so many on these sockets, or on these data lines, or so often on the same cells? */
-static bool no_chance(const cells_failed *c)
-{
-    const double again = c->reads - c->distinct;
-    double pairs = c->tested > 0 ? c->reads * c->reads / 2 / c->tested : 1, chance = 1;
-
-    if (pow(c->sockets_share, c->reads - c->sockets) < 0.001 ||
-        (c->lines <= 2 && pow(c->lines_share, c->reads - c->lines) < 0.001))
-        return true;
-    for (double n = 1; n <= again && n < 20; n++)
-        chance *= pairs / n;
-    return again > 0 && chance < 0.001;
-}
-
-/* Cells of more than two sockets that do not fail alike in each pass, or so few that chance may
- * have put them where they are, are one finding: no chip is blamed for having had the most of them.
- */
-static void join_spread(refiner *r)
-{
-    const cells_failed c = look_at_cells(r);
-
-    if (!c.sockets || r->run->pass_count < 2 || rmg_run_repeats(r->run) ||
-        (c.sockets <= 2 && !c.one_bit && no_chance(&c)))
-        return;
-    if (c.others && c.reads < 2)
-        return; /* beside a fault that is there: named, but not surely */
-    for (guint i = r->list->len; i-- > 0;)
-        if (at(r, i)->kind == RMG_FINDING_CELLS)
-            g_array_remove_index(r->list, i);
-    add(r, (rmg_finding){.kind = RMG_FINDING_SPREAD, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
-        RMG_NO_BANK, c.bits);
-}
-
 /* Is the finding about every bit of its bank? */
 static bool whole_bank(const refiner *r, const rmg_finding *f)
 {
@@ -438,7 +350,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_data_shorts(&r);
     refine_address_shorts(&r);
     refine_bank_pairs(&r);
-    join_spread(&r);
+    rmg_weigh_what_comes_and_goes(run, findings);
     join_address_shorts(&r);
     join_address_lines(&r);
     rmg_join_branches(run, findings);

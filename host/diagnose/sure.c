@@ -64,6 +64,8 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     const bool cells = f->kind == RMG_FINDING_CELLS;
     double sure = rmg_finding_row(f->kind)->sure;
 
+    if (f->weighed)
+        return 0.98 * f->weighed / 1000.0;
     if (rmg_suspect_contradicted(w->run, f))
         return sure * 0.5;
     if (f->kind == RMG_FINDING_SPREAD)

@@ -108,6 +108,8 @@ static rmg_said what_it_is(const wording *w)
            : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT
                ? RMG_SAY_SHARED_SELECT
            : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
+           : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT
+               ? f->bank == RMG_NO_BANK ? RMG_SAY_NOW_AND_THEN_ALL : RMG_SAY_NOW_AND_THEN_BANK
            : f->kind == RMG_FINDING_SPREAD && few      ? RMG_SAY_FEW_SPREAD
                                                        : rmg_finding_row(f->kind)->is;
 }
@@ -177,6 +179,17 @@ static void because_shared(wording *w)
     g_free(sockets);
 }
 
+/* Of suspects that exclude each other one is it, not several. */
+static void because_others_fit(wording *w)
+{
+    rmg_saying others = rmg_say_of(&w->s->finding, RMG_SAY_ONE_OF_SUSPECTS);
+
+    for (size_t i = 0; w->s->finding.weighed && i < w->all->count; i++)
+        others.n += w->all->list[i].finding.weighed != 0;
+    if (others.n > 1 && !w->s->finding.together)
+        rmg_add_reason(w, others);
+}
+
 static void put_together(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
@@ -202,7 +215,8 @@ static void put_together(wording *w, size_t cell_findings)
         because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w);
-    if (!cells && s->finding.kind != RMG_FINDING_SPREAD && !w->run->heard)
+    if (!cells && s->finding.kind != RMG_FINDING_SPREAD &&
+        s->finding.kind != RMG_FINDING_NOW_AND_THEN && !w->run->heard)
         rmg_reason(w, RMG_SAY_HIDES_CELLS);
     if (cells && cell_findings > 2) {
         rmg_saying at_once = rmg_say_of(&s->finding, RMG_SAY_SOCKETS_AT_ONCE);
@@ -210,6 +224,7 @@ static void put_together(wording *w, size_t cell_findings)
         at_once.n = cell_findings;
         rmg_add_reason(w, at_once);
     }
+    because_others_fit(w);
     s->confidence =
         w->run->heard ? rmg_heard_confidence(w) : rmg_suspect_confidence(w, cell_findings);
     if (w->run->heard)
@@ -225,8 +240,8 @@ static void put_together(wording *w, size_t cell_findings)
 static int by_confidence(const void *a, const void *b)
 {
     const rmg_suspect *x = a, *y = b;
-    const bool cx = x->finding.kind == RMG_FINDING_CELLS;
-    const bool cy = y->finding.kind == RMG_FINDING_CELLS;
+    const bool cx = x->finding.kind == RMG_FINDING_CELLS || x->finding.weighed;
+    const bool cy = y->finding.kind == RMG_FINDING_CELLS || y->finding.weighed;
 
     if (cx != cy)
         return cx - cy;

@@ -103,6 +103,18 @@ const rmg_words_row rmg_words_rows[] = {
         "none of these chips answers, the others do",
         "Look at the select, strobes and supply on their way to {sockets}, before any chip: none of "
         "them answers, the others do."},
+    [RMG_SAY_NOW_AND_THEN_LINE] = {"data line {bits} at {sockets}",
+        "it fails now and then",
+        "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
+        "Look at that line, its joints and what drives it."},
+    [RMG_SAY_NOW_AND_THEN_BANK] = {"select, strobes, address lines or supply of {bank}",
+        "several of its chips fail at once, now and then",
+        "Do not change chips yet: several chips of {bank} fail in the same word, now and then. Look "
+        "at what they share: select, strobes, address lines, supply."},
+    [RMG_SAY_NOW_AND_THEN_ALL] = {"strobes, address lines or supply of all banks",
+        "several chips fail at once, now and then",
+        "Do not change chips yet: several chips fail in the same word, now and then, in more than "
+        "one bank. Look at what they share: address lines, strobes, supply."},
     [RMG_SAY_REPORTED] = {"{socket}",
         "{bits} {bits:is|are} reported wrong",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -137,6 +149,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NO_PASS_ENDED] = {"The run ended before one pass was complete."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
+    [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
     [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line works there."},
@@ -202,6 +215,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
     [RMG_SAY_SELECT_TO_THESE] = {"the select or strobe that leads to {sockets} and not to the others"},
     [RMG_SAY_SUPPLY_TO_THESE] = {"a supply that does not reach {sockets}"},
+    [RMG_SAY_ALL_IN_SOCKET] = {"{socket}, in which all of it lies so far"},
+    [RMG_SAY_ALL_ON_LINE] = {"data line {bits}, on which all of it lies so far"},
+    [RMG_SAY_LOOSE_ON_LINE] = {"a joint or contact on the line, or a crack in its track"},
+    [RMG_SAY_SELECT_NOW_AND_THEN] = {"a select or strobe that comes too late, or not at all"},
+    [RMG_SAY_ADDRESS_NOW_AND_THEN] = {"an address line, or the buffer or multiplexer that drives it"},
+    [RMG_SAY_SUPPLY_NOW_AND_THEN] = {"a supply that drops"},
     [RMG_SAY_CHIP_AT_FAULT] = {"the chip in {socket}: its cells or an output"},
     [RMG_SAY_ONE_OF_CHIPS] = {"one of the chips that hold {bits}"},
     [RMG_SAY_CHIP_ON_LINE] = {"any one chip on {bits}, shorted or always on"},
@@ -354,6 +373,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PROBE_SELECT_OF_THESE] = {"Put a probe on the select and strobe pins of {sockets} while "
         "the test runs, and on those of a chip that works",
         "where they pulse alike, look at the sockets one by one."},
+    [RMG_SAY_PRESS_ALONG_LINE] = {"Let the test run and press, with something that does not conduct, "
+        "on the joints and contacts along the line, from its driver to {sockets}",
+        "where failures come or go, there it is."},
+    [RMG_SAY_PRESS_ON_BANK] = {"Let the test run and press, with something that does not conduct, on "
+        "the chips that drive the selects and address lines, and on their joints",
+        "where failures come or go, there it is."},
     [RMG_SAY_FIND_THE_BANK] = {"Find the bank: test or read one bank alone, or exchange the chips of "
         "one bank with those of another",
         "the chip is where the report goes"},

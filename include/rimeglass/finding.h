@@ -33,6 +33,9 @@ typedef enum rmg_finding_kind {
                            host library, which knows the passes */
     RMG_FINDING_SHARED, /* several sockets fail alike, and no traced line says where they part from
                            the others: `of` says how, `among` which they are; made by the host */
+    RMG_FINDING_NOW_AND_THEN, /* what fails now and then fits what several sockets share: the data
+                                 line of `bits`, or the selects and lines of `bank`, or of all
+                                 banks; `of` says which, `among` at which sockets; by the host */
     /* of a run that another program reported (heard.h) */
     RMG_FINDING_REPORTED,      /* bits of a socket, or with bits 0 the chip as a whole */
     RMG_FINDING_REPORTED_LINE, /* a bit in every bank that has it */
@@ -59,6 +62,9 @@ typedef struct rmg_finding {
     rmg_addr lines;        /* bus address lines it is about */
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;
+    bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
+    uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
+                         that fit, in thousandths, of all it can be; 0: not weighed */
 } rmg_finding;
 
 /* What is known after a test. All pointers are the caller's; nothing is kept. */

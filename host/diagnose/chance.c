@@ -1,0 +1,645 @@
+/* What comes and goes: the places that all failures fit, weighed against each other and against
+ * chance. docs/diagnosis.md, "What comes and goes", has the model and its assumptions.
+ *
+ * Failures are not independent: a joint that opens for a moment spoils what is accessed meanwhile,
+ * so that neighbours fail together. Failing words are therefore joined to moments: of one element of
+ * one pass, in one bank, near each other, at some of the same bits. Where they fell counts once an
+ * element; at which bits, once a moment. */
+#include <math.h>
+#include <string.h>
+
+#include "share.h"
+
+/* How likely each is, before anything is measured: the sum over all places of a kind. */
+#define PRIOR_CHIP    0.40
+#define PRIOR_LINE    0.10 /* a data line with all its chips */
+#define PRIOR_STRETCH 0.03 /* ... with some of them */
+#define PRIOR_BANK    0.15
+#define PRIOR_ALL     0.05
+#define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */
+/* Chance has to be ruled out, not only to be less likely: where noise is all there is, a chip would
+ * be named in one of some 150 runs at most (A. Markov's inequality), in fact far less often. */
+#define PRIOR_NOISE   100.0
+
+#define ODD           (-12.0) /* log of the chance that a failure has another cause than the rest */
+#define WORTH_SAYING  0.05
+#define CHIPS_MOST    4u
+#define MOMENTS_MOST  20000u
+#define LOOK_BACK     32u /* moments of the same element that a word may belong to */
+#define NEAR          16u /* ... within that part of the bank */
+
+typedef struct bank_set {
+    uint64_t bits[4];
+} bank_set;
+
+static void include_bank(bank_set *set, uint8_t bank)
+{
+    set->bits[bank >> 6] |= (uint64_t)1 << (bank & 63u);
+}
+
+static bool has_bank(const bank_set *set, uint8_t bank)
+{
+    return set->bits[bank >> 6] >> (bank & 63u) & 1u;
+}
+
+/* A failing word, or several that failed together. */
+typedef struct moment {
+    uint64_t element; /* pass, step of the plan, element */
+    uint8_t bank;
+    rmg_addr address; /* of the last word */
+    rmg_word bits;
+    bool at_once; /* more than one bit of a word */
+} moment;
+
+typedef enum site_kind { SITE_NOISE, SITE_CHIP, SITE_LINE, SITE_BANK, SITE_ALL, SITE_CHIPS } site_kind;
+
+typedef struct site {
+    site_kind kind;
+    uint16_t socket; /* of a chip */
+    uint8_t bank;    /* of a bank, and of a chip */
+    uint8_t bit;     /* of a line */
+    bank_set banks;
+    double weight; /* logarithm of prior and likelihood; then the share of all */
+} site;
+
+/* What failed of one socket's cells. */
+typedef struct socket_failed {
+    uint16_t socket;
+    uint8_t bank;
+    rmg_word bits;   /* all of the chip */
+    uint8_t width;
+    double cells;    /* (address, bit) that failed */
+    double again;    /* passes in which they failed, after the first of each */
+    double reads;    /* that failed */
+    unsigned failing; /* bits of which some cell failed */
+} socket_failed;
+
+typedef struct weigher {
+    const rmg_run *run;
+    const rmg_board *board;
+    GArray *list;      /* of rmg_finding */
+    GArray *moments;   /* of moment, by element and bank */
+    GArray *failed;    /* of socket_failed, one a finding of cells */
+    GArray *sites;     /* of site */
+    uint64_t seen, stride; /* parts; of so many one is taken */
+    rmg_addr lanes;
+    unsigned chips;    /* sockets that were tested */
+    double words;      /* that were tested */
+    double cells, reads;
+} weigher;
+
+static double words_of(const weigher *w, const bank_set *set)
+{
+    double words = 0;
+
+    for (unsigned b = 0; b < w->board->bank_count; b++)
+        words += has_bank(set, (uint8_t)b) ? (double)w->run->bank_words[b] : 0;
+    return words;
+}
+
+static const rmg_rule *rule_of(const weigher *w, uint16_t socket, uint8_t bank)
+{
+    for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
+        if (w->board->placement.rules[r].socket == socket &&
+            w->board->placement.rules[r].bank == bank)
+            return &w->board->placement.rules[r];
+    return NULL;
+}
+
+static uint8_t bank_at(const weigher *w, rmg_addr address)
+{
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b] && rmg_where_holds(&w->board->bank_wheres[b], address))
+            return (uint8_t)b;
+    return RMG_NO_BANK;
+}
+
+static unsigned ones(rmg_word bits)
+{
+    return (unsigned)__builtin_popcountll(bits);
+}
+
+/* The bits of the bank that belong to findings of cells. */
+static rmg_word bits_of_cells(const weigher *w, uint8_t bank)
+{
+    rmg_word bits = 0;
+
+    for (guint i = 0; i < w->failed->len; i++)
+        if (g_array_index(w->failed, socket_failed, i).bank == bank)
+            bits |= g_array_index(w->failed, socket_failed, i).bits;
+    return bits;
+}
+
+static void count_part(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                       size_t count)
+{
+    weigher *w = context;
+    const uint8_t bank = bank_at(w, address);
+
+    (void)record;
+    for (guint i = 0; i < w->failed->len; i++) {
+        socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+
+        for (size_t n = 0; f->bank == bank && n < count; n++) {
+            const unsigned bits = ones((parts[n].high | parts[n].low) & f->bits);
+
+            f->cells += bits;
+            f->again += parts[n].passes > 1 ? bits * (double)(parts[n].passes - 1u) : 0;
+        }
+    }
+    w->seen += count;
+}
+
+/* Joins the word to a moment of the same element that is near, or makes one of it. */
+static void take_part(weigher *w, uint64_t element, uint8_t bank, rmg_addr address, rmg_word bits)
+{
+    const rmg_addr near = (rmg_addr)w->run->bank_words[bank] / NEAR;
+    const moment new = {element, bank, address, bits, ones(bits) > 1};
+
+    for (guint i = w->moments->len, n = 0; i-- > 0 && n < LOOK_BACK; n++) {
+        moment *m = &g_array_index(w->moments, moment, i);
+
+        if (m->element != element || m->bank != bank)
+            break;
+        if (!(m->bits & bits) || address - m->address > near)
+            continue;
+        m->bits |= bits;
+        m->address = address;
+        m->at_once |= new.at_once;
+        return;
+    }
+    g_array_append_val(w->moments, new);
+}
+
+static void see_part(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                     size_t count)
+{
+    weigher *w = context;
+    const uint8_t bank = bank_at(w, address);
+    const rmg_word cells = bank == RMG_NO_BANK ? 0 : bits_of_cells(w, bank);
+
+    (void)record;
+    for (size_t n = 0; n < count; n++) {
+        const moment m = {parts[n].first >> 8, bank, address,
+                          (parts[n].high | parts[n].low) & cells, false};
+
+        if (w->seen++ % w->stride == 0 && m.bits)
+            g_array_append_val(w->moments, m);
+    }
+}
+
+static gint by_element(gconstpointer a, gconstpointer b)
+{
+    const moment *x = a, *y = b;
+    const int order = rmg_by_number(x->element, y->element);
+
+    if (order || (x->bank == y->bank && x->address == y->address))
+        return order;
+    return x->bank != y->bank ? (int)x->bank - (int)y->bank : rmg_by_number(x->address, y->address);
+}
+
+static void collect(weigher *w)
+{
+    GArray *words;
+
+    w->seen = 0;
+    rmg_failset_each_record(w->run->failures, count_part, w);
+    w->stride = w->seen / MOMENTS_MOST + 1u;
+    w->seen = 0;
+    rmg_failset_each_record(w->run->failures, see_part, w);
+    g_array_sort(w->moments, by_element);
+    words = w->moments;
+    w->moments = g_array_new(FALSE, FALSE, sizeof(moment));
+    for (guint i = 0; i < words->len; i++) {
+        const moment *m = &g_array_index(words, moment, i);
+
+        take_part(w, m->element, m->bank, m->address, m->bits);
+    }
+    g_array_free(words, TRUE);
+}
+
+/* How many chips of the bank hold some of these bits. */
+static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
+{
+    unsigned count = 0;
+
+    for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
+        count += w->board->placement.rules[r].bank == bank &&
+                 (rmg_rule_bits(&w->board->placement.rules[r]) & bits);
+    return count;
+}
+
+/* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
+static double bits_at_site(const weigher *w, const site *s, const moment *m)
+{
+    const rmg_word all = (rmg_word)~(rmg_word)0;
+    const double bits = ones(w->run->mask);
+
+    switch (s->kind) {
+    case SITE_LINE:
+        return m->bits == (rmg_word)1 << s->bit ? 0 : ODD;
+    case SITE_BANK:
+    case SITE_ALL:
+        if (!m->at_once)
+            return log(0.1 / bits);
+        return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
+                                                                                     : log(0.05);
+    default: /* noise */
+        return m->at_once ? log(0.02) - fmin(ones(m->bits), 8) * log(2)
+                          : -log(bits) * ones(m->bits);
+    }
+}
+
+/* The same of a chip: of one pin of it, of the whole, of its cells. */
+typedef struct chip_chances {
+    double pin[RMG_WORD_BITS]; /* of each data line of it */
+    double whole, cells;
+} chip_chances;
+
+static void bits_at_chip(const socket_failed *f, const moment *m, chip_chances *c)
+{
+    const bool here = f->bank == m->bank && !(m->bits & ~f->bits);
+
+    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
+        c->pin[bit] += here && m->bits == (rmg_word)1 << bit ? 0 : ODD;
+    c->whole += !here         ? ODD
+                : f->width < 2 ? 0
+                : m->at_once   ? log(0.8)
+                               : log(0.2 / f->width);
+    c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * ones(m->bits);
+}
+
+static double log_sum(double a, double b)
+{
+    return fmax(a, b) + log1p(exp(-fabs(a - b)));
+}
+
+/* How much likelier it is, as a logarithm, that `times` failures fell on so few cells of so many if
+ * only these cells are weak than if each could have failed: what it takes to say which cells they
+ * are counts against it. */
+static double weak_cells(double cells, double of, double times)
+{
+    return cells < of ? times * log(of / cells) - lgamma(of + 1) + lgamma(cells + 1) +
+                            lgamma(of - cells + 1)
+                      : 0;
+}
+
+/* Logarithm of the likelihood of all that failed at one chip; others count against it only where
+ * `alone`. */
+static double of_chip(const weigher *w, const socket_failed *f, bool alone)
+{
+    const double of = (double)w->run->bank_words[f->bank] * MAX(f->failing, 1u);
+    chip_chances c = {{0}, 0, 0};
+    double pins = -INFINITY;
+
+    for (guint i = 0; i < w->moments->len; i++) {
+        const moment *m = &g_array_index(w->moments, moment, i);
+
+        if (alone || (m->bank == f->bank && (m->bits & f->bits)))
+            bits_at_chip(f, m, &c);
+    }
+    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
+        if (f->bits >> bit & 1u)
+            pins = log_sum(pins, c.pin[bit] - log(f->width));
+    return log_sum(log_sum(log(0.4) + pins, log(0.3) + c.whole),
+                   log(0.3) + c.cells + weak_cells(f->cells, of, f->cells + f->again));
+}
+
+/* Logarithm of the chance that the failures fell in these banks, once an element, where each access
+ * of the site's banks may fail. */
+static double where_they_fell(const weigher *w, const bank_set *set)
+{
+    const double all = words_of(w, set);
+    double chance = 0;
+
+    for (guint i = 0; i < w->moments->len;) {
+        const uint64_t element = g_array_index(w->moments, moment, i).element;
+        bank_set hit = {{0}};
+        bool odd = false;
+
+        for (; i < w->moments->len && g_array_index(w->moments, moment, i).element == element; i++) {
+            const uint8_t bank = g_array_index(w->moments, moment, i).bank;
+
+            odd |= !has_bank(set, bank);
+            if (has_bank(set, bank))
+                include_bank(&hit, bank);
+        }
+        chance += odd ? ODD : log(words_of(w, &hit) / all);
+    }
+    return chance;
+}
+
+/* Findings of cells in the bank. */
+static unsigned failing_in(const weigher *w, uint8_t bank)
+{
+    unsigned count = 0;
+
+    for (guint i = 0; i < w->failed->len; i++)
+        count += g_array_index(w->failed, socket_failed, i).bank == bank;
+    return MAX(count, 1u);
+}
+
+static double of_site(const weigher *w, const site *s)
+{
+    double chance = where_they_fell(w, &s->banks);
+
+    if (s->kind == SITE_CHIP)
+        return chance + of_chip(w, &g_array_index(w->failed, socket_failed, s->bit), true);
+    if (s->kind == SITE_CHIPS) {
+        for (guint i = 0; i < w->failed->len; i++)
+            chance += of_chip(w, &g_array_index(w->failed, socket_failed, i), false);
+        for (guint i = 0; i < w->moments->len; i++)
+            chance -= log(failing_in(w, g_array_index(w->moments, moment, i).bank));
+        return chance;
+    }
+    for (guint i = 0; i < w->moments->len; i++)
+        chance += bits_at_site(w, s, &g_array_index(w->moments, moment, i));
+    if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
+        chance -= fmax(0, weak_cells(w->cells, w->words * ones(w->run->mask), w->reads));
+    return chance;
+}
+
+static void add_site(weigher *w, site s, double prior)
+{
+    s.weight = log(prior) + of_site(w, &s);
+    g_array_append_val(w->sites, s);
+}
+
+static bool same_lane(const weigher *w, size_t a, size_t b)
+{
+    const rmg_where *x = &w->board->bank_wheres[a], *y = &w->board->bank_wheres[b];
+
+    return !((x->match ^ y->match) & x->mask & y->mask & w->lanes);
+}
+
+/* A data line in all banks that have it, of each half of the bus; and on its way to those in which
+ * it failed. */
+static void add_lines(weigher *w, uint8_t bit, size_t first)
+{
+    site all = {.kind = SITE_LINE, .bit = bit}, some = all;
+    unsigned banks = 0, failing = 0;
+
+    for (size_t b = 0; b < first; b++)
+        if (w->run->bank_words[b] && same_lane(w, b, first))
+            return; /* with an earlier bank */
+    for (size_t b = first; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b] && same_lane(w, b, first) && chips_with(w, (uint8_t)b, (rmg_word)1 << bit)) {
+            const rmg_bit_tally *t = &w->run->tally.bits[b][bit];
+
+            include_bank(&all.banks, (uint8_t)b);
+            banks++;
+            if (b < RMG_TALLY_BANKS && (t->high || t->low)) {
+                include_bank(&some.banks, (uint8_t)b);
+                failing++;
+            }
+        }
+    if (banks < 2 || !failing)
+        return;
+    add_site(w, all, PRIOR_LINE / ones(w->run->mask));
+    if (failing > 1 && failing < banks)
+        add_site(w, some, PRIOR_STRETCH / ones(w->run->mask) / pow(2, banks));
+}
+
+static void find_sites(weigher *w)
+{
+    site noise = {.kind = SITE_NOISE}, chips = {.kind = SITE_CHIPS}, all = {.kind = SITE_ALL};
+    unsigned banks = 0;
+
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b]) {
+            include_bank(&noise.banks, (uint8_t)b);
+            include_bank(&all.banks, (uint8_t)b);
+            banks++;
+        }
+    add_site(w, noise, PRIOR_NOISE);
+    for (guint i = 0; i < w->failed->len; i++) {
+        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+        site s = {.kind = SITE_CHIP, .socket = f->socket, .bank = f->bank, .bit = (uint8_t)i};
+
+        include_bank(&s.banks, f->bank);
+        include_bank(&chips.banks, f->bank);
+        if (i <= UINT8_MAX)
+            add_site(w, s, PRIOR_CHIP / w->chips);
+    }
+    if (w->failed->len > 1 && w->failed->len <= CHIPS_MOST)
+        add_site(w, chips, PRIOR_TWO * pow(PRIOR_CHIP / w->chips, w->failed->len));
+    for (unsigned bit = 0; bit < w->board->word_bits; bit++)
+        for (size_t b = 0; b < w->board->bank_count; b++)
+            if (w->run->bank_words[b])
+                add_lines(w, (uint8_t)bit, b);
+    for (size_t b = 0; b < w->board->bank_count; b++) {
+        site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
+
+        include_bank(&s.banks, (uint8_t)b);
+        if (w->run->bank_words[b] && chips_with(w, (uint8_t)b, (rmg_word)~(rmg_word)0) > 1)
+            add_site(w, s, PRIOR_BANK / banks);
+    }
+    if (banks > 1)
+        add_site(w, all, PRIOR_ALL);
+}
+
+/* Makes shares of the weights; the place of the largest. */
+static guint settle(weigher *w)
+{
+    double most = -INFINITY, sum = 0;
+    guint best = 0;
+
+    for (guint i = 0; i < w->sites->len; i++)
+        if (g_array_index(w->sites, site, i).weight > most) {
+            most = g_array_index(w->sites, site, i).weight;
+            best = i;
+        }
+    for (guint i = 0; i < w->sites->len; i++) {
+        site *s = &g_array_index(w->sites, site, i);
+
+        s->weight = exp(s->weight - most);
+        sum += s->weight;
+    }
+    for (guint i = 0; i < w->sites->len; i++)
+        g_array_index(w->sites, site, i).weight /= sum;
+    return best;
+}
+
+/* Counts the tally's reads of these bits of a bank. */
+static void count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bits)
+{
+    for (unsigned i = 0; bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
+        if (bits >> i & 1u) {
+            f->failed_high += w->run->tally.bits[bank][i].high;
+            f->failed_low += w->run->tally.bits[bank][i].low;
+        }
+}
+
+/* The finding about something that several sockets share. */
+static rmg_finding finding_of(const weigher *w, const site *s)
+{
+    rmg_finding f = {.kind = s->kind == SITE_NOISE ? RMG_FINDING_SPREAD : RMG_FINDING_NOW_AND_THEN,
+                     .of = s->kind == SITE_LINE ? RMG_FINDING_DATA_LINE : RMG_FINDING_BANK_SILENT,
+                     .socket = RMG_NO_SOCKET,
+                     .bank = s->kind == SITE_BANK ? s->bank : RMG_NO_BANK,
+                     .bank2 = RMG_NO_BANK,
+                     .lane = RMG_NO_BANK,
+                     .point = RMG_NO_POINT};
+    socket_set set;
+
+    memset(&set, 0, sizeof set);
+    for (guint i = 0; i < w->failed->len; i++)
+        f.bits |= g_array_index(w->failed, socket_failed, i).bits & w->run->mask;
+    if (s->kind == SITE_LINE)
+        f.bits = (rmg_word)1 << s->bit;
+    if (s->kind == SITE_NOISE)
+        for (f.bits = 0; s->kind == SITE_NOISE && f.bits == 0;)
+            for (guint i = 0; i < w->moments->len; i++)
+                f.bits |= g_array_index(w->moments, moment, i).bits;
+    for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+
+        if (!has_bank(&s->banks, rule->bank) ||
+            (s->kind == SITE_LINE && !(rmg_rule_bits(rule) & f.bits)))
+            continue;
+        rmg_set_include(&set, rule->socket);
+        if (s->kind == SITE_BANK)
+            f.bits |= rmg_rule_bits(rule) & w->run->mask;
+    }
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (has_bank(&s->banks, (uint8_t)b))
+            count_reads(w, &f, (uint8_t)b, f.bits);
+    memcpy(f.among, set.bits, sizeof f.among);
+    return f;
+}
+
+static uint16_t thousandths(double share)
+{
+    return (uint16_t)CLAMP(share * 1000 + 0.5, 1, 1000);
+}
+
+/* Puts the places that fit in the place of the findings of cells. */
+static void replace_findings(weigher *w)
+{
+    const guint best = settle(w);
+    const site_kind kind = g_array_index(w->sites, site, best).kind;
+    GArray *kept = g_array_new(FALSE, FALSE, sizeof(rmg_finding));
+
+    for (guint i = w->list->len; i-- > 0;)
+        if (g_array_index(w->list, rmg_finding, i).kind == RMG_FINDING_CELLS) {
+            const rmg_finding f = g_array_index(w->list, rmg_finding, i);
+
+            g_array_prepend_val(kept, f);
+            g_array_remove_index(w->list, i);
+        }
+    for (guint i = 0; i < w->sites->len; i++) {
+        const site *s = &g_array_index(w->sites, site, i);
+        rmg_finding f;
+
+        if (s->weight < WORTH_SAYING || (kind == SITE_NOISE && i != best))
+            continue;
+        for (guint n = 0; s->kind == SITE_CHIPS && n < kept->len; n++) {
+            f = g_array_index(kept, rmg_finding, n);
+            f.weighed = thousandths(s->weight);
+            f.together = true;
+            if (kind == SITE_CHIPS) /* else each has its own place among them */
+                g_array_append_val(w->list, f);
+        }
+        if (s->kind == SITE_CHIPS || (s->kind == SITE_CHIP && kind == SITE_CHIPS))
+            continue;
+        f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
+        f.weighed = kind == SITE_NOISE ? 0 : thousandths(s->weight);
+        g_array_append_val(w->list, f);
+    }
+    g_array_free(kept, TRUE);
+}
+
+/* The sockets of which cells fail; findings of other kinds. */
+static unsigned list_failed(weigher *w)
+{
+    unsigned others = 0;
+
+    for (guint i = 0; i < w->list->len; i++) {
+        const rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
+        const rmg_rule *rule =
+            f->kind == RMG_FINDING_CELLS ? rule_of(w, f->socket, f->bank) : NULL;
+        socket_failed failed = {.socket = f->socket, .bank = f->bank};
+        rmg_finding reads = {0};
+
+        if (!rule) {
+            others++;
+            continue;
+        }
+        failed.bits = rmg_board_bits(w->board, f->bank, f->socket) & w->run->mask;
+        failed.width = (uint8_t)ones(failed.bits);
+        count_reads(w, &reads, f->bank, failed.bits);
+        failed.reads = (double)(reads.failed_high + reads.failed_low);
+        for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
+            failed.failing += (failed.bits >> bit & 1u) && (w->run->tally.bits[f->bank][bit].high ||
+                                                            w->run->tally.bits[f->bank][bit].low);
+        w->reads += failed.reads;
+        g_array_append_val(w->failed, failed);
+    }
+    return others;
+}
+
+/* The finding of cells of the same socket and bank, or NULL. */
+static rmg_finding *cells_beside(const weigher *w, const rmg_finding *f)
+{
+    for (guint i = 0; i < w->list->len; i++) {
+        rmg_finding *other = &g_array_index(w->list, rmg_finding, i);
+
+        if (other->kind == RMG_FINDING_CELLS && other->socket == f->socket &&
+            other->bank == f->bank)
+            return other;
+    }
+    return NULL;
+}
+
+/* A bit that was not steady in the wiring check, and that most words of the passes read right, is
+ * not dead: it fails now and then. */
+static void take_back_the_unsteady(weigher *w)
+{
+    for (guint i = w->list->len; i-- > 0;) {
+        rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
+        rmg_finding *beside = cells_beside(w, f);
+
+        if (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high | f->opposite) == f->bits ||
+            100 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], f->bits) >
+                99 * w->run->bank_words[f->bank])
+            continue;
+        f->kind = RMG_FINDING_CELLS;
+        f->low = f->high = f->opposite = 0;
+        if (!beside)
+            continue;
+        beside->bits |= f->bits;
+        beside->failed_high += f->failed_high;
+        beside->failed_low += f->failed_low;
+        g_array_remove_index(w->list, i);
+    }
+}
+
+void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
+{
+    weigher w = {.run = run, .board = run->board, .list = findings};
+    unsigned others;
+
+    if (run->pass_count < 2 || rmg_run_repeats(run))
+        return;
+    w.lanes = rmg_board_lanes(run->board);
+    w.moments = g_array_new(FALSE, FALSE, sizeof(moment));
+    w.failed = g_array_new(FALSE, FALSE, sizeof(socket_failed));
+    w.sites = g_array_new(FALSE, FALSE, sizeof(site));
+    take_back_the_unsteady(&w);
+    others = list_failed(&w);
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++)
+        w.chips += run->bank_words[run->board->placement.rules[r].bank] != 0;
+    for (size_t b = 0; b < run->board->bank_count; b++)
+        w.words += (double)run->bank_words[b];
+    /* one failing read beside a fault that is there: named, but not surely */
+    if (w.failed->len && !(others && w.reads < 2)) {
+        collect(&w);
+        for (guint i = 0; i < w.failed->len; i++)
+            w.cells += g_array_index(w.failed, socket_failed, i).cells;
+        find_sites(&w);
+        replace_findings(&w);
+    }
+    g_array_free(w.moments, TRUE);
+    g_array_free(w.failed, TRUE);
+    g_array_free(w.sites, TRUE);
+}
