@@ -7,12 +7,33 @@ static const char description[] =
     "end: what to look at, how sure that is, and what would settle it. Every fault that\n"
     "could explain the failures is simulated with the same plan; the report lists which\n"
     "reproduce them exactly (docs/diagnosis.md). No target is needed. Report what you know\n"
-    "from other measurements with --known-good and --continuous.\n\n"
+    "from other measurements with --known-good, --continuous, --open and --activity. With a\n"
+    "board file instead of a run file, what was measured is all there is: it says which part\n"
+    "of a traced line is left, and where to measure next.\n\n"
     "Examples\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
     "      --record build/u19.run\n"
     "  rimeglass diagnose build/u19.run --of upper --cells build/upper.png\n"
-    "  rimeglass diagnose build/u19.run --known-good U19";
+    "  rimeglass diagnose build/u19.run --known-good U19\n"
+    "  rimeglass diagnose demo/boards/halvorn64.yaml --open U1.30-U11.13";
+
+/* With a board file, and no run. */
+static int diagnose_board(const run_output *out, const char *file, const rmg_error *error)
+{
+    rmg_board *board = NULL;
+    rmg_errors errors = {0};
+    int status = EXIT_CALL;
+
+    if (rmg_board_load(file, &board, &errors) != RMG_OK)
+        wrong_call("diagnose", "%s", error->what);
+    else if (out->of || out->course || out->json)
+        wrong_call("diagnose", "%s is a board file: --of, --course and --json need a run", file);
+    else if (picture_ok("diagnose", board, out->picture))
+        status = told_conclude(out, board);
+    rmg_errors_free(&errors);
+    rmg_board_free(board);
+    return status;
+}
 
 int command_diagnose(GPtrArray *args)
 {
@@ -34,7 +55,7 @@ int command_diagnose(GPtrArray *args)
     rmg_run_file file = {0};
     int status;
 
-    if (options_parse("diagnose", "RUN", description, entries, args, &status)) {
+    if (options_parse("diagnose", "RUN|BOARD", description, entries, args, &status)) {
         out.json = json;
         out.picture = picture;
         out.facts = &facts;
@@ -43,12 +64,12 @@ int command_diagnose(GPtrArray *args)
         out.course = course;
         status = EXIT_CALL;
         if (args->len != 1) {
-            wrong_call("diagnose", "expected one run file, found %u", args->len);
+            wrong_call("diagnose", "expected one run file, or board file, found %u", args->len);
         } else if (!of != !cells) {
             wrong_call("diagnose", "--of and --cells go together: what, and the picture's file");
         } else {
             if (rmg_run_file_read(g_ptr_array_index(args, 0), false, &file, &error) != RMG_OK)
-                wrong_call("diagnose", "%s", error.what);
+                status = diagnose_board(&out, g_ptr_array_index(args, 0), &error);
             else if (of && rmg_draw_failures_check(file.board, of, &error) != RMG_OK)
                 wrong_call("diagnose", "--of %s: %s", of, error.what);
             else if (course && !file.run.pass_count)

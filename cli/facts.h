@@ -6,7 +6,7 @@
 #include "rimeglass/suspect.h"
 
 typedef struct fact_call {
-    gchar **known_good, **continuous;
+    gchar **known_good, **continuous, **open, **activity;
     gchar *culprits;
     gboolean no_replay;
 } fact_call;
@@ -27,6 +27,20 @@ typedef struct fact_call {
          &(call)->continuous,                                                                      \
          "measured: these points of a traced line are connected (repeatable)",                     \
          "U1.30-R1"},                                                                              \
+        {"open",                                                                                   \
+         0,                                                                                        \
+         0,                                                                                        \
+         G_OPTION_ARG_STRING_ARRAY,                                                                \
+         &(call)->open,                                                                            \
+         "measured: these points of a traced line are not connected (repeatable)",                 \
+         "U1.30-R1"},                                                                              \
+        {"activity",                                                                               \
+         0,                                                                                        \
+         0,                                                                                        \
+         G_OPTION_ARG_STRING_ARRAY,                                                                \
+         &(call)->activity,                                                                        \
+         "seen with a probe: still, pulsing, high or low (repeatable)",                            \
+         "U5.15=still"},                                                                           \
         {"culprits",                                                                               \
          0,                                                                                        \
          0,                                                                                        \

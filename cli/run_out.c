@@ -113,3 +113,46 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_INCOMPLETE;
     return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
 }
+
+int told_conclude(const run_output *out, const rmg_board *board)
+{
+    const rmg_plan plan = {
+        .passes = 1, .march = rmg_march_c_minus, .march_name = "March C-", .seed = 1};
+    rmg_suspects suspects = {0};
+    rmg_error error = {0};
+    rmg_facts facts;
+    rmg_run run;
+    int status = EXIT_CALL;
+
+    if (!facts_read(out->verb, out->facts, board, &facts)) {
+        /* said */
+    } else if (!facts.open_count && !facts.seen_count) {
+        wrong_call(out->verb,
+                   "%s is a board file: expected what was measured on the board, with --open or "
+                   "--activity, or a run file",
+                   board->file);
+    } else if (rmg_run_begin(&run, board, &plan, "none", &error) != RMG_OK) {
+        wrong_call(out->verb, "%s", error.what);
+        rmg_error_free(&error);
+        rmg_run_end(&run);
+    } else {
+        rmg_suspects_told(&facts, &run, &suspects);
+        rmg_suspects_word(&run, &suspects);
+        if (!suspects.count)
+            printf("What was measured says of no line that it is broken.\n");
+        else
+            print_heads(stdout, &suspects);
+        for (size_t i = 0; i < suspects.count; i++)
+            print_suspect(stdout, &suspects.list[i], suspects.count > 1);
+        status = suspects.count ? EXIT_FAULTS : EXIT_PASS;
+        if (out->picture) {
+            const drawn d = {out, &run, &suspects};
+
+            status = draw_apart(draw_board, &d, out->picture) ? status : EXIT_CALL;
+        }
+        rmg_suspects_free(&suspects);
+        rmg_run_end(&run);
+    }
+    rmg_facts_end(&facts);
+    return status;
+}

@@ -89,7 +89,9 @@ static void print_replays(FILE *to, const rmg_suspect *s)
 
 void print_suspect(FILE *to, const rmg_suspect *s, bool several)
 {
-    if (several)
+    if (several && s->finding.kind == RMG_FINDING_MEASURED)
+        fprintf(to, "\n%s (%.0f %%)\n", s->site, s->confidence * 100);
+    else if (several)
         fprintf(to, "\n%s (%.0f %%; %s%.0f %% of the failing bits lie here)\n", s->site,
                 s->confidence * 100, s->explained > 0 && s->explained < 0.01 ? "less than " : "",
                 MAX(s->explained, s->explained > 0 ? 0.01 : 0) * 100);

@@ -33,6 +33,8 @@ typedef struct run_output {
 
 /* Finds the suspects, prints and writes; the exit status. */
 int run_conclude(const run_output *out, const rmg_run *run);
+/* The same of what was measured alone, without any run. */
+int told_conclude(const run_output *out, const rmg_board *board);
 
 /* Does the board file say where its sockets are, so that a picture (NULL: none) can be drawn? */
 bool picture_ok(const char *verb, const rmg_board *board, const char *picture);

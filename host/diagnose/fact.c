@@ -17,6 +17,8 @@ void rmg_facts_end(rmg_facts *facts)
 {
     g_free(facts->good);
     g_free(facts->sound);
+    g_free(facts->open);
+    g_free(facts->seen);
     memset(facts, 0, sizeof *facts);
 }
 
@@ -132,29 +134,114 @@ static void note_between(rmg_facts *facts, uint16_t n, const rmg_line *line, pla
     }
 }
 
+/* Of points "U1.30-R1" the two names; false, and *error, if there are not two. */
+static bool two_names(const char *points, gchar **first, const char **second, rmg_error *error)
+{
+    const char *dash = strchr(points, '-');
+
+    *first = g_strndup(points, dash ? (gsize)(dash - points) : strlen(points));
+    *second = dash ? dash + 1 : "";
+    if (!dash)
+        rmg_fail(error, RMG_ERR_RANGE, points,
+                 "%s: expected two points of a line, such as U1.30-R1", points);
+    return dash != NULL;
+}
+
+static rmg_status no_such_points(const rmg_board *board, const char *points, const char *first,
+                                 const char *second, rmg_error *error)
+{
+    return rmg_fail(error, RMG_ERR_RANGE, points,
+                    "no traced line of %s has both %s and %s; see rimeglass board "
+                    "show %s --line",
+                    board->name, first, second, board->file);
+}
+
 rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
                                 rmg_error *error)
 {
-    const char *dash = strchr(points, '-');
-    gchar *first = g_strndup(points, dash ? (gsize)(dash - points) : strlen(points));
-    bool any = false;
+    const char *second;
+    gchar *first;
+    bool any = false, two = two_names(points, &first, &second, error);
 
-    for (size_t n = 0; dash && n < board->line_count; n++) {
+    for (size_t n = 0; two && n < board->line_count; n++) {
         place a, b;
 
-        if (find_place(&board->lines[n], first, &a) && find_place(&board->lines[n], dash + 1, &b)) {
+        if (find_place(&board->lines[n], first, &a) && find_place(&board->lines[n], second, &b)) {
             note_between(facts, (uint16_t)n, &board->lines[n], a, b);
             any = true;
         }
     }
-    if (!dash)
-        rmg_fail(error, RMG_ERR_RANGE, points,
-                 "%s: expected two points of a line, such as U1.30-R1", points);
-    else if (!any)
-        rmg_fail(error, RMG_ERR_RANGE, points,
-                 "no traced line of %s has both %s and %s; see rimeglass board "
-                 "show %s --line",
-                 board->name, first, dash + 1, board->file);
+    if (two && !any)
+        no_such_points(board, points, first, second, error);
     g_free(first);
+    return any ? RMG_OK : RMG_ERR_RANGE;
+}
+
+/* The side of a point that a name means; of a part as a whole the one away from the other end. */
+static uint32_t side_of(const rmg_line *line, place at, place other)
+{
+    const bool below = other.point != at.point && is_above(line, at.point, other.point);
+
+    return 2u * at.point + (at.near ? 0 : at.far || !below);
+}
+
+rmg_status rmg_facts_not_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
+                                    rmg_error *error)
+{
+    const char *second;
+    gchar *first;
+    bool any = false, two = two_names(points, &first, &second, error);
+
+    for (size_t n = 0; two && n < board->line_count; n++) {
+        const rmg_line *line = &board->lines[n];
+        place a, b;
+
+        if (!find_place(line, first, &a) || !find_place(line, second, &b))
+            continue;
+        facts->open = g_renew(rmg_measured_open, facts->open, facts->open_count + 1u);
+        facts->open[facts->open_count++] =
+            (rmg_measured_open){(uint16_t)n, side_of(line, a, b), side_of(line, b, a)};
+        any = true;
+    }
+    if (two && !any)
+        no_such_points(board, points, first, second, error);
+    g_free(first);
+    return any ? RMG_OK : RMG_ERR_RANGE;
+}
+
+rmg_status rmg_facts_activity(rmg_facts *facts, const rmg_board *board, const char *seen,
+                              rmg_error *error)
+{
+    static const char *const words[] = {[RMG_ACTIVITY_STILL] = "still",
+                                        [RMG_ACTIVITY_PULSING] = "pulsing",
+                                        [RMG_ACTIVITY_HIGH] = "high",
+                                        [RMG_ACTIVITY_LOW] = "low"};
+    const char *equals = strchr(seen, '=');
+    gchar *point = g_strndup(seen, equals ? (gsize)(equals - seen) : strlen(seen));
+    unsigned word = 0;
+    bool any = false;
+
+    while (equals && word < G_N_ELEMENTS(words) && strcmp(words[word], equals + 1) != 0)
+        word++;
+    if (!equals || word == G_N_ELEMENTS(words))
+        rmg_fail(error, RMG_ERR_RANGE, seen,
+                 "%s: expected a point of a line and what was seen there, still, pulsing, high or "
+                 "low, such as U5.15=still",
+                 seen);
+    for (size_t n = 0; equals && word < G_N_ELEMENTS(words) && n < board->line_count; n++) {
+        place at;
+
+        if (!find_place(&board->lines[n], point, &at))
+            continue;
+        facts->seen = g_renew(rmg_seen_activity, facts->seen, facts->seen_count + 1u);
+        facts->seen[facts->seen_count++] = (rmg_seen_activity){
+            (uint16_t)n, 2u * at.point + !at.near, (rmg_activity)word};
+        any = true;
+    }
+    if (equals && word < G_N_ELEMENTS(words) && !any)
+        rmg_fail(error, RMG_ERR_RANGE, seen,
+                 "no traced line of %s has %s; see rimeglass board show %s --line", board->name,
+                 point, board->file);
+    g_free(point);
     return any ? RMG_OK : RMG_ERR_RANGE;
 }

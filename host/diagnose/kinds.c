@@ -30,6 +30,7 @@
     KIND(SPREAD, SPREAD, 0.92, spread, NOTHING, NOTHING, NONE, false)                              \
     KIND(SHARED, SHARED_DATA, 0.85, shared, SHARED, NOTHING, AS_OF, true)                          \
     KIND(NOW_AND_THEN, NOW_AND_THEN_LINE, 0.90, now_and_then, NOTHING, NOTHING, AS_OF, false)      \
+    KIND(MEASURED, METER_LINE, 0.95, silent, NOTHING, NOTHING, NONE, false)                        \
     KIND(REPORTED, REPORTED, 0.80, reported, DATA_AT_SOCKET, DATA, DATA_OF_BANK, false)            \
     KIND(REPORTED_LINE, REPORTED_LINE, 0.80, reported_line, DATA_LINE, NOTHING, DATA, false)       \
     KIND(REPORTED_BIT, REPORTED_BIT, 0.60, reported_bit, NOTHING, NOTHING, NONE, false)            \

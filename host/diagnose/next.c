@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "kinds.h"
+#include "meter.h"
 
 /* A cause that looks the same from here; left out where what is known speaks against it. */
 static void rival(wording *w, rmg_cause cause, rmg_said said)
@@ -55,6 +56,33 @@ static bool may_be_pulled(const wording *w)
 static rmg_said track(const wording *w, rmg_said untraced)
 {
     return w->s->finding.point != RMG_NO_POINT ? RMG_SAY_TRACED_STRETCH : untraced;
+}
+
+/* Parts that the traced line passes on its last stretch to the chip: a resistor, a buffer. */
+static void parts_on_the_way(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    const rmg_line *line = f->point == RMG_NO_POINT ? NULL : &w->board->lines[f->line];
+
+    for (uint16_t p = f->point; line && p < line->point_count; p++) {
+        uint16_t up = p;
+
+        while (up != RMG_NO_POINT && up != f->point)
+            up = line->points[up].parent;
+        if (up == f->point && line->points[p].parent != RMG_NO_POINT &&
+            rmg_point_is_part(&line->points[p])) {
+            rmg_saying across = rmg_say_of(f, RMG_SAY_METER_ACROSS);
+
+            /* a resistor breaks less often than a buffer */
+            rival(w, strchr(line->points[p].name, '>') ? RMG_CAUSE_LINE_PART : RMG_CAUSE_LINE_JOINT,
+                  RMG_SAY_METER_PART);
+            g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.point = p;
+            across.point = p;
+            across.n = rmg_line_far_side(line->points[p].parent);
+            across.m = rmg_line_far_side((uint16_t)MIN(p + 1u, line->point_count - 1u));
+            rmg_add_step(w, across);
+        }
+    }
 }
 
 static void step_supplies(wording *w)
@@ -132,6 +160,7 @@ static void undriven_rivals(wording *w)
         rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
         rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
     }
+    parts_on_the_way(w);
     if (pulled)
         rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_TO_PULL);
     rmg_step_to_take(w, RMG_SAY_LOOK_FOR_CHIP);
@@ -171,6 +200,7 @@ void rmg_next_address_at_socket(wording *w)
           socket_of(w)->soldered ? RMG_SAY_ADDRESS_JOINT : RMG_SAY_ADDRESS_CONTACT);
     rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
     rival(w, RMG_CAUSE_TRACK_ADDRESS, track(w, RMG_SAY_TRACK_TO_ADDRESS));
+    parts_on_the_way(w);
     rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
     step_contact(w, RMG_PINS_ADDRESS);
     step_settle(w, RMG_PINS_ADDRESS);

@@ -1,7 +1,7 @@
 /* The shares of what looks the same from here, and what is known that rules some of it out. */
 #include <string.h>
 
-#include "internal.h"
+#include "meter.h"
 #include "base/internal.h"
 
 #define TOLD_RIGHT 0.98 /* how often what is reported is right */
@@ -65,19 +65,19 @@ double rmg_rivals_settle(rmg_rival *rivals, size_t count)
 
 /* Takes out what is ruled out, to the end of the list, and says so; the share of all that was
  * taken. */
-static double take_out(wording *w)
+static double take_out(wording *w, const rmg_meter *m)
 {
     const guint count = w->rivals->len;
     double gone = 0;
     guint looked = 0;
 
     for (unsigned cause = 0; cause < RMG_CAUSES; cause++)
-        if (ruled_out(w, (rmg_cause)cause))
+        if (ruled_out(w, (rmg_cause)cause) || rmg_meter_rules_out(m, (rmg_cause)cause))
             w->s->excluded |= RMG_CAUSE_BIT(cause);
     for (guint i = 0; i < count; i++) {
         rmg_rival r = g_array_index(w->rivals, rmg_rival, looked);
 
-        if (!ruled_out(w, r.cause)) {
+        if (r.cause >= RMG_CAUSES || !(w->s->excluded & RMG_CAUSE_BIT(r.cause))) {
             looked++;
             continue;
         }
@@ -94,14 +94,24 @@ static double take_out(wording *w)
 
 void rmg_add_rivals_and_steps(wording *w)
 {
+    rmg_meter measured = {.left = NULL};
+    const bool traced = w->s->finding.point != RMG_NO_POINT;
     double gone;
 
+    if (traced)
+        rmg_meter_look(w->facts, w->board, w->s->finding.line, &measured);
     rmg_finding_row(w->s->finding.kind)->list(w);
     rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
-    gone = take_out(w);
+    gone = take_out(w, &measured);
     gone = MIN(gone, TOLD_RIGHT);
-    /* the doubt stays as large as it was, what could be at fault here grows smaller */
-    w->s->confidence *= (1 - gone) / (1 - gone * w->s->confidence);
+    /* the doubt stays as large as it was, what could be at fault here grows smaller; but what was
+     * measured to be open is at fault */
+    if (!measured.told)
+        w->s->confidence *= (1 - gone) / (1 - gone * w->s->confidence);
+    if (traced) {
+        rmg_meter_tell(w, &measured);
+        rmg_meter_end(&measured);
+    }
     if (w->rivals->len == w->s->ruled_count) {
         const rmg_rival other = {.is = rmg_say_of(&w->s->finding, RMG_SAY_NOTHING_FITS),
                                  .share = 1,

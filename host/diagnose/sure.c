@@ -2,6 +2,8 @@
 #include "internal.h"
 #include "rimeglass/march.h"
 
+#define SUREST 0.99 /* nothing is certain from here */
+
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
 {
@@ -86,6 +88,6 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
 
     if (same && !(comes_and_goes && once(&s->finding)))
-        return 5 * s->confidence / (5 * s->confidence + 1 - s->confidence);
+        return MIN(5 * s->confidence / (5 * s->confidence + 1 - s->confidence), SUREST);
     return alone && !comes_and_goes ? s->confidence * 0.95 : s->confidence;
 }

@@ -4,7 +4,7 @@
 
 #include "rimeglass/run.h"
 #include "base/internal.h"
-#include "internal.h"
+#include "meter.h"
 
 #define MOST_FINDINGS 256u
 
@@ -322,6 +322,7 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
     }
     if (suspects->count)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
+    rmg_add_told(facts ? facts : &none, run, suspects);
     g_array_free(findings, TRUE);
     g_free(wirings);
     rmg_facts_end(&none);

@@ -115,6 +115,9 @@ const rmg_words_row rmg_words_rows[] = {
         "several chips fail at once, now and then",
         "Do not change chips yet: several chips fail in the same word, now and then, in more than "
         "one bank. Look at what they share: address lines, strobes, supply."},
+    [RMG_SAY_METER_LINE] = {"line {traced} between {from} and {to}",
+        "what was measured says that it is broken",
+        "Look at line {traced} between {from} and {to}."},
     [RMG_SAY_REPORTED] = {"{socket}",
         "{bits} {bits:is|are} reported wrong",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -149,6 +152,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NO_PASS_ENDED] = {"The run ended before one pass was complete."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
+    [RMG_SAY_METER_OPEN] = {"Measured: no connection between {from} and {to}."},
+    [RMG_SAY_METER_WHOLE] = {"{n} piece{n:|s} of line {traced} {n:was|were} measured and {n:is|are} "
+        "whole."},
+    [RMG_SAY_PROBE_STILL] = {"Seen with a probe: line {traced} does not move at {from}."},
+    [RMG_SAY_PROBE_PULSING] = {"Seen with a probe: line {traced} pulses at {from}."},
+    [RMG_SAY_PROBE_LEVEL] = {"Seen with a probe: line {traced} stays at {level} at {from}."},
     [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
@@ -215,6 +224,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
     [RMG_SAY_SELECT_TO_THESE] = {"the select or strobe that leads to {sockets} and not to the others"},
     [RMG_SAY_SUPPLY_TO_THESE] = {"a supply that does not reach {sockets}"},
+    [RMG_SAY_METER_TRACK] = {"the track between {from} and {to}, or a joint at its ends"},
+    [RMG_SAY_METER_PART] = {"{point}, the part itself"},
+    [RMG_SAY_METER_DRIVER] = {"what drives the line, at {from}"},
+    [RMG_SAY_METER_SHORT] = {"a short that holds the line"},
     [RMG_SAY_ALL_IN_SOCKET] = {"{socket}, in which all of it lies so far"},
     [RMG_SAY_ALL_ON_LINE] = {"data line {bits}, on which all of it lies so far"},
     [RMG_SAY_LOOSE_ON_LINE] = {"a joint or contact on the line, or a crack in its track"},
@@ -373,6 +386,19 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PROBE_SELECT_OF_THESE] = {"Put a probe on the select and strobe pins of {sockets} while "
         "the test runs, and on those of a chip that works",
         "where they pulse alike, look at the sockets one by one."},
+    [RMG_SAY_METER_HALF] = {"Power off: measure from {to} to {from}",
+        "where they are connected, what is broken lies beyond {from}; where not, before it. That "
+        "halves what is left."},
+    [RMG_SAY_METER_ACROSS] = {"Power off: measure from {from} to {to}, across {point}",
+        "an open circuit is the fault."},
+    [RMG_SAY_PROBE_HALF] = {"Put a probe on {from} while the board runs",
+        "where it moves as at {to}, what is broken lies beyond {from}; where not, before it. That "
+        "halves what is left."},
+    [RMG_SAY_PROBE_DRIVER] = {"Put a probe on {from}, where the line is driven, while the board runs",
+        "where it moves there, the line is broken on its way; where not, pull or lift what hangs on "
+        "it one by one, and suspect what drives it."},
+    [RMG_SAY_LOOK_CLOSELY] = {"Look at it with a magnifier, and measure it once more from both sides "
+        "of each joint"},
     [RMG_SAY_PRESS_ALONG_LINE] = {"Let the test run and press, with something that does not conduct, "
         "on the joints and contacts along the line, from its driver to {sockets}",
         "where failures come or go, there it is."},

@@ -236,6 +236,28 @@ static void fill_before(const rmg_wording *w, const rmg_saying *s, GString *to)
     g_string_append(to, line->points[line->points[s->point].parent].name);
 }
 
+/* A side of a point of the line: the leg of a part that is meant, "U6.9" of "U6.9>U6.11". */
+static void fill_side(const rmg_wording *w, const rmg_saying *s, uint64_t side, GString *to)
+{
+    const char *name = w->board->lines[s->line].points[side / 2u].name;
+    const char *through = strchr(name, '>');
+
+    if (through && side % 2u == 0)
+        g_string_append_len(to, name, through - name);
+    else
+        g_string_append(to, through ? through + 1 : name);
+}
+
+static void fill_from(const rmg_wording *w, const rmg_saying *s, GString *to)
+{
+    fill_side(w, s, s->n, to);
+}
+
+static void fill_to(const rmg_wording *w, const rmg_saying *s, GString *to)
+{
+    fill_side(w, s, s->m, to);
+}
+
 /* Rivals that were ruled out in this way. */
 static gchar *ruled_out(const rmg_wording *w, rmg_ruled how)
 {
@@ -388,6 +410,8 @@ static const struct {
     {"span", fill_span},
     {"chain", fill_chain},
     {"traced", fill_traced},
+    {"from", fill_from},
+    {"to", fill_to},
     {"point", fill_point},
     {"before", fill_before},
     {"told", fill_told},

@@ -36,6 +36,7 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_NOW_AND_THEN, /* what fails now and then fits what several sockets share: the data
                                  line of `bits`, or the selects and lines of `bank`, or of all
                                  banks; `of` says which, `among` at which sockets; by the host */
+    RMG_FINDING_MEASURED,     /* a traced line that is open or still, by meter or probe */
     /* of a run that another program reported (heard.h) */
     RMG_FINDING_REPORTED,      /* bits of a socket, or with bits 0 the chip as a whole */
     RMG_FINDING_REPORTED_LINE, /* a bit in every bank that has it */

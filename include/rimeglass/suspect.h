@@ -97,12 +97,38 @@ typedef struct rmg_sound {
     bool part;
 } rmg_sound;
 
+/* Two sides of points of a traced line between which no connection was measured. A side is twice the
+ * point's number, and one more for its far side, away from the driver; between the two lies the part
+ * at that point, if there is one. */
+typedef struct rmg_measured_open {
+    uint16_t line;
+    uint32_t from, to;
+} rmg_measured_open;
+
+/* What a probe saw. */
+typedef enum rmg_activity {
+    RMG_ACTIVITY_STILL, /* nothing moves; at which level was not said */
+    RMG_ACTIVITY_PULSING,
+    RMG_ACTIVITY_HIGH, /* nothing moves, at 1 */
+    RMG_ACTIVITY_LOW   /* ... at 0 */
+} rmg_activity;
+
+typedef struct rmg_seen_activity {
+    uint16_t line;
+    uint32_t side;
+    rmg_activity activity;
+} rmg_seen_activity;
+
 typedef struct rmg_facts {
     rmg_cause_table causes; /* how often each is the culprit */
     uint16_t *good;         /* [good_count]: sockets whose chip is known to be good */
     size_t good_count;
     rmg_sound *sound; /* [sound_count] */
     size_t sound_count;
+    rmg_measured_open *open; /* [open_count] */
+    size_t open_count;
+    rmg_seen_activity *seen; /* [seen_count] */
+    size_t seen_count;
 } rmg_facts;
 
 /* No facts, and the built-in table. To be freed with rmg_facts_end. */
@@ -119,6 +145,15 @@ rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const 
  * RMG_ERR_RANGE: no line of the board has both; *error says what was expected. */
 rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
                                 rmg_error *error);
+
+/* Two points of a traced line are not connected: measured. Same form, same errors. */
+rmg_status rmg_facts_not_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
+                                    rmg_error *error);
+
+/* What a probe saw at a point of a traced line while the board ran: "U5.15=still", or pulsing, high,
+ * low. RMG_ERR_RANGE: no line has the point, or it is another word; *error says what was expected. */
+rmg_status rmg_facts_activity(rmg_facts *facts, const rmg_board *board, const char *seen,
+                              rmg_error *error);
 
 bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket);
 bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part);
@@ -234,6 +269,11 @@ typedef struct rmg_suspects {
  * Free with rmg_suspects_free. */
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
+
+/* The suspects that follow from facts alone: lines of which something was measured that says they are
+ * broken, each with what is left of it and the next point to measure. `run`: of the board, begun; it
+ * need not have been carried out. Free with rmg_suspects_free. */
+void rmg_suspects_told(const rmg_facts *facts, const rmg_run *run, rmg_suspects *suspects);
 
 /* The sockets that a finding is about and that were looked at: true in
  * sockets[board->socket_count]. Of a line those whose chips it serves, or, where it is broken,
