@@ -110,6 +110,9 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
                       const rmg_sim_fault *fault);
 /* Does the rival name that chip or data line, where its suspect names none? */
 bool diag_rival_right(const rmg_rival *rival, const diag_kind *kind, const rmg_sim_fault *fault);
+/* Is the suspect about chips of the case's faults only, that of fault n among them, with a fault at
+ * each among its rivals? */
+bool diag_names_in_a_set(const diag_case *c, const rmg_suspect *s, unsigned n);
 bool diag_kind_among(const rmg_suspect *s, const diag_kind *kind);
 bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
 

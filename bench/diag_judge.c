@@ -87,6 +87,24 @@ bool diag_rival_right(const rmg_rival *r, const diag_kind *k, const rmg_sim_faul
                                     : false;
 }
 
+bool diag_names_in_a_set(const diag_case *c, const rmg_suspect *s, unsigned n)
+{
+    chip_set named;
+    bool each = false, only = true;
+
+    named_set(c, &s->finding, &named);
+    for (uint16_t i = 0; i < c->board->board->socket_count; i++) {
+        bool meant = !named.has[i];
+
+        for (uint16_t k = 0; k < c->fault_count; k++)
+            meant |= c->faults[k].chip == i;
+        only &= meant;
+    }
+    for (size_t i = 0; i < s->rival_count; i++)
+        each |= s->rivals[i].is.said == RMG_SAY_EACH_OF_THESE;
+    return each && only && named.has[c->faults[n].chip];
+}
+
 /* Kinds that are one and the same thing, said of a chip, a bank or all. */
 static rmg_fault_kind plain_kind(rmg_fault_kind kind)
 {

@@ -4,7 +4,7 @@
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
  * takes by the number of failures. Or bench-diagnosis case KIND SEED [COUNT]: one case,
- * told in full; or so many, one seed after another. */
+ * told in full; or so many, one seed after another; KIND may be "pair" or "triple" too. */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -47,7 +47,7 @@ typedef enum calibrated {
 
 /* Two or three at once. */
 typedef struct several {
-    unsigned cases, hidden, all_named, wrong;
+    unsigned cases, hidden, all_named, as_one, wrong;
 } several;
 
 typedef struct bench {
@@ -133,14 +133,19 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
 static void tell(const diag_case *c, uint64_t seed)
 {
     const rmg_board *board = c->board->board;
-    const rmg_sim_fault *f = &c->faults[0];
 
-    printf("seed %llu, %s: line %u, lines %#llx, level %u, bank %u, chips", (unsigned long long)seed,
-           board->name, f->line, (unsigned long long)f->lines, f->level, f->bank);
-    for (uint16_t s = 0; s < board->socket_count; s++)
-        if (rmg_fault_acts_for(f, s))
-            printf(" %s", board->sockets[s].name);
-    printf("; %u in 1,000,000,000\n", f->when.rate_ppb);
+    printf("seed %llu, %s\n", (unsigned long long)seed, board->name);
+    for (uint16_t n = 0; n < c->fault_count; n++) {
+        const rmg_sim_fault *f = &c->faults[n];
+
+        printf("  fault %d of %s: line %u, lines %#llx, level %u, bank %u, chips", (int)f->kind,
+               board->sockets[f->chip].name, f->line, (unsigned long long)f->lines, f->level,
+               f->bank);
+        for (uint16_t s = 0; s < board->socket_count; s++)
+            if (rmg_fault_acts_for(f, s))
+                printf(" %s", board->sockets[s].name);
+        printf("; %u in 1,000,000,000\n", f->when.rate_ppb);
+    }
     for (size_t i = 0; i < c->suspects.count; i++) {
         const rmg_suspect *s = &c->suspects.list[i];
 
@@ -211,17 +216,41 @@ static bool is_named(const diag_case *c, const diag_kind *k, const rmg_sim_fault
     return false;
 }
 
-/* Does fault n of the case show when it is alone? */
-static bool shows_alone(const diag_case *c, unsigned n)
+/* Is the fault named with others of the case as one set, with a fault at each among what looks the
+ * same? Where they fail alike, nothing tells two faults from one that both share. */
+static bool is_in_a_set(const diag_case *c, unsigned n)
 {
-    diag_case alone = {.board = c->board, .passes = 2, .fault_count = 1, .world = c->world};
-    bool shows;
+    for (size_t i = 0; i < c->suspects.count; i++)
+        if (diag_names_in_a_set(c, &c->suspects.list[i], n))
+            return true;
+    return false;
+}
 
-    alone.faults[0] = c->faults[n];
-    diag_case_run(&alone, false);
-    shows = alone.failed;
-    diag_case_end(&alone);
-    return shows;
+/* The failures of some of the case's faults: those of the mask. 0: none. */
+static uint64_t failures_with(const diag_case *c, unsigned mask)
+{
+    diag_case some = {.board = c->board, .passes = 2, .world = c->world};
+    uint64_t failures;
+
+    for (unsigned n = 0; n < c->fault_count; n++)
+        if (mask >> n & 1u)
+            some.faults[some.fault_count++] = c->faults[n];
+    diag_case_run(&some, false);
+    failures = some.failed ? rmg_failset_fingerprint(some.run.failures) | 1u : 0;
+    diag_case_end(&some);
+    return failures;
+}
+
+/* Does each fault show when it is alone, and beside the others? */
+static bool all_show(const diag_case *c)
+{
+    const unsigned all = (1u << c->fault_count) - 1u;
+    const uint64_t together = failures_with(c, all);
+    bool show = true;
+
+    for (unsigned n = 0; n < c->fault_count && show; n++)
+        show = failures_with(c, 1u << n) && failures_with(c, all & ~(1u << n)) != together;
+    return show;
 }
 
 /* A fault of a chip that has none yet; false: the board has too few. */
@@ -242,7 +271,7 @@ static bool draw_fault(diag_case *c, diag_dice *dice, unsigned n, const diag_kin
     return false;
 }
 
-/* Faults at different sockets, each of which shows when it is alone. */
+/* Faults at different sockets, each of which shows when it is alone, and beside the others. */
 static void several_at_once(bench *b, uint64_t seed, unsigned count, diag_family family)
 {
     diag_dice dice = diag_seed(seed, 2 + 8 * count);
@@ -253,19 +282,27 @@ static void several_at_once(bench *b, uint64_t seed, unsigned count, diag_family
                    .passes = 2,
                    .fault_count = (uint16_t)count,
                    .world = diag_roll(&dice, 0)};
-    bool show = true, named = true;
+    bool show = true, named = true, as_one = false;
 
     for (unsigned n = 0; n < count && show; n++)
-        show = draw_fault(&c, &dice, n, &kinds[n]) && shows_alone(&c, n);
+        show = draw_fault(&c, &dice, n, &kinds[n]);
+    show = show && all_show(&c);
     to->cases += show;
     to->hidden += !show;
     if (show) {
         bool bad;
 
         diag_case_run(&c, true);
+        if (b->tells)
+            tell(&c, seed);
         bad = diag_wrong_socket(&c, kinds);
-        for (unsigned n = 0; n < count; n++)
-            named &= is_named(&c, kinds[n], &c.faults[n]);
+        for (unsigned n = 0; n < count; n++) {
+            const bool alone = is_named(&c, kinds[n], &c.faults[n]);
+
+            named &= alone || is_in_a_set(&c, n);
+            as_one |= !alone;
+        }
+        to->as_one += named && as_one;
         to->all_named += named;
         to->wrong += bad;
         diag_calibrate(&c, kinds, &b->bins[OF_SEVERAL]);
@@ -337,6 +374,7 @@ static void merge(bench *to, const bench *from)
         to->together[i].cases += from->together[i].cases;
         to->together[i].hidden += from->together[i].hidden;
         to->together[i].all_named += from->together[i].all_named;
+        to->together[i].as_one += from->together[i].as_one;
         to->together[i].wrong += from->together[i].wrong;
     }
     to->healthy += from->healthy;
@@ -387,6 +425,8 @@ static void print_others(const bench *b)
     for (unsigned i = 0; i < 2; i++) {
         diag_print_share(i ? "triples: all named" : "pairs: both named", b->together[i].all_named,
                          b->together[i].cases);
+        diag_print_share("... some of them, alike, as one set", b->together[i].as_one,
+                         b->together[i].cases);
         diag_print_share("... a wrong socket above 50 %", b->together[i].wrong,
                          b->together[i].cases);
     }
@@ -436,6 +476,9 @@ static void cases_of(bench *b, const char *kind, uint64_t seed, unsigned count)
 
     b->tells = count == 1;
     load_demos(b);
+    for (unsigned n = 2; n <= 3; n++)
+        for (unsigned i = 0; i < count && strcmp(kind, n == 2 ? "pair" : "triple") == 0; i++)
+            several_at_once(b, seed + i, n, family);
     for (size_t i = 0; i < diag_kind_count + OTHERS; i++) {
         const diag_kind *k = i < diag_kind_count ? &diag_kinds[i] : &others[i - diag_kind_count];
 

@@ -18,6 +18,25 @@ static void rival(wording *w, rmg_cause cause, rmg_said said)
     g_array_append_val(w->rivals, one);
 }
 
+/* Several sockets alike. One fault of what they share is likelier by far than one at each: with a
+ * chance of one in some hundred for each socket, two such faults at once are that chance squared.
+ */
+static void each_of_these(wording *w)
+{
+    bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
+    const rmg_rival each = {.is = rmg_say_of(&w->s->finding, RMG_SAY_EACH_OF_THESE),
+                            .share = 0.05 * w->facts->causes.socketed[RMG_CAUSE_LINE_TRACK],
+                            .cause = RMG_CAUSES};
+    unsigned count = 0;
+
+    rmg_finding_sockets(w->run, &w->s->finding, sockets);
+    for (size_t i = 0; i < w->board->socket_count; i++)
+        count += sockets[i];
+    g_free(sockets);
+    if (count > 1)
+        g_array_append_val(w->rivals, each);
+}
+
 static void settle(wording *w, rmg_said said)
 {
     rmg_add_settling_step(w, rmg_say_of(&w->s->finding, said));
@@ -260,6 +279,7 @@ void rmg_next_data_line(wording *w)
     bool any = false;
 
     data_line_rivals(w);
+    each_of_these(w);
     rmg_finding_pulls(w->board, &w->s->finding, pulls);
     for (size_t s = 0; s < w->board->socket_count; s++)
         any |= pulls[s];
@@ -279,6 +299,7 @@ void rmg_next_address_line(wording *w)
           bank ? RMG_SAY_BANK_MULTIPLEXER : RMG_SAY_LINE_BUFFER);
     rival(w, RMG_CAUSE_LINE_TRACK, track(w, RMG_SAY_TRACK_TO_CHIPS));
     rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_ONE_CHIP_DRAGS);
+    each_of_these(w);
     settle(w, bank ? RMG_SAY_PROBE_PINS : RMG_SAY_PROBE_LINES);
     rmg_step_to_take(w, RMG_SAY_CHECK_LINE_BACK);
 }
@@ -291,6 +312,7 @@ void rmg_next_silent(wording *w)
           all ? RMG_SAY_LINK_PORT_BUFFER : RMG_SAY_BANK_STROBE);
     rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_MISSING);
     rival(w, RMG_CAUSE_CHIPS_MISSING, RMG_SAY_CHIPS_MISSING);
+    each_of_these(w);
     rmg_step_to_take(w, RMG_SAY_MEASURE_ONE_CHIP);
     settle(w, RMG_SAY_PROBE_STROBES);
 }
@@ -404,26 +426,19 @@ void rmg_next_dragged(wording *w)
     settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
 }
 
-/* Several sockets alike. One fault of what they share is likelier by far than one at each: with a
- * chance of one in some hundred for each socket, two such faults at once are that chance squared.
- */
 void rmg_next_shared(wording *w)
 {
-    rmg_rival each = {.is = rmg_say_of(&w->s->finding, RMG_SAY_EACH_OF_THESE),
-                      .share = 0.05 * w->facts->causes.socketed[RMG_CAUSE_LINE_TRACK],
-                      .cause = RMG_CAUSES};
-
     if (w->s->finding.of == RMG_FINDING_BANK_SILENT) {
         rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_TO_THESE);
         rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_TO_THESE);
-        g_array_append_val(w->rivals, each);
+        each_of_these(w);
         rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
         settle(w, RMG_SAY_PROBE_SELECT_OF_THESE);
         return;
     }
     rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_TO_THESE);
     rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
-    g_array_append_val(w->rivals, each);
+    each_of_these(w);
     settle(w, RMG_SAY_MEASURE_TO_THESE);
 }
 

@@ -211,6 +211,16 @@ static void drop_cells_of(refiner *r, uint8_t a, uint8_t b)
     remove_within(r, RMG_FINDING_CELLS, b, ~(rmg_word)0);
 }
 
+/* Is the chip known to drag these bits, of another bank? That is the same fault. */
+static bool drags_already(refiner *r, uint16_t socket, rmg_word bits)
+{
+    for (guint i = 0; i < r->list->len; i++)
+        if (at(r, i)->kind == RMG_FINDING_DRAGGED && at(r, i)->socket == socket &&
+            !(bits & ~at(r, i)->bits))
+            return true;
+    return false;
+}
+
 static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits, rmg_word high)
 {
     for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
@@ -223,7 +233,8 @@ static void add_dragged(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits, 
         if (rule->bank == by && (rmg_rule_bits(rule) & bits)) {
             remove_within(r, RMG_FINDING_CELLS, dragged, bits);
             remove_within(r, RMG_FINDING_DATA_AT_SOCKET, dragged, bits);
-            add(r, f, by, rmg_rule_bits(rule) & bits);
+            if (!drags_already(r, rule->socket, rmg_rule_bits(rule) & bits))
+                add(r, f, by, rmg_rule_bits(rule) & bits);
         }
     }
 }

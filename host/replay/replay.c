@@ -248,9 +248,20 @@ static const rmg_rule *shown_by(const rmg_run *run, const rmg_replayed *r)
     return NULL;
 }
 
-/* Plays the best of each suspect that is not left out, all at once. */
+/* What undriven lines did in the best replays, where one of them needed another mode than the board
+ * file's. */
+static rmg_floats floats_of(const rmg_suspects *suspects, const bool *left_out)
+{
+    for (size_t i = 0; i < suspects->count; i++)
+        if (!left_out[i] && suspects->list[i].replays[0].floats != RMG_FLOATS_AS_FILE)
+            return suspects->list[i].replays[0].floats;
+    return RMG_FLOATS_AS_FILE;
+}
+
+/* Plays the best of each suspect that is not left out, all at once; what came of it on the whole
+ * board, and in the cells of suspect `own`. */
 static bool play_together(rmg_stage *s, const rmg_suspects *suspects, const bool *left_out,
-                          comparison *result)
+                          size_t own, comparison *result, comparison *in_own)
 {
     GArray *faults = g_array_new(FALSE, FALSE, sizeof(rmg_sim_fault));
     proposal all = {.causes = 0};
@@ -268,19 +279,18 @@ static bool play_together(rmg_stage *s, const rmg_suspects *suspects, const bool
             all.vague |= rmg_propose_vague(&best->faults[n]);
     }
     if (faults->len && faults->len <= PROPOSAL_FAULTS) {
+        rmg_stage_float(s, floats_of(suspects, left_out));
         done = rmg_stage_play(s, (const rmg_sim_fault *)(const void *)faults->data,
                               (uint16_t)faults->len, true, 0, &again);
-        if (done)
+        rmg_stage_float(s, RMG_FLOATS_AS_FILE);
+        if (done) {
             *result = rmg_replay_compare(s->run, &again, &all, NULL);
+            *in_own = rmg_replay_compare(s->run, &again, &all, &suspects->list[own].finding);
+        }
         rmg_run_end(&again);
     }
     g_array_free(faults, TRUE);
     return done;
-}
-
-static bool no_worse(const comparison *a, const comparison *b)
-{
-    return a->left + a->unseen <= b->left + b->unseen;
 }
 
 /* The suspect to try without next: not one that gives the same where it lies, if there is another,
@@ -333,31 +343,32 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
     g_free(list);
 }
 
-/* All suspects at once; one after another is taken out, and stays out where the others explain what
- * was measured as well without it. */
+/* All suspects at once; one after another is taken out, and stays out where the others predict what
+ * failed in its own cells as well without it. What is right or wrong elsewhere does not count: where
+ * the others are not quite right, leaving out a fault that is there must not pay. */
 static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
 {
     bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};
     uint64_t without[TOGETHER_MOST + 1u] = {0};
-    comparison all;
+    comparison all, with;
     size_t i;
 
     for (i = 0; i < suspects->count; i++)
         if (!suspects->list[i].replay_count)
             return;
-    if (suspects->count < 2 || suspects->count > TOGETHER_MOST || !more(b, 0.95) ||
-        !play_together(s, suspects, needless, &all))
+    if (suspects->count < 2 || suspects->count > TOGETHER_MOST)
         return;
     while ((i = next_to_try(suspects, tried)) < suspects->count) {
-        comparison rest = {0, UINT32_MAX, 0};
+        comparison rest = {0, UINT32_MAX, 0}, alone = {0, UINT32_MAX, 0};
 
-        tried[i] = needless[i] = true;
-        if (!more(b, 0.95))
+        tried[i] = true;
+        if (!more(b, 0.95) || !play_together(s, suspects, needless, i, &all, &with))
             return;
-        if (play_together(s, suspects, needless, &rest) && no_worse(&rest, &all))
-            all = rest;
-        else
+        needless[i] = true;
+        if (!play_together(s, suspects, needless, i, &rest, &alone) || alone.left > with.left)
             needless[i] = false;
+        else
+            all = rest;
         without[i] = rest.left;
     }
     tell_together(suspects, needless, &all, without);

@@ -33,6 +33,7 @@ int main(void)
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},
         {"failure set", NULL, NULL, NULL, NULL, failset_tests},
         {"facts", NULL, NULL, NULL, NULL, fact_tests},
+        {"meter and probe", NULL, NULL, NULL, NULL, meter_tests},
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
         {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},

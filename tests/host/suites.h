@@ -33,6 +33,7 @@ extern CU_TestInfo catalogue_tests[];
 extern CU_TestInfo result_tests[];
 extern CU_TestInfo failset_tests[];
 extern CU_TestInfo fact_tests[];
+extern CU_TestInfo meter_tests[];
 extern CU_TestInfo again_tests[];
 extern CU_TestInfo diagnosis_tests[];
 extern CU_TestInfo boundary_tests[];
