@@ -198,6 +198,25 @@ static void driven_rivals(wording *w)
     rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_AT_OUTPUT);
 }
 
+/* A bit that reads now this, now that: a contact as likely as the chip. */
+static void unsteady_rivals(wording *w)
+{
+    const bool soldered = socket_of(w)->soldered;
+
+    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_UNSTEADY);
+    rival(w, RMG_CAUSE_CONTACT_OUTPUT, soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
+    rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
+    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    parts_on_the_way(w);
+}
+
+static bool unsteady(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    return (f->low | f->high | f->opposite) != f->bits;
+}
+
 void rmg_next_data_at_socket(wording *w)
 {
     if (reads_undriven(w) && silent_chip(w)) {
@@ -206,11 +225,29 @@ void rmg_next_data_at_socket(wording *w)
     }
     if (reads_undriven(w))
         undriven_rivals(w);
+    else if (unsteady(w))
+        unsteady_rivals(w);
     else
         driven_rivals(w);
     step_supplies(w);
     step_contact(w, RMG_PINS_DATA);
     step_settle(w, RMG_PINS_DATA);
+}
+
+/* Is the chip's last address line among those without effect? */
+static bool is_last_line(const wording *w)
+{
+    const rmg_placement *placement = &w->board->placement;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        const uint8_t last = rule->address_lines ? rule->address_bits[rule->address_lines - 1u]
+                                                 : RMG_FEED_0;
+
+        if (rule->socket == w->s->finding.socket && rule->bank == w->s->finding.bank)
+            return last < RMG_ADDR_BITS && (w->s->finding.lines >> last & 1u);
+    }
+    return false;
 }
 
 void rmg_next_address_at_socket(wording *w)
@@ -221,6 +258,9 @@ void rmg_next_address_at_socket(wording *w)
     rival(w, RMG_CAUSE_TRACK_ADDRESS, track(w, RMG_SAY_TRACK_TO_ADDRESS));
     parts_on_the_way(w);
     rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
+    if (is_last_line(w)) /* the very line that a part of the next smaller size lacks */
+        g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share *= 5;
+    rmg_step_to_take(w, RMG_SAY_READ_MARKING);
     step_contact(w, RMG_PINS_ADDRESS);
     step_settle(w, RMG_PINS_ADDRESS);
 }

@@ -353,10 +353,29 @@ static void join_address_lines(refiner *r)
     }
 }
 
+/* Lines without effect in all sound bits of a bank, where these are one chip's and the others are
+ * dead: that chip's pin is as likely as what the bank shares, and is what can be said. */
+static void refine_address_of_bank(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        rmg_finding *f = at(r, i);
+        const rmg_word bits = f->bank == RMG_NO_BANK ? 0 : bits_of_bank(r, f->bank);
+        const rmg_word sound = f->bank == RMG_NO_BANK ? 0 : bits & ~unsound(r, f->bank);
+        const uint16_t socket = sound ? one_socket(r, f->bank, sound) : RMG_NO_SOCKET;
+
+        if (f->kind != RMG_FINDING_ADDRESS_OF_BANK || socket == RMG_NO_SOCKET || sound == bits)
+            continue;
+        f->kind = RMG_FINDING_ADDRESS_AT_SOCKET;
+        f->socket = socket;
+        f->bits = sound;
+    }
+}
+
 void rmg_refine(const rmg_run *run, GArray *findings)
 {
     refiner r = {run, run->board, findings};
 
+    refine_address_of_bank(&r);
     refine_fixed(&r);
     refine_data_shorts(&r);
     refine_address_shorts(&r);

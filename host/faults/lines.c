@@ -125,4 +125,13 @@ void rmg_fault_read_smaller(fault_reader *r, const ynode *map, rmg_sim_fault *fa
     part = rmg_fault_part(r, fault->chip);
     lines = rmg_yaml_number(r->file, map, "address-lines", 0, part->address_lines - 1u, -1);
     fault->lines = (((rmg_addr)1 << part->address_lines) - 1u) & ~(((rmg_addr)1 << lines) - 1u);
+    if (!part->row_lines)
+        return;
+    /* rows and columns share their pins: a pin less is a row line and a column line less */
+    fault->lines = 0;
+    for (unsigned missing = part->address_lines - (unsigned)lines, n = 0; missing; missing--, n++) {
+        const unsigned of = n % 2u ? part->address_lines : part->row_lines;
+
+        fault->lines |= (rmg_addr)1 << (of - 1u - n / 2u);
+    }
 }

@@ -83,20 +83,27 @@ void rmg_propose_address_at_socket(proposer *w)
     const rmg_addr lines = rule ? chip_lines(rule, w->f->lines, false) : 0;
     const rmg_addr pins = rule ? chip_lines(rule, w->f->lines, true) : 0;
 
+    /* a part with one pin less lacks all lines of its last pin */
+    const rmg_part *part = w->board->sockets[w->f->socket].part;
+    const bool last = part && part->address_lines && (pins >> (part->address_lines - 1u) & 1u);
+
     for (uint8_t level = 0; level < 2 && rule; level++) {
         rmg_sim_fault fault = {
             .kind = RMG_FAULT_ADDRESS_CHIP, .chip = w->f->socket, .lines = pins, .level = level};
 
         rmg_propose_put(
-            rmg_propose_at(w, CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS),
+            rmg_propose_at(w,
+                           CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS) |
+                               (last && lines == pins ? CAUSE(PART_SMALLER) : 0),
                            RMG_SAY_FAULT_ADDRESS_PIN, level),
             fault);
         fault.lines = w->f->lines;
         fault.kind = RMG_FAULT_ADDRESS_STUCK;
         rmg_fault_include(&fault, w->f->socket);
-        rmg_propose_put(rmg_propose_at(w, CAUSE(TRACK_ADDRESS) | CAUSE(CONTACT_ADDRESS),
-                                       RMG_SAY_FAULT_ADDRESS_TRACK, level),
-                        fault);
+        if (lines == pins) /* at one chip a track carries all lines of its pin */
+            rmg_propose_put(rmg_propose_at(w, CAUSE(TRACK_ADDRESS) | CAUSE(CONTACT_ADDRESS),
+                                           RMG_SAY_FAULT_ADDRESS_TRACK, level),
+                            fault);
         fault.kind = RMG_FAULT_ADDRESS_CHIP;
         fault.lines = lines;
         if (lines != pins)

@@ -151,6 +151,34 @@ static void rule_out(rmg_suspect *s)
     g_array_free(out, TRUE);
 }
 
+/* Steps that look for what was ruled out come last. */
+static void put_needless_steps_last(rmg_suspect *s)
+{
+    const uint64_t contacts =
+        RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_OUTPUT) | RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_INPUT) |
+        RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_ADDRESS) | RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_WRITE);
+    uint64_t left = 0;
+    size_t kept = 0;
+    rmg_saying *steps = g_new(rmg_saying, s->step_count + 1u);
+
+    for (size_t i = 0; i < s->rival_count; i++)
+        left |= s->rivals[i].cause < RMG_CAUSES ? RMG_CAUSE_BIT(s->rivals[i].cause) : 0;
+    for (int last = 0; last < 2; last++)
+        for (size_t i = 0; i < s->step_count; i++) {
+            const rmg_said said = s->steps[i].said;
+            const uint64_t looks_for =
+                said == RMG_SAY_RESEAT || said == RMG_SAY_SOLDER_JOINTS ? contacts
+                : said == RMG_SAY_LOOK_FOR_CHIP  ? RMG_CAUSE_BIT(RMG_CAUSE_PART_MISSING)
+                : said == RMG_SAY_READ_MARKING   ? RMG_CAUSE_BIT(RMG_CAUSE_PART_SMALLER)
+                                                 : 0;
+
+            if ((looks_for && !(looks_for & left)) == last)
+                steps[kept++] = s->steps[i];
+        }
+    memcpy(s->steps, steps, s->step_count * sizeof *steps);
+    g_free(steps);
+}
+
 /* What the replays say of the suspect as a whole. `alone`: it is the only one. */
 static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
 {
@@ -163,6 +191,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         if (run->pass_count > 1 && !rmg_run_repeats(run))
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rule_out(s);
+        put_needless_steps_last(s);
     } else if (alone && best->left + best->unseen > best->explained / 2u) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }

@@ -228,6 +228,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_METER_PART] = {"{point}, the part itself"},
     [RMG_SAY_METER_DRIVER] = {"what drives the line, at {from}"},
     [RMG_SAY_METER_SHORT] = {"a short that holds the line"},
+    [RMG_SAY_OUTPUT_UNSTEADY] = {"the chip in {socket}: an output that is not steady"},
     [RMG_SAY_ALL_IN_SOCKET] = {"{socket}, in which all of it lies so far"},
     [RMG_SAY_ALL_ON_LINE] = {"data line {bits}, on which all of it lies so far"},
     [RMG_SAY_LOOSE_ON_LINE] = {"a joint or contact on the line, or a crack in its track"},
@@ -391,6 +392,8 @@ const rmg_words_row rmg_words_rows[] = {
         "halves what is left."},
     [RMG_SAY_METER_ACROSS] = {"Power off: measure from {from} to {to}, across {point}",
         "an open circuit is the fault."},
+    [RMG_SAY_READ_MARKING] = {"Read what is printed on the chip in {socket}: is it a {part}, and not "
+        "a part with fewer address lines?"},
     [RMG_SAY_PROBE_HALF] = {"Put a probe on {from} while the board runs",
         "where it moves as at {to}, what is broken lies beyond {from}; where not, before it. That "
         "halves what is left."},
