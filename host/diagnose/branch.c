@@ -203,6 +203,7 @@ static void join_at(const rmg_run *run, GArray *list, guint i)
 
 void rmg_join_branches(const rmg_run *run, GArray *list)
 {
+    rmg_join_silent(run, list);
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 

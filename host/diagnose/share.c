@@ -215,10 +215,14 @@ static void share_silence(const rmg_run *run, GArray *list, char reads)
     g_free(p.in);
 }
 
-void rmg_join_shared(const rmg_run *run, GArray *list)
+void rmg_join_silent(const rmg_run *run, GArray *list)
 {
     for (const char *reads = "lho"; *reads && !run->heard; reads++)
         share_silence(run, list, *reads);
+}
+
+void rmg_join_shared(const rmg_run *run, GArray *list)
+{
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 

@@ -179,6 +179,31 @@ static void put_needless_steps_last(rmg_suspect *s)
     g_free(steps);
 }
 
+/* Where the board file does not say what undriven lines do, and every fault that gives the same
+ * leaves lines undriven in one way, the measurement has said it. */
+static void tell_undriven(const rmg_board *board, rmg_suspect *s)
+{
+    static const rmg_said said[RMG_FLOATS] = {
+        [RMG_FLOATS_AS_FILE] = RMG_SAY_UNDRIVEN_HIGH, /* as where the file does not say */
+        [RMG_FLOATS_HIGH] = RMG_SAY_UNDRIVEN_HIGH,
+        [RMG_FLOATS_LOW] = RMG_SAY_UNDRIVEN_LOW,
+        [RMG_FLOATS_HOLDS] = RMG_SAY_UNDRIVEN_HOLDS};
+    rmg_said seen = RMG_SAY_NOTHING;
+
+    for (size_t i = 0; i < s->replay_count && s->replays[i].same; i++) {
+        const rmg_replayed *r = &s->replays[i];
+
+        if (r->fault_count > 1)
+            continue; /* several pins, each at that level by a fault of its own */
+        if (!rmg_stage_undriven(r->faults, r->fault_count) ||
+            (seen != RMG_SAY_NOTHING && said[r->floats] != seen))
+            return;
+        seen = said[r->floats];
+    }
+    if (!board->undriven_known && seen != RMG_SAY_NOTHING)
+        rmg_suspect_add_reason(s, rmg_say_of(&s->finding, seen));
+}
+
 /* What the replays say of the suspect as a whole. `alone`: it is the only one. */
 static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
 {
@@ -188,6 +213,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         return;
     if (best->same) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
+        tell_undriven(run->board, s);
         if (run->pass_count > 1 && !rmg_run_repeats(run))
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rule_out(s);
@@ -345,9 +371,13 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
 {
     rmg_suspect *list = g_new(rmg_suspect, suspects->count);
     size_t count = 0, needed = 0;
+    double surest = 0;
 
     for (size_t i = 0; i < suspects->count; i++)
-        needed += !needless[i];
+        if (!needless[i]) {
+            needed++;
+            surest = MAX(surest, suspects->list[i].confidence);
+        }
     for (size_t i = 0; i < suspects->count; i++) {
         rmg_suspect *s = &suspects->list[i];
 
@@ -357,7 +387,8 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
         together.m = without[i];
         if (needless[i]) {
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_NEEDLESS));
-            s->confidence *= NEEDLESS;
+            /* it excludes those that explain it: together they are not more than certain */
+            s->confidence = MIN(s->confidence * NEEDLESS, 1 - surest);
         } else if (!all->left && !all->unseen && needed == 1) {
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_EXPLAINS_ALL));
         } else if (!all->left && !all->unseen) {

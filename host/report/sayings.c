@@ -158,6 +158,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PROBE_STILL] = {"Seen with a probe: line {traced} does not move at {from}."},
     [RMG_SAY_PROBE_PULSING] = {"Seen with a probe: line {traced} pulses at {from}."},
     [RMG_SAY_PROBE_LEVEL] = {"Seen with a probe: line {traced} stays at {level} at {from}."},
+    [RMG_SAY_UNDRIVEN_HIGH] = {"The board file does not say what undriven lines do; the measurement "
+        "says that they read 1 here."},
+    [RMG_SAY_UNDRIVEN_LOW] = {"The board file does not say what undriven lines do; the measurement "
+        "says that they read 0 here."},
+    [RMG_SAY_UNDRIVEN_HOLDS] = {"The board file does not say what undriven lines do; the measurement "
+        "says that they hold what was last on the bus."},
     [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
