@@ -25,6 +25,9 @@
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
 #define MOMENTS_MOST  20000u
+#define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
+#define MAYBE         300 /* thousandths: that they are more than chance, before replay */
+#define PASSES_PLAYED 2u  /* by replay */
 #define LOOK_BACK     32u /* moments of the same element that a word may belong to */
 #define NEAR          16u /* ... within that part of the bank */
 
@@ -544,6 +547,15 @@ static void replace_findings(weigher *w)
             continue;
         f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
         f.weighed = kind == SITE_NOISE ? 0 : thousandths(s->weight);
+        g_array_append_val(w->list, f);
+    }
+    /* so few failures that replay may tell whether a fault of that chip gives just these */
+    if (kind == SITE_NOISE && kept->len == 1 && w->reads <= ONCE_MOST &&
+        w->run->pass_count <= PASSES_PLAYED) {
+        rmg_finding f = g_array_index(kept, rmg_finding, 0);
+
+        f.weighed = MAYBE;
+        g_array_index(w->list, rmg_finding, w->list->len - 1u).weighed = 1000u - MAYBE;
         g_array_append_val(w->list, f);
     }
     g_array_free(kept, TRUE);

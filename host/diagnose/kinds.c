@@ -6,30 +6,30 @@
  * joined with beyond a point of a line; which lines it blames; do its lines make the memory repeat
  * itself? */
 #define KINDS(KIND)                                                                                \
-    KIND(ALL_SILENT, ALL_SILENT, 0.85, silent, SILENT, NOTHING, NONE, false)                       \
-    KIND(BANK_SILENT, BANK_SILENT, 0.85, silent, SILENT, NOTHING, STROBE, false)                   \
-    KIND(DATA_LINE, DATA_LINE, 0.90, data_line, DATA_LINE, NOTHING, DATA, false)                   \
-    KIND(DATA_AT_SOCKET, SOCKET_LEVEL, 0.85, data_at_socket, DATA_AT_SOCKET, DATA, DATA_OF_BANK,   \
+    KIND(ALL_SILENT, ALL_SILENT, 0.92, silent, SILENT, NOTHING, NONE, false)                       \
+    KIND(BANK_SILENT, BANK_SILENT, 0.92, silent, SILENT, NOTHING, STROBE, false)                   \
+    KIND(DATA_LINE, DATA_LINE, 0.93, data_line, DATA_LINE, NOTHING, DATA, false)                   \
+    KIND(DATA_AT_SOCKET, SOCKET_LEVEL, 0.92, data_at_socket, DATA_AT_SOCKET, DATA, DATA_OF_BANK,   \
          false)                                                                                    \
-    KIND(ADDRESS_LINES, ADDRESS_LINES, 0.90, address_line, ADDRESS_LINES, NOTHING, ADDRESS, true)  \
-    KIND(ADDRESS_OF_BANK, ADDRESS_LINES, 0.85, address_line, ADDRESS_LINES, ADDRESS, ADDRESS,      \
+    KIND(ADDRESS_LINES, ADDRESS_LINES, 0.93, address_line, ADDRESS_LINES, NOTHING, ADDRESS, true)  \
+    KIND(ADDRESS_OF_BANK, ADDRESS_LINES, 0.92, address_line, ADDRESS_LINES, ADDRESS, ADDRESS,      \
          true)                                                                                     \
-    KIND(ADDRESS_AT_SOCKET, SOCKET_IGNORES_LINES, 0.85, address_at_socket, ADDRESS_AT_SOCKET,      \
+    KIND(ADDRESS_AT_SOCKET, SOCKET_IGNORES_LINES, 0.92, address_at_socket, ADDRESS_AT_SOCKET,      \
          ADDRESS, ADDRESS, true)                                                                   \
-    KIND(CELLS, CELLS_SCATTERED, 0.90, cells, CELLS, NOTHING, NONE, false)                         \
-    KIND(NEVER_WRITTEN, SOCKET_NEVER_WRITTEN, 0.85, never_written, NEVER_WRITTEN, WRITE, WRITE,    \
+    KIND(CELLS, CELLS_SCATTERED, 0.93, cells, CELLS, NOTHING, NONE, false)                         \
+    KIND(NEVER_WRITTEN, SOCKET_NEVER_WRITTEN, 0.92, never_written, NEVER_WRITTEN, WRITE, WRITE,    \
          false)                                                                                    \
-    KIND(BANK_NEVER_WRITTEN, BANK_NEVER_WRITTEN, 0.85, bank_never_written, NEVER_WRITTEN, WRITE,   \
+    KIND(BANK_NEVER_WRITTEN, BANK_NEVER_WRITTEN, 0.92, bank_never_written, NEVER_WRITTEN, WRITE,   \
          WRITE, false)                                                                             \
-    KIND(DATA_SHORT, DATA_LINES_TOUCH, 0.90, touching, TOUCHING, NOTHING, NONE, false)             \
-    KIND(ADDRESS_SHORT, ADDRESS_LINES_TOUCH, 0.90, touching, TOUCHING, NOTHING, NONE, false)       \
-    KIND(BANKS_SAME, BANKS_THE_SAME, 0.85, selects, SELECTS, NOTHING, NONE, false)                 \
-    KIND(BANKS_BOTH, BANK_ANSWERS_TWICE, 0.85, selects, SELECTS, NOTHING, NONE, false)             \
-    KIND(DRAGGED, SOCKET_DRAGS, 0.85, dragged, DRAGGED, NOTHING, NONE, false)                      \
-    KIND(BRANCH, BRANCH, 0.85, branch, BRANCH, NOTHING, NONE, false)                               \
+    KIND(DATA_SHORT, DATA_LINES_TOUCH, 0.93, touching, TOUCHING, NOTHING, NONE, false)             \
+    KIND(ADDRESS_SHORT, ADDRESS_LINES_TOUCH, 0.93, touching, TOUCHING, NOTHING, NONE, false)       \
+    KIND(BANKS_SAME, BANKS_THE_SAME, 0.92, selects, SELECTS, NOTHING, NONE, false)                 \
+    KIND(BANKS_BOTH, BANK_ANSWERS_TWICE, 0.92, selects, SELECTS, NOTHING, NONE, false)             \
+    KIND(DRAGGED, SOCKET_DRAGS, 0.92, dragged, DRAGGED, NOTHING, NONE, false)                      \
+    KIND(BRANCH, BRANCH, 0.92, branch, BRANCH, NOTHING, NONE, false)                               \
     KIND(SPREAD, SPREAD, 0.92, spread, NOTHING, NOTHING, NONE, false)                              \
-    KIND(SHARED, SHARED_DATA, 0.85, shared, SHARED, NOTHING, AS_OF, true)                          \
-    KIND(NOW_AND_THEN, NOW_AND_THEN_LINE, 0.90, now_and_then, NOTHING, NOTHING, AS_OF, false)      \
+    KIND(SHARED, SHARED_DATA, 0.92, shared, SHARED, NOTHING, AS_OF, true)                          \
+    KIND(NOW_AND_THEN, NOW_AND_THEN_LINE, 0.93, now_and_then, NOTHING, NOTHING, AS_OF, false)      \
     KIND(MEASURED, METER_LINE, 0.95, silent, NOTHING, NOTHING, NONE, false)                        \
     KIND(REPORTED, REPORTED, 0.80, reported, DATA_AT_SOCKET, DATA, DATA_OF_BANK, false)            \
     KIND(REPORTED_LINE, REPORTED_LINE, 0.80, reported_line, DATA_LINE, NOTHING, DATA, false)       \

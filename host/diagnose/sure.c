@@ -89,5 +89,5 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
 
     if (same && !(comes_and_goes && once(&s->finding)))
         return MIN(5 * s->confidence / (5 * s->confidence + 1 - s->confidence), SUREST);
-    return alone && !comes_and_goes ? s->confidence * 0.95 : s->confidence;
+    return alone && !comes_and_goes ? s->confidence * 0.97 : s->confidence;
 }

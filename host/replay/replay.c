@@ -7,6 +7,7 @@
 #include "diagnose/internal.h"
 
 #define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define EVEN          0.5
 #define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
 /* How the work goes on. */
@@ -222,6 +223,24 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }
     s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
+}
+
+/* A read or two that failed once: chance, until a fault of that chip is found that gives just these
+ * and no others. Then it is even, and the chip is said first: it is what can be looked at. */
+static void weigh_few(rmg_suspects *suspects)
+{
+    for (size_t i = 1; i < suspects->count; i++) {
+        const rmg_suspect s = suspects->list[i];
+
+        if (s.finding.kind != RMG_FINDING_CELLS || !s.finding.weighed || s.finding.together ||
+            !s.replay_count || !s.replays[0].same ||
+            suspects->list[i - 1].finding.kind != RMG_FINDING_SPREAD)
+            continue;
+        suspects->list[i] = suspects->list[i - 1];
+        suspects->list[i].confidence = MIN(suspects->list[i].confidence, 1 - EVEN);
+        suspects->list[i - 1] = s;
+        suspects->list[i - 1].confidence = EVEN;
+    }
 }
 
 /* The result of the same thing before, or NULL. */
@@ -448,6 +467,7 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
             replay_one(&s, suspects, i, &b);
         for (size_t i = 0; i < suspects->count; i++)
             take_in(run, &suspects->list[i], suspects->count == 1);
+        weigh_few(suspects);
         replay_together(&s, suspects, &b);
     }
     status = s.starved ? RMG_ERR_MEMORY : RMG_OK;
