@@ -75,7 +75,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
         sure *= !cells || once(f) ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* no chance there */
     else if (w->run->pass_count < 2 && cells)
-        sure *= f->failed_high + f->failed_low < 5 ? 0.55 : 0.8;
+        sure *= f->failed_high + f->failed_low < 5 ? 0.5 : 0.8;
     else if (w->run->pass_count < 2)
         sure *= 0.9;
     if (cells && cell_findings > 2)
@@ -87,7 +87,10 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
 {
     const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
 
+    /* where something that would be likely there is known not to be, it counts for less */
+    const double odds = s->excluded ? 3 : 5;
+
     if (same && !(comes_and_goes && once(&s->finding)))
-        return MIN(5 * s->confidence / (5 * s->confidence + 1 - s->confidence), SUREST);
+        return MIN(odds * s->confidence / (odds * s->confidence + 1 - s->confidence), SUREST);
     return alone && !comes_and_goes ? s->confidence * 0.97 : s->confidence;
 }
