@@ -1,7 +1,6 @@
-/* The benchmark of the diagnosis, in parts: boards at random (diag_boards.c), faults (diag_faults.c),
- * one run of them (diag_run.c), what a right answer is (diag_judge.c), what becomes of all of them
- * (diag_score.c). It shares no code with the
- * proposals. */
+/* The benchmark of the diagnosis, in parts: boards at random (diag_boards.c), faults
+ * (diag_faults.c), one run of them (diag_run.c), what a right answer is (diag_judge.c), what
+ * becomes of all of them (diag_score.c). It shares no code with the proposals. */
 #ifndef RMG_BENCH_DIAG_H
 #define RMG_BENCH_DIAG_H
 
@@ -87,7 +86,7 @@ typedef struct diag_case {
     uint32_t passes;
     bool time;
     diag_when when;
-    bool longer;    /* March SS instead of March C- */
+    bool longer;      /* March SS instead of March C- */
     uint32_t settles; /* 100,000 accesses until what is there at first is gone, or comes */
     rmg_addr limit;   /* the last word that is tested; 0: all */
     uint64_t world;

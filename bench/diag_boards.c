@@ -60,7 +60,7 @@ typedef struct part_shape {
 } part_shape;
 
 static const part_shape parts[] = {
-    {"4116", 1, 14, 7, 6}, {"4416", 4, 14, 8, 2}, {"2114", 4, 10, 0, 2},  {"6116", 8, 11, 0, 4},
+    {"4116", 1, 14, 7, 6}, {"4416", 4, 14, 8, 2},   {"2114", 4, 10, 0, 2}, {"6116", 8, 11, 0, 4},
     {"6264", 8, 13, 0, 3}, {"BIG16", 16, 11, 0, 5}, {"BIT12", 1, 12, 0, 0}};
 
 static const char own_parts[] =
@@ -193,8 +193,8 @@ static void put_data_line(page *p, const shape *s, unsigned bit, unsigned lane)
         if (open++ % 2 == 0)
             put(p, "%s, [U%u.%u>U%u.%u", open > 1 ? "]" : "", 210 + b, 2 * bit + 1, 210 + b,
                 2 * bit + 2);
-        rmg_part_data_pins(rmg_part_find(s->part[b]->number),
-                           (uint8_t)(bit % s->part[b]->width), &in, &out);
+        rmg_part_data_pins(rmg_part_find(s->part[b]->number), (uint8_t)(bit % s->part[b]->width),
+                           &in, &out);
         put_pins(p, s, b, bit, out);
         if (in != out)
             put_pins(p, s, b, bit, in);
@@ -300,8 +300,7 @@ static void put_board(page *p, const shape *s, const diag_board *made, uint64_t 
 {
     static const char *const undriven[] = {"high", "low", "holds"};
 
-    put(p,
-        "board: made up %llu\nword: %u\naddresses: words\naddress-lines: %u\naccess-ns: 400\n%s",
+    put(p, "board: made up %llu\nword: %u\naddresses: words\naddress-lines: %u\naccess-ns: 400\n%s",
         (unsigned long long)seed, s->word, s->lines, own_parts);
     if (diag_roll(dice, 2))
         put(p, "undriven: %s\n", undriven[made->undriven]);

@@ -4,7 +4,6 @@
 
 #include "diag.h"
 
-
 const diag_kind diag_kinds[] = {
     {"cell stuck", RMG_FAULT_CELL, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"row stuck", RMG_FAULT_ROW, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
@@ -15,6 +14,7 @@ const diag_kind diag_kinds[] = {
     {"data input open", RMG_FAULT_INPUT_OPEN, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"chip missing", RMG_FAULT_MISSING, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"outputs too late", RMG_FAULT_LATE, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
+    {"stale output", RMG_FAULT_STALE, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"chip never written", RMG_FAULT_NO_WRITE, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"chip always on", RMG_FAULT_ALWAYS_ON, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
     {"address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, 0, 0, 0},
@@ -188,8 +188,8 @@ static bool include_reach(diag_dice *dice, const rmg_board *board, const diag_ki
         return choose_some(dice, board, k, rule, f);
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *other = &board->placement.rules[r];
-        const bool everywhere = k->reach == REACH_ALL &&
-                                (k->truth != TRUTH_DATA || same_lane(board, rule, other));
+        const bool everywhere =
+            k->reach == REACH_ALL && (k->truth != TRUTH_DATA || same_lane(board, rule, other));
 
         if (k->reach == REACH_CHIP ? other->socket == rule->socket
                                    : everywhere || other->bank == rule->bank)

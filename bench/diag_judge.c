@@ -38,8 +38,7 @@ static void fault_set(const diag_case *c, const diag_kind *k, const rmg_sim_faul
 
         if (!tested(c, rule) || (k->truth == TRUTH_DATA && !(rmg_rule_bits(rule) >> f->line & 1u)))
             continue;
-        if (k->truth == TRUTH_CHIP ? rule->socket == f->chip
-                                   : rmg_fault_acts_for(f, rule->socket))
+        if (k->truth == TRUTH_CHIP ? rule->socket == f->chip : rmg_fault_acts_for(f, rule->socket))
             set->has[rule->socket] = true;
     }
 }
@@ -81,10 +80,10 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
 
 bool diag_rival_right(const rmg_rival *r, const diag_kind *k, const rmg_sim_fault *f)
 {
-    return k->truth == TRUTH_CHIP   ? r->is.socket == f->chip
-           : k->truth == TRUTH_DATA ? r->is.said == RMG_SAY_ALL_ON_LINE &&
-                                          r->is.bits == (rmg_word)1 << f->line
-                                    : false;
+    return k->truth == TRUTH_CHIP ? r->is.socket == f->chip
+           : k->truth == TRUTH_DATA
+               ? r->is.said == RMG_SAY_ALL_ON_LINE && r->is.bits == (rmg_word)1 << f->line
+               : false;
 }
 
 bool diag_names_in_a_set(const diag_case *c, const rmg_suspect *s, unsigned n)

@@ -49,8 +49,8 @@ void diag_judge(diag_case *c, const diag_kind *k, uint64_t seed, diag_score *to)
 {
     const rmg_suspect *first = c->suspects.count ? &c->suspects.list[0] : NULL;
     const bool replayed = k->when == WHEN_ALWAYS && k->truth != TRUTH_NOBODY;
-    const bool place = first ? diag_place_right(c, first, k, &c->faults[0])
-                             : k->truth == TRUTH_NOBODY;
+    const bool place =
+        first ? diag_place_right(c, first, k, &c->faults[0]) : k->truth == TRUTH_NOBODY;
     const bool kind = place && (!replayed || diag_kind_among(first, k));
     const bool wrong = diag_wrong_socket(c, &k);
     bool among = place;

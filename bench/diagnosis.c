@@ -24,13 +24,16 @@ static const diag_kind others[] = {
     {"noise later on", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_LATER, 0, 0},
     {"at times: data line", RMG_FAULT_LINE_STUCK, TRUTH_DATA, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0},
     {"at times: data, open", RMG_FAULT_LINE_OPEN, TRUTH_DATA, REACH_SOME, WHEN_NOW_AND_THEN, 0, 0},
-    {"at times: address", RMG_FAULT_ADDRESS_STUCK, TRUTH_LINES, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: address", RMG_FAULT_ADDRESS_STUCK, TRUTH_LINES, REACH_BANK, WHEN_NOW_AND_THEN, 0,
+     0},
     {"at times: select", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0},
     {"at times: output", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
     {"at times: data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
     {"when warm: data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_WARM, 0, 0},
-    {"at times: address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
-    {"at times: chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
+    {"at times: address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0,
+     0},
+    {"at times: chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0,
+     0},
 };
 #define NOISES 3u
 #define SHARED 4u /* then that many lines; the rest are chips */
@@ -158,8 +161,8 @@ static void tell(const diag_case *c, uint64_t seed)
             printf("      %s %llu left %llu unseen %llu: %s\n",
                    s->replays[n].same ? "the same" : "differs ",
                    (unsigned long long)s->replays[n].explained,
-                   (unsigned long long)s->replays[n].left,
-                   (unsigned long long)s->replays[n].unseen, s->replays[n].fault);
+                   (unsigned long long)s->replays[n].left, (unsigned long long)s->replays[n].unseen,
+                   s->replays[n].fault);
     }
 }
 
@@ -193,7 +196,7 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     if (c.failed) {
         diag_judge(&c, k, seed, to);
         diag_calibrate(&c, &k,
-                       &b->bins[sometimes                      ? OF_INTERMITTENT
+                       &b->bins[sometimes                    ? OF_INTERMITTENT
                                 : family == DIAG_INTERLEAVED ? OF_INTERLEAVED
                                                              : OF_SINGLES]);
         b->own_seconds += c.own_seconds;

@@ -75,6 +75,32 @@ static rmg_status find_fixed(const rmg_target *target, const rmg_where *where,
     return status;
 }
 
+/* Bits that read what the read before should have given: at the second read of a word in a row they
+ * are right. */
+static rmg_status find_stale(const rmg_target *target, const rmg_where *where, rmg_data_detail *d)
+{
+    d->stale = where->first == where->last ? 0 : target->mask;
+    for (uint8_t n = 0; n < 2; n++) {
+        const rmg_word value = n ? (rmg_word) ~(rmg_word)0 : 0;
+        rmg_word once, first, second;
+        rmg_status status;
+
+        if (!rmg_where_holds(where, where->first) || !rmg_where_holds(where, where->last))
+            return bus_refused();
+        status =
+            drive(target, where, where->last, where->first, (rmg_word)~value, &d->accesses, &once);
+        if (status == RMG_OK)
+            status = bus_read(target, where->first, &first);
+        if (status == RMG_OK)
+            status = bus_read(target, where->first, &second);
+        if (status != RMG_OK)
+            return status;
+        d->accesses = (uint16_t)(d->accesses + 2u);
+        d->stale &= (rmg_word)((first ^ value) & ~(second ^ value));
+    }
+    return RMG_OK;
+}
+
 /* Which bits follow bit j: at both ends of the range, so that one bad cell is no short. */
 static rmg_status find_followers(const rmg_target *target, const rmg_where *where, uint8_t j,
                                  rmg_data_detail *d)
@@ -119,8 +145,12 @@ rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *whe
     for (uint8_t j = 0; j < RMG_WORD_BITS && status == RMG_OK; j++)
         if ((rmg_word)(target->mask >> j) & 1u)
             status = find_followers(target, where, j, detail);
-    /* a bit that is low (or high) whatever is written follows nothing */
-    stay = (rmg_word)(wiring->low | wiring->high | wiring->opposite | detail->fixed);
+    if (status == RMG_OK)
+        status = find_stale(target, where, detail);
+    detail->stale &= bad;
+    /* a bit that is low (or high) whatever is written follows nothing, nor does one that lags */
+    stay =
+        (rmg_word)(wiring->low | wiring->high | wiring->opposite | detail->fixed | detail->stale);
     for (uint8_t i = 0; i < RMG_WORD_BITS; i++) {
         if ((rmg_word)(stay >> i) & 1u)
             detail->low_with[i] = detail->high_with[i] = 0;

@@ -212,6 +212,14 @@ static uint32_t output_word(const rmg_sim *sim, uint16_t r, uint32_t word, uint3
         case RMG_FAULT_LATE:
             *drives = 0;
             break;
+        case RMG_FAULT_STALE: {
+            uint32_t *latch = &sim->memories[f - sim->faults].latch;
+            const uint32_t now = word;
+
+            word = *latch;
+            *latch = now;
+            break;
+        }
         case RMG_FAULT_LINE_OPEN:
             *drives &= ~lines_of_bit(rule, f->line);
             break;

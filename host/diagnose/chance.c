@@ -2,9 +2,9 @@
  * chance. docs/diagnosis.md, "What comes and goes", has the model and its assumptions.
  *
  * Failures are not independent: a joint that opens for a moment spoils what is accessed meanwhile,
- * so that neighbours fail together. Failing words are therefore joined to moments: of one element of
- * one pass, in one bank, near each other, at some of the same bits. Where they fell counts once an
- * element; at which bits, once a moment. */
+ * so that neighbours fail together. Failing words are therefore joined to moments: of one element
+ * of one pass, in one bank, near each other, at some of the same bits. Where they fell counts once
+ * an element; at which bits, once a moment. */
 #include <math.h>
 #include <string.h>
 
@@ -19,7 +19,7 @@
 #define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */
 /* Chance has to be ruled out, not only to be less likely: where noise is all there is, a chip would
  * be named in one of some 150 runs at most (A. Markov's inequality), in fact far less often. */
-#define PRIOR_NOISE   100.0
+#define PRIOR_NOISE 100.0
 
 #define ODD           (-12.0) /* log of the chance that a failure has another cause than the rest */
 #define WORTH_SAYING  0.05
@@ -54,7 +54,14 @@ typedef struct moment {
     bool at_once; /* more than one bit of a word */
 } moment;
 
-typedef enum site_kind { SITE_NOISE, SITE_CHIP, SITE_LINE, SITE_BANK, SITE_ALL, SITE_CHIPS } site_kind;
+typedef enum site_kind {
+    SITE_NOISE,
+    SITE_CHIP,
+    SITE_LINE,
+    SITE_BANK,
+    SITE_ALL,
+    SITE_CHIPS
+} site_kind;
 
 typedef struct site {
     site_kind kind;
@@ -69,25 +76,25 @@ typedef struct site {
 typedef struct socket_failed {
     uint16_t socket;
     uint8_t bank;
-    rmg_word bits;   /* all of the chip */
+    rmg_word bits; /* all of the chip */
     uint8_t width;
-    double cells;    /* (address, bit) that failed */
-    double again;    /* passes in which they failed, after the first of each */
-    double reads;    /* that failed */
+    double cells;     /* (address, bit) that failed */
+    double again;     /* passes in which they failed, after the first of each */
+    double reads;     /* that failed */
     unsigned failing; /* bits of which some cell failed */
 } socket_failed;
 
 typedef struct weigher {
     const rmg_run *run;
     const rmg_board *board;
-    GArray *list;      /* of rmg_finding */
-    GArray *moments;   /* of moment, by element and bank */
-    GArray *failed;    /* of socket_failed, one a finding of cells */
-    GArray *sites;     /* of site */
+    GArray *list;          /* of rmg_finding */
+    GArray *moments;       /* of moment, by element and bank */
+    GArray *failed;        /* of socket_failed, one a finding of cells */
+    GArray *sites;         /* of site */
     uint64_t seen, stride; /* parts; of so many one is taken */
     rmg_addr lanes;
-    unsigned chips;    /* sockets that were tested */
-    double words;      /* that were tested */
+    unsigned chips; /* sockets that were tested */
+    double words;   /* that were tested */
     double cells, reads;
 } weigher;
 
@@ -235,7 +242,7 @@ static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
 /* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
 static double bits_at_site(const weigher *w, const site *s, const moment *m)
 {
-    const rmg_word all = (rmg_word)~(rmg_word)0;
+    const rmg_word all = (rmg_word) ~(rmg_word)0;
     const double bits = ones(w->run->mask);
 
     switch (s->kind) {
@@ -246,7 +253,7 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
         if (!m->at_once)
             return log(0.1 / bits);
         return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
-                                                                                     : log(0.05);
+                                                                                      : log(0.05);
     default: /* noise */
         return m->at_once ? log(0.02) - fmin(ones(m->bits), 8) * log(2)
                           : -log(bits) * ones(m->bits);
@@ -265,10 +272,7 @@ static void bits_at_chip(const socket_failed *f, const moment *m, chip_chances *
 
     for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
         c->pin[bit] += here && m->bits == (rmg_word)1 << bit ? 0 : ODD;
-    c->whole += !here         ? ODD
-                : f->width < 2 ? 0
-                : m->at_once   ? log(0.8)
-                               : log(0.2 / f->width);
+    c->whole += !here ? ODD : f->width < 2 ? 0 : m->at_once ? log(0.8) : log(0.2 / f->width);
     c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * ones(m->bits);
 }
 
@@ -320,7 +324,8 @@ static double where_they_fell(const weigher *w, const bank_set *set)
         bank_set hit = {{0}};
         bool odd = false;
 
-        for (; i < w->moments->len && g_array_index(w->moments, moment, i).element == element; i++) {
+        for (; i < w->moments->len && g_array_index(w->moments, moment, i).element == element;
+             i++) {
             const uint8_t bank = g_array_index(w->moments, moment, i).bank;
 
             odd |= !has_bank(set, bank);
@@ -386,7 +391,8 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
         if (w->run->bank_words[b] && same_lane(w, b, first))
             return; /* with an earlier bank */
     for (size_t b = first; b < w->board->bank_count; b++)
-        if (w->run->bank_words[b] && same_lane(w, b, first) && chips_with(w, (uint8_t)b, (rmg_word)1 << bit)) {
+        if (w->run->bank_words[b] && same_lane(w, b, first) &&
+            chips_with(w, (uint8_t)b, (rmg_word)1 << bit)) {
             const rmg_bit_tally *t = &w->run->tally.bits[b][bit];
 
             include_bank(&all.banks, (uint8_t)b);
@@ -434,7 +440,7 @@ static void find_sites(weigher *w)
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 
         include_bank(&s.banks, (uint8_t)b);
-        if (w->run->bank_words[b] && chips_with(w, (uint8_t)b, (rmg_word)~(rmg_word)0) > 1)
+        if (w->run->bank_words[b] && chips_with(w, (uint8_t)b, (rmg_word) ~(rmg_word)0) > 1)
             add_site(w, s, PRIOR_BANK / banks);
     }
     if (banks > 1)
@@ -568,8 +574,7 @@ static unsigned list_failed(weigher *w)
 
     for (guint i = 0; i < w->list->len; i++) {
         const rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
-        const rmg_rule *rule =
-            f->kind == RMG_FINDING_CELLS ? rule_of(w, f->socket, f->bank) : NULL;
+        const rmg_rule *rule = f->kind == RMG_FINDING_CELLS ? rule_of(w, f->socket, f->bank) : NULL;
         socket_failed failed = {.socket = f->socket, .bank = f->bank};
         rmg_finding reads = {0};
 

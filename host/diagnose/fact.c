@@ -234,8 +234,8 @@ rmg_status rmg_facts_activity(rmg_facts *facts, const rmg_board *board, const ch
         if (!find_place(&board->lines[n], point, &at))
             continue;
         facts->seen = g_renew(rmg_seen_activity, facts->seen, facts->seen_count + 1u);
-        facts->seen[facts->seen_count++] = (rmg_seen_activity){
-            (uint16_t)n, 2u * at.point + !at.near, (rmg_activity)word};
+        facts->seen[facts->seen_count++] =
+            (rmg_seen_activity){(uint16_t)n, 2u * at.point + !at.near, (rmg_activity)word};
         any = true;
     }
     if (equals && word < G_N_ELEMENTS(words) && !any)

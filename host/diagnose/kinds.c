@@ -21,6 +21,7 @@
          false)                                                                                    \
     KIND(BANK_NEVER_WRITTEN, BANK_NEVER_WRITTEN, 0.92, bank_never_written, NEVER_WRITTEN, WRITE,   \
          WRITE, false)                                                                             \
+    KIND(STALE, SOCKET_STALE, 0.92, stale, STALE, NOTHING, NONE, false)                            \
     KIND(DATA_SHORT, DATA_LINES_TOUCH, 0.93, touching, TOUCHING, NOTHING, NONE, false)             \
     KIND(ADDRESS_SHORT, ADDRESS_LINES_TOUCH, 0.93, touching, TOUCHING, NOTHING, NONE, false)       \
     KIND(BANKS_SAME, BANKS_THE_SAME, 0.92, selects, SELECTS, NOTHING, NONE, false)                 \

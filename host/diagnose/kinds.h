@@ -14,6 +14,7 @@ RMG_NEXT(address_line);
 RMG_NEXT(branch);
 RMG_NEXT(touching);
 RMG_NEXT(never_written);
+RMG_NEXT(stale);
 RMG_NEXT(bank_never_written);
 RMG_NEXT(selects);
 RMG_NEXT(dragged);

@@ -1,8 +1,8 @@
-/* What the meter and the probe said of traced lines: what is left of each to be broken, and the next
- * point to measure.
+/* What the meter and the probe said of traced lines: what is left of each to be broken, and the
+ * next point to measure.
  *
- * A line is a tree of points. Each point has a near side, towards the driver, and a far side; where a
- * part stands, R4 or U6.9>U6.11, it lies between the two. Elements that can be open are therefore
+ * A line is a tree of points. Each point has a near side, towards the driver, and a far side; where
+ * a part stands, R4 or U6.9>U6.11, it lies between the two. Elements that can be open are therefore
  * the track into a point, and the part at it; the way between two sides is a chain of elements. */
 #include "meter.h"
 
@@ -68,8 +68,7 @@ static bool is_whole(const rmg_facts *facts, uint16_t n, const rmg_line *line, u
         return true;
     for (size_t i = 0; line->kind != RMG_LINE_DATA && i < facts->seen_count; i++)
         if (facts->seen[i].line == n && moves(facts->seen[i].activity))
-            for (uint32_t side = facts->seen[i].side; side != UINT32_MAX;
-                 side = nearer(line, side))
+            for (uint32_t side = facts->seen[i].side; side != UINT32_MAX; side = nearer(line, side))
                 if (side == element)
                     return true;
     return false;
@@ -163,7 +162,8 @@ static bool told_alike(const rmg_facts *facts, const rmg_board *board, uint16_t 
     return told && alike >= told;
 }
 
-/* Leaves what both lines pass: where both are dead at one pin, that is likelier than a fault in each.
+/* Leaves what both lines pass: where both are dead at one pin, that is likelier than a fault in
+ * each.
  */
 static void keep_shared(rmg_meter *m, const rmg_line *line, const rmg_line *other)
 {
@@ -252,8 +252,8 @@ static void because_told(wording *w, uint16_t n)
 
     for (size_t i = 0; i < facts->open_count; i++)
         if (facts->open[i].line == n)
-            rmg_add_reason(w, say_sides(f, RMG_SAY_METER_OPEN, facts->open[i].from,
-                                        facts->open[i].to));
+            rmg_add_reason(
+                w, say_sides(f, RMG_SAY_METER_OPEN, facts->open[i].from, facts->open[i].to));
     for (size_t i = 0; i < facts->seen_count; i++)
         if (facts->seen[i].line == n) {
             static const rmg_said said[] = {[RMG_ACTIVITY_STILL] = RMG_SAY_PROBE_STILL,
@@ -291,18 +291,18 @@ static void list_left(wording *w, const rmg_meter *m)
                   share_of(w->facts, element));
     }
     if (m->driver) {
-        add_rival(w, say_sides(f, RMG_SAY_METER_DRIVER, m->from, 0),
-                  RMG_CAUSE_LINE_DRIVER, often[RMG_CAUSE_LINE_DRIVER]);
-        add_rival(w, say_sides(f, RMG_SAY_METER_SHORT, m->from, 0),
-                  RMG_CAUSE_LINE_TRACK, often[RMG_CAUSE_LINE_TRACK]);
+        add_rival(w, say_sides(f, RMG_SAY_METER_DRIVER, m->from, 0), RMG_CAUSE_LINE_DRIVER,
+                  often[RMG_CAUSE_LINE_DRIVER]);
+        add_rival(w, say_sides(f, RMG_SAY_METER_SHORT, m->from, 0), RMG_CAUSE_LINE_TRACK,
+                  often[RMG_CAUSE_LINE_TRACK]);
     }
     if (!w->rivals->len)
         add_rival(w, rmg_say_of(f, RMG_SAY_NOTHING_FITS), RMG_CAUSES, 1);
     if (m->driver)
         rmg_add_settling_step(w, say_sides(f, RMG_SAY_PROBE_DRIVER, m->from, 0));
     else if (half != UINT32_MAX)
-        rmg_add_settling_step(w, say_sides(f, m->probed ? RMG_SAY_PROBE_HALF : RMG_SAY_METER_HALF,
-                                           half, m->from));
+        rmg_add_settling_step(
+            w, say_sides(f, m->probed ? RMG_SAY_PROBE_HALF : RMG_SAY_METER_HALF, half, m->from));
     else
         rmg_add_settling_step(w, rmg_say_of(f, RMG_SAY_LOOK_CLOSELY));
 }
@@ -324,16 +324,16 @@ static bool suspect_line(const rmg_facts *facts, const rmg_run *run, uint16_t n,
         }
     if (any) {
         memset(s, 0, sizeof *s);
-        s->finding = (rmg_finding){.kind = RMG_FINDING_MEASURED,
-                                   .socket = RMG_NO_SOCKET,
-                                   .bank = RMG_NO_BANK,
-                                   .bank2 = RMG_NO_BANK,
-                                   .lane = RMG_NO_BANK,
-                                   .line = n,
-                                   .point = (uint16_t)(m.to / 2u),
-                                   .bits = line->kind == RMG_LINE_DATA ? (rmg_word)1 << line->bit : 0,
-                                   .lines = line->kind == RMG_LINE_ADDRESS ? (rmg_addr)1 << line->bit
-                                                                           : 0};
+        s->finding =
+            (rmg_finding){.kind = RMG_FINDING_MEASURED,
+                          .socket = RMG_NO_SOCKET,
+                          .bank = RMG_NO_BANK,
+                          .bank2 = RMG_NO_BANK,
+                          .lane = RMG_NO_BANK,
+                          .line = n,
+                          .point = (uint16_t)(m.to / 2u),
+                          .bits = line->kind == RMG_LINE_DATA ? (rmg_word)1 << line->bit : 0,
+                          .lines = line->kind == RMG_LINE_ADDRESS ? (rmg_addr)1 << line->bit : 0};
         w.reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying));
         w.steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying));
         w.rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival));
@@ -395,8 +395,8 @@ void rmg_meter_tell(wording *w, const rmg_meter *m)
     because_told(w, f->line);
     w->s->confidence = 1 - 0.1 * (1 - MIN(w->s->confidence, 0.9)); /* it was measured too */
     if (half != UINT32_MAX)
-        rmg_add_settling_step(w, say_sides(f, m->probed ? RMG_SAY_PROBE_HALF : RMG_SAY_METER_HALF,
-                                           half, m->from));
+        rmg_add_settling_step(
+            w, say_sides(f, m->probed ? RMG_SAY_PROBE_HALF : RMG_SAY_METER_HALF, half, m->from));
 }
 
 /* Is a suspect about this line already? */
@@ -427,6 +427,5 @@ void rmg_suspects_told(const rmg_facts *facts, const rmg_run *run, rmg_suspects 
     suspects->count = 0;
     suspects->list = g_new0(rmg_suspect, MAX(run->board->line_count, 1u));
     for (size_t n = 0; n < run->board->line_count; n++)
-        suspects->count +=
-            suspect_line(facts, run, (uint16_t)n, &suspects->list[suspects->count]);
+        suspects->count += suspect_line(facts, run, (uint16_t)n, &suspects->list[suspects->count]);
 }

@@ -243,8 +243,8 @@ static bool is_last_line(const wording *w)
 
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_rule *rule = &placement->rules[r];
-        const uint8_t last = rule->address_lines ? rule->address_bits[rule->address_lines - 1u]
-                                                 : RMG_FEED_0;
+        const uint8_t last =
+            rule->address_lines ? rule->address_bits[rule->address_lines - 1u] : RMG_FEED_0;
 
         if (rule->socket == w->s->finding.socket && rule->bank == w->s->finding.bank)
             return last < RMG_ADDR_BITS && (w->s->finding.lines >> last & 1u);
@@ -444,6 +444,17 @@ void rmg_next_never_written(wording *w)
     rival(w, RMG_CAUSE_TRACK_WRITE, whole ? RMG_SAY_WRITE_TRACK : RMG_SAY_WRITE_AT_PINS);
     step_contact(w, RMG_PINS_IN);
     step_settle(w, RMG_PINS_IN);
+}
+
+/* The output latch is loaded at the wrong moment: the chip's, or what strobes it. */
+void rmg_next_stale(wording *w)
+{
+    const bool soldered = socket_of(w)->soldered;
+
+    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_CHIP_LATCH);
+    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rmg_step_to_take(w, RMG_SAY_PROBE_SELECT_OF);
+    step_settle(w, RMG_PINS_DATA);
 }
 
 void rmg_next_bank_never_written(wording *w)

@@ -94,6 +94,18 @@ static void refine_fixed(refiner *r)
         RMG_NO_BANK, r->run->mask);
 }
 
+/* Bits that lag by a read. */
+static void refine_stale(refiner *r)
+{
+    for (guint i = 0; i < r->list->len; i++) {
+        rmg_finding *f = at(r, i);
+
+        if (f->kind == RMG_FINDING_DATA_AT_SOCKET &&
+            !(f->bits & ~r->run->data_details[f->bank].stale))
+            f->kind = RMG_FINDING_STALE;
+    }
+}
+
 /* Do bits i and j of the bank touch, and which level wins? */
 static bool touch(const refiner *r, uint8_t bank, unsigned i, unsigned j, bool *high_wins)
 {
@@ -375,6 +387,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
 {
     refiner r = {run, run->board, findings};
 
+    refine_stale(&r);
     refine_address_of_bank(&r);
     refine_fixed(&r);
     refine_data_shorts(&r);

@@ -1,5 +1,5 @@
-/* Several sockets that fail alike, and that no traced line joins: what they share is suspected, traced
- * or not, and no chip of them. */
+/* Several sockets that fail alike, and that no traced line joins: what they share is suspected,
+ * traced or not, and no chip of them. */
 #include <string.h>
 
 #include "share.h"
@@ -90,11 +90,11 @@ typedef struct pieces {
  * written; else 0. */
 static char reads_undriven(const rmg_board *board, const rmg_finding *f)
 {
-    const char reads = !f->bits                  ? 0
-                       : f->low == f->bits       ? 'l'
-                       : f->high == f->bits      ? 'h'
+    const char reads = !f->bits                 ? 0
+                       : f->low == f->bits      ? 'l'
+                       : f->high == f->bits     ? 'h'
                        : f->opposite == f->bits ? 'o'
-                                                 : 0;
+                                                : 0;
     const char said = board->undriven == RMG_UNDRIVEN_HIGH  ? 'h'
                       : board->undriven == RMG_UNDRIVEN_LOW ? 'l'
                                                             : 'o';
@@ -166,13 +166,14 @@ static bool are_chips(const pieces *p)
         bits |= f->bits;
         one_bit &= !(bits & (bits - 1u));
         for (uint16_t r = 0; r < placement->rule_count; r++)
-            wide |= placement->rules[r].width > 1 && (rmg_rule_bits(&placement->rules[r]) & f->bits);
+            wide |=
+                placement->rules[r].width > 1 && (rmg_rule_bits(&placement->rules[r]) & f->bits);
     }
     return count > 1 && !one_bit && (single || wide);
 }
 
-/* Several chips that answer on none of their pins, and read alike: one select, strobe or supply that
- * leads to all of them is likelier than a fault at each. */
+/* Several chips that answer on none of their pins, and read alike: one select, strobe or supply
+ * that leads to all of them is likelier than a fault at each. */
 static void share_silence(const rmg_run *run, GArray *list, char reads)
 {
     pieces p = {run, list, g_new0(bool, list->len + 1u)};

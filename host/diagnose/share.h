@@ -26,7 +26,8 @@ uint8_t rmg_one_bank(const rmg_run *run, const socket_set *set);
 
 /* share.c: do both say that the same line does not reach chips? */
 bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
-/* Joins chips that answer on none of their pins: before branches, which would take one bit of them. */
+/* Joins chips that answer on none of their pins: before branches, which would take one bit of them.
+ */
 void rmg_join_silent(const rmg_run *run, GArray *list);
 /* Joins findings that are alike, at sockets that no traced line joins. */
 void rmg_join_shared(const rmg_run *run, GArray *list);

@@ -40,6 +40,7 @@ static bool shows_always(rmg_finding_kind kind)
     case RMG_FINDING_ADDRESS_OF_BANK:
     case RMG_FINDING_ADDRESS_AT_SOCKET:
     case RMG_FINDING_NEVER_WRITTEN:
+    case RMG_FINDING_STALE:
     case RMG_FINDING_BANK_NEVER_WRITTEN:
     case RMG_FINDING_BRANCH:
     case RMG_FINDING_SHARED:

@@ -91,12 +91,12 @@ void rmg_propose_address_at_socket(proposer *w)
         rmg_sim_fault fault = {
             .kind = RMG_FAULT_ADDRESS_CHIP, .chip = w->f->socket, .lines = pins, .level = level};
 
-        rmg_propose_put(
-            rmg_propose_at(w,
-                           CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) | CAUSE(CHIP_ADDRESS) |
-                               (last && lines == pins ? CAUSE(PART_SMALLER) : 0),
-                           RMG_SAY_FAULT_ADDRESS_PIN, level),
-            fault);
+        rmg_propose_put(rmg_propose_at(w,
+                                       CAUSE(CONTACT_ADDRESS) | CAUSE(TRACK_ADDRESS) |
+                                           CAUSE(CHIP_ADDRESS) |
+                                           (last && lines == pins ? CAUSE(PART_SMALLER) : 0),
+                                       RMG_SAY_FAULT_ADDRESS_PIN, level),
+                        fault);
         fault.lines = w->f->lines;
         fault.kind = RMG_FAULT_ADDRESS_STUCK;
         rmg_fault_include(&fault, w->f->socket);

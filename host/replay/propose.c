@@ -212,6 +212,15 @@ static void never_written(proposer *w)
              RMG_SAY_FAULT_NEVER_WRITTEN, 0, (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
 }
 
+static void stale(proposer *w)
+{
+    rmg_sim_fault fault = {.kind = RMG_FAULT_STALE, .chip = w->f->socket};
+
+    rmg_fault_include(&fault, w->f->socket);
+    rmg_propose_put(
+        rmg_propose_add(w, CAUSE(CHIP_OUTPUT) | CAUSE(CONTACT_SELECT), RMG_SAY_FAULT_STALE), fault);
+}
+
 static void silent(proposer *w)
 {
     of_scope(w, CAUSE(STROBE) | CAUSE(LINK) | CAUSE(SUPPLY_BANK) | CAUSE(CHIPS_MISSING),
@@ -228,6 +237,7 @@ static void (*const proposers[])(proposer *w) = {
     [RMG_PROPOSES_ADDRESS_AT_SOCKET] = rmg_propose_address_at_socket,
     [RMG_PROPOSES_CELLS] = rmg_propose_cells,
     [RMG_PROPOSES_NEVER_WRITTEN] = never_written,
+    [RMG_PROPOSES_STALE] = stale,
     [RMG_PROPOSES_TOUCHING] = touching,
     [RMG_PROPOSES_SELECTS] = selects,
     [RMG_PROPOSES_DRAGGED] = dragged,

@@ -6,7 +6,7 @@
 #include "internal.h"
 #include "diagnose/internal.h"
 
-#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define TOGETHER_MOST 8u /* more suspects than these are not played together */
 #define EVEN          0.5
 #define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
@@ -169,9 +169,9 @@ static void put_needless_steps_last(rmg_suspect *s)
             const rmg_said said = s->steps[i].said;
             const uint64_t looks_for =
                 said == RMG_SAY_RESEAT || said == RMG_SAY_SOLDER_JOINTS ? contacts
-                : said == RMG_SAY_LOOK_FOR_CHIP  ? RMG_CAUSE_BIT(RMG_CAUSE_PART_MISSING)
-                : said == RMG_SAY_READ_MARKING   ? RMG_CAUSE_BIT(RMG_CAUSE_PART_SMALLER)
-                                                 : 0;
+                : said == RMG_SAY_LOOK_FOR_CHIP ? RMG_CAUSE_BIT(RMG_CAUSE_PART_MISSING)
+                : said == RMG_SAY_READ_MARKING  ? RMG_CAUSE_BIT(RMG_CAUSE_PART_SMALLER)
+                                                : 0;
 
             if ((looks_for && !(looks_for & left)) == last)
                 steps[kept++] = s->steps[i];
@@ -423,8 +423,8 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
 }
 
 /* All suspects at once; one after another is taken out, and stays out where the others predict what
- * failed in its own cells as well without it. What is right or wrong elsewhere does not count: where
- * the others are not quite right, leaving out a fault that is there must not pay. */
+ * failed in its own cells as well without it. What is right or wrong elsewhere does not count:
+ * where the others are not quite right, leaving out a fault that is there must not pay. */
 static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
 {
     bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};

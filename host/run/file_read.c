@@ -139,6 +139,8 @@ static bool take_bank(rmg_run *run, size_t b, const json_t *bank)
                       RMG_WORD_BITS) ||
         !take_numbers(json_object_get(bank, "high_with"), run->data_details[b].high_with,
                       RMG_WORD_BITS) ||
+        (json_object_get(bank, "stale") && /* which older files do not have */
+         !take_number(bank, "stale", &run->data_details[b].stale)) ||
         !take_small(bank, "data_accesses", &run->data_details[b].accesses) ||
         !take_touching(&run->address_details[b], json_object_get(bank, "touching")) ||
         !take_small(bank, "address_accesses", &run->address_details[b].accesses) ||

@@ -51,14 +51,14 @@ static json_t *bank_json(const rmg_run *run, size_t b)
         rmg_json_append(pairs, json_pack("[i, i, b, I]", (int)a->pairs[i].a, (int)a->pairs[i].b,
                                          (int)a->pairs[i].high_wins, (json_int_t)a->pairs[i].bits));
     return json_pack(
-        "{s:b, s:[I, I, I, I], s:[I, I, I, I, I, i], s:o, s:I, s:o, s:o, s:i, s:o, s:i}", "checked",
-        (int)run->wired[b], "where", (json_int_t)where->first, (json_int_t)where->last,
+        "{s:b, s:[I, I, I, I], s:[I, I, I, I, I, i], s:o, s:I, s:o, s:o, s:I, s:i, s:o, s:i}",
+        "checked", (int)run->wired[b], "where", (json_int_t)where->first, (json_int_t)where->last,
         (json_int_t)where->mask, (json_int_t)where->match, "lines", (json_int_t)w->low,
         (json_int_t)w->high, (json_int_t)w->opposite, (json_int_t)w->unsteady, (json_int_t)w->lines,
         (int)w->accesses, "ignored", numbers(w->ignored, RMG_ADDR_BITS), "fixed",
         (json_int_t)d->fixed, "low_with", numbers(d->low_with, RMG_WORD_BITS), "high_with",
-        numbers(d->high_with, RMG_WORD_BITS), "data_accesses", (int)d->accesses, "touching", pairs,
-        "address_accesses", (int)a->accesses);
+        numbers(d->high_with, RMG_WORD_BITS), "stale", (json_int_t)d->stale, "data_accesses",
+        (int)d->accesses, "touching", pairs, "address_accesses", (int)a->accesses);
 }
 
 static json_t *wiring_json(const rmg_run *run)

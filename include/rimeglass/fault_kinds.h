@@ -352,6 +352,11 @@ KIND(LATE, "late output", "socket access-ns",                                   
     RMG_PROPOSED_NOT,                                                                              \
     "its outputs come too late to be read; with `access-ns`, where the board allows " \
     "less time than that; with `from-hz`, from that clock on")                                                \
+KIND(STALE, "stale output", "socket",                                                              \
+    RMG_TAKES_CHIP, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(OUTPUT),                                       \
+    RMG_NEEDS_CHIP, RMG_FOR_CHIP, RMG_MARKS_RANGE,                                                 \
+    RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
+    "each read gives what the read before gave: its output latch lags")                            \
 KIND(NOISE, "noise", "line",                                                                       \
     RMG_TAKES_NOISE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(NOISE),                                       \
     RMG_NEEDS_BIT_OR_ALL, RMG_FOR_BUS, RMG_MARKS_ALL,                                              \

@@ -23,6 +23,7 @@ typedef enum rmg_finding_kind {
     /* the rest is made by the host library, from closer looks and from the passes */
     RMG_FINDING_NEVER_WRITTEN,      /* bits of a socket hold something, but no write arrives */
     RMG_FINDING_BANK_NEVER_WRITTEN, /* the same for all bits of a bank, or of all banks */
+    RMG_FINDING_STALE,              /* bits of a socket read what the read before should have */
     RMG_FINDING_DATA_SHORT,         /* two data bits touch, in one bank or in all */
     RMG_FINDING_ADDRESS_SHORT,      /* two address lines touch, for a socket, a bank or all */
     RMG_FINDING_BANKS_SAME,         /* `bank` and `bank2` reach the same cells */

@@ -97,9 +97,9 @@ typedef struct rmg_sound {
     bool part;
 } rmg_sound;
 
-/* Two sides of points of a traced line between which no connection was measured. A side is twice the
- * point's number, and one more for its far side, away from the driver; between the two lies the part
- * at that point, if there is one. */
+/* Two sides of points of a traced line between which no connection was measured. A side is twice
+ * the point's number, and one more for its far side, away from the driver; between the two lies the
+ * part at that point, if there is one. */
 typedef struct rmg_measured_open {
     uint16_t line;
     uint32_t from, to;
@@ -150,8 +150,9 @@ rmg_status rmg_facts_continuous(rmg_facts *facts, const rmg_board *board, const 
 rmg_status rmg_facts_not_continuous(rmg_facts *facts, const rmg_board *board, const char *points,
                                     rmg_error *error);
 
-/* What a probe saw at a point of a traced line while the board ran: "U5.15=still", or pulsing, high,
- * low. RMG_ERR_RANGE: no line has the point, or it is another word; *error says what was expected. */
+/* What a probe saw at a point of a traced line while the board ran: "U5.15=still", or pulsing,
+ * high, low. RMG_ERR_RANGE: no line has the point, or it is another word; *error says what was
+ * expected. */
 rmg_status rmg_facts_activity(rmg_facts *facts, const rmg_board *board, const char *seen,
                               rmg_error *error);
 
@@ -270,9 +271,9 @@ typedef struct rmg_suspects {
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
 
-/* The suspects that follow from facts alone: lines of which something was measured that says they are
- * broken, each with what is left of it and the next point to measure. `run`: of the board, begun; it
- * need not have been carried out. Free with rmg_suspects_free. */
+/* The suspects that follow from facts alone: lines of which something was measured that says they
+ * are broken, each with what is left of it and the next point to measure. `run`: of the board,
+ * begun; it need not have been carried out. Free with rmg_suspects_free. */
 void rmg_suspects_told(const rmg_facts *facts, const rmg_run *run, rmg_suspects *suspects);
 
 /* The sockets that a finding is about and that were looked at: true in

@@ -48,6 +48,7 @@ rmg_status rmg_wiring_check(const rmg_target *target, const rmg_where *where, rm
 typedef struct rmg_data_detail {
     rmg_word fixed; /* bits that no write changes, and that differ from address to address: they
                        hold something, but what is written does not arrive */
+    rmg_word stale; /* bits that read what the read before should have given */
     rmg_word low_with[RMG_WORD_BITS];  /* [i]: bits j such that i reads 0 when j alone is 0 */
     rmg_word high_with[RMG_WORD_BITS]; /* [i]: bits j such that i reads 1 when j alone is 1 */
     uint16_t accesses;
@@ -56,7 +57,7 @@ typedef struct rmg_data_detail {
 #define rmg_wiring_data_detail RMG_ABI(rmg_wiring_data_detail)
 
 /* Looks closer at the bits of `wiring` that are not sound, within the same `where`; does nothing
- * when all are. 12 accesses, and up to 12 more an address line and 12 a data bit. Same errors as
+ * when all are. 22 accesses, and up to 12 more an address line and 12 a data bit. Same errors as
  * rmg_wiring_check. */
 rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *where,
                                   const rmg_wiring *wiring, rmg_data_detail *detail);

@@ -76,8 +76,7 @@ static void like_a_first_start(void)
             uint64_t first, again, reads, reads_again;
 
             if (diag_kinds[k].time || !diag_fault_make(&dice, &of, &diag_kinds[k], &fault) ||
-                !diag_fault_make(&dice, &of, &diag_kinds[(k * 7 + 3) % diag_kind_count],
-                                 &before))
+                !diag_fault_make(&dice, &of, &diag_kinds[(k * 7 + 3) % diag_kind_count], &before))
                 continue;
             CHECK(rmg_sim_start_healthy(&s.sim, &s.model.board, 1, 4, s.memory) == RMG_OK,
                   "starts");

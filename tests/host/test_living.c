@@ -52,6 +52,7 @@ static const living faults[] = {
      0,
      {false, false, true}},
     {"late output", RMG_FAULT_LATE, false, false, 0, 0, {true, true, true}},
+    {"stale output", RMG_FAULT_STALE, false, false, 0, 0, {true, true, true}},
 };
 
 /* A place of the board that a plan tests, as a chip and a cell. */

@@ -1,4 +1,5 @@
-/* What meter and probe say of traced lines: what is left to be broken, and where to measure next. */
+/* What meter and probe say of traced lines: what is left to be broken, and where to measure next.
+ */
 #include <glib.h>
 #include <string.h>
 
@@ -18,10 +19,11 @@ static void tell(rmg_facts *facts, const rmg_board *board, const char *told)
     for (size_t i = 0; items[i]; i++) {
         const char *what = strchr(items[i], ' ') + 1;
         rmg_error error = {0};
-        const rmg_status status =
-            g_str_has_prefix(items[i], "open")    ? rmg_facts_not_continuous(facts, board, what, &error)
-            : g_str_has_prefix(items[i], "whole") ? rmg_facts_continuous(facts, board, what, &error)
-                                                  : rmg_facts_activity(facts, board, what, &error);
+        const rmg_status status = g_str_has_prefix(items[i], "open")
+                                      ? rmg_facts_not_continuous(facts, board, what, &error)
+                                  : g_str_has_prefix(items[i], "whole")
+                                      ? rmg_facts_continuous(facts, board, what, &error)
+                                      : rmg_facts_activity(facts, board, what, &error);
 
         CHECK(status == RMG_OK, "%s: %s", items[i], error.what ? error.what : "");
         rmg_error_free(&error);
@@ -52,7 +54,8 @@ static void told_alone(void)
          1,
          "line A5 between U1.35 and U22.10",
          "measure from U1.35 to R16",
-         {"U34.5>U34.7, the part", "R16, the part", "between U19.10 and U20.10", "U21.10 and U22.10"},
+         {"U34.5>U34.7, the part", "R16, the part", "between U19.10 and U20.10",
+          "U21.10 and U22.10"},
          "U11.10",
          8},
         {"open U1.35-U22.10, whole U1.35-R16",
@@ -123,8 +126,7 @@ static void told_alone(void)
 
             CHECK(strcmp(s.list[0].site, rows[i].site) == 0, "%s: %s", rows[i].told,
                   s.list[0].site);
-            CHECK(strstr(s.list[0].settle, rows[i].next), "%s: %s", rows[i].told,
-                  s.list[0].settle);
+            CHECK(strstr(s.list[0].settle, rows[i].next), "%s: %s", rows[i].told, s.list[0].settle);
             CHECK(s.list[0].rival_count == rows[i].rivals, "%s: %zu: %s", rows[i].told,
                   s.list[0].rival_count, left);
             for (size_t k = 0; k < COUNT(rows[i].left) && rows[i].left[k]; k++)
@@ -207,9 +209,9 @@ static void refused(void)
         rmg_facts facts;
 
         rmg_facts_begin(&facts);
-        CHECK((rows[i].open ? rmg_facts_not_continuous(&facts, board, rows[i].open, &error)
-                            : rmg_facts_activity(&facts, board, rows[i].seen, &error)) ==
-                      RMG_ERR_RANGE &&
+        CHECK((rows[i].open
+                   ? rmg_facts_not_continuous(&facts, board, rows[i].open, &error)
+                   : rmg_facts_activity(&facts, board, rows[i].seen, &error)) == RMG_ERR_RANGE &&
                   strstr(error.what, rows[i].says) && !facts.open_count && !facts.seen_count,
               "%zu: %s", i, error.what ? error.what : "");
         rmg_error_free(&error);
