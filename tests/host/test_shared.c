@@ -398,12 +398,110 @@ static void noise_at_the_start(void)
     rmg_board_free(board);
 }
 
+/* What fails now and then: the place that all of it fits, be it shared, and none where chance may
+ * do the same. Confidences of places that exclude each other do not add up to more than 1. */
+static void now_and_then(void)
+{
+    static const struct {
+        const char *title, *board;
+        rmg_sim_fault fault;
+        uint32_t rate_ppb;
+        rmg_finding_kind kind;
+        const char *sockets;
+        double least;
+    } rows[] = {
+        {"a data line of four banks",
+         wide,
+         {.kind = RMG_FAULT_LINE_STUCK, .line = 6, .level = 1, .scope = {0xF}},
+         1000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U1 U2 U3 U4",
+         0.9},
+        {"a data line open before two of four banks",
+         wide,
+         {.kind = RMG_FAULT_LINE_OPEN, .line = 2, .scope = {0xA}},
+         3000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U2 U4",
+         0.9},
+        {"the same bit of one chip",
+         wide,
+         {.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 6, .level = 1},
+         1000000,
+         RMG_FINDING_CELLS,
+         "U2",
+         0.9},
+        {"the select of a bank of two chips",
+         lanes,
+         {.kind = RMG_FAULT_DESELECTED, .scope = {0xC}},
+         2000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U3 U4",
+         0.9},
+        {"an address line of a bank",
+         lanes,
+         {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 5, .level = 1, .scope = {0x3}},
+         2000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U1 U2",
+         0.9},
+        {"the select of one chip",
+         lanes,
+         {.kind = RMG_FAULT_DESELECTED, .scope = {0x4}},
+         2000000,
+         RMG_FINDING_CELLS,
+         "U3",
+         0.9},
+        {"noise",
+         wide,
+         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
+         100000,
+         RMG_FINDING_SPREAD,
+         "U1 U2 U3 U4",
+         0.9},
+        {"little noise",
+         wide,
+         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
+         12000,
+         RMG_FINDING_SPREAD,
+         "U1 U2 U3 U4",
+         0},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim_fault fault = rows[i].fault;
+        rmg_errors errors = {0};
+        const rmg_plan plan = bench_plan(false, 8);
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        gchar *sockets;
+        double sum = 0;
+        rmg_run run;
+
+        fault.when.rate_ppb = rows[i].rate_ppb;
+        CHECK(rmg_board_load_text("made", rows[i].board, &board, &errors) == RMG_OK, "loads");
+        bench_examine(board, &fault, 1, &plan, 3, &run, &s);
+        CHECK(s.count > 0, "%s: nobody", rows[i].title);
+        for (size_t n = 0; n < s.count; n++)
+            sum += s.list[n].confidence;
+        CHECK(sum <= 1.0, "%s: %zu suspects, together %g", rows[i].title, s.count, sum);
+        if (s.count) {
+            sockets = sockets_of(&run, &s.list[0].finding);
+            CHECK(s.list[0].finding.kind == rows[i].kind && strcmp(sockets, rows[i].sockets) == 0,
+                  "%s: %s; %s", rows[i].title, sockets, s.list[0].headline);
+            CHECK(s.list[0].confidence >= rows[i].least, "%s: %g", rows[i].title,
+                  s.list[0].confidence);
+            g_free(sockets);
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
 CU_TestInfo shared_tests[] = {
-    {"noise at the start", noise_at_the_start},
-    {"silent chips", silent_chips},
-    {"what sockets share", what_sockets_share},
-    {"interleaved banks", interleaved},
-    {"unequal banks", unequal_banks},
-    {"what is not alike", not_alike},
-    CU_TEST_INFO_NULL,
+    {"now and then", now_and_then},     {"noise at the start", noise_at_the_start},
+    {"silent chips", silent_chips},     {"what sockets share", what_sockets_share},
+    {"interleaved banks", interleaved}, {"unequal banks", unequal_banks},
+    {"what is not alike", not_alike},   CU_TEST_INFO_NULL,
 };
