@@ -5,7 +5,7 @@
 #include <time.h>
 
 #include "rimeglass/report.h"
-#include "diag.h"
+#include "other_board.h"
 
 /* Steps under which what depends on time shows too. */
 static const char time_steps[] = "plan: time\nsteps:\n  - wiring\n  - first memory\n"
@@ -49,10 +49,9 @@ static void stop(bench_sim *b)
     free(b->memory);
 }
 
-static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
+static void carry_out(const diag_case *c, rmg_target target, rmg_run *run)
 {
     rmg_plan plan = {.passes = c->passes, .seed = 1};
-    rmg_target target = {.bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
     rmg_errors errors = {0};
     rmg_steps steps = {0};
     rmg_error error = {0};
@@ -70,6 +69,24 @@ static void carry_out(const diag_case *c, bench_sim *b, rmg_run *run)
     rmg_steps_free(&steps);
 }
 
+static rmg_target target_of(bench_sim *b)
+{
+    return (rmg_target){.bus = &rmg_sim_bus, .context = &b->sim, .mask = b->sim.mask};
+}
+
+/* The run on the second model. */
+static void carry_out_on_other(diag_case *c)
+{
+    other_board *b = other_board_new(c, c->burst);
+    const rmg_target target = {.bus = &other_board_bus,
+                               .context = b,
+                               .mask = (rmg_word) ~(rmg_word)0 >>
+                                       (RMG_WORD_BITS - c->board->board->word_bits)};
+
+    carry_out(c, target, &c->run);
+    other_board_free(b);
+}
+
 void diag_case_run(diag_case *c, bool diagnose)
 {
     bench_sim b;
@@ -85,7 +102,10 @@ void diag_case_run(diag_case *c, bool diagnose)
     else if (c->when == WHEN_LATER) /* only at the end of this time, and then for good */
         rmg_sim_warm(&b.sim, 15000, 51000, over);
     begin = diag_now();
-    carry_out(c, &b, &c->run);
+    if (c->burst)
+        carry_out_on_other(c);
+    else
+        carry_out(c, target_of(&b), &c->run);
     c->own_seconds = diag_now() - begin;
     c->failed = rmg_run_failed(&c->run);
     begin = diag_now();
@@ -122,7 +142,7 @@ bool diag_member_holds(const diag_case *c, const rmg_replayed *m)
             rmg_sim_put(&b.sim, m->faults[i].chip, m->faults[i].cell, contents == 1 ? 0 : ~0u);
             rmg_sim_put(&b.sim, m->faults[i].chip, m->faults[i].cell2, contents == 1 ? 0 : ~0u);
         }
-        carry_out(c, &b, &run);
+        carry_out(c, target_of(&b), &run);
         holds = same_failures(&run, &c->run);
         rmg_run_end(&run);
         stop(&b);

@@ -4,13 +4,16 @@
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
  * takes by the number of failures. Or bench-diagnosis case KIND SEED [COUNT]: one case,
- * told in full; or so many, one seed after another; KIND may be "pair" or "triple" too. */
+ * told in full; or so many, one seed after another; KIND may be "pair" or "triple" too. With
+ * "other" before the rest: on a second model of a board, that shares no code with the library's
+ * simulator. */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "diag_score.h"
+#include "other_board.h"
 
 #define DEMOS 3u
 #define WORST 400u /* cases whose times are kept for the median */
@@ -55,7 +58,8 @@ typedef struct several {
 
 typedef struct bench {
     unsigned part, count;
-    bool tells; /* each case in full */
+    bool tells;  /* each case in full */
+    bool second; /* on the second model */
     uint64_t seed;
     bool families[DIAG_FAMILIES];
     diag_board demos[DEMOS];
@@ -173,9 +177,13 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     diag_case c = {.passes = k->when == WHEN_ALWAYS && k->truth != TRUTH_NOBODY ? 2 : 10,
                    .time = k->time,
                    .fault_count = 1};
+    static const unsigned bursts[] = {1, 30, 1000};
     const bool sometimes = k->when != WHEN_ALWAYS;
     diag_board own;
 
+    if (b->second && (!other_board_has(k->fault) || k->time || k->when == WHEN_AT_FIRST ||
+                      k->when == WHEN_LATER || k->when == WHEN_WARM))
+        return;
     for (unsigned tries = 0; tries < 200; tries++) {
         c.board = choose_board(b, &dice, seed * 1000 + tries, family, &own);
         if (diag_fault_make(&dice, c.board, k, &c.faults[0]))
@@ -186,6 +194,8 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     if (!c.board)
         return;
     set_when(&c, &dice, k);
+    if (b->second)
+        c.burst = bursts[diag_roll(&dice, sizeof bursts / sizeof *bursts)];
     c.world = diag_roll(&dice, 0);
     c.longer = diag_roll(&dice, 2);
     c.settles = 1 + (uint32_t)diag_roll(&dice, 60);
@@ -349,9 +359,9 @@ static void *carry_out(void *context)
             single(b, &diag_kinds[which], seed + i, family, &b->single[f][which]);
             if (i % 3 == 0)
                 healthy(b, seed + i, family);
-            if (i % 6 == 0)
+            if (i % 6 == 0 && !b->second)
                 several_at_once(b, seed + i, 2, family);
-            if (i % 15 == 0)
+            if (i % 15 == 0 && !b->second)
                 several_at_once(b, seed + i, 3, family);
             if (i % 10 == 1) {
                 const unsigned shared = NOISES + k % SHARED;
@@ -496,6 +506,7 @@ static void cases_of(bench *b, const char *kind, uint64_t seed, unsigned count)
 
 int main(int argc, char **argv)
 {
+    const bool other = argc > 1 && strcmp(argv[1], "other") == 0;
     bench *parts = calloc(PARTS, sizeof *parts);
     pthread_t threads[PARTS];
 
@@ -507,6 +518,12 @@ int main(int argc, char **argv)
         free(parts);
         return 0;
     }
+    if (other) {
+        argc--;
+        argv++;
+    }
+    for (unsigned i = 0; i < PARTS; i++)
+        parts[i].second = other;
     if (argc > 3 && strcmp(argv[1], "case") == 0) {
         cases_of(&parts[0], argv[2], strtoull(argv[3], NULL, 10),
                  argc > 4 ? (unsigned)strtoul(argv[4], NULL, 10) : 1);

@@ -251,7 +251,7 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
-            return log(0.1 / bits);
+            return log(0.1) - log(bits) * ones(m->bits);
         return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
                                                                                       : log(0.05);
     default: /* noise */
@@ -272,7 +272,10 @@ static void bits_at_chip(const socket_failed *f, const moment *m, chip_chances *
 
     for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
         c->pin[bit] += here && m->bits == (rmg_word)1 << bit ? 0 : ODD;
-    c->whole += !here ? ODD : f->width < 2 ? 0 : m->at_once ? log(0.8) : log(0.2 / f->width);
+    c->whole += !here          ? ODD
+                : f->width < 2 ? 0
+                : m->at_once   ? log(0.8)
+                               : log(0.2) - log(f->width) * ones(m->bits);
     c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * ones(m->bits);
 }
 
@@ -284,11 +287,13 @@ static double log_sum(double a, double b)
 /* How much likelier it is, as a logarithm, that `times` failures fell on so few cells of so many if
  * only these cells are weak than if each could have failed: what it takes to say which cells they
  * are counts against it. */
-static double weak_cells(double cells, double of, double times)
+static double weak_cells(const weigher *w, double cells, double of, double times)
 {
-    return cells < of ? times * log(of / cells) - lgamma(of + 1) + lgamma(cells + 1) +
-                            lgamma(of - cells + 1)
-                      : 0;
+    /* where not all could be kept, how many cells they fell on is not known */
+    return cells < of && !rmg_failset_lost(w->run->failures)
+               ? times * log(of / cells) - lgamma(of + 1) + lgamma(cells + 1) +
+                     lgamma(of - cells + 1)
+               : 0;
 }
 
 /* Logarithm of the likelihood of all that failed at one chip; others count against it only where
@@ -309,7 +314,7 @@ static double of_chip(const weigher *w, const socket_failed *f, bool alone)
         if (f->bits >> bit & 1u)
             pins = log_sum(pins, c.pin[bit] - log(f->width));
     return log_sum(log_sum(log(0.4) + pins, log(0.3) + c.whole),
-                   log(0.3) + c.cells + weak_cells(f->cells, of, f->cells + f->again));
+                   log(0.3) + c.cells + weak_cells(w, f->cells, of, f->cells + f->again));
 }
 
 /* Logarithm of the chance that the failures fell in these banks, once an element, where each access
@@ -363,7 +368,7 @@ static double of_site(const weigher *w, const site *s)
     for (guint i = 0; i < w->moments->len; i++)
         chance += bits_at_site(w, s, &g_array_index(w->moments, moment, i));
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
-        chance -= fmax(0, weak_cells(w->cells, w->words * ones(w->run->mask), w->reads));
+        chance -= fmax(0, weak_cells(w, w->cells, w->words * ones(w->run->mask), w->reads));
     return chance;
 }
 

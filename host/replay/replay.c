@@ -6,7 +6,8 @@
 #include "internal.h"
 #include "diagnose/internal.h"
 
-#define TOGETHER_MOST 8u /* more suspects than these are not played together */
+#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define CONTRADICTED  0.4 /* of what would have failed in the passes, and did not */
 #define EVEN          0.5
 #define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
@@ -223,6 +224,13 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }
     s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
+    if (run->pass_count && !best->same && !best->explained && !best->left && best->unseen) {
+        rmg_saying gone = rmg_say_of(&s->finding, RMG_SAY_REPLAY_MORE);
+
+        gone.n = best->unseen;
+        rmg_suspect_add_reason(s, gone);
+        s->confidence = MIN(s->confidence, CONTRADICTED);
+    }
 }
 
 /* A read or two that failed once: chance, until a fault of that chip is found that gives just these

@@ -167,6 +167,8 @@ const rmg_words_row rmg_words_rows[] = {
         "says that they read 0 here."},
     [RMG_SAY_UNDRIVEN_HOLDS] = {"The board file does not say what undriven lines do; the measurement "
         "says that they hold what was last on the bus."},
+    [RMG_SAY_REPLAY_MORE] = {"A fault here would have made {n} bits fail in the passes, and none did: it "
+        "came and went, or it was noise."},
     [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},

@@ -22,7 +22,23 @@ static rmg_addr choosing(const rmg_board *board, size_t a, size_t b)
     return board->bank_wheres[a].mask | board->bank_wheres[b].mask;
 }
 
-/* Two banks against each other, at two offsets: what shows at both counts. */
+static bool any_pair(const rmg_bank_pair *p)
+{
+    return p->same | p->a_answers | p->b_answers | p->a_dragged | p->b_dragged;
+}
+
+static void keep_of_pair(rmg_bank_pair *pair, const rmg_bank_pair *again)
+{
+    pair->same &= again->same;
+    pair->a_answers &= again->a_answers;
+    pair->b_answers &= again->b_answers;
+    pair->a_dragged &= again->a_dragged;
+    pair->b_dragged &= again->b_dragged;
+    pair->high_wins &= again->high_wins;
+}
+
+/* Two banks against each other, at two offsets, three times if there is anything: what shows each
+ * time counts. */
 static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a, size_t b)
 {
     rmg_run *run = c->run;
@@ -35,9 +51,9 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
         ~(run->wirings[a].opposite | run->wirings[a].unsteady | run->wirings[b].opposite |
           run->wirings[b].unsteady); /* what stays at a level may be what the other bank holds */
 
-    for (unsigned i = 0; i < 2; i++) {
-        const rmg_addr offset =
-            (i && end > start ? start + (end - start) / 2u : start) & ~choosing(run->board, a, b);
+    for (unsigned i = 0; i < 2u * TURNS && (i < 2 || any_pair(pair)); i++) {
+        const rmg_addr offset = (i % 2u && end > start ? start + (end - start) / 2u : start) &
+                                ~choosing(run->board, a, b);
         rmg_bank_pair one;
         rmg_addr at, other;
         rmg_status status;
@@ -47,12 +63,10 @@ static rmg_status check_bank_pair(runner *c, const rmg_target *target, size_t a,
         status = rmg_wiring_bank_pair(target, at, other, sound & target->mask, &one);
         if (status != RMG_OK)
             return status;
-        pair->same = i ? pair->same & one.same : one.same;
-        pair->a_answers = i ? pair->a_answers & one.a_answers : one.a_answers;
-        pair->b_answers = i ? pair->b_answers & one.b_answers : one.b_answers;
-        pair->a_dragged = i ? pair->a_dragged & one.a_dragged : one.a_dragged;
-        pair->b_dragged = i ? pair->b_dragged & one.b_dragged : one.b_dragged;
-        pair->high_wins = i ? pair->high_wins & one.high_wins : one.high_wins;
+        if (i)
+            keep_of_pair(pair, &one);
+        else
+            *pair = one;
     }
     return RMG_OK;
 }
