@@ -15,11 +15,11 @@
 #include "diag_score.h"
 #include "other_board.h"
 
-#define DEMOS 3u
-#define WORST 400u /* cases whose times are kept for the median */
-#define KINDS 64u
+#define DEMOS       3u
+#define WORST       400u /* cases whose times are kept for the median */
+#define KINDS       64u
 #define SECOND_MOST 140000u /* cells of a board on the second model, which is slow */
-#define PARTS 2u /* side by side, each every second case */
+#define PARTS       2u      /* side by side, each every second case */
 
 /* Kinds that do not fail alike in each pass: noise, lines that several share, chips. */
 static const diag_kind others[] = {

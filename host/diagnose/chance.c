@@ -28,6 +28,8 @@
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
 #define MAYBE         300 /* thousandths: that they are more than chance, before replay */
 #define PASSES_PLAYED 2u  /* by replay */
+#define BURSTS        0.5 /* what comes and goes stays for a while: elements are not independent */
+#define EPISODES_FEW  2u  /* too few to tell a chip from its lines by where it failed */
 #define LOOK_BACK     32u /* moments of the same element that a word may belong to */
 #define NEAR          16u /* ... within that part of the bank */
 
@@ -51,7 +53,8 @@ typedef struct moment {
     uint8_t bank;
     rmg_addr address; /* of the last word */
     rmg_word bits;
-    bool at_once; /* more than one bit of a word */
+    double failed; /* bits of words that did: at which of them counts for each */
+    bool at_once;  /* more than one bit of a word */
 } moment;
 
 typedef enum site_kind {
@@ -164,7 +167,7 @@ static void count_part(void *context, rmg_addr address, uint32_t record, const r
 static void take_part(weigher *w, uint64_t element, uint8_t bank, rmg_addr address, rmg_word bits)
 {
     const rmg_addr near = (rmg_addr)w->run->bank_words[bank] / NEAR;
-    const moment new = {element, bank, address, bits, ones(bits) > 1};
+    const moment new = {element, bank, address, bits, ones(bits), ones(bits) > 1};
 
     for (guint i = w->moments->len, n = 0; i-- > 0 && n < LOOK_BACK; n++) {
         moment *m = &g_array_index(w->moments, moment, i);
@@ -174,6 +177,7 @@ static void take_part(weigher *w, uint64_t element, uint8_t bank, rmg_addr addre
         if (!(m->bits & bits) || address - m->address > near)
             continue;
         m->bits |= bits;
+        m->failed += new.failed;
         m->address = address;
         m->at_once |= new.at_once;
         return;
@@ -190,8 +194,8 @@ static void see_part(void *context, rmg_addr address, uint32_t record, const rmg
 
     (void)record;
     for (size_t n = 0; n < count; n++) {
-        const moment m = {parts[n].first >> 8, bank, address,
-                          (parts[n].high | parts[n].low) & cells, false};
+        const moment m = {
+            parts[n].first >> 8, bank, address, (parts[n].high | parts[n].low) & cells, 0, false};
 
         if (w->seen++ % w->stride == 0 && m.bits)
             g_array_append_val(w->moments, m);
@@ -251,12 +255,11 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
-            return log(0.1) - log(bits) * ones(m->bits);
+            return log(0.1) - log(bits) * m->failed;
         return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
                                                                                       : log(0.05);
     default: /* noise */
-        return m->at_once ? log(0.02) - fmin(ones(m->bits), 8) * log(2)
-                          : -log(bits) * ones(m->bits);
+        return m->at_once ? log(0.02) - fmin(ones(m->bits), 8) * log(2) : -log(bits) * m->failed;
     }
 }
 
@@ -275,8 +278,8 @@ static void bits_at_chip(const socket_failed *f, const moment *m, chip_chances *
     c->whole += !here          ? ODD
                 : f->width < 2 ? 0
                 : m->at_once   ? log(0.8)
-                               : log(0.2) - log(f->width) * ones(m->bits);
-    c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * ones(m->bits);
+                               : log(0.2) - log(f->width) * m->failed;
+    c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * m->failed;
 }
 
 static double log_sum(double a, double b)
@@ -337,7 +340,7 @@ static double where_they_fell(const weigher *w, const bank_set *set)
             if (has_bank(set, bank))
                 include_bank(&hit, bank);
         }
-        chance += odd ? ODD : log(words_of(w, &hit) / all);
+        chance += odd ? ODD : BURSTS * log(words_of(w, &hit) / all);
     }
     return chance;
 }
@@ -527,6 +530,17 @@ static uint16_t thousandths(double share)
     return (uint16_t)CLAMP(share * 1000 + 0.5, 1, 1000);
 }
 
+/* Elements of passes in which something first failed: what comes and goes was there in each. */
+static unsigned episodes(const weigher *w)
+{
+    unsigned count = 0;
+
+    for (guint i = 0; i < w->moments->len; i++)
+        count += !i || g_array_index(w->moments, moment, i).element !=
+                           g_array_index(w->moments, moment, i - 1u).element;
+    return count;
+}
+
 /* Puts the places that fit in the place of the findings of cells. */
 static void replace_findings(weigher *w)
 {
@@ -558,6 +572,9 @@ static void replace_findings(weigher *w)
             continue;
         f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
         f.weighed = kind == SITE_NOISE ? 0 : thousandths(s->weight);
+        if (s->kind == SITE_CHIP &&
+            episodes(w) <= EPISODES_FEW) /* its line may as well have been */
+            f.weighed = MIN(f.weighed, 500);
         g_array_append_val(w->list, f);
     }
     /* so few failures that replay may tell whether a fault of that chip gives just these */

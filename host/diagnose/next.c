@@ -5,6 +5,7 @@
 #include "kinds.h"
 #include "meter.h"
 
+#define IN_ONE_PLACE    0.64
 #define FEW_TO_SWAP_FOR 2u /* failing reads: run it again before a chip is touched */
 
 /* A cause that looks the same from here; left out where what is known speaks against it. */
@@ -362,8 +363,8 @@ void rmg_next_silent(wording *w)
     settle(w, RMG_SAY_PROBE_STROBES);
 }
 
-/* Too few failures to rule out chance may all lie in one chip, or on one data line. */
-static void few_in_one_place(wording *w)
+/* Failures that do not rule out chance may all lie in one chip, or on one data line. */
+static void in_one_place(wording *w)
 {
     const rmg_placement *placement = &w->board->placement;
     rmg_rival chip = {.is = rmg_say_of(&w->s->finding, RMG_SAY_ALL_IN_SOCKET),
@@ -396,8 +397,9 @@ static void few_in_one_place(wording *w)
 
 void rmg_next_spread(wording *w)
 {
-    if (w->s->finding.failed_high + w->s->finding.failed_low < RMG_FEW_READS)
-        few_in_one_place(w);
+    in_one_place(w);
+    if (w->rivals->len) /* then chance is less sure of it */
+        w->s->confidence = MIN(w->s->confidence, IN_ONE_PLACE);
     rival(w, RMG_CAUSE_NOISE, RMG_SAY_SUPPLY_NOISY);
     rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_TIMING);
     rival(w, RMG_CAUSE_LINK_NOISE, RMG_SAY_LINK_DROPS_BITS);
