@@ -6,7 +6,8 @@
 #include "run/internal.h"
 
 #define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
-#define PART_WORDS   16u  /* words on either side of a cell that are played with it */
+#define PART_WORDS   1u   /* words on either side of a cell that are played with it */
+#define SAMPLE_WORDS 16u  /* of a block that stands for others */
 #define PARTS_MOST   200u /* more of them: all words are played */
 #define LAST_ADDRESS ((rmg_addr) ~(rmg_addr)0)
 
@@ -35,10 +36,8 @@ static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *p
 
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_addr at = rmg_rule_address(&placement->rules[r], cell);
-        const rmg_range part = {
-            at > PART_WORDS ? (at - PART_WORDS) & ~(rmg_addr)(PART_WORDS - 1u) : 0,
-            at < LAST_ADDRESS - 2u * PART_WORDS ? (at + PART_WORDS) | (PART_WORDS - 1u)
-                                                : LAST_ADDRESS};
+        const rmg_range part = {at > PART_WORDS ? at - PART_WORDS : 0,
+                                at < LAST_ADDRESS - PART_WORDS ? at + PART_WORDS : LAST_ADDRESS};
 
         if (placement->rules[r].socket == chip)
             g_array_append_val(parts, part);
@@ -143,12 +142,12 @@ static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t 
 
         for (unsigned half = 0; s->run->bank_words[b] && half < 2; half++) {
             const rmg_addr base = (where->first + (half ? (where->last - where->first) / 2u : 0)) &
-                                  ~(rmg_addr)(PART_WORDS - 1u);
+                                  ~(rmg_addr)(SAMPLE_WORDS - 1u);
             rmg_addr other = 0;
 
             do { /* every subset of the lines */
-                const rmg_addr first = (base ^ other) & ~(rmg_addr)(PART_WORDS - 1u);
-                const rmg_range part = {first, first + PART_WORDS - 1u};
+                const rmg_addr first = (base ^ other) & ~(rmg_addr)(SAMPLE_WORDS - 1u);
+                const rmg_range part = {first, first + SAMPLE_WORDS - 1u};
 
                 g_array_append_val(parts, part);
                 other = (other - lines) & lines;
