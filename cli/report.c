@@ -26,6 +26,14 @@ static bool named(const rmg_suspects *suspects, uint16_t socket)
     return false;
 }
 
+static bool any_socket(const rmg_suspects *suspects)
+{
+    for (size_t i = 0; i < suspects->count; i++)
+        if (suspects->list[i].finding.socket != RMG_NO_SOCKET)
+            return true;
+    return false;
+}
+
 /* Does a socket stand for nothing but the line it is on? */
 static bool lines_only(const rmg_run *run, const rmg_suspects *suspects)
 {
@@ -448,7 +456,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
     print_not_put_back(to, run->board, run->not_restored, run->not_put_back_count);
     if (run->board->bank_count) {
         fprintf(to, "\n%s by socket%s%s\n", run->heard ? "Failures reported" : "Failing words",
-                suspects->count ? "; > < marks what to look at" : "",
+                any_socket(suspects) ? "; > < marks what to look at" : "",
                 lines_only(run, suspects) ? ", line: on a line to look at" : "");
         print_chart(to, run->board, cell_state, &c);
     }
