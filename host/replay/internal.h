@@ -32,7 +32,8 @@ typedef struct rmg_stage {
     bool starved; /* there was no memory for a play */
     bool sampled; /* in the last play a few words stood for all */
     unsigned plays;
-    uint64_t work; /* done, as in replay.h */
+    unsigned proofs; /* of a suspect's faults, those played on the whole board that gave the same */
+    uint64_t work;   /* done, as in replay.h */
 } rmg_stage;
 
 /* replay_stage.c. false: the board cannot be simulated. End it in any case. */
@@ -49,6 +50,8 @@ bool rmg_stage_play(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t coun
                     unsigned contents, rmg_run *again);
 /* Sets what undriven lines do from now on; false: that is just what the board file says. */
 bool rmg_stage_float(rmg_stage *stage, rmg_floats floats);
+/* Would they be played on a part of the board's words first? */
+bool rmg_stage_in_part(const rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count);
 /* Does one of them leave lines undriven? */
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
 /* With how many contents of the cells that they are of is it worth while to play them? */

@@ -6,8 +6,9 @@
 #include "internal.h"
 #include "diagnose/internal.h"
 
-#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
-#define CONTRADICTED  0.4 /* of what would have failed in the passes, and did not */
+#define TOGETHER_MOST 8u                  /* more suspects than these are not played together */
+#define CONTRADICTED  0.4                 /* of what would have failed in the passes, and did not */
+#define LARGE_BOARD   (UINT64_C(1) << 20) /* words */
 #define EVEN          0.5
 #define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
@@ -69,6 +70,13 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
     return done;
 }
 
+/* On a large board only the first that gives the same is played on all of it: that the words which
+ * a fault does not touch pass is the same claim for each. */
+static bool proved_enough(const rmg_stage *s)
+{
+    return s->proofs && s->run->tested_words > LARGE_BOARD;
+}
+
 /* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
  * single cells come up with is not known: both are tried. */
 static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
@@ -84,8 +92,11 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
             break; /* far off: other contents do not make it right */
         if (!play_once(s, p, within, alone, false, contents, &one))
             break;
-        if (one.same && !one.whole && !play_once(s, p, within, alone, true, contents, &one))
-            break;
+        if (one.same && !one.whole && !proved_enough(s)) {
+            if (!play_once(s, p, within, alone, true, contents, &one))
+                break;
+            s->proofs += one.same;
+        }
         if (!done || better(&one, result) < 0)
             *result = one;
         done = true;
@@ -296,6 +307,7 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
     const bool alone = suspects->count == 1;
 
+    s->proofs = 0;
     for (guint n = 0; n < proposals->len; n++) {
         const proposal *p = proposals->pdata[n];
         rmg_replayed *old = of_saying(list, &p->is);
@@ -305,8 +317,13 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
             (differ && (p->vague || p->by_rows))) /* which would not distinguish passes */
             continue;
         if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
-            suspect->untried = proposals->len - n;
+            suspect->untried += proposals->len - n;
             break;
+        }
+        if (s->proofs && s->run->tested_words > LARGE_BOARD &&
+            !rmg_stage_in_part(s, p->faults, p->count)) {
+            suspect->untried++; /* it takes as long as the run, and changes no answer */
+            continue;
         }
         if (play(s, p, alone ? NULL : &suspect->finding, alone, &result))
             keep(list, old, p, &result);

@@ -201,6 +201,17 @@ unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count)
     return count == 1 && rmg_fault_has_second(&faults[0]) ? 4 : 2;
 }
 
+bool rmg_stage_in_part(const rmg_stage *s, const rmg_sim_fault *faults, uint16_t count)
+{
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    bool in_part = find_parts(s, faults, count, parts);
+
+    g_array_set_size(parts, 0);
+    in_part = in_part || find_sample(s, faults, count, parts);
+    g_array_free(parts, TRUE);
+    return in_part;
+}
+
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count)
 {
     return some_are(faults, count, RMG_TRAIT_UNDRIVEN);
