@@ -120,6 +120,9 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings);
 
 /* branch.c: joins findings beyond one point of a line, and traces all findings of lines. */
 void rmg_join_branches(const rmg_run *run, GArray *list);
+/* sets.c: is a part at the point of a line; its side away from the driver (rmg_measured_open). */
+bool rmg_point_is_part(const rmg_point *point);
+uint32_t rmg_line_far_side(uint16_t point);
 /* Does the rule's chip hang on the finding's data line, not on that of another half of the bus? */
 bool rmg_finding_on_lane(const rmg_board *board, const rmg_finding *f, const rmg_rule *rule);
 /* Do the points of the line from `point` on that lead to `other` serve exactly the same sockets
@@ -154,7 +157,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
 
 /* rivals.c: rivals and steps; without what is known not to be, which makes the place less sure. */
 void rmg_add_rivals_and_steps(wording *w);
-/* Makes the shares of rivals add up to 1, the likeliest first. What they added up to before. */
+/* shares.c: makes the shares of rivals add up to 1, the likeliest first. What they added up to
+ * before. */
 double rmg_rivals_settle(rmg_rival *rivals, size_t count);
 
 /* next.c: socketed chips on a data line that can be pulled one by one, true in sockets[]. */

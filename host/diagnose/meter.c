@@ -8,17 +8,6 @@
 
 #include <string.h>
 
-bool rmg_point_is_part(const rmg_point *point)
-{
-    return strchr(point->name, '>') || !strchr(point->name, '.');
-}
-
-/* The side of the point that is named; a part as a whole counts with all of it. */
-uint32_t rmg_line_far_side(uint16_t point)
-{
-    return 2u * point + 1u;
-}
-
 static bool exists(const rmg_line *line, uint32_t element)
 {
     const rmg_point *point = &line->points[element / 2u];

@@ -29,7 +29,4 @@ void rmg_meter_tell(wording *w, const rmg_meter *m);
 /* Adds suspects for lines that were measured and that none of the others is about. */
 void rmg_add_told(const rmg_facts *facts, const rmg_run *run, rmg_suspects *suspects);
 
-bool rmg_point_is_part(const rmg_point *point);
-uint32_t rmg_line_far_side(uint16_t point);
-
 #endif

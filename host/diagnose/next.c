@@ -3,7 +3,6 @@
 #include <string.h>
 
 #include "kinds.h"
-#include "meter.h"
 
 #define IN_ONE_PLACE    0.64
 #define FEW_TO_SWAP_FOR 2u /* failing reads: run it again before a chip is touched */

@@ -2,6 +2,8 @@
 #ifndef RMG_HOST_DIAGNOSE_SHARE_H
 #define RMG_HOST_DIAGNOSE_SHARE_H
 
+#include <string.h>
+
 #include "internal.h"
 
 typedef struct socket_set {
@@ -19,7 +21,14 @@ static inline bool rmg_set_holds(const socket_set *set, uint16_t socket)
     return socket < RMG_PLACE_RULES && (set->bits[socket >> 6] >> (socket & 63u) & 1u);
 }
 
-/* branch.c: the sockets that a finding is about; the bank that all sockets of the set are in, or
+static inline bool rmg_sets_equal(const socket_set *a, const socket_set *b)
+{
+    return memcmp(a, b, sizeof *a) == 0;
+}
+
+/* sets.c: the sockets at and beyond a point that were looked at. */
+socket_set rmg_sockets_beyond(const rmg_run *run, const rmg_line *line, uint16_t point);
+/* The sockets that a finding is about; the bank that all sockets of the set are in, or
  * RMG_NO_BANK. */
 socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f);
 uint8_t rmg_one_bank(const rmg_run *run, const socket_set *set);
