@@ -8,7 +8,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "share.h"
+#include "moments.h"
 
 /* How likely each is, before anything is measured: the sum over all places of a kind. */
 #define PRIOR_CHIP    0.40
@@ -24,14 +24,11 @@
 #define ODD           (-12.0) /* log of the chance that a failure has another cause than the rest */
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
-#define MOMENTS_MOST  20000u
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
 #define MAYBE         300 /* thousandths: that they are more than chance, before replay */
 #define PASSES_PLAYED 2u  /* by replay */
 #define BURSTS        0.5 /* what comes and goes stays for a while: elements are not independent */
 #define EPISODES_FEW  2u  /* too few to tell a chip from its lines by where it failed */
-#define LOOK_BACK     32u /* moments of the same element that a word may belong to */
-#define NEAR          16u /* ... within that part of the bank */
 
 typedef struct bank_set {
     uint64_t bits[4];
@@ -46,16 +43,6 @@ static bool has_bank(const bank_set *set, uint8_t bank)
 {
     return set->bits[bank >> 6] >> (bank & 63u) & 1u;
 }
-
-/* A failing word, or several that failed together. */
-typedef struct moment {
-    uint64_t element; /* pass, step of the plan, element */
-    uint8_t bank;
-    rmg_addr address; /* of the last word */
-    rmg_word bits;
-    double failed; /* bits of words that did: at which of them counts for each */
-    bool at_once;  /* more than one bit of a word */
-} moment;
 
 typedef enum site_kind {
     SITE_NOISE,
@@ -75,32 +62,6 @@ typedef struct site {
     double weight; /* logarithm of prior and likelihood; then the share of all */
 } site;
 
-/* What failed of one socket's cells. */
-typedef struct socket_failed {
-    uint16_t socket;
-    uint8_t bank;
-    rmg_word bits; /* all of the chip */
-    uint8_t width;
-    double cells;     /* (address, bit) that failed */
-    double again;     /* passes in which they failed, after the first of each */
-    double reads;     /* that failed */
-    unsigned failing; /* bits of which some cell failed */
-} socket_failed;
-
-typedef struct weigher {
-    const rmg_run *run;
-    const rmg_board *board;
-    GArray *list;          /* of rmg_finding */
-    GArray *moments;       /* of moment, by element and bank */
-    GArray *failed;        /* of socket_failed, one a finding of cells */
-    GArray *sites;         /* of site */
-    uint64_t seen, stride; /* parts; of so many one is taken */
-    rmg_addr lanes;
-    unsigned chips; /* sockets that were tested */
-    double words;   /* that were tested */
-    double cells, reads;
-} weigher;
-
 static double words_of(const weigher *w, const bank_set *set)
 {
     double words = 0;
@@ -119,119 +80,6 @@ static const rmg_rule *rule_of(const weigher *w, uint16_t socket, uint8_t bank)
     return NULL;
 }
 
-static uint8_t bank_at(const weigher *w, rmg_addr address)
-{
-    for (size_t b = 0; b < w->board->bank_count; b++)
-        if (w->run->bank_words[b] && rmg_where_holds(&w->board->bank_wheres[b], address))
-            return (uint8_t)b;
-    return RMG_NO_BANK;
-}
-
-static unsigned ones(rmg_word bits)
-{
-    return (unsigned)__builtin_popcountll(bits);
-}
-
-/* The bits of the bank that belong to findings of cells. */
-static rmg_word bits_of_cells(const weigher *w, uint8_t bank)
-{
-    rmg_word bits = 0;
-
-    for (guint i = 0; i < w->failed->len; i++)
-        if (g_array_index(w->failed, socket_failed, i).bank == bank)
-            bits |= g_array_index(w->failed, socket_failed, i).bits;
-    return bits;
-}
-
-static void count_part(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
-                       size_t count)
-{
-    weigher *w = context;
-    const uint8_t bank = bank_at(w, address);
-
-    (void)record;
-    for (guint i = 0; i < w->failed->len; i++) {
-        socket_failed *f = &g_array_index(w->failed, socket_failed, i);
-
-        for (size_t n = 0; f->bank == bank && n < count; n++) {
-            const unsigned bits = ones((parts[n].high | parts[n].low) & f->bits);
-
-            f->cells += bits;
-            f->again += parts[n].passes > 1 ? bits * (double)(parts[n].passes - 1u) : 0;
-        }
-    }
-    w->seen += count;
-}
-
-/* Joins the word to a moment of the same element that is near, or makes one of it. */
-static void take_part(weigher *w, uint64_t element, uint8_t bank, rmg_addr address, rmg_word bits)
-{
-    const rmg_addr near = (rmg_addr)w->run->bank_words[bank] / NEAR;
-    const moment new = {element, bank, address, bits, ones(bits), ones(bits) > 1};
-
-    for (guint i = w->moments->len, n = 0; i-- > 0 && n < LOOK_BACK; n++) {
-        moment *m = &g_array_index(w->moments, moment, i);
-
-        if (m->element != element || m->bank != bank)
-            break;
-        if (!(m->bits & bits) || address - m->address > near)
-            continue;
-        m->bits |= bits;
-        m->failed += new.failed;
-        m->address = address;
-        m->at_once |= new.at_once;
-        return;
-    }
-    g_array_append_val(w->moments, new);
-}
-
-static void see_part(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
-                     size_t count)
-{
-    weigher *w = context;
-    const uint8_t bank = bank_at(w, address);
-    const rmg_word cells = bank == RMG_NO_BANK ? 0 : bits_of_cells(w, bank);
-
-    (void)record;
-    for (size_t n = 0; n < count; n++) {
-        const moment m = {
-            parts[n].first >> 8, bank, address, (parts[n].high | parts[n].low) & cells, 0, false};
-
-        if (w->seen++ % w->stride == 0 && m.bits)
-            g_array_append_val(w->moments, m);
-    }
-}
-
-static gint by_element(gconstpointer a, gconstpointer b)
-{
-    const moment *x = a, *y = b;
-    const int order = rmg_by_number(x->element, y->element);
-
-    if (order || (x->bank == y->bank && x->address == y->address))
-        return order;
-    return x->bank != y->bank ? (int)x->bank - (int)y->bank : rmg_by_number(x->address, y->address);
-}
-
-static void collect(weigher *w)
-{
-    GArray *words;
-
-    w->seen = 0;
-    rmg_failset_each_record(w->run->failures, count_part, w);
-    w->stride = w->seen / MOMENTS_MOST + 1u;
-    w->seen = 0;
-    rmg_failset_each_record(w->run->failures, see_part, w);
-    g_array_sort(w->moments, by_element);
-    words = w->moments;
-    w->moments = g_array_new(FALSE, FALSE, sizeof(moment));
-    for (guint i = 0; i < words->len; i++) {
-        const moment *m = &g_array_index(words, moment, i);
-
-        take_part(w, m->element, m->bank, m->address, m->bits);
-    }
-    g_array_free(words, TRUE);
-}
-
 /* How many chips of the bank hold some of these bits. */
 static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
 {
@@ -247,7 +95,7 @@ static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
 static double bits_at_site(const weigher *w, const site *s, const moment *m)
 {
     const rmg_word all = (rmg_word) ~(rmg_word)0;
-    const double bits = ones(w->run->mask);
+    const double bits = rmg_ones_of(w->run->mask);
 
     switch (s->kind) {
     case SITE_LINE:
@@ -259,7 +107,8 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
         return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
                                                                                       : log(0.05);
     default: /* noise */
-        return m->at_once ? log(0.02) - fmin(ones(m->bits), 8) * log(2) : -log(bits) * m->failed;
+        return m->at_once ? log(0.02) - fmin(rmg_ones_of(m->bits), 8) * log(2)
+                          : -log(bits) * m->failed;
     }
 }
 
@@ -371,7 +220,7 @@ static double of_site(const weigher *w, const site *s)
     for (guint i = 0; i < w->moments->len; i++)
         chance += bits_at_site(w, s, &g_array_index(w->moments, moment, i));
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
-        chance -= fmax(0, weak_cells(w, w->cells, w->words * ones(w->run->mask), w->reads));
+        chance -= fmax(0, weak_cells(w, w->cells, w->words * rmg_ones_of(w->run->mask), w->reads));
     return chance;
 }
 
@@ -412,9 +261,9 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
         }
     if (banks < 2 || !failing)
         return;
-    add_site(w, all, PRIOR_LINE / ones(w->run->mask));
+    add_site(w, all, PRIOR_LINE / rmg_ones_of(w->run->mask));
     if (failing > 1 && failing < banks)
-        add_site(w, some, PRIOR_STRETCH / ones(w->run->mask) / pow(2, banks));
+        add_site(w, some, PRIOR_STRETCH / rmg_ones_of(w->run->mask) / pow(2, banks));
 }
 
 static void find_sites(weigher *w)
@@ -605,7 +454,7 @@ static unsigned list_failed(weigher *w)
             continue;
         }
         failed.bits = rmg_board_bits(w->board, f->bank, f->socket) & w->run->mask;
-        failed.width = (uint8_t)ones(failed.bits);
+        failed.width = (uint8_t)rmg_ones_of(failed.bits);
         count_reads(w, &reads, f->bank, failed.bits);
         failed.reads = (double)(reads.failed_high + reads.failed_low);
         for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
@@ -672,7 +521,7 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
         w.words += (double)run->bank_words[b];
     /* one failing read beside a fault that is there: named, but not surely */
     if (w.failed->len && !(others && w.reads < 2)) {
-        collect(&w);
+        rmg_moments_collect(&w);
         for (guint i = 0; i < w.failed->len; i++)
             w.cells += g_array_index(w.failed, socket_failed, i).cells;
         find_sites(&w);

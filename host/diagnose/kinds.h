@@ -26,4 +26,16 @@ RMG_NEXT(reported);
 RMG_NEXT(reported_line);
 RMG_NEXT(reported_bit);
 
+/* next.c: a cause that looks the same from here; that each socket has a fault of its own; the step
+ * that settles it. */
+void rmg_next_rival(wording *w, rmg_cause cause, rmg_said said);
+void rmg_next_each_of_these(wording *w);
+void rmg_next_settle(wording *w, rmg_said said);
+/* Would an empty socket, or an output that does not reach the bus, read like this? Does something
+ * pull undriven lines to a level, as far as is known? */
+bool rmg_next_reads_undriven(const wording *w);
+bool rmg_next_may_be_pulled(const wording *w);
+/* The track, or where the line is traced the very stretch of it. */
+rmg_said rmg_next_track(const wording *w, rmg_said untraced);
+
 #endif

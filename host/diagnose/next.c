@@ -4,11 +4,10 @@
 
 #include "kinds.h"
 
-#define IN_ONE_PLACE    0.64
 #define FEW_TO_SWAP_FOR 2u /* failing reads: run it again before a chip is touched */
 
 /* A cause that looks the same from here; left out where what is known speaks against it. */
-static void rival(wording *w, rmg_cause cause, rmg_said said)
+void rmg_next_rival(wording *w, rmg_cause cause, rmg_said said)
 {
     const uint16_t socket = w->s->finding.socket;
     const bool soldered = socket != RMG_NO_SOCKET && w->board->sockets[socket].soldered;
@@ -23,7 +22,7 @@ static void rival(wording *w, rmg_cause cause, rmg_said said)
 /* Several sockets alike. One fault of what they share is likelier by far than one at each: with a
  * chance of one in some hundred for each socket, two such faults at once are that chance squared.
  */
-static void each_of_these(wording *w)
+void rmg_next_each_of_these(wording *w)
 {
     bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
     const rmg_rival each = {.is = rmg_say_of(&w->s->finding, RMG_SAY_EACH_OF_THESE),
@@ -39,7 +38,7 @@ static void each_of_these(wording *w)
         g_array_append_val(w->rivals, each);
 }
 
-static void settle(wording *w, rmg_said said)
+void rmg_next_settle(wording *w, rmg_said said)
 {
     rmg_add_settling_step(w, rmg_say_of(&w->s->finding, said));
 }
@@ -50,7 +49,7 @@ static const rmg_socket *socket_of(const wording *w)
 }
 
 /* Would an empty socket, or an output that does not reach the bus, read like this? */
-static bool reads_undriven(const wording *w)
+bool rmg_next_reads_undriven(const wording *w)
 {
     const rmg_finding *f = &w->s->finding;
 
@@ -67,14 +66,14 @@ static bool reads_undriven(const wording *w)
 }
 
 /* Does something pull undriven lines to a level, as far as is known? */
-static bool may_be_pulled(const wording *w)
+bool rmg_next_may_be_pulled(const wording *w)
 {
     return w->board->undriven_known ? w->board->undriven != RMG_UNDRIVEN_HOLDS
                                     : w->s->finding.opposite != w->s->finding.bits;
 }
 
 /* The track, or where the line is traced the very stretch of it. */
-static rmg_said track(const wording *w, rmg_said untraced)
+rmg_said rmg_next_track(const wording *w, rmg_said untraced)
 {
     return w->s->finding.point != RMG_NO_POINT ? RMG_SAY_TRACED_STRETCH : untraced;
 }
@@ -95,8 +94,9 @@ static void parts_on_the_way(wording *w)
             rmg_saying across = rmg_say_of(f, RMG_SAY_METER_ACROSS);
 
             /* a resistor breaks less often than a buffer */
-            rival(w, strchr(line->points[p].name, '>') ? RMG_CAUSE_LINE_PART : RMG_CAUSE_LINE_JOINT,
-                  RMG_SAY_METER_PART);
+            rmg_next_rival(
+                w, strchr(line->points[p].name, '>') ? RMG_CAUSE_LINE_PART : RMG_CAUSE_LINE_JOINT,
+                RMG_SAY_METER_PART);
             g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.point = p;
             across.point = p;
             across.n = rmg_line_far_side(line->points[p].parent);
@@ -156,9 +156,10 @@ static void silent_chip_rivals(wording *w)
 {
     const bool soldered = socket_of(w)->soldered;
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_SILENT_CHIP);
-    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
-    rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_SILENT_CHIP);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
+                   soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
     rmg_step_to_take(w, RMG_SAY_LOOK_FOR_CHIP);
     step_supplies(w);
     rmg_step_to_take(w, RMG_SAY_PROBE_SELECT_OF);
@@ -169,21 +170,21 @@ static void silent_chip_rivals(wording *w)
  * short to that level looks the same. */
 static void undriven_rivals(wording *w)
 {
-    const bool pulled = may_be_pulled(w);
+    const bool pulled = rmg_next_may_be_pulled(w);
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD_CHIP);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD_CHIP);
     if (socket_of(w)->soldered) {
-        rival(w, RMG_CAUSE_CONTACT_OUTPUT, RMG_SAY_JOINT_AT_DATA);
-        rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
-        rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
+        rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT, RMG_SAY_JOINT_AT_DATA);
+        rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, rmg_next_track(w, RMG_SAY_TRACK_TO_DATA));
+        rmg_next_rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
     } else {
-        rival(w, RMG_CAUSE_CONTACT_OUTPUT, RMG_SAY_CONTACT_AT_DATA);
-        rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
-        rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
+        rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT, RMG_SAY_CONTACT_AT_DATA);
+        rmg_next_rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
+        rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, rmg_next_track(w, RMG_SAY_TRACK_TO_DATA));
     }
     parts_on_the_way(w);
     if (pulled)
-        rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_TO_PULL);
+        rmg_next_rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_TO_PULL);
     rmg_step_to_take(w, RMG_SAY_LOOK_FOR_CHIP);
 }
 
@@ -193,11 +194,11 @@ static void driven_rivals(wording *w)
 {
     const rmg_socket *s = socket_of(w);
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_STUCK);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_STUCK);
     if (s->part->width == 1)
-        rival(w, RMG_CAUSE_CONTACT_INPUT,
-              s->soldered ? RMG_SAY_INPUT_JOINT : RMG_SAY_INPUT_CONTACT);
-    rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_AT_OUTPUT);
+        rmg_next_rival(w, RMG_CAUSE_CONTACT_INPUT,
+                       s->soldered ? RMG_SAY_INPUT_JOINT : RMG_SAY_INPUT_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_AT_OUTPUT);
 }
 
 /* A bit that reads now this, now that: a contact as likely as the chip. */
@@ -205,10 +206,12 @@ static void unsteady_rivals(wording *w)
 {
     const bool soldered = socket_of(w)->soldered;
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_UNSTEADY);
-    rival(w, RMG_CAUSE_CONTACT_OUTPUT, soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
-    rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
-    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_UNSTEADY);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT,
+                   soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
+    rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, rmg_next_track(w, RMG_SAY_TRACK_TO_DATA));
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
+                   soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
     parts_on_the_way(w);
 }
 
@@ -221,11 +224,11 @@ static bool unsteady(const wording *w)
 
 void rmg_next_data_at_socket(wording *w)
 {
-    if (reads_undriven(w) && silent_chip(w)) {
+    if (rmg_next_reads_undriven(w) && silent_chip(w)) {
         silent_chip_rivals(w);
         return;
     }
-    if (reads_undriven(w))
+    if (rmg_next_reads_undriven(w))
         undriven_rivals(w);
     else if (unsteady(w))
         unsteady_rivals(w);
@@ -254,12 +257,12 @@ static bool is_last_line(const wording *w)
 
 void rmg_next_address_at_socket(wording *w)
 {
-    rival(w, RMG_CAUSE_CONTACT_ADDRESS,
-          socket_of(w)->soldered ? RMG_SAY_ADDRESS_JOINT : RMG_SAY_ADDRESS_CONTACT);
-    rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
-    rival(w, RMG_CAUSE_TRACK_ADDRESS, track(w, RMG_SAY_TRACK_TO_ADDRESS));
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_ADDRESS,
+                   socket_of(w)->soldered ? RMG_SAY_ADDRESS_JOINT : RMG_SAY_ADDRESS_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
+    rmg_next_rival(w, RMG_CAUSE_TRACK_ADDRESS, rmg_next_track(w, RMG_SAY_TRACK_TO_ADDRESS));
     parts_on_the_way(w);
-    rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
+    rmg_next_rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
     if (is_last_line(w)) /* the very line that a part of the next smaller size lacks */
         g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share *= 5;
     rmg_step_to_take(w, RMG_SAY_READ_MARKING);
@@ -274,13 +277,14 @@ void rmg_next_cells(wording *w)
     const bool comes_and_goes = w->run->pass_count > 1 && !rmg_run_repeats(w->run);
     const bool few = !comes_and_goes && w->cells.shape != SHAPE_SCATTERED;
 
-    rival(w, few ? RMG_CAUSE_CHIP_CELLS : RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP);
+    rmg_next_rival(w, few ? RMG_CAUSE_CHIP_CELLS : RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP);
     if (!few) {
-        rival(w, RMG_CAUSE_SUPPLY, RMG_SAY_SUPPLY_REFRESH_TIMING);
-        rival(w, RMG_CAUSE_CONTACT_ANY, s->soldered ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT);
+        rmg_next_rival(w, RMG_CAUSE_SUPPLY, RMG_SAY_SUPPLY_REFRESH_TIMING);
+        rmg_next_rival(w, RMG_CAUSE_CONTACT_ANY,
+                       s->soldered ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT);
     } else {
-        rival(w, RMG_CAUSE_SUPPLY,
-              s->part->kind == RMG_PART_DRAM ? RMG_SAY_SUPPLY_OR_REFRESH : RMG_SAY_SUPPLY);
+        rmg_next_rival(w, RMG_CAUSE_SUPPLY,
+                       s->part->kind == RMG_PART_DRAM ? RMG_SAY_SUPPLY_OR_REFRESH : RMG_SAY_SUPPLY);
     }
     if (!rmg_run_repeats(w->run))
         rmg_step_to_take(w, w->run->pass_count < 4 ? RMG_SAY_MORE_PASSES : RMG_SAY_WARM_AND_COOL);
@@ -291,158 +295,15 @@ void rmg_next_cells(wording *w)
         w->s->settles = rmg_say_of(&w->s->finding, RMG_SAY_MORE_PASSES);
 }
 
-/* What could make a whole data line read like this. */
-static void data_line_rivals(wording *w)
-{
-    const bool undriven = reads_undriven(w);
-    const bool pulled = may_be_pulled(w);
-
-    if (undriven && !pulled) { /* nothing drives it, so nothing holds it either */
-        rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DOES_NOT_PASS);
-        rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_CUT);
-        return;
-    }
-    rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_DRAGS);
-    rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-    rival(w, RMG_CAUSE_LINE_TRACK, undriven ? RMG_SAY_TRACK_CUT_OR_SHORTED : RMG_SAY_TRACK_SHORTED);
-}
-
-void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *sockets)
-{
-    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
-        const rmg_rule *rule = &board->placement.rules[r];
-
-        if (!board->sockets[rule->socket].soldered && rmg_finding_on_lane(board, f, rule) &&
-            (rmg_rule_bits(rule) & f->bits))
-            sockets[rule->socket] = true;
-    }
-}
-
-void rmg_next_data_line(wording *w)
-{
-    bool *pulls = g_new0(bool, MAX(w->board->socket_count, 1u));
-    bool any = false;
-
-    data_line_rivals(w);
-    each_of_these(w);
-    rmg_finding_pulls(w->board, &w->s->finding, pulls);
-    for (size_t s = 0; s < w->board->socket_count; s++)
-        any |= pulls[s];
-    g_free(pulls);
-    if (w->s->finding.opposite == w->s->finding.bits)
-        settle(w, RMG_SAY_MEASURE_TO_FIRST_CHIP);
-    else
-        settle(w, any ? RMG_SAY_PULL_ONE_BY_ONE : RMG_SAY_LIFT_ONE_BY_ONE);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_LINE);
-}
-
-void rmg_next_address_line(wording *w)
-{
-    const bool bank = w->s->finding.kind == RMG_FINDING_ADDRESS_OF_BANK;
-
-    rival(w, bank ? RMG_CAUSE_LINE_PART : RMG_CAUSE_LINE_DRIVER,
-          bank ? RMG_SAY_BANK_MULTIPLEXER : RMG_SAY_LINE_BUFFER);
-    rival(w, RMG_CAUSE_LINE_TRACK, track(w, RMG_SAY_TRACK_TO_CHIPS));
-    rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_ONE_CHIP_DRAGS);
-    each_of_these(w);
-    settle(w, bank ? RMG_SAY_PROBE_PINS : RMG_SAY_PROBE_LINES);
-    rmg_step_to_take(w, RMG_SAY_CHECK_LINE_BACK);
-}
-
-void rmg_next_silent(wording *w)
-{
-    const bool all = w->s->finding.kind == RMG_FINDING_ALL_SILENT;
-
-    rival(w, all ? RMG_CAUSE_LINK : RMG_CAUSE_STROBE,
-          all ? RMG_SAY_LINK_PORT_BUFFER : RMG_SAY_BANK_STROBE);
-    rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_MISSING);
-    rival(w, RMG_CAUSE_CHIPS_MISSING, RMG_SAY_CHIPS_MISSING);
-    each_of_these(w);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_ONE_CHIP);
-    settle(w, RMG_SAY_PROBE_STROBES);
-}
-
-/* Failures that do not rule out chance may all lie in one chip, or on one data line. */
-static void in_one_place(wording *w)
-{
-    const rmg_placement *placement = &w->board->placement;
-    rmg_rival chip = {.is = rmg_say_of(&w->s->finding, RMG_SAY_ALL_IN_SOCKET),
-                      .share = w->facts->causes.socketed[RMG_CAUSE_CHIP_SCATTERED],
-                      .cause = RMG_CAUSE_CHIP_SCATTERED};
-    unsigned sockets = 0, others = 0;
-    rmg_word bits = 0;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_rule *rule = &placement->rules[r];
-        rmg_word failing = 0;
-
-        for (unsigned i = 0; rule->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
-            if (w->run->tally.bits[rule->bank][i].high || w->run->tally.bits[rule->bank][i].low)
-                failing |= (rmg_word)1 << i;
-        failing &= rmg_rule_bits(rule);
-        bits |= failing;
-        sockets += failing != 0;
-        if (failing)
-            chip.is.socket = rule->socket;
-    }
-    for (uint16_t r = 0; r < placement->rule_count; r++)
-        others += (rmg_rule_bits(&placement->rules[r]) & bits) &&
-                  w->run->bank_words[placement->rules[r].bank];
-    if (sockets == 1 && !rmg_facts_chip_good(w->facts, chip.is.socket))
-        g_array_append_val(w->rivals, chip);
-    if (bits && !(bits & (bits - 1u)) && others > 1)
-        rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_ALL_ON_LINE);
-}
-
-void rmg_next_spread(wording *w)
-{
-    in_one_place(w);
-    if (w->rivals->len) /* then chance is less sure of it */
-        w->s->confidence = MIN(w->s->confidence, IN_ONE_PLACE);
-    rival(w, RMG_CAUSE_NOISE, RMG_SAY_SUPPLY_NOISY);
-    rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_TIMING);
-    rival(w, RMG_CAUSE_LINK_NOISE, RMG_SAY_LINK_DROPS_BITS);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_SEVERAL_CHIPS);
-    settle(w, RMG_SAY_COLD_AND_WARM);
-}
-
-/* Several sockets beyond one point of a traced line. */
-void rmg_next_branch(wording *w)
-{
-    const rmg_finding *f = &w->s->finding;
-    const char *bad = w->board->lines[f->line].points[f->point].name;
-
-    if (strchr(bad, '>') || !strchr(bad, '.')) { /* a part of the line; it also parts a chip that
-                                                    drags the line from the sound ones */
-        rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_ON_THE_WAY);
-        rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_OR_JOINT_BETWEEN);
-        rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_CHIP_BEYOND_DRAGS);
-    } else {
-        rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_BETWEEN);
-        rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_JOINT_BETWEEN);
-    }
-    settle(w, rmg_facts_sound(w->facts, f->line, f->point, false) ? RMG_SAY_MEASURE_AGAIN
-                                                                  : RMG_SAY_MEASURE_BETWEEN);
-    rmg_step_to_take(w, RMG_SAY_PROBE_BETWEEN);
-}
-
-/* Two lines that touch. */
-void rmg_next_touching(wording *w)
-{
-    rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE);
-    rival(w, RMG_CAUSE_CHIP_BRIDGE, RMG_SAY_CHIP_SHORTED);
-    rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_DRIVER_OF_BOTH);
-    settle(w, RMG_SAY_MEASURE_BRIDGE);
-}
-
 void rmg_next_never_written(wording *w)
 {
     const rmg_socket *s = socket_of(w);
     const bool whole = s->part->width > 1 || w->s->finding.bits == 0;
 
-    rival(w, RMG_CAUSE_CONTACT_WRITE, s->soldered ? RMG_SAY_WRITE_JOINT : RMG_SAY_WRITE_CONTACT);
-    rival(w, RMG_CAUSE_CHIP_WRITE, RMG_SAY_CHIP);
-    rival(w, RMG_CAUSE_TRACK_WRITE, whole ? RMG_SAY_WRITE_TRACK : RMG_SAY_WRITE_AT_PINS);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_WRITE,
+                   s->soldered ? RMG_SAY_WRITE_JOINT : RMG_SAY_WRITE_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_WRITE, RMG_SAY_CHIP);
+    rmg_next_rival(w, RMG_CAUSE_TRACK_WRITE, whole ? RMG_SAY_WRITE_TRACK : RMG_SAY_WRITE_AT_PINS);
     step_contact(w, RMG_PINS_IN);
     step_settle(w, RMG_PINS_IN);
 }
@@ -452,70 +313,21 @@ void rmg_next_stale(wording *w)
 {
     const bool soldered = socket_of(w)->soldered;
 
-    rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_CHIP_LATCH);
-    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_CHIP_LATCH);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
+                   soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
     rmg_step_to_take(w, RMG_SAY_PROBE_SELECT_OF);
     step_settle(w, RMG_PINS_DATA);
-}
-
-void rmg_next_bank_never_written(wording *w)
-{
-    rival(w, RMG_CAUSE_LINE_TRACK, track(w, RMG_SAY_WRITE_LINE));
-    rival(w, RMG_CAUSE_NOT_RAM, RMG_SAY_NOT_RAM);
-    rival(w, RMG_CAUSE_DATA_BUFFER, RMG_SAY_DATA_BUFFER);
-    settle(w, RMG_SAY_PROBE_WRITE);
-}
-
-void rmg_next_selects(wording *w)
-{
-    rival(w, RMG_CAUSE_SELECT_DECODER, RMG_SAY_DECODER);
-    rival(w, RMG_CAUSE_SELECT_ADDRESS, RMG_SAY_DECODER_ADDRESS);
-    rival(w, RMG_CAUSE_SELECT_TRACK, RMG_SAY_SELECT_TRACK);
-    settle(w, RMG_SAY_PROBE_SELECTS);
 }
 
 void rmg_next_dragged(wording *w)
 {
     const bool soldered = socket_of(w)->soldered;
 
-    rival(w, RMG_CAUSE_CHIP_ALWAYS_ON, RMG_SAY_ALWAYS_ON);
-    rival(w, RMG_CAUSE_CONTACT_SELECT, soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
-    settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
-}
-
-void rmg_next_shared(wording *w)
-{
-    if (w->s->finding.of == RMG_FINDING_BANK_SILENT) {
-        rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_TO_THESE);
-        rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_TO_THESE);
-        each_of_these(w);
-        rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
-        settle(w, RMG_SAY_PROBE_SELECT_OF_THESE);
-        return;
-    }
-    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_TO_THESE);
-    rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
-    each_of_these(w);
-    settle(w, RMG_SAY_MEASURE_TO_THESE);
-}
-
-/* Something that several chips share, now and then. */
-void rmg_next_now_and_then(wording *w)
-{
-    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
-        rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LOOSE_ON_LINE);
-        rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-        rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_CHIP_DRAGS);
-        settle(w, RMG_SAY_PRESS_ALONG_LINE);
-        rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
-        return;
-    }
-    rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_NOW_AND_THEN);
-    rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_NOW_AND_THEN);
-    rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_NOW_AND_THEN);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_SEVERAL_CHIPS);
-    settle(w, RMG_SAY_PRESS_ON_BANK);
-    rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
+    rmg_next_rival(w, RMG_CAUSE_CHIP_ALWAYS_ON, RMG_SAY_ALWAYS_ON);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
+                   soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    rmg_next_settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
 }
 
 /* Reports of another program: what fails, not how. */
@@ -523,33 +335,11 @@ void rmg_next_reported(wording *w)
 {
     const bool soldered = socket_of(w)->soldered;
 
-    rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP_AT_FAULT);
-    rival(w, RMG_CAUSE_CONTACT_OUTPUT, soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
-    rival(w, RMG_CAUSE_TRACK_DATA, track(w, RMG_SAY_TRACK_TO_DATA));
+    rmg_next_rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP_AT_FAULT);
+    rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT,
+                   soldered ? RMG_SAY_JOINT_AT_DATA : RMG_SAY_CONTACT_AT_DATA);
+    rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, rmg_next_track(w, RMG_SAY_TRACK_TO_DATA));
     step_supplies(w);
     step_contact(w, RMG_PINS_DATA);
     step_settle(w, RMG_PINS_DATA);
-}
-
-void rmg_next_reported_line(wording *w)
-{
-    bool *pulls = g_new0(bool, MAX(w->board->socket_count, 1u));
-    bool any = false;
-
-    rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_ON_LINE);
-    rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
-    rmg_finding_pulls(w->board, &w->s->finding, pulls);
-    for (size_t s = 0; s < w->board->socket_count; s++)
-        any |= pulls[s];
-    g_free(pulls);
-    settle(w, any ? RMG_SAY_PULL_ONE_BY_ONE : RMG_SAY_LIFT_ONE_BY_ONE);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_LINE);
-}
-
-void rmg_next_reported_bit(wording *w)
-{
-    rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_ONE_OF_CHIPS);
-    rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
-    settle(w, RMG_SAY_FIND_THE_BANK);
 }
