@@ -390,6 +390,15 @@ static unsigned episodes(const weigher *w)
     return count;
 }
 
+/* Is there a data line that several sockets share? */
+static bool has_lines(const weigher *w)
+{
+    for (guint i = 0; i < w->sites->len; i++)
+        if (g_array_index(w->sites, site, i).kind == SITE_LINE)
+            return true;
+    return false;
+}
+
 /* Puts the places that fit in the place of the findings of cells. */
 static void replace_findings(weigher *w)
 {
@@ -421,8 +430,9 @@ static void replace_findings(weigher *w)
             continue;
         f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
         f.weighed = kind == SITE_NOISE ? 0 : thousandths(s->weight);
-        if (s->kind == SITE_CHIP &&
-            episodes(w) <= EPISODES_FEW) /* its line may as well have been */
+        /* its line may as well have been */
+        if (s->kind == SITE_CHIP && episodes(w) <= EPISODES_FEW && has_lines(w) &&
+            g_array_index(w->failed, socket_failed, s->bit).failing == 1)
             f.weighed = MIN(f.weighed, 500);
         g_array_append_val(w->list, f);
     }
