@@ -91,44 +91,74 @@ static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
     return count;
 }
 
+/* Logarithm of the chance of a moment that has another cause than the rest, whatever that is: less
+ * than as noise. */
+static double odd(const weigher *w, const moment *m)
+{
+    return ODD - log(w->bits) * m->failed;
+}
+
+/* The same of which failures have that other cause, where so many of all do not. */
+static double mixed(double own, double all)
+{
+    const double other = all - own;
+
+    return (own > 0 ? own * log(own / all) : 0) + (other > 0 ? other * log(other / all) : 0);
+}
+
+/* Does the moment fit the line or bank? */
+static bool fits(const site *s, const moment *m)
+{
+    return has_bank(&s->banks, m->bank) &&
+           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit);
+}
+
 /* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
 static double bits_at_site(const weigher *w, const site *s, const moment *m)
 {
     const rmg_word all = (rmg_word) ~(rmg_word)0;
-    const double bits = rmg_ones_of(w->run->mask);
 
+    if (s->kind != SITE_NOISE && !fits(s, m))
+        return odd(w, m);
     switch (s->kind) {
     case SITE_LINE:
-        return m->bits == (rmg_word)1 << s->bit ? 0 : ODD;
+        return 0;
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
-            return log(0.1) - log(bits) * m->failed;
+            return log(0.1) - log(w->bits) * m->failed;
         return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
                                                                                       : log(0.05);
     default: /* noise */
         return m->at_once ? log(0.02) - fmin(rmg_ones_of(m->bits), 8) * log(2)
-                          : -log(bits) * m->failed;
+                          : -log(w->bits) * m->failed;
     }
 }
 
-/* The same of a chip: of one pin of it, of the whole, of its cells. */
+/* The same of a chip: of one pin of it, of the whole, of its cells; and how much of it is its own.
+ */
 typedef struct chip_chances {
-    double pin[RMG_WORD_BITS]; /* of each data line of it */
-    double whole, cells;
+    double pin[RMG_WORD_BITS], own_pin[RMG_WORD_BITS]; /* of each data line of it */
+    double whole, cells, own, all;
 } chip_chances;
 
-static void bits_at_chip(const socket_failed *f, const moment *m, chip_chances *c)
+static void bits_at_chip(const weigher *w, const socket_failed *f, const moment *m, chip_chances *c)
 {
     const bool here = f->bank == m->bank && !(m->bits & ~f->bits);
 
-    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
-        c->pin[bit] += here && m->bits == (rmg_word)1 << bit ? 0 : ODD;
-    c->whole += !here          ? ODD
+    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++) {
+        const bool pin = here && m->bits == (rmg_word)1 << bit;
+
+        c->pin[bit] += pin ? 0 : odd(w, m);
+        c->own_pin[bit] += pin ? m->failed : 0;
+    }
+    c->whole += !here          ? odd(w, m)
                 : f->width < 2 ? 0
                 : m->at_once   ? log(0.8)
                                : log(0.2) - log(f->width) * m->failed;
-    c->cells += !here ? ODD : m->at_once ? log(0.05) : -log(f->width) * m->failed;
+    c->cells += !here ? odd(w, m) : m->at_once ? log(0.05) : -log(f->width) * m->failed;
+    c->own += here ? m->failed : 0;
+    c->all += m->failed;
 }
 
 static double log_sum(double a, double b)
@@ -153,20 +183,21 @@ static double weak_cells(const weigher *w, double cells, double of, double times
 static double of_chip(const weigher *w, const socket_failed *f, bool alone)
 {
     const double of = (double)w->run->bank_words[f->bank] * MAX(f->failing, 1u);
-    chip_chances c = {{0}, 0, 0};
+    chip_chances c = {{0}, {0}, 0, 0, 0, 0};
     double pins = -INFINITY;
 
     for (guint i = 0; i < w->moments->len; i++) {
         const moment *m = &g_array_index(w->moments, moment, i);
 
         if (alone || (m->bank == f->bank && (m->bits & f->bits)))
-            bits_at_chip(f, m, &c);
+            bits_at_chip(w, f, m, &c);
     }
     for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
         if (f->bits >> bit & 1u)
-            pins = log_sum(pins, c.pin[bit] - log(f->width));
-    return log_sum(log_sum(log(0.4) + pins, log(0.3) + c.whole),
-                   log(0.3) + c.cells + weak_cells(w, f->cells, of, f->cells + f->again));
+            pins = log_sum(pins, c.pin[bit] + mixed(c.own_pin[bit], c.all) - log(f->width));
+    return log_sum(log_sum(log(0.4) + pins, log(0.3) + c.whole + mixed(c.own, c.all)),
+                   log(0.3) + c.cells + mixed(c.own, c.all) +
+                       weak_cells(w, f->cells, of, f->cells + f->again));
 }
 
 /* Logarithm of the chance that the failures fell in these banks, once an element, where each access
@@ -179,49 +210,63 @@ static double where_they_fell(const weigher *w, const bank_set *set)
     for (guint i = 0; i < w->moments->len;) {
         const uint64_t element = g_array_index(w->moments, moment, i).element;
         bank_set hit = {{0}};
-        bool odd = false;
+        bool elsewhere = false;
 
         for (; i < w->moments->len && g_array_index(w->moments, moment, i).element == element;
              i++) {
             const uint8_t bank = g_array_index(w->moments, moment, i).bank;
 
-            odd |= !has_bank(set, bank);
+            elsewhere |= !has_bank(set, bank);
             if (has_bank(set, bank))
                 include_bank(&hit, bank);
         }
-        chance += odd ? ODD : BURSTS * log(words_of(w, &hit) / all);
+        chance += elsewhere ? ODD : BURSTS * log(words_of(w, &hit) / all);
     }
     return chance;
 }
 
-/* Findings of cells in the bank. */
-static unsigned failing_in(const weigher *w, uint8_t bank)
+/* Logarithm of the chance that it was now this chip, now that, as often as it was. */
+static double which_chip(const weigher *w)
 {
-    unsigned count = 0;
+    double all = 0, chance = 0;
 
-    for (guint i = 0; i < w->failed->len; i++)
-        count += g_array_index(w->failed, socket_failed, i).bank == bank;
-    return MAX(count, 1u);
+    for (guint n = 0; n < 2; n++)
+        for (guint i = 0; i < w->failed->len; i++) {
+            const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+            double own = 0;
+
+            for (guint k = 0; k < w->moments->len; k++) {
+                const moment *m = &g_array_index(w->moments, moment, k);
+
+                own += m->bank == f->bank && (m->bits & f->bits) ? m->failed : 0;
+            }
+            all += n ? 0 : own;
+            chance += n && own > 0 ? own * log(own / all) : 0;
+        }
+    return chance;
 }
 
 static double of_site(const weigher *w, const site *s)
 {
-    double chance = where_they_fell(w, &s->banks);
+    double chance = where_they_fell(w, &s->banks), own = 0, all = 0;
 
     if (s->kind == SITE_CHIP)
         return chance + of_chip(w, &g_array_index(w->failed, socket_failed, s->bit), true);
     if (s->kind == SITE_CHIPS) {
         for (guint i = 0; i < w->failed->len; i++)
             chance += of_chip(w, &g_array_index(w->failed, socket_failed, i), false);
-        for (guint i = 0; i < w->moments->len; i++)
-            chance -= log(failing_in(w, g_array_index(w->moments, moment, i).bank));
-        return chance;
+        return chance + which_chip(w);
     }
-    for (guint i = 0; i < w->moments->len; i++)
-        chance += bits_at_site(w, s, &g_array_index(w->moments, moment, i));
+    for (guint i = 0; i < w->moments->len; i++) {
+        const moment *m = &g_array_index(w->moments, moment, i);
+
+        chance += bits_at_site(w, s, m);
+        own += fits(s, m) ? m->failed : 0;
+        all += m->failed;
+    }
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
-        chance -= fmax(0, weak_cells(w, w->cells, w->words * rmg_ones_of(w->run->mask), w->reads));
-    return chance;
+        return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
+    return chance + mixed(own, all);
 }
 
 static void add_site(weigher *w, site s, double prior)
@@ -476,6 +521,27 @@ static unsigned list_failed(weigher *w)
     return others;
 }
 
+/* Data bits that no other finding is about. */
+static rmg_word bits_that_may_fail(const weigher *w)
+{
+    rmg_word taken = w->run->mask, cells = 0;
+
+    for (size_t b = 0; b < w->board->bank_count; b++) {
+        rmg_word here = 0;
+
+        for (guint i = 0; i < w->list->len; i++) {
+            const rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
+
+            if (f->kind == RMG_FINDING_CELLS)
+                cells |= f->bits;
+            else if (f->bank == RMG_NO_BANK || f->bank == b)
+                here |= f->bits;
+        }
+        taken &= w->run->bank_words[b] ? here : taken;
+    }
+    return (w->run->mask & ~taken) | cells;
+}
+
 /* The finding of cells of the same socket and bank, or NULL. */
 static rmg_finding *cells_beside(const weigher *w, const rmg_finding *f)
 {
@@ -532,6 +598,7 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     /* one failing read beside a fault that is there: named, but not surely */
     if (w.failed->len && !(others && w.reads < 2)) {
         rmg_moments_collect(&w);
+        w.bits = rmg_ones_of(bits_that_may_fail(&w));
         for (guint i = 0; i < w.failed->len; i++)
             w.cells += g_array_index(w.failed, socket_failed, i).cells;
         find_sites(&w);

@@ -37,6 +37,7 @@ typedef struct weigher {
     rmg_addr lanes;
     unsigned chips; /* sockets that were tested */
     double words;   /* that were tested */
+    double bits;    /* of a word, that no other finding is about */
     double cells, reads;
 } weigher;
 

@@ -455,6 +455,7 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
     bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};
     uint64_t without[TOGETHER_MOST + 1u] = {0};
     comparison all, with;
+    uint64_t measured;
     size_t i;
 
     for (i = 0; i < suspects->count; i++)
@@ -469,7 +470,10 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
         if (!more(b, 0.95) || !play_together(s, suspects, needless, i, &all, &with))
             return;
         needless[i] = true;
-        if (!play_together(s, suspects, needless, i, &rest, &alone) || alone.left > with.left)
+        measured = suspects->list[i].replays[0].explained + suspects->list[i].replays[0].left;
+        /* the others must predict it: that all together do not either says nothing */
+        if (!play_together(s, suspects, needless, i, &rest, &alone) || alone.left > with.left ||
+            2u * alone.left > measured)
             needless[i] = false;
         else
             all = rest;
