@@ -21,55 +21,12 @@
  * be named in one of some 150 runs at most (A. Markov's inequality), in fact far less often. */
 #define PRIOR_NOISE 100.0
 
-#define ODD           (-12.0) /* log of the chance that a failure has another cause than the rest */
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
 #define MAYBE         300 /* thousandths: that they are more than chance, before replay */
 #define PASSES_PLAYED 2u  /* by replay */
-#define BURSTS        0.5 /* what comes and goes stays for a while: elements are not independent */
 #define EPISODES_FEW  2u  /* too few to tell a chip from its lines by where it failed */
-
-typedef struct bank_set {
-    uint64_t bits[4];
-} bank_set;
-
-static void include_bank(bank_set *set, uint8_t bank)
-{
-    set->bits[bank >> 6] |= (uint64_t)1 << (bank & 63u);
-}
-
-static bool has_bank(const bank_set *set, uint8_t bank)
-{
-    return set->bits[bank >> 6] >> (bank & 63u) & 1u;
-}
-
-typedef enum site_kind {
-    SITE_NOISE,
-    SITE_CHIP,
-    SITE_LINE,
-    SITE_BANK,
-    SITE_ALL,
-    SITE_CHIPS
-} site_kind;
-
-typedef struct site {
-    site_kind kind;
-    uint16_t socket; /* of a chip */
-    uint8_t bank;    /* of a bank, and of a chip */
-    uint8_t bit;     /* of a line */
-    bank_set banks;
-    double weight; /* logarithm of prior and likelihood; then the share of all */
-} site;
-
-static double words_of(const weigher *w, const bank_set *set)
-{
-    double words = 0;
-
-    for (unsigned b = 0; b < w->board->bank_count; b++)
-        words += has_bank(set, (uint8_t)b) ? (double)w->run->bank_words[b] : 0;
-    return words;
-}
 
 static const rmg_rule *rule_of(const weigher *w, uint16_t socket, uint8_t bank)
 {
@@ -80,198 +37,9 @@ static const rmg_rule *rule_of(const weigher *w, uint16_t socket, uint8_t bank)
     return NULL;
 }
 
-/* How many chips of the bank hold some of these bits. */
-static unsigned chips_with(const weigher *w, uint8_t bank, rmg_word bits)
-{
-    unsigned count = 0;
-
-    for (uint16_t r = 0; r < w->board->placement.rule_count; r++)
-        count += w->board->placement.rules[r].bank == bank &&
-                 (rmg_rule_bits(&w->board->placement.rules[r]) & bits);
-    return count;
-}
-
-/* Logarithm of the chance of a moment that has another cause than the rest, whatever that is: less
- * than as noise. */
-static double odd(const weigher *w, const moment *m)
-{
-    return ODD - log(w->bits) * m->failed;
-}
-
-/* The same of which failures have that other cause, where so many of all do not. */
-static double mixed(double own, double all)
-{
-    const double other = all - own;
-
-    return (own > 0 ? own * log(own / all) : 0) + (other > 0 ? other * log(other / all) : 0);
-}
-
-/* Does the moment fit the line or bank? */
-static bool fits(const site *s, const moment *m)
-{
-    return has_bank(&s->banks, m->bank) &&
-           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit);
-}
-
-/* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
-static double bits_at_site(const weigher *w, const site *s, const moment *m)
-{
-    const rmg_word all = (rmg_word) ~(rmg_word)0;
-
-    if (s->kind != SITE_NOISE && !fits(s, m))
-        return odd(w, m);
-    switch (s->kind) {
-    case SITE_LINE:
-        return 0;
-    case SITE_BANK:
-    case SITE_ALL:
-        if (!m->at_once)
-            return log(0.1) - log(w->bits) * m->failed;
-        return chips_with(w, m->bank, m->bits) > 1 || chips_with(w, m->bank, all) < 2 ? log(0.8)
-                                                                                      : log(0.05);
-    default: /* noise */
-        return m->at_once ? log(0.02) - fmin(rmg_ones_of(m->bits), 8) * log(2)
-                          : -log(w->bits) * m->failed;
-    }
-}
-
-/* The same of a chip: of one pin of it, of the whole, of its cells; and how much of it is its own.
- */
-typedef struct chip_chances {
-    double pin[RMG_WORD_BITS], own_pin[RMG_WORD_BITS]; /* of each data line of it */
-    double whole, cells, own, all;
-} chip_chances;
-
-static void bits_at_chip(const weigher *w, const socket_failed *f, const moment *m, chip_chances *c)
-{
-    const bool here = f->bank == m->bank && !(m->bits & ~f->bits);
-
-    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++) {
-        const bool pin = here && m->bits == (rmg_word)1 << bit;
-
-        c->pin[bit] += pin ? 0 : odd(w, m);
-        c->own_pin[bit] += pin ? m->failed : 0;
-    }
-    c->whole += !here          ? odd(w, m)
-                : f->width < 2 ? 0
-                : m->at_once   ? log(0.8)
-                               : log(0.2) - log(f->width) * m->failed;
-    c->cells += !here ? odd(w, m) : m->at_once ? log(0.05) : -log(f->width) * m->failed;
-    c->own += here ? m->failed : 0;
-    c->all += m->failed;
-}
-
-static double log_sum(double a, double b)
-{
-    return fmax(a, b) + log1p(exp(-fabs(a - b)));
-}
-
-/* How much likelier it is, as a logarithm, that `times` failures fell on so few cells of so many if
- * only these cells are weak than if each could have failed: what it takes to say which cells they
- * are counts against it. */
-static double weak_cells(const weigher *w, double cells, double of, double times)
-{
-    /* where not all could be kept, how many cells they fell on is not known */
-    return cells < of && !rmg_failset_lost(w->run->failures)
-               ? times * log(of / cells) - lgamma(of + 1) + lgamma(cells + 1) +
-                     lgamma(of - cells + 1)
-               : 0;
-}
-
-/* Logarithm of the likelihood of all that failed at one chip; others count against it only where
- * `alone`. */
-static double of_chip(const weigher *w, const socket_failed *f, bool alone)
-{
-    const double of = (double)w->run->bank_words[f->bank] * MAX(f->failing, 1u);
-    chip_chances c = {{0}, {0}, 0, 0, 0, 0};
-    double pins = -INFINITY;
-
-    for (guint i = 0; i < w->moments->len; i++) {
-        const moment *m = &g_array_index(w->moments, moment, i);
-
-        if (alone || (m->bank == f->bank && (m->bits & f->bits)))
-            bits_at_chip(w, f, m, &c);
-    }
-    for (unsigned bit = 0; bit < RMG_WORD_BITS; bit++)
-        if (f->bits >> bit & 1u)
-            pins = log_sum(pins, c.pin[bit] + mixed(c.own_pin[bit], c.all) - log(f->width));
-    return log_sum(log_sum(log(0.4) + pins, log(0.3) + c.whole + mixed(c.own, c.all)),
-                   log(0.3) + c.cells + mixed(c.own, c.all) +
-                       weak_cells(w, f->cells, of, f->cells + f->again));
-}
-
-/* Logarithm of the chance that the failures fell in these banks, once an element, where each access
- * of the site's banks may fail. */
-static double where_they_fell(const weigher *w, const bank_set *set)
-{
-    const double all = words_of(w, set);
-    double chance = 0;
-
-    for (guint i = 0; i < w->moments->len;) {
-        const uint64_t element = g_array_index(w->moments, moment, i).element;
-        bank_set hit = {{0}};
-        bool elsewhere = false;
-
-        for (; i < w->moments->len && g_array_index(w->moments, moment, i).element == element;
-             i++) {
-            const uint8_t bank = g_array_index(w->moments, moment, i).bank;
-
-            elsewhere |= !has_bank(set, bank);
-            if (has_bank(set, bank))
-                include_bank(&hit, bank);
-        }
-        chance += elsewhere ? ODD : BURSTS * log(words_of(w, &hit) / all);
-    }
-    return chance;
-}
-
-/* Logarithm of the chance that it was now this chip, now that, as often as it was. */
-static double which_chip(const weigher *w)
-{
-    double all = 0, chance = 0;
-
-    for (guint n = 0; n < 2; n++)
-        for (guint i = 0; i < w->failed->len; i++) {
-            const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
-            double own = 0;
-
-            for (guint k = 0; k < w->moments->len; k++) {
-                const moment *m = &g_array_index(w->moments, moment, k);
-
-                own += m->bank == f->bank && (m->bits & f->bits) ? m->failed : 0;
-            }
-            all += n ? 0 : own;
-            chance += n && own > 0 ? own * log(own / all) : 0;
-        }
-    return chance;
-}
-
-static double of_site(const weigher *w, const site *s)
-{
-    double chance = where_they_fell(w, &s->banks), own = 0, all = 0;
-
-    if (s->kind == SITE_CHIP)
-        return chance + of_chip(w, &g_array_index(w->failed, socket_failed, s->bit), true);
-    if (s->kind == SITE_CHIPS) {
-        for (guint i = 0; i < w->failed->len; i++)
-            chance += of_chip(w, &g_array_index(w->failed, socket_failed, i), false);
-        return chance + which_chip(w);
-    }
-    for (guint i = 0; i < w->moments->len; i++) {
-        const moment *m = &g_array_index(w->moments, moment, i);
-
-        chance += bits_at_site(w, s, m);
-        own += fits(s, m) ? m->failed : 0;
-        all += m->failed;
-    }
-    if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
-        return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
-    return chance + mixed(own, all);
-}
-
 static void add_site(weigher *w, site s, double prior)
 {
-    s.weight = log(prior) + of_site(w, &s);
+    s.weight = log(prior) + rmg_likelihood_of(w, &s);
     g_array_append_val(w->sites, s);
 }
 
@@ -294,13 +62,13 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
             return; /* with an earlier bank */
     for (size_t b = first; b < w->board->bank_count; b++)
         if (w->run->bank_words[b] && same_lane(w, b, first) &&
-            chips_with(w, (uint8_t)b, (rmg_word)1 << bit)) {
+            rmg_chips_with(w, (uint8_t)b, (rmg_word)1 << bit)) {
             const rmg_bit_tally *t = &w->run->tally.bits[b][bit];
 
-            include_bank(&all.banks, (uint8_t)b);
+            rmg_include_bank(&all.banks, (uint8_t)b);
             banks++;
             if (b < RMG_TALLY_BANKS && (t->high || t->low)) {
-                include_bank(&some.banks, (uint8_t)b);
+                rmg_include_bank(&some.banks, (uint8_t)b);
                 failing++;
             }
         }
@@ -318,8 +86,8 @@ static void find_sites(weigher *w)
 
     for (size_t b = 0; b < w->board->bank_count; b++)
         if (w->run->bank_words[b]) {
-            include_bank(&noise.banks, (uint8_t)b);
-            include_bank(&all.banks, (uint8_t)b);
+            rmg_include_bank(&noise.banks, (uint8_t)b);
+            rmg_include_bank(&all.banks, (uint8_t)b);
             banks++;
         }
     add_site(w, noise, PRIOR_NOISE);
@@ -327,8 +95,8 @@ static void find_sites(weigher *w)
         const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
         site s = {.kind = SITE_CHIP, .socket = f->socket, .bank = f->bank, .bit = (uint8_t)i};
 
-        include_bank(&s.banks, f->bank);
-        include_bank(&chips.banks, f->bank);
+        rmg_include_bank(&s.banks, f->bank);
+        rmg_include_bank(&chips.banks, f->bank);
         if (i <= UINT8_MAX)
             add_site(w, s, PRIOR_CHIP / w->chips);
     }
@@ -341,8 +109,8 @@ static void find_sites(weigher *w)
     for (size_t b = 0; b < w->board->bank_count; b++) {
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 
-        include_bank(&s.banks, (uint8_t)b);
-        if (w->run->bank_words[b] && chips_with(w, (uint8_t)b, (rmg_word) ~(rmg_word)0) > 1)
+        rmg_include_bank(&s.banks, (uint8_t)b);
+        if (w->run->bank_words[b] && rmg_chips_with(w, (uint8_t)b, (rmg_word) ~(rmg_word)0) > 1)
             add_site(w, s, PRIOR_BANK / banks);
     }
     if (banks > 1)
@@ -405,7 +173,7 @@ static rmg_finding finding_of(const weigher *w, const site *s)
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
         const rmg_rule *rule = &w->board->placement.rules[r];
 
-        if (!has_bank(&s->banks, rule->bank) ||
+        if (!rmg_has_bank(&s->banks, rule->bank) ||
             (s->kind == SITE_LINE && !(rmg_rule_bits(rule) & f.bits)))
             continue;
         rmg_set_include(&set, rule->socket);
@@ -413,7 +181,7 @@ static rmg_finding finding_of(const weigher *w, const site *s)
             f.bits |= rmg_rule_bits(rule) & w->run->mask;
     }
     for (size_t b = 0; b < w->board->bank_count; b++)
-        if (has_bank(&s->banks, (uint8_t)b))
+        if (rmg_has_bank(&s->banks, (uint8_t)b))
             count_reads(w, &f, (uint8_t)b, f.bits);
     memcpy(f.among, set.bits, sizeof f.among);
     return f;

@@ -26,6 +26,38 @@ typedef struct socket_failed {
     unsigned failing; /* bits of which some cell failed */
 } socket_failed;
 
+typedef struct bank_set {
+    uint64_t bits[4];
+} bank_set;
+
+static inline void rmg_include_bank(bank_set *set, uint8_t bank)
+{
+    set->bits[bank >> 6] |= (uint64_t)1 << (bank & 63u);
+}
+
+static inline bool rmg_has_bank(const bank_set *set, uint8_t bank)
+{
+    return set->bits[bank >> 6] >> (bank & 63u) & 1u;
+}
+
+typedef enum site_kind {
+    SITE_NOISE,
+    SITE_CHIP,
+    SITE_LINE,
+    SITE_BANK,
+    SITE_ALL,
+    SITE_CHIPS
+} site_kind;
+
+typedef struct site {
+    site_kind kind;
+    uint16_t socket; /* of a chip */
+    uint8_t bank;    /* of a bank, and of a chip */
+    uint8_t bit;     /* of a line */
+    bank_set banks;
+    double weight; /* logarithm of prior and likelihood; then the share of all */
+} site;
+
 typedef struct weigher {
     const rmg_run *run;
     const rmg_board *board;
@@ -48,5 +80,10 @@ static inline unsigned rmg_ones_of(rmg_word bits)
 
 /* moments.c: fills in what failed of each socket of w->failed, and the moments. */
 void rmg_moments_collect(weigher *w);
+
+/* likely.c: the logarithm of the likelihood of all that failed, if the site is to blame. */
+double rmg_likelihood_of(const weigher *w, const site *s);
+/* How many chips of the bank hold some of these bits. */
+unsigned rmg_chips_with(const weigher *w, uint8_t bank, rmg_word bits);
 
 #endif
