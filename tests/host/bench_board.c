@@ -77,3 +77,48 @@ bool bench_same_tally(const rmg_tally *a, const rmg_tally *b)
     }
     return same;
 }
+
+/* Four banks of one byte-wide chip each, U1 to U4; and one bank of eight one-bit chips, U11 at D0.
+ */
+const char made_wide[] =
+    "board: One chip a bank\nword: 8\naddress-lines: 13\nundriven: holds\n"
+    "regions: [{name: ram, kind: ram, range: 0x0000-0x1FFF}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0000-0x07FF, part: 6116, lines: A0-A10, data: {U1: D0-D7}}\n"
+    "  - {name: b1, range: 0x0800-0x0FFF, part: 6116, lines: A0-A10, data: {U2: D0-D7}}\n"
+    "  - {name: b2, range: 0x1000-0x17FF, part: 6116, lines: A0-A10, data: {U3: D0-D7}}\n"
+    "  - {name: b3, range: 0x1800-0x1FFF, part: 6116, lines: A0-A10, data: {U4: D0-D7}}\n"
+    "sockets: [{names: U1-U4, mount: socket}]\n";
+const char made_bits[] =
+    "board: One bit a chip\nword: 8\naddress-lines: 12\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x000-0xFFF}]\n"
+    "parts: [{number: bit, kind: sram, width: 1, address-lines: 12, pins: 'A0 A1 A2 A3 A4 A5 A6 A7 "
+    "A8 A9 A10 A11 D Q WE CE'}]\n"
+    "banks: [{name: only, range: 0-0xFFF, part: bit, lines: A0-A11, data: {U11: D0, U12: D1, U13: "
+    "D2, U14: D3, U15: D4, U16: D5, U17: D6, U18: D7}}]\n"
+    "sockets: [{names: U11-U18, mount: socket}]\n";
+
+/* Banks that low address lines choose, on one bus. */
+const char made_lanes[] =
+    "board: Two lanes on one bus\nword: 8\naddress-lines: 12\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x000-0x7FF}]\n"
+    "banks:\n"
+    "  - {name: even, range: 0x000-0x7FF, where: [A0=0], part: 2114, lines: A1-A10, data: {U1: "
+    "D0-D3, U2: D4-D7}}\n"
+    "  - {name: odd, range: 0x000-0x7FF, where: [A0=1], part: 2114, lines: A1-A10, data: {U3: "
+    "D0-D3, U4: D4-D7}}\n"
+    "sockets: [{names: U1-U4, mount: socket}]\n";
+
+/* "U2 U3 U4": the sockets that a finding is about. */
+gchar *bench_sockets_of(const rmg_run *run, const rmg_finding *f)
+{
+    bool *sockets = g_new0(bool, run->board->socket_count);
+    GString *text = g_string_new(NULL);
+
+    rmg_finding_sockets(run, f, sockets);
+    for (size_t i = 0; i < run->board->socket_count; i++)
+        if (sockets[i])
+            g_string_append_printf(text, "%s%s", text->len ? " " : "", run->board->sockets[i].name);
+    g_free(sockets);
+    return g_string_free(text, FALSE);
+}

@@ -2,6 +2,8 @@
 #ifndef RMG_TESTS_BENCH_BOARD_H
 #define RMG_TESTS_BENCH_BOARD_H
 
+#include <glib.h>
+
 #include "rimeglass/target.h"
 #include "rimeglass/suspect.h"
 
@@ -23,5 +25,12 @@ bool bench_same_tally(const rmg_tally *a, const rmg_tally *b);
 
 /* A plan of March C- or, if `quick`, MATS+. */
 rmg_plan bench_plan(bool quick, uint32_t passes);
+
+/* Boards of which nothing is traced: four banks of one byte-wide chip, U1 to U4; a bank of eight
+ * one-bit chips, U11 at D0; two banks of two chips that the lowest address line chooses. */
+extern const char made_wide[], made_bits[], made_lanes[];
+
+/* "U2 U3 U4": the sockets that a finding is about. To be freed with g_free. */
+gchar *bench_sockets_of(const rmg_run *run, const rmg_finding *f);
 
 #endif

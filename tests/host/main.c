@@ -36,6 +36,7 @@ int main(void)
         {"meter and probe", NULL, NULL, NULL, NULL, meter_tests},
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
+        {"now and then", NULL, NULL, NULL, NULL, chance_tests},
         {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},

@@ -9,44 +9,10 @@
 #include "rimeglass/report.h"
 #include "suites.h"
 
-/* Four banks of one byte-wide chip each, U1 to U4; and one bank of eight one-bit chips, U11 at D0.
- */
-static const char wide[] =
-    "board: One chip a bank\nword: 8\naddress-lines: 13\nundriven: holds\n"
-    "regions: [{name: ram, kind: ram, range: 0x0000-0x1FFF}]\n"
-    "banks:\n"
-    "  - {name: b0, range: 0x0000-0x07FF, part: 6116, lines: A0-A10, data: {U1: D0-D7}}\n"
-    "  - {name: b1, range: 0x0800-0x0FFF, part: 6116, lines: A0-A10, data: {U2: D0-D7}}\n"
-    "  - {name: b2, range: 0x1000-0x17FF, part: 6116, lines: A0-A10, data: {U3: D0-D7}}\n"
-    "  - {name: b3, range: 0x1800-0x1FFF, part: 6116, lines: A0-A10, data: {U4: D0-D7}}\n"
-    "sockets: [{names: U1-U4, mount: socket}]\n";
-static const char bits[] =
-    "board: One bit a chip\nword: 8\naddress-lines: 12\nundriven: high\n"
-    "regions: [{name: ram, kind: ram, range: 0x000-0xFFF}]\n"
-    "parts: [{number: bit, kind: sram, width: 1, address-lines: 12, pins: 'A0 A1 A2 A3 A4 A5 A6 A7 "
-    "A8 A9 A10 A11 D Q WE CE'}]\n"
-    "banks: [{name: only, range: 0-0xFFF, part: bit, lines: A0-A11, data: {U11: D0, U12: D1, U13: "
-    "D2, U14: D3, U15: D4, U16: D5, U17: D6, U18: D7}}]\n"
-    "sockets: [{names: U11-U18, mount: socket}]\n";
-
 static rmg_sim_fault at_chips(rmg_sim_fault fault, uint64_t chips)
 {
     fault.scope[0] = chips;
     return fault;
-}
-
-/* "U2 U3 U4": the sockets that a finding is about. */
-static gchar *sockets_of(const rmg_run *run, const rmg_finding *f)
-{
-    bool *sockets = g_new0(bool, run->board->socket_count);
-    GString *text = g_string_new(NULL);
-
-    rmg_finding_sockets(run, f, sockets);
-    for (size_t i = 0; i < run->board->socket_count; i++)
-        if (sockets[i])
-            g_string_append_printf(text, "%s%s", text->len ? " " : "", run->board->sockets[i].name);
-    g_free(sockets);
-    return g_string_free(text, FALSE);
 }
 
 static void what_sockets_share(void)
@@ -59,7 +25,7 @@ static void what_sockets_share(void)
         const char *sockets, *says;
     } rows[] = {
         {"a data line open before three of four banks",
-         wide,
+         made_wide,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = 3}, 0xE)},
          1,
          RMG_FINDING_SHARED,
@@ -67,7 +33,7 @@ static void what_sockets_share(void)
          "U2 U3 U4",
          "Look at data line D3 on its way to U2, U3 and U4"},
         {"stuck before two",
-         wide,
+         made_wide,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_LINE_STUCK, .line = 6, .level = 1}, 0x5)},
          1,
          RMG_FINDING_SHARED,
@@ -75,7 +41,7 @@ static void what_sockets_share(void)
          "U1 U3",
          "Look at data line D6 on its way to U1 and U3"},
         {"an address line stuck before five of eight",
-         bits,
+         made_bits,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 5, .level = 1},
                    0xF8)},
          1,
@@ -84,7 +50,7 @@ static void what_sockets_share(void)
          "U14 U15 U16 U17 U18",
          "Look at address line A5 on its way to U14, U15, U16, U17 and U18"},
         {"the write line open before two",
-         bits,
+         made_bits,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE}, 0x3)},
          1,
          RMG_FINDING_SHARED,
@@ -92,7 +58,7 @@ static void what_sockets_share(void)
          "U11 U12",
          "Look at the write line on its way to U11 and U12"},
         {"address lines that touch, one chip a bank",
-         wide,
+         made_wide,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_ADDRESS_SHORT, .lines = 1u << 3 | 1u << 7},
                    0xF)},
          1,
@@ -101,7 +67,7 @@ static void what_sockets_share(void)
          "U1 U2 U3 U4",
          "Look at address lines A3 and A7 of all banks"},
         {"three chips never selected",
-         wide,
+         made_wide,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_DESELECTED}, 0xE)},
          1,
          RMG_FINDING_SHARED,
@@ -109,7 +75,7 @@ static void what_sockets_share(void)
          "U2 U3 U4",
          "Look at the select, strobes and supply on their way to U2, U3 and U4"},
         {"five of eight never selected",
-         bits,
+         made_bits,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_DESELECTED}, 0x5D)},
          1,
          RMG_FINDING_SHARED,
@@ -117,7 +83,7 @@ static void what_sockets_share(void)
          "U11 U13 U14 U15 U17",
          "Look at the select, strobes and supply on their way to U11, U13, U14, U15 and U17"},
         {"an output latch that lags",
-         wide,
+         made_wide,
          {{.kind = RMG_FAULT_STALE, .chip = 2}},
          1,
          RMG_FINDING_STALE,
@@ -125,7 +91,7 @@ static void what_sockets_share(void)
          "U3",
          "D0-D7 give what the read before should have given"},
         {"one chip alone",
-         wide,
+         made_wide,
          {{.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 4}},
          1,
          RMG_FINDING_DATA_AT_SOCKET,
@@ -151,7 +117,7 @@ static void what_sockets_share(void)
               rows[i].title);
         rmg_suspects_word(&run, &s);
         first = &s.list[0];
-        sockets = sockets_of(&run, &first->finding);
+        sockets = bench_sockets_of(&run, &first->finding);
         CHECK(s.count == 1, "%s: %zu suspects", rows[i].title, s.count);
         CHECK(first->finding.kind == rows[i].kind &&
                   (first->finding.kind != RMG_FINDING_SHARED || first->finding.of == rows[i].of) &&
@@ -167,17 +133,6 @@ static void what_sockets_share(void)
         rmg_board_free(board);
     }
 }
-
-/* Banks that low address lines choose, on one bus. */
-static const char lanes[] =
-    "board: Two lanes on one bus\nword: 8\naddress-lines: 12\nundriven: high\n"
-    "regions: [{name: ram, kind: ram, range: 0x000-0x7FF}]\n"
-    "banks:\n"
-    "  - {name: even, range: 0x000-0x7FF, where: [A0=0], part: 2114, lines: A1-A10, data: {U1: "
-    "D0-D3, U2: D4-D7}}\n"
-    "  - {name: odd, range: 0x000-0x7FF, where: [A0=1], part: 2114, lines: A1-A10, data: {U3: "
-    "D0-D3, U4: D4-D7}}\n"
-    "sockets: [{names: U1-U4, mount: socket}]\n";
 
 /* Selects and chips that are always on, as on banks that high lines choose. */
 static void interleaved(void)
@@ -232,7 +187,7 @@ static void interleaved(void)
         rmg_suspects s;
         rmg_run run;
 
-        CHECK(rmg_board_load_text("made", lanes, &board, &errors) == RMG_OK, "loads");
+        CHECK(rmg_board_load_text("made", made_lanes, &board, &errors) == RMG_OK, "loads");
         bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
         CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
         rmg_suspects_word(&run, &s);
@@ -249,6 +204,70 @@ static void interleaved(void)
         rmg_run_end(&run);
         rmg_board_free(board);
     }
+}
+
+/* Every form in which a board file says which words a bank has: selects that fail, banks that
+ * answer together and chips that are always on are told alike in all of them. */
+static void every_form_of_where(void)
+{
+    static const char *const forms[] = {/* one above the other */
+                                        "range: 0x000-0x3FF, lines: A0-A9,",
+                                        "range: 0x400-0x7FF, lines: A0-A9,",
+                                        /* the lowest line, the highest, one in the middle */
+                                        "range: 0-0x7FF, where: [A0=0], lines: A1-A10,",
+                                        "range: 0-0x7FF, where: [A0=1], lines: A1-A10,",
+                                        "range: 0-0x7FF, where: [A10=1], lines: A0-A9,",
+                                        "range: 0-0x7FF, where: [A10=0], lines: A0-A9,",
+                                        "range: 0-0x7FF, where: [A4=0], lines: [A0-A3, A5-A10],",
+                                        "range: 0-0x7FF, where: [A4=1], lines: [A0-A3, A5-A10],",
+                                        /* a line that is said beside a range which says it too */
+                                        "range: 0-0x3FF, where: [A10=0], lines: A0-A9,",
+                                        "range: 0x400-0x7FF, where: [A10=1], lines: A0-A9,",
+                                        /* lines in another order for each bank */
+                                        "range: 0-0x7FF, where: [A0=0], lines: A1-A10,",
+                                        "range: 0-0x7FF, where: [A0=1], lines: [A10, A1-A9],"};
+    static const struct {
+        rmg_sim_fault fault;
+        rmg_finding_kind kind;
+        uint8_t bank;
+    } faults[] = {
+        {{.kind = RMG_FAULT_DESELECTED, .scope = {0xC}}, RMG_FINDING_BANK_SILENT, 1},
+        {{.kind = RMG_FAULT_ALSO_SELECTED, .bank = 1, .bank2 = 0}, RMG_FINDING_BANKS_BOTH, 1},
+        {{.kind = RMG_FAULT_ALSO_SELECTED, .bank = 0, .bank2 = 1, .level = 1},
+         RMG_FINDING_BANKS_BOTH,
+         0},
+        {{.kind = RMG_FAULT_NO_WRITE, .scope = {0x3}}, RMG_FINDING_BANK_NEVER_WRITTEN, 0},
+        {{.kind = RMG_FAULT_ALWAYS_ON, .scope = {0x4}}, RMG_FINDING_DRAGGED, 1},
+        {{.kind = RMG_FAULT_ALWAYS_ON, .scope = {0x2}, .level = 1}, RMG_FINDING_DRAGGED, 0},
+    };
+    const rmg_plan plan = bench_plan(false, 2);
+
+    for (size_t i = 0; i < COUNT(forms); i += 2)
+        for (size_t n = 0; n < COUNT(faults); n++) {
+            gchar *text =
+                g_strdup_printf("board: Two banks\nword: 8\naddress-lines: 11\nundriven: high\n"
+                                "regions: [{name: ram, kind: ram, range: 0x000-0x7FF}]\nbanks:\n"
+                                "  - {name: one, part: 2114, %s data: {U1: D0-D3, U2: D4-D7}}\n"
+                                "  - {name: two, part: 2114, %s data: {U3: D0-D3, U4: D4-D7}}\n"
+                                "sockets: [{names: U1-U4, mount: socket}]\n",
+                                forms[i], forms[i + 1]);
+            rmg_errors errors = {0};
+            rmg_board *board = NULL;
+            rmg_suspects s;
+            rmg_run run;
+
+            CHECK(rmg_board_load_text("made", text, &board, &errors) == RMG_OK, "%s: %s", forms[i],
+                  errors.count ? errors.list[0].what : "");
+            bench_examine(board, &faults[n].fault, 1, &plan, 3, &run, &s);
+            CHECK(s.count == 1 && s.list[0].finding.kind == faults[n].kind &&
+                      s.list[0].finding.bank == faults[n].bank,
+                  "%s, fault %zu: %zu suspects, %s", forms[i], n, s.count,
+                  s.count ? s.list[0].headline : "");
+            rmg_suspects_free(&s);
+            rmg_run_end(&run);
+            rmg_board_free(board);
+            g_free(text);
+        }
 }
 
 /* Two banks of which one is larger: a chip that is always on is named, in either. */
@@ -296,7 +315,7 @@ static void not_alike(void)
     rmg_suspects s;
     rmg_run run;
 
-    CHECK(rmg_board_load_text("made", wide, &board, &errors) == RMG_OK, "loads");
+    CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "loads");
     bench_examine(board, faults, 2, &plan, 3, &run, &s);
     CHECK(s.count == 2 && s.list[0].finding.socket != RMG_NO_SOCKET &&
               s.list[1].finding.socket != RMG_NO_SOCKET,
@@ -336,7 +355,7 @@ static void silent_chips(void)
     };
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        gchar **parts = g_strsplit(wide, "undriven: holds\n", 2);
+        gchar **parts = g_strsplit(made_wide, "undriven: holds\n", 2);
         gchar *text = g_strconcat(parts[0], rows[i].undriven, parts[1], NULL);
         rmg_errors errors = {0};
         const rmg_plan plan = bench_plan(false, 2);
@@ -359,149 +378,12 @@ static void silent_chips(void)
     }
 }
 
-/* Noise while the lines are checked, and clean passes after it: no chip. Half of all reads are
- * disturbed until the board has cooled down, after so many accesses. */
-static void noise_at_the_start(void)
-{
-    static const rmg_sim_fault noise = {
-        .kind = RMG_FAULT_NOISE,
-        .line = RMG_ALL_DATA_LINES,
-        .when = {.rate_ppb = 500000000, .warm = true, .from_millic = 50000}};
-    rmg_errors errors = {0};
-    const rmg_plan plan = bench_plan(false, 2);
-    rmg_board *board = NULL;
-    unsigned noisy = 0;
-
-    CHECK(rmg_board_load_text("made", bits, &board, &errors) == RMG_OK, "loads");
-    for (uint64_t seed = 0; seed < 60; seed++) {
-        rmg_sim_board_run bench;
-        rmg_suspects s;
-        rmg_error error = {0};
-        rmg_run run;
-
-        bench_start(&bench, board, &noise, 1, seed);
-        rmg_sim_warm(&bench.sim, 51000, 0, 51000 * seed * 200);
-        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
-                  rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
-              "runs");
-        noisy += run.wiring_accesses > 200;
-        rmg_suspects_find(&run, NULL, &s);
-        for (size_t i = 0; i < s.count; i++)
-            CHECK(s.list[i].finding.socket == RMG_NO_SOCKET || s.list[i].confidence <= 0.5,
-                  "seed %u: socket %u at %g", (unsigned)seed, s.list[i].finding.socket,
-                  s.list[i].confidence);
-        rmg_suspects_free(&s);
-        rmg_run_end(&run);
-        rmg_sim_board_end(&bench);
-    }
-    CHECK(noisy > 0, "some checks were disturbed");
-    rmg_board_free(board);
-}
-
-/* What fails now and then: the place that all of it fits, be it shared, and none where chance may
- * do the same. Confidences of places that exclude each other do not add up to more than 1. */
-static void now_and_then(void)
-{
-    static const struct {
-        const char *title, *board;
-        rmg_sim_fault fault;
-        uint32_t rate_ppb;
-        rmg_finding_kind kind;
-        const char *sockets;
-        double least;
-    } rows[] = {
-        {"a data line of four banks",
-         wide,
-         {.kind = RMG_FAULT_LINE_STUCK, .line = 6, .level = 1, .scope = {0xF}},
-         1000000,
-         RMG_FINDING_NOW_AND_THEN,
-         "U1 U2 U3 U4",
-         0.9},
-        {"a data line open before two of four banks",
-         wide,
-         {.kind = RMG_FAULT_LINE_OPEN, .line = 2, .scope = {0xA}},
-         3000000,
-         RMG_FINDING_NOW_AND_THEN,
-         "U2 U4",
-         0.9},
-        {"the same bit of one chip",
-         wide,
-         {.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 6, .level = 1},
-         1000000,
-         RMG_FINDING_CELLS,
-         "U2",
-         0.9},
-        {"the select of a bank of two chips",
-         lanes,
-         {.kind = RMG_FAULT_DESELECTED, .scope = {0xC}},
-         2000000,
-         RMG_FINDING_NOW_AND_THEN,
-         "U3 U4",
-         0.9},
-        {"an address line of a bank",
-         lanes,
-         {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 5, .level = 1, .scope = {0x3}},
-         2000000,
-         RMG_FINDING_NOW_AND_THEN,
-         "U1 U2",
-         0.9},
-        {"the select of one chip",
-         lanes,
-         {.kind = RMG_FAULT_DESELECTED, .scope = {0x4}},
-         2000000,
-         RMG_FINDING_CELLS,
-         "U3",
-         0.9},
-        {"noise",
-         wide,
-         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
-         100000,
-         RMG_FINDING_SPREAD,
-         "U1 U2 U3 U4",
-         0.9},
-        {"little noise",
-         wide,
-         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
-         12000,
-         RMG_FINDING_SPREAD,
-         "U1 U2 U3 U4",
-         0},
-    };
-
-    for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_sim_fault fault = rows[i].fault;
-        rmg_errors errors = {0};
-        const rmg_plan plan = bench_plan(false, 8);
-        rmg_board *board = NULL;
-        rmg_suspects s;
-        gchar *sockets;
-        double sum = 0;
-        rmg_run run;
-
-        fault.when.rate_ppb = rows[i].rate_ppb;
-        CHECK(rmg_board_load_text("made", rows[i].board, &board, &errors) == RMG_OK, "loads");
-        bench_examine(board, &fault, 1, &plan, 3, &run, &s);
-        CHECK(s.count > 0, "%s: nobody", rows[i].title);
-        for (size_t n = 0; n < s.count; n++)
-            sum += s.list[n].confidence;
-        CHECK(sum <= 1.0, "%s: %zu suspects, together %g", rows[i].title, s.count, sum);
-        if (s.count) {
-            sockets = sockets_of(&run, &s.list[0].finding);
-            CHECK(s.list[0].finding.kind == rows[i].kind && strcmp(sockets, rows[i].sockets) == 0,
-                  "%s: %s; %s", rows[i].title, sockets, s.list[0].headline);
-            CHECK(s.list[0].confidence >= rows[i].least, "%s: %g", rows[i].title,
-                  s.list[0].confidence);
-            g_free(sockets);
-        }
-        rmg_suspects_free(&s);
-        rmg_run_end(&run);
-        rmg_board_free(board);
-    }
-}
-
 CU_TestInfo shared_tests[] = {
-    {"now and then", now_and_then},     {"noise at the start", noise_at_the_start},
-    {"silent chips", silent_chips},     {"what sockets share", what_sockets_share},
-    {"interleaved banks", interleaved}, {"unequal banks", unequal_banks},
-    {"what is not alike", not_alike},   CU_TEST_INFO_NULL,
+    {"every form of where", every_form_of_where},
+    {"silent chips", silent_chips},
+    {"what sockets share", what_sockets_share},
+    {"interleaved banks", interleaved},
+    {"unequal banks", unequal_banks},
+    {"what is not alike", not_alike},
+    CU_TEST_INFO_NULL,
 };

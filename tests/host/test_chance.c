@@ -1,0 +1,153 @@
+/* What fails now and then: places that all of it fits, and chance. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "suites.h"
+
+/* Noise while the lines are checked, and clean passes after it: no chip. Half of all reads are
+ * disturbed until the board has cooled down, after so many accesses. */
+static void noise_at_the_start(void)
+{
+    static const rmg_sim_fault noise = {
+        .kind = RMG_FAULT_NOISE,
+        .line = RMG_ALL_DATA_LINES,
+        .when = {.rate_ppb = 500000000, .warm = true, .from_millic = 50000}};
+    rmg_errors errors = {0};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_board *board = NULL;
+    unsigned noisy = 0;
+
+    CHECK(rmg_board_load_text("made", made_bits, &board, &errors) == RMG_OK, "loads");
+    for (uint64_t seed = 0; seed < 60; seed++) {
+        rmg_sim_board_run bench;
+        rmg_suspects s;
+        rmg_error error = {0};
+        rmg_run run;
+
+        bench_start(&bench, board, &noise, 1, seed);
+        rmg_sim_warm(&bench.sim, 51000, 0, 51000 * seed * 200);
+        CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK &&
+                  rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK,
+              "runs");
+        noisy += run.wiring_accesses > 200;
+        rmg_suspects_find(&run, NULL, &s);
+        for (size_t i = 0; i < s.count; i++)
+            CHECK(s.list[i].finding.socket == RMG_NO_SOCKET || s.list[i].confidence <= 0.5,
+                  "seed %u: socket %u at %g", (unsigned)seed, s.list[i].finding.socket,
+                  s.list[i].confidence);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+    }
+    CHECK(noisy > 0, "some checks were disturbed");
+    rmg_board_free(board);
+}
+
+/* What fails now and then: the place that all of it fits, be it shared, and none where chance may
+ * do the same. Confidences of places that exclude each other do not add up to more than 1. */
+static void now_and_then(void)
+{
+    static const struct {
+        const char *title, *board;
+        rmg_sim_fault fault;
+        uint32_t rate_ppb;
+        rmg_finding_kind kind;
+        const char *sockets;
+        double least;
+    } rows[] = {
+        {"a data line of four banks",
+         made_wide,
+         {.kind = RMG_FAULT_LINE_STUCK, .line = 6, .level = 1, .scope = {0xF}},
+         1000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U1 U2 U3 U4",
+         0.9},
+        {"a data line open before two of four banks",
+         made_wide,
+         {.kind = RMG_FAULT_LINE_OPEN, .line = 2, .scope = {0xA}},
+         3000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U2 U4",
+         0.9},
+        {"the same bit of one chip",
+         made_wide,
+         {.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 6, .level = 1},
+         1000000,
+         RMG_FINDING_CELLS,
+         "U2",
+         0.9},
+        {"the select of a bank of two chips",
+         made_lanes,
+         {.kind = RMG_FAULT_DESELECTED, .scope = {0xC}},
+         2000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U3 U4",
+         0.9},
+        {"an address line of a bank",
+         made_lanes,
+         {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 1u << 5, .level = 1, .scope = {0x3}},
+         2000000,
+         RMG_FINDING_NOW_AND_THEN,
+         "U1 U2",
+         0.9},
+        {"the select of one chip",
+         made_lanes,
+         {.kind = RMG_FAULT_DESELECTED, .scope = {0x4}},
+         2000000,
+         RMG_FINDING_CELLS,
+         "U3",
+         0.9},
+        {"noise",
+         made_wide,
+         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
+         100000,
+         RMG_FINDING_SPREAD,
+         "U1 U2 U3 U4",
+         0.9},
+        {"little noise",
+         made_wide,
+         {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
+         12000,
+         RMG_FINDING_SPREAD,
+         "U1 U2 U3 U4",
+         0},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim_fault fault = rows[i].fault;
+        rmg_errors errors = {0};
+        const rmg_plan plan = bench_plan(false, 8);
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        gchar *sockets;
+        double sum = 0;
+        rmg_run run;
+
+        fault.when.rate_ppb = rows[i].rate_ppb;
+        CHECK(rmg_board_load_text("made", rows[i].board, &board, &errors) == RMG_OK, "loads");
+        bench_examine(board, &fault, 1, &plan, 3, &run, &s);
+        CHECK(s.count > 0, "%s: nobody", rows[i].title);
+        for (size_t n = 0; n < s.count; n++)
+            sum += s.list[n].confidence;
+        CHECK(sum <= 1.0, "%s: %zu suspects, together %g", rows[i].title, s.count, sum);
+        if (s.count) {
+            sockets = bench_sockets_of(&run, &s.list[0].finding);
+            CHECK(s.list[0].finding.kind == rows[i].kind && strcmp(sockets, rows[i].sockets) == 0,
+                  "%s: %s; %s", rows[i].title, sockets, s.list[0].headline);
+            CHECK(s.list[0].confidence >= rows[i].least, "%s: %g", rows[i].title,
+                  s.list[0].confidence);
+            g_free(sockets);
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+CU_TestInfo chance_tests[] = {
+    {"now and then", now_and_then},
+    {"noise at the start", noise_at_the_start},
+    CU_TEST_INFO_NULL,
+};
