@@ -189,8 +189,11 @@ void print_wrapped(FILE *to, const char *lead, unsigned indent, const char *text
     fputs(lead, to);
     for (size_t i = 0; words[i]; i++) {
         const size_t length = (size_t)g_utf8_strlen(words[i], -1);
+        /* a number stays with its percent sign */
+        const bool percent = words[i + 1] && words[i + 1][0] == '%';
+        const size_t whole = length + (percent ? 1u + strlen(words[i + 1]) : 0);
 
-        if (!fresh && column + 1 + length > columns) {
+        if (!fresh && column + 1 + whole > columns) {
             fprintf(to, "\n%*s", (int)indent, "");
             column = indent;
             fresh = true;
