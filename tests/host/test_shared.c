@@ -304,25 +304,64 @@ static void unequal_banks(void)
     }
 }
 
-/* Two bad chips that are not alike stay two. */
+/* Two or three bad chips that are not alike stay as many, and replay of all together takes nothing
+ * from them, whatever the others do. */
 static void not_alike(void)
 {
-    const rmg_sim_fault faults[] = {{.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 4},
-                                    {.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 5}};
-    rmg_errors errors = {0};
-    const rmg_plan plan = bench_plan(false, 2);
-    rmg_board *board = NULL;
-    rmg_suspects s;
-    rmg_run run;
+    static const struct {
+        const char *title;
+        rmg_sim_fault faults[3];
+        size_t count;
+    } rows[] = {
+        {"two outputs",
+         {{.kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 4},
+          {.kind = RMG_FAULT_OUTPUT, .chip = 2, .data_line = 5}},
+         2},
+        {"an empty socket and a cell",
+         {{.kind = RMG_FAULT_MISSING, .chip = 1, .scope = {2}},
+          {.kind = RMG_FAULT_CELL, .chip = 2, .data_line = 5, .cell = 77, .level = 1}},
+         2},
+        {"a chip that is never written, and an output",
+         {{.kind = RMG_FAULT_NO_WRITE, .chip = 0, .scope = {1}},
+          {.kind = RMG_FAULT_OUTPUT, .chip = 3, .data_line = 1, .level = 1}},
+         2},
+        {"an output, a cell set by another and an address pin",
+         {{.kind = RMG_FAULT_OUTPUT, .chip = 0, .data_line = 7},
+          {.kind = RMG_FAULT_COUPLING_SETS,
+           .chip = 1,
+           .data_line = 2,
+           .data_line2 = 2,
+           .cell = 100,
+           .cell2 = 300,
+           .state = 1,
+           .level = 1},
+          {.kind = RMG_FAULT_ADDRESS_CHIP, .chip = 2, .lines = 16, .level = 1}},
+         3},
+    };
 
-    CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "loads");
-    bench_examine(board, faults, 2, &plan, 3, &run, &s);
-    CHECK(s.count == 2 && s.list[0].finding.socket != RMG_NO_SOCKET &&
-              s.list[1].finding.socket != RMG_NO_SOCKET,
-          "%zu suspects", s.count);
-    rmg_suspects_free(&s);
-    rmg_run_end(&run);
-    rmg_board_free(board);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_errors errors = {0};
+        const rmg_plan plan = bench_plan(false, 2);
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "loads");
+        bench_examine(board, rows[i].faults, rows[i].count, &plan, 3, &run, &s);
+        CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
+        CHECK(s.count == rows[i].count, "%s: %zu suspects", rows[i].title, s.count);
+        for (size_t n = 0; n < s.count; n++) {
+            bool meant = false;
+
+            for (size_t k = 0; k < rows[i].count; k++)
+                meant |= s.list[n].finding.socket == rows[i].faults[k].chip;
+            CHECK(meant && s.list[n].confidence > 0.85, "%s: socket %u at %g", rows[i].title,
+                  s.list[n].finding.socket, s.list[n].confidence);
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
 }
 
 static bool among(const rmg_suspect *s, rmg_cause cause)
