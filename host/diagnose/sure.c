@@ -74,7 +74,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     if (f->kind == RMG_FINDING_SPREAD)
         return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= !cells || once(f) ? 0.5 : cell_findings == 1 ? 1.05 : 0.95; /* no chance there */
+        sure *= !cells ? 0.8 : once(f) ? 0.5 : cell_findings == 1 ? 1.05 : 0.95;
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.5 : 0.8;
     else if (w->run->pass_count < 2)
