@@ -2,7 +2,8 @@
 #include "internal.h"
 #include "rimeglass/march.h"
 
-#define SUREST 0.99 /* nothing is certain from here */
+#define UNSTEADY 0.5  /* times what it would be if all passes were alike */
+#define SUREST   0.99 /* nothing is certain from here */
 
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
@@ -74,7 +75,7 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     if (f->kind == RMG_FINDING_SPREAD)
         return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= !cells ? 0.8 : once(f) ? 0.5 : cell_findings == 1 ? 1.05 : 0.95;
+        sure *= !cells || once(f) ? UNSTEADY : cell_findings == 1 ? 1.05 : 0.95; /* no chance */
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.5 : 0.8;
     else if (w->run->pass_count < 2)
@@ -91,6 +92,9 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     /* where something that would be likely there is known not to be, it counts for less */
     const double odds = s->excluded ? 3 : 5;
 
+    /* what passes differ in was explained */
+    if (same && comes_and_goes && s->finding.kind != RMG_FINDING_CELLS && !s->finding.weighed)
+        return MIN(s->confidence / UNSTEADY, 0.95);
     if (same && !(comes_and_goes && once(&s->finding)))
         return MIN(odds * s->confidence / (odds * s->confidence + 1 - s->confidence), SUREST);
     return alone && !comes_and_goes ? s->confidence * 0.97 : s->confidence;
