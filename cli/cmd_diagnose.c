@@ -26,9 +26,10 @@ static int diagnose_board(const run_output *out, const char *file, const rmg_err
 
     if (rmg_board_load(file, &board, &errors) != RMG_OK)
         wrong_call("diagnose", "%s", error->what);
-    else if (out->of || out->course || out->json)
-        wrong_call("diagnose", "%s is a board file: --of, --course and --json need a run", file);
-    else if (picture_ok("diagnose", board, out->picture))
+    else if (out->of || out->course || out->json || out->picture)
+        wrong_call("diagnose",
+                   "%s is a board file: --of, --course, --json and --picture need a run", file);
+    else
         status = told_conclude(out, board);
     rmg_errors_free(&errors);
     rmg_board_free(board);

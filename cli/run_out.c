@@ -145,11 +145,6 @@ int told_conclude(const run_output *out, const rmg_board *board)
         for (size_t i = 0; i < suspects.count; i++)
             print_suspect(stdout, &suspects.list[i], suspects.count > 1);
         status = suspects.count ? EXIT_FAULTS : EXIT_PASS;
-        if (out->picture) {
-            const drawn d = {out, &run, &suspects};
-
-            status = draw_apart(draw_board, &d, out->picture) ? status : EXIT_CALL;
-        }
         rmg_suspects_free(&suspects);
         rmg_run_end(&run);
     }
