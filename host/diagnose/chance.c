@@ -3,8 +3,8 @@
  *
  * Failures are not independent: a joint that opens for a moment spoils what is accessed meanwhile,
  * so that neighbours fail together. Failing words are therefore joined to moments: of one element
- * of one pass, in one bank, near each other, at some of the same bits. Where they fell counts once
- * an element; at which bits, once a moment. */
+ * of one pass, in one bank, near each other, at some of the same bits. Where they fell counts for
+ * half once an element; whether several bits failed at once, once a moment. */
 #include <math.h>
 #include <string.h>
 

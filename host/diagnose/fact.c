@@ -141,10 +141,12 @@ static bool two_names(const char *points, gchar **first, const char **second, rm
 
     *first = g_strndup(points, dash ? (gsize)(dash - points) : strlen(points));
     *second = dash ? dash + 1 : "";
-    if (!dash)
+    if (!dash || g_ascii_strcasecmp(*first, *second) == 0) {
         rmg_fail(error, RMG_ERR_RANGE, points,
-                 "%s: expected two points of a line, such as U1.30-R1", points);
-    return dash != NULL;
+                 "%s: expected two different points of a line, such as U1.30-R1", points);
+        return false;
+    }
+    return true;
 }
 
 static rmg_status no_such_points(const rmg_board *board, const char *points, const char *first,
@@ -196,7 +198,8 @@ rmg_status rmg_facts_not_continuous(rmg_facts *facts, const rmg_board *board, co
         const rmg_line *line = &board->lines[n];
         place a, b;
 
-        if (!find_place(line, first, &a) || !find_place(line, second, &b))
+        if (!find_place(line, first, &a) || !find_place(line, second, &b) ||
+            side_of(line, a, b) == side_of(line, b, a))
             continue;
         facts->open = g_renew(rmg_measured_open, facts->open, facts->open_count + 1u);
         facts->open[facts->open_count++] =

@@ -103,7 +103,7 @@ void rmg_meter_look(const rmg_facts *facts, const rmg_board *board, uint16_t n, 
                 m->probed = true;
             }
         }
-    for (size_t i = 0; !any_moves && i < facts->seen_count; i++)
+    for (size_t i = 0; !any_moves && (!m->told || m->driver) && i < facts->seen_count; i++)
         if (facts->seen[i].line == n) { /* it may not even be driven */
             narrow(m, line, rmg_line_far_side(0), facts->seen[i].side);
             m->driver = true;
@@ -293,7 +293,8 @@ static void list_left(wording *w, const rmg_meter *m)
         rmg_add_settling_step(
             w, say_sides(f, m->probed ? RMG_SAY_PROBE_HALF : RMG_SAY_METER_HALF, half, m->from));
     else
-        rmg_add_settling_step(w, rmg_say_of(f, RMG_SAY_LOOK_CLOSELY));
+        rmg_add_settling_step(
+            w, rmg_say_of(f, m->left->len ? RMG_SAY_LOOK_CLOSELY : RMG_SAY_MEASURE_ONCE_MORE));
 }
 
 /* The suspect of one line; false: nothing was told of it that says it is broken. */
@@ -326,7 +327,9 @@ static bool suspect_line(const rmg_facts *facts, const rmg_run *run, uint16_t n,
         w.reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying));
         w.steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying));
         w.rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival));
-        s->is = say_sides(&s->finding, RMG_SAY_METER_LINE, m.from, m.to);
+        s->is = say_sides(&s->finding,
+                          m.left->len || m.driver ? RMG_SAY_METER_LINE : RMG_SAY_METER_CONTRADICTS,
+                          m.from, m.to);
         because_told(&w, n);
         list_left(&w, &m);
         s->confidence = m.driver ? 0.85 : m.left->len ? 0.95 : 0.3;

@@ -118,6 +118,9 @@ const rmg_words_row rmg_words_rows[] = {
         "several chips fail at once, now and then",
         "Do not change chips yet: several chips fail in the same word, now and then, in more than "
         "one bank. Look at what they share: address lines, strobes, supply."},
+    [RMG_SAY_METER_CONTRADICTS] = {"line {traced}",
+        "what was reported of it contradicts itself",
+        "What was reported of line {traced} contradicts itself."},
     [RMG_SAY_METER_LINE] = {"line {traced} between {from} and {to}",
         "what was measured says that it is broken",
         "Look at line {traced} between {from} and {to}."},
@@ -412,8 +415,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PROBE_DRIVER] = {"Put a probe on {from}, where the line is driven, while the board runs",
         "where it moves there, the line is broken on its way; where not, pull or lift what hangs on "
         "it one by one, and suspect what drives it."},
-    [RMG_SAY_LOOK_CLOSELY] = {"Look at it with a magnifier, and measure it once more from both sides "
-        "of each joint"},
+    [RMG_SAY_LOOK_CLOSELY] = {"Look at it with a magnifier and measure it once more",
+        "from both sides of each joint."},
+    [RMG_SAY_MEASURE_ONCE_MORE] = {"Measure it once more",
+        "one of the things reported, or the trace in the board file, is not right."},
     [RMG_SAY_PRESS_ALONG_LINE] = {"Let the test run and press, with something that does not conduct, "
         "on the joints and contacts along the line, from its driver to {sockets}",
         "where failures come or go, there it is."},

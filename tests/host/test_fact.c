@@ -162,7 +162,7 @@ static void wrong_stretches(void)
     static const struct {
         const char *points, *words;
     } rows[] = {
-        {"R16", "expected two points"},
+        {"R16", "expected two different points"},
         {"R16-R99", "has both R16 and R99"},
         {"R6-U5.6", "has both"}, /* of different lines */
     };
