@@ -72,7 +72,7 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
         return (n->bank == f->bank && n->bank2 == f->bank2) ||
                (n->bank == f->bank2 && n->bank2 == f->bank);
     case TRUTH_NOBODY:
-        return n->socket == RMG_NO_SOCKET;
+        return n->kind == RMG_FINDING_SPREAD;
     default:
         return same_set(c, k, n, f);
     }

@@ -31,6 +31,10 @@ void diag_judge(diag_case *c, const diag_kind *k, uint64_t seed, diag_score *to)
 /* Every suspect that was named counts. */
 void diag_calibrate(const diag_case *c, const diag_kind *const *kinds, diag_bins *bins);
 
+/* Draws cases that leave doubt, at most so many of each sort, or of sort `only` if not negative,
+ * and prints how often the suspects of each tenth are right. */
+void diag_ambiguous(uint64_t seed, unsigned most, int only);
+
 void diag_print_header(void);
 void diag_print_score(const char *name, const diag_score *s);
 void diag_print_bins(const char *name, const diag_bins *bins);

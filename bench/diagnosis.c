@@ -3,7 +3,8 @@
  * that fail now and then.
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
- * takes by the number of failures. Or bench-diagnosis case KIND SEED [COUNT]: one case,
+ * takes by the number of failures. Or bench-diagnosis calibrate [SEED [MOST [SORT]]]: cases that
+ * leave doubt. Or bench-diagnosis case KIND SEED [COUNT]: one case,
  * told in full; or so many, one seed after another; KIND may be "pair" or "triple" too. With
  * "other" before the rest: on a second model of a board, that shares no code with the library's
  * simulator. */
@@ -529,6 +530,13 @@ int main(int argc, char **argv)
         return 2;
     if (argc > 1 && strcmp(argv[1], "size") == 0) {
         diag_by_size();
+        free(parts);
+        return 0;
+    }
+    if (argc > 1 && strcmp(argv[1], "calibrate") == 0) {
+        diag_ambiguous(argc > 2 ? strtoull(argv[2], NULL, 10) : 1,
+                       argc > 3 ? (unsigned)strtoul(argv[3], NULL, 10) : 1000,
+                       argc > 4 ? atoi(argv[4]) : -1);
         free(parts);
         return 0;
     }

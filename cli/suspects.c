@@ -9,8 +9,10 @@ void print_heads(FILE *to, const rmg_suspects *suspects)
     gchar *text;
 
     print_wrapped(to, "", 2, s->headline);
-    text = g_strdup_printf("%.0f %% that the fault is there; most likely: %s.", s->confidence * 100,
-                           s->rivals[0].name);
+    text = g_strdup_printf(s->finding.kind == RMG_FINDING_SPREAD && s->confidence < 0.5
+                               ? "chance is not ruled out (%.0f %%); most likely: %s."
+                               : "%.0f %% that the fault is there; most likely: %s.",
+                           s->confidence * 100, s->rivals[0].name);
     print_wrapped(to, "How sure: ", 10, text);
     g_free(text);
     if (*s->settle) {

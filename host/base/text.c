@@ -2,6 +2,7 @@
 #include "text.h"
 
 #include <errno.h>
+#include <stdlib.h>
 #include <string.h>
 
 void *rmg_array_take(GArray *array)
@@ -31,12 +32,12 @@ gchar *rmg_join(GPtrArray *list)
 static bool digits(const char *text, size_t length, unsigned base, uint64_t *value)
 {
     gchar *copy = g_strndup(text, length), *end = NULL;
-    bool ok = g_ascii_isxdigit(*copy);
+    bool ok = g_ascii_isxdigit(copy[0]) && g_ascii_toupper(copy[1]) != 'X';
 
-    errno = 0;
+    errno = 0; /* anything but ERANGE is another call's, as of threads that wait for each other */
     if (ok)
-        *value = g_ascii_strtoull(copy, &end, base);
-    ok = ok && errno == 0 && end != copy && *end == '\0';
+        *value = strtoull(copy, &end, (int)base);
+    ok = ok && errno != ERANGE && *end == '\0';
     g_free(copy);
     return ok;
 }

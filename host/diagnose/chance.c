@@ -20,6 +20,8 @@
 /* Chance has to be ruled out, not only to be less likely: where noise is all there is, a chip would
  * be named in one of some 150 runs at most (A. Markov's inequality), in fact far less often. */
 #define PRIOR_NOISE 100.0
+#define NOISE_DRAWN (0.22 / PRIOR_NOISE) /* what it is worth beside the places, of that */
+#define SHARPER     1.4                  /* the model is too careful: calibrated */
 
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
@@ -117,7 +119,7 @@ static void find_sites(weigher *w)
         add_site(w, all, PRIOR_ALL);
 }
 
-/* Makes shares of the weights; the place of the largest. */
+/* The place of the largest weight, of one that is not chance; then shares of all. */
 static guint settle(weigher *w)
 {
     double most = -INFINITY, sum = 0;
@@ -131,7 +133,8 @@ static guint settle(weigher *w)
     for (guint i = 0; i < w->sites->len; i++) {
         site *s = &g_array_index(w->sites, site, i);
 
-        s->weight = exp(s->weight - most);
+        s->weight += s->kind == SITE_NOISE ? log(NOISE_DRAWN) : 0;
+        s->weight = exp(SHARPER * (s->weight - most));
         sum += s->weight;
     }
     for (guint i = 0; i < w->sites->len; i++)
@@ -230,7 +233,7 @@ static void replace_findings(weigher *w)
         const site *s = &g_array_index(w->sites, site, i);
         rmg_finding f;
 
-        if (s->weight < WORTH_SAYING || (kind == SITE_NOISE && i != best))
+        if (i != best && (s->weight < WORTH_SAYING || kind == SITE_NOISE))
             continue;
         for (guint n = 0; s->kind == SITE_CHIPS && n < kept->len; n++) {
             f = g_array_index(kept, rmg_finding, n);
@@ -242,7 +245,7 @@ static void replace_findings(weigher *w)
         if (s->kind == SITE_CHIPS || (s->kind == SITE_CHIP && kind == SITE_CHIPS))
             continue;
         f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
-        f.weighed = kind == SITE_NOISE ? 0 : thousandths(s->weight);
+        f.weighed = thousandths(s->weight);
         /* its line may as well have been */
         if (s->kind == SITE_CHIP && episodes(w) <= EPISODES_FEW && has_lines(w) &&
             g_array_index(w->failed, socket_failed, s->bit).failing == 1)

@@ -151,9 +151,10 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 /* Did the wiring check find what whole passes after it contradict: not one word failed there? */
 bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f);
 
-/* The same after replay: did a fault there give exactly the same failures, and is it the only
- * suspect? */
-double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone);
+/* The same after replay: did a fault there give exactly the same failures, is it the only
+ * suspect, and could none of all that were tried give most of them? */
+double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone,
+                            bool poor);
 
 /* rivals.c: rivals and steps; without what is known not to be, which makes the place less sure. */
 void rmg_add_rivals_and_steps(wording *w);

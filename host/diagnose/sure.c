@@ -3,6 +3,7 @@
 #include "rimeglass/march.h"
 
 #define UNSTEADY 0.5  /* times what it would be if all passes were alike */
+#define EXACT    0.8  /* cells, if a fault there gives just these failures: at least, before that */
 #define SUREST   0.99 /* nothing is certain from here */
 
 /* One read failed, once: some fault or other gives that at every place. */
@@ -72,8 +73,6 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
         return 0.98 * f->weighed / 1000.0;
     if (rmg_suspect_contradicted(w->run, f))
         return sure * 0.5;
-    if (f->kind == RMG_FINDING_SPREAD)
-        return f->failed_high + f->failed_low < RMG_FEW_READS ? sure * 0.7 : sure;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
         sure *= !cells || once(f) ? UNSTEADY : cell_findings == 1 ? 1.05 : 0.95; /* no chance */
     else if (w->run->pass_count < 2 && cells)
@@ -85,17 +84,25 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     return sure;
 }
 
-double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone)
+double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone,
+                            bool poor)
 {
     const bool comes_and_goes = run->pass_count > 1 && !rmg_run_repeats(run);
+    const bool cells = s->finding.kind == RMG_FINDING_CELLS;
+    double sure = s->confidence;
 
     /* where something that would be likely there is known not to be, it counts for less */
     const double odds = s->excluded ? 3 : 5;
 
     /* what passes differ in was explained */
-    if (same && comes_and_goes && s->finding.kind != RMG_FINDING_CELLS && !s->finding.weighed)
-        return MIN(s->confidence / UNSTEADY, 0.95);
-    if (same && !(comes_and_goes && once(&s->finding)))
-        return MIN(odds * s->confidence / (odds * s->confidence + 1 - s->confidence), SUREST);
-    return alone && !comes_and_goes ? s->confidence * 0.97 : s->confidence;
+    if (same && comes_and_goes && !cells && !s->finding.weighed)
+        return MIN(sure / UNSTEADY, 0.95);
+    if (same && !(comes_and_goes && once(&s->finding))) {
+        if (cells && !s->finding.weighed && !s->excluded)
+            sure = MAX(sure, EXACT); /* few reads, many sockets: what they raised is answered */
+        return MIN(odds * sure / (odds * sure + 1 - sure), SUREST);
+    }
+    if (comes_and_goes)
+        return sure;
+    return poor ? sure * (alone ? 0.4 : 0.5) : alone ? sure * 0.97 : sure;
 }

@@ -221,9 +221,11 @@ static void tell_undriven(const rmg_board *board, rmg_suspect *s)
 static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
 {
     const rmg_replayed *best = s->replay_count ? &s->replays[0] : NULL;
+    bool poor; /* no fault that can be there gives what was measured, nor most of it */
 
     if (!best)
         return;
+    poor = !s->untried && best->left + best->unseen > best->explained / 2u;
     if (best->same) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
         tell_undriven(run->board, s);
@@ -231,10 +233,10 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rule_out(s);
         put_needless_steps_last(s);
-    } else if (alone && best->left + best->unseen > best->explained / 2u) {
+    } else if (alone && poor) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }
-    s->confidence = rmg_suspect_replayed(run, s, best->same, alone);
+    s->confidence = rmg_suspect_replayed(run, s, best->same, alone, poor);
     if (run->pass_count && !best->same && !best->explained && !best->left && best->unseen) {
         rmg_saying gone = rmg_say_of(&s->finding, RMG_SAY_REPLAY_MORE);
 

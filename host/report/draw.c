@@ -289,6 +289,7 @@ static void rmg_name_bank(const canvas *c, size_t bank)
 
 static void draw_head(const canvas *c)
 {
+    const rmg_suspect *first;
     cairo_t *cr = c->cr;
     gchar *text = g_strdup_printf("%s%s%s", c->board->name,
                                   *c->board->revision ? ", revision " : "", c->board->revision);
@@ -310,9 +311,13 @@ static void draw_head(const canvas *c)
                                            : "No fault found in what was tested.");
         return;
     }
+    first = &c->suspects->list[0];
     rmg_pen_ink(cr, 0x8C2F00);
-    used = say_wrapped(cr, MARGIN, 64, 18, true, width, 2, c->suspects->list[0].headline);
-    text = g_strdup_printf("How sure: %.0f %%", c->suspects->list[0].confidence * 100);
+    used = say_wrapped(cr, MARGIN, 64, 18, true, width, 2, first->headline);
+    text = g_strdup_printf(first->finding.kind == RMG_FINDING_SPREAD && first->confidence < 0.5
+                               ? "Chance is not ruled out (%.0f %%)"
+                               : "How sure: %.0f %%",
+                           first->confidence * 100);
     rmg_pen_ink(cr, 0x1D232C);
     rmg_pen_say(cr, MARGIN, 64 + used * 24.3, 15, false, 0, text);
     g_free(text);
