@@ -145,6 +145,29 @@ static void mismatch_block(void *context, const rmg_mismatch_block *block)
         }
 }
 
+static void mismatch_run(void *context, const rmg_mismatch_run *run)
+{
+    const run_state *s = context;
+    const rmg_observer *observer = s->job->observer;
+    rmg_failure failure = {.expected = run->expected,
+                           .actual = run->actual,
+                           .pass = s->job->pass,
+                           .step = s->job->step,
+                           .element = s->element,
+                           .operation = run->operation,
+                           .down = s->down};
+
+    rmg_tally_add_run(s->tally, run, &failure);
+    if (observer && observer->failure_run) {
+        observer->failure_run(observer->context, run, &failure);
+        return;
+    }
+    for (rmg_addr i = 0; observer && observer->failure && i < run->words; i++) {
+        failure.address = (rmg_addr)(run->first + (s->down ? run->words - 1u - i : i));
+        observer->failure(observer->context, &failure);
+    }
+}
+
 rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
 {
     const rmg_target *t = s->target;
@@ -158,7 +181,8 @@ rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
                              .mask = t->mask,
                              .sink_context = s,
                              .mismatch = mismatch,
-                             .mismatch_block = mismatch_block};
+                             .mismatch_block = mismatch_block,
+                             .mismatch_run = mismatch_run};
 
     for (;;) {
         const rmg_addr before = call.address;

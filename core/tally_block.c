@@ -127,4 +127,119 @@ void rmg_tally_add_block(rmg_tally *tally, const rmg_mismatch_block *block, cons
     add_first(tally, block, like);
 }
 
+/* Addresses below `end` whose bits of `mask` are as in `match`. */
+static uint64_t matching_below(uint64_t end, uint64_t mask, uint64_t match)
+{
+    uint64_t count = 0;
+
+    for (uint8_t k = 64; k-- > 0;) {
+        const uint64_t bit = (uint64_t)1 << k;
+
+        if (!(end & bit)) {
+            if (mask & match & bit)
+                return count;
+            continue;
+        }
+        if (!(mask & match & bit)) /* with a 0 here all that is below is free */
+            count += (uint64_t)1 << (k - ones(mask & (bit - 1u)));
+        if (mask & ~match & bit)
+            return count;
+    }
+    return count;
+}
+
+/* Addresses from first to last whose bits of `mask` are as in `match`. */
+static rmg_count matching(uint64_t first, uint64_t last, uint64_t mask, uint64_t match)
+{
+    return (rmg_count)(matching_below(last, mask, match) + ((last & mask) == match) -
+                       matching_below(first, mask, match));
+}
+
+#if RMG_TALLY_LINES
+/* Addresses below `end` with a 1 at line k. */
+static uint64_t ones_below(uint64_t end, uint8_t k)
+{
+    const uint64_t half = (uint64_t)1 << k;
+    const uint64_t rest = end & (half + (half - 1u));
+
+    return (end >> k >> 1 << k) + (rest > half ? rest - half : 0);
+}
+#endif
+
+static rmg_count words_in_bank(const rmg_where *bank, const rmg_mismatch_run *run)
+{
+    const rmg_addr end = (rmg_addr)(run->first + (run->words - 1u));
+    const rmg_addr first = bank->first > run->first ? bank->first : run->first;
+    const rmg_addr last = bank->last < end ? bank->last : end;
+
+    return first > last ? 0 : matching(first, last, bank->mask, bank->match);
+}
+
+/* May an address be in both? */
+static bool overlap(const rmg_where *a, const rmg_where *b)
+{
+    return a->first <= b->last && b->first <= a->last &&
+           !(a->mask & b->mask & (a->match ^ b->match));
+}
+
+static bool banks_overlap(const rmg_tally *tally)
+{
+    for (uint8_t b = 1; b < tally->bank_count; b++)
+        for (uint8_t a = 0; a < b; a++)
+            if (overlap(&tally->banks[a], &tally->banks[b]))
+                return true;
+    return false;
+}
+
+static void one_by_one(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like)
+{
+    rmg_failure failure = *like;
+
+    for (rmg_addr i = 0; i < run->words; i++) {
+        failure.address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
+        rmg_tally_add(tally, &failure);
+    }
+}
+
+void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like)
+{
+    const rmg_addr last = (rmg_addr)(run->first + (run->words - 1u));
+    const rmg_word wrong = (rmg_word)(run->expected ^ run->actual);
+    rmg_addr varies = (rmg_addr)(run->first ^ last);
+
+    if (run->words < 2u || banks_overlap(tally)) {
+        one_by_one(tally, run, like);
+        return;
+    }
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        varies = (rmg_addr)(varies | varies >> shift);
+    add(&tally->failing, (rmg_count)run->words);
+    add(&tally->failing_pass, (rmg_count)run->words);
+    tally->address_and &= (rmg_addr)(run->first & ~varies);
+    tally->address_or |= (rmg_addr)(run->first | varies);
+    for (uint8_t b = 0; b < tally->bank_count; b++) {
+        const rmg_count here = words_in_bank(&tally->banks[b], run);
+
+        for (uint8_t i = 0; here && i < RMG_WORD_BITS; i++)
+            if (wrong >> i & 1u)
+                add(run->actual >> i & 1u ? &tally->bits[b][i].high : &tally->bits[b][i].low, here);
+    }
+#if RMG_TALLY_LINES
+    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
+        rmg_count *counts = like->down ? tally->lines[k].down : tally->lines[k].up;
+        const rmg_count at_1 =
+            (rmg_count)(ones_below(last, k) + (last >> k & 1u) - ones_below(run->first, k));
+
+        add(&counts[1], at_1);
+        add(&counts[0], (rmg_count)(run->words - at_1));
+    }
+#endif
+    for (rmg_addr i = 0; tally->first_count < RMG_TALLY_FIRST && i < run->words; i++) {
+        rmg_failure *f = &tally->first[tally->first_count++];
+
+        *f = *like;
+        f->address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
+    }
+}
+
 #endif

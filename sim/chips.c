@@ -319,6 +319,7 @@ rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg
     rmg_word value;
 
     *driven = sim->mask;
+    rmg_forced(sim, address, &flat);
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         if (rmg_where_holds(&sim->ways[sim->apart[i]].where, address))
             *driven &= ~sim->ways[sim->apart[i]].bits;

@@ -2,17 +2,34 @@
  * each. */
 #include "internal.h"
 
+#include <string.h>
+
 #define OP_ONE   0x01u
 #define OP_WRITE 0x02u
+
+#define CHUNK      1024u /* words that are looked at together */
+#define TOLD_FIRST 64u   /* words whose failures come in the order of accesses, see add_to_run */
+#define OPS_MOST   16u   /* operations of an element that are gathered */
+
+#define MIN_OF(a, b) ((a) < (b) ? (a) : (b))
 
 typedef struct walk {
     rmg_sim *sim;
     rmg_element_call *call;
-    rmg_word values[2]; /* "0" and "1" */
+    rmg_word values[2];              /* "0" and "1" */
+    rmg_mismatch_run runs[OPS_MOST]; /* by operation: being gathered; words 0: none */
+    uint32_t gathered;               /* operations whose runs are */
+    rmg_addr told;                   /* failing words of the call that were given in order */
 } walk;
 
+/* What is forced at the words that are looked at: the same at all of them. */
+typedef struct force {
+    rmg_word and, or ;
+    bool some;
+} force;
+
 /* One word access by access, from operation call->operation on. */
-static void slow_word(const walk *w)
+static void slow_word(walk *w)
 {
     rmg_element_call *call = w->call;
 
@@ -32,10 +49,11 @@ static void slow_word(const walk *w)
     call->operation = 0;
 }
 
-/* The words of a run of flat pages, one after another: `count` of type T from *word on. Compiled
- * for each size that words are packed to. */
+/* Words of flat pages: `count` of type T, compiled for each size that words are packed to. The
+ * first: one after another, from *word on. Then: are they alike in these bits, from the lowest on?
+ */
 #define WALK_WORDS(T)                                                                              \
-    static void walk_##T(const walk *w, T *word, rmg_addr count)                                   \
+    static void walk_##T(const walk *w, const force *f, T *word, rmg_addr count)                   \
     {                                                                                              \
         rmg_element_call *call = w->call;                                                          \
         const uint8_t ops = call->op_count;                                                        \
@@ -47,63 +65,254 @@ static void slow_word(const walk *w)
             for (uint8_t i = 0; i < ops; i++) {                                                    \
                 const uint8_t op = call->ops[i];                                                   \
                 const rmg_word value = w->values[op & OP_ONE];                                     \
+                const rmg_word seen = ((held & f->and) | f->or) & call->mask;                      \
                                                                                                    \
-                if (op & OP_WRITE) {                                                               \
+                if (op & OP_WRITE)                                                                 \
                     held = value & w->sim->mask;                                                   \
-                } else if ((held & call->mask) != value) {                                         \
+                else if (seen != value)                                                            \
                     call->mismatch(call->sink_context,                                             \
                                    down ? call->address - n : (rmg_addr)(call->address + n), i,    \
-                                   value, held & call->mask);                                      \
-                }                                                                                  \
+                                   value, seen);                                                   \
             }                                                                                      \
             *word = (T)held;                                                                       \
             word += down ? -1 : 1;                                                                 \
         }                                                                                          \
+    }                                                                                              \
+    static bool alike_##T(const T *lowest, rmg_addr count, T bits)                                 \
+    {                                                                                              \
+        T differ = 0;                                                                              \
+                                                                                                   \
+        if (memcmp(lowest, lowest + 1, (size_t)(count - 1u) * sizeof(T)) == 0)                     \
+            return true;                                                                           \
+        for (rmg_addr n = 0; n < count; n++)                                                       \
+            differ |= (T)(lowest[n] ^ lowest[0]);                                                  \
+        return !(differ & bits);                                                                   \
     }
 WALK_WORDS(uint8_t)
 WALK_WORDS(uint16_t)
 WALK_WORDS(uint32_t)
 WALK_WORDS(uint64_t)
 
-/* `count` words in flat pages, beginning at the call's address. */
-static void flat_words(const walk *w, size_t at, rmg_addr count)
+static void walk_words(const walk *w, const force *f, size_t at, rmg_addr count)
+{
+    void *words = w->sim->words;
+
+    switch (w->sim->word_log2) {
+    case 0:
+        walk_uint8_t(w, f, (uint8_t *)words + at, count);
+        break;
+    case 1:
+        walk_uint16_t(w, f, (uint16_t *)words + at, count);
+        break;
+    case 2:
+        walk_uint32_t(w, f, (uint32_t *)words + at, count);
+        break;
+    default:
+        walk_uint64_t(w, f, (uint64_t *)words + at, count);
+    }
+}
+
+static bool alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits)
+{
+    switch (sim->word_log2) {
+    case 0:
+        return alike_uint8_t((const uint8_t *)sim->words + lowest, count, (uint8_t)bits);
+    case 1:
+        return alike_uint16_t((const uint16_t *)sim->words + lowest, count, (uint16_t)bits);
+    case 2:
+        return alike_uint32_t((const uint32_t *)sim->words + lowest, count, (uint32_t)bits);
+    default:
+        return alike_uint64_t((const uint64_t *)sim->words + lowest, count, bits);
+    }
+}
+
+static void fill(rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word value)
+{
+    uint8_t *const words = (uint8_t *)sim->words + (lowest << sim->word_log2);
+    const size_t bytes = (size_t)count << sim->word_log2;
+
+    rmg_flat_store(sim, lowest, value);
+    for (size_t done = (size_t)1 << sim->word_log2; done < bytes; done *= 2)
+        memcpy(words + done, words, done < bytes - done ? done : bytes - done);
+}
+
+static void hand_over(walk *w)
+{
+    for (uint8_t i = 0; i < w->call->op_count && i < OPS_MOST; i++) {
+        if (w->runs[i].words)
+            w->call->mismatch_run(w->call->sink_context, &w->runs[i]);
+        w->runs[i].words = 0;
+    }
+}
+
+/* Words that all read alike wrongly, from `first` up, join the run of their operation. */
+static void add_to_run(walk *w, rmg_addr first, rmg_addr count, uint8_t operation,
+                       rmg_word expected, rmg_word actual)
+{
+    rmg_mismatch_run *run = &w->runs[operation];
+    const bool next =
+        w->call->down ? first + count == run->first : run->first + run->words == first;
+
+    if (run->words && (!next || run->expected != expected || run->actual != actual))
+        hand_over(w);
+    if (!run->words)
+        *run = (rmg_mismatch_run){first, 0, operation, expected, actual};
+    run->first = w->call->down ? first : run->first;
+    run->words += count;
+}
+
+/* Operations of the element that fail if a word holds this, as ones. */
+static uint32_t failing_reads(const walk *w, const force *f, rmg_word held)
+{
+    uint32_t failing = 0;
+
+    for (uint8_t i = 0; i < w->call->op_count; i++) {
+        const uint8_t op = w->call->ops[i];
+        const rmg_word value = w->values[op & OP_ONE];
+
+        if (op & OP_WRITE)
+            held = value;
+        else
+            failing |= (uint32_t)((((held & f->and) | f->or) & w->call->mask) != value) << i;
+    }
+    return failing;
+}
+
+/* Words that hold the same: every operation does the same to each of them. */
+static void words_alike(walk *w, const force *f, rmg_addr first, size_t lowest, rmg_addr count)
+{
+    rmg_sim *sim = w->sim;
+    rmg_word held = rmg_flat_load(sim, lowest);
+    bool written = false;
+
+    for (uint8_t i = 0; i < w->call->op_count; i++) {
+        const uint8_t op = w->call->ops[i];
+        const rmg_word value = w->values[op & OP_ONE];
+        const rmg_word seen = ((held & f->and) | f->or) & w->call->mask;
+
+        if (op & OP_WRITE) {
+            held = value & sim->mask;
+            written = true;
+        } else if (seen != value) {
+            add_to_run(w, first, count, i, value, seen);
+        }
+    }
+    if (written)
+        fill(sim, lowest, count, held);
+}
+
+/* `count` words from the call's address on, with the same forced at all of them. */
+static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
+{
+    rmg_element_call *call = w->call;
+    const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
+    const bool together = call->mismatch_run && call->op_count <= OPS_MOST &&
+                          alike(w->sim, lowest, count, call->mask & f->and);
+    const uint32_t failing = together ? failing_reads(w, f, rmg_flat_load(w->sim, lowest)) : 0;
+
+    if (failing && failing != w->gathered)
+        hand_over(w);
+    w->gathered = failing ? failing : w->gathered;
+    if (!together || ((failing & (failing - 1u)) && w->told < TOLD_FIRST)) {
+        /* the first failures are given in the order of accesses, which runs would change */
+        const rmg_addr begin = together ? MIN_OF(count, TOLD_FIRST - w->told) : count;
+
+        hand_over(w);
+        walk_words(w, f, at, begin);
+        w->told += failing ? begin : 0;
+        if (begin < count) {
+            const rmg_addr left = count - begin;
+
+            words_alike(w, f, call->down ? call->address - (count - 1u) : call->address + begin,
+                        call->down ? lowest : at + (size_t)begin, left);
+        }
+        return;
+    }
+    words_alike(w, f, call->down ? call->address - (count - 1u) : call->address, lowest, count);
+}
+
+/* What is forced at the call's address, and at how many words from there on, of `most`, that does
+ * not change. */
+static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
+{
+    const rmg_sim *sim = w->sim;
+    const bool down = w->call->down;
+    const rmg_addr from = w->call->address;
+
+    *f = (force){~(rmg_word)0, 0, false};
+    for (uint16_t i = 0; i < sim->force_count; i++) {
+        const rmg_where *where = &sim->forces[i].where;
+        const rmg_addr step = where->mask & (~where->mask + 1u); /* the lowest line that matters */
+        rmg_addr left = most;
+
+        if (rmg_where_holds(where, from)) {
+            f->and &= sim->forces[i].and;
+            f->or = (f->or &sim->forces[i].and) | sim->forces[i].or ;
+            f->some = true;
+        }
+        if (step)
+            left = down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u));
+        most = left < most ? left : most;
+        if (!down && from < where->first && where->first - from < most)
+            most = where->first - from;
+        if (!down && from <= where->last && where->last - from < most)
+            most = where->last - from + 1u;
+        if (down && from > where->last && from - where->last < most)
+            most = from - where->last;
+        if (down && from >= where->first && from - where->first < most)
+            most = from - where->first + 1u;
+    }
+    return most;
+}
+
+/* `count` words in flat pages, beginning at the call's address; it is left at the last of them. */
+static void flat_words(walk *w, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     rmg_sim *sim = w->sim;
     const uint8_t ops = call->op_count;
     const bool down = call->down;
     const uint8_t last = call->ops[ops - 1u];
-    const size_t last_at = down ? at - (size_t)(count - 1u) : at + (size_t)(count - 1u);
-    uint64_t writes = 0;
+    uint64_t writes = 0, after = 0; /* operations after the last write */
 
-    for (uint8_t i = 0; i < ops; i++)
+    for (uint8_t i = 0; i < ops; i++) {
         writes += (call->ops[i] & OP_WRITE) != 0;
-    switch (sim->word_log2) {
-    case 0:
-        walk_uint8_t(w, (uint8_t *)sim->words + at, count);
-        break;
-    case 1:
-        walk_uint16_t(w, (uint16_t *)sim->words + at, count);
-        break;
-    case 2:
-        walk_uint32_t(w, (uint32_t *)sim->words + at, count);
-        break;
-    default:
-        walk_uint64_t(w, (uint64_t *)sim->words + at, count);
+        after = call->ops[i] & OP_WRITE ? 0 : after + 1u;
     }
     sim->now_ns += count * ops * sim->access_ns;
     sim->reads += count * (ops - writes);
     sim->writes += count * writes;
-    sim->driven_ns = sim->now_ns;
-    sim->last_bus =
-        last & OP_WRITE ? w->values[last & OP_ONE] & sim->mask : rmg_flat_load(sim, last_at);
-    call->address =
-        down ? (rmg_addr)(call->address - (count - 1u)) : (rmg_addr)(call->address + (count - 1u));
+    for (rmg_addr done = 0; done < count;) {
+        force f;
+        rmg_addr run = forced_run(w, &f, count - done);
+        const size_t here = down ? at - (size_t)done : at + (size_t)done;
+
+        run = run < CHUNK ? run : CHUNK;
+        chunk(w, &f, here, run);
+        done += run;
+        call->address =
+            down ? (rmg_addr)(call->address - (run - 1u)) : (rmg_addr)(call->address + (run - 1u));
+        if (done < count) {
+            call->address += down ? (rmg_addr) ~(rmg_addr)0 : 1u;
+            continue;
+        }
+        sim->last_bus = last & OP_WRITE ? w->values[last & OP_ONE] & sim->mask
+                                        : rmg_flat_load(sim, down ? here - (size_t)(run - 1u)
+                                                                  : here + (size_t)(run - 1u));
+        sim->last_bus = last & OP_WRITE
+                            ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
+                            : (sim->last_bus & f.and) | f.or
+            ;
+        if (!f.some)
+            sim->driven_ns = sim->now_ns;
+        else if (writes) /* as access by access: what is forced may drive nothing */
+            sim->driven_ns = sim->now_ns - after * sim->access_ns;
+    }
 }
 
 /* Is the page flat? One that is new becomes so: by itself where all its words are written before
  * they are read, else it is brought. */
-static bool flat_page(const walk *w, const rmg_sim_window *window, size_t page, bool all_written)
+static bool flat_page(walk *w, const rmg_sim_window *window, size_t page, bool all_written)
 {
     rmg_sim *sim = w->sim;
 
@@ -117,7 +326,7 @@ static bool flat_page(const walk *w, const rmg_sim_window *window, size_t page, 
 }
 
 /* How many words from the call's address on lie in flat pages of one window, at most `most`. */
-static rmg_addr flat_run(const walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
+static rmg_addr flat_run(walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
 {
     const rmg_element_call *call = w->call;
     const bool writes = call->ops[0] & OP_WRITE;
@@ -141,7 +350,9 @@ static rmg_addr flat_run(const walk *w, const rmg_sim_window *window, size_t at,
 
 rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 {
-    const walk w = {sim, call, {call->background & call->mask, ~call->background & call->mask}};
+    walk w = {.sim = sim,
+              .call = call,
+              .values = {call->background & call->mask, ~call->background & call->mask}};
     const rmg_addr end = call->down ? call->range.first : call->range.last;
     const bool plain = !sim->board->mirror_count && !sim->board->pages.mask;
 
@@ -155,16 +366,22 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 
         if (window)
             flat = flat_run(&w, window, at, left < budget ? left + 1u : budget);
-        if (flat)
+        if (flat) {
             flat_words(&w, at, flat);
-        else
+        } else {
+            hand_over(&w);
             slow_word(&w);
+        }
         done += flat ? flat : 1u;
-        if (call->address == end)
+        if (call->address == end) {
+            hand_over(&w);
             return RMG_OK;
+        }
         call->address =
             call->down ? (rmg_addr)(call->address - 1u) : (rmg_addr)(call->address + 1u);
-        if (done >= call->words_a_call)
+        if (done >= call->words_a_call) {
+            hand_over(&w);
             return RMG_ERR_CANCELLED;
+        }
     }
 }

@@ -129,6 +129,14 @@ static inline const rmg_sim_fault *rmg_acting_next(const rmg_sim *sim, rmg_actin
     return NULL;
 }
 
+/* force.c: the faults of a rule's chip as levels that are forced; false: they are more than that.
+ * Begin first, and add those of the bus at the end. What is read of `value` at an address; false:
+ * nothing is forced there. */
+void rmg_forces_begin(rmg_sim *sim);
+void rmg_forces_of_bus(rmg_sim *sim);
+bool rmg_force_rule(rmg_sim *sim, uint16_t rule);
+bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value);
+
 #define RMG_COOL_MILLIC 85000 /* below it a refreshed DRAM's cells hold, see power_on */
 
 /* The cell of the rule's chip that an address reaches where no fault has a say. */

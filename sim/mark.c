@@ -1,7 +1,8 @@
 /* Which pages of the simulated board go chip by chip: where the board needs it, or a fault acts.
  *
  * Invariant: in a page that is not marked, each bit of a word is held by exactly one RAM cell that
- * no other address reaches and no fault acts on, so that the flat word is the truth. Marking too
+ * no other address reaches and no fault acts on, so that the flat word is the truth; or what it
+ * reads is forced (force.c). Marking too
  * much costs time only; marking too little would be wrong. Hence: in doubt, the whole range. */
 #include "internal.h"
 
@@ -182,7 +183,8 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
     /* do its address lines lead elsewhere by another fault? Then cells are not where they were */
     const bool moved = sim->ways[r].acts & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS));
 
-    if (!meets(f, rule))
+    if (!meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
+        (kind->place == RMG_FOR_BUS && sim->bus_forced))
         return;
     switch (moved ? RMG_MARKS_RANGE : kind->marks) {
     case RMG_MARKS_ROW:

@@ -34,7 +34,8 @@ static void know_rule(rmg_sim *sim, uint16_t r)
     sim->ways[r].still =
         !(sim->ways[r].acts & RMG_HISTORY_STAGES) && (!chip->row_lines || sim->ways[r].held);
     rmg_chips_fold(sim, r);
-    sim->is_apart[r] = !sim->ways[r].plain || (sim->ways[r].acts & beside);
+    sim->is_forced[r] = rmg_force_rule(sim, r);
+    sim->is_apart[r] = !sim->is_forced[r] && (!sim->ways[r].plain || (sim->ways[r].acts & beside));
     if (sim->is_apart[r])
         sim->apart[sim->apart_count++] = r;
 }
@@ -61,8 +62,10 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     }
     for (uint16_t c = 0; c < board->chip_count; c++)
         sim->lively |= rmg_chip_leaks(&board->chips[c]);
+    rmg_forces_begin(sim);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         know_rule(sim, r);
+    rmg_forces_of_bus(sim);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
 }
@@ -202,7 +205,8 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     sim->reads++;
     if (w && !slow_at(sim, w, at)) {
         sim->last_bus = rmg_flat_load(sim, at);
-        sim->driven_ns = sim->now_ns;
+        if (!sim->force_count || !rmg_forced(sim, address, &sim->last_bus))
+            sim->driven_ns = sim->now_ns;
     } else {
         rmg_word driven = 0;
         rmg_word value = 0;
@@ -235,7 +239,7 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         sim->page = value & sim->board->pages.mask;
     if (w && !slow_at(sim, w, at)) {
         write_flat(sim, at, value & sim->mask, strobed);
-        sim->last_bus = value & sim->mask;
+        sim->last_bus = (sim->bus_acts ? rmg_chips_bus(sim, address, value) : value) & sim->mask;
     } else {
         sim->chipwise++;
         sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;

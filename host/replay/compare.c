@@ -58,16 +58,34 @@ static region region_of(const rmg_run *run, const rmg_finding *f)
     return r;
 }
 
-/* The bits of the region at an address. */
-static rmg_word bits_at(const region *r, rmg_addr address)
+/* How many of `words` words from an address on are in or out of a place as the first is. */
+static size_t alike_in(const rmg_where *where, rmg_addr address, size_t words)
+{
+    const rmg_addr step = where->mask & (~where->mask + 1u); /* the lowest line that matters */
+    rmg_addr most = words;
+
+    if (step)
+        most = MIN(most, step - (address & (step - 1u)));
+    if (address < where->first)
+        most = MIN(most, where->first - address);
+    else if (address <= where->last && where->last - address < most)
+        most = where->last - address + 1u;
+    return (size_t)most;
+}
+
+/* The bits of the region at an address, and how many of *words words from there on have the same.
+ */
+static rmg_word bits_at(const region *r, rmg_addr address, size_t *words)
 {
     rmg_word bits = 0;
 
     if (r->everywhere)
         return r->bits;
-    for (size_t i = 0; i < r->rule_count; i++)
+    for (size_t i = 0; i < r->rule_count; i++) {
         if (rmg_where_holds(&r->rules[i]->where, address))
             bits |= rmg_rule_bits(r->rules[i]);
+        *words = alike_in(&r->rules[i]->where, address, *words);
+    }
     return bits & r->bits;
 }
 
@@ -137,13 +155,18 @@ static bool is_known(const counting *c, rmg_addr address)
     return !rule;
 }
 
-/* What one set has at an address, counted against the other. */
-static void count_at(counting *c, rmg_addr address, const rmg_fail_part *parts, size_t count)
+/* What one set has at an address and at some of the `words` words from there on, counted against
+ * the other; how many they were. */
+static size_t count_some(counting *c, rmg_addr address, size_t words, const rmg_fail_part *parts,
+                         size_t count)
 {
-    size_t other_count;
-    const rmg_fail_part *others = rmg_failset_parts(c->other, address, &other_count);
-    const rmg_word bits = is_known(c, address) ? bits_at(c->within, address) : 0;
+    size_t here, other_count;
+    const rmg_fail_part *others = rmg_failset_run_at(c->other, address, &here, &other_count);
+    rmg_word bits;
 
+    here = c->p && c->p->shows ? 1u : MIN(here, words);
+    bits = bits_at(c->within, address, &here);
+    bits = is_known(c, address) ? bits : 0;
     if (parts != c->parts || others != c->other_parts || bits != c->bits) {
         c->bits = bits;
         c->parts = parts;
@@ -153,15 +176,17 @@ static void count_at(counting *c, rmg_addr address, const rmg_fail_part *parts, 
         else
             count_exactly(c, parts, count, others, other_count);
     }
-    c->both += c->last_both;
-    c->alone += c->last_alone;
+    c->both += here * c->last_both;
+    c->alone += here * c->last_alone;
+    return here;
 }
 
-static void count_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
-                       size_t count)
+static void count_run(void *context, rmg_addr first, size_t words, uint32_t record,
+                      const rmg_fail_part *parts, size_t count)
 {
     (void)record;
-    count_at(context, address, parts, count);
+    for (size_t done = 0; done < words;)
+        done += count_some(context, (rmg_addr)(first + done), words - done, parts, count);
 }
 
 /* The steps of the plan that a replay in parts leaves out. */
@@ -192,16 +217,16 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
 
     there.other = again->failures;
     there.within = &place;
-    rmg_failset_each_record(again->failures, count_word, &here);
+    rmg_failset_each_run(again->failures, count_run, &here);
     if (!sampled)
-        rmg_failset_each_record(measured->failures, count_word, &there);
+        rmg_failset_each_run(measured->failures, count_run, &there);
     for (size_t i = 0; sampled && i < again->tested_count; i++)
         for (rmg_addr n = 0; n <= again->tested[i].last - again->tested[i].first; n++) {
             const rmg_addr address = again->tested[i].first + n;
             size_t count;
             const rmg_fail_part *parts = rmg_failset_parts(measured->failures, address, &count);
 
-            count_at(&there, address, parts, count);
+            count_some(&there, address, 1, parts, count);
         }
     g_free(place.rules);
     return (comparison){here.both, there.alone, here.alone};

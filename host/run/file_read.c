@@ -83,7 +83,8 @@ static bool take_passes(rmg_run *run, const json_t *results)
     if (!json_is_array(array) || count > RMG_STRETCHES_MOST ||
         !take_number(results, "pass_count", &run->pass_count) ||
         !take_number(results, "stretch_passes", &run->stretch_passes) ||
-        !take_number(results, "fingerprint", &run->own->fingerprint) ||
+        (!(run->own->has_first = take_number(results, "first_pass", &run->own->fingerprint)) &&
+         !json_is_integer(json_object_get(results, "fingerprint"))) ||
         !json_is_boolean(json_object_get(results, "differs")) ||
         run->pass_count > (uint64_t)INT64_MAX || !run->stretch_passes ||
         (run->stretch_passes & (run->stretch_passes - 1u)))

@@ -146,7 +146,7 @@ json_t *rmg_results_json(const rmg_run *run)
 
     rmg_json_set(results, "pass_count", number(run->pass_count));
     rmg_json_set(results, "stretch_passes", number(run->stretch_passes));
-    rmg_json_set(results, "fingerprint", number(run->own->fingerprint));
+    rmg_json_set(results, "first_pass", number(run->own->fingerprint));
     rmg_json_set(results, "differs", json_boolean(run->own->differs));
     rmg_json_set(results, "failures", failures_json(run));
     rmg_json_set(results, "passes", passes_json(run));

@@ -19,6 +19,7 @@ struct rmg_run_own {
     rmg_failset *pass_failures; /* of the running pass */
     size_t stretch_room;        /* of run->stretches */
     uint64_t fingerprint;       /* of the first pass's failure set */
+    bool has_first;             /* false: none yet, or a file of an earlier version has another */
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
     rmg_word *pass_bits; /* of a heard run: [bank_count + 1], bits reported in the running pass */

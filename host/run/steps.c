@@ -21,6 +21,24 @@ static void on_failures(void *context, const rmg_mismatch_block *block, const rm
         }
 }
 
+/* The same of words that all read alike. */
+static void on_failure_run(void *context, const rmg_mismatch_run *run, const rmg_failure *like)
+{
+    runner *c = context;
+
+    rmg_failset_add_run(c->run->failures, run, rmg_failure_step(like));
+    rmg_failset_add_run(c->run->own->pass_failures, run, 0);
+    for (rmg_addr i = 0; c->watch && c->watch->failure && i < run->words; i++) {
+        rmg_failure failure = *like;
+
+        if (c->told >= RMG_TALLY_FIRST)
+            break;
+        failure.address = run->first + (like->down ? run->words - 1u - i : i);
+        c->told++;
+        c->watch->failure(c->watch->context, &failure);
+    }
+}
+
 static void on_failure(void *context, const rmg_failure *failure)
 {
     rmg_run_note(context, failure);
@@ -182,7 +200,7 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
     const unsigned variants = first_memory ? 1 : rmg_step_variants(step, run->board);
     rmg_status status = RMG_OK;
 
-    c->observer = (rmg_observer){c, on_progress, on_failure, every, on_failures};
+    c->observer = (rmg_observer){c, on_progress, on_failure, every, on_failures, on_failure_run};
     for (unsigned v = 0; v < variants && status == RMG_OK; v++) {
         one_march m = {.job = {.code = step->code,
                                .ranges = ranges,

@@ -48,6 +48,15 @@ typedef struct rmg_mismatch_block {
     rmg_word actual[64]; /* [i]; of words that were not wrong: anything */
 } rmg_mismatch_block;
 
+/* Wrong reads of neighbouring words by one operation of an element, all of the same value. */
+typedef struct rmg_mismatch_run {
+    rmg_addr first; /* the lowest address */
+    rmg_addr words; /* 1 or more */
+    uint8_t operation;
+    rmg_word expected;
+    rmg_word actual;
+} rmg_mismatch_run;
+
 /* One march element handed to a port that can run it in a tight loop of its own.
  * The port starts at (address, operation), goes on to the end of `range` in the order given, and
  * leaves in `address` and `operation` where it stands when it returns. It returns RMG_OK when the
@@ -66,8 +75,9 @@ typedef struct rmg_element_call {
     void *sink_context; /* first argument of `mismatch` */
     void (*mismatch)(void *sink_context, rmg_addr address, uint8_t operation, rmg_word expected,
                      rmg_word actual);
-    /* May be called instead, for neighbours at once. NULL: it may not. */
+    /* May be called instead, for neighbours at once. NULL: they may not. */
     void (*mismatch_block)(void *sink_context, const rmg_mismatch_block *block);
+    void (*mismatch_run)(void *sink_context, const rmg_mismatch_run *run);
 } rmg_element_call;
 
 typedef struct rmg_bus {

@@ -1,8 +1,8 @@
 /* The failure set: every (address, bit, direction) that ever failed, the first step at which it
  * did, and the passes in which it did. Words that failed alike share one record, so memory grows
- * with the pages of 256 words that hold a failure (1 KiB each, up to RMG_FAILSET_PAGES of them) and
- * with the records that differ (some 100 bytes each; up to RMG_FAILSET_PARTS parts in all of them
- * together); what does not fit is counted, not kept. */
+ * with the pages of 256 words that hold a failure (1 KiB each where they did not all fail alike, up
+ * to RMG_FAILSET_PAGES of them) and with the records that differ (some 100 bytes each; up to
+ * RMG_FAILSET_PARTS parts in all of them together); what does not fit is counted, not kept. */
 #ifndef RIMEGLASS_FAILSET_H
 #define RIMEGLASS_FAILSET_H
 
@@ -43,6 +43,9 @@ void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word
 /* The same for all failures of a block. */
 void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block, uint64_t first);
 
+/* The same for all words of a run. */
+void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t first);
+
 /* A pass ended in which the bits of `pass` failed: counts it for them. */
 void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass);
 
@@ -76,6 +79,10 @@ void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rm
  * changed. */
 const rmg_fail_part *rmg_failset_parts(const rmg_failset *set, rmg_addr address, size_t *count);
 
+/* The same, and how many words from there on, 256 at most, have these parts. */
+const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address, size_t *words,
+                                        size_t *count);
+
 /* Calls `visit` for each failing word in rising order of addresses. */
 void rmg_failset_each(const rmg_failset *set,
                       void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
@@ -87,6 +94,13 @@ void rmg_failset_each_record(const rmg_failset *set,
                              void (*visit)(void *context, rmg_addr address, uint32_t record,
                                            const rmg_fail_part *parts, size_t count),
                              void *context);
+
+/* The same with neighbours that failed alike at once: `words` of them from `first` on, 256 at most.
+ */
+void rmg_failset_each_run(const rmg_failset *set,
+                          void (*visit)(void *context, rmg_addr first, size_t words,
+                                        uint32_t record, const rmg_fail_part *parts, size_t count),
+                          void *context);
 
 /* A number that is equal for equal sets of (address, bit), and for different ones with a chance of
  * 2^-64. Depends neither on the order in which failures came, nor on direction, steps or passes. */

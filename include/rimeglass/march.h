@@ -106,6 +106,7 @@ typedef struct rmg_observer {
     /* Called instead of `failure` where a port reports failures of neighbouring words together;
      * NULL: `failure` is called for each. `like` is as in rmg_tally_add_block. */
     void (*failures)(void *context, const rmg_mismatch_block *block, const rmg_failure *like);
+    void (*failure_run)(void *context, const rmg_mismatch_run *run, const rmg_failure *like);
 } rmg_observer;
 
 typedef struct rmg_march_job {

@@ -236,6 +236,15 @@ typedef struct rmg_sim_way {
     bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
 } rmg_sim_way;
 
+/* Bits that read a level at all addresses of a place, whatever is written: a value is what the
+ * memory holds AND the one, OR the other. */
+typedef struct rmg_sim_force {
+    rmg_where where;
+    rmg_word and, or ;
+} rmg_sim_force;
+
+#define RMG_SIM_FORCES 32u
+
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
  * the chips that faults concern. */
@@ -269,6 +278,10 @@ typedef struct rmg_sim {
     uint16_t apart[RMG_PLACE_RULES]; /* rules whose chips are not flat where a fault acts */
     uint16_t apart_count;
     bool is_apart[RMG_PLACE_RULES];
+    rmg_sim_force forces[RMG_SIM_FORCES]; /* of faults that do no more than that, beside `apart` */
+    uint16_t force_count;
+    bool bus_forced; /* all faults of the whole bus are among them */
+    bool is_forced[RMG_PLACE_RULES];
     rmg_sim_way ways[RMG_PLACE_RULES]; /* by rule */
     uint32_t bus_acts;                 /* stages of the whole bus at which a fault acts */
     bool conditional;                  /* some fault is not always there */

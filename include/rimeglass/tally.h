@@ -70,6 +70,11 @@ void rmg_tally_add(rmg_tally *tally, const rmg_failure *failure);
  * share. The same result as adding them one by one in rising order. */
 void rmg_tally_add_block(rmg_tally *tally, const rmg_mismatch_block *block,
                          const rmg_failure *like);
+
+#define rmg_tally_add_run RMG_ABI(rmg_tally_add_run)
+
+/* The same for all words of a run, in the order of the element's direction. */
+void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like);
 #endif
 
 /* Ends a pass: counts it, and counts it as failing if anything failed since the last end. */

@@ -186,11 +186,61 @@ static void blocks(void)
     }
 }
 
+/* Adding a run is adding its failures one by one, in the direction of the element. */
+static void runs(void)
+{
+    static const rmg_where apart[] = {{0, 0x7F, 3, 1}, {0, 0xFF, 3, 2}, {0x80, 0xF0, 7, 7}};
+    static const rmg_where over[] = {{0, 0x7F, 1, 1}, {0x20, 0xFF, 2, 2}, {0x80, 0xF0, 0, 0}};
+    uint32_t dice = 7;
+
+    for (unsigned turn = 0; turn < 400; turn++) {
+        const rmg_where *banks = turn % 3u ? apart : over;
+        rmg_mismatch_run run = {.expected = (rmg_word)(turn & 1u ? 0xFF : 0)};
+        rmg_failure like = {.pass = 3, .step = 2, .element = 1, .down = turn & 2u};
+        rmg_tally one, all;
+
+        rmg_tally_clear(&one, banks, 3);
+        rmg_tally_clear(&all, banks, 3);
+        for (unsigned n = 0; n < 2; n++) {
+            dice = dice * 1664525u + 1013904223u;
+            run.first = (rmg_addr)(dice >> 16 & 0xFFu);
+            run.words = (rmg_addr)(1u + (dice >> 24) % (0x100u - (unsigned)run.first));
+            run.actual = (rmg_word)(run.expected ^ (1u + (dice >> 8) % 255u));
+            rmg_tally_add_run(&all, &run,
+                              &(rmg_failure){.pass = 3,
+                                             .step = 2,
+                                             .element = 1,
+                                             .down = like.down,
+                                             .expected = run.expected,
+                                             .actual = run.actual});
+            for (unsigned i = 0; i < run.words; i++) {
+                rmg_failure f = like;
+
+                f.address = (rmg_addr)(run.first + (f.down ? run.words - 1u - i : i));
+                f.expected = run.expected;
+                f.actual = run.actual;
+                rmg_tally_add(&one, &f);
+            }
+        }
+        CHECK(one.failing == all.failing && one.address_and == all.address_and &&
+                  one.address_or == all.address_or &&
+                  memcmp(one.bits, all.bits, sizeof one.bits) == 0,
+              "turn %u: counts", turn);
+        CHECK(memcmp(one.lines, all.lines, sizeof one.lines) == 0, "turn %u: lines", turn);
+        for (unsigned i = 0; i < one.first_count; i++)
+            CHECK(one.first_count == all.first_count &&
+                      one.first[i].address == all.first[i].address &&
+                      one.first[i].actual == all.first[i].actual,
+                  "turn %u: first ones", turn);
+    }
+}
+
 CU_TestInfo pattern_tests[] = {
     {"backgrounds by address", backgrounds},
     {"orders of addresses", orders},
     {"a march in patterns and orders", patterned_march},
     {"wrong patterns, and ports that fail", wrong_patterns},
     {"failures by the block", blocks},
+    {"runs of failures", runs},
     CU_TEST_INFO_NULL,
 };

@@ -6,6 +6,7 @@ int main(void)
 {
     const CU_SuiteInfo suites[] = {
         {"simulated board", NULL, NULL, NULL, NULL, sim_tests},
+        {"forced levels", NULL, NULL, NULL, NULL, force_tests},
         {"parts", NULL, NULL, NULL, NULL, part_tests},
         {"board files", NULL, NULL, NULL, NULL, board_tests},
         {"fault files", NULL, NULL, NULL, NULL, fault_tests},

@@ -6,6 +6,7 @@
 
 extern CU_TestInfo edge_tests[];
 extern CU_TestInfo sim_tests[];
+extern CU_TestInfo force_tests[];
 extern CU_TestInfo part_tests[];
 extern CU_TestInfo board_tests[];
 extern CU_TestInfo fault_tests[];

@@ -1,0 +1,94 @@
+/* Faults that are always there and only force what is read at some bits: levels laid over the flat
+ * words, instead of chips gone through one by one.
+ *
+ * Invariant: at a bit that is forced nobody ever sees what the cells hold; at all other bits of
+ * such a chip the flat word is the truth, as if it had no fault. */
+#include "internal.h"
+
+#define BUS_ONLY RMG_STAGE_BIT(BUS)
+
+/* The bits of the bus on which the rule's chip has these data lines. */
+static rmg_word on_bus(const rmg_rule *rule, uint32_t lines)
+{
+    rmg_word bits = 0;
+
+    for (uint8_t line = 0; line < rule->width; line++)
+        bits |= (rmg_word)(lines >> line & 1u) << rule->data_bits[line];
+    return bits;
+}
+
+static bool add(rmg_sim *sim, uint16_t most, const rmg_where *where, rmg_word low, rmg_word high)
+{
+    if (sim->force_count >= most)
+        return false;
+    sim->forces[sim->force_count++] = (rmg_sim_force){*where, ~(low | high), high};
+    return true;
+}
+
+static uint16_t bus_faults(const rmg_sim *sim)
+{
+    const rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_BUS);
+
+    return (uint16_t)(acting.end - acting.at);
+}
+
+void rmg_forces_begin(rmg_sim *sim)
+{
+    sim->force_count = 0;
+    sim->bus_forced =
+        sim->bus_acts == BUS_ONLY && !sim->conditional && bus_faults(sim) <= RMG_SIM_FORCES;
+}
+
+/* They come last: what is stuck behind all chips has the last word. */
+void rmg_forces_of_bus(rmg_sim *sim)
+{
+    rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_BUS);
+
+    for (; sim->bus_forced && acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+        const rmg_word bit = (rmg_word)1 << f->line;
+        const rmg_where where = {0, (rmg_addr) ~(rmg_addr)0, f->cell, f->lines};
+
+        add(sim, RMG_SIM_FORCES, &where, f->level ? 0 : bit, f->level ? bit : 0);
+    }
+}
+
+bool rmg_force_rule(rmg_sim *sim, uint16_t r)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const rmg_sim_way *way = &sim->ways[r];
+    const uint32_t all = rule->width < 32u ? ((uint32_t)1 << rule->width) - 1u : UINT32_MAX;
+    const uint32_t silent = way->gone ? all : all & ~way->drives;
+    const uint32_t low = all & ~silent & ~(way->out_and | way->out_or);
+    const uint32_t high = all & ~silent & way->out_or;
+    const uint32_t seen = all & ~(silent | low | high);
+    const rmg_word bits = on_bus(rule, seen);
+    const bool floats_high = sim->board->undriven == RMG_UNDRIVEN_HIGH;
+
+    if (!way->acts || way->live || sim->conditional || sim->strays || chip->rom ||
+        rmg_chip_leaks(chip) || (sim->bus_acts & ~BUS_ONLY) ||
+        (sim->bus_acts && !sim->bus_forced) ||
+        (silent && !floats_high && sim->board->undriven != RMG_UNDRIVEN_LOW))
+        return false;
+    /* what is seen must be what was written */
+    if (seen && (way->deaf || (way->lines_and & way->pins_and) != (rmg_addr) ~(rmg_addr)0 ||
+                 way->lines_or || way->pins_or || (seen & ~(way->taken & way->take_and)) ||
+                 (seen & way->take_or) || (bits & ~way->input_and) || (bits & way->input_or)))
+        return false;
+    return add(sim, (uint16_t)(RMG_SIM_FORCES - (sim->bus_forced ? bus_faults(sim) : 0u)),
+               &rule->where, on_bus(rule, low | (floats_high ? 0 : silent)),
+               on_bus(rule, high | (floats_high ? silent : 0)));
+}
+
+bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value)
+{
+    bool forced = false;
+
+    for (uint16_t i = 0; i < sim->force_count; i++)
+        if (rmg_where_holds(&sim->forces[i].where, address)) {
+            *value = (*value & sim->forces[i].and) | sim->forces[i].or ;
+            forced = true;
+        }
+    return forced;
+}

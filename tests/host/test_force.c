@@ -1,0 +1,120 @@
+/* Faults that only force levels are laid over whole stretches of the simulated memory; what comes
+ * of it must be just what access by access, chip by chip, comes of it. A condition that always
+ * holds ("from 1 Hz") is what keeps a fault from being laid over. */
+#include <glib.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/run.h"
+#include "../../host/run/failset_pack.h"
+#include "suites.h"
+
+#define FAULTS 3u
+
+static const rmg_fault_kind kinds[] = {
+    RMG_FAULT_OUTPUT,     RMG_FAULT_DATA_OPEN, RMG_FAULT_INPUT_OPEN, RMG_FAULT_MISSING,
+    RMG_FAULT_LATE,       RMG_FAULT_NO_WRITE,  RMG_FAULT_LINE_STUCK, RMG_FAULT_LINE_OPEN,
+    RMG_FAULT_DATA_LINE,  RMG_FAULT_CELL,      RMG_FAULT_DESELECTED, RMG_FAULT_ADDRESS_CHIP,
+    RMG_FAULT_DATA_SHORT, RMG_FAULT_ALWAYS_ON, RMG_FAULT_STALE};
+
+/* One to three faults of chips and lines of the board. */
+static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
+{
+    const size_t count = 1 + bench_dice(dice, FAULTS);
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_rule *rule =
+            &board->placement.rules[bench_dice(dice, board->placement.rule_count)];
+        rmg_sim_fault *f = &faults[i];
+
+        memset(f, 0, sizeof *f);
+        f->kind = kinds[bench_dice(dice, G_N_ELEMENTS(kinds))];
+        f->chip = rule->socket;
+        f->bank = rule->bank;
+        f->level = (uint8_t)bench_dice(dice, 2);
+        f->data_line = (uint8_t)bench_dice(dice, rule->width);
+        f->line = rule->data_bits[f->data_line];
+        f->line2 = (uint8_t)((f->line + 1u) % board->word_bits);
+        f->cell = f->kind == RMG_FAULT_CELL ? bench_dice(dice, 1000) : 0;
+        if (f->kind == RMG_FAULT_ADDRESS_CHIP)
+            f->lines = 2;
+        for (uint16_t r = 0; r < board->placement.rule_count; r++)
+            if (board->placement.rules[r].socket == rule->socket || bench_dice(dice, 2))
+                rmg_fault_include(f, board->placement.rules[r].socket);
+    }
+    return count;
+}
+
+static void run_on(const rmg_board *board, const rmg_sim_fault *faults, size_t count,
+                   const rmg_plan *plan, rmg_run *run)
+{
+    rmg_sim_board_run bench;
+    rmg_error error = {0};
+
+    bench_start(&bench, board, faults, count, 7);
+    CHECK(rmg_run_begin(run, board, plan, "sim", &error) == RMG_OK &&
+              rmg_run_carry_out(run, &bench.target, NULL) == RMG_OK,
+          "runs");
+    rmg_sim_board_end(&bench);
+}
+
+static bool same_failures(const rmg_run *a, const rmg_run *b)
+{
+    uint8_t *bytes[2];
+    size_t sizes[2];
+    uint64_t left_out[2];
+    bool same;
+
+    CHECK(rmg_failset_pack(a->failures, 1 << 24, &bytes[0], &sizes[0], &left_out[0]) &&
+              rmg_failset_pack(b->failures, 1 << 24, &bytes[1], &sizes[1], &left_out[1]),
+          "packed");
+    same = sizes[0] == sizes[1] && memcmp(bytes[0], bytes[1], sizes[0]) == 0;
+    free(bytes[0]);
+    free(bytes[1]);
+    return same && rmg_failset_fingerprint(a->failures) == rmg_failset_fingerprint(b->failures);
+}
+
+static void as_chip_by_chip(const rmg_board *board, rmg_plan *plan, uint64_t *dice)
+{
+    rmg_sim_fault faults[FAULTS];
+    const size_t count = draw(board, dice, faults);
+    rmg_run laid, single;
+
+    run_on(board, faults, count, plan, &laid);
+    for (size_t i = 0; i < count; i++)
+        faults[i].when.from_hz = 1;
+    run_on(board, faults, count, plan, &single);
+    CHECK(bench_same_tally(&laid.tally, &single.tally) && same_failures(&laid, &single),
+          "%s: kinds %d, %d: %llu and %llu failing reads", board->name, (int)faults[0].kind,
+          count > 1 ? (int)faults[1].kind : -1, (unsigned long long)laid.tally.failing,
+          (unsigned long long)single.tally.failing);
+    CHECK(laid.reads == single.reads && laid.writes == single.writes &&
+              memcmp(laid.wirings, single.wirings, board->bank_count * sizeof *laid.wirings) == 0,
+          "%s: accesses and wiring", board->name);
+    rmg_run_end(&laid);
+    rmg_run_end(&single);
+}
+
+static void levels_laid_over(void)
+{
+    static const char *const texts[] = {made_wide, made_bits, made_lanes};
+    const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
+    uint64_t dice = 20;
+
+    for (unsigned turn = 0; turn < 180; turn++) {
+        rmg_errors errors = {0};
+        rmg_board *board;
+        rmg_plan plan = bench_plan(false, 1 + turn % 2u);
+
+        CHECK(rmg_board_load_text("made", texts[turn % 3u], &board, &errors) == RMG_OK, "a board");
+        board->undriven = (rmg_undriven)(turn / 3u % 3u);
+        plan.march = marches[turn / 9u % 3u];
+        as_chip_by_chip(board, &plan, &dice);
+        rmg_board_free(board);
+    }
+}
+
+CU_TestInfo force_tests[] = {{"levels laid over stretches are as chip by chip", levels_laid_over},
+                             CU_TEST_INFO_NULL};
