@@ -118,7 +118,8 @@ bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
 
 double diag_now(void);
 
-/* Prints the time it takes, from 2,048 failing bits to 33 million. */
-void diag_by_size(void);
+/* Prints the time that whole calls of the tool (a path) take, on boards of 64 KiB with so many
+ * single faults (0: not these), 16 MiB and 64 MiB. */
+void diag_by_size(const char *tool, unsigned cases);
 
 #endif

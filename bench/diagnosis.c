@@ -2,12 +2,11 @@
  * boards made up at random, in three families; two and three at once; none; noise; lines and chips
  * that fail now and then.
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
- * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size: the time it
- * takes by the number of failures. Or bench-diagnosis calibrate [SEED [MOST [SORT]]]: cases that
- * leave doubt. Or bench-diagnosis case KIND SEED [COUNT]: one case,
- * told in full; or so many, one seed after another; KIND may be "pair" or "triple" too. With
- * "other" before the rest: on a second model of a board, that shares no code with the library's
- * simulator. */
+ * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size [TOOL
+ * [CASES]]: the time that whole calls of the tool take. Or bench-diagnosis calibrate [SEED [MOST
+ * [SORT]]]: cases that leave doubt. Or bench-diagnosis case KIND SEED [COUNT]: one case, told in
+ * full; or so many, one seed after another; KIND may be "pair" or "triple" too. With "other" before
+ * the rest: on a second model of a board, that shares no code with the library's simulator. */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -357,8 +356,8 @@ static void healthy(bench *b, uint64_t seed, diag_family family)
     free_board(&own);
 }
 
-/* All cases of one part: of N singles in each family N/3 healthy boards, N/6 pairs, N/15 triples,
- * N/10 of noise, N/10 of lines and N/10 of chips that come and go. */
+/* All cases of one part: of N singles in each family N/3 healthy boards, N/4 pairs, N/10 triples,
+ * N/7 of noise, N/7 of lines and N/7 of chips that come and go. */
 static void *carry_out(void *context)
 {
     bench *b = context;
@@ -369,16 +368,16 @@ static void *carry_out(void *context)
         const diag_family family = (diag_family)f;
 
         for (unsigned i = b->part; b->families[f] && i < n; i += PARTS) {
-            const unsigned which = i % (unsigned)diag_kind_count, k = i / 10u;
+            const unsigned which = i % (unsigned)diag_kind_count, k = i / 7u;
 
             single(b, &diag_kinds[which], seed + i, family, &b->single[f][which]);
             if (i % 3 == 0)
                 healthy(b, seed + i, family);
-            if (i % 6 == 0 && !b->second)
+            if (i % 4 == 0 && !b->second)
                 several_at_once(b, seed + i, 2, family);
-            if (i % 15 == 0 && !b->second)
+            if (i % 10 == 0 && !b->second)
                 several_at_once(b, seed + i, 3, family);
-            if (i % 10 == 1) {
+            if (i % 7 == 1) {
                 const unsigned shared = NOISES + k % SHARED;
                 const unsigned chips = NOISES + SHARED + k % (unsigned)(OTHERS - NOISES - SHARED);
 
@@ -529,7 +528,8 @@ int main(int argc, char **argv)
     if (!parts)
         return 2;
     if (argc > 1 && strcmp(argv[1], "size") == 0) {
-        diag_by_size();
+        diag_by_size(argc > 2 ? argv[2] : "build/rimeglass",
+                     argc > 3 ? (unsigned)strtoul(argv[3], NULL, 10) : 500);
         free(parts);
         return 0;
     }

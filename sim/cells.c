@@ -163,8 +163,9 @@ static unsigned reached(const rmg_sim *sim, uint16_t r, rmg_addr cell, rmg_addr 
 /* An access to a cell's row, as far as it does anything. */
 static inline void access_row(rmg_sim *sim, uint16_t r, rmg_addr cell, bool writing)
 {
-    const rmg_sim_way *way = &sim->ways[r];
+    rmg_sim_way *way = &sim->ways[r];
 
+    way->row_used = true;
     if (!way->held || !sim->calm || (way->acts & RMG_STAGE_BIT(ROWS)))
         rmg_rows_access(sim, r, cell, writing);
     else if (way->row_mask) /* refresh always comes in time */

@@ -116,6 +116,7 @@ void rmg_sim_mark_board(rmg_sim *sim)
     const rmg_placement *placement = sim->board->placement;
 
     memset(sim->slow, RMG_SLOW_NEW, sim->slow_bytes);
+    sim->marked_count = 0;
     for (uint16_t i = 0; i < sim->window_count; i++) {
         const rmg_sim_window *w = &sim->windows[i];
 
@@ -137,14 +138,39 @@ void rmg_sim_mark_board(rmg_sim *sim)
     }
 }
 
+/* Marks of pages: of each AND the one, OR the other. */
+static void change_marks(rmg_sim *sim, size_t first, size_t last, uint8_t and, uint8_t or)
+{
+    const uint64_t all = UINT64_C(0x0101010101010101);
+    size_t page = first;
+
+    for (; last - page >= sizeof all && page <= last; page += sizeof all) {
+        uint64_t eight;
+
+        memcpy(&eight, &sim->slow[page], sizeof eight);
+        eight = (eight & all * and) | all * or ;
+        memcpy(&sim->slow[page], &eight, sizeof eight);
+    }
+    for (; page <= last; page++)
+        sim->slow[page] = (uint8_t)((sim->slow[page] & and) | or);
+}
+
+/* Marks pages, and remembers which: the next start takes the marks away again. */
+static void mark_for_fault(rmg_sim *sim, size_t first, size_t last)
+{
+    change_marks(sim, first, last, UINT8_MAX, RMG_SLOW_FAULT);
+    if (sim->marked_count < RMG_SIM_MARKED)
+        sim->marked[sim->marked_count] = (rmg_sim_pages_marked){first, last};
+    sim->marked_count =
+        sim->marked_count < RMG_SIM_MARKED ? sim->marked_count + 1u : RMG_SIM_MARKED + 1u;
+}
+
 static void mark_range(rmg_sim *sim, const rmg_rule *rule)
 {
     const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
-    const size_t first = (w->offset + (size_t)(rule->where.first - w->first)) >> RMG_SIM_PAGE_BITS;
-    const size_t last = (w->offset + (size_t)(rule->where.last - w->first)) >> RMG_SIM_PAGE_BITS;
 
-    for (size_t page = first; page <= last; page++)
-        sim->slow[page] |= RMG_SLOW_FAULT;
+    mark_for_fault(sim, (w->offset + (size_t)(rule->where.first - w->first)) >> RMG_SIM_PAGE_BITS,
+                   (w->offset + (size_t)(rule->where.last - w->first)) >> RMG_SIM_PAGE_BITS);
 }
 
 /* The page of a cell's address; the whole range where the address does not come back from it. */
@@ -153,11 +179,14 @@ static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
     const rmg_addr address = rmg_rule_address(rule, cell);
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
 
-    if (w && rmg_where_holds(&rule->where, address) && rmg_rule_cell(rule, address) == cell)
-        sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] |=
-            RMG_SLOW_FAULT;
-    else
+    if (w && rmg_where_holds(&rule->where, address) && rmg_rule_cell(rule, address) == cell) {
+        const size_t page = (w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS;
+
+        if (!(sim->slow[page] & RMG_SLOW_FAULT))
+            mark_for_fault(sim, page, page);
+    } else {
         mark_range(sim, rule);
+    }
 }
 
 /* Does a fault have to do with the rule's chip, or lie beside it? */
@@ -173,6 +202,13 @@ static bool meets(const rmg_sim_fault *f, const rmg_rule *rule)
     }
 }
 
+/* Does what a cell reads depend on the last read anywhere in the chip? */
+static bool reads_any(const rmg_sim_fault *f)
+{
+    return f->kind == RMG_FAULT_ADDRESS_CELLS && f->reads == RMG_READS_LAST &&
+           f->reaches <= RMG_REACHES_NONE_TWO;
+}
+
 static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -186,7 +222,7 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
     if (!meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
         (kind->place == RMG_FOR_BUS && sim->bus_forced))
         return;
-    switch (moved ? RMG_MARKS_RANGE : kind->marks) {
+    switch (moved || reads_any(f) ? RMG_MARKS_RANGE : kind->marks) {
     case RMG_MARKS_ROW:
         for (rmg_addr cell = f->cell; cell < depth; cell += rows)
             mark_cell(sim, rule, cell);
@@ -214,8 +250,14 @@ void rmg_sim_mark_faults(rmg_sim *sim)
     const rmg_placement *placement = sim->board->placement;
 
     /* what the board needs stays; faults of the simulation before this one go */
-    for (size_t page = 0; page < sim->slow_bytes; page++)
-        sim->slow[page] &= RMG_SLOW_BOARD | RMG_SLOW_NEW;
+    if (sim->marked_count > RMG_SIM_MARKED) {
+        sim->marked[0] = (rmg_sim_pages_marked){0, sim->slow_bytes - 1u};
+        sim->marked_count = 1;
+    }
+    for (uint16_t i = 0; i < sim->marked_count; i++)
+        change_marks(sim, sim->marked[i].first, sim->marked[i].last, RMG_SLOW_BOARD | RMG_SLOW_NEW,
+                     0);
+    sim->marked_count = 0;
     for (uint16_t i = 0; i < sim->fault_count; i++)
         for (uint16_t r = 0; r < placement->rule_count; r++)
             mark_fault(sim, &sim->faults[i], r);

@@ -117,6 +117,7 @@ static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
 
     const uint64_t gap = longest_gap(sim, r, row, *restored);
 
+    sim->ways[r].row_used = true;
     leak_weak(sim, r, row, gap);
     leak(sim, r, row, gap);
     *restored = sim->now_ns;

@@ -131,12 +131,16 @@ rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16
     if (fault_count > sim->list_room || !all_usable(sim->board, faults, fault_count))
         return RMG_ERR_ARGUMENT;
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++)
-        if (sim->ways[r].row_mask)
+        if (sim->ways[r].row_mask && sim->ways[r].row_used) {
             memset(sim->ways[r].row_ns, 0, ((size_t)sim->ways[r].row_mask + 1u) * sizeof(uint64_t));
+            sim->ways[r].row_used = false;
+        }
     memset(sim->memories, 0, fault_count * sizeof *sim->memories);
     sim->reads = sim->writes = sim->chipwise = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
     sim->last_bus = sim->page = 0;
     sim->recent = 0;
+    if (!sim->refreshed) /* all pages were marked for that */
+        sim->marked_count = RMG_SIM_MARKED + 1u;
     power_on(sim, faults, fault_count);
     return RMG_OK;
 }

@@ -7,6 +7,7 @@
 #define CELLS_MOST  4096u /* of one chip that are looked at one by one */
 #define AGGRESSORS  16u
 #define THRESHOLDS  6u
+#define FEW_ROWS    8u   /* of so many rows that are not refreshed one at least fails */
 #define MANY_CELLS  256u /* a sixteenth of a small chip: then the whole chip is considered too */
 
 typedef struct seen_cell {
@@ -24,7 +25,16 @@ typedef struct looking {
     uint64_t count;
     bool high, low;
     uint64_t first; /* step at which one of them first failed */
+    bool *rows;     /* [of the chip]: does a cell of it fail? */
+    rmg_addr row_count, least_row;
 } looking;
+
+static void see_row(looking *l, rmg_addr row)
+{
+    l->row_count += !l->rows[row];
+    l->rows[row] = true;
+    l->least_row = MIN(l->least_row, row);
+}
 
 static void see_word(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
                      size_t part_count)
@@ -52,6 +62,7 @@ static void see_word(void *context, rmg_addr address, uint32_t record, const rmg
         if (!((high | low) & l->w->f->bits & bit))
             continue;
         l->count++;
+        see_row(l, cell.cell & (((rmg_addr)1 << l->part->row_lines) - 1u));
         l->high |= cell.high;
         l->low |= cell.low;
         if (l->cells->len < CELLS_MOST)
@@ -344,23 +355,22 @@ static void with_time(const looking *l)
 }
 
 /* Rows beyond some number are not refreshed, as with a part that needs more refresh cycles than the
- * board gives; or none is, often enough. */
+ * board gives; or none is, often enough. They all lose what they hold within the same time. */
 static void refresh(const looking *l)
 {
-    const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
-    rmg_addr least = row_mask;
+    const rmg_addr rows = (rmg_addr)1 << l->part->row_lines;
     rmg_sim_fault f = {.kind = RMG_FAULT_REFRESH,
                        .chip = l->rule->socket,
                        .after_us = MAX(l->part->refresh_ms * 1000u, 1u)};
 
-    for (guint i = 0; i < l->cells->len; i++)
-        least = MIN(least, cell_at(l, i)->cell & row_mask);
+    if (l->row_count < (rows - l->least_row) / FEW_ROWS)
+        return;
     rmg_fault_include(&f, l->rule->socket);
     for (unsigned none = 0; none < 2; none++) {
         proposal *p = add(l, CAUSE(PART_SMALLER) | CAUSE(CHIP_SCATTERED),
                           none ? RMG_SAY_FAULT_NOT_REFRESHED : RMG_SAY_FAULT_ROWS_NOT_REFRESHED);
 
-        f.cell = none ? 0 : least;
+        f.cell = none ? 0 : l->least_row;
         p->by_rows = true;
         rmg_propose_put(p, f);
     }
@@ -392,6 +402,8 @@ void rmg_propose_cells(proposer *w)
         return;
     l.part = w->board->sockets[w->f->socket].part;
     l.cells = g_array_new(FALSE, FALSE, sizeof(seen_cell));
+    l.rows = g_new0(bool, (size_t)1 << l.part->row_lines);
+    l.least_row = ((rmg_addr)1 << l.part->row_lines) - 1u;
     rmg_failset_each_record(w->run->failures, see_word, &l);
     if (l.count) {
         as_seen(&l);
@@ -408,4 +420,5 @@ void rmg_propose_cells(proposer *w)
             whole_chip(&l);
     }
     g_array_free(l.cells, TRUE);
+    g_free(l.rows);
 }

@@ -9,6 +9,8 @@
 #include "rimeglass/replay.h"
 
 #define PROPOSAL_FAULTS 64u
+#define RMG_LARGE_BOARD                                                                            \
+    (UINT64_C(1) << 20) /* words; above it not all is played for each proposal */
 
 /* One way in which a suspect can come about: a few faults of the simulated board. */
 typedef struct proposal {

@@ -6,9 +6,8 @@
 #include "internal.h"
 #include "diagnose/internal.h"
 
-#define TOGETHER_MOST 8u                  /* more suspects than these are not played together */
-#define CONTRADICTED  0.4                 /* of what would have failed in the passes, and did not */
-#define LARGE_BOARD   (UINT64_C(1) << 20) /* words */
+#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
+#define CONTRADICTED  0.4 /* of what would have failed in the passes, and did not */
 #define EVEN          0.5
 #define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
 
@@ -42,6 +41,12 @@ static gint better(gconstpointer a, gconstpointer b)
     return (x->floats != RMG_FLOATS_AS_FILE) - (y->floats != RMG_FLOATS_AS_FILE);
 }
 
+/* Did two passes fail differently? */
+static bool comes_and_goes(const rmg_run *run)
+{
+    return run->pass_count > 1 && !rmg_run_repeats(run);
+}
+
 /* Plays a proposal once, and compares. */
 static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
                       bool whole, unsigned contents, rmg_replayed *result)
@@ -60,6 +65,8 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
         result->as_often = p->vague || p->by_rows || s->run->heard ||
                            rmg_replay_as_often(s->run, &again, within, s->sampled);
         result->same = !c.left && !c.unseen && result->as_often;
+        if (p->by_rows && comes_and_goes(s->run)) /* rows do not tell passes apart */
+            result->same &= comes_and_goes(&again);
         result->whole = !again.wiring_narrowed;
         if (alone && !p->vague && !p->by_rows && result->whole)
             result->same &= rmg_replay_same_wiring(s->run, &again);
@@ -74,7 +81,7 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
  * a fault does not touch pass is the same claim for each. */
 static bool proved_enough(const rmg_stage *s)
 {
-    return s->proofs && s->run->tested_words > LARGE_BOARD;
+    return s->proofs && s->run->tested_words > RMG_LARGE_BOARD;
 }
 
 /* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
@@ -229,7 +236,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
     if (best->same) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
         tell_undriven(run->board, s);
-        if (run->pass_count > 1 && !rmg_run_repeats(run))
+        if (comes_and_goes(run))
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rule_out(s);
         put_needless_steps_last(s);
@@ -301,7 +308,7 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
 static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
-    const bool differ = s->run->pass_count > 1 && !rmg_run_repeats(s->run);
+    const bool differ = comes_and_goes(s->run);
     /* what comes and goes cannot be replayed, and passes beyond those played are not compared */
     GPtrArray *proposals = differ && s->run->pass_count > RMG_REPLAY_PASSES
                                ? g_ptr_array_new()
@@ -316,13 +323,13 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
         rmg_replayed result = {0};
 
         if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
-            (differ && (p->vague || p->by_rows))) /* which would not distinguish passes */
+            (differ && p->vague)) /* which would not distinguish passes */
             continue;
         if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
             suspect->untried += proposals->len - n;
             break;
         }
-        if (s->proofs && s->run->tested_words > LARGE_BOARD &&
+        if (s->proofs && s->run->tested_words > RMG_LARGE_BOARD &&
             !rmg_stage_in_part(s, p->faults, p->count)) {
             suspect->untried++; /* it takes as long as the run, and changes no answer */
             continue;

@@ -125,6 +125,30 @@ static bool some_are(const rmg_sim_fault *faults, size_t count, unsigned trait)
     return false;
 }
 
+#define ROW_CELLS 16u /* of a row or column that stand for all of it */
+
+/* Some cells of the rows and columns that these faults are, the first and the last among them, with
+ * the words beside them. */
+static bool find_rows(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+{
+    for (size_t i = 0; i < count; i++) {
+        const rmg_part *part = s->run->board->sockets[faults[i].chip].part;
+        const rmg_addr cells = (rmg_addr)1 << part->address_lines,
+                       rows = (rmg_addr)1 << part->row_lines;
+        const bool row = faults[i].kind == RMG_FAULT_ROW;
+        const rmg_addr step = row ? rows : 1u, of = row ? cells / rows : rows;
+        const rmg_addr first = row ? faults[i].cell : faults[i].cell << part->row_lines;
+
+        if (!row && faults[i].kind != RMG_FAULT_COLUMN)
+            return false;
+        for (rmg_addr n = 0; n < ROW_CELLS && n < of; n++)
+            add_cell(s, faults[i].chip,
+                     first + (n ? of / MIN(of, ROW_CELLS) * (n + 1u) - 1u : 0) * step, parts);
+    }
+    join_parts(parts);
+    return parts->len && parts->len <= PARTS_MOST;
+}
+
 /* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. A
  * fault that acts alike in its whole chip shows in any block; what it makes share a cell must be
  * played too, or the one write that spoils the other would be missing. Two halves, because a part
@@ -158,6 +182,14 @@ static bool find_sample(const rmg_stage *s, const rmg_sim_fault *faults, size_t 
     return parts->len <= PARTS_MOST;
 }
 
+/* The same in an empty list. */
+static bool find_rows_of(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                         GArray *parts)
+{
+    g_array_set_size(parts, 0);
+    return find_rows(s, faults, count, parts);
+}
+
 /* Gives the words of the parts what they come up with. */
 static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const GArray *parts,
                  unsigned contents)
@@ -180,12 +212,13 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
 }
 
 static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
-                      const GArray *parts, unsigned contents)
+                      const GArray *parts, bool whole, unsigned contents)
 {
     /* Invariant: between plays the board is healthy and holds what the play before left there. That
      * is as good as anything else, for a test writes before it reads, except to faults that show
-     * what the memory came up with: they play on a board that was just switched on. */
-    if (!s->on || some_are(faults, count, RMG_TRAIT_POWER_ON))
+     * what the memory came up with: they play on a board that was just switched on, or on words
+     * that are all given what they come up with. */
+    if (!s->on || ((whole || !parts->len) && some_are(faults, count, RMG_TRAIT_POWER_ON)))
         s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
                                       s->memory) == RMG_OK;
     rmg_sim_limit(&s->sim, rmg_machine_bytes() / 4u);
@@ -207,7 +240,8 @@ bool rmg_stage_in_part(const rmg_stage *s, const rmg_sim_fault *faults, uint16_t
     bool in_part = find_parts(s, faults, count, parts);
 
     g_array_set_size(parts, 0);
-    in_part = in_part || find_sample(s, faults, count, parts);
+    in_part =
+        in_part || find_sample(s, faults, count, parts) || find_rows_of(s, faults, count, parts);
     g_array_free(parts, TRUE);
     return in_part;
 }
@@ -230,6 +264,23 @@ bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
     return floats == RMG_FLOATS_AS_FILE || floats == RMG_FLOATS_HOLDS || now != of_file;
 }
 
+/* Is a march over the words of these faults alone the same as over all? Not where time passes for
+ * the cells meanwhile, where accesses elsewhere count, nor where the order of words is a pattern of
+ * all of them. */
+static bool as_in_part(const rmg_stage *s, const rmg_sim_fault *faults, size_t count)
+{
+    const uint32_t elsewhere =
+        RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH) | RMG_STAGE_BIT(REACH);
+
+    for (size_t i = 0; i < count; i++)
+        if ((rmg_fault_rows[faults[i].kind].stages & elsewhere) || faults[i].kind == RMG_FAULT_WEAK)
+            return false;
+    for (size_t i = 0; i < s->run->steps.count; i++)
+        if (s->run->steps.list[i].way != RMG_WAY_LINEAR)
+            return false;
+    return true;
+}
+
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     unsigned contents, rmg_run *again)
 {
@@ -248,7 +299,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
      * changes no failure. `whole` is the proof of it, for the proposals that look right. */
     if (!in_parts)
         g_array_set_size(parts, 0);
-    s->sampled = !whole && !in_parts && find_sample(s, faults, count, sample);
+    s->sampled = !whole && !in_parts &&
+                 (find_sample(s, faults, count, sample) || find_rows_of(s, faults, count, sample));
     plan.steps = &s->run->steps;
     plan.march = NULL;
     plan.march_name = NULL;
@@ -261,13 +313,15 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         plan.limit = s->run->tested[0];
     }
     memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, contents) &&
+    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, whole, contents) &&
            rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
     if (done) {
         if (!whole && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
+        else if (in_parts && s->run->tested_words > RMG_LARGE_BOARD && as_in_part(s, faults, count))
+            rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
         s->work += s->sim.reads + s->sim.writes + (RMG_REPLAY_CHIPWISE - 1u) * s->sim.chipwise;

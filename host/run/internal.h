@@ -12,4 +12,7 @@
 /* Tests only these ranges, rising, of what would be tested, and no lines. For runs that begin. */
 void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count);
 
+/* The same of its marches alone: lines and all else are tested as planned. */
+void rmg_run_narrow_marches(rmg_run *run, const rmg_range *ranges, size_t count);
+
 #endif

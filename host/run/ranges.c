@@ -243,6 +243,12 @@ void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count)
     run->wiring_narrowed = true;
 }
 
+void rmg_run_narrow_marches(rmg_run *run, const rmg_range *ranges, size_t count)
+{
+    run->own->march_ranges =
+        common(run->tested, run->tested_count, ranges, count, &run->own->march_range_count);
+}
+
 /* Addresses below `end` that hold the condition. */
 static uint64_t below(rmg_addr end, rmg_addr mask, rmg_addr match)
 {

@@ -279,6 +279,7 @@ void rmg_run_end(rmg_run *run)
     if (run->own) {
         g_free(run->own->bit_reads);
         g_free(run->own->pass_bits);
+        g_free(run->own->march_ranges);
         rmg_failset_free(run->own->pass_failures);
         g_free(run->own);
     }

@@ -22,6 +22,9 @@ struct rmg_run_own {
     bool has_first;             /* false: none yet, or a file of an earlier version has another */
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
+    rmg_range
+        *march_ranges; /* [march_range_count], of a replay: all that is marched over; or NULL */
+    size_t march_range_count;
     rmg_word *pass_bits; /* of a heard run: [bank_count + 1], bits reported in the running pass */
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
 };

@@ -260,6 +260,9 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
         return pass ? RMG_OK : run_first_memory(c, to);
     case RMG_STEP_MARCH:
     case RMG_STEP_HOLD:
+        if (run->own->march_ranges)
+            return run_march(c, to, step, pass, run->own->march_ranges,
+                             (uint8_t)run->own->march_range_count, false);
         return run_march(c, to, step, pass, run->tested, (uint8_t)run->tested_count, false);
     case RMG_STEP_ROWS:
     case RMG_STEP_COPY:

@@ -324,7 +324,7 @@ KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operat
     "victim that holds the level")                                                                 \
 KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",                              \
     RMG_TAKES_REACHES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REACH),                                     \
-    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_RANGE,            \
+    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_VICTIM,           \
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "chip address `cell` reaches `none`, `none and two` (and `other` reaches both), `other`, or "  \
     "`both`; what is read of none or two: `and`, `or`, `last`")                                    \

@@ -209,10 +209,11 @@ typedef struct rmg_sim_memory {
 /* What an access needs of a rule, close together. */
 typedef struct rmg_sim_way {
     rmg_where where;
-    rmg_word bits;      /* of the bus that its chip carries */
-    void *cells;        /* of its chip, each in 2 to the power of `cell_log2` bits */
-    uint8_t *known;     /* a bit for every 256 of them: they were touched */
-    uint64_t *row_ns;   /* per row of its chip: when it was last accessed */
+    rmg_word bits;    /* of the bus that its chip carries */
+    void *cells;      /* of its chip, each in 2 to the power of `cell_log2` bits */
+    uint8_t *known;   /* a bit for every 256 of them: they were touched */
+    uint64_t *row_ns; /* per row of its chip: when it was last accessed; zeros unless ... */
+    bool row_used;
     rmg_addr cell_mask; /* ones at the chip's address lines */
     rmg_addr row_mask;  /* ones at its row lines */
     uint32_t acts;      /* stages at which a fault acts */
@@ -244,6 +245,13 @@ typedef struct rmg_sim_force {
 } rmg_sim_force;
 
 #define RMG_SIM_FORCES 32u
+
+/* Pages in which some fault acts, from one to another. */
+typedef struct rmg_sim_pages_marked {
+    size_t first, last;
+} rmg_sim_pages_marked;
+
+#define RMG_SIM_MARKED 64u
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
@@ -282,6 +290,8 @@ typedef struct rmg_sim {
     uint16_t force_count;
     bool bus_forced; /* all faults of the whole bus are among them */
     bool is_forced[RMG_PLACE_RULES];
+    rmg_sim_pages_marked marked[RMG_SIM_MARKED];
+    uint16_t marked_count;             /* above RMG_SIM_MARKED: any page may be marked */
     rmg_sim_way ways[RMG_PLACE_RULES]; /* by rule */
     uint32_t bus_acts;                 /* stages of the whole bus at which a fault acts */
     bool conditional;                  /* some fault is not always there */
