@@ -119,7 +119,7 @@ bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
 double diag_now(void);
 
 /* Prints the time that whole calls of the tool (a path) take, on boards of 64 KiB with so many
- * single faults (0: not these), 16 MiB and 64 MiB. */
-void diag_by_size(const char *tool, unsigned cases);
+ * single faults (0: not these), and of 2^22 words, 16 MiB, and so on up to 2^lines. */
+void diag_by_size(const char *tool, unsigned cases, unsigned lines);
 
 #endif

@@ -182,7 +182,8 @@ static void scattered(const char *tool)
 }
 
 /* A fault as an entry of a fault file; false: such a file cannot say it. */
-static bool entry(const rmg_board *board, const rmg_sim_fault *f, char *text, size_t room)
+static bool entry(const rmg_board *board, const rmg_sim_fault *f, bool of_chip, char *text,
+                  size_t room)
 {
     static const char *const operations[] = {"0w0", "0w1", "1w0", "1w1", "0r0", "1r1"};
     static const char *const reaches[] = {"none", "none and two", "other", "both"};
@@ -201,7 +202,7 @@ static bool entry(const rmg_board *board, const rmg_sim_fault *f, char *text, si
     used = (size_t)snprintf(text, room, "kind: %s", kind->word);
 #define PUT(...) used += (size_t)snprintf(text + used, room - used, __VA_ARGS__)
     for (char *key = strtok_r(keys, " ", &save); key; key = strtok_r(NULL, " ", &save)) {
-        if (strcmp(key, "socket") == 0 && (kind->place == RMG_FOR_CHIP || strcmp(bank, "") == 0))
+        if (strcmp(key, "socket") == 0 && (kind->place == RMG_FOR_CHIP || of_chip))
             PUT(", socket: %s", board->sockets[f->chip].name);
         else if (strcmp(key, "bit") == 0)
             PUT(", bit: D%u", rule->data_bits[f->data_line]);
@@ -237,7 +238,7 @@ static bool entry(const rmg_board *board, const rmg_sim_fault *f, char *text, si
             PUT(", line: D%u", f->line);
         else if (strcmp(key, "with") == 0)
             PUT(", with: D%u", f->line2);
-        else if (strcmp(key, "bank") == 0 && kind->place != RMG_FOR_CHIP)
+        else if (strcmp(key, "bank") == 0 && kind->place != RMG_FOR_CHIP && !of_chip)
             PUT(", bank: %s", bank);
         else if (strcmp(key, "wins") == 0)
             PUT(", wins: %u", f->level);
@@ -293,7 +294,7 @@ static void small(const char *tool, unsigned cases)
 
         if (kind->time || kind->reach == REACH_BRANCH || kind->reach == REACH_SOME ||
             !diag_fault_make(&dice, &board, kind, &fault) ||
-            !entry(board.board, &fault, text, sizeof text))
+            !entry(board.board, &fault, kind->reach == REACH_CHIP, text, sizeof text))
             continue;
         write_file(fault_file, "faults: [{%s}]\n", text);
         took[count] = median_of(tool, on, true, 3, NULL);
@@ -311,13 +312,14 @@ static void small(const char *tool, unsigned cases)
     rmg_board_free(board.board);
 }
 
-void diag_by_size(const char *tool, unsigned cases)
+void diag_by_size(const char *tool, unsigned cases, unsigned lines)
 {
     if (cases)
         small(tool, cases < CASES_MOST ? cases : CASES_MOST);
-    large(tool, 22);
-    large(tool, 24);
-    scattered(tool);
+    for (unsigned n = 22; n <= lines; n += 2)
+        large(tool, n);
+    if (lines >= 22)
+        scattered(tool);
     unlink(board_file);
     unlink(fault_file);
 }

@@ -529,7 +529,8 @@ int main(int argc, char **argv)
         return 2;
     if (argc > 1 && strcmp(argv[1], "size") == 0) {
         diag_by_size(argc > 2 ? argv[2] : "build/rimeglass",
-                     argc > 3 ? (unsigned)strtoul(argv[3], NULL, 10) : 500);
+                     argc > 3 ? (unsigned)strtoul(argv[3], NULL, 10) : 500,
+                     argc > 4 ? (unsigned)strtoul(argv[4], NULL, 10) : 24);
         free(parts);
         return 0;
     }

@@ -227,6 +227,13 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
         for (rmg_addr cell = f->cell; cell < depth; cell += rows)
             mark_cell(sim, rule, cell);
         break;
+    case RMG_MARKS_ROW_OF:
+        for (rmg_addr cell = chip->row_lines ? f->cell & (rows - 1u) : f->cell; cell < depth;
+             cell += chip->row_lines ? rows : depth)
+            mark_cell(sim, rule, cell);
+        for (rmg_addr cell = f->row; f->kind == RMG_FAULT_DISTURB && cell < depth; cell += rows)
+            mark_cell(sim, rule, cell);
+        break;
     case RMG_MARKS_COLUMN:
         for (rmg_addr row = 0; row < rows; row++)
             mark_cell(sim, rule, f->cell << chip->row_lines | row);

@@ -280,6 +280,17 @@ static void rows_and_columns(const looking *l)
     }
 }
 
+/* Is memory left alone in the step? */
+static bool holds(const rmg_step *step)
+{
+    const uint8_t *head = step->code;
+
+    for (; step->kind == RMG_STEP_MARCH && head && *head; head += (*head & ~RMG_ORDER_MASK) + 1u)
+        if (!(*head & ~RMG_ORDER_MASK))
+            return true;
+    return step->kind != RMG_STEP_MARCH && step->hold_us;
+}
+
 /* Times that separate what the plan's steps can distinguish: below each hold, and below the refresh
  * period. */
 static size_t thresholds(const looking *l, uint32_t *list)
@@ -291,7 +302,7 @@ static size_t thresholds(const looking *l, uint32_t *list)
         list[count++] = l->part->refresh_ms * 500u;
     for (size_t i = 0; i < run->steps.count && count < THRESHOLDS; i++) {
         const uint32_t hold = run->steps.list[i].hold_us;
-        bool known = !hold;
+        bool known = !holds(&run->steps.list[i]);
 
         for (size_t n = 0; n < count; n++)
             known |= list[n] == hold / 2u;

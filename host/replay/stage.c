@@ -264,16 +264,35 @@ bool rmg_stage_float(rmg_stage *s, rmg_floats floats)
     return floats == RMG_FLOATS_AS_FILE || floats == RMG_FLOATS_HOLDS || now != of_file;
 }
 
+/* Does one chip hold the bit at an address and at both of its neighbours? */
+static bool has_neighbours(const rmg_stage *s, uint16_t chip, rmg_addr cell)
+{
+    const rmg_placement *placement = &s->run->board->placement;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_where *where = &placement->rules[r].where;
+        const rmg_addr at = rmg_rule_address(&placement->rules[r], cell);
+
+        if (placement->rules[r].socket == chip &&
+            (at <= where->first || at >= where->last || !rmg_where_holds(where, at - 1u) ||
+             !rmg_where_holds(where, at + 1u)))
+            return false;
+    }
+    return true;
+}
+
 /* Is a march over the words of these faults alone the same as over all? Not where time passes for
  * the cells meanwhile, where accesses elsewhere count, nor where the order of words is a pattern of
- * all of them. */
+ * all of them. Where it counts what was read last, that was the word before or after. */
 static bool as_in_part(const rmg_stage *s, const rmg_sim_fault *faults, size_t count)
 {
-    const uint32_t elsewhere =
-        RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH) | RMG_STAGE_BIT(REACH);
+    const uint32_t elsewhere = RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH);
 
     for (size_t i = 0; i < count; i++)
-        if ((rmg_fault_rows[faults[i].kind].stages & elsewhere) || faults[i].kind == RMG_FAULT_WEAK)
+        if ((rmg_fault_rows[faults[i].kind].stages & elsewhere) ||
+            (faults[i].kind == RMG_FAULT_ADDRESS_CELLS &&
+             !(has_neighbours(s, faults[i].chip, faults[i].cell) &&
+               has_neighbours(s, faults[i].chip, faults[i].cell2))))
             return false;
     for (size_t i = 0; i < s->run->steps.count; i++)
         if (s->run->steps.list[i].way != RMG_WAY_LINEAR)
@@ -320,7 +339,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
-        else if (in_parts && s->run->tested_words > RMG_LARGE_BOARD && as_in_part(s, faults, count))
+        else if (in_parts && as_in_part(s, faults, count))
             rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;

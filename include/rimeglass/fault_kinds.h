@@ -65,6 +65,8 @@ typedef enum rmg_fault_mark {
     RMG_MARKS_CELL,   /* its cell */
     RMG_MARKS_VICTIM, /* its cell, and that of the aggressor where there is one */
     RMG_MARKS_ROW,    /* the row `cell` */
+    RMG_MARKS_ROW_OF, /* the row of its cell, and where the kind has one the row `row`; of memory
+                         without rows the cell */
     RMG_MARKS_COLUMN, /* the column `cell` */
     RMG_MARKS_BANKS,  /* `bank` and `bank2` */
     RMG_MARKS_ALL     /* every chip of the board */
@@ -331,7 +333,7 @@ KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",           
 /* time, clock and traffic */                                                                      \
 KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                                          \
     RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_RANGE,                              \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_ROW_OF,                             \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "takes the level after that time unrefreshed (DRAM) or unwritten (static " \
     "memory); at 25 C, half as long for every 10 C more")                                                      \
@@ -342,7 +344,7 @@ KIND(REFRESH, "refresh", "socket bank rows every-us",                           
     "the board refreshes only so many rows, or too rarely")                                        \
 KIND(DISTURB, "row disturb", RMG_VICTIM_KEYS " row accesses",                                      \
     RMG_TAKES_BESIDE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ROWS),                                         \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_COUNT | RMG_NEEDS_BESIDE, RMG_FOR_CHIP, RMG_MARKS_RANGE,          \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_COUNT | RMG_NEEDS_BESIDE, RMG_FOR_CHIP, RMG_MARKS_ROW_OF,         \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "so many accesses to that row, without an access to or refresh of the victim's own, set the victim")       \
 KIND(LATE, "late output", "socket access-ns",                                                      \
