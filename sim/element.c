@@ -28,27 +28,6 @@ typedef struct force {
     bool some;
 } force;
 
-/* One word access by access, from operation call->operation on. */
-static void slow_word(walk *w)
-{
-    rmg_element_call *call = w->call;
-
-    for (; call->operation < call->op_count; call->operation++) {
-        const uint8_t op = call->ops[call->operation];
-        const rmg_word value = w->values[op & OP_ONE];
-
-        if (op & OP_WRITE) {
-            rmg_sim_write(w->sim, call->address, value);
-        } else {
-            const rmg_word actual = rmg_sim_read(w->sim, call->address) & call->mask;
-
-            if (actual != value)
-                call->mismatch(call->sink_context, call->address, call->operation, value, actual);
-        }
-    }
-    call->operation = 0;
-}
-
 /* Words of flat pages: `count` of type T, compiled for each size that words are packed to. The
  * first: one after another, from *word on. Then: are they alike in these bits, from the lowest on?
  */
@@ -231,6 +210,37 @@ static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
     words_alike(w, f, call->down ? call->address - (count - 1u) : call->address, lowest, count);
 }
 
+/* One word access by access, from operation call->operation on. */
+static void slow_word(walk *w)
+{
+    rmg_element_call *call = w->call;
+    const bool in_order = !call->mismatch_run || call->op_count > OPS_MOST || w->told < TOLD_FIRST;
+    bool failed = false;
+
+    if (in_order)
+        hand_over(w);
+    for (; call->operation < call->op_count; call->operation++) {
+        const uint8_t op = call->ops[call->operation];
+        const rmg_word value = w->values[op & OP_ONE];
+        rmg_word actual;
+
+        if (op & OP_WRITE) {
+            rmg_sim_write(w->sim, call->address, value);
+            continue;
+        }
+        actual = rmg_sim_read(w->sim, call->address) & call->mask;
+        if (actual == value)
+            continue;
+        failed = true;
+        if (in_order)
+            call->mismatch(call->sink_context, call->address, call->operation, value, actual);
+        else
+            add_to_run(w, call->address, 1, call->operation, value, actual);
+    }
+    w->told += failed && in_order;
+    call->operation = 0;
+}
+
 /* What is forced at the call's address, and at how many words from there on, of `most`, that does
  * not change. */
 static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
@@ -366,12 +376,10 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 
         if (window)
             flat = flat_run(&w, window, at, left < budget ? left + 1u : budget);
-        if (flat) {
+        if (flat)
             flat_words(&w, at, flat);
-        } else {
-            hand_over(&w);
+        else
             slow_word(&w);
-        }
         done += flat ? flat : 1u;
         if (call->address == end) {
             hand_over(&w);
