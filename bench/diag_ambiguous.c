@@ -118,10 +118,11 @@ static void draw(drawing *d, doubt of, uint64_t seed)
     }
     c.world = diag_roll(&dice, 0);
     c.fault_count = of == DOUBT_SEVERAL ? (uint16_t)(2 + diag_roll(&dice, 2)) : 1;
-    if (of == DOUBT_SOMETIMES) {
+    if (of == DOUBT_SOMETIMES || (of != DOUBT_SEVERAL && !diag_roll(&dice, 3))) {
         const cause *k = draw_cause(&dice);
 
-        c.passes = 2 + (uint32_t)diag_roll(&dice, 9);
+        /* of one pass nothing says whether it comes and goes */
+        c.passes = of == DOUBT_SOMETIMES ? 2 + (uint32_t)diag_roll(&dice, 9) : 1;
         c.when = WHEN_NOW_AND_THEN;
         kinds[0] = &k->kind;
         drawn = diag_fault_make(&dice, &board, kinds[0], &c.faults[0]);

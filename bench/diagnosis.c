@@ -59,8 +59,9 @@ typedef struct several {
 
 typedef struct bench {
     unsigned part, count;
-    bool tells;  /* each case in full */
-    bool second; /* on the second model */
+    bool tells;   /* each case in full */
+    bool second;  /* on the second model */
+    bool answers; /* only what is said of each */
     uint64_t seed;
     bool families[DIAG_FAMILIES];
     diag_board demos[DEMOS];
@@ -135,6 +136,20 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
     }
     if (k->truth == TRUTH_NOBODY)
         c->faults[0].line = RMG_ALL_DATA_LINES;
+}
+
+/* The answer in a line or two a suspect: to be compared with another version's. */
+static void answer(const diag_case *c, uint64_t seed)
+{
+    printf("%llu %s\n", (unsigned long long)seed, c->board->board->name);
+    for (size_t i = 0; i < c->suspects.count; i++) {
+        const rmg_suspect *s = &c->suspects.list[i];
+
+        printf("  %.4f %s: %s\n", s->confidence, s->site, s->headline);
+        for (size_t n = 0; n < s->replay_count; n++)
+            if (s->replays[n].same)
+                printf("    %s\n", s->replays[n].fault);
+    }
 }
 
 /* What was wrong, and what was made of it. */
@@ -217,7 +232,9 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     diag_case_run(&c, true);
     if (b->tells)
         tell(&c, seed);
-    if (c.failed) {
+    if (b->answers) {
+        answer(&c, seed);
+    } else if (c.failed) {
         diag_judge(&c, k, seed, to);
         diag_calibrate(&c, &k,
                        &b->bins[sometimes                    ? OF_INTERMITTENT
@@ -518,6 +535,23 @@ static void cases_of(bench *b, const char *kind, uint64_t seed, unsigned count)
         rmg_board_free(b->demos[n].board);
 }
 
+/* So many single faults, those that come and go among them, of all families in turn. */
+static void answers_of(bench *b, unsigned count, uint64_t seed)
+{
+    diag_score score = {0};
+
+    b->answers = true;
+    load_demos(b);
+    for (unsigned i = 0; i < count; i++) {
+        const size_t which = i % (diag_kind_count + OTHERS);
+
+        single(b, which < diag_kind_count ? &diag_kinds[which] : &others[which - diag_kind_count],
+               seed + i, (diag_family)(i % DIAG_FAMILIES), &score);
+    }
+    for (size_t n = 0; n < DEMOS; n++)
+        rmg_board_free(b->demos[n].board);
+}
+
 int main(int argc, char **argv)
 {
     const bool other = argc > 1 && strcmp(argv[1], "other") == 0;
@@ -547,6 +581,11 @@ int main(int argc, char **argv)
     }
     for (unsigned i = 0; i < PARTS; i++)
         parts[i].second = other;
+    if (argc > 3 && strcmp(argv[1], "answers") == 0) {
+        answers_of(&parts[0], (unsigned)strtoul(argv[2], NULL, 10), strtoull(argv[3], NULL, 10));
+        free(parts);
+        return 0;
+    }
     if (argc > 3 && strcmp(argv[1], "case") == 0) {
         cases_of(&parts[0], argv[2], strtoull(argv[3], NULL, 10),
                  argc > 4 ? (unsigned)strtoul(argv[4], NULL, 10) : 1);

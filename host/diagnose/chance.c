@@ -349,12 +349,26 @@ static void take_back_the_unsteady(weigher *w)
     }
 }
 
+/* Of one pass nothing says whether it comes and goes, but where each cell failed one read. */
+static bool all_failed_once(const rmg_run *run, const GArray *findings)
+{
+    bool cells = false, once = true;
+
+    for (guint i = 0; i < findings->len; i++) {
+        const rmg_finding *f = &g_array_index(findings, rmg_finding, i);
+
+        cells |= f->kind == RMG_FINDING_CELLS;
+        once &= f->kind != RMG_FINDING_CELLS || rmg_cells_failed_once(run, f);
+    }
+    return run->pass_count == 1 && cells && once;
+}
+
 void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
 {
     weigher w = {.run = run, .board = run->board, .list = findings};
     unsigned others;
 
-    if (run->pass_count < 2 || rmg_run_repeats(run))
+    if (run->pass_count < 2 ? !all_failed_once(run, findings) : rmg_run_repeats(run))
         return;
     w.lanes = rmg_board_lanes(run->board);
     w.moments = g_array_new(FALSE, FALSE, sizeof(moment));

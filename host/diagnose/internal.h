@@ -148,6 +148,10 @@ uint16_t rmg_neighbour_of(const wording *w);
 /* sure.c: how sure the finding is, of so many findings of cells. */
 double rmg_suspect_confidence(const wording *w, size_t cell_findings);
 
+/* In the one pass that there was, did each cell of the finding fail one read, and did few? That may
+ * be chance as well. */
+bool rmg_cells_failed_once(const rmg_run *run, const rmg_finding *f);
+
 /* Did the wiring check find what whole passes after it contradict: not one word failed there? */
 bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f);
 

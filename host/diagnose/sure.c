@@ -2,14 +2,30 @@
 #include "internal.h"
 #include "rimeglass/march.h"
 
-#define UNSTEADY 0.5  /* times what it would be if all passes were alike */
-#define EXACT    0.8  /* cells, if a fault there gives just these failures: at least, before that */
-#define SUREST   0.99 /* nothing is certain from here */
+#define UNSTEADY 0.5 /* times what it would be if all passes were alike */
+#define ONCE                                                                                       \
+    0.55            /* each cell failed once: a fault, or chance; at several sockets rather chance \
+                     */
+#define EXACT  0.8  /* cells, if a fault there gives just these failures: at least, before that */
+#define SUREST 0.99 /* nothing is certain from here */
 
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
 {
     return f->failed_high + f->failed_low < 2;
+}
+
+bool rmg_cells_failed_once(const rmg_run *run, const rmg_finding *f)
+{
+    const uint64_t reads = f->failed_high + f->failed_low;
+    cell_report report;
+
+    if (run->pass_count >= 2 || f->kind != RMG_FINDING_CELLS || f->bank == RMG_NO_BANK ||
+        reads > rmg_failset_bits(run->failures, &run->board->bank_wheres[f->bank], f->bits))
+        return false;
+    rmg_cells_look(run, f, &report);
+    return reads < RMG_FEW_READS ||
+           (report.shape != SHAPE_ROW && report.shape != SHAPE_COLUMN); /* which are a chip's */
 }
 
 /* Does the step read both values of each word? Then a dead bit, or a line without effect, fails in
@@ -75,6 +91,8 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
         return sure * 0.5;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
         sure *= !cells || once(f) ? UNSTEADY : cell_findings == 1 ? 1.05 : 0.95; /* no chance */
+    else if (rmg_cells_failed_once(w->run, f))
+        return ONCE / (double)(MAX(cell_findings, 1u) * MAX(cell_findings, 1u));
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.5 : 0.8;
     else if (w->run->pass_count < 2)
@@ -97,6 +115,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     /* what passes differ in was explained */
     if (same && comes_and_goes && !cells && !s->finding.weighed)
         return MIN(sure / UNSTEADY, 0.95);
+    if (rmg_cells_failed_once(run, &s->finding))
+        return sure; /* some fault or other of a chip gives just that */
     if (same && !(comes_and_goes && once(&s->finding))) {
         if (cells && !s->finding.weighed && !s->excluded)
             sure = MAX(sure, EXACT); /* few reads, many sockets: what they raised is answered */

@@ -302,7 +302,7 @@ static size_t thresholds(const looking *l, uint32_t *list)
         list[count++] = l->part->refresh_ms * 500u;
     for (size_t i = 0; i < run->steps.count && count < THRESHOLDS; i++) {
         const uint32_t hold = run->steps.list[i].hold_us;
-        bool known = !holds(&run->steps.list[i]);
+        bool known = l->part->row_lines && !holds(&run->steps.list[i]);
 
         for (size_t n = 0; n < count; n++)
             known |= list[n] == hold / 2u;

@@ -55,6 +55,10 @@ const rmg_words_row rmg_words_rows[] = {
         "it also answers where {bank2} is addressed",
         "Do not change chips yet: {bank} also answers where {bank2} is addressed. Look at its "
         "select."},
+    [RMG_SAY_ONCE_SPREAD] = {"noise, supply, refresh or timing",
+        "failures that may be chance",
+        "Do not change chips yet: {n} read{n:|s} failed in the one pass, at {bits}, no cell twice; "
+        "that may be chance. Run it again with more passes."},
     [RMG_SAY_FEW_SPREAD] = {"noise, supply, refresh or timing",
         "failures that do not repeat",
         "Do not change chips yet: {n} read{n:|s} failed so far, at {bits}, not the same ones in "

@@ -4,6 +4,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "rimeglass/replay.h"
 #include "suites.h"
 
 /* Noise while the lines are checked, and clean passes after it: no chip. Half of all reads are
@@ -42,6 +43,44 @@ static void noise_at_the_start(void)
         rmg_sim_board_end(&bench);
     }
     CHECK(noisy > 0, "some checks were disturbed");
+    rmg_board_free(board);
+}
+
+/* Of one pass nothing says whether what failed repeats: a read here and there names no chip, a row
+ * of cells does. */
+static void one_pass(void)
+{
+    const rmg_plan plan = bench_plan(true, 1);
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const uint16_t u24 = rmg_board_socket(board, "U24");
+    const rmg_sim_fault row = {
+        .kind = RMG_FAULT_ROW, .chip = u24, .cell = 5, .level = 1, .data_line = 0};
+    unsigned failed = 0, even = 0;
+    rmg_suspects s;
+    rmg_run run;
+
+    for (uint64_t seed = 0; seed < 60; seed++) {
+        const rmg_sim_fault noise = {
+            .kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 15000}};
+
+        bench_examine(board, &noise, 1, &plan, seed, &run, &s);
+        rmg_replay(&run, &s, 0, NULL, NULL);
+        failed += s.count > 0;
+        for (size_t i = 0; i < s.count; i++) {
+            CHECK(s.list[i].finding.socket == RMG_NO_SOCKET || s.list[i].confidence <= 0.5,
+                  "seed %u: %s at %g", (unsigned)seed, s.list[i].site, s.list[i].confidence);
+            even += s.list[i].finding.kind == RMG_FINDING_SPREAD;
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    CHECK(failed > 20 && even > failed / 2u, "%u failed, chance named in %u", failed, even);
+    bench_examine(board, &row, 1, &plan, 1, &run, &s);
+    rmg_replay(&run, &s, 0, NULL, NULL);
+    CHECK(s.count == 1 && s.list[0].finding.socket == u24 && s.list[0].confidence > 0.9,
+          "a row: %zu suspects, the first at %g", s.count, s.count ? s.list[0].confidence : 0);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
     rmg_board_free(board);
 }
 
@@ -149,5 +188,6 @@ static void now_and_then(void)
 CU_TestInfo chance_tests[] = {
     {"now and then", now_and_then},
     {"noise at the start", noise_at_the_start},
+    {"one pass", one_pass},
     CU_TEST_INFO_NULL,
 };

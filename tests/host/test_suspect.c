@@ -162,7 +162,7 @@ static void each_fault_on(const char *file, unsigned places)
                 g_free(d.site); /* chips without an input of its own, without rows */
                 continue;
             }
-            examine(board, &d.fault, 1, 1, &run, &suspects);
+            examine(board, &d.fault, 1, 2, &run, &suspects);
             CHECK(suspects.count == 1 && strcmp(suspects.list[0].site, d.site) == 0 &&
                       suspects.list[0].finding.kind == d.kind,
                   "%s, %s at %s: %zu suspects, the first %s", board->name, kinds[k].title, d.site,
