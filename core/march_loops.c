@@ -164,7 +164,8 @@ static void mismatch_run(void *context, const rmg_mismatch_run *run)
     }
     for (rmg_addr i = 0; observer && observer->failure && i < run->words; i++) {
         failure.address = (rmg_addr)(run->first + (s->down ? run->words - 1u - i : i));
-        observer->failure(observer->context, &failure);
+        if (rmg_in_run(run, failure.address))
+            observer->failure(observer->context, &failure);
     }
 }
 

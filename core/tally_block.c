@@ -155,16 +155,20 @@ static rmg_count matching(uint64_t first, uint64_t last, uint64_t mask, uint64_t
                        matching_below(first, mask, match));
 }
 
-#if RMG_TALLY_LINES
-/* Addresses below `end` with a 1 at line k. */
-static uint64_t ones_below(uint64_t end, uint8_t k)
+/* The words of the run that failed and whose other address bits are as in `match`. */
+static rmg_count failed_matching(const rmg_mismatch_run *run, rmg_addr first, rmg_addr last,
+                                 rmg_addr mask, rmg_addr match)
 {
-    const uint64_t half = (uint64_t)1 << k;
-    const uint64_t rest = end & (half + (half - 1u));
+    rmg_count count = 0;
 
-    return (end >> k >> 1 << k) + (rest > half ? rest - half : 0);
+    if (run->which == RMG_EVERY_WORD)
+        return matching(first, last, mask, match);
+    for (uint8_t i = 0; i < 16; i++)
+        if ((run->which >> i & 1u) && !((match ^ i) & mask & 15u))
+            count = (rmg_count)(count + matching(first, last, mask | 15u,
+                                                 (match | (rmg_addr)15u) ^ (rmg_addr)(i ^ 15u)));
+    return count;
 }
-#endif
 
 static rmg_count words_in_bank(const rmg_where *bank, const rmg_mismatch_run *run)
 {
@@ -172,7 +176,7 @@ static rmg_count words_in_bank(const rmg_where *bank, const rmg_mismatch_run *ru
     const rmg_addr first = bank->first > run->first ? bank->first : run->first;
     const rmg_addr last = bank->last < end ? bank->last : end;
 
-    return first > last ? 0 : matching(first, last, bank->mask, bank->match);
+    return first > last ? 0 : failed_matching(run, first, last, bank->mask, bank->match);
 }
 
 /* May an address be in both? */
@@ -197,7 +201,8 @@ static void one_by_one(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
 
     for (rmg_addr i = 0; i < run->words; i++) {
         failure.address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
-        rmg_tally_add(tally, &failure);
+        if (rmg_in_run(run, failure.address))
+            rmg_tally_add(tally, &failure);
     }
 }
 
@@ -205,18 +210,14 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
 {
     const rmg_addr last = (rmg_addr)(run->first + (run->words - 1u));
     const rmg_word wrong = (rmg_word)(run->expected ^ run->actual);
-    rmg_addr varies = (rmg_addr)(run->first ^ last);
+    const rmg_count all = failed_matching(run, run->first, last, 0, 0);
 
-    if (run->words < 2u || banks_overlap(tally)) {
+    if (run->words < 32u || banks_overlap(tally)) {
         one_by_one(tally, run, like);
         return;
     }
-    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
-        varies = (rmg_addr)(varies | varies >> shift);
-    add(&tally->failing, (rmg_count)run->words);
-    add(&tally->failing_pass, (rmg_count)run->words);
-    tally->address_and &= (rmg_addr)(run->first & ~varies);
-    tally->address_or |= (rmg_addr)(run->first | varies);
+    add(&tally->failing, all);
+    add(&tally->failing_pass, all);
     for (uint8_t b = 0; b < tally->bank_count; b++) {
         const rmg_count here = words_in_bank(&tally->banks[b], run);
 
@@ -224,21 +225,27 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
             if (wrong >> i & 1u)
                 add(run->actual >> i & 1u ? &tally->bits[b][i].high : &tally->bits[b][i].low, here);
     }
-#if RMG_TALLY_LINES
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
-        rmg_count *counts = like->down ? tally->lines[k].down : tally->lines[k].up;
-        const rmg_count at_1 =
-            (rmg_count)(ones_below(last, k) + (last >> k & 1u) - ones_below(run->first, k));
+        const rmg_addr line = (rmg_addr)1 << k;
+        const rmg_count at_1 = failed_matching(run, run->first, last, line, line);
 
-        add(&counts[1], at_1);
-        add(&counts[0], (rmg_count)(run->words - at_1));
-    }
+        tally->address_or |= at_1 ? line : 0;
+        tally->address_and &= at_1 == all ? (rmg_addr) ~(rmg_addr)0 : (rmg_addr)~line;
+#if RMG_TALLY_LINES
+        add(like->down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
+        add(like->down ? &tally->lines[k].down[0] : &tally->lines[k].up[0],
+            (rmg_count)(all - at_1));
 #endif
+    }
     for (rmg_addr i = 0; tally->first_count < RMG_TALLY_FIRST && i < run->words; i++) {
-        rmg_failure *f = &tally->first[tally->first_count++];
+        const rmg_addr address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
+        rmg_failure *f = &tally->first[tally->first_count];
 
+        if (!rmg_in_run(run, address))
+            continue;
         *f = *like;
-        f->address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
+        f->address = address;
+        tally->first_count++;
     }
 }
 

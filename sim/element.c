@@ -10,22 +10,24 @@
 #define CHUNK      1024u /* words that are looked at together */
 #define TOLD_FIRST 64u   /* words whose failures come in the order of accesses, see add_to_run */
 #define OPS_MOST   16u   /* operations of an element that are gathered */
+#define RUNS_MOST  (2u * OPS_MOST) /* by operation, for two values that are read */
 
 #define MIN_OF(a, b) ((a) < (b) ? (a) : (b))
 
 typedef struct walk {
     rmg_sim *sim;
     rmg_element_call *call;
-    rmg_word values[2];              /* "0" and "1" */
-    rmg_mismatch_run runs[OPS_MOST]; /* by operation: being gathered; words 0: none */
-    uint32_t gathered;               /* operations whose runs are */
-    rmg_addr told;                   /* failing words of the call that were given in order */
+    rmg_word values[2];               /* "0" and "1" */
+    rmg_mismatch_run runs[RUNS_MOST]; /* being gathered; words 0: none */
+    uint32_t gathered;                /* operations whose runs are */
+    rmg_addr told;                    /* failing words of the call that were given in order */
 } walk;
 
-/* What is forced at the words that are looked at: the same at all of them. */
+/* What is forced at the words that are looked at, by their lowest four address bits. */
 typedef struct force {
-    rmg_word and, or ;
-    bool some;
+    rmg_word and[16], or [16];
+    bool alike; /* the same at all of them */
+    bool some[16];
 } force;
 
 /* Words of flat pages: `count` of type T, compiled for each size that words are packed to. The
@@ -39,12 +41,14 @@ typedef struct force {
         const bool down = call->down;                                                              \
                                                                                                    \
         for (rmg_addr n = 0; n < count; n++) {                                                     \
+            const unsigned low = (unsigned)(down ? call->address - n : call->address + n) & 15u;   \
+            const rmg_word and = f->and[low], or = f->or [low];                                    \
             rmg_word held = (rmg_word)*word;                                                       \
                                                                                                    \
             for (uint8_t i = 0; i < ops; i++) {                                                    \
                 const uint8_t op = call->ops[i];                                                   \
                 const rmg_word value = w->values[op & OP_ONE];                                     \
-                const rmg_word seen = ((held & f->and) | f->or) & call->mask;                      \
+                const rmg_word seen = ((held & and) | or) & call->mask;                            \
                                                                                                    \
                 if (op & OP_WRITE)                                                                 \
                     held = value & w->sim->mask;                                                   \
@@ -117,44 +121,85 @@ static void fill(rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word value)
 
 static void hand_over(walk *w)
 {
-    for (uint8_t i = 0; i < w->call->op_count && i < OPS_MOST; i++) {
+    for (size_t i = 0; i < 2u * w->call->op_count && i < RUNS_MOST; i++) {
         if (w->runs[i].words)
             w->call->mismatch_run(w->call->sink_context, &w->runs[i]);
         w->runs[i].words = 0;
     }
 }
 
-/* Words that all read alike wrongly, from `first` up, join the run of their operation. */
-static void add_to_run(walk *w, rmg_addr first, rmg_addr count, uint8_t operation,
-                       rmg_word expected, rmg_word actual)
+/* Words that read alike wrongly, of `count` from `first` up those of `which`, join the run of their
+ * operation; `second`: the other run, for words that read something else there. */
+static void add_to_run(walk *w, rmg_addr first, rmg_addr count, uint16_t which, uint8_t operation,
+                       bool second, rmg_word expected, rmg_word actual)
 {
-    rmg_mismatch_run *run = &w->runs[operation];
+    rmg_mismatch_run *run = &w->runs[2u * operation + second];
     const bool next =
         w->call->down ? first + count == run->first : run->first + run->words == first;
 
-    if (run->words && (!next || run->expected != expected || run->actual != actual))
+    if (run->words &&
+        (!next || run->which != which || run->expected != expected || run->actual != actual))
         hand_over(w);
     if (!run->words)
-        *run = (rmg_mismatch_run){first, 0, operation, expected, actual};
+        *run = (rmg_mismatch_run){.first = first,
+                                  .which = which,
+                                  .operation = operation,
+                                  .expected = expected,
+                                  .actual = actual};
     run->first = w->call->down ? first : run->first;
     run->words += count;
 }
 
-/* Operations of the element that fail if a word holds this, as ones. */
-static uint32_t failing_reads(const walk *w, const force *f, rmg_word held)
-{
-    uint32_t failing = 0;
+/* The words that read another value than the element expects, as runs: at most two values. */
+typedef struct wrong {
+    uint16_t which[2];
+    rmg_word actual[2];
+    unsigned count;
+} wrong;
 
+/* false: there are more than two. */
+static bool find_wrong(const walk *w, const force *f, rmg_word held, rmg_word value, wrong *found)
+{
+    *found = (wrong){.count = 0};
+    for (unsigned i = 0; i < (f->alike ? 1u : 16u); i++) {
+        const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
+        unsigned n = 0;
+
+        if (seen == value)
+            continue;
+        while (n < found->count && found->actual[n] != seen)
+            n++;
+        if (n == 2)
+            return false;
+        found->actual[n] = seen;
+        found->which[n] |= f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i);
+        found->count = n == found->count ? n + 1u : found->count;
+    }
+    return true;
+}
+
+/* How many runs the element leaves of words that hold this, by which operations (as ones); false:
+ * more than can be gathered. */
+static bool failing_runs(const walk *w, const force *f, rmg_word held, unsigned *runs,
+                         uint32_t *operations)
+{
+    *runs = 0;
+    *operations = 0;
     for (uint8_t i = 0; i < w->call->op_count; i++) {
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
+        wrong found;
 
-        if (op & OP_WRITE)
+        if (op & OP_WRITE) {
             held = value;
-        else
-            failing |= (uint32_t)((((held & f->and) | f->or) & w->call->mask) != value) << i;
+            continue;
+        }
+        if (!find_wrong(w, f, held, value, &found))
+            return false;
+        *runs += found.count;
+        *operations |= (uint32_t)(found.count != 0) << i;
     }
-    return failing;
+    return true;
 }
 
 /* Words that hold the same: every operation does the same to each of them. */
@@ -167,38 +212,46 @@ static void words_alike(walk *w, const force *f, rmg_addr first, size_t lowest, 
     for (uint8_t i = 0; i < w->call->op_count; i++) {
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
-        const rmg_word seen = ((held & f->and) | f->or) & w->call->mask;
+        wrong found;
 
         if (op & OP_WRITE) {
             held = value & sim->mask;
             written = true;
-        } else if (seen != value) {
-            add_to_run(w, first, count, i, value, seen);
+            continue;
         }
+        find_wrong(w, f, held, value, &found);
+        for (unsigned n = 0; n < found.count; n++)
+            add_to_run(w, first, count, found.which[n], i, n, value, found.actual[n]);
     }
     if (written)
         fill(sim, lowest, count, held);
 }
 
-/* `count` words from the call's address on, with the same forced at all of them. */
+/* `count` words from the call's address on. */
 static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
-    const bool together = call->mismatch_run && call->op_count <= OPS_MOST &&
-                          alike(w->sim, lowest, count, call->mask & f->and);
-    const uint32_t failing = together ? failing_reads(w, f, rmg_flat_load(w->sim, lowest)) : 0;
+    uint32_t operations = 0;
+    unsigned runs = 0;
+    rmg_word seen = 0;
+    bool together;
 
-    if (failing && failing != w->gathered)
+    for (unsigned i = 0; i < 16; i++)
+        seen |= f->and[i];
+    together = call->mismatch_run && call->op_count <= OPS_MOST &&
+               alike(w->sim, lowest, count, call->mask & seen) &&
+               failing_runs(w, f, rmg_flat_load(w->sim, lowest), &runs, &operations);
+    if (operations && operations != w->gathered)
         hand_over(w);
-    w->gathered = failing ? failing : w->gathered;
-    if (!together || ((failing & (failing - 1u)) && w->told < TOLD_FIRST)) {
+    w->gathered = operations ? operations : w->gathered;
+    if (!together || (runs > 1 && w->told < TOLD_FIRST)) {
         /* the first failures are given in the order of accesses, which runs would change */
         const rmg_addr begin = together ? MIN_OF(count, TOLD_FIRST - w->told) : count;
 
         hand_over(w);
         walk_words(w, f, at, begin);
-        w->told += failing ? begin : 0;
+        w->told += runs ? begin / (f->alike ? 1u : 16u) : 0;
         if (begin < count) {
             const rmg_addr left = count - begin;
 
@@ -235,40 +288,48 @@ static void slow_word(walk *w)
         if (in_order)
             call->mismatch(call->sink_context, call->address, call->operation, value, actual);
         else
-            add_to_run(w, call->address, 1, call->operation, value, actual);
+            add_to_run(w, call->address, 1, RMG_EVERY_WORD, call->operation, false, value, actual);
     }
     w->told += failed && in_order;
     call->operation = 0;
 }
 
-/* What is forced at the call's address, and at how many words from there on, of `most`, that does
- * not change. */
+/* What is forced from the call's address on, and for how many words, of `most`, that goes by their
+ * lowest four address bits alone. */
 static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
 {
     const rmg_sim *sim = w->sim;
     const bool down = w->call->down;
     const rmg_addr from = w->call->address;
 
-    *f = (force){~(rmg_word)0, 0, false};
+    for (unsigned n = 0; n < 16; n++) {
+        f->and[n] = ~(rmg_word)0;
+        f->or [n] = 0;
+        f->some[n] = false;
+    }
+    f->alike = true;
     for (uint16_t i = 0; i < sim->force_count; i++) {
         const rmg_where *where = &sim->forces[i].where;
-        const rmg_addr step = where->mask & (~where->mask + 1u); /* the lowest line that matters */
-        rmg_addr left = most;
+        const rmg_addr high = where->mask & ~(rmg_addr)15u;
+        const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
+        const bool here =
+            from >= where->first && from <= where->last && !((from ^ where->match) & high);
 
-        if (rmg_where_holds(where, from)) {
-            f->and &= sim->forces[i].and;
-            f->or = (f->or &sim->forces[i].and) | sim->forces[i].or ;
-            f->some = true;
-        }
+        for (unsigned n = 0; here && n < 16; n++)
+            if (!((n ^ where->match) & where->mask & 15u)) {
+                f->and[n] &= sim->forces[i].and;
+                f->or [n] = (f->or [n] & sim -> forces[i].and) | sim->forces[i].or ;
+                f->some[n] = true;
+            }
+        f->alike &= !here || !(where->mask & 15u);
         if (step)
-            left = down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u));
-        most = left < most ? left : most;
-        if (!down && from < where->first && where->first - from < most)
-            most = where->first - from;
+            most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+        if (!down && from < where->first)
+            most = MIN_OF(most, where->first - from);
         if (!down && from <= where->last && where->last - from < most)
             most = where->last - from + 1u;
-        if (down && from > where->last && from - where->last < most)
-            most = from - where->last;
+        if (down && from > where->last)
+            most = MIN_OF(most, from - where->last);
         if (down && from >= where->first && from - where->first < most)
             most = from - where->first + 1u;
     }
@@ -309,14 +370,21 @@ static void flat_words(walk *w, size_t at, rmg_addr count)
         sim->last_bus = last & OP_WRITE ? w->values[last & OP_ONE] & sim->mask
                                         : rmg_flat_load(sim, down ? here - (size_t)(run - 1u)
                                                                   : here + (size_t)(run - 1u));
-        sim->last_bus = last & OP_WRITE
-                            ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
-                            : (sim->last_bus & f.and) | f.or
-            ;
-        if (!f.some)
-            sim->driven_ns = sim->now_ns;
-        else if (writes) /* as access by access: what is forced may drive nothing */
-            sim->driven_ns = sim->now_ns - after * sim->access_ns;
+        sim->last_bus =
+            last & OP_WRITE
+                ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
+                : (sim->last_bus & f.and [call->address & 15u]) | f.or [call->address & 15u];
+        for (unsigned back = 0; back < 16u && back < run; back++) {
+            /* as access by access: what is forced may drive nothing */
+            const rmg_addr word = down ? call->address + back : call->address - back;
+            const uint64_t since = (uint64_t)back * ops * sim->access_ns;
+
+            if (writes || !f.some[word & 15u]) {
+                sim->driven_ns =
+                    sim->now_ns - since - (f.some[word & 15u] ? after * sim->access_ns : 0);
+                break;
+            }
+        }
     }
 }
 

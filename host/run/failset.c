@@ -10,11 +10,12 @@
 #define PAGE_BITS  8u
 #define PAGE_WORDS (1u << PAGE_BITS)
 
-/* Words that all failed alike need no record each: a chip that is dead fails in millions. */
+/* Words that failed alike need no record each: a chip that is dead fails in millions; of banks that
+ * low address lines choose, in every other word, or fourth. */
 typedef struct page {
-    guint64 number;   /* address >> PAGE_BITS; key of the table */
-    guint32 *records; /* [PAGE_WORDS], or NULL: */
-    guint32 all;      /* the record of each of its words */
+    guint64 number;    /* address >> PAGE_BITS; key of the table */
+    guint32 *records;  /* [PAGE_WORDS], or NULL: */
+    guint32 alike[16]; /* the records of its words, by their lowest four address bits */
 } page;
 
 /* The pages by number; sorted when they are gone through. */
@@ -94,21 +95,26 @@ static page *page_of(rmg_failset *set, rmg_addr address)
 
 static guint32 record_of(const page *p, size_t at)
 {
-    return p->records ? p->records[at] : p->all;
+    return p->records ? p->records[at] : p->alike[at & 15u];
 }
 
-/* Gives a word its record; false: there is no memory for it. */
-static bool set_record(rmg_failset *set, page *p, size_t at, guint32 record)
+/* Gives each word of the page a record of its own; false: there is no memory for it. */
+static bool own_records(rmg_failset *set, page *p)
 {
-    if (record_of(p, at) == record)
-        return true;
     if (!p->records) {
         p->records = malloc(PAGE_WORDS * sizeof *p->records);
         set->records.starved |= !p->records;
         for (size_t i = 0; p->records && i < PAGE_WORDS; i++)
-            p->records[i] = p->all;
+            p->records[i] = p->alike[i & 15u];
     }
-    if (p->records)
+    return p->records != NULL;
+}
+
+static bool set_record(rmg_failset *set, page *p, size_t at, guint32 record)
+{
+    if (record_of(p, at) == record)
+        return true;
+    if (own_records(set, p))
         p->records[at] = record;
     return p->records != NULL;
 }
@@ -130,16 +136,16 @@ static void tidy(rmg_failset *set)
     while (g_hash_table_iter_next(&each, NULL, &value)) {
         const page *p = value;
 
-        moved[p->all] = !p->records || moved[p->all];
-        for (size_t i = 0; p->records && i < PAGE_WORDS; i++)
-            moved[p->records[i]] = 1;
+        for (size_t i = 0; i < (p->records ? PAGE_WORDS : 16u); i++)
+            moved[record_of(p, i)] = 1;
     }
     rmg_fail_records_keep(&set->records, moved);
     g_hash_table_iter_init(&each, set->pages);
     while (g_hash_table_iter_next(&each, NULL, &value)) {
         page *p = value;
 
-        p->all = p->records ? 0 : moved[p->all];
+        for (size_t i = 0; !p->records && i < 16u; i++)
+            p->alike[i] = moved[p->alike[i]];
         for (size_t i = 0; p->records && i < PAGE_WORDS; i++)
             p->records[i] = moved[p->records[i]];
     }
@@ -161,21 +167,23 @@ static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word lo
         set->lost++;
 }
 
-/* The same for all words of a page that has one record. */
-static void add_to_all(rmg_failset *set, page *p, rmg_word high, rmg_word low, uint64_t first)
+/* The same for the words of a page without records of their own that are in `which`. */
+static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high, rmg_word low,
+                       uint64_t first)
 {
-    const rmg_fail_record *now = rmg_fail_record_at(&set->records, p->all);
-    guint32 next;
+    for (size_t i = 0; i < 16; i++) {
+        const rmg_fail_record *now = rmg_fail_record_at(&set->records, p->alike[i]);
+        guint32 next;
 
-    if (!(high & ~now->high) && !(low & ~now->low))
-        return;
-    next = rmg_fail_record_add(&set->records, p->all, high, low, first);
-    if (next) {
-        p->all = next;
-        tidy(set);
-    } else {
-        set->lost += PAGE_WORDS;
+        if (!(which >> i & 1u) || (!(high & ~now->high) && !(low & ~now->low)))
+            continue;
+        next = rmg_fail_record_add(&set->records, p->alike[i], high, low, first);
+        if (next)
+            p->alike[i] = next;
+        else
+            set->lost += PAGE_WORDS / 16u;
     }
+    tidy(set);
 }
 
 void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word low,
@@ -223,12 +231,16 @@ void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t
         page *p = page_of(set, at);
 
         if (p && here == PAGE_WORDS && !p->records)
-            add_to_all(set, p, high, low, first);
-        else if (p)
-            for (size_t i = 0; i < here; i++)
-                add(set, p, (size_t)(at & (PAGE_WORDS - 1u)) + i, high, low, first);
+            add_to_all(set, p, run->which, high, low, first);
         else
-            set->lost += here;
+            for (size_t i = 0; i < here; i++) {
+                if (!rmg_in_run(run, (rmg_addr)(at + i)))
+                    continue;
+                if (p)
+                    add(set, p, (size_t)(at & (PAGE_WORDS - 1u)) + i, high, low, first);
+                else
+                    set->lost++;
+            }
         done += here;
     }
 }
@@ -247,7 +259,8 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
         if (p && here == PAGE_WORDS) {
             free(p->records);
             p->records = NULL;
-            p->all = record;
+            for (size_t i = 0; i < 16; i++)
+                p->alike[i] = record;
         }
         for (size_t i = 0; put && here < PAGE_WORDS && i < here; i++)
             put = set_record(set, p, (size_t)(at & (PAGE_WORDS - 1u)) + i, record);
@@ -260,20 +273,20 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
     tidy(set);
 }
 
-/* A pass more for a word of a page, or for all of them. */
-static void count_word(rmg_failset *set, page *p, size_t at, const rmg_fail_record *failed,
-                       bool all)
+/* A pass more for a word of a page; where the page has no records of its own, for all like it. */
+static void count_word(rmg_failset *set, page *p, size_t at, const rmg_fail_record *failed)
 {
     const guint32 number = record_of(p, at);
+    const bool alike = !p->records;
     guint32 next;
 
     if (!(failed->high | failed->low) || !number)
         return;
     next = rmg_fail_record_count(&set->records, number, failed->high, failed->low);
-    if (next && all)
-        p->all = next;
+    if (next && alike)
+        p->alike[at & 15u] = next;
     else if (!next || !set_record(set, p, at, next))
-        set->lost += all ? PAGE_WORDS : 1u;
+        set->lost += alike ? PAGE_WORDS / 16u : 1u;
 }
 
 void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
@@ -285,10 +298,14 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
     while (g_hash_table_iter_next(&each, NULL, &value)) {
         const page *failed = value;
         page *p = g_hash_table_lookup(set->pages, &failed->number);
-        const bool all = p && !failed->records && !p->records;
+        size_t count = 16;
 
-        for (size_t i = 0; p && i < (all ? 1u : PAGE_WORDS); i++)
-            count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)), all);
+        if (p && failed->records && !own_records(set, p))
+            return;
+        if (p && p->records)
+            count = PAGE_WORDS;
+        for (size_t i = 0; p && i < count; i++)
+            count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
         tidy(set);
     }
 }
@@ -341,9 +358,9 @@ const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address
                         : g_hash_table_lookup(set->pages, &number);
     const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
     const rmg_fail_record *r = rmg_fail_record_at(&set->records, p ? record_of(p, at) : 0);
-    size_t end = p && p->records ? at + 1u : PAGE_WORDS;
+    size_t end = p ? at + 1u : PAGE_WORDS;
 
-    while (end < PAGE_WORDS && p->records[end] == p->records[at])
+    while (end < PAGE_WORDS && record_of(p, end) == record_of(p, at))
         end++;
     *words = end - at;
     *count = r->count;
@@ -368,27 +385,60 @@ static const GPtrArray *sorted(const rmg_failset *set)
     return order->pages;
 }
 
-void rmg_failset_each_run(const rmg_failset *set,
-                          void (*visit)(void *context, rmg_addr first, size_t words,
-                                        uint32_t record, const rmg_fail_part *parts, size_t count),
-                          void *context)
+bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address)
+{
+    const guint64 number = address >> PAGE_BITS;
+    const page *p = g_hash_table_lookup(set->pages, &number);
+
+    return !p || !p->records;
+}
+
+/* The runs of a page whose words have records of their own. */
+static void each_own(const rmg_failset *set, const page *p, rmg_run_visit *visit, void *context)
+{
+    for (size_t i = 0, end; i < PAGE_WORDS; i = end) {
+        const guint32 number = p->records[i];
+        const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
+
+        for (end = i + 1u; end < PAGE_WORDS && p->records[end] == number;)
+            end++;
+        if (number)
+            visit(context, (rmg_addr)(p->number << PAGE_BITS | i), end - i, RMG_EVERY_WORD, number,
+                  r->parts, r->count);
+    }
+}
+
+/* The same of the others: one for each record that they have. */
+static void each_alike(const rmg_failset *set, const page *p, rmg_run_visit *visit, void *context)
+{
+    uint16_t done = 0;
+
+    for (size_t i = 0; i < 16; i++) {
+        const guint32 number = p->alike[i];
+        const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
+        uint16_t which = 0;
+
+        if (!number || (done >> i & 1u))
+            continue;
+        for (size_t n = i; n < 16; n++)
+            which |= (uint16_t)((p->alike[n] == number) << n);
+        done |= which;
+        visit(context, (rmg_addr)(p->number << PAGE_BITS), PAGE_WORDS, which, number, r->parts,
+              r->count);
+    }
+}
+
+void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context)
 {
     const GPtrArray *pages = sorted(set);
 
     for (guint n = 0; n < pages->len; n++) {
         const page *p = pages->pdata[n];
 
-        for (size_t i = 0, end; i < PAGE_WORDS; i = end) {
-            const guint32 number = record_of(p, i);
-            const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
-
-            end = p->records ? i + 1u : PAGE_WORDS;
-            while (end < PAGE_WORDS && p->records[end] == number)
-                end++;
-            if (number)
-                visit(context, (rmg_addr)(p->number << PAGE_BITS | i), end - i, number, r->parts,
-                      r->count);
-        }
+        if (p->records)
+            each_own(set, p, visit, context);
+        else
+            each_alike(set, p, visit, context);
     }
 }
 
@@ -397,30 +447,35 @@ typedef struct visiting {
     void (*masks)(void *context, rmg_addr address, rmg_word high, rmg_word low);
     void (*parts)(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
                   size_t count);
-    const rmg_failset *set;
     void *context;
 } visiting;
 
-static void visit_words(void *context, rmg_addr first, size_t words, uint32_t record,
-                        const rmg_fail_part *parts, size_t count)
+/* Each failing word in rising order of addresses. */
+static void each_word(const rmg_failset *set, const visiting *v)
 {
-    const visiting *v = context;
-    const rmg_fail_record *r = rmg_fail_record_at(&v->set->records, record);
+    const GPtrArray *pages = sorted(set);
 
-    for (size_t i = 0; i < words; i++)
-        if (v->masks)
-            v->masks(v->context, (rmg_addr)(first + i), r->high, r->low);
-        else
-            v->parts(v->context, (rmg_addr)(first + i), record, parts, count);
+    for (guint n = 0; n < pages->len; n++) {
+        const page *p = pages->pdata[n];
+
+        for (size_t i = 0; i < PAGE_WORDS; i++) {
+            const guint32 number = record_of(p, i);
+            const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
+            const rmg_addr address = (rmg_addr)(p->number << PAGE_BITS | i);
+
+            if (number && v->masks)
+                v->masks(v->context, address, r->high, r->low);
+            else if (number)
+                v->parts(v->context, address, number, r->parts, r->count);
+        }
+    }
 }
 
 void rmg_failset_each(const rmg_failset *set,
                       void (*visit)(void *context, rmg_addr address, rmg_word high, rmg_word low),
                       void *context)
 {
-    visiting v = {.masks = visit, .set = set, .context = context};
-
-    rmg_failset_each_run(set, visit_words, &v);
+    each_word(set, &(visiting){.masks = visit, .context = context});
 }
 
 void rmg_failset_each_record(const rmg_failset *set,
@@ -428,9 +483,7 @@ void rmg_failset_each_record(const rmg_failset *set,
                                            const rmg_fail_part *parts, size_t count),
                              void *context)
 {
-    visiting v = {.parts = visit, .set = set, .context = context};
-
-    rmg_failset_each_run(set, visit_words, &v);
+    each_word(set, &(visiting){.parts = visit, .context = context});
 }
 
 typedef struct counter {
@@ -442,27 +495,26 @@ typedef struct counter {
 } counter;
 
 /* How many of these words, all of one page, are at addresses of `where`. */
-static size_t count_where(const rmg_where *where, rmg_addr first, size_t words)
+static size_t count_where(const rmg_where *where, rmg_addr first, size_t words, uint16_t which)
 {
+    const size_t step = words == PAGE_WORDS ? 16u : 1u; /* of one, so many are alike */
+    const bool within = !where || (where->first <= first && first + (words - 1u) <= where->last);
+    const bool alike = within && step > 1 && (!where || !(where->mask & (PAGE_WORDS - 16u)));
     size_t count = 0;
 
-    if (!where)
-        return words;
-    if (!(where->mask & (PAGE_WORDS - 1u)) && where->first <= first &&
-        first + (words - 1u) <= where->last)
-        return rmg_where_holds(where, first) ? words : 0;
-    for (size_t i = 0; i < words; i++)
-        count += rmg_where_holds(where, (rmg_addr)(first + i));
-    return count;
+    for (size_t i = 0; i < (alike ? 16u : words); i++)
+        count += (which >> ((first + i) & 15u) & 1u) &&
+                 (!where || rmg_where_holds(where, (rmg_addr)(first + i)));
+    return alike ? count * step : count;
 }
 
-static void count(void *context, rmg_addr first, size_t words, uint32_t record,
+static void count(void *context, rmg_addr first, size_t words, uint16_t which, uint32_t record,
                   const rmg_fail_part *parts, size_t part_count)
 {
     counter *c = context;
     const rmg_fail_record *r = rmg_fail_record_at(&c->set->records, record);
     const rmg_word failed = (r->high | r->low) & c->bits;
-    const size_t here = failed ? count_where(c->where, first, words) : 0;
+    const size_t here = failed ? count_where(c->where, first, words, which) : 0;
 
     (void)parts;
     (void)part_count;
@@ -501,19 +553,22 @@ static uint64_t weight_of(size_t at)
 
 typedef struct print {
     const rmg_failset *set;
-    uint64_t sum, page_weight; /* of all words of a page */
+    uint64_t sum;
+    uint64_t weights[16]; /* of all words of a page with these lowest address bits */
 } print;
 
-static void add_to_print(void *context, rmg_addr first, size_t words, uint32_t record,
-                         const rmg_fail_part *parts, size_t count)
+static void add_to_print(void *context, rmg_addr first, size_t words, uint16_t which,
+                         uint32_t record, const rmg_fail_part *parts, size_t count)
 {
     print *p = context;
     const rmg_fail_record *r = rmg_fail_record_at(&p->set->records, record);
     const uint64_t here = mix(mix((first >> PAGE_BITS) + 1u) ^ (r->high | r->low));
-    uint64_t weight = words == PAGE_WORDS ? p->page_weight : 0;
+    uint64_t weight = 0;
 
     (void)parts;
     (void)count;
+    for (size_t i = 0; words == PAGE_WORDS && i < 16; i++)
+        weight += which >> i & 1u ? p->weights[i] : 0;
     for (size_t i = 0; words < PAGE_WORDS && i < words; i++)
         weight += weight_of((size_t)(first & (PAGE_WORDS - 1u)) + i);
     p->sum += here * weight;
@@ -524,7 +579,7 @@ uint64_t rmg_failset_fingerprint(const rmg_failset *set)
     print p = {.set = set};
 
     for (size_t i = 0; i < PAGE_WORDS; i++)
-        p.page_weight += weight_of(i);
+        p.weights[i & 15u] += weight_of(i);
     rmg_failset_each_run(set, add_to_print, &p);
     return p.sum;
 }

@@ -34,6 +34,8 @@ static void on_failure_run(void *context, const rmg_mismatch_run *run, const rmg
         if (c->told >= RMG_TALLY_FIRST)
             break;
         failure.address = run->first + (like->down ? run->words - 1u - i : i);
+        if (!rmg_in_run(run, failure.address))
+            continue;
         c->told++;
         c->watch->failure(c->watch->context, &failure);
     }

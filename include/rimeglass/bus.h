@@ -48,14 +48,24 @@ typedef struct rmg_mismatch_block {
     rmg_word actual[64]; /* [i]; of words that were not wrong: anything */
 } rmg_mismatch_block;
 
-/* Wrong reads of neighbouring words by one operation of an element, all of the same value. */
+#define RMG_EVERY_WORD 0xFFFFu
+
+/* Wrong reads by one operation of an element, all of the same value: of neighbouring words, or of
+ * those among them that low address lines choose. */
 typedef struct rmg_mismatch_run {
     rmg_addr first; /* the lowest address */
-    rmg_addr words; /* 1 or more */
+    rmg_addr words; /* 1 or more, those between included */
+    uint16_t which; /* bit i: words whose lowest four address bits are i; RMG_EVERY_WORD: all */
     uint8_t operation;
     rmg_word expected;
     rmg_word actual;
 } rmg_mismatch_run;
+
+/* Is the word at an address of the run one that failed? */
+static inline bool rmg_in_run(const rmg_mismatch_run *run, rmg_addr address)
+{
+    return run->which >> (address & 15u) & 1u;
+}
 
 /* One march element handed to a port that can run it in a tight loop of its own.
  * The port starts at (address, operation), goes on to the end of `range` in the order given, and

@@ -95,12 +95,16 @@ void rmg_failset_each_record(const rmg_failset *set,
                                            const rmg_fail_part *parts, size_t count),
                              void *context);
 
-/* The same with neighbours that failed alike at once: `words` of them from `first` on, 256 at most.
+/* The same with words that failed alike at once: `words` of them from `first` on, or, of a stretch
+ * of 256 that begins at a multiple of it, those in `which` as in rmg_mismatch_run. Stretches rise;
+ * one may be visited several times. */
+typedef void rmg_run_visit(void *context, rmg_addr first, size_t words, uint16_t which,
+                           uint32_t record, const rmg_fail_part *parts, size_t count);
+void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context);
+
+/* Does what failed in the 256 words around an address depend on the lowest four address bits only?
  */
-void rmg_failset_each_run(const rmg_failset *set,
-                          void (*visit)(void *context, rmg_addr first, size_t words,
-                                        uint32_t record, const rmg_fail_part *parts, size_t count),
-                          void *context);
+bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address);
 
 /* A number that is equal for equal sets of (address, bit), and for different ones with a chance of
  * 2^-64. Depends neither on the order in which failures came, nor on direction, steps or passes. */
