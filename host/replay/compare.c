@@ -200,15 +200,22 @@ static bool alternates(const counting *c, rmg_addr first)
 static void count_run(void *context, rmg_addr first, size_t words, uint16_t which, uint32_t record,
                       const rmg_fail_part *parts, size_t count)
 {
-    const bool alike = words == 256u && alternates(context, first);
+    bool alike = false;
+    size_t done = 0;
 
     (void)record;
+    if (which == RMG_EVERY_WORD)
+        done = count_some(context, first, words, 1, parts, count);
+    if (done < words && words == 256u && done <= 1u)
+        alike = alternates(context, first);
     if (which == RMG_EVERY_WORD && !alike) {
-        for (size_t done = 0; done < words;)
+        while (done < words)
             done += count_some(context, (rmg_addr)(first + done), words - done, 1, parts, count);
         return;
     }
-    for (size_t i = 0; i < (alike ? 16u : words); i++)
+    if (done) /* the first is counted; it stands for 16 */
+        count_some(context, first, 1, 15, parts, count);
+    for (size_t i = done; i < (alike ? 16u : words); i++)
         if (which >> ((first + i) & 15u) & 1u)
             count_some(context, (rmg_addr)(first + i), 1, alike ? 16u : 1u, parts, count);
 }

@@ -171,15 +171,21 @@ static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word lo
 static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high, rmg_word low,
                        uint64_t first)
 {
+    guint32 from = 0, to = 0; /* how the last one went: most go the same way */
+    bool known = false;
+
     for (size_t i = 0; i < 16; i++) {
-        const rmg_fail_record *now = rmg_fail_record_at(&set->records, p->alike[i]);
-        guint32 next;
+        const guint32 number = p->alike[i];
+        const rmg_fail_record *now = rmg_fail_record_at(&set->records, number);
 
         if (!(which >> i & 1u) || (!(high & ~now->high) && !(low & ~now->low)))
             continue;
-        next = rmg_fail_record_add(&set->records, p->alike[i], high, low, first);
-        if (next)
-            p->alike[i] = next;
+        if (!known || from != number)
+            to = rmg_fail_record_add(&set->records, number, high, low, first);
+        known = true;
+        from = number;
+        if (to)
+            p->alike[i] = to;
         else
             set->lost += PAGE_WORDS / 16u;
     }
@@ -273,6 +279,16 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
     tidy(set);
 }
 
+/* Has every word of the page the same record? */
+static bool is_uniform(const page *p)
+{
+    bool same = !p->records;
+
+    for (size_t i = 1; i < 16; i++)
+        same &= p->alike[i] == p->alike[0];
+    return same;
+}
+
 /* A pass more for a word of a page; where the page has no records of its own, for all like it. */
 static void count_word(rmg_failset *set, page *p, size_t at, const rmg_fail_record *failed)
 {
@@ -304,6 +320,12 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
             return;
         if (p && p->records)
             count = PAGE_WORDS;
+        if (p && count == 16 && is_uniform(p) && is_uniform(failed)) {
+            count_word(set, p, 0, rmg_fail_record_at(&pass->records, failed->alike[0]));
+            for (size_t i = 1; i < 16; i++)
+                p->alike[i] = p->alike[0];
+            count = 0;
+        }
         for (size_t i = 0; p && i < count; i++)
             count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
         tidy(set);
@@ -358,7 +380,7 @@ const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address
                         : g_hash_table_lookup(set->pages, &number);
     const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
     const rmg_fail_record *r = rmg_fail_record_at(&set->records, p ? record_of(p, at) : 0);
-    size_t end = p ? at + 1u : PAGE_WORDS;
+    size_t end = p && !is_uniform(p) ? at + 1u : PAGE_WORDS;
 
     while (end < PAGE_WORDS && record_of(p, end) == record_of(p, at))
         end++;
