@@ -164,7 +164,7 @@ static rmg_count failed_matching(const rmg_mismatch_run *run, rmg_addr first, rm
     if (run->which == RMG_EVERY_WORD)
         return matching(first, last, mask, match);
     for (uint8_t i = 0; i < 16; i++)
-        if ((run->which >> i & 1u) && !((match ^ i) & mask & 15u))
+        if (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u))
             count = (rmg_count)(count + matching(first, last, mask | 15u,
                                                  (match | (rmg_addr)15u) ^ (rmg_addr)(i ^ 15u)));
     return count;

@@ -172,7 +172,8 @@ static bool find_wrong(const walk *w, const force *f, rmg_word held, rmg_word va
         if (n == 2)
             return false;
         found->actual[n] = seen;
-        found->which[n] |= f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i);
+        found->which[n] =
+            (uint16_t)(found->which[n] | (f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i)));
         found->count = n == found->count ? n + 1u : found->count;
     }
     return true;

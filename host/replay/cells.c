@@ -126,6 +126,12 @@ static size_t find_of_a_value(rmg_fault_kind *kinds)
     return count;
 }
 
+/* Can the cell read as was seen, where such a fault makes it read this level wrongly? */
+static bool reads(const seen_cell *victim, uint8_t level)
+{
+    return level ? victim->high : victim->low;
+}
+
 static void alone(const looking *l, const seen_cell *victim)
 {
     rmg_fault_kind kinds[RMG_FAULT_KINDS];
@@ -133,12 +139,13 @@ static void alone(const looking *l, const seen_cell *victim)
 
     for (size_t k = 0; k < count; k++)
         for (uint8_t level = 0; level < 2; level++)
-            rmg_propose_put(add_value(l, RMG_SAY_FAULT_ONE_VALUE, kinds[k]),
-                            (rmg_sim_fault){.kind = kinds[k],
-                                            .chip = l->rule->socket,
-                                            .data_line = victim->line,
-                                            .cell = victim->cell,
-                                            .level = level});
+            if (reads(victim, !level))
+                rmg_propose_put(add_value(l, RMG_SAY_FAULT_ONE_VALUE, kinds[k]),
+                                (rmg_sim_fault){.kind = kinds[k],
+                                                .chip = l->rule->socket,
+                                                .data_line = victim->line,
+                                                .cell = victim->cell,
+                                                .level = level});
 }
 
 /* Cells that may act on the victim: neighbours before and after it, along rows and along columns,
@@ -193,11 +200,17 @@ static void coupled_to(const looking *l, const seen_cell *victim, const seen_cel
         if (!f.level)
             rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_INVERTS), f);
         f.kind = RMG_FAULT_COUPLING_SETS;
-        rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_SETS), f);
+        if (reads(victim, f.level))
+            rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_SETS), f);
         f.kind = RMG_FAULT_COUPLING_HOLDS;
-        rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_HOLDS), f);
-        f.coupled = true;
-        for (size_t k = 0; k < count; k++) {
+        if (reads(victim, f.level))
+            rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_HOLDS), f);
+    }
+    f.coupled = true;
+    for (uint8_t n = 0; n < 4; n++) {
+        f.state = n & 1u;
+        f.level = n >> 1;
+        for (size_t k = 0; k < count && reads(victim, !f.level); k++) {
             f.kind = kinds[k];
             rmg_propose_put(add_value(l, RMG_SAY_FAULT_COUPLED, kinds[k]), f);
         }
@@ -207,7 +220,8 @@ static void coupled_to(const looking *l, const seen_cell *victim, const seen_cel
     for (unsigned done = RMG_OPERATION_0W0; done <= RMG_OPERATION_1R1; done++)
         for (f.level = 0; f.level < 2; f.level++) {
             f.operation = (rmg_sim_operation)done;
-            rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_FLIPS), f);
+            if (reads(victim, !f.level)) /* it is what is flipped */
+                rmg_propose_put(add(l, CELLS, RMG_SAY_FAULT_FLIPS), f);
         }
 }
 

@@ -216,7 +216,7 @@ static void count_run(void *context, rmg_addr first, size_t words, uint16_t whic
     if (done) /* the first is counted; it stands for 16 */
         count_some(context, first, 1, 15, parts, count);
     for (size_t i = done; i < (alike ? 16u : words); i++)
-        if (which >> ((first + i) & 15u) & 1u)
+        if ((unsigned)which >> ((first + i) & 15u) & 1u)
             count_some(context, (rmg_addr)(first + i), 1, alike ? 16u : 1u, parts, count);
 }
 

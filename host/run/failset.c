@@ -178,7 +178,7 @@ static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high,
         const guint32 number = p->alike[i];
         const rmg_fail_record *now = rmg_fail_record_at(&set->records, number);
 
-        if (!(which >> i & 1u) || (!(high & ~now->high) && !(low & ~now->low)))
+        if (!((unsigned)which >> i & 1u) || (!(high & ~now->high) && !(low & ~now->low)))
             continue;
         if (!known || from != number)
             to = rmg_fail_record_add(&set->records, number, high, low, first);
@@ -440,7 +440,7 @@ static void each_alike(const rmg_failset *set, const page *p, rmg_run_visit *vis
         const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
         uint16_t which = 0;
 
-        if (!number || (done >> i & 1u))
+        if (!number || ((unsigned)done >> i & 1u))
             continue;
         for (size_t n = i; n < 16; n++)
             which |= (uint16_t)((p->alike[n] == number) << n);
@@ -525,7 +525,7 @@ static size_t count_where(const rmg_where *where, rmg_addr first, size_t words, 
     size_t count = 0;
 
     for (size_t i = 0; i < (alike ? 16u : words); i++)
-        count += (which >> ((first + i) & 15u) & 1u) &&
+        count += ((unsigned)which >> ((first + i) & 15u) & 1u) &&
                  (!where || rmg_where_holds(where, (rmg_addr)(first + i)));
     return alike ? count * step : count;
 }
@@ -590,7 +590,7 @@ static void add_to_print(void *context, rmg_addr first, size_t words, uint16_t w
     (void)parts;
     (void)count;
     for (size_t i = 0; words == PAGE_WORDS && i < 16; i++)
-        weight += which >> i & 1u ? p->weights[i] : 0;
+        weight += (unsigned)which >> i & 1u ? p->weights[i] : 0;
     for (size_t i = 0; words < PAGE_WORDS && i < words; i++)
         weight += weight_of((size_t)(first & (PAGE_WORDS - 1u)) + i);
     p->sum += here * weight;

@@ -64,7 +64,7 @@ typedef struct rmg_mismatch_run {
 /* Is the word at an address of the run one that failed? */
 static inline bool rmg_in_run(const rmg_mismatch_run *run, rmg_addr address)
 {
-    return run->which >> (address & 15u) & 1u;
+    return (unsigned)run->which >> (address & 15u) & 1u;
 }
 
 /* One march element handed to a port that can run it in a tight loop of its own.
