@@ -226,11 +226,13 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
                 add(run->actual >> i & 1u ? &tally->bits[b][i].high : &tally->bits[b][i].low, here);
     }
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
-        const rmg_addr line = (rmg_addr)1 << k;
+        const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
         const rmg_count at_1 = failed_matching(run, run->first, last, line, line);
 
-        tally->address_or |= at_1 ? line : 0;
-        tally->address_and &= at_1 == all ? (rmg_addr) ~(rmg_addr)0 : (rmg_addr)~line;
+        if (at_1)
+            tally->address_or = (rmg_addr)(tally->address_or | line);
+        if (at_1 != all)
+            tally->address_and = (rmg_addr)(tally->address_and & (rmg_addr)~line);
 #if RMG_TALLY_LINES
         add(like->down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
         add(like->down ? &tally->lines[k].down[0] : &tally->lines[k].up[0],
