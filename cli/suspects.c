@@ -3,16 +3,26 @@
 
 #include "cli.h"
 
+/* Does all that failed lie in one chip, or on one data line? */
+static bool in_one_place(const rmg_suspect *s)
+{
+    return s->rivals[0].is.said == RMG_SAY_ALL_IN_SOCKET ||
+           s->rivals[0].is.said == RMG_SAY_ALL_ON_LINE;
+}
+
 void print_heads(FILE *to, const rmg_suspects *suspects)
 {
     const rmg_suspect *s = &suspects->list[0];
     gchar *text;
 
     print_wrapped(to, "", 2, s->headline);
-    text = g_strdup_printf(s->finding.kind == RMG_FINDING_SPREAD && s->confidence < 0.5
-                               ? "chance is not ruled out (%.0f %%); most likely: %s."
-                               : "%.0f %% that the fault is there; most likely: %s.",
-                           s->confidence * 100, s->rivals[0].name);
+    text = s->finding.kind == RMG_FINDING_SPREAD && s->confidence < 0.5
+               ? g_strdup_printf("chance is not ruled out (%.0f %%)%s%s.", s->confidence * 100,
+                                 in_one_place(s) ? "; most likely: "
+                                                 : ", and no one place has all of it",
+                                 in_one_place(s) ? s->rivals[0].name : "")
+               : g_strdup_printf("%.0f %% that the fault is there; most likely: %s.",
+                                 s->confidence * 100, s->rivals[0].name);
     print_wrapped(to, "How sure: ", 10, text);
     g_free(text);
     if (*s->settle) {

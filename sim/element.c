@@ -7,9 +7,9 @@
 #define OP_ONE   0x01u
 #define OP_WRITE 0x02u
 
-#define CHUNK      1024u /* words that are looked at together */
-#define TOLD_FIRST 64u   /* words whose failures come in the order of accesses, see add_to_run */
-#define OPS_MOST   16u   /* operations of an element that are gathered */
+#define CHUNK      1024u           /* words that are looked at together */
+#define TOLD_FIRST RMG_TALLY_FIRST /* words whose failures come in the order of accesses */
+#define OPS_MOST   16u             /* operations of an element that are gathered */
 #define RUNS_MOST  (2u * OPS_MOST) /* by operation, for two values that are read */
 
 #define MIN_OF(a, b) ((a) < (b) ? (a) : (b))

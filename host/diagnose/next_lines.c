@@ -110,14 +110,34 @@ static void in_one_place(wording *w)
         rmg_next_rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_ALL_ON_LINE);
 }
 
+/* Lets the rivals from `first` to before `end` share so much of all. */
+static void let_share(wording *w, guint first, guint end, double share)
+{
+    double sum = 0;
+
+    for (guint i = first; i < end; i++)
+        sum += g_array_index(w->rivals, rmg_rival, i).share;
+    for (guint i = first; i < end && sum > 0; i++)
+        g_array_index(w->rivals, rmg_rival, i).share *= share / sum;
+}
+
 void rmg_next_spread(wording *w)
 {
+    guint places;
+
     in_one_place(w);
-    if (w->rivals->len) /* then chance is less sure of it */
+    places = w->rivals->len;
+    if (places) /* then chance is less sure of it */
         w->s->confidence = MIN(w->s->confidence, IN_ONE_PLACE);
     rmg_next_rival(w, RMG_CAUSE_NOISE, RMG_SAY_SUPPLY_NOISY);
     rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_TIMING);
     rmg_next_rival(w, RMG_CAUSE_LINK_NOISE, RMG_SAY_LINK_DROPS_BITS);
+    if (places) {
+        const double share = MIN(1 - w->s->confidence, 0.5); /* as long as it may be chance */
+
+        let_share(w, 0, places, share);
+        let_share(w, places, w->rivals->len, 1 - share);
+    }
     rmg_step_to_take(w, RMG_SAY_MEASURE_SEVERAL_CHIPS);
     rmg_next_settle(w, RMG_SAY_COLD_AND_WARM);
 }

@@ -339,7 +339,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
-        else if (in_parts && as_in_part(s, faults, count))
+        else if (in_parts && as_in_part(s, faults, count) &&
+                 parts->len + s->run->tested_count <= UINT8_MAX) /* ranges of a march */
             rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;

@@ -321,7 +321,10 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
         if (p && p->records)
             count = PAGE_WORDS;
         if (p && count == 16 && is_uniform(p) && is_uniform(failed)) {
+            const uint64_t lost = set->lost;
+
             count_word(set, p, 0, rmg_fail_record_at(&pass->records, failed->alike[0]));
+            set->lost += 15u * (set->lost - lost); /* it stands for all of them */
             for (size_t i = 1; i < 16; i++)
                 p->alike[i] = p->alike[0];
             count = 0;

@@ -61,7 +61,7 @@ rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fing
             return status;
         run->stretches[run->stretch_count++] = *pass;
     }
-    if (!run->own->has_first)
+    if (!run->own->has_first || !run->pass_count)
         run->own->fingerprint = fingerprint;
     run->own->has_first = true;
     run->own->differs |= fingerprint != run->own->fingerprint;

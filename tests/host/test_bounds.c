@@ -190,6 +190,70 @@ static void many_passes_continued(void)
     rmg_board_free(board);
 }
 
+static const rmg_sim_fault steady = {
+    .kind = RMG_FAULT_OUTPUT, .chip = 1, .data_line = 2, .level = 1};
+
+/* Carries so many passes out, writes the run, and reads it back. */
+static void write_and_read(rmg_sim_board_run *bench, const rmg_board *board, uint32_t passes,
+                           rmg_run_file *read)
+{
+    const char *file = temporary_path("first.run");
+    rmg_plan plan = bench_plan(true, MAX(passes, 1u));
+    rmg_run_writer *writer = rmg_run_writer_new(file);
+    rmg_error error = {0};
+    rmg_run run;
+    counted c = {.run = &run, .bench = bench};
+    gchar *text, *first, *older;
+
+    CHECK(rmg_run_begin(&run, board, &plan, "sim:", &error) == RMG_OK, "begins");
+    if (passes)
+        carry_on(&c);
+    CHECK(rmg_run_writer_write(writer, &run, NULL, 0, &error) == RMG_OK, "%s",
+          error.what ? error.what : "");
+    rmg_run_writer_free(writer);
+    rmg_run_end(&run);
+    CHECK(g_file_get_contents(file, &text, NULL, NULL), "there");
+    first = strstr(text, "\"first_pass\"");
+    CHECK(first != NULL, "it has the first pass");
+    if (passes == 2 &&
+        first) { /* as an earlier version wrote it: another number under another key */
+        *first = '\0';
+        older = g_strdup_printf("%s\"fingerprint\":12345,\"was\"%s", text,
+                                first + strlen("\"first_pass\""));
+        CHECK(g_file_set_contents(file, older, -1, NULL), "written");
+        g_free(older);
+    }
+    g_free(text);
+    CHECK(rmg_run_file_read(file, true, read, &error) == RMG_OK, "%s",
+          error.what ? error.what : "");
+}
+
+/* A fault that is always there fails alike in each pass, wherever the run was interrupted: before
+ * its first pass, after it, or by an earlier version of the tool. */
+static void gone_on_with(void)
+{
+    rmg_board *board = tiny_board();
+
+    for (uint32_t passes = 0; passes < 3; passes++) {
+        rmg_sim_board_run bench;
+        rmg_run_file read;
+        counted c;
+
+        bench_start(&bench, board, &steady, 1, 5);
+        write_and_read(&bench, board, passes, &read);
+        read.run.plan.passes = 4;
+        c = (counted){.run = &read.run, .bench = &bench};
+        carry_on(&c);
+        CHECK(read.run.pass_count == 4 && read.run.tally.passes_failing == 4 &&
+                  rmg_run_repeats(&read.run),
+              "after %u passes: %u failed, alike: %d", passes, read.run.tally.passes_failing,
+              rmg_run_repeats(&read.run));
+        rmg_run_file_free(&read);
+        rmg_sim_board_end(&bench);
+    }
+    rmg_board_free(board);
+}
+
 /* A set drawn from a seed: words in stretches and alone, with parts that repeat and that do not. */
 static rmg_failset *draw_set(uint64_t *state, unsigned words)
 {
@@ -416,6 +480,7 @@ static void long_lists(void)
 CU_TestInfo bounds_tests[] = {
     {"very many passes", many_passes},
     {"very many passes continued", many_passes_continued},
+    {"gone on with", gone_on_with},
     {"failure sets packed", sets_packed},
     {"packed to the last address", packed_to_the_end},
     {"too many to pack", too_many_to_pack},
