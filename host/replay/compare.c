@@ -181,8 +181,8 @@ static size_t count_some(counting *c, rmg_addr address, size_t words, size_t tim
     return here;
 }
 
-/* Do 256 words from an address on differ by their lowest four address bits only, in all that
- * counts? */
+/* Do the words of the stretch from an address on differ by their lowest four address bits only, in
+ * all that counts? */
 static bool alternates(const counting *c, rmg_addr first)
 {
     if ((c->p && c->p->shows) || !rmg_failset_alternates(c->other, first))
@@ -190,8 +190,9 @@ static bool alternates(const counting *c, rmg_addr first)
     for (size_t i = 0; !c->within->everywhere && i < c->within->rule_count; i++) {
         const rmg_where *where = &c->within->rules[i]->where;
 
-        if ((where->mask & 0xF0u) || (where->first > first && where->first <= first + 0xFFu) ||
-            (where->last >= first && where->last < first + 0xFFu))
+        if ((where->mask & (RMG_FAILSET_STRETCH - 16u)) ||
+            (where->first > first && where->first <= first + (RMG_FAILSET_STRETCH - 1u)) ||
+            (where->last >= first && where->last < first + (RMG_FAILSET_STRETCH - 1u)))
             return false;
     }
     return true;
@@ -206,7 +207,7 @@ static void count_run(void *context, rmg_addr first, size_t words, uint16_t whic
     (void)record;
     if (which == RMG_EVERY_WORD)
         done = count_some(context, first, words, 1, parts, count);
-    if (done < words && words == 256u && done <= 1u)
+    if (done < words && words == RMG_FAILSET_STRETCH && done <= 1u)
         alike = alternates(context, first);
     if (which == RMG_EVERY_WORD && !alike) {
         while (done < words)

@@ -79,7 +79,7 @@ void rmg_failset_at(const rmg_failset *set, rmg_addr address, rmg_word *high, rm
  * changed. */
 const rmg_fail_part *rmg_failset_parts(const rmg_failset *set, rmg_addr address, size_t *count);
 
-/* The same, and how many words from there on, 256 at most, have these parts. */
+/* The same, and how many words from there on, within the stretch, have these parts. */
 const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address, size_t *words,
                                         size_t *count);
 
@@ -95,15 +95,16 @@ void rmg_failset_each_record(const rmg_failset *set,
                                            const rmg_fail_part *parts, size_t count),
                              void *context);
 
-/* The same with words that failed alike at once: `words` of them from `first` on, or, of a stretch
- * of 256 that begins at a multiple of it, those in `which` as in rmg_mismatch_run. Stretches rise;
- * one may be visited several times. */
+#define RMG_FAILSET_STRETCH 256u
+
+/* The same with words that failed alike at once: `words` of them from `first` on, or, of a whole
+ * stretch (RMG_FAILSET_STRETCH words from a multiple of it on), those in `which` as in
+ * rmg_mismatch_run. Stretches rise; one may be visited several times. */
 typedef void rmg_run_visit(void *context, rmg_addr first, size_t words, uint16_t which,
                            uint32_t record, const rmg_fail_part *parts, size_t count);
 void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context);
 
-/* Does what failed in the 256 words around an address depend on the lowest four address bits only?
- */
+/* Does what failed in the stretch around an address depend on the lowest four address bits only? */
 bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address);
 
 /* A number that is equal for equal sets of (address, bit), and for different ones with a chance of

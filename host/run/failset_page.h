@@ -1,0 +1,48 @@
+/* Inside the host library: the failure set as it is kept, page by page. */
+#ifndef RMG_HOST_FAILSET_PAGE_H
+#define RMG_HOST_FAILSET_PAGE_H
+
+#include "fail_record.h"
+
+#define PAGE_BITS  8u
+#define PAGE_WORDS RMG_FAILSET_STRETCH
+_Static_assert(PAGE_WORDS == 1u << PAGE_BITS, "a page is a stretch");
+
+/* Words that failed alike need no record each: a chip that is dead fails in millions; of banks that
+ * low address lines choose, in every other word, or fourth. */
+typedef struct page {
+    guint64 number;    /* address >> PAGE_BITS; key of the table */
+    guint32 *records;  /* [PAGE_WORDS], or NULL: */
+    guint32 alike[16]; /* the records of its words, by their lowest four address bits */
+} page;
+
+/* The pages by number; sorted when they are gone through. */
+typedef struct page_order {
+    GPtrArray *pages;
+    bool sorted;
+} page_order;
+
+struct rmg_failset {
+    GHashTable *pages;
+    page_order *order;
+    page *recent;
+    rmg_fail_records records;
+    guint64 lost;
+};
+
+static inline guint32 record_of(const page *p, size_t at)
+{
+    return p->records ? p->records[at] : p->alike[at & 15u];
+}
+
+/* Has every word of the page the same record? */
+static inline bool is_uniform(const page *p)
+{
+    bool same = !p->records;
+
+    for (size_t i = 1; i < 16; i++)
+        same &= p->alike[i] == p->alike[0];
+    return same;
+}
+
+#endif
