@@ -116,6 +116,11 @@ bool diag_names_in_a_set(const diag_case *c, const rmg_suspect *s, unsigned n);
 bool diag_kind_among(const rmg_suspect *s, const diag_kind *kind);
 bool diag_wrong_socket(const diag_case *c, const diag_kind *const *kinds);
 
+/* Fault n of a case: always there, of another chip than those before; `chips`: of a chip. false:
+ * the board has none. */
+bool diag_fault_beside(diag_case *c, diag_dice *dice, unsigned n, bool chips,
+                       const diag_kind **kind);
+
 double diag_now(void);
 
 /* Prints the time that whole calls of the tool (a path) take, on boards of 64 KiB with so many

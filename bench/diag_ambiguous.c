@@ -79,24 +79,6 @@ static void set_rate(diag_case *c, diag_dice *dice, unsigned fault, bool noise)
         c->faults[fault].line = RMG_ALL_DATA_LINES;
 }
 
-/* A fault that is always there, of another chip than those before. */
-static bool draw_steady(diag_case *c, diag_dice *dice, unsigned n, const diag_kind **kind)
-{
-    for (unsigned tries = 0; tries < 100; tries++) {
-        bool own = true;
-
-        *kind = &diag_kinds[diag_roll(dice, diag_kind_count)];
-        if ((*kind)->time || (c->fault_count > 1 && (*kind)->truth != TRUTH_CHIP) ||
-            !diag_fault_make(dice, c->board, *kind, &c->faults[n]))
-            continue;
-        for (unsigned i = 0; i < n; i++)
-            own &= c->faults[i].chip != c->faults[n].chip;
-        if (own)
-            return true;
-    }
-    return false;
-}
-
 /* One case, judged. */
 static void draw(drawing *d, doubt of, uint64_t seed)
 {
@@ -134,7 +116,7 @@ static void draw(drawing *d, doubt of, uint64_t seed)
         if (diag_roll(&dice, 2))
             c.limit = 7 + diag_roll(&dice, 500); /* a few words only */
         for (unsigned n = 0; n < c.fault_count && drawn; n++)
-            drawn = draw_steady(&c, &dice, n, &kinds[n]);
+            drawn = diag_fault_beside(&c, &dice, n, c.fault_count > 1, &kinds[n]);
     }
     if (drawn) {
         d->cases[of]++;

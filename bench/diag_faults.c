@@ -302,3 +302,21 @@ bool diag_fault_make(diag_dice *dice, const diag_board *of, const diag_kind *k, 
             }
     return include_reach(dice, board, k, rule, f);
 }
+
+bool diag_fault_beside(diag_case *c, diag_dice *dice, unsigned n, bool chips,
+                       const diag_kind **kind)
+{
+    for (unsigned tries = 0; tries < 1000; tries++) {
+        bool own = true;
+
+        *kind = &diag_kinds[diag_roll(dice, diag_kind_count)];
+        if ((*kind)->time || (chips && (*kind)->truth != TRUTH_CHIP) ||
+            !diag_fault_make(dice, c->board, *kind, &c->faults[n]))
+            continue;
+        for (unsigned i = 0; i < n; i++)
+            own &= c->faults[i].chip != c->faults[n].chip;
+        if (own)
+            return true;
+    }
+    return false;
+}

@@ -141,6 +141,21 @@ static void wrong_patterns(void)
     }
 }
 
+/* Do both hold the same counts and the same first failures? */
+static void check_same(const rmg_tally *one, const rmg_tally *all, unsigned turn)
+{
+    CHECK(one->failing == all->failing && one->address_and == all->address_and &&
+              one->address_or == all->address_or &&
+              memcmp(one->bits, all->bits, sizeof one->bits) == 0,
+          "turn %u: counts", turn);
+    CHECK(memcmp(one->lines, all->lines, sizeof one->lines) == 0, "turn %u: lines", turn);
+    CHECK(one->first_count == all->first_count, "turn %u: as many first ones", turn);
+    for (unsigned i = 0; i < one->first_count && i < all->first_count; i++)
+        CHECK(one->first[i].address == all->first[i].address &&
+                  one->first[i].actual == all->first[i].actual,
+              "turn %u: first ones", turn);
+}
+
 /* Adding a block is adding its failures one by one. */
 static void blocks(void)
 {
@@ -175,14 +190,7 @@ static void blocks(void)
                     rmg_tally_add(&one, &f);
             }
         }
-        CHECK(one.failing == all.failing && one.address_and == all.address_and &&
-                  one.address_or == all.address_or &&
-                  memcmp(one.bits, all.bits, sizeof one.bits) == 0,
-              "turn %u: counts", turn);
-        CHECK(memcmp(one.lines, all.lines, sizeof one.lines) == 0, "turn %u: lines", turn);
-        CHECK(one.first_count == all.first_count && one.first[0].address == all.first[0].address &&
-                  one.first[one.first_count - 1u].actual == all.first[one.first_count - 1u].actual,
-              "turn %u: first ones", turn);
+        check_same(&one, &all, turn);
     }
 }
 
@@ -224,16 +232,7 @@ static void runs(void)
                     rmg_tally_add(&one, &f);
             }
         }
-        CHECK(one.failing == all.failing && one.address_and == all.address_and &&
-                  one.address_or == all.address_or &&
-                  memcmp(one.bits, all.bits, sizeof one.bits) == 0,
-              "turn %u: counts", turn);
-        CHECK(memcmp(one.lines, all.lines, sizeof one.lines) == 0, "turn %u: lines", turn);
-        for (unsigned i = 0; i < one.first_count; i++)
-            CHECK(one.first_count == all.first_count &&
-                      one.first[i].address == all.first[i].address &&
-                      one.first[i].actual == all.first[i].actual,
-                  "turn %u: first ones", turn);
+        check_same(&one, &all, turn);
     }
 }
 
