@@ -22,7 +22,7 @@ static const rmg_fault_kind kinds[] = {
 /* One to three faults of chips and lines of the board. */
 static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
 {
-    const size_t count = 1 + bench_dice(dice, FAULTS);
+    const size_t count = 1u + (size_t)bench_dice(dice, FAULTS);
 
     for (size_t i = 0; i < count; i++) {
         const rmg_rule *rule =
