@@ -131,7 +131,7 @@ int ask_socket(const rmg_board *board, const char *name)
         return no_such(board, "socket", name, RMG_NAMES_SOCKETS, "rimeglass board show lists them");
     socket = &board->sockets[number];
     printf("%s: %s, %s%s%s\n", socket->name, socket->part ? socket->part->number : "part not known",
-           socket->soldered ? "soldered" : "in a socket", *socket->note ? "; " : "", socket->note);
+           rmg_mount_text(socket->mount), *socket->note ? "; " : "", socket->note);
     for (uint16_t r = 0; r < board->placement.rule_count; r++)
         if (board->placement.rules[r].socket == number) {
             print_rule(board, &board->placement.rules[r]);

@@ -47,18 +47,19 @@ static void print_sockets(const rmg_board *board)
         const rmg_part *part = board->banks[b].part;
         const rmg_range range = {board->bank_wheres[b].first, board->bank_wheres[b].last};
         char text[40];
-        size_t soldered = 0, count = 0;
+        size_t mounts[] = {0, 0, 0}, count = 0;
 
         for (uint16_t r = 0; r < board->placement.rule_count; r++)
             if (board->placement.rules[r].bank == b) {
-                soldered += board->sockets[board->placement.rules[r].socket].soldered;
+                mounts[board->sockets[board->placement.rules[r].socket].mount]++;
                 count++;
             }
         printf("  %-12s %-19s %zu x %s, %s\n", board->banks[b].name,
                rmg_board_range_text(board, &range, text, sizeof text), count, part->number,
-               !soldered           ? "in sockets"
-               : soldered == count ? "soldered"
-                                   : "some soldered");
+               mounts[RMG_MOUNT_SOCKET] == count     ? "in sockets"
+               : mounts[RMG_MOUNT_SOLDERED] == count ? "soldered"
+               : mounts[RMG_MOUNT_BALL] == count     ? "on solder balls"
+                                                     : "some soldered");
     }
 }
 
@@ -104,8 +105,7 @@ static bool images_fit(const rmg_board *board)
         if (!*s->image || !s->part)
             continue;
         if (rmg_part_image(s->part, s->image, &bytes, &size, &error) != RMG_OK) {
-            fprintf(stderr, "%s:%u: image of %s: %s\n", board->file, s->file_line, s->name,
-                    error.what);
+            fprintf(stderr, "%s: image of %s: %s\n", s->stands, s->name, error.what);
             fit = false;
         }
         rmg_error_free(&error);

@@ -103,10 +103,9 @@ static const char *take_event(building *b, const yaml_event_t *event)
     return wrong;
 }
 
-void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
+static void wrong_in(yaml_file *file, const char *name, size_t line, const char *said)
 {
-    gchar *where, *said;
-    va_list args;
+    gchar *where;
 
     if (file->errors->len > RMG_ERRORS_MOST) { /* counted: readers look at their number */
         g_array_set_size(file->errors, file->errors->len + 1u);
@@ -116,13 +115,21 @@ void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
         rmg_note(file->errors, RMG_ERR_CONTENT, file->name, "%s: and more of them", file->name);
         return;
     }
-    where = g_strdup_printf("%s:%zu", file->name, line);
+    where = g_strdup_printf("%s:%zu", name, line);
+    rmg_note(file->errors, RMG_ERR_CONTENT, where, "%s: %s", where, said);
+    g_free(where);
+}
+
+void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...)
+{
+    gchar *said;
+    va_list args;
+
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
-    rmg_note(file->errors, RMG_ERR_CONTENT, where, "%s: %s", where, said);
+    wrong_in(file, file->name, line, said);
     g_free(said);
-    g_free(where);
 }
 
 /* The commonest error, if it is in that line (from 0). */
@@ -225,6 +232,10 @@ void rmg_yaml_close(yaml_file *file)
 {
     yaml_document_delete(&file->document);
     g_free(file->text);
+    if (file->sources) {
+        g_ptr_array_free(file->sources, TRUE);
+        g_byte_array_free(file->origin, TRUE);
+    }
 }
 
 ynode *rmg_yaml_root(yaml_file *file)
@@ -245,12 +256,15 @@ const char *rmg_yaml_text(const ynode *node)
 void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
 {
     va_list args;
-    gchar *said;
+    gchar *said, *whole;
 
     va_start(args, format);
     said = g_strdup_vprintf(format, args);
     va_end(args);
-    rmg_yaml_wrong_at(file, rmg_yaml_line(node), "%s%s%s", key ? key : "", key ? ": " : "", said);
+    whole = g_strconcat(key ? key : "", key ? ": " : "", said, NULL);
+    wrong_in(file, rmg_yaml_source_name(file, rmg_yaml_source(file, node)), rmg_yaml_line(node),
+             whole);
+    g_free(whole);
     g_free(said);
 }
 

@@ -14,6 +14,8 @@ typedef struct yaml_file {
     GArray *errors;   /* of char * */
     gchar *text;
     gsize size;
+    GPtrArray *sources; /* of char *: the files that parts of it were taken from; NULL: none */
+    GByteArray *origin; /* by node: 0 this file, or one more than its number in `sources` */
 } yaml_file;
 
 typedef yaml_node_t ynode;
@@ -28,6 +30,26 @@ ynode *rmg_yaml_root(yaml_file *file);
 
 unsigned rmg_yaml_line(const ynode *node);
 const char *rmg_yaml_text(const ynode *node); /* "" where it is not plain text */
+
+/* yaml_graft.c: parts of another file put into this one. Pointers to nodes hold only until the next
+ * graft; after rmg_yaml_graft_begin, which names the other file, its parts are copied: a node,
+ * whose number comes back; the keys of a map that a map here does not have, but those in `but`
+ * (NULL at the end; may be NULL); a list under a key of both roots. In a list, an entry here whose
+ * key `by` has the same text as there changes that entry: what it does not say is taken from there;
+ * `by` NULL: all there, then all here. Entries there that `drop` says are not wanted stay out. */
+void rmg_yaml_graft_begin(yaml_file *to, const yaml_file *from);
+int rmg_yaml_graft(yaml_file *to, yaml_file *from, const ynode *node);
+void rmg_yaml_graft_keys(yaml_file *to, int map, yaml_file *from, const ynode *source,
+                         const char *const *but);
+void rmg_yaml_graft_list(yaml_file *to, yaml_file *from, const char *key, const char *by,
+                         bool (*drop)(void *context, const char *name), void *context);
+
+/* Which file a node stands in: 0 this one, 1 that which was grafted, 2 that which had been grafted
+ * into it ...; and its name. */
+unsigned rmg_yaml_source(const yaml_file *file, const ynode *node);
+const char *rmg_yaml_source_name(const yaml_file *file, unsigned source);
+/* "line 12", or "line 12 of other.yaml". To be freed with g_free. */
+char *rmg_yaml_place(const yaml_file *file, const ynode *node);
 
 /* Notes "FILE:LINE: ..."; of more than RMG_ERRORS_MOST no text. */
 void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...) G_GNUC_PRINTF(3, 4);

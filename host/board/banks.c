@@ -123,6 +123,8 @@ static void read_where(board_build *b, const ynode *map, rmg_where *where)
 
 static uint16_t find_socket(board_build *b, const ynode *node)
 {
+    const char *renamed = rmg_board_designator(b, node, rmg_yaml_text(node));
+    const char *name = renamed ? renamed : rmg_yaml_text(node);
     GPtrArray *names = g_ptr_array_new();
     const char *near;
     uint16_t found = RMG_NO_SOCKET;
@@ -130,16 +132,15 @@ static uint16_t find_socket(board_build *b, const ynode *node)
     for (guint i = 0; i < b->sockets->len; i++) {
         const rmg_socket *s = &g_array_index(b->sockets, rmg_socket, i);
 
-        if (g_ascii_strcasecmp(s->name, rmg_yaml_text(node)) == 0)
+        if (g_ascii_strcasecmp(s->name, name) == 0)
             found = (uint16_t)i;
         g_ptr_array_add(names, s->name);
     }
     g_ptr_array_add(names, NULL);
     if (found == RMG_NO_SOCKET) {
-        near = rmg_nearest(rmg_yaml_text(node), (const char *const *)names->pdata);
-        rmg_yaml_wrong(b->file, node, "data", "\"%s\" is not in the list \"sockets\"%s%s%s",
-                       rmg_yaml_text(node), near ? "; did you mean " : "", near ? near : "",
-                       near ? "?" : "");
+        near = rmg_nearest(name, (const char *const *)names->pdata);
+        rmg_yaml_wrong(b->file, node, "data", "\"%s\" is not in the list \"sockets\"%s%s%s", name,
+                       near ? "; did you mean " : "", near ? near : "", near ? "?" : "");
     }
     g_ptr_array_free(names, TRUE);
     return found;
@@ -173,9 +174,13 @@ static void add_rule(board_build *b, ynode *key, ynode *value, rmg_rule rule, co
     if (b->file->errors->len == before) {
         rmg_socket *s = &g_array_index(b->sockets, rmg_socket, rule.socket);
 
-        if (s->part && s->part != part)
-            rmg_yaml_wrong(b->file, key, "data", "%s is a %s in line %u, but this bank is of %s",
-                           s->name, s->part->number, s->file_line, part->number);
+        if (s->part && s->part != part) {
+            char *place = rmg_yaml_place(b->file, b->socket_nodes->pdata[rule.socket]);
+
+            rmg_yaml_wrong(b->file, key, "data", "%s is a %s in %s, but this bank is of %s",
+                           s->name, s->part->number, place, part->number);
+            g_free(place);
+        }
         s->part = part;
         rule.width = (uint8_t)bits->len;
         rule.data_bits = keep_bytes(b, bits);
@@ -225,7 +230,7 @@ static void read_feeds(board_build *b, const ynode *item, const rmg_part *part, 
 
 static void read_bank(board_build *b, ynode *item)
 {
-    rmg_bank bank = {.file_line = rmg_yaml_line(item)};
+    rmg_bank bank = {0};
     rmg_rule rule = {.bank = (uint8_t)b->banks->len};
     rmg_range range;
     ynode *data, *key, *value;
@@ -246,6 +251,7 @@ static void read_bank(board_build *b, ynode *item)
             add_rule(b, key, value, rule, bank.part);
     }
     g_array_append_val(b->banks, bank);
+    g_ptr_array_add(b->bank_nodes, item);
     g_array_append_val(b->bank_wheres, rule.where);
 }
 

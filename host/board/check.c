@@ -12,21 +12,28 @@ static const char *socket_name(const board_build *b, guint rule)
     return g_array_index(b->sockets, rmg_socket, rule_at(b, rule)->socket).name;
 }
 
+static const ynode *region_node(const board_build *b, const rmg_region *region)
+{
+    return b->region_nodes->pdata[region - &g_array_index(b->regions, rmg_region, 0)];
+}
+
 static void check_regions(board_build *b)
 {
     for (guint i = 0; i < b->regions->len; i++)
         for (guint j = 0; j < i; j++) {
             const rmg_region *x = &g_array_index(b->regions, rmg_region, i);
             const rmg_region *y = &g_array_index(b->regions, rmg_region, j);
-            char text[40];
+            char text[40], *place;
 
             if (x->range.first > y->range.last || y->range.first > x->range.last)
                 continue;
             rmg_board_range_text(b->board, &y->range, text, sizeof text);
-            rmg_yaml_wrong_at(b->file, x->file_line,
-                              "range: region \"%s\" overlaps \"%s\" (%s, line %u); expected "
-                              "regions that do not overlap",
-                              x->name, y->name, text, y->file_line);
+            place = rmg_yaml_place(b->file, b->region_nodes->pdata[j]);
+            rmg_yaml_wrong(b->file, b->region_nodes->pdata[i], "range",
+                           "region \"%s\" overlaps \"%s\" (%s, %s); expected regions that do not "
+                           "overlap",
+                           x->name, y->name, text, place);
+            g_free(place);
         }
 }
 
@@ -62,11 +69,10 @@ static bool check_address(board_build *b, const rmg_region *region, rmg_addr add
         return true; /* may be narrower than a word; a board without any bank places nothing */
     for (uint8_t bit = 0; bit < b->board->word_bits; bit++)
         if (!((held >> bit) & 1u) && (mask >> bit) & 1u) {
-            rmg_yaml_wrong_at(
-                b->file, region->file_line,
-                "region \"%s\": no socket holds D%u in %s; expected each bit of %s in "
-                "one bank",
-                region->name, bit, text, rmg_region_kind_name(region->kind));
+            rmg_yaml_wrong(b->file, region_node(b, region), NULL,
+                           "region \"%s\": no socket holds D%u in %s; expected each bit of %s in "
+                           "one bank",
+                           region->name, bit, text, rmg_region_kind_name(region->kind));
             return false;
         }
     return true;
@@ -130,12 +136,12 @@ static void check_fit(board_build *b, guint r)
         if ((varies & ~used) >> k & 1u) {
             const rmg_range range = {rule->where.first, rule->where.last};
 
-            rmg_yaml_wrong_at(b->file, bank->file_line,
-                              "bank \"%s\": a %s does not fit %s: %s varies there but feeds no "
-                              "address line of the chip",
-                              bank->name, bank->part->number,
-                              rmg_board_range_text(b->board, &range, text, sizeof text),
-                              rmg_board_line_text(b->board, k, name, sizeof name));
+            rmg_yaml_wrong(b->file, b->bank_nodes->pdata[rule->bank], NULL,
+                           "bank \"%s\": a %s does not fit %s: %s varies there but feeds no "
+                           "address line of the chip",
+                           bank->name, bank->part->number,
+                           rmg_board_range_text(b->board, &range, text, sizeof text),
+                           rmg_board_line_text(b->board, k, name, sizeof name));
             return;
         }
 }

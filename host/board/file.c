@@ -8,9 +8,10 @@
 #define MOST_REGIONS 1024u
 
 static const char *const root_keys[] = {
-    "board",     "revision", "word",     "address-lines", "addresses",  "undriven", "parts",
-    "access-ns", "refresh",  "regions",  "banks",         "sockets",    "drawing",  "first-memory",
-    "pages",     "lines",    "holds-ns", "holds-then",    "byte-order", NULL};
+    "board",      "revision",     "word",        "address-lines", "addresses", "undriven",
+    "parts",      "access-ns",    "refresh",     "regions",       "banks",     "sockets",
+    "drawing",    "first-memory", "pages",       "lines",         "holds-ns",  "holds-then",
+    "byte-order", "based-on",     "designators", "without",       NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -91,7 +92,7 @@ static void read_regions(board_build *b, const ynode *root)
     ynode *item;
 
     for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
-        rmg_region region = {.file_line = rmg_yaml_line(item)};
+        rmg_region region = {0};
 
         if (i == MOST_REGIONS) {
             rmg_yaml_wrong(b->file, item, "regions", "more than %u regions", MOST_REGIONS);
@@ -109,6 +110,7 @@ static void read_regions(board_build *b, const ynode *root)
         else if (rmg_yaml_get(b->file, item, "of"))
             rmg_yaml_wrong(b->file, item, "of", "only a region of kind mirror has it");
         g_array_append_val(b->regions, region);
+        g_ptr_array_add(b->region_nodes, item);
     }
 }
 
@@ -129,14 +131,22 @@ static void settle(board_build *b)
     board->placement.rule_count = (uint16_t)b->rules->len;
     board->placement.rules = rmg_array_take(b->rules);
     g_ptr_array_free(b->rule_nodes, TRUE);
+    g_ptr_array_free(b->region_nodes, TRUE);
+    g_ptr_array_free(b->bank_nodes, TRUE);
+    g_ptr_array_free(b->socket_nodes, TRUE);
+    g_ptr_array_free(b->line_nodes, TRUE);
     g_ptr_array_free(b->parts, TRUE);
 }
 
-static void read_board(board_build *b, ynode *root)
+static void read_board(board_build *b)
 {
     const guint before = b->file->errors->len;
+    ynode *root;
 
-    if (!rmg_yaml_is_map(b->file, root, "a board file", root_keys))
+    rmg_board_put_together(b);
+    root = rmg_yaml_root(b->file);
+    if (b->file->errors->len != before ||
+        !rmg_yaml_is_map(b->file, root, "a board file", root_keys))
         return;
     read_head(b, root);
     read_regions(b, root);
@@ -144,6 +154,7 @@ static void read_board(board_build *b, ynode *root)
     rmg_board_read_sockets(b, root);
     rmg_board_read_banks(b, root);
     rmg_board_read_lines(b, root);
+    rmg_board_changes_end(b);
     if (b->file->errors->len == before)
         rmg_board_check(b);
 }
@@ -174,19 +185,25 @@ static rmg_status load(const char *name, const char *text, rmg_board **result, r
             .lines = g_array_new(FALSE, TRUE, sizeof(rmg_line)),
             .rules = g_array_new(FALSE, TRUE, sizeof(rmg_rule)),
             .rule_nodes = g_ptr_array_new(),
+            .region_nodes = g_ptr_array_new(),
+            .bank_nodes = g_ptr_array_new(),
+            .socket_nodes = g_ptr_array_new(),
+            .line_nodes = g_ptr_array_new(),
             .parts = g_ptr_array_new(),
         };
 
         b.board->file = g_strdup(name);
-        b.board->text = g_strndup(file.text, file.size);
         b.board->store = g_ptr_array_new_with_free_func(g_free);
-        b.board->hash =
-            g_compute_checksum_for_data(G_CHECKSUM_SHA256, (guchar *)file.text, file.size);
-        read_board(&b, rmg_yaml_root(&file));
+        read_board(&b);
         settle(&b);
         if (b.board->region_count)
             qsort(b.board->regions, b.board->region_count, sizeof *b.board->regions,
                   by_first_address);
+        if (!notes->len)
+            b.board->text =
+                *b.board->based_on ? rmg_board_text(b.board) : g_strndup(file.text, file.size);
+        if (!notes->len)
+            b.board->hash = g_compute_checksum_for_string(G_CHECKSUM_SHA256, b.board->text, -1);
         *result = b.board;
         if (notes->len) {
             rmg_board_free(b.board);
@@ -227,6 +244,8 @@ void rmg_board_free(rmg_board *board)
         g_free(board->sockets[i].note);
         g_free(board->sockets[i].unseen);
         g_free(board->sockets[i].image);
+        g_free(board->sockets[i].image_named);
+        g_free(board->sockets[i].stands);
     }
     for (size_t i = 0; i < board->line_count; i++) {
         for (size_t p = 0; p < board->lines[i].point_count; p++)
@@ -244,6 +263,7 @@ void rmg_board_free(rmg_board *board)
     g_free(board->file);
     g_free(board->text);
     g_free(board->hash);
+    g_free(board->based_on);
     g_free(board->name);
     g_free(board->revision);
     g_free(board);

@@ -14,6 +14,10 @@ gchar *rmg_name_bank(const rmg_board *board, uint8_t bank);    /* "the upper ban
 /* Sockets that hold the bits; where `lane` is given, only at addresses of its condition. */
 gchar *rmg_name_devices(const rmg_board *board, rmg_word bits, const rmg_where *lane);
 
+/* write.c: the path of a line, and a bank's range, part and feeds, as a board file writes them. */
+char *rmg_board_path_text(const rmg_line *line);
+char *rmg_board_bank_text(const rmg_board *board, size_t bank);
+
 /* board.c: address lines that choose between lanes of a wider bus, as the traced data lines say; 0:
  * one bus. */
 rmg_addr rmg_board_lanes(const rmg_board *board);

@@ -11,8 +11,9 @@ static const char *const line_keys[] = {"name", "path", "lane-of", NULL};
 typedef struct tracing {
     board_build *b;
     rmg_line *line;
-    GArray *points; /* of rmg_point */
-    uint64_t index; /* which of the alike lines */
+    const ynode *node; /* of its entry */
+    GArray *points;    /* of rmg_point */
+    uint64_t index;    /* which of the alike lines */
     uint64_t count;
 } tracing;
 
@@ -84,8 +85,9 @@ static uint16_t socket_of(const board_build *b, const char *name)
 static bool read_end(tracing *t, const char *text, GString *name, rmg_point *point)
 {
     gchar **halves = g_strsplit(text, ".", 2);
-    gchar *designator =
-        halves[0] ? pick_designator(g_strstrip(halves[0]), t->index, t->count) : NULL;
+    gchar *written = halves[0] ? pick_designator(g_strstrip(halves[0]), t->index, t->count) : NULL;
+    const char *renamed = written ? rmg_board_designator(t->b, t->node, written) : NULL;
+    const char *designator = renamed ? renamed : written;
     uint64_t pin = 0;
     bool ok = designator && (!halves[1] || pick(halves[1], t->index, t->count, &pin)) && pin < 256;
 
@@ -96,7 +98,7 @@ static bool read_end(tracing *t, const char *text, GString *name, rmg_point *poi
         point->socket = socket_of(t->b, designator);
         point->pin = (uint8_t)pin;
     }
-    g_free(designator);
+    g_free(written);
     g_strfreev(halves);
     return ok;
 }
@@ -277,6 +279,37 @@ static uint64_t count_names(const char *text)
     return MIN(MAX(count, listed), 64);
 }
 
+static void free_line(rmg_line *line)
+{
+    for (size_t p = 0; p < line->point_count; p++)
+        g_free(line->points[p].name);
+    g_free(line->points);
+    g_free(line->name);
+}
+
+/* Adds a line, or puts it in the place of the base's line of that name and lane. */
+static void keep_line(board_build *b, const ynode *item, rmg_line *line)
+{
+    if (rmg_board_line_left_out(b, item, line->name)) {
+        free_line(line);
+        return;
+    }
+    for (guint i = 0; i < b->lines->len; i++) {
+        rmg_line *old = &g_array_index(b->lines, rmg_line, i);
+
+        if (rmg_yaml_source(b->file, b->line_nodes->pdata[i]) <= rmg_yaml_source(b->file, item) ||
+            g_ascii_strcasecmp(old->name, line->name) != 0 || old->lane.mask != line->lane.mask ||
+            old->lane.match != line->lane.match)
+            continue;
+        free_line(old);
+        *old = *line;
+        b->line_nodes->pdata[i] = (gpointer)(uintptr_t)item;
+        return;
+    }
+    g_array_append_val(b->lines, *line);
+    g_ptr_array_add(b->line_nodes, (gpointer)(uintptr_t)item);
+}
+
 static void read_line(board_build *b, const ynode *item)
 {
     char *names = rmg_yaml_string(b->file, item, "name", NULL);
@@ -284,8 +317,8 @@ static void read_line(board_build *b, const ynode *item)
     const uint64_t count = count_names(names);
 
     for (uint64_t i = 0; i < count && path; i++) {
-        rmg_line line = {.file_line = rmg_yaml_line(item)};
-        tracing t = {b, &line, g_array_new(FALSE, TRUE, sizeof(rmg_point)), i, count};
+        rmg_line line = {0};
+        tracing t = {b, &line, path, g_array_new(FALSE, TRUE, sizeof(rmg_point)), i, count};
 
         line.name = count > 1 ? pick_designator(names, i, count) : g_strdup(names);
         if (!line.name)
@@ -296,7 +329,7 @@ static void read_line(board_build *b, const ynode *item)
         line.point_count = t.points->len;
         line.points = rmg_array_take(t.points);
         set_writes(b, &line);
-        g_array_append_val(b->lines, line);
+        keep_line(b, item, &line);
     }
     g_free(names);
 }

@@ -54,9 +54,8 @@ gchar *rmg_name_devices(const rmg_board *board, rmg_word bits, const rmg_where *
                 on |= rule->socket == s && (rmg_rule_bits(rule) & bits);
         }
         if (on)
-            g_ptr_array_add(
-                list, g_strdup_printf("%s (%s)", board->sockets[s].name,
-                                      board->sockets[s].soldered ? "soldered" : "in a socket"));
+            g_ptr_array_add(list, g_strdup_printf("%s (%s)", board->sockets[s].name,
+                                                  rmg_mount_text(board->sockets[s].mount)));
     }
     return rmg_join(list);
 }

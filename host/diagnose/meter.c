@@ -188,7 +188,14 @@ static double share_of(const rmg_facts *facts, uint32_t element)
                         : often[RMG_CAUSE_LINE_TRACK] + often[RMG_CAUSE_LINE_JOINT];
 }
 
-uint32_t rmg_meter_half(const rmg_facts *facts, const rmg_line *line, const rmg_meter *m)
+/* Can a probe be set there? */
+static bool in_reach(const rmg_board *board, const rmg_point *point)
+{
+    return point->socket == RMG_NO_SOCKET || board->sockets[point->socket].mount != RMG_MOUNT_BALL;
+}
+
+uint32_t rmg_meter_half(const rmg_facts *facts, const rmg_board *board, const rmg_line *line,
+                        const rmg_meter *m)
 {
     double all = 0, sum = 0, best = 2;
     uint32_t half = UINT32_MAX;
@@ -198,18 +205,19 @@ uint32_t rmg_meter_half(const rmg_facts *facts, const rmg_line *line, const rmg_
     for (guint i = 0; i + 1u < m->left->len; i++) {
         const uint32_t element = g_array_index(m->left, uint32_t, i);
         const uint32_t next = g_array_index(m->left, uint32_t, i + 1u);
+        /* the side that both share: below the one where the chain leads away from the driver, above
+         * it where it leads back */
+        const uint32_t side = nearer(line, next) == element   ? element
+                              : nearer(line, element) == next ? next
+                                                              : nearer(line, next);
         double off;
 
         sum += share_of(facts, element);
         off = sum / all > 0.5 ? sum / all - 0.5 : 0.5 - sum / all;
-        if (off >= best)
+        if (off >= best || !in_reach(board, &line->points[side / 2u]))
             continue;
         best = off;
-        /* the side that both share: below the one where the chain leads away from the driver, above
-         * it where it leads back */
-        half = nearer(line, next) == element   ? element
-               : nearer(line, element) == next ? next
-                                               : nearer(line, next);
+        half = side;
     }
     return half;
 }
@@ -267,7 +275,7 @@ static void list_left(wording *w, const rmg_meter *m)
     const rmg_finding *f = &w->s->finding;
     const rmg_line *line = &w->board->lines[f->line];
     const double *often = w->facts->causes.socketed;
-    const uint32_t half = rmg_meter_half(w->facts, line, m);
+    const uint32_t half = rmg_meter_half(w->facts, w->board, line, m);
 
     for (guint i = 0; i < m->left->len; i++) {
         const uint32_t element = g_array_index(m->left, uint32_t, i);
@@ -380,7 +388,7 @@ bool rmg_meter_rules_out(const rmg_meter *m, rmg_cause cause)
 void rmg_meter_tell(wording *w, const rmg_meter *m)
 {
     const rmg_finding *f = &w->s->finding;
-    const uint32_t half = rmg_meter_half(w->facts, &w->board->lines[f->line], m);
+    const uint32_t half = rmg_meter_half(w->facts, w->board, &w->board->lines[f->line], m);
 
     if (!m->told || !m->left->len)
         return;

@@ -19,8 +19,10 @@ typedef struct rmg_meter {
 void rmg_meter_look(const rmg_facts *facts, const rmg_board *board, uint16_t line, rmg_meter *m);
 void rmg_meter_end(rmg_meter *m);
 
-/* The side of a point that halves what is left; UINT32_MAX: there is none between. */
-uint32_t rmg_meter_half(const rmg_facts *facts, const rmg_line *line, const rmg_meter *m);
+/* The side of a point within reach of a probe that halves what is left; UINT32_MAX: there is none
+ * between. */
+uint32_t rmg_meter_half(const rmg_facts *facts, const rmg_board *board, const rmg_line *line,
+                        const rmg_meter *m);
 
 /* Does what was measured rule the cause out, at a suspect of this line? */
 bool rmg_meter_rules_out(const rmg_meter *m, rmg_cause cause);

@@ -24,7 +24,7 @@ uint16_t rmg_neighbour_of(const wording *w)
     uint16_t best = RMG_NO_SOCKET;
 
     for (uint16_t s = 0; s < board->socket_count; s++) {
-        if (s == f->socket || board->sockets[s].soldered || is_suspect(w, s) ||
+        if (s == f->socket || board->sockets[s].mount != RMG_MOUNT_SOCKET || is_suspect(w, s) ||
             board->sockets[s].part != board->sockets[f->socket].part)
             continue;
         if (in_bank(board, s, f->bank) &&

@@ -10,7 +10,8 @@
 void rmg_next_rival(wording *w, rmg_cause cause, rmg_said said)
 {
     const uint16_t socket = w->s->finding.socket;
-    const bool soldered = socket != RMG_NO_SOCKET && w->board->sockets[socket].soldered;
+    const bool soldered =
+        socket != RMG_NO_SOCKET && w->board->sockets[socket].mount != RMG_MOUNT_SOCKET;
     const rmg_cause_table *table = &w->facts->causes;
     const rmg_rival one = {.is = rmg_say_of(&w->s->finding, said),
                            .share = soldered ? table->soldered[cause] : table->socketed[cause],
@@ -46,6 +47,11 @@ void rmg_next_settle(wording *w, rmg_said said)
 static const rmg_socket *socket_of(const wording *w)
 {
     return &w->board->sockets[w->s->finding.socket];
+}
+
+static bool is_soldered(const wording *w)
+{
+    return socket_of(w)->mount != RMG_MOUNT_SOCKET;
 }
 
 /* Would an empty socket, or an output that does not reach the bus, read like this? */
@@ -117,7 +123,7 @@ static void step_supplies(wording *w)
 static void step_contact(wording *w, rmg_pins pins)
 {
     rmg_saying step =
-        rmg_say_of(&w->s->finding, socket_of(w)->soldered ? RMG_SAY_SOLDER_JOINTS : RMG_SAY_RESEAT);
+        rmg_say_of(&w->s->finding, is_soldered(w) ? RMG_SAY_SOLDER_JOINTS : RMG_SAY_RESEAT);
 
     step.pins = pins;
     rmg_add_step(w, step);
@@ -127,7 +133,7 @@ static void step_contact(wording *w, rmg_pins pins)
  */
 static void step_settle(wording *w, rmg_pins pins)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
     const uint16_t other = rmg_neighbour_of(w);
     rmg_saying step = rmg_say_of(&w->s->finding, RMG_SAY_PIGGYBACK);
 
@@ -154,7 +160,7 @@ static bool silent_chip(const wording *w)
 /* A chip that answers on none of its outputs. */
 static void silent_chip_rivals(wording *w)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_SILENT_CHIP);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
@@ -173,7 +179,7 @@ static void undriven_rivals(wording *w)
     const bool pulled = rmg_next_may_be_pulled(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD_CHIP);
-    if (socket_of(w)->soldered) {
+    if (is_soldered(w)) {
         rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT, RMG_SAY_JOINT_AT_DATA);
         rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, rmg_next_track(w, RMG_SAY_TRACK_TO_DATA));
         rmg_next_rival(w, RMG_CAUSE_PART_MISSING, RMG_SAY_CHIP_MISSING);
@@ -197,14 +203,14 @@ static void driven_rivals(wording *w)
     rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_STUCK);
     if (s->part->width == 1)
         rmg_next_rival(w, RMG_CAUSE_CONTACT_INPUT,
-                       s->soldered ? RMG_SAY_INPUT_JOINT : RMG_SAY_INPUT_CONTACT);
+                       is_soldered(w) ? RMG_SAY_INPUT_JOINT : RMG_SAY_INPUT_CONTACT);
     rmg_next_rival(w, RMG_CAUSE_SHORT_PIN, RMG_SAY_SHORT_AT_OUTPUT);
 }
 
 /* A bit that reads now this, now that: a contact as likely as the chip. */
 static void unsteady_rivals(wording *w)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_UNSTEADY);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT,
@@ -258,7 +264,7 @@ static bool is_last_line(const wording *w)
 void rmg_next_address_at_socket(wording *w)
 {
     rmg_next_rival(w, RMG_CAUSE_CONTACT_ADDRESS,
-                   socket_of(w)->soldered ? RMG_SAY_ADDRESS_JOINT : RMG_SAY_ADDRESS_CONTACT);
+                   is_soldered(w) ? RMG_SAY_ADDRESS_JOINT : RMG_SAY_ADDRESS_CONTACT);
     rmg_next_rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
     rmg_next_rival(w, RMG_CAUSE_TRACK_ADDRESS, rmg_next_track(w, RMG_SAY_TRACK_TO_ADDRESS));
     parts_on_the_way(w);
@@ -281,7 +287,7 @@ void rmg_next_cells(wording *w)
     if (!few) {
         rmg_next_rival(w, RMG_CAUSE_SUPPLY, RMG_SAY_SUPPLY_REFRESH_TIMING);
         rmg_next_rival(w, RMG_CAUSE_CONTACT_ANY,
-                       s->soldered ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT);
+                       is_soldered(w) ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT);
     } else {
         rmg_next_rival(w, RMG_CAUSE_SUPPLY,
                        s->part->kind == RMG_PART_DRAM ? RMG_SAY_SUPPLY_OR_REFRESH : RMG_SAY_SUPPLY);
@@ -301,7 +307,7 @@ void rmg_next_never_written(wording *w)
     const bool whole = s->part->width > 1 || w->s->finding.bits == 0;
 
     rmg_next_rival(w, RMG_CAUSE_CONTACT_WRITE,
-                   s->soldered ? RMG_SAY_WRITE_JOINT : RMG_SAY_WRITE_CONTACT);
+                   is_soldered(w) ? RMG_SAY_WRITE_JOINT : RMG_SAY_WRITE_CONTACT);
     rmg_next_rival(w, RMG_CAUSE_CHIP_WRITE, RMG_SAY_CHIP);
     rmg_next_rival(w, RMG_CAUSE_TRACK_WRITE, whole ? RMG_SAY_WRITE_TRACK : RMG_SAY_WRITE_AT_PINS);
     step_contact(w, RMG_PINS_IN);
@@ -311,7 +317,7 @@ void rmg_next_never_written(wording *w)
 /* The output latch is loaded at the wrong moment: the chip's, or what strobes it. */
 void rmg_next_stale(wording *w)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_CHIP_LATCH);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
@@ -322,7 +328,7 @@ void rmg_next_stale(wording *w)
 
 void rmg_next_dragged(wording *w)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_ALWAYS_ON, RMG_SAY_ALWAYS_ON);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
@@ -333,7 +339,7 @@ void rmg_next_dragged(wording *w)
 /* Reports of another program: what fails, not how. */
 void rmg_next_reported(wording *w)
 {
-    const bool soldered = socket_of(w)->soldered;
+    const bool soldered = is_soldered(w);
 
     rmg_next_rival(w, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_CHIP_AT_FAULT);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_OUTPUT,

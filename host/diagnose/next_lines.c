@@ -28,8 +28,8 @@ void rmg_finding_pulls(const rmg_board *board, const rmg_finding *f, bool *socke
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *rule = &board->placement.rules[r];
 
-        if (!board->sockets[rule->socket].soldered && rmg_finding_on_lane(board, f, rule) &&
-            (rmg_rule_bits(rule) & f->bits))
+        if (board->sockets[rule->socket].mount == RMG_MOUNT_SOCKET &&
+            rmg_finding_on_lane(board, f, rule) && (rmg_rule_bits(rule) & f->bits))
             sockets[rule->socket] = true;
     }
 }

@@ -187,7 +187,9 @@ static void put_needless_steps_last(rmg_suspect *s)
         for (size_t i = 0; i < s->step_count; i++) {
             const rmg_said said = s->steps[i].said;
             const uint64_t looks_for =
-                said == RMG_SAY_RESEAT || said == RMG_SAY_SOLDER_JOINTS ? contacts
+                said == RMG_SAY_RESEAT || said == RMG_SAY_SOLDER_JOINTS ||
+                        said == RMG_SAY_PRESS_ON_BALLS
+                    ? contacts
                 : said == RMG_SAY_LOOK_FOR_CHIP ? RMG_CAUSE_BIT(RMG_CAUSE_PART_MISSING)
                 : said == RMG_SAY_READ_MARKING  ? RMG_CAUSE_BIT(RMG_CAUSE_PART_SMALLER)
                                                 : 0;

@@ -61,7 +61,7 @@ char *rmg_board_json(const rmg_board *board)
         const rmg_socket *s = &board->sockets[i];
 
         rmg_json_append(sockets, json_pack("{s:s, s:s, s:o}", "name", s->name, "mount",
-                                           s->soldered ? "soldered" : "socket", "part",
+                                           rmg_mount_name(s->mount), "part",
                                            s->part ? json_string(s->part->number) : json_null()));
     }
     root = json_pack("{s:i, s:s, s:s, s:s, s:i, s:i, s:s, s:o, s:o, s:o}", "rimeglass_board", 1,

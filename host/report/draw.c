@@ -250,7 +250,7 @@ static void draw_socket(const canvas *c, uint16_t number)
     legs(c->cr, x - w / 2, y - h / 2, w, h, pins);
     chip_body(c->cr, &state, x - w / 2, y - h / 2, w, h);
     chip_labels(c, socket, &state, x, y, h);
-    if (!socket->soldered) { /* a socket's frame around the chip */
+    if (socket->mount == RMG_MOUNT_SOCKET) { /* a socket's frame around the chip */
         cairo_rectangle(c->cr, x - w / 2 - 7, y - h / 2 - 5, w + 14, h + 10);
         rmg_pen_ink(c->cr, 0x8A8F98);
         cairo_set_line_width(c->cr, 1);

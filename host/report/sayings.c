@@ -328,6 +328,16 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_SOLDER_JOINTS] = {"Power off",
         "look at the joints of {socket} {contact pins} with a magnifier, resolder them if in "
         "doubt, and test again."},
+    [RMG_SAY_SUPPLIES_NEARBY] = {"Measure the supplies at the capacitors beside {socket}",
+        "{supplies}; its own joints are out of reach."},
+    [RMG_SAY_PRESS_ON_BALLS] = {"Run the test while {socket} is pressed down lightly, then warmed, "
+        "then cooled", "what comes and goes with it is a joint among the solder balls."},
+    [RMG_SAY_BALLS_LAST] = {"Power off, measure {settled bits} from its last reachable point "
+        "before {socket} for opens and shorts; only if it is whole have {socket} lifted", "that "
+        "needs hot air, and a chip taken off its balls is never put back untested."},
+    [RMG_SAY_PROBE_SELECT_NEARBY] = {"Put a probe on the select and enable lines of {socket}, at "
+        "the last point before it, while the test runs", "if they never become active, follow "
+        "that line back; if they do, it is the chip or its solder balls."},
     [RMG_SAY_RESEAT] = {"Power off",
         "remove {socket}, inspect its legs and the socket's contacts at {contact pins}, reseat it "
         "firmly, and test again. If it passes, it was the contact."},

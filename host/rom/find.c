@@ -18,7 +18,7 @@ static rmg_rom_finding begin(const rmg_rom_case *rc)
     if (rc->rom->bare)
         w.socket = rmg_board_socket(rc->board, rc->rom->board->sockets[0].name);
     if (w.socket != RMG_NO_SOCKET)
-        w.soldered = rc->board->sockets[w.socket].soldered;
+        w.soldered = rc->board->sockets[w.socket].mount != RMG_MOUNT_SOCKET;
     w.s.finding.socket = w.socket;
     w.s.finding.bank = w.s.finding.bank2 = RMG_NO_BANK;
     w.s.finding.point = RMG_NO_POINT;
@@ -102,7 +102,7 @@ static void silent_chips(const rmg_rom_case *rc, GArray *list)
                                                  : RMG_READ_ZEROS;
         w = begin(rc);
         w.socket = w.s.finding.socket = socket;
-        w.soldered = rc->board->sockets[socket].soldered;
+        w.soldered = rc->board->sockets[socket].mount != RMG_MOUNT_SOCKET;
         rmg_romfind_nothing(&w, &q);
         settle(&w, list);
     }

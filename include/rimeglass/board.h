@@ -71,15 +71,24 @@ typedef struct rmg_region {
     rmg_range range;
     rmg_region_kind kind;
     rmg_addr mirror_of; /* of a mirror: the first address whose cells it shows */
-    unsigned file_line;
 } rmg_region;
 
 typedef struct rmg_bank {
     char *name;
     char *called; /* within a sentence: "the upper bank"; "bank B" where that is its name */
     const rmg_part *part;
-    unsigned file_line;
 } rmg_bank;
+
+/* How a chip is fitted. */
+typedef enum rmg_mount {
+    RMG_MOUNT_SOCKET,   /* in a socket: it can be pulled and swapped */
+    RMG_MOUNT_SOLDERED, /* its legs are soldered: they can be probed */
+    RMG_MOUNT_BALL      /* on solder balls beneath it: it can be neither pulled nor probed */
+} rmg_mount;
+
+/* The word the board file uses for it ("ball"), and how it is said ("on solder balls"). */
+const char *rmg_mount_name(rmg_mount mount);
+const char *rmg_mount_text(rmg_mount mount);
 
 typedef struct rmg_socket {
     char *name;           /* designator, for example "U19" */
@@ -87,10 +96,11 @@ typedef struct rmg_socket {
     char *unseen;         /* why the processor cannot reach it; "" if it can */
     char *image;          /* file of what its chip is to hold; "" if none is given */
     const rmg_part *part; /* NULL: nothing known of it */
-    bool soldered;        /* the chip is soldered in, not in a socket */
-    bool drawn;           /* the file says where it is */
-    double x_mm, y_mm;    /* middle of the chip, from the left and the top of the drawing */
-    unsigned file_line;
+    rmg_mount mount;
+    char *image_named; /* that file as the board file names it, from its own folder */
+    char *stands;      /* file and line of its entry: "board.yaml:12" */
+    bool drawn;        /* the file says where it is */
+    double x_mm, y_mm; /* middle of the chip, from the left and the top of the drawing */
 } rmg_socket;
 
 typedef enum rmg_line_kind {
@@ -117,7 +127,6 @@ typedef struct rmg_line {
     rmg_where lane;    /* of a data line: the addresses it serves; mask 0 for all */
     rmg_point *points; /* [point_count], each after its parent */
     size_t point_count;
-    unsigned file_line;
 } rmg_line;
 
 /* Memory in pages: a value written at `select` chooses what the window shows. The words of page p
@@ -131,8 +140,9 @@ typedef struct rmg_pages {
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
     char *file;
-    char *text; /* the file's */
-    char *hash; /* SHA-256 of the file's bytes, in hex */
+    char *text; /* the file's; of a board based on another one the whole board, as rmg_board_text */
+    char *hash; /* SHA-256 of that text, in hex */
+    char *based_on; /* the board file that this one changes, as it names it; "" if none */
     char *name;
     char *revision;
     uint8_t word_bits;
@@ -170,6 +180,37 @@ rmg_status rmg_board_load(const char *file, rmg_board **board, rmg_errors *error
 rmg_status rmg_board_load_text(const char *name, const char *text, rmg_board **board,
                                rmg_errors *errors);
 void rmg_board_free(rmg_board *board);
+
+/* The whole board as the text of one board file, without remarks. Loaded under the same name it
+ * gives the same board. To be freed with rmg_text_free. */
+char *rmg_board_text(const rmg_board *board);
+
+/* What differs between two boards. */
+typedef enum rmg_board_difference_kind {
+    RMG_DIFFERS_HEAD,   /* width, levels, times ... */
+    RMG_DIFFERS_REGION, /* by name */
+    RMG_DIFFERS_BANK,   /* by name: range, part, what feeds its chips */
+    RMG_DIFFERS_PLACE,  /* which socket holds a data bit of a bank */
+    RMG_DIFFERS_SOCKET, /* part and mount, by designator */
+    RMG_DIFFERS_LINE    /* its path, by name */
+} rmg_board_difference_kind;
+
+typedef struct rmg_board_difference {
+    rmg_board_difference_kind kind;
+    char *name; /* "word", "low RAM", "D3 of lower", "U18" ... */
+    char *here; /* in the first board, as a board file says it; NULL: not there */
+    char *there;
+} rmg_board_difference;
+
+typedef struct rmg_board_differences {
+    rmg_board_difference *list; /* by kind */
+    size_t count;
+} rmg_board_differences;
+
+/* Free with rmg_board_differences_free. */
+void rmg_boards_compare(const rmg_board *here, const rmg_board *there, rmg_board_differences *found);
+void rmg_board_differences_free(rmg_board_differences *found);
+const char *rmg_board_difference_word(rmg_board_difference_kind kind); /* "region" */
 
 /* The first line of that name, capitals or not, or NULL. */
 const rmg_line *rmg_board_line(const rmg_board *board, const char *name);

@@ -234,7 +234,7 @@ static void halvorn(void)
           "0x9C40 bit 6 is in U20 at pin 14");
     CHECK(rmg_place_find(&b->placement, 0x0000, 0, &place) &&
               strcmp(b->sockets[place.socket].name, "U18") == 0 &&
-              b->sockets[place.socket].soldered,
+              b->sockets[place.socket].mount == RMG_MOUNT_SOLDERED,
           "D0 of the lower bank is in U18, soldered");
     CHECK(rmg_board_socket(b, "u19") != RMG_NO_SOCKET &&
               rmg_board_socket(b, "U99") == RMG_NO_SOCKET,
