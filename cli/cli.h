@@ -135,6 +135,12 @@ int ask_address(const rmg_board *board, const char *text, const char *bit_text);
 int ask_socket(const rmg_board *board, const char *name);
 int ask_line(const rmg_board *board, const char *name);
 
+/* board_places.c: the sockets as they lie, from the component or the solder side; and what differs
+ * between two boards. */
+int print_places(const rmg_board *board, bool solder_side);
+void print_differences(const rmg_board *board, const rmg_board *other,
+                       const rmg_board_differences *found);
+
 /* suspects.c: what to look at, in two or three lines; and one suspect with all that speaks for it.
  */
 void print_heads(FILE *to, const rmg_suspects *suspects);

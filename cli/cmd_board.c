@@ -6,13 +6,16 @@
 
 static const char description[] =
     "show prints the memory map and the chart of sockets; check reports errors: in the file, and "
-    "in\nthe images that it names.\n"
+    "in\nthe images that it names, and hints at what is seldom meant; new asks for a board and "
+    "writes its\nfile (rimeglass board new --help).\n"
     "How a board file is written: docs/board-file.md.\n\n"
     "Examples\n"
     "  rimeglass board show demo/boards/halvorn64.yaml\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --at 0x9C40 --bit D6\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --socket U19\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --line D3\n"
+    "  rimeglass board show demo/boards/halvorn64-d.yaml --differs demo/boards/halvorn64.yaml\n"
+    "  rimeglass board show demo/boards/halvorn64.yaml --places\n"
     "  rimeglass board check demo/boards/ostrel16.yaml";
 
 static const char *bank_of(const rmg_board *board, const rmg_range *range)
@@ -67,8 +70,9 @@ static void show(const rmg_board *board)
 {
     char text[40];
 
-    printf("%s%s%s\n%u-bit words, %u address lines, addresses in %s\n\n", board->name,
-           *board->revision ? ", revision " : "", board->revision, board->word_bits,
+    printf("%s%s%s%s%s\n%u-bit words, %u address lines, addresses in %s\n\n", board->name,
+           *board->revision ? ", revision " : "", board->revision,
+           *board->based_on ? ", based on " : "", board->based_on, board->word_bits,
            board->address_bits + board->byte_shift, board->counts_bytes ? "bytes" : "words");
     printf("Memory\n");
     for (size_t i = 0; i < board->region_count; i++)
@@ -84,11 +88,18 @@ static void show(const rmg_board *board)
 
 static void checked(const rmg_board *board)
 {
+    char **hints = rmg_board_hints(board);
+
     printf("%s: no error found. %zu region%s, %zu bank%s, %zu socket%s; every bit of RAM and ROM "
            "has one place.\n",
            board->file, board->region_count, board->region_count == 1 ? "" : "s", board->bank_count,
            board->bank_count == 1 ? "" : "s", board->socket_count,
            board->socket_count == 1 ? "" : "s");
+    if (hints[0])
+        printf("Hints, where a file is seldom meant so:\n");
+    for (size_t i = 0; hints[i]; i++)
+        print_wrapped(stdout, "  - ", 4, hints[i]);
+    rmg_texts_free(hints);
 }
 
 /* Every image that a socket names can be read and fits the chip; of each that cannot, a line. */
@@ -115,23 +126,79 @@ static bool images_fit(const rmg_board *board)
 }
 
 typedef struct board_call {
-    gchar *json, *at, *bit, *socket, *line;
+    gchar *json, *at, *bit, *socket, *line, *differs, *picture;
+    gboolean places, solder_side;
 } board_call;
 
-static int answer(const board_call *call, const char *word, const rmg_board *board)
+static void free_call(board_call *call)
+{
+    g_free(call->json);
+    g_free(call->at);
+    g_free(call->bit);
+    g_free(call->socket);
+    g_free(call->line);
+    g_free(call->differs);
+    g_free(call->picture);
+}
+
+/* Writes the JSON, if it is asked for; *only: there is nothing else to print. */
+static int write_json(const board_call *call, char *text, bool *only)
 {
     int status = EXIT_PASS;
 
+    if (call->json)
+        status = write_result(call->json, text) ? EXIT_PASS : EXIT_CALL;
+    *only = call->json && strcmp(call->json, "-") == 0;
+    rmg_text_free(text);
+    return status;
+}
+
+static int compare(const board_call *call, const rmg_board *board)
+{
+    rmg_board *other = load_board(call->differs);
+    rmg_board_differences found;
+    int status;
+    bool only;
+
+    if (!other)
+        return EXIT_CALL;
+    rmg_boards_compare(board, other, &found);
+    status = write_json(call, call->json ? rmg_board_differences_json(board, other, &found) : NULL,
+                        &only);
+    if (!only)
+        print_differences(board, other, &found);
+    rmg_board_differences_free(&found);
+    rmg_board_free(other);
+    return status;
+}
+
+typedef struct picture_call {
+    const board_call *call;
+    const rmg_board *board;
+} picture_call;
+
+static rmg_status draw(const void *context, rmg_error *error)
+{
+    const picture_call *p = context;
+
+    return rmg_draw_board(p->board, p->call->solder_side, p->call->picture, error);
+}
+
+static int answer(const board_call *call, const char *word, const rmg_board *board)
+{
+    const picture_call picture = {call, board};
+    int status;
+    bool only;
+
     if (strcmp(word, "check") == 0 && !images_fit(board))
         return EXIT_CALL;
-    if (call->json) {
-        char *text = rmg_board_json(board);
-
-        status = write_result(call->json, text) ? EXIT_PASS : EXIT_CALL;
-        rmg_text_free(text);
-        if (strcmp(call->json, "-") == 0)
-            return status;
-    }
+    if (call->differs)
+        return compare(call, board);
+    status = write_json(call, call->json ? rmg_board_json(board) : NULL, &only);
+    if (call->picture && !draw_apart(draw, &picture, call->picture))
+        return EXIT_CALL;
+    if (only)
+        return status;
     if (strcmp(word, "check") == 0)
         checked(board);
     else if (call->at)
@@ -140,21 +207,23 @@ static int answer(const board_call *call, const char *word, const rmg_board *boa
         return ask_socket(board, call->socket);
     else if (call->line)
         return ask_line(board, call->line);
-    else
+    else if (call->places || (call->solder_side && !call->picture))
+        return print_places(board, call->solder_side);
+    else if (!call->picture)
         show(board);
     return status;
 }
 
 static int run_call(const board_call *call, const GPtrArray *args)
 {
-    static const char *const words[] = {"show", "check", NULL};
+    static const char *const words[] = {"show", "check", "new", NULL};
     const char *word = args->len ? g_ptr_array_index(args, 0) : "";
     const char *near = rmg_nearest(word, words);
     rmg_board *board;
     int status;
 
     if (!g_strv_contains(words, word))
-        return wrong_call("board", "found \"%s\", expected show or check%s%s%s", word,
+        return wrong_call("board", "found \"%s\", expected show, check or new%s%s%s", word,
                           near ? "; did you mean " : "", near ? near : "", near ? "?" : "");
     if (args->len != 2)
         return wrong_call("board", "expected one board file after \"%s\", found %u", word,
@@ -171,25 +240,29 @@ static int run_call(const board_call *call, const GPtrArray *args)
 
 int command_board(GPtrArray *args)
 {
-    board_call call = {NULL, NULL, NULL, NULL, NULL};
+    board_call call = {0};
     const GOptionEntry entries[] = {
         {"at", 0, 0, G_OPTION_ARG_STRING, &call.at, "what holds this address?", "ADDRESS"},
         {"bit", 0, 0, G_OPTION_ARG_STRING, &call.bit, "with --at: only this data bit", "D6"},
         {"socket", 0, 0, G_OPTION_ARG_STRING, &call.socket, "what does it hold, on which pins?",
          "U19"},
         {"line", 0, 0, G_OPTION_ARG_STRING, &call.line, "where does it run, point by point?", "D3"},
-        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the board as JSON; - is stdout",
-         "FILE"},
+        {"places", 0, 0, G_OPTION_ARG_NONE, &call.places, "the sockets as they lie on the board",
+         NULL},
+        {"solder-side", 0, 0, G_OPTION_ARG_NONE, &call.solder_side,
+         "the same from the other side, turned over left to right", NULL},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
+         "draw them, .png, .svg or .pdf (both sides)", "FILE"},
+        {"differs", 0, 0, G_OPTION_ARG_FILENAME, &call.differs,
+         "what differs from this other board or revision", "OTHER"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json,
+         "write the board, or what differs, as JSON; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     int status;
 
-    if (options_parse("board", "show|check BOARD", description, entries, args, &status))
+    if (options_parse("board", "show|check|new BOARD", description, entries, args, &status))
         status = run_call(&call, args);
-    g_free(call.json);
-    g_free(call.at);
-    g_free(call.bit);
-    g_free(call.socket);
-    g_free(call.line);
+    free_call(&call);
     return status;
 }

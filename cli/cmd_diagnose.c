@@ -47,10 +47,11 @@ int command_diagnose(GPtrArray *args)
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
         {"of", 0, 0, G_OPTION_ARG_STRING, &of, "draw the failures of this socket or bank", "U19"},
         {"cells", 0, 0, G_OPTION_ARG_FILENAME, &cells,
-         "where to draw them: by row and column, .png or .svg", "FILE"},
+         "where to draw them: by row and column, .png, .svg or .pdf", "FILE"},
         {"course", 0, 0, G_OPTION_ARG_FILENAME, &course,
-         "draw failing reads over the passes, .png or .svg", "FILE"},
-        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "draw the board, .png or .svg", "FILE"},
+         "draw failing reads over the passes, .png, .svg or .pdf", "FILE"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "draw the board, .png, .svg or .pdf",
+         "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     rmg_run_file file = {0};

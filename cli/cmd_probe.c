@@ -11,14 +11,17 @@ static const char description[] =
     "decimal, hex\n"
     "(0x7F, 7Fh) or binary (0b101). A bank's name stands for an address somewhere in it.\n"
     "With --on it writes and reads the values itself, drives the opposite elsewhere in between,\n"
-    "and restores what was there.\n\n"
+    "and restores what was there.\n"
+    "With --reports it takes the number that the board's own start-up shows of its memory, and "
+    "names the\nbanks that are not in it; --saw finds what the board file says of a symptom.\n\n"
     "Examples\n"
     "  rimeglass probe demo/boards/halvorn64.yaml upper 0=0 255=127\n"
     "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 0=0 255=127 0x55=0x55 0x1C40 255=255\n"
-    "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 --on sim:demo/faults/halvorn64-u19.yaml";
+    "  rimeglass probe demo/boards/halvorn64.yaml 0x9C40 --on sim:demo/faults/halvorn64-u19.yaml\n"
+    "  rimeglass probe demo/boards/halvorn64.yaml --reports 24576";
 
 typedef struct probe_call {
-    gchar *on, *values, *json;
+    gchar *on, *values, *json, *reports, *saw;
     const rmg_board *board;
     GArray *addresses; /* of rmg_addr */
     GArray *pairs;     /* of rmg_pair */
@@ -300,6 +303,81 @@ static int probe_typed(const probe_call *call)
     return result;
 }
 
+static void print_texts(char **texts)
+{
+    for (size_t i = 0; texts[i]; i++)
+        print_wrapped(stdout, i ? "  - " : "", i ? 4 : 2, texts[i]);
+    rmg_texts_free(texts);
+}
+
+/* The number that the start-up showed. */
+static int probe_reports(const probe_call *call)
+{
+    rmg_reckoning reckoning;
+    uint64_t number;
+    int status = EXIT_PASS;
+
+    if (!rmg_number_parse(call->reports, &number) || number > G_MAXINT64)
+        return wrong_call("probe",
+                          "--reports: found \"%s\", expected the number that the board "
+                          "shows, like 24576%s",
+                          call->reports, rmg_number_hint(call->reports));
+    rmg_reckon_number(&reckoning, call->board, number);
+    if (call->json) {
+        char *text = rmg_reckoning_json(&reckoning);
+
+        status = write_result(call->json, text) ? EXIT_PASS : EXIT_CALL;
+        rmg_text_free(text);
+    }
+    if (!call->json || strcmp(call->json, "-") != 0)
+        print_texts(rmg_reckoning_advice(&reckoning));
+    if (status == EXIT_PASS && reckoning.number != reckoning.healthy)
+        status = EXIT_FAULTS;
+    rmg_reckoning_end(&reckoning);
+    return status;
+}
+
+static void print_symptom(const rmg_board *board, const rmg_symptom *s)
+{
+    char at[40];
+    GString *text = g_string_new(NULL);
+
+    g_string_printf(text, "%s: look at %s", s->seen, s->look_at);
+    if (s->has_first)
+        g_string_append_printf(text, "; try %s first",
+                               rmg_board_address_text(board, s->first, at, sizeof at));
+    g_string_append_printf(text, "%s%s.", *s->note ? "; " : "", s->note);
+    print_wrapped(stdout, "  - ", 4, text->str);
+    g_string_free(text, TRUE);
+}
+
+/* What was seen of the board. */
+static int probe_saw(const probe_call *call)
+{
+    const rmg_board *board = call->board;
+    size_t i = rmg_symptom_next(board, call->saw, 0);
+    const bool any = i < board->symptom_count;
+
+    if (!board->symptom_count)
+        return wrong_call("probe", "%s says nothing under \"symptoms\"", board->file);
+    printf(any ? "The board file says:\n" : "The board file has no such symptom; it has these:\n");
+    for (i = any ? i : 0; i < board->symptom_count;
+         i = any ? rmg_symptom_next(board, call->saw, i + 1u) : i + 1u)
+        print_symptom(board, &board->symptoms[i]);
+    return EXIT_PASS;
+}
+
+/* What is not about addresses; -1: that is not asked for. */
+static int probe_told(const probe_call *call, const GPtrArray *args)
+{
+    if (!call->reports && !call->saw)
+        return -1;
+    if (args->len > 1 || call->on || call->values || (call->reports && call->saw))
+        return wrong_call("probe", "--%s stands alone, with the board file",
+                          call->reports ? "reports" : "saw");
+    return call->reports ? probe_reports(call) : probe_saw(call);
+}
+
 int command_probe(GPtrArray *args)
 {
     probe_call call = {.addresses = g_array_new(FALSE, TRUE, sizeof(rmg_addr)),
@@ -310,6 +388,10 @@ int command_probe(GPtrArray *args)
         {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "write and read there", "TARGET"},
         {"values", 0, 0, G_OPTION_ARG_STRING, &call.values,
          "values to write (zeros, ones, alternating, each single bit)", "V,V..."},
+        {"reports", 0, 0, G_OPTION_ARG_STRING, &call.reports,
+         "what the board's start-up shows of its memory: which banks are missing", "NUMBER"},
+        {"saw", 0, 0, G_OPTION_ARG_STRING, &call.saw,
+         "words of a symptom: what the board file says of it", "WORDS"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
@@ -320,11 +402,15 @@ int command_probe(GPtrArray *args)
                       &status)) {
         status = EXIT_CALL;
         if (!args->len)
-            wrong_call("probe", "expected a board file and an address");
+            wrong_call("probe", "expected a board file, and an address, --reports or --saw");
         else if ((!call.on || target_name_ok("probe", call.on)) &&
                  (board = load_board(g_ptr_array_index(args, 0))) != NULL) {
             call.board = board;
-            if (read_words(&call, args))
+            const int told = probe_told(&call, args);
+
+            if (told >= 0)
+                status = told;
+            else if (read_words(&call, args))
                 status = call.on ? probe_target(&call) : probe_typed(&call);
         }
     }
@@ -336,5 +422,7 @@ int command_probe(GPtrArray *args)
     g_free(call.on);
     g_free(call.values);
     g_free(call.json);
+    g_free(call.reports);
+    g_free(call.saw);
     return status;
 }

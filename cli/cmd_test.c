@@ -286,8 +286,8 @@ int command_test(GPtrArray *args)
          "continue a run that stopped; without BOARD", "RUN"},
         FACT_OPTIONS(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
-        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture, "draw the board, .png or .svg",
-         "FILE"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
+         "draw the board, .png, .svg or .pdf", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     rmg_board *board = NULL;

@@ -71,8 +71,9 @@ bool may_replace(const char *verb, const char *option, const char *file, const v
 /* One option's file. */
 static bool output_ok(const char *verb, const char *option, bool picture, const char *file)
 {
-    if (picture && !g_str_has_suffix(file, ".png") && !g_str_has_suffix(file, ".svg")) {
-        wrong_call(verb, "--%s %s: expected a name that ends in .png or .svg", option, file);
+    if (picture && !g_str_has_suffix(file, ".png") && !g_str_has_suffix(file, ".svg") &&
+        !g_str_has_suffix(file, ".pdf")) {
+        wrong_call(verb, "--%s %s: expected a name that ends in .png, .svg or .pdf", option, file);
         return false;
     }
     return (!picture && strcmp(file, "-") == 0) ||

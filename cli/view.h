@@ -42,7 +42,7 @@ typedef struct view_call {
          "FILE"},                                                                                  \
     {                                                                                              \
         "picture", 0, 0, G_OPTION_ARG_FILENAME, &(v).picture,                                      \
-            "draw the glyphs or the map, .png or .svg", "FILE"                                     \
+            "draw the glyphs or the map, .png, .svg or .pdf", "FILE"                               \
     }
 
 /* Are the options in order? Says what is not. */

@@ -10,6 +10,8 @@
 #define SVG_MARK "<!-- Rimeglass -->\n"
 #define PNG_MARK "tEXtSoftware\0Rimeglass"
 #define PNG_AT   33u /* after the signature and the header chunk */
+#define PDF_MARK "/Creator (" RMG_OWN_CREATOR ")"
+#define PDF_END  4096 /* bytes in which a PDF file says who made it */
 
 /* Bytes with zeros in them, so not g_strstr_len. */
 static bool has(const char *bytes, size_t size, const char *mark, size_t length)
@@ -20,15 +22,31 @@ static bool has(const char *bytes, size_t size, const char *mark, size_t length)
     return false;
 }
 
+static bool ends_with_mark(FILE *f)
+{
+    char *end = g_malloc(PDF_END);
+    size_t size;
+    bool ours;
+
+    if (fseek(f, -PDF_END, SEEK_END) != 0)
+        rewind(f);
+    size = fread(end, 1, PDF_END, f);
+    ours = has(end, size, PDF_MARK, strlen(PDF_MARK));
+    g_free(end);
+    return ours;
+}
+
 bool rmg_file_is_ours(const char *file)
 {
     FILE *f = fopen(file, "re");
     char bytes[160];
     size_t size;
+    bool pdf;
 
     if (!f)
         return false;
     size = fread(bytes, 1, sizeof bytes, f);
+    pdf = size && bytes[0] == '%' && ends_with_mark(f);
     fclose(f);
     if (!size)
         return true; /* an empty file: nothing is lost */
@@ -40,7 +58,7 @@ bool rmg_file_is_ours(const char *file)
     case '\x89':
         return has(bytes, size, PNG_MARK, sizeof PNG_MARK - 1);
     default:
-        return false;
+        return pdf;
     }
 }
 

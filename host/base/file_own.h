@@ -5,6 +5,9 @@
 #include <glib.h>
 #include <stdbool.h>
 
+/* What a PDF file of ours has for its creator. */
+#define RMG_OWN_CREATOR "Rimeglass"
+
 /* Puts it into the bytes of a PNG file: a text chunk, with the keyword that the PNG specification
  * has for it; or of an SVG file: a remark. */
 void rmg_own_mark(GByteArray *bytes, bool svg);

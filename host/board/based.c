@@ -278,10 +278,8 @@ char *rmg_board_file_named(board_build *b, const ynode *node, const char *name)
     return from_here;
 }
 
-void rmg_board_changes_end(board_build *b)
+void rmg_board_check_changes(board_build *b)
 {
     if (b->changes->len && b->file->errors->len == 0) /* a base names its own as it is read */
         note_unmet(b->file, b->changes->pdata[0]);
-    g_ptr_array_free(b->changes, TRUE);
-    b->changes = NULL;
 }

@@ -43,8 +43,8 @@ const char *rmg_board_designator(board_build *b, const ynode *node, const char *
 bool rmg_board_line_left_out(board_build *b, const ynode *node, const char *name);
 /* A file named at a node, from the folder of the last of the files. To be freed with g_free. */
 char *rmg_board_file_named(board_build *b, const ynode *node, const char *name);
-/* Notes names that the base does not have; frees what was made. */
-void rmg_board_changes_end(board_build *b);
+/* Notes names that the base does not have. */
+void rmg_board_check_changes(board_build *b);
 
 /* build.c: memory that lives as long as the board. */
 void *rmg_board_keep(board_build *b, size_t bytes);
@@ -61,6 +61,8 @@ const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed);
 void rmg_board_read_sockets(board_build *b, const ynode *root);
 /* lines.c: the list `lines`. */
 void rmg_board_read_lines(board_build *b, const ynode *root);
+/* symptoms.c: the map `reports` and the list `symptoms`. */
+void rmg_board_read_symptoms(board_build *b, const ynode *root);
 /* check.c: do regions, banks and places fit together? */
 void rmg_board_check(board_build *b);
 

@@ -8,10 +8,11 @@
 #define MOST_REGIONS 1024u
 
 static const char *const root_keys[] = {
-    "board",      "revision",     "word",        "address-lines", "addresses", "undriven",
-    "parts",      "access-ns",    "refresh",     "regions",       "banks",     "sockets",
-    "drawing",    "first-memory", "pages",       "lines",         "holds-ns",  "holds-then",
-    "byte-order", "based-on",     "designators", "without",       NULL};
+    "board",       "revision", "word",       "address-lines", "addresses",
+    "undriven",    "parts",    "access-ns",  "refresh",       "regions",
+    "banks",       "sockets",  "drawing",    "first-memory",  "pages",
+    "lines",       "holds-ns", "holds-then", "byte-order",    "based-on",
+    "designators", "without",  "reports",    "symptoms",      NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -131,6 +132,7 @@ static void settle(board_build *b)
     board->placement.rule_count = (uint16_t)b->rules->len;
     board->placement.rules = rmg_array_take(b->rules);
     g_ptr_array_free(b->rule_nodes, TRUE);
+    g_ptr_array_free(b->changes, TRUE);
     g_ptr_array_free(b->region_nodes, TRUE);
     g_ptr_array_free(b->bank_nodes, TRUE);
     g_ptr_array_free(b->socket_nodes, TRUE);
@@ -154,7 +156,8 @@ static void read_board(board_build *b)
     rmg_board_read_sockets(b, root);
     rmg_board_read_banks(b, root);
     rmg_board_read_lines(b, root);
-    rmg_board_changes_end(b);
+    rmg_board_read_symptoms(b, root);
+    rmg_board_check_changes(b);
     if (b->file->errors->len == before)
         rmg_board_check(b);
 }
@@ -254,6 +257,15 @@ void rmg_board_free(rmg_board *board)
         g_free(board->lines[i].name);
     }
     g_free(board->lines);
+    for (size_t i = 0; i < board->report_count; i++)
+        g_free(board->reports[i].name);
+    g_free(board->reports);
+    for (size_t i = 0; i < board->symptom_count; i++) {
+        g_free(board->symptoms[i].seen);
+        g_free(board->symptoms[i].look_at);
+        g_free(board->symptoms[i].note);
+    }
+    g_free(board->symptoms);
     g_free(board->regions);
     g_free(board->banks);
     g_free(board->bank_wheres);

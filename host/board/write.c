@@ -288,6 +288,29 @@ static void add_lines(GString *out, const rmg_board *board)
     }
 }
 
+static void add_symptoms(GString *out, const rmg_board *board)
+{
+    char text[40];
+
+    for (size_t i = 0; i < board->report_count; i++) {
+        g_string_append(out, i ? ", " : "reports: {");
+        add_quoted(out, board->reports[i].name);
+        g_string_append_printf(out, ": %" G_GUINT64_FORMAT, board->reports[i].number);
+    }
+    g_string_append(out, board->report_count ? "}\n" : "");
+    for (size_t i = 0; i < board->symptom_count; i++) {
+        const rmg_symptom *s = &board->symptoms[i];
+
+        add_text(out, i ? "  - {seen: " : "symptoms:\n  - {seen: ", s->seen);
+        g_string_append_printf(out, ", look-at: [%s]", s->look_at);
+        if (s->has_first)
+            g_string_append_printf(out, ", first: %s",
+                                   rmg_board_address_text(board, s->first, text, sizeof text));
+        add_text(out, ", note: ", s->note);
+        g_string_append(out, "}\n");
+    }
+}
+
 char *rmg_board_text(const rmg_board *board)
 {
     GString *out = g_string_new(NULL);
@@ -298,6 +321,7 @@ char *rmg_board_text(const rmg_board *board)
     add_banks(out, board);
     add_sockets(out, board);
     add_lines(out, board);
+    add_symptoms(out, board);
     return g_string_free(out, FALSE);
 }
 

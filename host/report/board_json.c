@@ -72,3 +72,17 @@ char *rmg_board_json(const rmg_board *board)
                      "banks", banks_json(board), "sockets", sockets);
     return rmg_json_text(root);
 }
+
+char *rmg_board_differences_json(const rmg_board *here, const rmg_board *there,
+                                 const rmg_board_differences *found)
+{
+    json_t *list = json_array();
+
+    for (size_t i = 0; i < found->count; i++)
+        rmg_json_append(list, json_pack("{s:s, s:s, s:s?, s:s?}", "of",
+                                        rmg_board_difference_word(found->list[i].kind), "name",
+                                        found->list[i].name, "here", found->list[i].here, "there",
+                                        found->list[i].there));
+    return rmg_json_text(json_pack("{s:i, s:s, s:s, s:o}", "rimeglass_board_differences", 1, "here",
+                                   here->file, "there", there->file, "differences", list));
+}

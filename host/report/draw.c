@@ -5,18 +5,17 @@
 #include <string.h>
 
 #include "base/internal.h"
+#include "draw_chip.h"
 #include "draw_line.h"
 #include "pen.h"
 #include "rimeglass/report.h"
 
-#define WIDTH   RMG_PEN_WIDTH
-#define HEIGHT  RMG_PEN_HEIGHT
-#define TOP     140.0 /* room above the board */
-#define BOTTOM  74.0  /* room below it */
-#define CHAIN   190.0 /* room for the chain of a line */
-#define MARGIN  32.0
-#define PIN_MM  2.54
-#define CHIP_MM 11.5 /* drawn width of a chip */
+#define WIDTH  RMG_PEN_WIDTH
+#define HEIGHT RMG_PEN_HEIGHT
+#define TOP    140.0 /* room above the board */
+#define BOTTOM 74.0  /* room below it */
+#define CHAIN  190.0 /* room for the chain of a line */
+#define MARGIN 32.0
 
 typedef struct canvas {
     cairo_t *cr;
@@ -72,17 +71,6 @@ static bool rule_tested(const rmg_run *run, const rmg_rule *rule)
     return false;
 }
 
-static gchar *bits_text(const rmg_rule *rule)
-{
-    uint8_t low = rule->data_bits[0], high = low;
-
-    for (uint8_t i = 1; i < rule->width; i++) {
-        low = MIN(low, rule->data_bits[i]);
-        high = MAX(high, rule->data_bits[i]);
-    }
-    return low == high ? g_strdup_printf("D%u", low) : g_strdup_printf("D%u-D%u", low, high);
-}
-
 static void look_up(const canvas *c, uint16_t socket, socket_state *state)
 {
     memset(state, 0, sizeof *state);
@@ -95,7 +83,7 @@ static void look_up(const canvas *c, uint16_t socket, socket_state *state)
         state->failing_words +=
             rmg_failset_words(c->run->failures, &rule->where, rmg_rule_bits(rule));
         if (!state->bits)
-            state->bits = bits_text(rule);
+            state->bits = rmg_draw_bits(rule);
     }
     state->line = rmg_suspects_share(c->run, c->suspects, socket);
     for (size_t i = 0; i < c->suspects->count && !state->rank; i++)
@@ -120,39 +108,11 @@ static unsigned text_ink(const socket_state *state)
                                   : 0x5A616B;
 }
 
-static void chip_path(cairo_t *cr, double x, double y, double w, double h)
-{
-    const double notch = w * 0.13;
-
-    cairo_new_path(cr);
-    cairo_move_to(cr, x, y);
-    cairo_line_to(cr, x + w / 2 - notch, y);
-    cairo_arc_negative(cr, x + w / 2, y, notch, G_PI, 0);
-    cairo_line_to(cr, x + w, y);
-    cairo_line_to(cr, x + w, y + h);
-    cairo_line_to(cr, x, y + h);
-    cairo_close_path(cr);
-}
-
-static void legs(cairo_t *cr, double x, double y, double w, double h, unsigned pins)
-{
-    const double pitch = h / (pins / 2.0);
-
-    rmg_pen_ink(cr, 0x8A8F98);
-    for (unsigned i = 0; i < pins / 2; i++) {
-        const double at = y + pitch * (i + 0.5);
-
-        cairo_rectangle(cr, x - 4, at - 1.5, 4, 3);
-        cairo_rectangle(cr, x + w, at - 1.5, 4, 3);
-    }
-    cairo_fill(cr);
-}
-
 /* Slanted lines over the chip: failing, also without colour. */
 static void hatch(cairo_t *cr, double x, double y, double w, double h)
 {
     cairo_save(cr);
-    chip_path(cr, x, y, w, h);
+    rmg_draw_chip_path(cr, x, y, w, h);
     cairo_clip(cr);
     rmg_pen_ink(cr, 0xE39A6B);
     cairo_set_line_width(cr, 2);
@@ -169,12 +129,12 @@ static void chip_body(cairo_t *cr, const socket_state *state, double x, double y
 {
     const double dots[] = {3, 3}, dashes[] = {9, 4};
 
-    chip_path(cr, x, y, w, h);
+    rmg_draw_chip_path(cr, x, y, w, h);
     rmg_pen_ink(cr, body_ink(state));
     cairo_fill(cr);
     if (state->failing_words && !state->line)
         hatch(cr, x, y, w, h);
-    chip_path(cr, x, y, w, h);
+    rmg_draw_chip_path(cr, x, y, w, h);
     rmg_pen_ink(cr, text_ink(state));
     cairo_set_line_width(cr, state->line ? 2.4 : state->failing_words ? 4 : 1.6);
     if (!state->tested)
@@ -199,11 +159,11 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
     const bool bad = state->failing_words > 0;
     gchar *text;
 
-    plate(cr, x, y - 9, CHIP_MM * c->scale - 8, 20, body_ink(state));
+    plate(cr, x, y - 9, RMG_CHIP_MM * c->scale - 8, 20, body_ink(state));
     rmg_pen_ink(cr, text_ink(state));
     rmg_pen_say(cr, x, y - 4, 15, true, 0.5, socket->name);
     if (state->bits) {
-        plate(cr, x, y + 12, CHIP_MM * c->scale - 8, 16, body_ink(state));
+        plate(cr, x, y + 12, RMG_CHIP_MM * c->scale - 8, 16, body_ink(state));
         rmg_pen_ink(cr, text_ink(state));
         rmg_pen_say(cr, x, y + 16, strlen(state->bits) > 6 ? 11 : 12, false, 0.5, state->bits);
     }
@@ -239,15 +199,16 @@ static void flag(cairo_t *cr, double x, double y, size_t rank)
 static void draw_socket(const canvas *c, uint16_t number)
 {
     const rmg_socket *socket = &c->board->sockets[number];
-    const unsigned pins = socket->part ? MAX(rmg_part_pin_count(socket->part), 8u) : 16u;
-    const double h = pins / 2.0 * PIN_MM * c->scale;
-    const double w = (pins >= 24 ? 1.5 : 1.0) * CHIP_MM * c->scale;
+    double w, h;
+    const unsigned pins = rmg_draw_chip_size(socket, &w, &h);
     const double x = c->left + socket->x_mm * c->scale;
     const double y = c->top + socket->y_mm * c->scale;
     socket_state state;
 
+    w *= c->scale;
+    h *= c->scale;
     look_up(c, number, &state);
-    legs(c->cr, x - w / 2, y - h / 2, w, h, pins);
+    rmg_draw_legs(c->cr, x - w / 2, y - h / 2, w, h, pins);
     chip_body(c->cr, &state, x - w / 2, y - h / 2, w, h);
     chip_labels(c, socket, &state, x, y, h);
     if (socket->mount == RMG_MOUNT_SOCKET) { /* a socket's frame around the chip */
@@ -276,12 +237,12 @@ static void rmg_name_bank(const canvas *c, size_t bank)
     }
     if (!left)
         return;
-    x = c->left + (left->x_mm - CHIP_MM) * c->scale;
+    x = c->left + (left->x_mm - RMG_CHIP_MM) * c->scale;
     y = c->top + left->y_mm * c->scale;
     if (rmg_part_pin_count(left->part) >= 24) { /* a wide chip: above it instead */
         x = c->left + left->x_mm * c->scale;
         align = 0.5;
-        y -= rmg_part_pin_count(left->part) / 4.0 * PIN_MM * c->scale + 14;
+        y -= rmg_part_pin_count(left->part) / 4.0 * RMG_PIN_MM * c->scale + 14;
     }
     rmg_pen_ink(c->cr, 0x39414D);
     rmg_pen_say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);

@@ -1,6 +1,7 @@
-/* The pen of all pictures: ink, words, and the file a picture goes to, PNG or SVG. */
+/* The pen of all pictures: ink, words, and the file a picture goes to, PNG, SVG or PDF. */
 #include "pen.h"
 
+#include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <glib.h>
 
@@ -66,10 +67,42 @@ static cairo_status_t collect(void *closure, const unsigned char *data, unsigned
     return CAIRO_STATUS_SUCCESS;
 }
 
-rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
-                           void *context, rmg_error *error)
+typedef enum picture_form { FORM_PNG, FORM_SVG, FORM_PDF, FORMS } picture_form;
+
+static picture_form form_of(const char *file)
 {
-    const bool svg = g_str_has_suffix(file, ".svg");
+    static const char *const endings[] = {".png", ".svg", ".pdf"};
+    picture_form form = FORM_PNG;
+
+    while (form < FORMS && !g_str_has_suffix(file, endings[form]))
+        form++;
+    return form;
+}
+
+static cairo_surface_t *surface_of(picture_form form, GByteArray *bytes)
+{
+    cairo_surface_t *surface;
+
+    switch (form) {
+    case FORM_SVG:
+        return cairo_svg_surface_create_for_stream(collect, bytes, RMG_PEN_WIDTH, RMG_PEN_HEIGHT);
+    case FORM_PDF:
+        surface =
+            cairo_pdf_surface_create_for_stream(collect, bytes, RMG_PEN_WIDTH, RMG_PEN_HEIGHT);
+        /* its facts then stand as they are, for rmg_file_is_ours */
+        cairo_pdf_surface_restrict_to_version(surface, CAIRO_PDF_VERSION_1_4);
+        cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATOR, RMG_OWN_CREATOR);
+        return surface;
+    default:
+        return cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)RMG_PEN_WIDTH,
+                                          (int)RMG_PEN_HEIGHT);
+    }
+}
+
+rmg_status rmg_pen_pages(const char *file, void (*draw)(cairo_t *cr, void *context, unsigned page),
+                         unsigned pages, void *context, rmg_error *error)
+{
+    const picture_form form = form_of(file);
     GByteArray *bytes;
     cairo_surface_t *surface;
     cairo_status_t drawn;
@@ -77,20 +110,20 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
     cairo_t *cr;
 
     rmg_error_none(error);
-    if (!svg && !g_str_has_suffix(file, ".png")) {
+    if (form == FORMS)
         return rmg_fail(error, RMG_ERR_ARGUMENT, file,
-                        "%s: a picture's name must end in .png or .svg", file);
-    }
+                        "%s: a picture's name must end in .png, .svg or .pdf", file);
     bytes = g_byte_array_new();
-    surface =
-        svg ? cairo_svg_surface_create_for_stream(collect, bytes, RMG_PEN_WIDTH, RMG_PEN_HEIGHT)
-            : cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)RMG_PEN_WIDTH,
-                                         (int)RMG_PEN_HEIGHT);
+    surface = surface_of(form, bytes);
     cr = cairo_create(surface);
-    draw(cr, context);
+    for (unsigned page = 0; page < (form == FORM_PDF ? pages : 1u); page++) {
+        draw(cr, context, page);
+        if (form == FORM_PDF)
+            cairo_show_page(cr);
+    }
     drawn = cairo_status(cr); /* of everything that was drawn */
     cairo_destroy(cr);
-    if (svg)
+    if (form != FORM_PNG)
         cairo_surface_finish(surface);
     else if (drawn == CAIRO_STATUS_SUCCESS)
         drawn = cairo_surface_write_to_png_stream(surface, collect, bytes);
@@ -101,10 +134,33 @@ rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *con
         status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be drawn: %s", file,
                           cairo_status_to_string(drawn));
     } else {
-        rmg_own_mark(bytes, svg);
+        if (form != FORM_PDF)
+            rmg_own_mark(bytes, form == FORM_SVG);
         status = rmg_file_write(file, bytes->data, bytes->len, error);
     }
     cairo_surface_destroy(surface);
     g_byte_array_free(bytes, TRUE);
     return status;
+}
+
+/* A picture of one page. */
+typedef struct one_page {
+    void (*draw)(cairo_t *cr, void *context);
+    void *context;
+} one_page;
+
+static void draw_one(cairo_t *cr, void *context, unsigned page)
+{
+    const one_page *one = context;
+
+    (void)page;
+    one->draw(cr, one->context);
+}
+
+rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
+                           void *context, rmg_error *error)
+{
+    one_page one = {draw, context};
+
+    return rmg_pen_pages(file, draw_one, 1, &one, error);
 }

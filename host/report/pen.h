@@ -32,8 +32,11 @@ void rmg_pen_say(cairo_t *cr, double x, double y, double size, bool bold, double
 /* A number, likewise, small and soft. */
 void rmg_pen_number(cairo_t *cr, double x, double y, double align, uint64_t number);
 
-/* Draws a picture of that size to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT,
- * RMG_ERR_FILE: *error, to be freed with rmg_error_free, says more. */
+/* Draws a picture of that size to a file whose name ends in .png, .svg or .pdf. RMG_ERR_ARGUMENT,
+ * RMG_ERR_FILE: *error, to be freed with rmg_error_free, says more. A PDF has all pages, a picture
+ * the first alone. */
+rmg_status rmg_pen_pages(const char *file, void (*draw)(cairo_t *cr, void *context, unsigned page),
+                         unsigned pages, void *context, rmg_error *error);
 rmg_status rmg_pen_picture(const char *file, void (*draw)(cairo_t *cr, void *context),
                            void *context, rmg_error *error);
 

@@ -137,6 +137,23 @@ typedef struct rmg_pages {
     rmg_word count; /* pages 0..count-1; 0: the board has none */
 } rmg_pages;
 
+/* What the board's own start-up reports while these banks answer. */
+typedef struct rmg_report_row {
+    char *name;       /* as in the file: "healthy", "lower only" */
+    uint64_t present; /* bank b: bit b */
+    uint64_t number;  /* in whatever the board counts in */
+} rmg_report_row;
+
+/* What was once seen of the board, and where it came from. */
+typedef struct rmg_symptom {
+    char *seen;
+    char *
+        look_at; /* names of banks, regions, sockets and lines, the likeliest first: "lower, U40" */
+    bool has_first; /* `first` is the address to try first */
+    rmg_addr first;
+    char *note; /* "" if none */
+} rmg_symptom;
+
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
     char *file;
@@ -170,6 +187,10 @@ typedef struct rmg_board {
     rmg_line *lines; /* what was traced; nothing is said of what was not */
     size_t line_count;
     rmg_placement placement;
+    rmg_report_row *reports; /* [report_count]; the first is "healthy" */
+    size_t report_count;
+    rmg_symptom *symptoms; /* [symptom_count] */
+    size_t symptom_count;
     void *store; /* memory of the lists above */
 } rmg_board;
 
@@ -185,12 +206,22 @@ void rmg_board_free(rmg_board *board);
  * gives the same board. To be freed with rmg_text_free. */
 char *rmg_board_text(const rmg_board *board);
 
+/* Whether all is as it looks: what is allowed in a board file, but more often than not a mistake in
+ * it. One sentence each, with file and line where that helps; NULL at the end. To be freed with
+ * rmg_texts_free. */
+char **rmg_board_hints(const rmg_board *board);
+
+/* Banks of RAM, kept memory included: bank b is bit b. */
+uint64_t rmg_board_ram_banks(const rmg_board *board);
+
 /* What differs between two boards. */
 typedef enum rmg_board_difference_kind {
     RMG_DIFFERS_HEAD,   /* width, levels, times ... */
+    RMG_DIFFERS_NUMBER, /* designators of sockets that hold the same: all else is told by those of
+                         * the first board */
     RMG_DIFFERS_REGION, /* by name */
     RMG_DIFFERS_BANK,   /* by name: range, part, what feeds its chips */
-    RMG_DIFFERS_PLACE,  /* which socket holds a data bit of a bank */
+    RMG_DIFFERS_PLACE,  /* which socket holds a data bit of a bank that both have */
     RMG_DIFFERS_SOCKET, /* part and mount, by designator */
     RMG_DIFFERS_LINE    /* its path, by name */
 } rmg_board_difference_kind;
@@ -208,7 +239,8 @@ typedef struct rmg_board_differences {
 } rmg_board_differences;
 
 /* Free with rmg_board_differences_free. */
-void rmg_boards_compare(const rmg_board *here, const rmg_board *there, rmg_board_differences *found);
+void rmg_boards_compare(const rmg_board *here, const rmg_board *there,
+                        rmg_board_differences *found);
 void rmg_board_differences_free(rmg_board_differences *found);
 const char *rmg_board_difference_word(rmg_board_difference_kind kind); /* "region" */
 

@@ -68,6 +68,44 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
 
 void rmg_probe_end(rmg_probe *probe);
 
+/* The number that a board's own start-up shows of its memory, and where it points. */
+
+typedef enum rmg_reckon_kind {
+    RMG_RECKON_SILENT, /* these banks do not answer, or the count ended at their first word */
+    RMG_RECKON_SIZED,  /* the board took these banks for half or a quarter as deep */
+    RMG_RECKON_STOPPED /* the count ended within a bank */
+} rmg_reckon_kind;
+
+typedef struct rmg_reckon {
+    rmg_reckon_kind kind;
+    uint64_t banks; /* bank b: bit b */
+    bool told;      /* the board file has this number for them */
+    unsigned part;  /* of RMG_RECKON_SIZED: 2 half, 4 a quarter */
+    rmg_addr at;    /* of RMG_RECKON_STOPPED: the first word not counted */
+} rmg_reckon;
+
+#define RMG_RECKON_TRIES 6u
+
+typedef struct rmg_reckoning {
+    const rmg_board *board;
+    uint64_t number, healthy;
+    bool healthy_told; /* by the board file; else it is the RAM of its banks */
+    bool kilo;         /* the board counts in units of 1,024 bytes */
+    bool half;         /* half of the memory is missing */
+    rmg_reckon *list;  /* [count], the likeliest first */
+    size_t count;
+    rmg_addr tries[RMG_RECKON_TRIES]; /* addresses to try first, in this order */
+    size_t try_count;
+} rmg_reckoning;
+
+/* Free with rmg_reckoning_end. A board without RAM gives nothing. */
+void rmg_reckon_number(rmg_reckoning *reckoning, const rmg_board *board, uint64_t number);
+void rmg_reckoning_end(rmg_reckoning *reckoning);
+
+/* Symptoms of the board file in which each of the words stands, capitals or not: the next from
+ * `from` on; board->symptom_count: none. */
+size_t rmg_symptom_next(const rmg_board *board, const char *words, size_t from);
+
 #ifdef __cplusplus
 }
 #endif

@@ -27,10 +27,19 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects);
 
 /* The board as JSON text: regions, banks with their places, sockets. To be freed likewise. */
 char *rmg_board_json(const rmg_board *board);
+/* What differs between two boards: `here`, `there`, and in `differences` what, name, and how it is
+ * in each; null: not there. */
+char *rmg_board_differences_json(const rmg_board *here, const rmg_board *there,
+                                 const rmg_board_differences *found);
 
 /* What a spot check means, in sentences, the first names the sockets; NULL at the end. To be freed
  * with rmg_texts_free. */
 char **rmg_probe_advice(const rmg_probe *probe);
+
+/* What a number of the board's start-up means, in sentences; and as JSON: `number`, `healthy`,
+ * `causes`, `try_first`. To be freed likewise, and with rmg_text_free. */
+char **rmg_reckoning_advice(const rmg_reckoning *reckoning);
+char *rmg_reckoning_json(const rmg_reckoning *reckoning);
 
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
  * `complete`, `not_restored`. */
@@ -80,9 +89,15 @@ char *rmg_rom_json(const rmg_rom_result *result);
  * rmg_error_free, says what it lacks. */
 rmg_status rmg_draw_check(const rmg_board *board, rmg_error *error);
 
-/* Draws a run's board, 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT:
- * another ending, or a board whose file places no socket. RMG_ERR_FILE: it could not be written.
- * In both cases *error, to be freed with rmg_error_free, says more. */
+/* Draws a board as it is fitted, from the component side or turned over to the solder side: where
+ * each socket sits, its pin 1, part and data bits, and its banks. A PDF has both sides, the one
+ * asked for first. Errors as of rmg_draw_run. */
+rmg_status rmg_draw_board(const rmg_board *board, bool solder_side, const char *file,
+                          rmg_error *error);
+
+/* Draws a run's board, 1280 by 800, to a file whose name ends in .png, .svg or .pdf.
+ * RMG_ERR_ARGUMENT: another ending, or a board whose file places no socket. RMG_ERR_FILE: it could
+ * not be written. In both cases *error, to be freed with rmg_error_free, says more. */
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
                         rmg_error *error);
 
@@ -98,9 +113,9 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
                              rmg_error *error);
 rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error);
 
-/* Pictures of 1280 by 800, to a file whose name ends in .png or .svg. RMG_ERR_ARGUMENT: another
- * ending, or no whole glyph. RMG_ERR_FILE. In both cases *error, to be freed with rmg_error_free,
- * says more. */
+/* Pictures of 1280 by 800, to a file whose name ends in .png, .svg or .pdf. RMG_ERR_ARGUMENT:
+ * another ending, or no whole glyph. RMG_ERR_FILE. In both cases *error, to be freed with
+ * rmg_error_free, says more. */
 rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
                            const char *file, rmg_error *error);
 rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
