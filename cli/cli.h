@@ -135,6 +135,14 @@ int ask_address(const rmg_board *board, const char *text, const char *bit_text);
 int ask_socket(const rmg_board *board, const char *name);
 int ask_line(const rmg_board *board, const char *name);
 
+/* board_new.c: asks for a board and writes its file. */
+typedef struct board_answers {
+    gchar *file;       /* of answers; NULL: none */
+    gchar **list;      /* "KEY=TEXT", NULL at the end; NULL: none */
+    gboolean standard; /* ask nothing */
+} board_answers;
+int board_new(const char *file, const board_answers *given);
+
 /* board_places.c: the sockets as they lie, from the component or the solder side; and what differs
  * between two boards. */
 int print_places(const rmg_board *board, bool solder_side);

@@ -6,8 +6,11 @@
 
 static const char description[] =
     "show prints the memory map and the chart of sockets; check reports errors: in the file, and "
-    "in\nthe images that it names, and hints at what is seldom meant; new asks for a board and "
-    "writes its\nfile (rimeglass board new --help).\n"
+    "in\nthe images that it names, and hints at what is seldom meant.\n"
+    "new asks for a board and writes its file: back takes back, ? explains, list shows the "
+    "answers, "
+    "correct N\nchanges one, leave ends it for now. Answers are kept beside the file until it is "
+    "written.\n"
     "How a board file is written: docs/board-file.md.\n\n"
     "Examples\n"
     "  rimeglass board show demo/boards/halvorn64.yaml\n"
@@ -16,7 +19,8 @@ static const char description[] =
     "  rimeglass board show demo/boards/halvorn64.yaml --line D3\n"
     "  rimeglass board show demo/boards/halvorn64-d.yaml --differs demo/boards/halvorn64.yaml\n"
     "  rimeglass board show demo/boards/halvorn64.yaml --places\n"
-    "  rimeglass board check demo/boards/ostrel16.yaml";
+    "  rimeglass board check demo/boards/ostrel16.yaml\n"
+    "  rimeglass board new mine.yaml --answers demo/answers/tidegauge.yaml";
 
 static const char *bank_of(const rmg_board *board, const rmg_range *range)
 {
@@ -128,6 +132,7 @@ static bool images_fit(const rmg_board *board)
 typedef struct board_call {
     gchar *json, *at, *bit, *socket, *line, *differs, *picture;
     gboolean places, solder_side;
+    board_answers given; /* of new */
 } board_call;
 
 static void free_call(board_call *call)
@@ -139,6 +144,8 @@ static void free_call(board_call *call)
     g_free(call->line);
     g_free(call->differs);
     g_free(call->picture);
+    g_free(call->given.file);
+    g_strfreev(call->given.list);
 }
 
 /* Writes the JSON, if it is asked for; *only: there is nothing else to print. */
@@ -228,6 +235,10 @@ static int run_call(const board_call *call, const GPtrArray *args)
     if (args->len != 2)
         return wrong_call("board", "expected one board file after \"%s\", found %u", word,
                           args->len - 1);
+    if (strcmp(word, "new") == 0)
+        return board_new(g_ptr_array_index(args, 1), &call->given);
+    if (call->given.file || call->given.list || call->given.standard)
+        return wrong_call("board", "--answers, --answer and --defaults go with new");
     if (call->bit && !call->at)
         return wrong_call("board", "--bit goes with --at");
     board = load_board(g_ptr_array_index(args, 1));
@@ -255,6 +266,12 @@ int command_board(GPtrArray *args)
          "draw them, .png, .svg or .pdf (both sides)", "FILE"},
         {"differs", 0, 0, G_OPTION_ARG_FILENAME, &call.differs,
          "what differs from this other board or revision", "OTHER"},
+        {"answers", 0, 0, G_OPTION_ARG_FILENAME, &call.given.file,
+         "new: a file of answers, \"- word: 8\" line by line", "FILE"},
+        {"answer", 0, 0, G_OPTION_ARG_STRING_ARRAY, &call.given.list,
+         "new: one answer; as often as needed, in their order", "KEY=TEXT"},
+        {"defaults", 0, 0, G_OPTION_ARG_NONE, &call.given.standard,
+         "new: what is not answered is as proposed; ask nothing", NULL},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json,
          "write the board, or what differs, as JSON; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,

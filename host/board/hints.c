@@ -229,15 +229,28 @@ static void hint_drawn_over(GPtrArray *hints, const rmg_board *board)
 
 static void hint_no_image(GPtrArray *hints, const rmg_board *board)
 {
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    gchar *all;
+    bool one;
+
     for (size_t i = 0; i < board->socket_count; i++) {
         const rmg_socket *s = &board->sockets[i];
 
         if (s->part && s->part->kind == RMG_PART_ROM && !*s->image)
-            say(hints,
-                "%s: %s is a ROM without \"image\": once a good one is read, dump it and name it, "
-                "so that verify can compare.",
-                s->stands, s->name);
+            g_ptr_array_add(names, g_strdup(s->name));
     }
+    if (!names->len) {
+        g_ptr_array_free(names, TRUE);
+        return;
+    }
+    one = names->len == 1;
+    all = rmg_join(names);
+    say(hints,
+        "%s %s without \"image\": once a good one is read, dump it and name the file, so that "
+        "verify "
+        "can compare %s.",
+        all, one ? "is a ROM" : "are ROMs", one ? "it" : "them");
+    g_free(all);
 }
 
 char **rmg_board_hints(const rmg_board *board)

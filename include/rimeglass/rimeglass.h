@@ -18,6 +18,7 @@
  *  text.h      texts, numbers, what was wrong with them                    rimeglass
  *  file.h      files written whole or not at all, compared; checksums      rimeglass
  *  board.h     the board file; standard memory parts                       rimeglass
+ *  author.h    a board file made by question and answer                    rimeglass
  *  image.h     chip images: files, the steps for another chip, glyphs      rimeglass
  *  catalogue.h which image it is                                           rimeglass
  *  fault.h     the fault file                                              rimeglass

@@ -38,5 +38,6 @@ extern CU_TestInfo attack_tests[];
 extern CU_TestInfo kill_tests[];
 extern CU_TestInfo log_tests[];
 extern CU_TestInfo live_tests[];
+extern CU_TestInfo new_board_tests[];
 
 #endif

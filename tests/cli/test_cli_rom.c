@@ -118,7 +118,7 @@ static const call_row calls[] = {
     {"image|" FONT "|--glyphs|9", 2, "", "width and height like 8x8"},
     {"image|" FONT "|--glyphs|8x8|--bit-order|D3", 2, "", "expected D7 or D0"},
     {"image|" FONT "|--picture|x.png", 2, "", "go with --glyphs or --map"},
-    {"image|" FONT "|--map|--picture|x.bmp", 2, "", ".png or .svg"},
+    {"image|" FONT "|--map|--picture|x.bmp", 2, "", ".png, .svg or .pdf"},
     {"image|" FONT "|--glyphs|8x8|--against|" SYSTEM, 2, FONT, "expected 2048"},
     {"image|" FONT "|--glyphs|8x8|--against|" IMAGES "halvorn64-characters-1.bin", 0,
      "2 of 256 glyphs carry marks", ""},

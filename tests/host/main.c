@@ -43,6 +43,9 @@ int main(void)
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},
+        {"boards based on others", NULL, NULL, NULL, NULL, based_tests},
+        {"boards by question", NULL, NULL, NULL, NULL, author_tests},
+        {"shapes", NULL, NULL, NULL, NULL, shape_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -43,5 +43,8 @@ extern CU_TestInfo chance_tests[];
 extern CU_TestInfo heard_tests[];
 extern CU_TestInfo line_rule_tests[];
 extern CU_TestInfo stream_tests[];
+extern CU_TestInfo based_tests[];
+extern CU_TestInfo author_tests[];
+extern CU_TestInfo shape_tests[];
 
 #endif

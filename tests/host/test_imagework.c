@@ -412,7 +412,7 @@ static void glyphs(void)
     CHECK(rmg_glyph_marked(&view, &form, 0) && !rmg_glyph_marked(&view, &form, 1),
           "a bit outside the width is no pixel");
     CHECK(rmg_draw_glyphs(&view, &form, "t", temporary_path("g.bmp"), &error) == RMG_ERR_ARGUMENT &&
-              strstr(error.what, ".png or .svg"),
+              strstr(error.what, ".png, .svg or .pdf"),
           "%s", error.what);
     rmg_error_free(&error);
     form.bytes = 100;

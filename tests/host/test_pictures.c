@@ -66,7 +66,7 @@ static void by_row_and_column(void)
               "%s", error.what);
         rmg_error_free(&error);
         CHECK(rmg_draw_failures(&run, rows[i].socket, "x.gif", &error) == RMG_ERR_ARGUMENT &&
-                  strstr(error.what, ".png or .svg"),
+                  strstr(error.what, ".png, .svg or .pdf"),
               "%s", error.what);
         rmg_error_free(&error);
         CHECK(rmg_draw_failures(&run, rows[i].socket, "/none/x.png", &error) == RMG_ERR_FILE,

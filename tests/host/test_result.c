@@ -132,7 +132,7 @@ static void pictures(void)
     CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "is an SVG");
     g_free(text);
     CHECK(rmg_draw_run(&run, &suspects, gif, &error) == RMG_ERR_ARGUMENT &&
-              strstr(error.what, ".png or .svg") && !g_file_test(gif, G_FILE_TEST_EXISTS),
+              strstr(error.what, ".png, .svg or .pdf") && !g_file_test(gif, G_FILE_TEST_EXISTS),
           "no other form");
     rmg_error_free(&error);
     board->width_mm = 0;
