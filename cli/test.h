@@ -36,6 +36,14 @@ int run_conclude(const run_output *out, const rmg_run *run);
 /* The same of what was measured alone, without any run. */
 int told_conclude(const run_output *out, const rmg_board *board);
 
+/* trial.c: what follows from what was changed between two runs. */
+typedef struct trial_call {
+    gchar *before, *changed, *costs;
+    const char *json, *picture;
+    const fact_call *facts;
+} trial_call;
+int trial_conclude(const trial_call *call, const rmg_run *after);
+
 /* Does the board file say where its sockets are, so that a picture (NULL: none) can be drawn? */
 bool picture_ok(const char *verb, const rmg_board *board, const char *picture);
 

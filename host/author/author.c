@@ -35,25 +35,25 @@ static void ask(rmg_author *a)
     a->text = a->standard = NULL;
     if (a->now == ASK_NOTHING)
         return;
-    question_texts(a->now, a->draft, &a->text, &help, &a->standard);
-    a->question = (rmg_question){question_key(a->now), a->text, help, a->standard};
+    rmg_question_texts(a->now, a->draft, &a->text, &help, &a->standard);
+    a->question = (rmg_question){rmg_question_key(a->now), a->text, help, a->standard};
 }
 
 /* The draft of the first `count` answers, which were right before; false: answer *wrong is not. */
 static bool replay(const rmg_author *a, guint count, draft **made, asked *now, guint *wrong,
                    rmg_error *error)
 {
-    draft *d = draft_new();
+    draft *d = rmg_draft_new();
 
     *now = ASK_BOARD;
     for (guint i = 0; i < count; i++) {
         const answer *one = &g_array_index(a->answers, answer, i);
         asked next = *now;
 
-        if (*now == ASK_NOTHING || strcmp(one->key, question_key(*now)) != 0 ||
-            question_take(*now, d, one->text, &next, error) != RMG_OK) {
+        if (*now == ASK_NOTHING || strcmp(one->key, rmg_question_key(*now)) != 0 ||
+            rmg_question_take(*now, d, one->text, &next, error) != RMG_OK) {
             rmg_fail(error, RMG_ERR_CONTENT, NULL, "found an answer to \"%s\"", one->key);
-            draft_free(d);
+            rmg_draft_free(d);
             *wrong = i;
             return false;
         }
@@ -65,7 +65,7 @@ static bool replay(const rmg_author *a, guint count, draft **made, asked *now, g
 
 static void settle(rmg_author *a, draft *made, asked now)
 {
-    draft_free(a->draft);
+    rmg_draft_free(a->draft);
     a->draft = made;
     a->now = now;
     ask(a);
@@ -77,7 +77,7 @@ rmg_author *rmg_author_new(void)
 
     a->answers = g_array_new(FALSE, TRUE, sizeof(answer));
     g_array_set_clear_func(a->answers, free_answer);
-    a->draft = draft_new();
+    a->draft = rmg_draft_new();
     ask(a);
     return a;
 }
@@ -87,7 +87,7 @@ void rmg_author_free(rmg_author *a)
     if (!a)
         return;
     g_array_free(a->answers, TRUE);
-    draft_free(a->draft);
+    rmg_draft_free(a->draft);
     g_free(a->text);
     g_free(a->standard);
     g_free(a);
@@ -146,7 +146,7 @@ rmg_status rmg_author_answer(rmg_author *a, const char *text, rmg_error *error)
         g_free(one.text);
         return RMG_ERR_CONTENT;
     }
-    one.key = g_strdup(question_key(a->now));
+    one.key = g_strdup(rmg_question_key(a->now));
     g_array_append_val(a->answers, one);
     if (!replay(a, a->answers->len, &made, &now, &wrong, error)) {
         g_array_set_size(a->answers, a->answers->len - 1u);
@@ -236,7 +236,7 @@ rmg_status rmg_author_correct(rmg_author *a, size_t index, const char *text, rmg
         one->text = before;
         return RMG_ERR_CONTENT;
     }
-    draft_free(made);
+    rmg_draft_free(made);
     g_free(before);
     keep_right(a);
     return RMG_OK;
@@ -249,19 +249,19 @@ bool rmg_author_bank_ended(const rmg_author *a)
 
 rmg_board *rmg_author_board(const rmg_author *a)
 {
-    const draft_bank *last = draft_last_bank(a->draft);
+    const draft_bank *last = rmg_draft_last_bank(a->draft);
     rmg_board *board = NULL;
     rmg_error error = {0};
 
     if (last && last->bits->len)
-        draft_check(a->draft, a->now == ASK_NOTHING, &board, &error);
+        rmg_draft_check(a->draft, a->now == ASK_NOTHING, &board, &error);
     rmg_error_free(&error);
     return board;
 }
 
 char *rmg_author_file(const rmg_author *a)
 {
-    return draft_text(a->draft, true);
+    return rmg_draft_text(a->draft, true);
 }
 
 char *rmg_author_answers(const rmg_author *a)

@@ -3,9 +3,9 @@
 
 #include "questions.h"
 
-rmg_status take_part(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_part(draft *d, const char *text, asked *next, rmg_error *error)
 {
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     const rmg_part *part = rmg_part_find(text);
 
     (void)error;
@@ -25,10 +25,10 @@ rmg_status take_part(draft *d, const char *text, asked *next, rmg_error *error)
 }
 
 /* "dram 1 15 8" */
-rmg_status take_facts(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_facts(draft *d, const char *text, asked *next, rmg_error *error)
 {
     static const char *const kinds[] = {"dram", "sram", "rom", NULL};
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     gchar **words = g_strsplit(text, " ", -1);
     const guint count = g_strv_length(words);
     uint64_t width = 0, lines = 0, rows = 0;
@@ -61,7 +61,7 @@ rmg_status take_facts(draft *d, const char *text, asked *next, rmg_error *error)
                               .width = (uint8_t)width,
                               .address_lines = (uint8_t)lines,
                               .row_lines = (uint8_t)rows};
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
     }
     *next = ASK_RANGE;
     g_strfreev(words);
@@ -91,9 +91,9 @@ static bool add_designators(GPtrArray *names, const char *text)
     return ok;
 }
 
-rmg_status take_sockets(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_sockets(draft *d, const char *text, asked *next, rmg_error *error)
 {
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     gchar **parts = g_strsplit_set(text, ", ", -1);
     rmg_status status = RMG_OK;
 
@@ -120,7 +120,7 @@ rmg_status take_sockets(draft *d, const char *text, asked *next, rmg_error *erro
     if (status == RMG_OK && b->facts.width == d->word) { /* there is no choice */
         g_ptr_array_add(b->bits, b->facts.width == 1 ? g_strdup("D0")
                                                      : g_strdup_printf("D0-D%u", d->word - 1u));
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
         *next = ASK_MOUNT;
     } else {
         *next = ASK_BITS;
@@ -178,9 +178,9 @@ static rmg_status from_leftmost(const draft *d, draft_bank *b, const char *text,
     return RMG_OK;
 }
 
-rmg_status take_bits(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_bits(draft *d, const char *text, asked *next, rmg_error *error)
 {
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     gchar **parts = g_strsplit_set(text, ", ", -1);
     GPtrArray *given = g_ptr_array_new();
     rmg_status status = RMG_OK;
@@ -207,16 +207,16 @@ rmg_status take_bits(draft *d, const char *text, asked *next, rmg_error *error)
         }
     }
     if (status == RMG_OK)
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
     *next = ASK_MOUNT;
     g_ptr_array_free(given, TRUE);
     g_strfreev(parts);
     return status;
 }
 
-rmg_status take_mount(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_mount(draft *d, const char *text, asked *next, rmg_error *error)
 {
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
 
     *next = ASK_BANK;
     for (rmg_mount mount = RMG_MOUNT_SOCKET; mount <= RMG_MOUNT_BALL; mount++)

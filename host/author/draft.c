@@ -35,7 +35,7 @@ static void free_bank(gpointer data)
     g_free(b);
 }
 
-draft *draft_new(void)
+draft *rmg_draft_new(void)
 {
     draft *d = g_new0(draft, 1);
 
@@ -47,7 +47,7 @@ draft *draft_new(void)
     return d;
 }
 
-void draft_free(draft *d)
+void rmg_draft_free(draft *d)
 {
     g_free(d->name);
     g_free(d->revision);
@@ -58,14 +58,14 @@ void draft_free(draft *d)
     g_free(d);
 }
 
-draft_bank *draft_last_bank(const draft *d)
+draft_bank *rmg_draft_last_bank(const draft *d)
 {
     return d->banks->len ? d->banks->pdata[d->banks->len - 1u] : NULL;
 }
 
-draft_bank *draft_add_bank(draft *d, const char *name)
+draft_bank *rmg_draft_add_bank(draft *d, const char *name)
 {
-    const draft_bank *before = draft_last_bank(d);
+    const draft_bank *before = rmg_draft_last_bank(d);
     draft_bank *b = g_new0(draft_bank, 1);
 
     b->name = g_strdup(name);
@@ -76,7 +76,7 @@ draft_bank *draft_add_bank(draft *d, const char *name)
     return b;
 }
 
-unsigned draft_shift(const draft *d)
+unsigned rmg_draft_shift(const draft *d)
 {
     unsigned shift = 0;
 
@@ -124,7 +124,7 @@ static bool is_held(const draft *d, uint64_t address, uint64_t *last)
     return false;
 }
 
-bool draft_first_free(const draft *d, uint64_t *address, const draft_region **region)
+bool rmg_draft_first_free(const draft *d, uint64_t *address, const draft_region **region)
 {
     bool found = false;
 
@@ -286,7 +286,7 @@ static void add_sockets(GString *out, const draft *d, bool whole)
                                wide + EDGE_MM / 2, y);
 }
 
-gchar *draft_text(const draft *d, bool whole)
+gchar *rmg_draft_text(const draft *d, bool whole)
 {
     GString *out = g_string_new(NULL);
     guint ready = 0;
@@ -323,9 +323,9 @@ static gchar *without_lines(const char *what)
     return text;
 }
 
-rmg_status draft_check(const draft *d, bool whole, rmg_board **board, rmg_error *error)
+rmg_status rmg_draft_check(const draft *d, bool whole, rmg_board **board, rmg_error *error)
 {
-    gchar *text = draft_text(d, whole);
+    gchar *text = rmg_draft_text(d, whole);
     rmg_board *loaded = NULL;
     rmg_errors errors = {0};
     const rmg_status status = rmg_board_load_text("board", text, &loaded, &errors);

@@ -31,26 +31,26 @@ typedef struct draft {
     int undriven;     /* -1: not known; else rmg_undriven */
 } draft;
 
-draft *draft_new(void);
-void draft_free(draft *d);
+draft *rmg_draft_new(void);
+void rmg_draft_free(draft *d);
 
 /* The bank that is asked about, or that was asked about last; NULL: none yet. */
-draft_bank *draft_last_bank(const draft *d);
-draft_bank *draft_add_bank(draft *d, const char *name);
+draft_bank *rmg_draft_last_bank(const draft *d);
+draft_bank *rmg_draft_add_bank(draft *d, const char *name);
 
 /* Bytes that one address more stands for are a word's: how far addresses as written are shifted. */
-unsigned draft_shift(const draft *d);
+unsigned rmg_draft_shift(const draft *d);
 
 /* The first address as written, in a region of RAM, ROM or kept memory, that no bank holds; false:
  * each is held. */
-bool draft_first_free(const draft *d, uint64_t *address, const draft_region **region);
+bool rmg_draft_first_free(const draft *d, uint64_t *address, const draft_region **region);
 
 /* The file: `whole` with remarks and all that was said; else as far as it can be loaded, memory
  * that no bank holds yet allowed. */
-gchar *draft_text(const draft *d, bool whole);
+gchar *rmg_draft_text(const draft *d, bool whole);
 
 /* Loads it so. RMG_ERR_CONTENT: *error says what the board file's reader says. The board may be
  * NULL where it is not wanted. */
-rmg_status draft_check(const draft *d, bool whole, rmg_board **board, rmg_error *error);
+rmg_status rmg_draft_check(const draft *d, bool whole, rmg_board **board, rmg_error *error);
 
 #endif

@@ -68,7 +68,7 @@ static rmg_status read_kind(draft_region *r, const char **text, rmg_error *error
                     "expected after mirror the range that it shows: mirror of 0x0000-0x0FFF");
 }
 
-rmg_status take_region(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_region(draft *d, const char *text, asked *next, rmg_error *error)
 {
     draft_region r = {0};
     gchar **halves;
@@ -80,7 +80,7 @@ rmg_status take_region(draft *d, const char *text, asked *next, rmg_error *error
         const draft_region *free_one;
         uint64_t address;
 
-        *next = draft_first_free(d, &address, &free_one) ? ASK_BANK : ASK_UNDRIVEN;
+        *next = rmg_draft_first_free(d, &address, &free_one) ? ASK_BANK : ASK_UNDRIVEN;
         return RMG_OK;
     }
     halves = g_strsplit(text, ";", 2);
@@ -95,7 +95,7 @@ rmg_status take_region(draft *d, const char *text, asked *next, rmg_error *error
     r.note = halves[1] && *g_strstrip(halves[1]) ? g_strdup(halves[1]) : NULL;
     g_array_append_val(d->regions, r); /* frees its texts, in any case */
     if (status == RMG_OK)
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
     g_free(range);
     g_strfreev(halves);
     return status;
@@ -148,14 +148,14 @@ static uint64_t chosen_by(const draft_bank *b)
 
 /* Where a bank like this would lie: from the first address that no bank holds, as deep as the part,
  * on a multiple of that. The other half, where the bank before takes one. */
-gchar *standard_range(const draft *d)
+gchar *rmg_standard_range(const draft *d)
 {
-    const draft_bank *b = draft_last_bank(d);
+    const draft_bank *b = rmg_draft_last_bank(d);
     const draft_bank *before = d->banks->len > 1 ? d->banks->pdata[d->banks->len - 2u] : NULL;
     const draft_region *region;
-    uint64_t first, size = (uint64_t)1 << (b->facts.address_lines + draft_shift(d));
+    uint64_t first, size = (uint64_t)1 << (b->facts.address_lines + rmg_draft_shift(d));
 
-    if (!draft_first_free(d, &first, &region))
+    if (!rmg_draft_first_free(d, &first, &region))
         return NULL;
     if (before && before->where && !strchr(before->where, ',') && before->bytes.first <= first &&
         first <= before->bytes.last) {
@@ -175,9 +175,9 @@ gchar *standard_range(const draft *d)
                            first + size - 1u);
 }
 
-rmg_status take_range(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_range(draft *d, const char *text, asked *next, rmg_error *error)
 {
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     gchar **halves = g_strsplit(text, "where", 2);
     rmg_status status = RMG_OK;
     uint64_t mask;
@@ -227,11 +227,11 @@ static gchar *lines_from(const draft *d, uint64_t chosen, unsigned *from, unsign
     return g_string_free(text, FALSE);
 }
 
-gchar *standard_feeds(const draft *d)
+gchar *rmg_standard_feeds(const draft *d)
 {
-    const draft_bank *b = draft_last_bank(d);
+    const draft_bank *b = rmg_draft_last_bank(d);
     const uint64_t chosen = chosen_by(b);
-    unsigned from = draft_shift(d);
+    unsigned from = rmg_draft_shift(d);
     gchar *rows = lines_from(d, chosen, &from,
                              b->facts.row_lines ? b->facts.row_lines : b->facts.address_lines);
     gchar *columns, *text;
@@ -258,11 +258,11 @@ static gchar *as_list(const char *text)
     return g_string_free(list, FALSE);
 }
 
-rmg_status take_feeds(draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_take_feeds(draft *d, const char *text, asked *next, rmg_error *error)
 {
     static const char allowed[] =
         "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-, ";
-    draft_bank *b = draft_last_bank(d);
+    draft_bank *b = rmg_draft_last_bank(d);
     gchar **halves = g_strsplit(text, "/", 2);
     rmg_status status = RMG_OK;
 
@@ -289,7 +289,7 @@ rmg_status take_feeds(draft *d, const char *text, asked *next, rmg_error *error)
             g_ptr_array_add(b->bits, g_strdup_printf("D%u-D%u", i * b->facts.width,
                                                      (i + 1u) * b->facts.width - 1u));
         }
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
         g_ptr_array_set_size(b->names, 0);
         g_ptr_array_set_size(b->bits, 0);
     }

@@ -43,7 +43,7 @@ static rmg_status take_lines(draft *d, const char *text, asked *next, rmg_error 
     const bool either = d->word >= 16 && !(d->word & (d->word - 1u));
 
     *next = either ? ASK_ADDRESSES : ASK_PAGES;
-    return number_in(text, 2u + draft_shift(d), 48, &d->lines, error);
+    return number_in(text, 2u + rmg_draft_shift(d), 48, &d->lines, error);
 }
 
 static rmg_status take_addresses(draft *d, const char *text, asked *next, rmg_error *error)
@@ -79,7 +79,7 @@ static rmg_status take_pages(draft *d, const char *text, asked *next, rmg_error 
             g_strdup_printf("window: 0x%" G_GINT64_MODIFIER "X-0x%" G_GINT64_MODIFIER
                             "X, select: 0x%" G_GINT64_MODIFIER "X, count: %" G_GUINT64_FORMAT,
                             first, last, select, count);
-        status = draft_check(d, false, NULL, error);
+        status = rmg_draft_check(d, false, NULL, error);
     }
     g_strfreev(words);
     return status;
@@ -90,7 +90,7 @@ static rmg_status take_bank(draft *d, const char *text, asked *next, rmg_error *
     const draft_region *region;
     uint64_t address;
 
-    if (strcmp(text, "done") == 0 && !d->banks->len && draft_first_free(d, &address, &region))
+    if (strcmp(text, "done") == 0 && !d->banks->len && rmg_draft_first_free(d, &address, &region))
         return rmg_fail(
             error, RMG_ERR_CONTENT, NULL,
             "no socket holds \"%s\" yet; expected the name of the chips at 0x%04" G_GINT64_MODIFIER
@@ -98,13 +98,13 @@ static rmg_status take_bank(draft *d, const char *text, asked *next, rmg_error *
             region->name, address);
     if (strcmp(text, "done") == 0) {
         *next = ASK_UNDRIVEN;
-        return draft_check(d, true, NULL, error);
+        return rmg_draft_check(d, true, NULL, error);
     }
     for (guint i = 0; i < d->banks->len; i++)
         if (g_ascii_strcasecmp(((draft_bank *)d->banks->pdata[i])->name, text) == 0)
             return rmg_fail(error, RMG_ERR_CONTENT, NULL,
                             "there is a bank \"%s\" already; expected another name, or done", text);
-    draft_add_bank(d, text);
+    rmg_draft_add_bank(d, text);
     *next = ASK_PART;
     return RMG_OK;
 }
@@ -121,7 +121,7 @@ static rmg_status take_undriven(draft *d, const char *text, asked *next, rmg_err
                         "found \"%s\", expected high, low, holds or not known", text);
     d->undriven = level < 3 ? level : -1;
     *next = ASK_NOTHING;
-    return draft_check(d, true, NULL, error);
+    return rmg_draft_check(d, true, NULL, error);
 }
 
 /* What the next bank may be called: after the region that no bank holds yet. */
@@ -130,7 +130,7 @@ static gchar *standard_bank(const draft *d)
     const draft_region *region;
     uint64_t address;
 
-    if (!draft_first_free(d, &address, &region))
+    if (!rmg_draft_first_free(d, &address, &region))
         return d->banks->len ? g_strdup("done") : NULL;
     for (guint i = 0; i < d->banks->len; i++)
         if (g_ascii_strcasecmp(((draft_bank *)d->banks->pdata[i])->name, region->name) == 0)
@@ -143,7 +143,7 @@ static gchar *bank_text(const draft *d)
     const draft_region *region;
     uint64_t address;
 
-    if (draft_first_free(d, &address, &region))
+    if (rmg_draft_first_free(d, &address, &region))
         return g_strdup_printf("Bank of chips at 0x%04" G_GINT64_MODIFIER
                                "X (%s, %s): what is it called?",
                                address, region->name, region->kind);
@@ -157,7 +157,7 @@ static gchar *standard_part(const draft *d)
     const draft_region *region;
     uint64_t address;
 
-    if (!before || !draft_first_free(d, &address, &region) ||
+    if (!before || !rmg_draft_first_free(d, &address, &region) ||
         (before->facts.kind == RMG_PART_ROM) != (strcmp(region->kind, "rom") == 0))
         return NULL;
     return g_strdup(before->part);
@@ -166,7 +166,7 @@ static gchar *standard_part(const draft *d)
 /* What an empty answer stands for, where it depends on the others. */
 static gchar *standard_of(asked which, const draft *d)
 {
-    const draft_bank *b = draft_last_bank(d);
+    const draft_bank *b = rmg_draft_last_bank(d);
 
     switch (which) {
     case ASK_BANK:
@@ -174,9 +174,9 @@ static gchar *standard_of(asked which, const draft *d)
     case ASK_PART:
         return standard_part(d);
     case ASK_RANGE:
-        return standard_range(d);
+        return rmg_standard_range(d);
     case ASK_FEEDS:
-        return standard_feeds(d);
+        return rmg_standard_feeds(d);
     case ASK_MOUNT:
         return g_strdup(rmg_mount_name(b->mount));
     case ASK_REGION:
@@ -205,7 +205,7 @@ static gchar *facts_text(const draft_bank *b)
 /* How a question begins, where it depends on the answers. */
 static gchar *text_of(asked which, const draft *d)
 {
-    const draft_bank *b = draft_last_bank(d);
+    const draft_bank *b = rmg_draft_last_bank(d);
 
     switch (which) {
     case ASK_BANK:
@@ -258,7 +258,7 @@ static const struct {
          "RANGE KIND NAME; NOTE. Kinds: ram, rom, reserved (ports: never touched), shadow "
          "(other memory answers), kept (contents matter), empty, mirror of RANGE. Like "
          "0x0000-0x3FFF ram low RAM, or 0xC000-0xFFFF rom system ROM; two versions known",
-         take_region},
+         rmg_take_region},
     [ASK_BANK] =
         {"bank", NULL, NULL,
          "Chips that answer together at some addresses: a row of eight one-bit chips, a pair "
@@ -268,36 +268,36 @@ static const struct {
         {"part", "Which part are its chips?", NULL,
          "The number without maker, speed and package: 4116, 4164, 6264, 27128. A part that "
          "is not in the table is described next.",
-         take_part},
+         rmg_take_part},
     [ASK_FACTS] =
         {"part-facts", NULL, NULL,
          "Kind, data lines, address lines, and of a DRAM its row lines: dram 1 15 8, sram 8 "
          "11, rom 8 13. back, if the number was mistyped.",
-         take_facts},
+         rmg_take_facts},
     [ASK_RANGE] =
         {"range", NULL, NULL,
          "Its range, other memory in front of it included; and where banks share addresses "
          "the lines that choose: 0x0000-0x7FFF where A0=0",
-         take_range},
+         rmg_take_range},
     [ASK_FEEDS] =
         {"feeds", NULL, NULL,
          "For the chip's lines 0, 1 ... in this order: A0-A6 / A7-A13 (rows / columns), or "
          "A0-A12. Lists too: A3 A0 A1 A2; low and high are tied lines.",
-         take_feeds},
+         rmg_take_feeds},
     [ASK_SOCKETS] =
         {"sockets", NULL, NULL,
          "Seen from the component side: U11-U18, U18-U11, or U3 U5 U9. Read them off the "
          "board; drawings often count from the other end.",
-         take_sockets},
+         rmg_take_sockets},
     [ASK_BITS] =
         {"bits", NULL, NULL,
          "D0, if the lowest bit is leftmost; D7 (or D4-D7) if the highest is; or the bits of "
          "each socket from left to right: D3 D1 D0 D2",
-         take_bits},
+         rmg_take_bits},
     [ASK_MOUNT] = {"mount", "How are they fitted?", NULL,
                    "socket, soldered, or ball: solder balls beneath the chip, which can be neither "
                    "pulled nor probed.",
-                   take_mount},
+                   rmg_take_mount},
     [ASK_UNDRIVEN] = {"undriven", "What does a data line read that nothing drives?", "not known",
                       "high (pulled up), low, holds (the last value), or not known: then all three "
                       "are thought of.",
@@ -305,19 +305,20 @@ static const struct {
 };
 G_STATIC_ASSERT(G_N_ELEMENTS(rows) == ASK_NOTHING);
 
-const char *question_key(asked which)
+const char *rmg_question_key(asked which)
 {
     return rows[which].key;
 }
 
-void question_texts(asked which, const draft *d, gchar **text, const char **help, gchar **standard)
+void rmg_question_texts(asked which, const draft *d, gchar **text, const char **help,
+                        gchar **standard)
 {
     *text = rows[which].text ? g_strdup(rows[which].text) : text_of(which, d);
     *help = rows[which].help;
     *standard = rows[which].standard ? g_strdup(rows[which].standard) : standard_of(which, d);
 }
 
-rmg_status question_take(asked which, draft *d, const char *text, asked *next, rmg_error *error)
+rmg_status rmg_question_take(asked which, draft *d, const char *text, asked *next, rmg_error *error)
 {
     return rows[which].take(d, text, next, error);
 }

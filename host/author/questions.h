@@ -26,26 +26,28 @@ typedef enum asked {
 } asked;
 
 /* The key that answers are filed under. */
-const char *question_key(asked which);
+const char *rmg_question_key(asked which);
 
 /* Fills the texts, to be freed with g_free; *standard NULL: there is none. */
-void question_texts(asked which, const draft *d, gchar **text, const char **help, gchar **standard);
+void rmg_question_texts(asked which, const draft *d, gchar **text, const char **help,
+                        gchar **standard);
 
 /* Takes the answer into the draft, which is to be thrown away where it is wrong, and sets *next. */
-rmg_status question_take(asked which, draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_question_take(asked which, draft *d, const char *text, asked *next,
+                             rmg_error *error);
 
 /* memory.c: answers about what is where, and which lines reach the chips. */
-rmg_status take_region(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_range(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_feeds(draft *d, const char *text, asked *next, rmg_error *error);
-gchar *standard_range(const draft *d);
-gchar *standard_feeds(const draft *d);
+rmg_status rmg_take_region(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_range(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_feeds(draft *d, const char *text, asked *next, rmg_error *error);
+gchar *rmg_standard_range(const draft *d);
+gchar *rmg_standard_feeds(const draft *d);
 
 /* chips.c: answers about parts and sockets. */
-rmg_status take_part(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_facts(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_sockets(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_bits(draft *d, const char *text, asked *next, rmg_error *error);
-rmg_status take_mount(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_part(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_facts(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_sockets(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_bits(draft *d, const char *text, asked *next, rmg_error *error);
+rmg_status rmg_take_mount(draft *d, const char *text, asked *next, rmg_error *error);
 
 #endif

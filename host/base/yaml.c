@@ -103,6 +103,34 @@ static const char *take_event(building *b, const yaml_event_t *event)
     return wrong;
 }
 
+unsigned rmg_yaml_line(const ynode *node)
+{
+    return (unsigned)node->start_mark.line + 1u;
+}
+
+unsigned rmg_yaml_source(const yaml_file *file, const ynode *node)
+{
+    const guint number = node ? (guint)(node - file->document.nodes.start) : 0;
+
+    return file->origin && number < file->origin->len ? file->origin->data[number] : 0;
+}
+
+const char *rmg_yaml_source_name(const yaml_file *file, unsigned source)
+{
+    return source && file->sources && source <= file->sources->len
+               ? file->sources->pdata[source - 1u]
+               : file->name;
+}
+
+char *rmg_yaml_place(const yaml_file *file, const ynode *node)
+{
+    const unsigned source = rmg_yaml_source(file, node);
+
+    return source ? g_strdup_printf("line %u of %s", rmg_yaml_line(node),
+                                    rmg_yaml_source_name(file, source))
+                  : g_strdup_printf("line %u", rmg_yaml_line(node));
+}
+
 static void wrong_in(yaml_file *file, const char *name, size_t line, const char *said)
 {
     gchar *where;
@@ -241,11 +269,6 @@ void rmg_yaml_close(yaml_file *file)
 ynode *rmg_yaml_root(yaml_file *file)
 {
     return yaml_document_get_root_node(&file->document);
-}
-
-unsigned rmg_yaml_line(const ynode *node)
-{
-    return (unsigned)node->start_mark.line + 1u;
 }
 
 const char *rmg_yaml_text(const ynode *node)

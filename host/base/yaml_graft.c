@@ -8,29 +8,6 @@ static guint node_number(const yaml_file *file, const ynode *node)
     return (guint)(node - file->document.nodes.start);
 }
 
-unsigned rmg_yaml_source(const yaml_file *file, const ynode *node)
-{
-    const guint number = node ? node_number(file, node) : 0;
-
-    return file->origin && number < file->origin->len ? file->origin->data[number] : 0;
-}
-
-const char *rmg_yaml_source_name(const yaml_file *file, unsigned source)
-{
-    return source && file->sources && source <= file->sources->len
-               ? file->sources->pdata[source - 1u]
-               : file->name;
-}
-
-char *rmg_yaml_place(const yaml_file *file, const ynode *node)
-{
-    const unsigned source = rmg_yaml_source(file, node);
-
-    return source ? g_strdup_printf("line %u of %s", rmg_yaml_line(node),
-                                    rmg_yaml_source_name(file, source))
-                  : g_strdup_printf("line %u", rmg_yaml_line(node));
-}
-
 void rmg_yaml_graft_begin(yaml_file *to, const yaml_file *from)
 {
     if (!to->sources) {

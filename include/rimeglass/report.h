@@ -4,6 +4,7 @@
 
 #include "catalogue.h"
 #include "probe.h"
+#include "trial.h"
 #include "replay.h"
 #include "verify.h"
 
@@ -40,6 +41,18 @@ char **rmg_probe_advice(const rmg_probe *probe);
  * `causes`, `try_first`. To be freed likewise, and with rmg_text_free. */
 char **rmg_reckoning_advice(const rmg_reckoning *reckoning);
 char *rmg_reckoning_json(const rmg_reckoning *reckoning);
+
+/* What a trial says (trial.h), the outcome first, then the likeliest cause, then the rest; NULL at
+ * the end; to be freed with rmg_texts_free. The suspects need their words (rmg_suspects_word). A
+ * cause, and what to change next with the results it may have, in words; to be freed with
+ * rmg_text_free. */
+char **rmg_trial_lines(const rmg_trial *trial, const rmg_suspects *suspects);
+char *rmg_hypothesis_text(const rmg_suspects *suspects, const rmg_hypothesis *hypothesis);
+char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice);
+
+/* The trial as JSON: `changes`, `outcome`, `sockets`, `causes`, `next`. To be freed likewise. */
+char *rmg_trial_json(const rmg_trial *trial, const rmg_suspects *suspects, const rmg_advice *advice,
+                     size_t advice_count);
 
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
  * `complete`, `not_restored`. */

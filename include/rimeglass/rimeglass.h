@@ -33,6 +33,7 @@
  *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass
  *  sayings.h   what can be said of a suspect, a name each                  rimeglass
  *  replay.h    suspects put into the simulated board, and compared         rimeglass
+ *  trial.h     what was changed between two runs, and what follows         rimeglass
  *  probe.h     the spot check: a few values at an address                  rimeglass
  *  rom.h       chips and regions that are read, and how sure that is       rimeglass
  *  verify.h    readings held against images: what a difference proves      rimeglass

@@ -35,10 +35,11 @@ SYSTEM = {  # room: system headers that it may include
     "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h", "sys/mman.h"},
     "image": C_LIBRARY | {"zlib.h"},
     "live": C_LIBRARY | {"curses.h"},
-    "report": C_LIBRARY | {"jansson.h", "cairo.h", "cairo-svg.h"},
+    "report": C_LIBRARY | {"jansson.h", "cairo.h", "cairo-pdf.h", "cairo-svg.h"},
     "run": C_LIBRARY | {"jansson.h"},
     "rom": C_LIBRARY | {"jansson.h", "zlib.h"},
-    "cli": C_LIBRARY | {"glib/gstdio.h", "poll.h", "sys/ioctl.h", "sys/resource.h", "sys/wait.h", "wchar.h",
+    "cli": C_LIBRARY | {"glib/gstdio.h", "poll.h", "sys/ioctl.h", "sys/resource.h", "sys/select.h",
+                        "sys/wait.h", "wchar.h",
                         "termios.h", "sys/time.h", "locale.h"},
     "examples": C_LIBRARY | {"inttypes.h"},
 }

@@ -1,0 +1,218 @@
+/* What a trial says, in sentences, and as JSON. */
+#include <glib.h>
+#include <jansson.h>
+#include <string.h>
+
+#include "internal.h"
+#include "rimeglass/report.h"
+
+static gchar *percent(double share)
+{
+    return share > 0.995 && share < 1  ? g_strdup("more than 99 %")
+           : share > 0 && share < 0.01 ? g_strdup("less than 1 %")
+                                       : g_strdup_printf("%.0f %%", share * 100);
+}
+
+char *rmg_hypothesis_text(const rmg_suspects *suspects, const rmg_hypothesis *h)
+{
+    if (h->rival == SIZE_MAX || h->suspect >= suspects->count)
+        return g_strdup("something that none of these is");
+    return g_strdup(suspects->list[h->suspect].rivals[h->rival].name);
+}
+
+static gchar *changes_text(const rmg_trial *t)
+{
+    GString *text = g_string_new(NULL);
+
+    for (size_t i = 0; i < t->changes->count; i++) {
+        char *one = rmg_change_text(t->after->board, &t->changes->list[i]);
+
+        g_string_append_printf(text, "%s%s", i ? "; " : "", one);
+        rmg_text_free(one);
+    }
+    if (!text->len)
+        g_string_append(text, "what was changed was not told");
+    return g_string_free(text, FALSE);
+}
+
+/* "it went with the chip", with the places. */
+static gchar *outcome_text(const rmg_trial *t)
+{
+    const rmg_change *c = t->changes->count ? &t->changes->list[0] : NULL;
+    const rmg_board *board = t->after->board;
+    GString *text = g_string_new(rmg_outcome_name(t->outcome));
+
+    if (t->outcome == RMG_OUTCOME_WENT && c && c->other != RMG_NO_SOCKET) {
+        uint16_t from = c->socket, to = c->other;
+
+        for (size_t i = 0; i < t->socket_count; i++)
+            if (t->sockets[i].socket == c->other && t->sockets[i].before) {
+                from = c->other;
+                to = c->socket;
+            }
+        g_string_append_printf(text, ", from %s to %s", board->sockets[from].name,
+                               board->sockets[to].name);
+    } else if (t->outcome == RMG_OUTCOME_UNCHANGED && c && c->kind == RMG_CHANGE_PULL &&
+               c->bank != RMG_NO_BANK) {
+        g_string_append_printf(text, ": %s did not contribute, empty or full",
+                               board->banks[c->bank].called);
+    } else if (t->outcome == RMG_OUTCOME_WORSE) {
+        g_string_append(text,
+                        ": the change may have broken something (a bent leg, a chip the wrong "
+                        "way round)");
+    } else if (t->outcome == RMG_OUTCOME_HALF) {
+        g_string_append(text, ": is it a select, or did the board size itself anew?");
+    }
+    *text->str = g_ascii_toupper(*text->str);
+    return g_string_free(text, FALSE);
+}
+
+/* How much the second run can say, where it failed less or not. */
+static gchar *rates_text(const rmg_trial *t)
+{
+    const rmg_rate *b = &t->rate_before, *a = &t->rate_after;
+    GString *text = g_string_new(NULL);
+
+    g_string_printf(text,
+                    "It failed in %" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
+                    " passes before (%.0f to %.0f %% with 95 %% confidence), in %" G_GUINT64_FORMAT
+                    " of %" G_GUINT64_FORMAT " after (%.0f to %.0f %%)",
+                    b->events, b->trials, b->low * 100, b->high * 100, a->events, a->trials,
+                    a->low * 100, a->high * 100);
+    if (!a->events && a->trials && b->events && b->events < b->trials) {
+        double chance = 1;
+
+        for (uint64_t i = 0; i < a->trials && chance > 1e-6; i++)
+            chance *= 1 - b->share;
+        g_string_append_printf(text,
+                               ": so many clean passes are chance in %.0f %% of cases, had nothing "
+                               "changed",
+                               chance * 100);
+        if (chance > 0.05)
+            g_string_append_printf(text, "; %" G_GUINT64_FORMAT " clean ones would exclude it",
+                                   rmg_passes_to_exclude(b->share));
+    }
+    g_string_append_c(text, '.');
+    return g_string_free(text, FALSE);
+}
+
+static void say(GPtrArray *lines, gchar *text)
+{
+    g_ptr_array_add(lines, text);
+}
+
+char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
+{
+    GPtrArray *lines = g_ptr_array_new();
+    gchar *outcome = outcome_text(t), *changes = changes_text(t);
+
+    say(lines, g_strdup_printf("%s (%s).", outcome, changes));
+    if (t->count) {
+        const rmg_hypothesis *h = &t->list[0];
+        char *name = rmg_hypothesis_text(suspects, h);
+        gchar *now = percent(h->after), *then = percent(h->before);
+
+        say(lines, g_strdup_printf("Most likely: %s (%s; before it %s).", name, now, then));
+        g_free(now);
+        g_free(then);
+        rmg_text_free(name);
+    } else {
+        say(lines, g_strdup("Nothing failed before: there is nothing to explain."));
+    }
+    say(lines, rates_text(t));
+    if (t->changes->count > 1)
+        say(lines, g_strdup_printf("%zu things were changed at once: what follows holds for them "
+                                   "together, and is weaker for it.",
+                                   t->changes->count));
+    if (t->both || t->gone || t->come)
+        say(lines, g_strdup_printf("Failing bits of memory: %" G_GUINT64_FORMAT
+                                   " in both runs, %" G_GUINT64_FORMAT
+                                   " only before, %" G_GUINT64_FORMAT " only after.",
+                                   t->both, t->gone, t->come));
+    g_free(outcome);
+    g_free(changes);
+    g_ptr_array_add(lines, NULL);
+    return (char **)g_ptr_array_free(lines, FALSE);
+}
+
+/* "if it went with the chip: the chip (98 %)" */
+static void add_forecast(GString *text, const rmg_forecast *f, const char *lead)
+{
+    const char *outcome =
+        f->outcome == RMG_OUTCOME_PASSED ? "nothing fails" : rmg_outcome_name(f->outcome);
+
+    g_string_append_printf(text, "%s%s (%.0f %%): %s (%.0f %%)", lead, outcome, f->chance * 100,
+                           rmg_belongs_name(f->belongs), f->share * 100);
+}
+
+char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice)
+{
+    char *change = rmg_change_text(board, &advice->change);
+    GString *text = g_string_new(change);
+
+    *text->str = g_ascii_toupper(*text->str);
+    g_string_append_printf(text, " (%.0f minutes)", advice->cost.minutes);
+    if (advice->settles)
+        g_string_append(text, ", and test again as before: if it passes, that was it");
+    for (size_t i = 0; i < advice->result_count && !advice->settles; i++)
+        add_forecast(text, &advice->results[i], i ? "; if " : ". If ");
+    g_string_append_c(text, '.');
+    rmg_text_free(change);
+    return g_string_free(text, FALSE);
+}
+
+static json_t *rate_json(const rmg_rate *r)
+{
+    return json_pack("{s:I, s:I, s:f, s:f, s:f}", "failing", (json_int_t)r->events, "passes",
+                     (json_int_t)r->trials, "share", r->share, "low", r->low, "high", r->high);
+}
+
+char *rmg_trial_json(const rmg_trial *t, const rmg_suspects *suspects, const rmg_advice *advice,
+                     size_t advice_count)
+{
+    const rmg_board *board = t->after->board;
+    json_t *changes = json_array(), *sockets = json_array(), *causes = json_array(),
+           *next = json_array();
+    gchar *outcome = outcome_text(t);
+    json_t *root;
+
+    for (size_t i = 0; i < t->changes->count; i++) {
+        char *text = rmg_change_text(board, &t->changes->list[i]);
+
+        rmg_json_append(changes, json_string(text));
+        rmg_text_free(text);
+    }
+    for (size_t i = 0; i < t->socket_count; i++)
+        rmg_json_append(sockets, json_pack("{s:s, s:I, s:I}", "socket",
+                                           board->sockets[t->sockets[i].socket].name, "before",
+                                           (json_int_t)t->sockets[i].before, "after",
+                                           (json_int_t)t->sockets[i].after));
+    for (size_t i = 0; i < t->count; i++) {
+        const rmg_hypothesis *h = &t->list[i];
+        char *name = rmg_hypothesis_text(suspects, h);
+
+        rmg_json_append(
+            causes, json_pack("{s:s, s:s, s:s?, s:f, s:f, s:f}", "cause", name, "belongs_to",
+                              rmg_belongs_name(h->belongs), "socket",
+                              h->socket == RMG_NO_SOCKET ? NULL : board->sockets[h->socket].name,
+                              "before", h->before, "after", h->after, "fits", h->fits));
+        rmg_text_free(name);
+    }
+    for (size_t i = 0; i < advice_count; i++) {
+        char *text = rmg_advice_text(board, &advice[i]);
+
+        rmg_json_append(next, json_pack("{s:s, s:f, s:f, s:f}", "advice", text, "minutes",
+                                        advice[i].cost.minutes, "damage", advice[i].cost.damage,
+                                        "bits", advice[i].bits));
+        rmg_text_free(text);
+    }
+    root =
+        json_pack("{s:i, s:s, s:o, s:s, s:s, s:b, s:I, s:I, s:I, s:o, s:o, s:o, s:o, s:o}",
+                  "rimeglass_trial", 1, "board", board->name, "changes", changes, "outcome",
+                  rmg_outcome_name(t->outcome), "says", outcome, "same_failures", (int)t->same_set,
+                  "in_both", (json_int_t)t->both, "only_before", (json_int_t)t->gone, "only_after",
+                  (json_int_t)t->come, "rate_before", rate_json(&t->rate_before), "rate_after",
+                  rate_json(&t->rate_after), "sockets", sockets, "causes", causes, "next", next);
+    g_free(outcome);
+    return rmg_json_text(root);
+}

@@ -1,0 +1,309 @@
+/* What to change next: each change that the board allows, played for every cause that is left; its
+ * possible results part the causes more or less, and cost more or less. */
+#include <math.h>
+#include <string.h>
+
+#include "base/internal.h"
+#include "internal.h"
+
+#define TELLS     0.02 /* bits: a change that is expected to give less is not worth doing */
+#define CANDIDATE 0.02 /* share of the causes at a socket from which on it is thought of */
+#define SETTLED                                                                                    \
+    0.9 /* share at which mending it is the next step, whatever else could be learnt               \
+         */
+
+/* A result: which sockets fail. */
+typedef struct result {
+    guint64 print; /* of the failing cells, as they would be */
+    rmg_outcome outcome;
+    double chance;
+    double *shares; /* [count]: of it, by cause */
+} result;
+
+/* A board on which prospects are played, results that were seen by their faults. */
+typedef struct playing {
+    const rmg_run *run;
+    const rmg_suspects *suspects;
+    const rmg_hypothesis *list;
+    size_t count;
+    rmg_stage *stage;
+    uint64_t *before; /* failing cells by socket in the run */
+    GHashTable *seen; /* of faults as text: played_as * */
+} playing;
+
+typedef struct played_as {
+    guint64 print;
+    uint64_t *after; /* by socket */
+} played_as;
+
+static void free_played(gpointer data)
+{
+    played_as *p = data;
+
+    g_free(p->after);
+    g_free(p);
+}
+
+/* What a prospect gives: played once. */
+static const played_as *play(playing *w, const prospect *p, rmg_floats floats)
+{
+    const size_t sockets = w->run->board->socket_count;
+    gchar *key = g_compute_checksum_for_data(G_CHECKSUM_SHA1, (const guchar *)p->faults,
+                                             p->count * sizeof *p->faults);
+    gchar *whole = g_strdup_printf("%s %d %d", key, (int)p->known, (int)floats);
+    played_as *as = g_hash_table_lookup(w->seen, whole);
+
+    g_free(key);
+    if (as && p->known) {
+        g_free(whole);
+        return as;
+    }
+    as = g_new0(played_as, 1);
+    as->after = g_new0(uint64_t, sockets + 1u);
+    if (!p->known) {
+        for (size_t s = 0; s < sockets; s++) {
+            as->after[s] = p->sockets[s];
+            as->print = as->print * 31u + (p->sockets[s] ? s + 7u : 0);
+        }
+        as->print |= (guint64)1 << 63;
+    } else if (p->count) {
+        rmg_run again;
+
+        rmg_stage_float(w->stage, floats);
+        if (rmg_stage_play(w->stage, p->faults, p->count, true, 0, &again)) {
+            as->print = rmg_failset_fingerprint(again.failures);
+            for (uint16_t s = 0; s < sockets; s++)
+                as->after[s] = rmg_failing_at(&again, s);
+        }
+        rmg_run_end(&again);
+        rmg_stage_float(w->stage, RMG_FLOATS_AS_FILE);
+    }
+    if (!p->known) { /* each its own: only what is played is the same again */
+        g_free(whole);
+        whole = g_strdup_printf("unknown %u", g_hash_table_size(w->seen));
+    }
+    g_hash_table_insert(w->seen, whole, as);
+    return as;
+}
+
+static result *result_of(GArray *results, guint64 print, size_t count)
+{
+    result one = {.print = print};
+
+    for (guint i = 0; i < results->len; i++)
+        if (g_array_index(results, result, i).print == print)
+            return &g_array_index(results, result, i);
+    one.shares = g_new0(double, count);
+    g_array_append_val(results, one);
+    return &g_array_index(results, result, results->len - 1u);
+}
+
+static gint by_chance(gconstpointer a, gconstpointer b)
+{
+    return rmg_by_real(((const result *)b)->chance, ((const result *)a)->chance);
+}
+
+static double entropy_of(const double *shares, size_t count, double all)
+{
+    double bits = 0;
+
+    for (size_t i = 0; i < count; i++)
+        if (shares[i] > 0)
+            bits -= shares[i] / all * log2(shares[i] / all);
+    return bits;
+}
+
+/* What belongs together is one thing to mend: the chip, the contact and the track of one socket are
+ * three. */
+static void tell_result(const playing *w, const result *r, rmg_forecast *f)
+{
+    double best = 0;
+
+    *f = (rmg_forecast){.outcome = r->outcome, .chance = r->chance};
+    for (rmg_belongs b = RMG_BELONGS_CHIP; b <= RMG_BELONGS_UNKNOWN; b++) {
+        double share = 0;
+
+        for (size_t i = 0; i < w->count; i++)
+            if (w->list[i].belongs == b)
+                share += r->shares[i];
+        if (share > best) {
+            best = share;
+            f->belongs = b;
+            f->share = share / r->chance;
+        }
+    }
+}
+
+/* All results of a change, and what it is worth. */
+static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *costs,
+                  rmg_advice *advice)
+{
+    const rmg_board *board = w->run->board;
+    const rmg_mount mount =
+        change->socket == RMG_NO_SOCKET ? RMG_MOUNT_SOCKET : board->sockets[change->socket].mount;
+    GArray *results = g_array_new(FALSE, TRUE, sizeof(result));
+    double *prior = g_new0(double, w->count);
+    double left = 0;
+
+    *advice = (rmg_advice){.change = *change, .cost = costs->costs[change->kind][mount]};
+    for (size_t i = 0; i < w->count; i++) {
+        const rmg_hypothesis *h = &w->list[i];
+        const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
+        prospect list[PROSPECTS];
+        const size_t count =
+            h->rival == SIZE_MAX ? 0 : rmg_prospects_of(w->run, w->suspects, h, change, 1, list);
+
+        prior[i] = h->after;
+        for (size_t n = 0; n < count; n++) {
+            const played_as *as = play(w, &list[n], best ? best->floats : RMG_FLOATS_AS_FILE);
+            result *r = result_of(results, as->print, w->count);
+
+            r->shares[i] += h->after * list[n].chance;
+            r->chance += h->after * list[n].chance;
+            r->outcome = rmg_outcome_by_sockets(
+                board, change, 1, w->before, as->after,
+                as->print == rmg_failset_fingerprint(w->run->failures), false);
+        }
+        if (!count) { /* what none of them is may give anything: it tells nothing */
+            for (guint n = 0; n < results->len; n++) {
+                g_array_index(results, result, n).shares[i] += h->after / results->len;
+                g_array_index(results, result, n).chance += h->after / results->len;
+            }
+        }
+        rmg_prospects_end(list, count);
+    }
+    for (guint n = 0; n < results->len; n++) {
+        const result *r = &g_array_index(results, result, n);
+
+        left += r->chance * entropy_of(r->shares, w->count, r->chance);
+    }
+    advice->bits = entropy_of(prior, w->count, 1) - left;
+    g_array_sort(results, by_chance);
+    for (guint n = 0; n < results->len; n++) {
+        if (n < RMG_FORECASTS && g_array_index(results, result, n).chance > 0.005)
+            tell_result(w, &g_array_index(results, result, n),
+                        &advice->results[advice->result_count++]);
+        g_free(g_array_index(results, result, n).shares);
+    }
+    g_array_free(results, TRUE);
+    g_free(prior);
+    return advice->cost.minutes >= 0;
+}
+
+static double price(const rmg_cost *cost)
+{
+    return cost->minutes + cost->damage * RMG_DAMAGE_MINUTES + 1; /* and the test afterwards */
+}
+
+static gint by_worth(gconstpointer a, gconstpointer b)
+{
+    const rmg_advice *x = a, *y = b;
+
+    if (x->settles != y->settles)
+        return x->settles ? -1 : 1;
+    return rmg_by_real(y->bits / price(&y->cost), x->bits / price(&x->cost));
+}
+
+/* Share of the causes that would be mended by putting another chip into the socket. */
+static double chip_share(const playing *w, uint16_t socket)
+{
+    double share = 0;
+
+    for (size_t i = 0; i < w->count; i++)
+        if (w->list[i].socket == socket && w->list[i].belongs == RMG_BELONGS_CHIP)
+            share += w->list[i].after;
+    return share;
+}
+
+/* A sound socket whose chip could be changed for that one's; RMG_NO_SOCKET: none. */
+static uint16_t partner(const playing *w, uint16_t socket)
+{
+    const rmg_board *board = w->run->board;
+    uint16_t best = RMG_NO_SOCKET;
+
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (s != socket && board->sockets[s].part == board->sockets[socket].part &&
+            board->sockets[s].mount == RMG_MOUNT_SOCKET && !w->before[s] &&
+            (best == RMG_NO_SOCKET || ABS((int)s - socket) < ABS((int)best - socket)))
+            best = s;
+    return best;
+}
+
+static void consider(playing *w, rmg_change change, const rmg_cost_table *costs, GArray *list)
+{
+    rmg_advice one;
+
+    change.bank = RMG_NO_BANK;
+    change.value = INT64_MIN;
+    if (!weigh(w, &change, costs, &one))
+        return;
+    one.settles = (change.kind == RMG_CHANGE_REPLACE) && chip_share(w, change.socket) >= SETTLED;
+    if (one.settles || (one.bits >= TELLS && change.kind != RMG_CHANGE_REPLACE))
+        g_array_append_val(list, one);
+}
+
+/* Changes at a socket that some cause is at. */
+static void consider_socket(playing *w, uint16_t s, const rmg_cost_table *costs, GArray *list)
+{
+    const rmg_board *board = w->run->board;
+    const uint16_t other = partner(w, s);
+
+    consider(w, (rmg_change){.kind = RMG_CHANGE_REPLACE, .socket = s, .other = RMG_NO_SOCKET},
+             costs, list);
+    consider(w, (rmg_change){.kind = RMG_CHANGE_HOLD, .socket = s, .other = RMG_NO_SOCKET}, costs,
+             list);
+    if (board->sockets[s].mount != RMG_MOUNT_SOCKET)
+        return;
+    consider(w, (rmg_change){.kind = RMG_CHANGE_RESEAT, .socket = s, .other = RMG_NO_SOCKET}, costs,
+             list);
+    consider(w, (rmg_change){.kind = RMG_CHANGE_PULL, .socket = s, .other = RMG_NO_SOCKET}, costs,
+             list);
+    if (other != RMG_NO_SOCKET)
+        consider(w, (rmg_change){.kind = RMG_CHANGE_SWAP, .socket = s, .other = other}, costs,
+                 list);
+    else
+        consider(w, (rmg_change){.kind = RMG_CHANGE_FIT, .socket = s, .other = RMG_NO_SOCKET},
+                 costs, list);
+}
+
+void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
+                size_t count, const rmg_cost_table *costs, rmg_advice **advice,
+                size_t *advice_count)
+{
+    GArray *found = g_array_new(FALSE, TRUE, sizeof(rmg_advice));
+    rmg_stage stage;
+    playing w = {.run = run,
+                 .suspects = suspects,
+                 .list = list,
+                 .count = count,
+                 .stage = &stage,
+                 .before = g_new0(uint64_t, run->board->socket_count + 1u),
+                 .seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, free_played)};
+
+    for (uint16_t s = 0; s < run->board->socket_count; s++)
+        w.before[s] = rmg_failing_at(run, s);
+    if (count && rmg_stage_begin(&stage, run)) {
+        for (uint16_t s = 0; s < run->board->socket_count; s++) {
+            double share = 0;
+
+            for (size_t i = 0; i < count; i++)
+                if (list[i].socket == s)
+                    share += list[i].after;
+            if (share >= CANDIDATE)
+                consider_socket(&w, s, costs, found);
+        }
+        rmg_stage_end(&stage);
+    }
+    g_array_sort(found, by_worth);
+    *advice_count = found->len;
+    *advice = rmg_array_take(found);
+    g_hash_table_destroy(w.seen);
+    g_free(w.before);
+}
+
+void rmg_advice_free(rmg_advice *advice, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        g_free(advice[i].change.text);
+    g_free(advice);
+}

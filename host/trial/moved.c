@@ -1,0 +1,254 @@
+/* What a change makes of a cause: its faults go with the chip, are gone, or stay. */
+#include <string.h>
+
+#include "internal.h"
+
+#define CLEANED 0.7 /* that a contact is right again once its chip was pulled and put back */
+#define HEALED  0.1 /* that what comes and goes is gone by touching it, whatever it is */
+
+rmg_belongs rmg_cause_belongs(rmg_cause cause)
+{
+    if (cause <= RMG_CAUSE_CHIP_SLOW || cause == RMG_CAUSE_PART_MISSING ||
+        cause == RMG_CAUSE_PART_SMALLER || cause == RMG_CAUSE_CHIP_BRIDGE)
+        return RMG_BELONGS_CHIP;
+    if (cause >= RMG_CAUSE_CONTACT_OUTPUT && cause <= RMG_CAUSE_CONTACT_ANY)
+        return RMG_BELONGS_CONTACT;
+    if (cause >= RMG_CAUSE_TRACK_DATA && cause <= RMG_CAUSE_SHORT_PIN)
+        return RMG_BELONGS_PLACE;
+    if (cause >= RMG_CAUSE_LINE_TRACK && cause <= RMG_CAUSE_LINE_BRIDGE)
+        return RMG_BELONGS_LINE;
+    if (cause >= RMG_CAUSE_SELECT_DECODER && cause <= RMG_CAUSE_STROBE)
+        return RMG_BELONGS_SELECT;
+    if (cause == RMG_CAUSE_SUPPLY || cause == RMG_CAUSE_SUPPLY_BANK || cause == RMG_CAUSE_NOISE ||
+        cause == RMG_CAUSE_REFRESH)
+        return RMG_BELONGS_SUPPLY;
+    return RMG_BELONGS_UNKNOWN;
+}
+
+const char *rmg_belongs_name(rmg_belongs belongs)
+{
+    static const char *const names[] = {"the chip",           "its contact",
+                                        "the socket's place", "a line",
+                                        "the select",         "the supply, heat or timing",
+                                        "something else"};
+
+    return names[belongs];
+}
+
+const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hypothesis *h)
+{
+    const rmg_suspect *s = h->suspect < suspects->count ? &suspects->list[h->suspect] : NULL;
+    const rmg_cause cause = s && h->rival < s->rival_count ? s->rivals[h->rival].cause : RMG_CAUSES;
+    const rmg_replayed *any = NULL;
+
+    for (size_t i = 0; s && i < s->replay_count; i++) {
+        const rmg_replayed *r = &s->replays[i];
+
+        if (!r->same)
+            continue;
+        if (cause < RMG_CAUSES && r->causes & RMG_CAUSE_BIT(cause))
+            return r;
+        any = any ? any : r;
+    }
+    return any;
+}
+
+/* Is the socket touched by the change, so that its contacts are made anew? */
+static bool touches(const rmg_board *board, const rmg_change *c, uint16_t socket)
+{
+    switch (c->kind) {
+    case RMG_CHANGE_SWAP:
+    case RMG_CHANGE_MOVE:
+        return c->socket == socket || c->other == socket;
+    case RMG_CHANGE_RESEAT:
+    case RMG_CHANGE_PULL:
+    case RMG_CHANGE_FIT:
+    case RMG_CHANGE_REPLACE:
+        return c->bank != RMG_NO_BANK ? rmg_board_bits(board, c->bank, socket) != 0
+                                      : c->socket == socket;
+    default:
+        return false;
+    }
+}
+
+/* The sockets after the changes: the chip that is in each (by its socket before), RMG_NO_SOCKET:
+ * none, and the board's count of sockets for one that came from outside. */
+static uint16_t *chips_after(const rmg_board *board, const rmg_change *changes, size_t count)
+{
+    const uint16_t outside = (uint16_t)board->socket_count;
+    uint16_t *chips = g_new(uint16_t, board->socket_count + 1u);
+
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        chips[s] = s;
+    for (size_t i = 0; i < count; i++) {
+        const rmg_change *c = &changes[i];
+        uint16_t chip;
+
+        if (c->kind == RMG_CHANGE_SWAP) {
+            chip = chips[c->socket];
+            chips[c->socket] = chips[c->other];
+            chips[c->other] = chip;
+        } else if (c->kind == RMG_CHANGE_MOVE) {
+            chips[c->other] = chips[c->socket];
+            chips[c->socket] = RMG_NO_SOCKET;
+        } else if (c->kind == RMG_CHANGE_PULL) {
+            for (uint16_t s = 0; s < board->socket_count; s++)
+                if (touches(board, c, s))
+                    chips[s] = RMG_NO_SOCKET;
+        } else if (c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE) {
+            chips[c->socket] = outside;
+        }
+    }
+    return chips;
+}
+
+static uint16_t find_chip(const rmg_board *board, const uint16_t *chips, uint16_t chip)
+{
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (chips[s] == chip)
+            return s;
+    return RMG_NO_SOCKET;
+}
+
+static bool same_part(const rmg_board *board, uint16_t a, uint16_t b)
+{
+    return board->sockets[a].part == board->sockets[b].part;
+}
+
+/* A fault that goes with its chip; false: the chip is out of the board, or in a place where it
+ * cannot be told. */
+static bool carry(const rmg_board *board, const uint16_t *chips, rmg_sim_fault *fault)
+{
+    const uint16_t now = find_chip(board, chips, fault->chip);
+
+    if (now == RMG_NO_SOCKET || !same_part(board, now, fault->chip))
+        return false;
+    if (now != fault->chip && rmg_fault_acts_for(fault, fault->chip)) {
+        memset(fault->scope, 0, sizeof fault->scope);
+        rmg_fault_include(fault, now);
+    }
+    fault->chip = now;
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].socket == now)
+            fault->bank = board->placement.rules[r].bank;
+    return true;
+}
+
+/* Is the part or stretch that was mended the one that the cause is at? */
+static bool mends(const rmg_run *run, const rmg_suspect *s, const rmg_change *c)
+{
+    const rmg_finding *f = &s->finding;
+    const rmg_line *line;
+
+    if ((c->kind != RMG_CHANGE_REPAIR && c->kind != RMG_CHANGE_BRIDGE) || !c->text)
+        return false;
+    if (f->point == RMG_NO_POINT || f->line >= run->board->line_count)
+        return f->socket != RMG_NO_SOCKET && strstr(c->text, run->board->sockets[f->socket].name);
+    line = &run->board->lines[f->line];
+    for (uint16_t p = f->point; p != RMG_NO_POINT; p = line->points[p].parent)
+        if (strstr(c->text, line->points[p].name))
+            return true;
+    return false;
+}
+
+static void put(prospect *p, rmg_sim_fault fault)
+{
+    if (p->count < PROPOSAL_FAULTS)
+        p->faults[p->count++] = fault;
+}
+
+/* The sockets that the changes left empty. */
+static void put_missing(const rmg_board *board, const uint16_t *chips, prospect *p)
+{
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (chips[s] == RMG_NO_SOCKET) {
+            rmg_sim_fault missing = {.kind = RMG_FAULT_MISSING, .chip = s};
+
+            rmg_fault_include(&missing, s);
+            put(p, missing);
+        }
+}
+
+/* The cause as it stands after the changes; `gone`: without it. */
+static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                 const uint16_t *chips, bool gone, double chance, prospect *p)
+{
+    const rmg_board *board = run->board;
+    const rmg_replayed *r = rmg_trial_replay(suspects, h);
+
+    *p = (prospect){.chance = chance, .known = r || gone};
+    p->sockets = g_new0(bool, board->socket_count + 1u);
+    if (!gone && r)
+        for (size_t i = 0; i < r->fault_count; i++) {
+            rmg_sim_fault f = r->faults[i];
+
+            if (h->belongs != RMG_BELONGS_CHIP || carry(board, chips, &f))
+                put(p, f);
+        }
+    if (!gone && !r && h->suspect < suspects->count) { /* where it may fail */
+        bool *at = g_new0(bool, board->socket_count + 1u);
+
+        rmg_finding_sockets(run, &suspects->list[h->suspect].finding, at);
+        for (uint16_t s = 0; s < board->socket_count; s++) {
+            const uint16_t now = h->belongs == RMG_BELONGS_CHIP ? find_chip(board, chips, s) : s;
+
+            if (at[s] && now != RMG_NO_SOCKET)
+                p->sockets[now] = true;
+        }
+        g_free(at);
+    }
+    put_missing(board, chips, p);
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        p->sockets[s] |= chips[s] == RMG_NO_SOCKET;
+}
+
+/* How likely it is that the changes took the cause away. */
+static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                          const rmg_change *changes, size_t count)
+{
+    double stays = 1;
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_change *c = &changes[i];
+        const bool touched = h->socket != RMG_NO_SOCKET && touches(run->board, c, h->socket);
+
+        if (h->belongs == RMG_BELONGS_CONTACT && touched)
+            stays *= 1 - CLEANED;
+        else if (h->suspect < suspects->count && mends(run, &suspects->list[h->suspect], c) &&
+                 (h->belongs == RMG_BELONGS_PLACE || h->belongs == RMG_BELONGS_LINE ||
+                  h->belongs == RMG_BELONGS_CONTACT))
+            stays = 0;
+        else if (touched && !rmg_run_repeats(run))
+            stays *= 1 - HEALED;
+        if (c->kind == RMG_CHANGE_HOLD && h->socket == c->socket) {
+            const rmg_replayed *r = rmg_trial_replay(suspects, h);
+
+            /* a chip on top gives what the one beneath does not drive */
+            if (r && rmg_stage_undriven(r->faults, r->fault_count) &&
+                (h->belongs == RMG_BELONGS_CHIP))
+                stays = 0;
+        }
+    }
+    return 1 - stays;
+}
+
+size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                        const rmg_change *changes, size_t change_count, prospect *list)
+{
+    uint16_t *chips = chips_after(run->board, changes, change_count);
+    const double gone = chance_gone(run, suspects, h, changes, change_count);
+    size_t count = 0;
+
+    if (gone < 1)
+        fill(run, suspects, h, chips, false, 1 - gone, &list[count++]);
+    if (gone > 0)
+        fill(run, suspects, h, chips, true, gone, &list[count++]);
+    g_free(chips);
+    return count;
+}
+
+void rmg_prospects_end(prospect *list, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        g_free(list[i].sockets);
+}

@@ -1,0 +1,193 @@
+/* What became of the failures, in a colleague's words: from the failing cells of both runs alone.
+ */
+#include <string.h>
+
+#include "base/internal.h"
+#include "internal.h"
+
+static const char *const names[] = {[RMG_OUTCOME_PASSED] = "nothing failed, before or after",
+                                    [RMG_OUTCOME_WENT] = "it went with the chip",
+                                    [RMG_OUTCOME_STAYED] = "it stayed at the socket",
+                                    [RMG_OUTCOME_GONE] = "it is gone",
+                                    [RMG_OUTCOME_UNCHANGED] = "nothing changed",
+                                    [RMG_OUTCOME_ELSEWHERE] = "it fails elsewhere now",
+                                    [RMG_OUTCOME_LESS] = "less fails than before",
+                                    [RMG_OUTCOME_WORSE] = "more fails than before",
+                                    [RMG_OUTCOME_HALF] = "half of the memory, or more, disappeared",
+                                    [RMG_OUTCOME_OTHERWISE] =
+                                        "the same sockets fail, in another way"};
+
+const char *rmg_outcome_name(rmg_outcome outcome)
+{
+    return names[outcome];
+}
+
+uint64_t rmg_failing_at(const rmg_run *run, uint16_t socket)
+{
+    const rmg_placement *placement = &run->board->placement;
+    uint64_t bits = 0;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (placement->rules[r].socket == socket)
+            bits += rmg_failset_bits(run->failures, &placement->rules[r].where,
+                                     rmg_rule_bits(&placement->rules[r]));
+    return bits;
+}
+
+/* Both sets of failing (address, bit), word by word. */
+typedef struct both_sets {
+    const rmg_failset *other;
+    uint64_t both, alone;
+} both_sets;
+
+static void count_word(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    both_sets *c = context;
+    rmg_word other_high, other_low;
+
+    rmg_failset_at(c->other, address, &other_high, &other_low);
+    c->both += (uint64_t)__builtin_popcountll((high | low) & (other_high | other_low));
+    c->alone += (uint64_t)__builtin_popcountll((high | low) & ~(other_high | other_low));
+}
+
+/* Is the socket among those that the changes emptied? */
+static bool is_emptied(const rmg_board *board, const rmg_change *changes, size_t count, uint16_t s)
+{
+    bool emptied = false;
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_change *c = &changes[i];
+
+        if (c->kind == RMG_CHANGE_PULL && c->bank != RMG_NO_BANK)
+            emptied |= rmg_board_bits(board, c->bank, s) != 0;
+        else if ((c->kind == RMG_CHANGE_PULL || c->kind == RMG_CHANGE_MOVE) && c->socket == s)
+            emptied = true;
+        else if ((c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE) && c->socket == s)
+            emptied = false;
+    }
+    return emptied;
+}
+
+/* Where the chip that was in a socket is now; RMG_NO_SOCKET: out of the board. */
+static uint16_t where_now(const rmg_change *changes, size_t count, uint16_t s)
+{
+    for (size_t i = 0; i < count && s != RMG_NO_SOCKET; i++) {
+        const rmg_change *c = &changes[i];
+
+        if (c->kind == RMG_CHANGE_SWAP && (c->socket == s || c->other == s))
+            s = c->socket == s ? c->other : c->socket;
+        else if (c->kind == RMG_CHANGE_MOVE && c->socket == s)
+            s = c->other;
+        else if ((c->kind == RMG_CHANGE_PULL || c->kind == RMG_CHANGE_FIT ||
+                  c->kind == RMG_CHANGE_REPLACE) &&
+                 c->socket == s)
+            s = RMG_NO_SOCKET;
+    }
+    return s;
+}
+
+rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
+                                   const uint64_t *before, const uint64_t *after, bool same_set,
+                                   bool half)
+{
+    bool any_before = false, any_after = false, moved = false, left = false, stays = false,
+         new_one = false, fewer = false;
+
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        const uint16_t now = where_now(changes, count, s);
+
+        any_before |= before[s] > 0;
+        if (is_emptied(board, changes, count, s))
+            continue; /* an empty socket fails: that says nothing */
+        any_after |= after[s] > 0;
+        stays |= before[s] && after[s];
+        left |= before[s] && !after[s];
+        fewer |= before[s] && after[s] && after[s] < before[s];
+        if (before[s] && now != s && now != RMG_NO_SOCKET)
+            moved |= after[now] && !before[now];
+        if (!before[s] && after[s]) {
+            bool expected = false;
+
+            for (uint16_t o = 0; o < board->socket_count; o++)
+                expected |= o != s && before[o] && where_now(changes, count, o) == s;
+            new_one |= !expected;
+        }
+    }
+    if (!any_before && !any_after)
+        return RMG_OUTCOME_PASSED;
+    if (half)
+        return RMG_OUTCOME_HALF;
+    if (!any_after)
+        return RMG_OUTCOME_GONE;
+    if (moved && !stays && !new_one)
+        return RMG_OUTCOME_WENT;
+    if (new_one)
+        return stays || moved || !any_before ? RMG_OUTCOME_WORSE : RMG_OUTCOME_ELSEWHERE;
+    if (moved) /* some went, some stayed */
+        return RMG_OUTCOME_OTHERWISE;
+    for (size_t i = 0; i < count; i++) {
+        const rmg_change *c = &changes[i];
+        const bool of_socket = c->kind == RMG_CHANGE_SWAP || c->kind == RMG_CHANGE_MOVE ||
+                               c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE ||
+                               c->kind == RMG_CHANGE_RESEAT;
+
+        if (of_socket && c->socket != RMG_NO_SOCKET &&
+            ((before[c->socket] && after[c->socket]) ||
+             (c->other != RMG_NO_SOCKET && before[c->other] && after[c->other])))
+            return RMG_OUTCOME_STAYED;
+    }
+    if (same_set)
+        return RMG_OUTCOME_UNCHANGED;
+    return left || fewer ? RMG_OUTCOME_LESS : RMG_OUTCOME_OTHERWISE;
+}
+
+/* Do at least half of the tested words fail in all their bits now, and did not before? */
+static bool half_gone(const rmg_run *before, const rmg_run *after)
+{
+    uint64_t gone = 0;
+
+    for (size_t b = 0; b < after->board->bank_count; b++) {
+        const rmg_word bits = rmg_board_bits(after->board, (uint8_t)b, RMG_NO_SOCKET);
+        const unsigned width = (unsigned)__builtin_popcountll(bits);
+        const rmg_where *where = &after->board->bank_wheres[b];
+        const uint64_t words = after->bank_words[b];
+
+        if (words && width > 1 && rmg_failset_bits(after->failures, where, bits) == words * width &&
+            rmg_failset_bits(before->failures, where, bits) < words * width)
+            gone += words;
+    }
+    return gone && gone * 2u >= after->tested_words;
+}
+
+void rmg_trial_outcome(rmg_trial *t)
+{
+    const rmg_board *board = t->after->board;
+    uint64_t *before = g_new0(uint64_t, board->socket_count + 1u);
+    uint64_t *after = g_new0(uint64_t, board->socket_count + 1u);
+    GArray *sockets = g_array_new(FALSE, TRUE, sizeof(rmg_trial_socket));
+    both_sets old = {.other = t->after->failures}, new = {.other = t->before->failures};
+
+    rmg_failset_each(t->before->failures, count_word, &old);
+    rmg_failset_each(t->after->failures, count_word, &new);
+    t->both = old.both;
+    t->gone = old.alone;
+    t->come = new.alone;
+    t->same_set = !t->gone && !t->come && t->both;
+    t->rate_before = rmg_rate_of_passes(t->before);
+    t->rate_after = rmg_rate_of_passes(t->after);
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        before[s] = rmg_failing_at(t->before, s);
+        after[s] = rmg_failing_at(t->after, s);
+        if (before[s] || after[s]) {
+            const rmg_trial_socket one = {s, before[s], after[s]};
+
+            g_array_append_val(sockets, one);
+        }
+    }
+    t->socket_count = sockets->len;
+    t->sockets = rmg_array_take(sockets);
+    t->outcome = rmg_outcome_by_sockets(board, t->changes->list, t->changes->count, before, after,
+                                        t->same_set, half_gone(t->before, t->after));
+    g_free(before);
+    g_free(after);
+}

@@ -1,0 +1,195 @@
+/* Trials: what was changed on a board between two runs, and what follows from the difference. Each
+ * cause that looked the same before belongs to a chip, a contact, a line or something else; a
+ * change moves or removes what belongs to what it touched. Each cause, so changed, is put into the
+ * simulated board, the second run's plan is run, and the failures are compared with the measured
+ * ones. */
+#ifndef RIMEGLASS_TRIAL_H
+#define RIMEGLASS_TRIAL_H
+
+#include "run.h"
+#include "suspect.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* What a technician does between two runs. */
+typedef enum rmg_change_kind {
+    RMG_CHANGE_SWAP, /* the chips of two sockets */
+    RMG_CHANGE_MOVE, /* a chip to an empty socket */
+    RMG_CHANGE_RESEAT,
+    RMG_CHANGE_PULL,    /* a chip, or all of a bank */
+    RMG_CHANGE_FIT,     /* another chip into the socket */
+    RMG_CHANGE_REPLACE, /* the same, the old one unsoldered if it must be */
+    RMG_CHANGE_HOLD,    /* a known good chip held on top of it */
+    RMG_CHANGE_WARM,
+    RMG_CHANGE_COOL,
+    RMG_CHANGE_DISTURB, /* a pin shorted on purpose, to learn which line is which chip */
+    RMG_CHANGE_LIFT,    /* a pin */
+    RMG_CHANGE_BRIDGE,  /* two points joined by a wire */
+    RMG_CHANGE_REPAIR,  /* a part or a stretch of a line */
+    RMG_CHANGE_SUPPLY,  /* set to so many millivolts */
+    RMG_CHANGE_CLOCK,   /* set to so many hertz */
+    RMG_CHANGE_JUMPER,
+    RMG_CHANGE_NOTHING, /* tested again, just so */
+    RMG_CHANGE_OTHER
+} rmg_change_kind;
+
+#define RMG_CHANGE_KINDS (RMG_CHANGE_OTHER + 1)
+
+typedef struct rmg_change {
+    rmg_change_kind kind;
+    uint16_t socket; /* or RMG_NO_SOCKET */
+    uint16_t other;  /* the second socket, or RMG_NO_SOCKET */
+    uint8_t bank;    /* of a bank that is pulled, or RMG_NO_BANK */
+    uint8_t pin;     /* of `socket`; 0: none */
+    uint8_t other_pin;
+    int64_t value; /* degrees Celsius, millivolts, hertz; INT64_MIN: none was told */
+    char *text;    /* label of a chip, points of a line, words; NULL: none */
+} rmg_change;
+
+typedef struct rmg_changes {
+    rmg_change *list; /* [count] */
+    size_t count;
+} rmg_changes;
+
+/* Reads changes, several separated by ";", in small letters or capitals: "swap U19 U20", "move U19
+ * to U21", "reseat U19", "pull U19", "pull upper", "fit U19 with LABEL", "replace U19", "hold LABEL
+ * on U19", "warm U19 to 45", "cool board", "disturb U19 pin 5 with pin 8", "lift U19 pin 2",
+ * "bridge U1.9-U18.14", "repair R4", "supply 4750", "clock 2000000", "jumper TEXT", "nothing",
+ * "other TEXT". RMG_ERR_CONTENT: *error, to be freed with rmg_error_free, says what is wrong and
+ * what was expected; *changes is empty. Free with rmg_changes_free. */
+rmg_status rmg_changes_parse(const rmg_board *board, const char *text, rmg_changes *changes,
+                             rmg_error *error);
+void rmg_changes_free(rmg_changes *changes);
+
+/* The change as it would be typed: "swap U19 U20". To be freed with rmg_text_free. */
+char *rmg_change_text(const rmg_board *board, const rmg_change *change);
+
+/* What makes one wonder whether that was done: "U18 is soldered: ..."; NULL: nothing. To be freed
+ * with rmg_text_free. */
+char *rmg_change_doubt(const rmg_board *board, const rmg_change *change);
+
+/* What became of the failure, in a colleague's words. */
+typedef enum rmg_outcome {
+    RMG_OUTCOME_PASSED,    /* nothing failed, before or after */
+    RMG_OUTCOME_WENT,      /* with the chip */
+    RMG_OUTCOME_STAYED,    /* at the socket */
+    RMG_OUTCOME_GONE,      /* nothing fails any more */
+    RMG_OUTCOME_UNCHANGED, /* the same failures as before */
+    RMG_OUTCOME_ELSEWHERE, /* it fails where it did not, and not where it did */
+    RMG_OUTCOME_LESS,      /* some of the failures are gone */
+    RMG_OUTCOME_WORSE,     /* what failed still fails, and more */
+    RMG_OUTCOME_HALF,      /* half of the memory, or more, disappeared */
+    RMG_OUTCOME_OTHERWISE  /* the same sockets fail, in another way */
+} rmg_outcome;
+
+const char *rmg_outcome_name(rmg_outcome outcome); /* "went with the chip" */
+
+/* What a cause belongs to. */
+typedef enum rmg_belongs {
+    RMG_BELONGS_CHIP,    /* goes where the chip goes */
+    RMG_BELONGS_CONTACT, /* of a socket, or a joint: it may be gone when it was touched */
+    RMG_BELONGS_PLACE,   /* the socket's, and the tracks to it */
+    RMG_BELONGS_LINE,    /* of several sockets, a part on it included */
+    RMG_BELONGS_SELECT,
+    RMG_BELONGS_SUPPLY, /* supply, heat, timing */
+    RMG_BELONGS_UNKNOWN
+} rmg_belongs;
+
+const char *rmg_belongs_name(rmg_belongs belongs);
+rmg_belongs rmg_cause_belongs(rmg_cause cause);
+
+/* One cause, and what the trial made of it. */
+typedef struct rmg_hypothesis {
+    size_t suspect, rival; /* in the suspects of the run before; rival SIZE_MAX: none of them */
+    uint16_t socket;       /* RMG_NO_SOCKET: it is no single one */
+    rmg_belongs belongs;
+    double before, after; /* share of all: 0..1 */
+    double fits;          /* how well what it predicts agrees with what was measured: 0..1 */
+} rmg_hypothesis;
+
+/* Failing (address, bit) of a socket before and after. */
+typedef struct rmg_trial_socket {
+    uint16_t socket;
+    uint64_t before, after;
+} rmg_trial_socket;
+
+typedef struct rmg_trial {
+    const rmg_run *before, *after;
+    const rmg_changes *changes;
+    rmg_outcome outcome;
+    bool same_set;             /* the same (address, bit) failed in both runs */
+    uint64_t both, gone, come; /* failing (address, bit): in both runs, only before, only after */
+    rmg_rate rate_before, rate_after; /* of passes with a failure */
+    rmg_trial_socket *sockets; /* [socket_count]: those that failed in one of them, as the board has
+                                  them */
+    size_t socket_count;
+    rmg_hypothesis *list; /* [count], the likeliest after the trial first */
+    size_t count;
+} rmg_trial;
+
+/* What follows. `suspects`: of the run before, replayed (replay.h), of the same board as both runs.
+ * `changes` may be empty: nothing was said. RMG_ERR_ARGUMENT: the runs are not of one board, or not
+ * over the same memory; *error, to be freed with rmg_error_free, says what differs. RMG_ERR_MEMORY.
+ * Free with rmg_trial_free. */
+rmg_status rmg_trial_follow(const rmg_run *before, const rmg_run *after,
+                            const rmg_suspects *suspects, const rmg_changes *changes,
+                            rmg_trial *trial, rmg_error *error);
+void rmg_trial_free(rmg_trial *trial);
+
+/* What to change next. */
+
+/* What a change costs: minutes, and the chance that it does damage. */
+typedef struct rmg_cost {
+    double minutes, damage; /* negative minutes: it cannot be done */
+} rmg_cost;
+
+#define RMG_DAMAGE_MINUTES 240.0
+
+/* Costs by kind of change and by mount; and the built-in ones. */
+typedef struct rmg_cost_table {
+    rmg_cost costs[RMG_CHANGE_KINDS][3];
+} rmg_cost_table;
+void rmg_costs_standard(rmg_cost_table *table);
+
+/* Reads a table: YAML, "swap: {socket: [4, 0.003], soldered: no}"; what it does not name stays as
+ * in rmg_costs_standard. RMG_ERR_FILE, RMG_ERR_CONTENT: every error is in *errors. */
+rmg_status rmg_costs_load(const char *file, rmg_cost_table *table, rmg_errors *errors);
+
+/* One result that a change may have, and what it would mean. */
+typedef struct rmg_forecast {
+    rmg_outcome outcome;
+    double chance;       /* of this result: 0..1 */
+    rmg_belongs belongs; /* what is then the likeliest */
+    double share;        /* ... and how likely: 0..1 */
+} rmg_forecast;
+
+#define RMG_FORECASTS 4u
+
+typedef struct rmg_advice {
+    rmg_change change;
+    rmg_cost cost;
+    double bits;  /* of information it is expected to give */
+    bool settles; /* it is the repair itself */
+    rmg_forecast results[RMG_FORECASTS];
+    size_t result_count;
+} rmg_advice;
+
+/* Ranks the changes that this board allows by information for their cost, the best first; changes
+ * that cannot tell anything are left out. `list` as of a trial, or of rmg_hypotheses. *advice is
+ * [*count], to be freed with rmg_advice_free. */
+void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
+                size_t count, const rmg_cost_table *costs, rmg_advice **advice,
+                size_t *advice_count);
+void rmg_advice_free(rmg_advice *advice, size_t count);
+
+/* The causes of replayed suspects with their shares, before any trial. [*count], to be freed with
+ * rmg_hypotheses_free. */
+rmg_hypothesis *rmg_hypotheses(const rmg_run *run, const rmg_suspects *suspects, size_t *count);
+void rmg_hypotheses_free(rmg_hypothesis *list);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
