@@ -23,7 +23,7 @@ static void print_sockets(const rmg_trial *t)
     printf("\nFailing bits of memory by socket\n  %-8s %12s %12s\n", "", "before", "after");
     for (size_t i = 0; i < t->socket_count && i < most; i++)
         printf("  %-8s %12" G_GUINT64_FORMAT " %12" G_GUINT64_FORMAT "%s\n",
-               t->after->board->sockets[t->sockets[i].socket].name, t->sockets[i].before,
+               t->of.after->board->sockets[t->sockets[i].socket].name, t->sockets[i].before,
                t->sockets[i].after,
                t->sockets[i].before && !t->sockets[i].after   ? "   gone"
                : !t->sockets[i].before && t->sockets[i].after ? "   new"
@@ -60,11 +60,11 @@ static void print_trial(const rmg_trial *t, const rmg_suspects *suspects, const 
     for (; lines[n] && n < 2; n++)
         print_wrapped(stdout, "", 2, lines[n]);
     if (count) {
-        char *text = rmg_advice_text(t->after->board, &advice[0]);
+        char *text = rmg_advice_text(t->of.after->board, &advice[0]);
 
         print_wrapped(stdout, "Next: ", 6, text);
         rmg_text_free(text);
-    } else if (t->count && rmg_run_failed(t->after)) {
+    } else if (t->count && rmg_run_failed(t->of.after)) {
         printf("Next: no change that this board allows would tell more; mend what is likeliest.\n");
     }
     printf("\n");
@@ -74,7 +74,7 @@ static void print_trial(const rmg_trial *t, const rmg_suspects *suspects, const 
     print_sockets(t);
     print_causes(t, suspects);
     for (size_t i = 1; i < count && i < ADVICE_SHOWN; i++) {
-        char *text = rmg_advice_text(t->after->board, &advice[i]);
+        char *text = rmg_advice_text(t->of.after->board, &advice[i]);
 
         if (i == 1)
             printf("\nOr\n");
@@ -117,11 +117,18 @@ static int follow(const trial_call *call, const rmg_run *before, const rmg_run *
     int status = EXIT_CALL;
 
     if (suspects_of(call, before, &suspects)) {
-        if (rmg_trial_follow(before, after, &suspects, changes, &t, &error) != RMG_OK) {
+        const rmg_trial_of of = {.base = before,
+                                 .suspects = &suspects,
+                                 .before = before,
+                                 .after = after,
+                                 .changes = changes};
+
+        if (rmg_trial_follow(&of, &t, &error) != RMG_OK) {
             wrong_call("diagnose", "%s", error.what ? error.what : "there was no memory");
         } else {
             if (rmg_run_failed(after))
-                rmg_advise(before, &suspects, t.list, t.count, costs, &advice, &advice_count);
+                rmg_advise(before, &suspects, t.list, t.count, changes, costs, &advice,
+                           &advice_count);
             status = rmg_run_failed(after) ? EXIT_FAULTS : EXIT_PASS;
             if (call->json) {
                 char *text = rmg_trial_json(&t, &suspects, advice, advice_count);

@@ -24,10 +24,10 @@ static gchar *changes_text(const rmg_trial *t)
 {
     GString *text = g_string_new(NULL);
 
-    for (size_t i = 0; i < t->changes->count; i++) {
-        char *one = rmg_change_text(t->after->board, &t->changes->list[i]);
+    for (size_t i = t->of.done; i < t->of.changes->count; i++) {
+        char *one = rmg_change_text(t->of.after->board, &t->of.changes->list[i]);
 
-        g_string_append_printf(text, "%s%s", i ? "; " : "", one);
+        g_string_append_printf(text, "%s%s", i > t->of.done ? "; " : "", one);
         rmg_text_free(one);
     }
     if (!text->len)
@@ -38,8 +38,9 @@ static gchar *changes_text(const rmg_trial *t)
 /* "it went with the chip", with the places. */
 static gchar *outcome_text(const rmg_trial *t)
 {
-    const rmg_change *c = t->changes->count ? &t->changes->list[0] : NULL;
-    const rmg_board *board = t->after->board;
+    const rmg_change *c =
+        t->of.changes->count > t->of.done ? &t->of.changes->list[t->of.done] : NULL;
+    const rmg_board *board = t->of.after->board;
     GString *text = g_string_new(rmg_outcome_name(t->outcome));
 
     if (t->outcome == RMG_OUTCOME_WENT && c && c->other != RMG_NO_SOCKET) {
@@ -120,10 +121,10 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
         say(lines, g_strdup("Nothing failed before: there is nothing to explain."));
     }
     say(lines, rates_text(t));
-    if (t->changes->count > 1)
+    if (t->of.changes->count - t->of.done > 1)
         say(lines, g_strdup_printf("%zu things were changed at once: what follows holds for them "
                                    "together, and is weaker for it.",
-                                   t->changes->count));
+                                   t->of.changes->count - t->of.done));
     if (t->both || t->gone || t->come)
         say(lines, g_strdup_printf("Failing bits of memory: %" G_GUINT64_FORMAT
                                    " in both runs, %" G_GUINT64_FORMAT
@@ -170,14 +171,14 @@ static json_t *rate_json(const rmg_rate *r)
 char *rmg_trial_json(const rmg_trial *t, const rmg_suspects *suspects, const rmg_advice *advice,
                      size_t advice_count)
 {
-    const rmg_board *board = t->after->board;
+    const rmg_board *board = t->of.after->board;
     json_t *changes = json_array(), *sockets = json_array(), *causes = json_array(),
            *next = json_array();
     gchar *outcome = outcome_text(t);
     json_t *root;
 
-    for (size_t i = 0; i < t->changes->count; i++) {
-        char *text = rmg_change_text(board, &t->changes->list[i]);
+    for (size_t i = t->of.done; i < t->of.changes->count; i++) {
+        char *text = rmg_change_text(board, &t->of.changes->list[i]);
 
         rmg_json_append(changes, json_string(text));
         rmg_text_free(text);

@@ -26,8 +26,11 @@ typedef struct playing {
     const rmg_suspects *suspects;
     const rmg_hypothesis *list;
     size_t count;
+    rmg_change *changes; /* [done + 1]: those made since the run, and the one that is thought of */
+    size_t done;
     rmg_stage *stage;
-    uint64_t *before; /* failing cells by socket in the run */
+    uint64_t *before; /* failing cells by socket as it stands now */
+    guint64 before_print;
     GHashTable *seen; /* of faults as text: played_as * */
 } playing;
 
@@ -145,13 +148,16 @@ static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *co
     double *prior = g_new0(double, w->count);
     double left = 0;
 
+    w->changes[w->done] = *change;
     *advice = (rmg_advice){.change = *change, .cost = costs->costs[change->kind][mount]};
     for (size_t i = 0; i < w->count; i++) {
         const rmg_hypothesis *h = &w->list[i];
         const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
         prospect list[PROSPECTS];
         const size_t count =
-            h->rival == SIZE_MAX ? 0 : rmg_prospects_of(w->run, w->suspects, h, change, 1, list);
+            h->rival == SIZE_MAX
+                ? 0
+                : rmg_prospects_of(w->run, w->suspects, h, w->changes, w->done + 1u, w->done, list);
 
         prior[i] = h->after;
         for (size_t n = 0; n < count; n++) {
@@ -160,9 +166,8 @@ static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *co
 
             r->shares[i] += h->after * list[n].chance;
             r->chance += h->after * list[n].chance;
-            r->outcome = rmg_outcome_by_sockets(
-                board, change, 1, w->before, as->after,
-                as->print == rmg_failset_fingerprint(w->run->failures), false);
+            r->outcome = rmg_outcome_by_sockets(board, change, 1, w->before, as->after,
+                                                as->print == w->before_print, false);
         }
         if (!count) { /* what none of them is may give anything: it tells nothing */
             for (guint n = 0; n < results->len; n++) {
@@ -204,13 +209,21 @@ static gint by_worth(gconstpointer a, gconstpointer b)
     return rmg_by_real(y->bits / price(&y->cost), x->bits / price(&x->cost));
 }
 
+/* The socket that a cause is at now; RMG_NO_SOCKET: none. */
+static uint16_t socket_now(const playing *w, const rmg_hypothesis *h)
+{
+    return h->socket != RMG_NO_SOCKET && h->belongs == RMG_BELONGS_CHIP
+               ? rmg_chip_now(w->changes, w->done, h->socket)
+               : h->socket;
+}
+
 /* Share of the causes that would be mended by putting another chip into the socket. */
 static double chip_share(const playing *w, uint16_t socket)
 {
     double share = 0;
 
     for (size_t i = 0; i < w->count; i++)
-        if (w->list[i].socket == socket && w->list[i].belongs == RMG_BELONGS_CHIP)
+        if (w->list[i].belongs == RMG_BELONGS_CHIP && socket_now(w, &w->list[i]) == socket)
             share += w->list[i].after;
     return share;
 }
@@ -266,9 +279,31 @@ static void consider_socket(playing *w, uint16_t s, const rmg_cost_table *costs,
                  costs, list);
 }
 
+/* What fails as it stands now: of the likeliest cause, with the changes made since the run. */
+static void see_now(playing *w)
+{
+    const rmg_hypothesis *h = &w->list[0];
+    const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
+    prospect list[PROSPECTS];
+    size_t count = 0;
+
+    for (uint16_t s = 0; s < w->run->board->socket_count; s++)
+        w->before[s] = rmg_failing_at(w->run, s);
+    w->before_print = rmg_failset_fingerprint(w->run->failures);
+    if (w->done && h->rival != SIZE_MAX)
+        count = rmg_prospects_of(w->run, w->suspects, h, w->changes, w->done, w->done, list);
+    if (count) {
+        const played_as *as = play(w, &list[0], best ? best->floats : RMG_FLOATS_AS_FILE);
+
+        memcpy(w->before, as->after, w->run->board->socket_count * sizeof *w->before);
+        w->before_print = as->print;
+    }
+    rmg_prospects_end(list, count);
+}
+
 void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
-                size_t count, const rmg_cost_table *costs, rmg_advice **advice,
-                size_t *advice_count)
+                size_t count, const rmg_changes *done, const rmg_cost_table *costs,
+                rmg_advice **advice, size_t *advice_count)
 {
     GArray *found = g_array_new(FALSE, TRUE, sizeof(rmg_advice));
     rmg_stage stage;
@@ -276,18 +311,21 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
                  .suspects = suspects,
                  .list = list,
                  .count = count,
+                 .changes = g_new0(rmg_change, (done ? done->count : 0) + 1u),
+                 .done = done ? done->count : 0,
                  .stage = &stage,
                  .before = g_new0(uint64_t, run->board->socket_count + 1u),
                  .seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, free_played)};
 
-    for (uint16_t s = 0; s < run->board->socket_count; s++)
-        w.before[s] = rmg_failing_at(run, s);
+    if (w.done)
+        memcpy(w.changes, done->list, w.done * sizeof *done->list);
     if (count && rmg_stage_begin(&stage, run)) {
+        see_now(&w);
         for (uint16_t s = 0; s < run->board->socket_count; s++) {
             double share = 0;
 
             for (size_t i = 0; i < count; i++)
-                if (list[i].socket == s)
+                if (socket_now(&w, &list[i]) == s)
                     share += list[i].after;
             if (share >= CANDIDATE)
                 consider_socket(&w, s, costs, found);
@@ -299,6 +337,7 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
     *advice = rmg_array_take(found);
     g_hash_table_destroy(w.seen);
     g_free(w.before);
+    g_free(w.changes);
 }
 
 void rmg_advice_free(rmg_advice *advice, size_t count)

@@ -72,13 +72,14 @@ void rmg_hypotheses_free(rmg_hypothesis *list)
  * or in some. */
 static double shows(const rmg_trial *t, bool in_some)
 {
-    const rmg_rate *r = &t->rate_before;
-    const double rate = t->before->pass_count > 1 && !rmg_run_repeats(t->before)
+    const rmg_rate of_base = rmg_rate_of_passes(t->of.base);
+    const rmg_rate *r = &of_base;
+    const double rate = t->of.base->pass_count > 1 && !rmg_run_repeats(t->of.base)
                             ? ((double)r->events + 0.5) / ((double)r->trials + 1)
                             : FAILED_ALWAYS;
     double none = 1;
 
-    for (uint64_t i = 0; i < MAX(t->after->pass_count, 1u) && none > 1e-12; i++)
+    for (uint64_t i = 0; i < MAX(t->of.after->pass_count, 1u) && none > 1e-12; i++)
         none *= 1 - rate;
     return in_some ? 1 - none : none;
 }
@@ -117,7 +118,7 @@ static bool same_sockets(const rmg_trial *t, const rmg_run *again)
 static double fits_played(const rmg_trial *t, rmg_stage *stage, const prospect *p)
 {
     const proposal none = {0};
-    const bool failed = rmg_run_failed(t->after);
+    const bool failed = rmg_run_failed(t->of.after);
     double best = UNLIKE;
 
     if (!p->count) { /* it passes */
@@ -129,7 +130,7 @@ static double fits_played(const rmg_trial *t, rmg_stage *stage, const prospect *
         double fits = UNLIKE;
 
         if (rmg_stage_play(stage, p->faults, p->count, true, contents, &again)) {
-            c = rmg_replay_compare(t->after, &again, &none, NULL);
+            c = rmg_replay_compare(t->of.after, &again, &none, NULL);
             if (!c.left && !c.unseen)
                 fits = 1;
             else if (same_sockets(t, &again))
@@ -145,19 +146,21 @@ static double fits_played(const rmg_trial *t, rmg_stage *stage, const prospect *
 }
 
 /* Undriven lines may do otherwise than the file says; what gave the same before says how. */
-static double fits(const rmg_trial *t, rmg_stage *stage, const rmg_suspects *suspects,
-                   const rmg_hypothesis *h)
+static double fits(const rmg_trial *t, rmg_stage *stage, const rmg_hypothesis *h)
 {
-    const rmg_replayed *r = rmg_trial_replay(suspects, h);
+    const rmg_trial_of *of = &t->of;
+    const rmg_replayed *r = rmg_trial_replay(of->suspects, h);
+    /* a contact that was made anew and still failed is not gone; one that was gone may be back */
+    const size_t done = rmg_run_failed(of->before) ? of->done : 0;
     prospect list[PROSPECTS];
-    const size_t count =
-        rmg_prospects_of(t->before, suspects, h, t->changes->list, t->changes->count, list);
+    const size_t count = rmg_prospects_of(of->base, of->suspects, h, of->changes->list,
+                                          of->changes->count, done, list);
     double sum = 0;
 
     rmg_stage_float(stage, r ? r->floats : RMG_FLOATS_AS_FILE);
     for (size_t i = 0; i < count; i++)
         sum += list[i].chance *
-               (list[i].known && (rmg_run_repeats(t->after) || t->after->pass_count < 2)
+               (list[i].known && (rmg_run_repeats(of->after) || of->after->pass_count < 2)
                     ? fits_played(t, stage, &list[i])
                     : fits_sockets(t, &list[i]));
     rmg_stage_float(stage, RMG_FLOATS_AS_FILE);
@@ -186,39 +189,42 @@ static rmg_status comparable(const rmg_run *before, const rmg_run *after, rmg_er
     return RMG_OK;
 }
 
-rmg_status rmg_trial_follow(const rmg_run *before, const rmg_run *after,
-                            const rmg_suspects *suspects, const rmg_changes *changes, rmg_trial *t,
-                            rmg_error *error)
+rmg_status rmg_trial_follow(const rmg_trial_of *of, rmg_trial *t, rmg_error *error)
 {
     rmg_stage stage;
     double all = 0;
-    bool staged;
+    bool staged, starved = false;
 
     rmg_error_none(error);
-    *t = (rmg_trial){.before = before, .after = after, .changes = changes};
-    if (comparable(before, after, error) != RMG_OK)
+    *t = (rmg_trial){.of = *of};
+    if (comparable(of->before, of->after, error) != RMG_OK ||
+        comparable(of->base, of->after, error) != RMG_OK)
         return RMG_ERR_ARGUMENT;
     rmg_trial_outcome(t);
-    t->list = rmg_hypotheses(before, suspects, &t->count);
-    staged = t->count && rmg_stage_begin(&stage, after);
+    if (of->prior) {
+        t->list = g_memdup2(of->prior, of->prior_count * sizeof *of->prior);
+        t->count = of->prior_count;
+        for (size_t i = 0; i < t->count; i++)
+            t->list[i].before = t->list[i].after;
+    } else {
+        t->list = rmg_hypotheses(of->base, of->suspects, &t->count);
+    }
+    staged = t->count && rmg_stage_begin(&stage, of->after);
     for (size_t i = 0; i < t->count; i++) {
         rmg_hypothesis *h = &t->list[i];
 
-        h->fits = h->rival == SIZE_MAX ? UNTHOUGHT_FITS : staged ? fits(t, &stage, suspects, h) : 1;
+        h->fits = h->rival == SIZE_MAX ? UNTHOUGHT_FITS : staged ? fits(t, &stage, h) : 1;
         all += h->before * h->fits;
     }
     for (size_t i = 0; i < t->count && all > 0; i++)
         t->list[i].after = t->list[i].before * t->list[i].fits / all;
-    if (t->count) {
+    if (t->count)
         qsort(t->list, t->count, sizeof *t->list, by_after);
-        if (staged) {
-            const bool starved = stage.starved;
-
-            rmg_stage_end(&stage);
-            return starved ? RMG_ERR_MEMORY : RMG_OK;
-        }
+    if (staged) {
+        starved = stage.starved;
+        rmg_stage_end(&stage);
     }
-    return RMG_OK;
+    return starved ? RMG_ERR_MEMORY : RMG_OK;
 }
 
 void rmg_trial_free(rmg_trial *t)

@@ -18,14 +18,19 @@ typedef struct prospect {
 
 #define PROSPECTS 4u
 
-/* moved.c: what the changes make of a cause; how many prospects there are. To be ended with
+/* moved.c: what the changes make of a cause; how many prospects there are. The first `done` of them
+ * were made before, and the cause is still there: they only carried it. To be ended with
  * prospects_end. */
 size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                        const rmg_change *changes, size_t change_count, prospect *list);
+                        const rmg_change *changes, size_t change_count, size_t done,
+                        prospect *list);
 void rmg_prospects_end(prospect *list, size_t count);
 
 /* The best replay of a cause; NULL: there is none that gave the same. */
 const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hypothesis *h);
+
+/* Where the chip that was in a socket is after the changes; RMG_NO_SOCKET: out of the board. */
+uint16_t rmg_chip_now(const rmg_change *changes, size_t count, uint16_t socket);
 
 /* outcome.c: what became of the failures, from both runs alone. */
 void rmg_trial_outcome(rmg_trial *trial);

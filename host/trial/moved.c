@@ -233,10 +233,10 @@ static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, cons
 }
 
 size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                        const rmg_change *changes, size_t change_count, prospect *list)
+                        const rmg_change *changes, size_t change_count, size_t done, prospect *list)
 {
     uint16_t *chips = chips_after(run->board, changes, change_count);
-    const double gone = chance_gone(run, suspects, h, changes, change_count);
+    const double gone = chance_gone(run, suspects, h, changes + done, change_count - done);
     size_t count = 0;
 
     if (gone < 1)

@@ -68,8 +68,7 @@ static bool is_emptied(const rmg_board *board, const rmg_change *changes, size_t
     return emptied;
 }
 
-/* Where the chip that was in a socket is now; RMG_NO_SOCKET: out of the board. */
-static uint16_t where_now(const rmg_change *changes, size_t count, uint16_t s)
+uint16_t rmg_chip_now(const rmg_change *changes, size_t count, uint16_t s)
 {
     for (size_t i = 0; i < count && s != RMG_NO_SOCKET; i++) {
         const rmg_change *c = &changes[i];
@@ -91,12 +90,13 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
                                    bool half)
 {
     bool any_before = false, any_after = false, moved = false, left = false, stays = false,
-         new_one = false, fewer = false;
+         new_one = false, fewer = false, fails_now = false;
 
     for (uint16_t s = 0; s < board->socket_count; s++) {
-        const uint16_t now = where_now(changes, count, s);
+        const uint16_t now = rmg_chip_now(changes, count, s);
 
         any_before |= before[s] > 0;
+        fails_now |= after[s] > 0;
         if (is_emptied(board, changes, count, s))
             continue; /* an empty socket fails: that says nothing */
         any_after |= after[s] > 0;
@@ -109,10 +109,14 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
             bool expected = false;
 
             for (uint16_t o = 0; o < board->socket_count; o++)
-                expected |= o != s && before[o] && where_now(changes, count, o) == s;
+                expected |= o != s && before[o] && rmg_chip_now(changes, count, o) == s;
             new_one |= !expected;
         }
     }
+    for (size_t i = 0; i < count; i++)
+        if (changes[i].kind == RMG_CHANGE_PULL && (same_set || (!any_before && !fails_now)))
+            return RMG_OUTCOME_UNCHANGED; /* what is pulled and missed by nobody did not contribute
+                                           */
     if (!any_before && !any_after)
         return RMG_OUTCOME_PASSED;
     if (half)
@@ -161,23 +165,23 @@ static bool half_gone(const rmg_run *before, const rmg_run *after)
 
 void rmg_trial_outcome(rmg_trial *t)
 {
-    const rmg_board *board = t->after->board;
+    const rmg_board *board = t->of.after->board;
     uint64_t *before = g_new0(uint64_t, board->socket_count + 1u);
     uint64_t *after = g_new0(uint64_t, board->socket_count + 1u);
     GArray *sockets = g_array_new(FALSE, TRUE, sizeof(rmg_trial_socket));
-    both_sets old = {.other = t->after->failures}, new = {.other = t->before->failures};
+    both_sets old = {.other = t->of.after->failures}, new = {.other = t->of.before->failures};
 
-    rmg_failset_each(t->before->failures, count_word, &old);
-    rmg_failset_each(t->after->failures, count_word, &new);
+    rmg_failset_each(t->of.before->failures, count_word, &old);
+    rmg_failset_each(t->of.after->failures, count_word, &new);
     t->both = old.both;
     t->gone = old.alone;
     t->come = new.alone;
     t->same_set = !t->gone && !t->come && t->both;
-    t->rate_before = rmg_rate_of_passes(t->before);
-    t->rate_after = rmg_rate_of_passes(t->after);
+    t->rate_before = rmg_rate_of_passes(t->of.before);
+    t->rate_after = rmg_rate_of_passes(t->of.after);
     for (uint16_t s = 0; s < board->socket_count; s++) {
-        before[s] = rmg_failing_at(t->before, s);
-        after[s] = rmg_failing_at(t->after, s);
+        before[s] = rmg_failing_at(t->of.before, s);
+        after[s] = rmg_failing_at(t->of.after, s);
         if (before[s] || after[s]) {
             const rmg_trial_socket one = {s, before[s], after[s]};
 
@@ -186,8 +190,9 @@ void rmg_trial_outcome(rmg_trial *t)
     }
     t->socket_count = sockets->len;
     t->sockets = rmg_array_take(sockets);
-    t->outcome = rmg_outcome_by_sockets(board, t->changes->list, t->changes->count, before, after,
-                                        t->same_set, half_gone(t->before, t->after));
+    t->outcome = rmg_outcome_by_sockets(board, t->of.changes->list + t->of.done,
+                                        t->of.changes->count - t->of.done, before, after,
+                                        t->same_set, half_gone(t->of.before, t->of.after));
     g_free(before);
     g_free(after);
 }

@@ -115,27 +115,35 @@ typedef struct rmg_trial_socket {
     uint64_t before, after;
 } rmg_trial_socket;
 
+/* What a trial is made of. All stays the caller's. */
+typedef struct rmg_trial_of {
+    const rmg_run *base;           /* the run in which the causes were found */
+    const rmg_suspects *suspects;  /* of it, replayed (replay.h) */
+    const rmg_run *before, *after; /* the last run before the change, often `base`; and the one
+                                      after it */
+    const rmg_changes *changes;    /* all since `base`; none: nothing was told */
+    size_t done;                   /* of these, made before `before` */
+    const rmg_hypothesis *prior;   /* [prior_count]: as they stood before; NULL: as in the base */
+    size_t prior_count;
+} rmg_trial_of;
+
 typedef struct rmg_trial {
-    const rmg_run *before, *after;
-    const rmg_changes *changes;
-    rmg_outcome outcome;
+    rmg_trial_of of;
+    rmg_outcome outcome;       /* against `before` */
     bool same_set;             /* the same (address, bit) failed in both runs */
     uint64_t both, gone, come; /* failing (address, bit): in both runs, only before, only after */
     rmg_rate rate_before, rate_after; /* of passes with a failure */
-    rmg_trial_socket *sockets; /* [socket_count]: those that failed in one of them, as the board has
-                                  them */
+    rmg_trial_socket *sockets; /* [socket_count]: those that failed in one of them, as the board
+                                  has them */
     size_t socket_count;
     rmg_hypothesis *list; /* [count], the likeliest after the trial first */
     size_t count;
 } rmg_trial;
 
-/* What follows. `suspects`: of the run before, replayed (replay.h), of the same board as both runs.
- * `changes` may be empty: nothing was said. RMG_ERR_ARGUMENT: the runs are not of one board, or not
- * over the same memory; *error, to be freed with rmg_error_free, says what differs. RMG_ERR_MEMORY.
- * Free with rmg_trial_free. */
-rmg_status rmg_trial_follow(const rmg_run *before, const rmg_run *after,
-                            const rmg_suspects *suspects, const rmg_changes *changes,
-                            rmg_trial *trial, rmg_error *error);
+/* What follows. RMG_ERR_ARGUMENT: the runs are not of one board, or not over the same memory;
+ * *error, to be freed with rmg_error_free, says what differs. RMG_ERR_MEMORY. Free with
+ * rmg_trial_free. */
+rmg_status rmg_trial_follow(const rmg_trial_of *of, rmg_trial *trial, rmg_error *error);
 void rmg_trial_free(rmg_trial *trial);
 
 /* What to change next. */
@@ -177,12 +185,34 @@ typedef struct rmg_advice {
 } rmg_advice;
 
 /* Ranks the changes that this board allows by information for their cost, the best first; changes
- * that cannot tell anything are left out. `list` as of a trial, or of rmg_hypotheses. *advice is
- * [*count], to be freed with rmg_advice_free. */
+ * that cannot tell anything are left out. `run`, `suspects`: of the run in which the causes were
+ * found; `list` as of rmg_hypotheses, or of a trial since then; `done`: all changes since that run,
+ * NULL: none. *advice is [*count], to be freed with rmg_advice_free. */
 void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
-                size_t count, const rmg_cost_table *costs, rmg_advice **advice,
-                size_t *advice_count);
+                size_t count, const rmg_changes *done, const rmg_cost_table *costs,
+                rmg_advice **advice, size_t *advice_count);
 void rmg_advice_free(rmg_advice *advice, size_t count);
+
+/* What was seen without a run, as evidence. */
+typedef enum rmg_sight_kind {
+    RMG_SIGHT_STARTS, /* the board starts, or does not */
+    RMG_SIGHT_DOES_NOT_START,
+    RMG_SIGHT_REPORTS, /* it shows so much memory */
+    RMG_SIGHT_OTHER    /* a text: kept, not weighed */
+} rmg_sight_kind;
+
+typedef struct rmg_sight {
+    rmg_sight_kind kind;
+    uint64_t number;
+} rmg_sight;
+
+/* Reads "starts", "does not start", "reports 24576"; anything else is RMG_SIGHT_OTHER. */
+rmg_sight rmg_sight_parse(const char *text);
+
+/* Weighs the causes by what was seen: a board whose first memory, or where the file names none its
+ * lowest bank, fails starts seldom; what it reports leaves out banks. Changes `after` of each. */
+void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
+                     rmg_hypothesis *list, size_t count);
 
 /* The causes of replayed suspects with their shares, before any trial. [*count], to be freed with
  * rmg_hypotheses_free. */
