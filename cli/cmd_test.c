@@ -40,6 +40,7 @@ static void free_call(test_call *call)
     g_free(call->json);
     g_free(call->picture);
     g_free(call->record);
+    g_free(call->job);
     g_free(call->resume);
     g_free(call->told);
     facts_free(&call->facts);
@@ -280,6 +281,7 @@ int command_test(GPtrArray *args)
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
         {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show the run on the whole screen, with keys",
          NULL},
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,

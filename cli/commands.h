@@ -10,6 +10,7 @@
     COMMAND(explain, "what a march test can and cannot find, computed")                            \
     COMMAND(log, "lines another program printed: which chip they mean")                            \
     COMMAND(diagnose, "what a recorded run says, with replay")                                     \
+    COMMAND(job, "a repair: changes, what follows, what next, the sheet")                          \
     COMMAND(dump, "read a chip or region, and judge the reading")                                  \
     COMMAND(verify, "a chip against its image: what the difference proves")                        \
     COMMAND(identify, "which image it is, by your own catalogue")                                  \

@@ -11,7 +11,7 @@
 /* The call as it was typed. */
 typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
-        *resume, *told;
+        *resume, *told, *job;
     int32_t conditions[4]; /* of `told` */
     gboolean keep, endless, live;
     fact_call facts;

@@ -1,6 +1,8 @@
 /* A test run at work: watched, recorded in its run file, and reported when it is over. */
 #include <string.h>
+#include <unistd.h>
 
+#include "job_entry.h"
 #include "test.h"
 
 /* Who watches the run: the terminal, and the run file. */
@@ -83,17 +85,41 @@ static void on_pass(void *context)
         record(w, rmg_run_writer_write);
 }
 
+/* "March C-, 2 of 2 passes: 16384 words fail". */
+static bool add_to_job(const test_call *call, const rmg_run *run, const char *file)
+{
+    const uint64_t words = rmg_failset_words(run->failures, NULL, run->mask);
+    gchar *line =
+        g_strdup_printf("%s, %" G_GUINT64_FORMAT " pass%s%s: %s", run->steps.name, run->pass_count,
+                        run->pass_count == 1 ? "" : "es", run->complete ? "" : ", not complete",
+                        rmg_run_failed(run) ? "" : "nothing failed");
+    gchar *whole =
+        rmg_run_failed(run) && words
+            ? g_strdup_printf("%s%" G_GUINT64_FORMAT " word%s fail%s", line, words,
+                              words == 1 ? "" : "s", words == 1 ? "s" : "")
+            : g_strdup_printf("%s%s", line, rmg_run_failed(run) ? "the wiring fails" : "");
+    const bool added = job_add("test", call->job, whole, file, NULL);
+
+    g_free(whole);
+    g_free(line);
+    return added;
+}
+
 int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
                    const rmg_board *modules)
 {
-    const char *file = call->resume ? call->resume : call->record;
+    gchar *in_job = call->job && !call->record && !call->resume ? job_run_name(call->job) : NULL;
+    const char *file = call->resume ? call->resume : call->record ? call->record : in_job;
     watcher w = {.run = run, .target = target};
     const rmg_watch watch = {&w,         on_progress, target->clock_ns ? target_clock : NULL,
                              on_failure, on_pass,     typed_heat};
     int status;
 
-    if (!live_begin("test", call->live, run->board, run->target, &w.view))
+    if (!job_takes("test", call->job, run->board) ||
+        !live_begin("test", call->live, run->board, run->target, &w.view)) {
+        g_free(in_job);
         return EXIT_CALL;
+    }
     rmg_target_describe(target, run);
     if (file)
         w.writer = rmg_run_writer_new(file);
@@ -112,12 +138,17 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
     told_into(call->conditions, run->conditions);
     rmg_target_find_places(target, run, modules);
     status = run_conclude(&(run_output){.verb = "test",
-                                        .run_file = file,
+                                        .run_file = in_job ? NULL : file,
                                         .json = call->json,
                                         .picture = call->picture,
                                         .facts = &call->facts},
                           run);
     rmg_run_writer_free(w.writer);
+    if (call->job && !add_to_job(call, run, file))
+        status = EXIT_CALL;
+    else if (in_job)
+        unlink(in_job);
+    g_free(in_job);
     if (w.recorded == RMG_ERR_MEMORY)
         return EXIT_INCOMPLETE;
     return w.recorded == RMG_OK ? status : EXIT_CALL;

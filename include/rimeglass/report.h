@@ -4,7 +4,7 @@
 
 #include "catalogue.h"
 #include "probe.h"
-#include "trial.h"
+#include "job.h"
 #include "replay.h"
 #include "verify.h"
 
@@ -53,6 +53,16 @@ char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice);
 /* The trial as JSON: `changes`, `outcome`, `sockets`, `causes`, `next`. To be freed likewise. */
 char *rmg_trial_json(const rmg_trial *trial, const rmg_suspects *suspects, const rmg_advice *advice,
                      size_t advice_count);
+
+/* A job: what follows from all of it, how sure, what next, in sentences; the causes need their
+ * words. Its timeline, causes and advice as JSON. The sheet: one page of HTML for the owner, and
+ * below it the bench's record; it needs nothing from elsewhere, and has no script. To be freed
+ * likewise. */
+char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state);
+char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
+                   size_t count);
+char *rmg_job_html(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
+                   size_t count);
 
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
  * `complete`, `not_restored`. */

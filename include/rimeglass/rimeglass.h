@@ -34,6 +34,7 @@
  *  sayings.h   what can be said of a suspect, a name each                  rimeglass
  *  replay.h    suspects put into the simulated board, and compared         rimeglass
  *  trial.h     what was changed between two runs, and what follows         rimeglass
+ *  job.h       a repair kept in one file, and what follows from it         rimeglass
  *  probe.h     the spot check: a few values at an address                  rimeglass
  *  rom.h       chips and regions that are read, and how sure that is       rimeglass
  *  verify.h    readings held against images: what a difference proves      rimeglass

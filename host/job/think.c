@@ -1,0 +1,223 @@
+/* What follows from a job: its tests one after the other, each a trial of what was changed since
+ * the one before; what was seen and measured weighed with them. */
+#include <string.h>
+
+#include "internal.h"
+#include "rimeglass/replay.h"
+
+rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts *facts,
+                            rmg_error *error)
+{
+    gchar **words = g_strsplit(text, " ", 2);
+    const char *state = words[0] && words[1] ? g_strstrip(words[1]) : "";
+    rmg_status status;
+
+    if (strchr(text, '='))
+        status = rmg_facts_activity(facts, board, text, error);
+    else if (strcmp(state, "whole") == 0)
+        status = rmg_facts_continuous(facts, board, words[0], error);
+    else if (strcmp(state, "open") == 0)
+        status = rmg_facts_not_continuous(facts, board, words[0], error);
+    else if (strcmp(state, "good") == 0)
+        status = rmg_facts_known_good(facts, board, words[0], error);
+    else
+        status =
+            rmg_fail(error, RMG_ERR_CONTENT, NULL,
+                     "found \"%s\", expected two points and whole or open (U1.9-U18.14 open), a "
+                     "point and what a probe saw (U5.15=still), or a chip tested elsewhere (U19 "
+                     "good)",
+                     text);
+    if (status != RMG_OK)
+        status = RMG_ERR_CONTENT;
+    g_strfreev(words);
+    return status;
+}
+
+/* Everything that the thinking is done with. */
+typedef struct thinking {
+    rmg_job *job;
+    rmg_entry *entries;
+    size_t count;
+    const rmg_cost_table *costs;
+    bool (*go_on)(void *context, double share);
+    void *context;
+    rmg_job_state *state;
+    GArray *steps;       /* of rmg_job_step */
+    GArray *changes;     /* of rmg_change: since the base, or before it is known */
+    size_t followed;     /* of these, before the last run */
+    const rmg_run *last; /* the last comparable run */
+    rmg_error *error;
+} thinking;
+
+/* The changes so far, in memory of their own. */
+static rmg_changes changes_so_far(const thinking *t)
+{
+    rmg_changes copy = {g_memdup2(t->changes->data, t->changes->len * sizeof(rmg_change)),
+                        t->changes->len};
+
+    for (size_t i = 0; i < copy.count; i++)
+        copy.list[i].text = g_strdup(copy.list[i].text);
+    return copy;
+}
+
+static rmg_status add_changes(thinking *t, const rmg_entry *e)
+{
+    rmg_changes one;
+    const rmg_status status = rmg_changes_parse(t->job->board, e->text, &one, t->error);
+
+    if (status != RMG_OK)
+        return status;
+    g_array_append_vals(t->changes, one.list, (guint)one.count); /* their texts too */
+    g_free(one.list);
+    return RMG_OK;
+}
+
+/* What was measured at any time holds for the base: a meter does not change the board. */
+static rmg_status find_causes(thinking *t, const rmg_run *run)
+{
+    rmg_job_state *state = t->state;
+    rmg_facts facts;
+    rmg_status status = RMG_OK;
+
+    rmg_facts_begin(&facts);
+    for (size_t i = 0; i < t->count && status == RMG_OK; i++)
+        if (t->entries[i].kind == RMG_ENTRY_MEASURED && !t->entries[i].undone)
+            status = rmg_job_measured(t->job->board, t->entries[i].text, &facts, t->error);
+    if (status == RMG_OK) {
+        rmg_suspects_find(run, &facts, &state->suspects);
+        status = rmg_replay(run, &state->suspects, RMG_REPLAY_WORK, t->go_on, t->context);
+        state->list = rmg_hypotheses(run, &state->suspects, &state->count);
+    }
+    rmg_facts_end(&facts);
+    return status;
+}
+
+static void keep_list(rmg_job_state *state, const rmg_trial *trial)
+{
+    rmg_hypotheses_free(state->list);
+    state->list = g_memdup2(trial->list, trial->count * sizeof *trial->list);
+    state->count = trial->count;
+}
+
+/* A test of the job: the base, or a trial. */
+static rmg_status take_test(thinking *t, const rmg_entry *e)
+{
+    rmg_job_state *state = t->state;
+    rmg_job_step *step;
+    rmg_status status;
+
+    step = &state->steps[state->step_count++]; /* they do not move: trials point into them */
+    step->entry = e->number;
+    status = rmg_job_run(t->job, e->number, &step->file, t->error);
+    if (status != RMG_OK)
+        return status;
+    state->passes = !rmg_run_failed(&step->file.run);
+    step->changes = changes_so_far(t);
+    step->done = t->followed;
+    if (!t->last && rmg_run_failed(&step->file.run)) {
+        state->base = state->step_count - 1u;
+        t->last = &step->file.run;
+        g_array_set_size(t->changes, 0); /* those before it are the board as it is */
+        t->followed = 0;
+        return find_causes(t, &step->file.run);
+    }
+    if (t->last) {
+        const rmg_trial_of of = {.base = &state->steps[state->base].file.run,
+                                 .suspects = &state->suspects,
+                                 .before = t->last,
+                                 .after = &step->file.run,
+                                 .changes = &step->changes,
+                                 .done = t->followed,
+                                 .prior = state->list,
+                                 .prior_count = state->count};
+        rmg_error why = {0};
+
+        status = rmg_trial_follow(&of, &step->trial, &why);
+        step->followed = status == RMG_OK;
+        if (status == RMG_ERR_ARGUMENT) {
+            step->why_not = g_strdup(why.what);
+            status = RMG_OK;
+        }
+        rmg_error_free(&why);
+        if (step->followed) {
+            keep_list(state, &step->trial);
+            t->followed = t->changes->len;
+            t->last = &step->file.run;
+        }
+    }
+    return status;
+}
+
+static rmg_status take_entry(thinking *t, const rmg_entry *e)
+{
+    rmg_sight sight;
+
+    if (e->undone)
+        return RMG_OK;
+    if (e->kind == RMG_ENTRY_CHANGE)
+        return add_changes(t, e);
+    if (e->kind == RMG_ENTRY_SAW && t->last) {
+        sight = rmg_sight_parse(e->text);
+        rmg_sight_weigh(&t->state->steps[t->state->base].file.run, &t->state->suspects, &sight,
+                        t->state->list, t->state->count);
+    }
+    return e->kind == RMG_ENTRY_RUN && e->has_run ? take_test(t, e) : RMG_OK;
+}
+
+static void settle(thinking *t)
+{
+    rmg_job_state *state = t->state;
+    rmg_cost_table standard;
+
+    if (!t->last)
+        state->base = state->step_count;
+    state->changes = changes_so_far(t);
+    state->untested = state->changes.count - t->followed;
+    rmg_costs_standard(&standard);
+    if (t->last && !state->passes)
+        rmg_advise(&state->steps[state->base].file.run, &state->suspects, state->list, state->count,
+                   &state->changes, t->costs ? t->costs : &standard, &state->advice,
+                   &state->advice_count);
+}
+
+rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
+                         bool (*go_on)(void *context, double share), void *context,
+                         rmg_job_state *state, rmg_error *error)
+{
+    thinking t = {.job = job,
+                  .costs = costs,
+                  .go_on = go_on,
+                  .context = context,
+                  .state = state,
+                  .error = error};
+    rmg_status status;
+
+    *state = (rmg_job_state){.step_count = 0};
+    status = rmg_job_entries(job, &t.entries, &t.count, error);
+    state->steps = g_new0(rmg_job_step, t.count + 1u);
+    t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
+    for (size_t i = 0; i < t.count && status == RMG_OK; i++)
+        status = take_entry(&t, &t.entries[i]);
+    settle(&t);
+    for (guint i = 0; i < t.changes->len; i++)
+        g_free(g_array_index(t.changes, rmg_change, i).text);
+    g_array_free(t.changes, TRUE);
+    rmg_entries_free(t.entries, t.count);
+    return status;
+}
+
+void rmg_job_state_free(rmg_job_state *state)
+{
+    for (size_t i = 0; i < state->step_count; i++) {
+        rmg_trial_free(&state->steps[i].trial);
+        rmg_changes_free(&state->steps[i].changes);
+        rmg_run_file_free(&state->steps[i].file);
+        g_free(state->steps[i].why_not);
+    }
+    g_free(state->steps);
+    rmg_suspects_free(&state->suspects);
+    rmg_changes_free(&state->changes);
+    rmg_hypotheses_free(state->list);
+    rmg_advice_free(state->advice, state->advice_count);
+    *state = (rmg_job_state){.step_count = 0};
+}

@@ -1,0 +1,166 @@
+/* What a job says: in sentences, and as JSON. */
+#include <glib.h>
+#include <jansson.h>
+#include <string.h>
+
+#include "internal.h"
+#include "rimeglass/report.h"
+
+static const rmg_job_step *last_step(const rmg_job_state *state)
+{
+    return state->step_count ? &state->steps[state->step_count - 1u] : NULL;
+}
+
+/* "swap U19 U20; reseat U5": changes from number `from` on. */
+static gchar *changes_text(const rmg_board *board, const rmg_changes *changes, size_t from)
+{
+    GString *text = g_string_new(NULL);
+
+    for (size_t i = from; i < changes->count; i++) {
+        char *one = rmg_change_text(board, &changes->list[i]);
+
+        g_string_append_printf(text, "%s%s", text->len ? "; " : "", one);
+        rmg_text_free(one);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* What so many clean passes exclude. */
+static gchar *passed_text(const rmg_run *run)
+{
+    return g_strdup_printf("The last test passed %" G_GUINT64_FORMAT
+                           " time%s: faults that show in more than %.0f %% of passes are excluded "
+                           "with 95 %% confidence.",
+                           run->pass_count, run->pass_count == 1 ? "" : "s",
+                           rmg_excluded_share(run->pass_count) * 100);
+}
+
+static void say_cause(const rmg_job_state *state, GPtrArray *lines)
+{
+    char *name;
+
+    if (!state->count)
+        return;
+    name = rmg_hypothesis_text(&state->suspects, &state->list[0]);
+    g_ptr_array_add(lines,
+                    g_strdup_printf("How sure: %.0f %% %s.", state->list[0].after * 100, name));
+    rmg_text_free(name);
+}
+
+static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *lines)
+{
+    const rmg_board *board = rmg_job_board(job);
+
+    if (state->untested) {
+        gchar *text = changes_text(board, &state->changes, state->changes.count - state->untested);
+
+        g_ptr_array_add(lines, g_strdup_printf("Next: test again; since the last test: %s.", text));
+        g_free(text);
+    } else if (state->passes) {
+        g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
+    } else if (state->advice_count) {
+        char *text = rmg_advice_text(board, &state->advice[0]);
+
+        g_ptr_array_add(lines, g_strdup_printf("Next: %s", text));
+        rmg_text_free(text);
+    } else {
+        g_ptr_array_add(lines, g_strdup("Next: no change that this board allows would tell more; "
+                                        "mend what is likeliest."));
+    }
+}
+
+char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
+{
+    GPtrArray *lines = g_ptr_array_new();
+    const rmg_job_step *last = NULL;
+
+    for (size_t i = 0; i < state->step_count; i++)
+        if (state->steps[i].followed)
+            last = &state->steps[i];
+    if (!state->step_count) {
+        g_ptr_array_add(lines,
+                        g_strdup_printf("No test yet. Next: rimeglass test BOARD --on TARGET "
+                                        "--job %s.",
+                                        rmg_job_file(job)));
+    } else if (state->base >= state->step_count) {
+        g_ptr_array_add(lines, g_strdup("Nothing failed so far."));
+        g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
+    } else {
+        if (last) {
+            char **trial = rmg_trial_lines(&last->trial, &state->suspects);
+
+            g_ptr_array_add(lines, g_strdup(trial[0]));
+            rmg_texts_free(trial);
+        } else {
+            g_ptr_array_add(lines, g_strdup(state->suspects.count
+                                                ? state->suspects.list[0].headline
+                                                : "Something failed, but it points to no place."));
+        }
+        say_cause(state, lines);
+        say_next(job, state, lines);
+    }
+    g_ptr_array_add(lines, NULL);
+    return (char **)g_ptr_array_free(lines, FALSE);
+}
+
+static json_t *entry_json(const rmg_job_state *state, const rmg_entry *e)
+{
+    json_t *object = json_pack("{s:I, s:s, s:s, s:s, s:s, s:b}", "number", (json_int_t)e->number,
+                               "at", e->at, "kind", rmg_entry_name(e->kind), "verb", e->verb,
+                               "text", e->text, "undone", (int)e->undone);
+
+    for (size_t i = 0; i < state->step_count; i++) {
+        const rmg_job_step *step = &state->steps[i];
+
+        if (step->entry != e->number)
+            continue;
+        rmg_json_set(object, "failed", json_boolean(rmg_run_failed(&step->file.run)));
+        if (step->followed) {
+            char *text = rmg_trial_json(&step->trial, &state->suspects, NULL, 0);
+
+            rmg_json_set(object, "trial", json_loads(text ? text : "null", JSON_DECODE_ANY, NULL));
+            rmg_text_free(text);
+        } else if (step->why_not) {
+            rmg_json_set(object, "not_compared", json_string(step->why_not));
+        }
+    }
+    return object;
+}
+
+char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
+                   size_t count)
+{
+    const rmg_board *board = rmg_job_board(job);
+    json_t *list = json_array(), *says = json_array(), *causes = json_array(), *next = json_array();
+    char **lines = rmg_job_lines(job, state);
+    json_t *root;
+
+    for (size_t i = 0; i < count; i++)
+        rmg_json_append(list, entry_json(state, &entries[i]));
+    for (size_t i = 0; lines[i]; i++)
+        rmg_json_append(says, json_string(lines[i]));
+    for (size_t i = 0; i < state->count; i++) {
+        char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
+
+        rmg_json_append(causes, json_pack("{s:s, s:s, s:f}", "cause", name, "belongs_to",
+                                          rmg_belongs_name(state->list[i].belongs), "share",
+                                          state->list[i].after));
+        rmg_text_free(name);
+    }
+    for (size_t i = 0; i < state->advice_count; i++) {
+        char *text = rmg_advice_text(board, &state->advice[i]);
+        char *change = rmg_change_text(board, &state->advice[i].change);
+
+        rmg_json_append(next, json_pack("{s:s, s:s, s:f, s:b}", "change", change, "advice", text,
+                                        "minutes", state->advice[i].cost.minutes, "settles",
+                                        (int)state->advice[i].settles));
+        rmg_text_free(text);
+        rmg_text_free(change);
+    }
+    rmg_texts_free(lines);
+    root = json_pack("{s:i, s:s, s:s, s:s, s:s, s:s, s:o, s:b, s:o, s:o, s:o}", "rimeglass_job", 1,
+                     "board", board->name, "revision", board->revision, "begun", rmg_job_begun(job),
+                     "owner", rmg_job_owner(job), "symptom", rmg_job_symptom(job), "says", says,
+                     "passes", (int)state->passes, "entries", list, "causes", causes, "next", next);
+    return rmg_json_text(root);
+}

@@ -1,0 +1,127 @@
+/* A job: one repair, kept in one file: the board, the owner's words, every run, every change, what
+ * was seen and measured; and what follows from all of it. The file's form: docs/jobs.md. */
+#ifndef RIMEGLASS_JOB_H
+#define RIMEGLASS_JOB_H
+
+#include "trial.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* An open job. One thread at a time; several processes may have one file open. */
+typedef struct rmg_job rmg_job;
+
+#define RMG_JOB_FORM 1 /* of the file: what this library writes */
+
+/* Makes the file of a new job; RMG_ERR_ARGUMENT: it exists. RMG_ERR_FILE. *error, to be freed with
+ * rmg_error_free, says more. Texts may be "". */
+rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *owner,
+                       const char *symptom, rmg_error *error);
+
+/* Opens it. RMG_ERR_FILE: it cannot be read. RMG_ERR_CONTENT: it is no job, or one of another form;
+ * *error says which tool it needs. Close with rmg_job_close. */
+rmg_status rmg_job_open(const char *file, rmg_job **job, rmg_error *error);
+void rmg_job_close(rmg_job *job);
+
+const char *rmg_job_file(const rmg_job *job);
+const rmg_board *rmg_job_board(const rmg_job *job);
+const char *rmg_job_owner(const rmg_job *job);
+const char *rmg_job_symptom(const rmg_job *job);
+const char *rmg_job_begun(const rmg_job *job); /* "2026-05-01T12:00:00Z" */
+
+/* What happened, in order. */
+typedef enum rmg_entry_kind {
+    RMG_ENTRY_RUN,      /* test, verify, dump, probe, log */
+    RMG_ENTRY_CHANGE,   /* in the words of trial.h */
+    RMG_ENTRY_SAW,      /* without a run */
+    RMG_ENTRY_MEASURED, /* "U1.9-U18.14 whole", "... open", "U5.15=still" */
+    RMG_ENTRY_NOTE
+} rmg_entry_kind;
+
+const char *rmg_entry_name(rmg_entry_kind kind); /* "changed" */
+
+typedef struct rmg_entry {
+    int64_t number; /* rising, never given twice */
+    char *at;       /* when, in UTC */
+    rmg_entry_kind kind;
+    char *verb;   /* of a run: "test" */
+    char *text;   /* of a run: what it said, in a line */
+    bool has_run; /* a run file is kept with it */
+    bool undone;
+} rmg_entry;
+
+/* All entries, undone ones too. [*count], to be freed with rmg_entries_free. */
+rmg_status rmg_job_entries(rmg_job *job, rmg_entry **list, size_t *count, rmg_error *error);
+void rmg_entries_free(rmg_entry *list, size_t count);
+
+/* Adds an entry: changes and measurements are checked against the board (RMG_ERR_CONTENT: *error
+ * says what was expected). */
+rmg_status rmg_job_tell(rmg_job *job, rmg_entry_kind kind, const char *text, rmg_error *error);
+
+/* Adds a run: a test with its run file, which is copied; another one's result as text (JSON), with
+ * `run_file` NULL. RMG_ERR_ARGUMENT: the run is of another board. */
+rmg_status rmg_job_add_run(rmg_job *job, const char *verb, const char *line, const char *run_file,
+                           const char *result, rmg_error *error);
+
+/* Takes back the last entry that is not undone; it stays in the file, marked. RMG_ERR_RANGE: there
+ * is none. And: another text for an entry that is no run. *what, to be freed with rmg_text_free,
+ * says what it was; may be NULL. */
+rmg_status rmg_job_undo(rmg_job *job, char **what, rmg_error *error);
+rmg_status rmg_job_correct(rmg_job *job, int64_t number, const char *text, rmg_error *error);
+
+/* Reads the run of an entry. Free with rmg_run_file_free in any case. */
+rmg_status rmg_job_run(rmg_job *job, int64_t number, rmg_run_file *file, rmg_error *error);
+
+/* One run of the job, and what followed from it. */
+typedef struct rmg_job_step {
+    int64_t entry;
+    rmg_run_file file;
+    rmg_changes changes; /* all since the base */
+    size_t done;         /* of these, before the run before */
+    bool followed;       /* it is a trial; else the base, or a run that cannot be compared */
+    rmg_trial trial;
+    char *why_not; /* why it cannot be compared; NULL: it can */
+} rmg_job_step;
+
+/* All that follows from a job. */
+typedef struct rmg_job_state {
+    rmg_job_step *steps; /* [step_count]: its tests, in order */
+    size_t step_count;
+    size_t base;           /* the step in which something first failed; step_count: none */
+    rmg_suspects suspects; /* of it, replayed, without words */
+    rmg_changes changes;   /* since the base, all of them */
+    size_t untested;       /* of these, not yet followed by a test */
+    rmg_hypothesis *list;  /* [count]: the causes as they stand now, the likeliest first */
+    size_t count;
+    rmg_advice *advice; /* [advice_count]: what to change next, the best first */
+    size_t advice_count;
+    bool passes; /* the last test passed */
+} rmg_job_state;
+
+/* Works it out. `costs` NULL: the built-in ones; `go_on` as of rmg_replay, may be NULL. Free with
+ * rmg_job_state_free in any case. */
+rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
+                         bool (*go_on)(void *context, double share), void *context,
+                         rmg_job_state *state, rmg_error *error);
+void rmg_job_state_free(rmg_job_state *state);
+
+/* A chip on its way: by the socket it was first in, or its label. */
+typedef struct rmg_job_chip {
+    char *name;    /* "first in U19", "spare 2" */
+    char **places; /* [step_count]: the socket it was in at each test; NULL: out of the board */
+    bool *failed;  /* [step_count]: something failed in its cells then */
+} rmg_job_chip;
+
+typedef struct rmg_job_chips {
+    rmg_job_chip *list; /* [count]: those that were moved, came in, or failed */
+    size_t count, step_count;
+} rmg_job_chips;
+
+void rmg_job_chips_of(const rmg_job_state *state, rmg_job_chips *chips);
+void rmg_job_chips_free(rmg_job_chips *chips);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
