@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "rimeglass/report.h"
+#include "job_entry.h"
 #include "rom.h"
 #include "view.h"
 
@@ -23,7 +24,7 @@ static const char description[] =
     "      --until-change --on sim:demo/faults/halvorn64-warm.yaml";
 
 typedef struct dump_call {
-    gchar *on, *write, *as, *json, *every, *time;
+    gchar *on, *write, *as, *json, *job, *every, *time;
     gint readings, passes;
     gboolean bare, majority, resume, watch, until_change, type_heat, live;
     FILE *to; /* readable text */
@@ -36,6 +37,7 @@ static void free_call(dump_call *call)
     g_free(call->write);
     g_free(call->as);
     g_free(call->json);
+    g_free(call->job);
     g_free(call->every);
     g_free(call->time);
     view_free(&call->view);
@@ -157,7 +159,11 @@ static int write_json(const dump_call *call, const rom_bench *b, const rmg_verif
                                    .verify = v,
                                    .suspects = suspects};
     char *text = rmg_rom_json(&result);
-    const bool written = write_result(call->json, text);
+    const bool written =
+        (!call->json || write_result(call->json, text)) &&
+        (!call->job ||
+         job_add("dump", call->job, suspects->count ? suspects->list[0].headline : "read steadily",
+                 NULL, text));
 
     rmg_text_free(text);
     return written ? EXIT_PASS : EXIT_CALL;
@@ -205,7 +211,7 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
         status = write_image(call, b, v, form);
     else if (call->write)
         fprintf(to, "Not written: the readings differ, or a line floats.\n");
-    if (status == EXIT_PASS && call->json)
+    if (status == EXIT_PASS && (call->json || call->job))
         status = write_json(call, b, v, &suspects);
     if (status == EXIT_PASS && suspects.count)
         status = EXIT_FAULTS;
@@ -353,6 +359,7 @@ int command_dump(GPtrArray *args)
         {"type-heat", 0, 0, G_OPTION_ARG_NONE, &call.type_heat,
          "temperatures (degrees Celsius) are typed in, one per line", NULL},
         VIEW_OPTIONS(call.view),
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the result to this job", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
@@ -369,7 +376,8 @@ int command_dump(GPtrArray *args)
     call.to = report_begin(call.json, call.write);
     if (check_call(&call, args, &form) && times(&call, &watch) &&
         rom_open("dump", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call.on, call.bare,
-                 &bench))
+                 &bench) &&
+        job_takes("dump", call.job, bench.board))
         status = call.watch ? watch_rom(&watch, &bench, call.on) : dump(&call, &bench, form);
     rom_close(&bench);
     report_end(call.to);

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "job_entry.h"
 #include "rimeglass/probe.h"
 #include "rimeglass/report.h"
 
@@ -21,7 +22,7 @@ static const char description[] =
     "  rimeglass probe demo/boards/halvorn64.yaml --reports 24576";
 
 typedef struct probe_call {
-    gchar *on, *values, *json, *reports, *saw;
+    gchar *on, *values, *json, *job, *reports, *saw;
     const rmg_board *board;
     GArray *addresses; /* of rmg_addr */
     GArray *pairs;     /* of rmg_pair */
@@ -251,10 +252,12 @@ static int print_probe(const probe_call *call, const rmg_probe *probe, rmg_statu
         print_bits(probe);
         printf("%s%s", call->assumed->len ? "\n" : "", call->assumed->str);
     }
-    if (call->json) {
-        char *text = rmg_probe_json(probe);
+    if (call->json || call->job) {
+        char *text = rmg_probe_json(probe), **advice = rmg_probe_advice(probe);
 
-        written = write_result(call->json, text);
+        written = (!call->json || write_result(call->json, text)) &&
+                  (!call->job || job_add("probe", call->job, advice[0], NULL, text));
+        rmg_texts_free(advice);
         rmg_text_free(text);
     }
     if (status != RMG_OK) {
@@ -392,6 +395,7 @@ int command_probe(GPtrArray *args)
          "what the board's start-up shows of its memory: which banks are missing", "NUMBER"},
         {"saw", 0, 0, G_OPTION_ARG_STRING, &call.saw,
          "words of a symptom: what the board file says of it", "WORDS"},
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the result to this job", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
@@ -410,7 +414,7 @@ int command_probe(GPtrArray *args)
 
             if (told >= 0)
                 status = told;
-            else if (read_words(&call, args))
+            else if (job_takes("probe", call.job, board) && read_words(&call, args))
                 status = call.on ? probe_target(&call) : probe_typed(&call);
         }
     }
@@ -422,6 +426,7 @@ int command_probe(GPtrArray *args)
     g_free(call.on);
     g_free(call.values);
     g_free(call.json);
+    g_free(call.job);
     g_free(call.reports);
     g_free(call.saw);
     return status;

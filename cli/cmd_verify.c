@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "rimeglass/report.h"
+#include "job_entry.h"
 #include "rom.h"
 
 static const char description[] =
@@ -26,7 +27,7 @@ static const char description[] =
 #define STEPS_MOST 64u
 
 typedef struct verify_call {
-    gchar *on, *json, *catalogue, *supply, *clock, *bare_was;
+    gchar *on, *json, *job, *catalogue, *supply, *clock, *bare_was;
     gint readings;
     gboolean bare, both, ram_good;
     /* worked out */
@@ -55,6 +56,7 @@ static void free_call(verify_call *call)
 {
     g_free(call->on);
     g_free(call->json);
+    g_free(call->job);
     g_free(call->catalogue);
     g_free(call->supply);
     g_free(call->clock);
@@ -156,7 +158,8 @@ static bool verify_one(const verify_call *call, const GPtrArray *args, bool bare
     memset(v, 0, sizeof *v);
     if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call->on, bare,
                   &v->bench) ||
-        !load_good(call, args, v) || !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
+        !job_takes("verify", call->job, v->bench.board) || !load_good(call, args, v) ||
+        !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
         return false;
     progress_start();
     v->status = rmg_verify_run(&v->verify, &v->bench.rom, &v->bench.target.target,
@@ -243,7 +246,11 @@ static int write_json(const verify_call *call, const GPtrArray *args, const veri
                                    .other_names = (const char *const *)v->others.names,
                                    .suspects = suspects};
     char *text = rmg_rom_json(&result);
-    const bool written = write_result(call->json, text);
+    const bool written =
+        (!call->json || write_result(call->json, text)) &&
+        (!call->job ||
+         job_add("verify", call->job,
+                 suspects->count ? suspects->list[0].headline : "equal to its image", NULL, text));
 
     rmg_text_free(text);
     return written ? EXIT_PASS : EXIT_CALL;
@@ -332,7 +339,8 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
     if (status != RMG_OK)
         fprintf(call->to, "NOT COMPLETE: %s.\n", rmg_status_text(status));
     result = status != RMG_OK ? EXIT_INCOMPLETE : failed ? EXIT_FAULTS : EXIT_PASS;
-    if (call->json && write_json(call, args, v, bare, series, series_count, &suspects) != EXIT_PASS)
+    if ((call->json || call->job) &&
+        write_json(call, args, v, bare, series, series_count, &suspects) != EXIT_PASS)
         result = EXIT_CALL;
     rmg_suspects_free(&suspects);
     return result;
@@ -403,6 +411,7 @@ int command_verify(GPtrArray *args)
          "verify again at steps of the supply, if the port can set it", "LOW-HIGH/STEP"},
         {"clock-hz", 0, 0, G_OPTION_ARG_STRING, &call.clock, "verify again at steps of the clock",
          "LOW-HIGH/STEP"},
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the result to this job", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         G_OPTION_ENTRY_NULL,
     };

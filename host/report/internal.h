@@ -5,6 +5,10 @@
 #include "base/internal.h"
 #include "rimeglass/report.h"
 
+/* trial_words.c: a share in words that claim no certainty: "75 %", "more than 99 %". To be freed
+ * with g_free. */
+char *rmg_percent(double share);
+
 /* suspect_json.c */
 json_t *rmg_suspect_json(const rmg_board *board, const rmg_suspect *s);
 

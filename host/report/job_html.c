@@ -20,7 +20,8 @@ static const char style[] =
     "table{border-collapse:collapse;width:100%;font-size:9.5pt}"
     "th,td{text-align:left;vertical-align:top;padding:1mm 2mm;border-bottom:.5pt solid #c9ccd1;"
     "overflow-wrap:anywhere}"
-    "td.n,th.n{text-align:right;white-space:nowrap}.undone{text-decoration:line-through}"
+    "td.n,th.n{text-align:right;white-space:nowrap}td.w{white-space:nowrap}.undone{text-decoration:"
+    "line-through}"
     "svg{width:100%;height:auto;border:.5pt solid #c9ccd1}"
     "li{margin:.5mm 0}";
 
@@ -126,6 +127,20 @@ static void add_done(GString *out, const rmg_job *job, const rmg_entry *entries,
     g_string_append(out, any ? "</ul>\n" : "");
 }
 
+/* "... most likely, a memory chip had failed (U19), more than 99 % sure." */
+static void add_found(GString *out, const rmg_job *job, const rmg_job_state *state)
+{
+    const rmg_hypothesis *h = &state->list[0];
+    char *sure = rmg_percent(h->after);
+
+    g_string_append_printf(out, "<p>Our tests found errors in the memory; most likely, %s",
+                           plainly(h->belongs));
+    if (h->socket != RMG_NO_SOCKET)
+        add(out, " (at place ", rmg_job_board(job)->sockets[h->socket].name, ")");
+    g_string_append_printf(out, ", %s sure.</p>\n", sure);
+    g_free(sure);
+}
+
 static void add_owner_page(GString *out, const rmg_job *job, const rmg_job_state *state,
                            const rmg_entry *entries, size_t count)
 {
@@ -137,10 +152,7 @@ static void add_owner_page(GString *out, const rmg_job *job, const rmg_job_state
     else if (state->base >= state->step_count)
         g_string_append(out, "<p>In our tests the memory worked without any error.</p>\n");
     else if (state->count)
-        g_string_append_printf(out,
-                               "<p>Our tests found errors in the memory; most likely, %s "
-                               "(%.0f %% sure).</p>\n",
-                               plainly(state->list[0].belongs), state->list[0].after * 100);
+        add_found(out, job, state);
     add_done(out, job, entries, count);
     g_string_append(out, "<h2>How it stands</h2>\n<p class=\"result\">");
     if (!last)
@@ -174,7 +186,8 @@ static void add_timeline(GString *out, const rmg_job_state *state, const rmg_ent
         g_string_append_printf(out, "<tr%s><td class=\"n\">%d</td><td>%.10s %.5s</td>",
                                e->undone ? " class=\"undone\"" : "", (int)e->number, e->at,
                                strlen(e->at) > 11 ? e->at + 11 : "");
-        add(out, "<td>", e->kind == RMG_ENTRY_RUN ? e->verb : rmg_entry_name(e->kind), "</td>");
+        add(out, "<td class=\"w\">", e->kind == RMG_ENTRY_RUN ? e->verb : rmg_entry_name(e->kind),
+            "</td>");
         add(out, "<td>", e->text, "");
         for (size_t s = 0; s < state->step_count; s++)
             if (state->steps[s].entry == e->number && state->steps[s].followed) {

@@ -37,13 +37,14 @@ static gchar *passed_text(const rmg_run *run)
 
 static void say_cause(const rmg_job_state *state, GPtrArray *lines)
 {
-    char *name;
+    char *name, *share;
 
     if (!state->count)
         return;
     name = rmg_hypothesis_text(&state->suspects, &state->list[0]);
-    g_ptr_array_add(lines,
-                    g_strdup_printf("How sure: %.0f %% %s.", state->list[0].after * 100, name));
+    share = rmg_percent(state->list[0].after);
+    g_ptr_array_add(lines, g_strdup_printf("How sure: %s: %s.", share, name));
+    g_free(share);
     rmg_text_free(name);
 }
 

@@ -6,11 +6,11 @@
 #include "internal.h"
 #include "rimeglass/report.h"
 
-static gchar *percent(double share)
+char *rmg_percent(double share)
 {
-    return share > 0.995 && share < 1  ? g_strdup("more than 99 %")
-           : share > 0 && share < 0.01 ? g_strdup("less than 1 %")
-                                       : g_strdup_printf("%.0f %%", share * 100);
+    return share > 0.995 && share < 1 ? g_strdup("more than 99 %")
+           : share < 0.005            ? g_strdup("less than 1 %")
+                                      : g_strdup_printf("%.0f %%", share * 100);
 }
 
 char *rmg_hypothesis_text(const rmg_suspects *suspects, const rmg_hypothesis *h)
@@ -111,7 +111,7 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
     if (t->count) {
         const rmg_hypothesis *h = &t->list[0];
         char *name = rmg_hypothesis_text(suspects, h);
-        gchar *now = percent(h->after), *then = percent(h->before);
+        gchar *now = rmg_percent(h->after), *then = rmg_percent(h->before);
 
         say(lines, g_strdup_printf("Most likely: %s (%s; before it %s).", name, now, then));
         g_free(now);

@@ -45,6 +45,8 @@ void rmg_costs_standard(rmg_cost_table *table)
 static void read_cost(yaml_file *file, const ynode *map, const char *key, rmg_cost *cost)
 {
     const ynode *value = rmg_yaml_get(file, map, key);
+    double number[2] = {0, 0};
+    bool ok = true;
 
     if (!value)
         return;
@@ -52,10 +54,18 @@ static void read_cost(yaml_file *file, const ynode *map, const char *key, rmg_co
         *cost = (rmg_cost){-1, 0};
         return;
     }
-    if (!rmg_yaml_point(file, map, key, &cost->minutes, &cost->damage) || cost->minutes < 0 ||
-        cost->damage < 0 || cost->damage > 1)
+    for (size_t i = 0; i < 2; i++) {
+        const char *text = rmg_yaml_text(rmg_yaml_item(file, value, i));
+        char *end = NULL;
+
+        number[i] = g_ascii_strtod(text, &end);
+        ok &= end != text && !*end && number[i] >= 0;
+    }
+    if (!ok || number[1] > 1 || number[0] > 100000 || rmg_yaml_item(file, value, 2))
         rmg_yaml_wrong(file, value, key,
                        "expected no, or minutes and the chance of damage, like [4, 0.003]");
+    else
+        *cost = (rmg_cost){number[0], number[1]};
 }
 
 rmg_status rmg_costs_load(const char *name, rmg_cost_table *table, rmg_errors *errors)

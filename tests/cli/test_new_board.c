@@ -44,6 +44,15 @@ static const call_row calls[] = {
     {"probe|" HALVORN "|--saw|crash", 0, "look at upper, CAS upper, U34; try 0x8000 first", ""},
     {"probe|" HALVORN "|--saw|smoke", 0, "it has these", ""},
     {"probe|demo/boards/ostrel16.yaml|--saw|smoke", 2, "", "nothing under \"symptoms\""},
+    {"job", 2, "", "expected one of new, changed, saw"},
+    {"job|chaged|x.job", 2, "", "did you mean changed?"},
+    {"job|show", 2, "", "expected the job's file"},
+    {"job|show|none.job", 2, "", "there is no such file"},
+    {"job|show|" HALVORN, 2, "", "is not a job"},
+    {"job|new|x.job", 2, "", "expected new, the job's file and a board file"},
+    {"job|report|x.job", 2, "", "expected --html FILE"},
+    {"test|" HALVORN "|--on|sim:|--job|none.job", 2, "", "--job none.job: none.job: there is no"},
+    {"diagnose|none.run|--changed|nothing", 2, "", "--changed goes with --before"},
     {"verify|demo/shapes/rom-only.yaml|U21|--on|sim:demo/faults/rom-only-u21.yaml", 1,
      "U21: A5 (U21 pin 5)", ""},
     {"verify|demo/shapes/rom-only.yaml|U20|--on|sim:", 0, "It equals demo/images/", ""},
@@ -193,7 +202,61 @@ static void pictures_of_boards(void)
         }
 }
 
+/* A repair from the first test to the sheet; each run is added, each doubt asked. */
+static void a_repair(void)
+{
+    const char *job = temporary_path("repair.job");
+    const char *sheet = temporary_path("repair.html");
+    static const struct {
+        const char *before, *after;
+        int status;
+        const char *out, *err;
+    } rows[] = {
+        {"job|new", "|" HALVORN "|--symptom|<script>alert(1)</script>", 0, "a job for Halvorn", ""},
+        {"job|show", "", 0, "No test yet", ""},
+        {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-u19.yaml|--job", "", 1, "Look at U19",
+         ""},
+        {"job|changed", "|swap|U19|U11", 2, "", "U11 is soldered in the board file"},
+        {"job|changed", "|swap|U19|U99", 2, "", "expected a socket of the board"},
+        {"job|changed", "|swap|U19|U20", 0, "changed: swap U19 U20", ""},
+        {"job|saw", "|starts", 0, "saw: starts", ""},
+        {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-u20.yaml|--job", "", 1, "Look at U20",
+         ""},
+        {"job|show", "", 0, "It went with the chip, from U19 to U20 (swap U19 U20)", ""},
+        {"job|show", "", 0, "Next: Replace U20", ""},
+        {"verify|" HALVORN "|U5|--on|sim:|--job", "", 0, "It equals", ""},
+        {"probe|" HALVORN "|upper|0=0|255=255|--job", "", 0, "Every value", ""},
+        {"dump|" HALVORN "|U5|--on|sim:|--job", "", 0, "agree", ""},
+        {"job|note", "|a wrong note", 0, "note: a wrong note", ""},
+        {"job|correct", "|8|a right note", 0, "", ""},
+        {"job|undo", "", 0, "taken back: note: a right note", ""},
+        {"job|show", "|--chips", 0, "first in U19", ""},
+        {"job|show", "|--json|-", 0, "\"rimeglass_job\": 1", ""},
+        {"test|demo/boards/ostrel16.yaml|--on|sim:|--job", "", 2, "", "not of this board"},
+    };
+    gchar *after = g_strconcat("|--html|", sheet, NULL), *text;
+    answer a;
+
+    g_unlink(job);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        a = call_on(rows[i].before, job, rows[i].after);
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].out) &&
+                  strstr(a.err, rows[i].err),
+              "%s%s: status %d, %s%s", rows[i].before, rows[i].after, a.status, a.out, a.err);
+        drop(&a);
+    }
+    a = call_on("job|report", job, after);
+    text = file_text(sheet);
+    CHECK(a.status == 0 && text && !strstr(text, "<script>") &&
+              strstr(text, "&lt;script&gt;alert(1)&lt;/script&gt;") && !strstr(text, "src="),
+          "the sheet: %s", a.err);
+    g_free(text);
+    drop(&a);
+    g_free(after);
+}
+
 CU_TestInfo new_board_tests[] = {
+    {"a repair", a_repair},
     {"calls answered", calls_answered},
     {"a new board", a_new_board},
     {"left and gone on with", left_and_gone_on_with},

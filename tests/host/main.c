@@ -46,6 +46,8 @@ int main(void)
         {"boards based on others", NULL, NULL, NULL, NULL, based_tests},
         {"boards by question", NULL, NULL, NULL, NULL, author_tests},
         {"shapes", NULL, NULL, NULL, NULL, shape_tests},
+        {"trials", NULL, NULL, NULL, NULL, trial_tests},
+        {"jobs", NULL, NULL, NULL, NULL, job_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

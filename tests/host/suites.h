@@ -46,5 +46,7 @@ extern CU_TestInfo stream_tests[];
 extern CU_TestInfo based_tests[];
 extern CU_TestInfo author_tests[];
 extern CU_TestInfo shape_tests[];
+extern CU_TestInfo trial_tests[];
+extern CU_TestInfo job_tests[];
 
 #endif

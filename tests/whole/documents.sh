@@ -10,7 +10,7 @@ out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT
 count=0
 # what an earlier time wrote would not be replaced without --force
-grep -ohE 'build/[a-z0-9.-]+\.(bin|hex|s19|png|svg|run|json|yaml)' README.md docs/*.md | sort -u | xargs rm -f
+grep -ohE 'build/[a-z0-9.-]+\.(bin|hex|s19|png|svg|pdf|run|json|yaml|job|html)' README.md docs/*.md | sort -u | xargs rm -f
 grep -hE '^ *\$ (rimeglass|example-)' README.md docs/*.md | sed 's/^ *\$ //' >"$out/list"
 while read -r line; do
     wanted=$(echo "$line" | sed -nE 's/.*# status ([0-9]).*/\1/p')

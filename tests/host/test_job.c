@@ -1,0 +1,339 @@
+/* Jobs: what is told is there when the file is opened again; what follows from a whole repair;
+ * files that are no jobs; two processes at once; killed in the middle. */
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <signal.h>
+#include <sqlite3.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/job.h"
+#include "rimeglass/report.h"
+#include "suites.h"
+#include "temporary.h"
+
+#define HALVORN "demo/boards/halvorn64.yaml"
+
+static const char *fresh(const char *name)
+{
+    const char *file = temporary_path(name);
+
+    g_unlink(file);
+    return file;
+}
+
+static rmg_job *made(const char *name, const rmg_board *board)
+{
+    const char *file = fresh(name);
+    rmg_error error;
+    rmg_job *job = NULL;
+
+    CHECK(rmg_job_new(file, board, "console 3", "dark after an hour", &error) == RMG_OK, "%s",
+          error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_job_open(file, &job, &error) == RMG_OK, "%s", error.what);
+    rmg_error_free(&error);
+    return job;
+}
+
+static void tell(rmg_job *job, rmg_entry_kind kind, const char *text)
+{
+    rmg_error error;
+
+    CHECK(rmg_job_tell(job, kind, text, &error) == RMG_OK, "%s: %s", text, error.what);
+    rmg_error_free(&error);
+}
+
+/* A test with these faults, as an entry. */
+static void test_with(rmg_job *job, const rmg_board *board, const rmg_sim_fault *faults,
+                      size_t count)
+{
+    const rmg_plan plan = bench_plan(false, 2);
+    const char *file = temporary_path("entry.run");
+    rmg_run_writer *writer = rmg_run_writer_new(file);
+    rmg_suspects none;
+    rmg_error error;
+    rmg_run run;
+
+    bench_examine(board, faults, count, &plan, 3, &run, &none);
+    CHECK(rmg_run_writer_close(writer, &run, NULL, 0, &error) == RMG_OK, "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_job_add_run(job, "test", "a test", file, NULL, &error) == RMG_OK, "%s", error.what);
+    rmg_error_free(&error);
+    rmg_run_writer_free(writer);
+    rmg_suspects_free(&none);
+    rmg_run_end(&run);
+}
+
+static void a_whole_repair(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const rmg_sim_fault first = {.kind = RMG_FAULT_OUTPUT, .chip = 8},
+                        moved = {.kind = RMG_FAULT_OUTPUT, .chip = 9};
+    rmg_job *job = made("whole.job", board);
+    rmg_job_state state;
+    rmg_job_chips chips;
+    rmg_entry *entries;
+    rmg_error error;
+    size_t count;
+    char *text, **lines;
+    json_t *root;
+
+    tell(job, RMG_ENTRY_SAW, "does not start");
+    tell(job, RMG_ENTRY_CHANGE, "reseat U5"); /* before anything is known: how the board is */
+    test_with(job, board, &first, 1);
+    tell(job, RMG_ENTRY_CHANGE, "swap U19 U20");
+    tell(job, RMG_ENTRY_NOTE, "<b>warm</b> & \"loud\"");
+    test_with(job, board, &moved, 1);
+    tell(job, RMG_ENTRY_CHANGE, "replace U20 with lot 7");
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
+    rmg_suspects_word(&state.steps[0].file.run, &state.suspects);
+    CHECK(state.step_count == 2 && state.base == 0 && state.steps[1].followed &&
+              state.steps[1].trial.outcome == RMG_OUTCOME_WENT && state.untested == 1 &&
+              state.changes.count == 2 && !state.passes,
+          "two tests, one change not tested");
+    CHECK(state.count && state.list[0].belongs == RMG_BELONGS_CHIP && state.list[0].socket == 8 &&
+              state.list[0].after > 0.99,
+          "the chip first in U19: %.3f", state.count ? state.list[0].after : 0);
+    lines = rmg_job_lines(job, &state);
+    CHECK(strstr(lines[0], "It went with the chip, from U19 to U20") &&
+              strstr(lines[2], "test again; since the last test: replace U20 with lot 7"),
+          "%s %s", lines[0], lines[2]);
+    rmg_texts_free(lines);
+    rmg_job_state_free(&state);
+    test_with(job, board, NULL, 0);
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
+    rmg_suspects_word(&state.steps[0].file.run, &state.suspects);
+    CHECK(state.passes && state.step_count == 3 && !state.advice_count &&
+              state.steps[2].trial.outcome == RMG_OUTCOME_GONE,
+          "gone");
+    rmg_job_chips_of(&state, &chips);
+    CHECK(chips.count == 3 && strcmp(chips.list[0].name, "first in U19") == 0 &&
+              strcmp(chips.list[0].places[1], "U20") == 0 && !chips.list[0].places[2] &&
+              chips.list[0].failed[0] && chips.list[0].failed[1] &&
+              strcmp(chips.list[2].name, "lot 7") == 0 && !chips.list[2].failed[2],
+          "%zu chips", chips.count);
+    rmg_job_chips_free(&chips);
+    CHECK(rmg_job_entries(job, &entries, &count, &error) == RMG_OK && count == 8, "%zu entries",
+          count);
+    text = rmg_job_html(job, &state, entries, count);
+    CHECK(text && strstr(text, "&lt;b&gt;warm&lt;/b&gt; &amp; &quot;loud&quot;") &&
+              !strstr(text, "<b>") && !strstr(text, "<script") && strstr(text, "<svg"),
+          "the sheet is escaped and has its drawing");
+    CHECK(text && strstr(text, "The memory passes its test, 2 times in a row"), "for the owner");
+    rmg_text_free(text);
+    text = rmg_job_json(job, &state, entries, count);
+    root = text ? json_loads(text, 0, NULL) : NULL;
+    CHECK(json_integer_value(json_object_get(root, "rimeglass_job")) == 1 &&
+              json_array_size(json_object_get(root, "entries")) == 8 &&
+              json_is_true(json_object_get(root, "passes")),
+          "as JSON");
+    json_decref(root);
+    rmg_text_free(text);
+    rmg_entries_free(entries, count);
+    rmg_job_state_free(&state);
+    rmg_job_close(job);
+    rmg_board_free(board);
+}
+
+static const struct {
+    rmg_entry_kind kind;
+    const char *text, *says;
+} wrong[] = {
+    {RMG_ENTRY_CHANGE, "swp U19 U20", "did you mean swap?"},
+    {RMG_ENTRY_CHANGE, "", "expected words"},
+    {RMG_ENTRY_SAW, "  ", "expected words"},
+    {RMG_ENTRY_NOTE, "\xff\xfe", "not UTF-8"},
+    {RMG_ENTRY_MEASURED, "U1.9", "whole or open"},
+    {RMG_ENTRY_MEASURED, "U1.9-U99.1 open", "U99"},
+    {RMG_ENTRY_MEASURED, "U5.15=wobbly", "wobbly"},
+    {RMG_ENTRY_MEASURED, "U99 good", "U99"},
+};
+
+static void told_and_taken_back(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_job *job = made("told.job", board);
+    rmg_entry *list;
+    size_t count;
+    rmg_error error;
+    char *what;
+
+    for (size_t i = 0; i < COUNT(wrong); i++) {
+        CHECK(rmg_job_tell(job, wrong[i].kind, wrong[i].text, &error) == RMG_ERR_CONTENT &&
+                  strstr(error.what, wrong[i].says),
+              "%s: %s", wrong[i].text, error.what ? error.what : "taken");
+        rmg_error_free(&error);
+    }
+    CHECK(rmg_job_undo(job, &what, &error) == RMG_ERR_RANGE && !what, "nothing to take back");
+    rmg_error_free(&error);
+    tell(job, RMG_ENTRY_MEASURED, "U1.9-U18.14 open");
+    tell(job, RMG_ENTRY_MEASURED, "U5.15=still");
+    tell(job, RMG_ENTRY_CHANGE, "reseat U20");
+    CHECK(rmg_job_correct(job, 3, "reseat U19", &error) == RMG_OK, "%s", error.what);
+    CHECK(rmg_job_correct(job, 3, "reseat U91", &error) == RMG_ERR_CONTENT, "checked too");
+    rmg_error_free(&error);
+    CHECK(rmg_job_correct(job, 9, "x", &error) == RMG_ERR_RANGE, "there is no such entry");
+    rmg_error_free(&error);
+    CHECK(rmg_job_undo(job, &what, &error) == RMG_OK && strcmp(what, "changed: reseat U19") == 0,
+          "%s", what ? what : "");
+    rmg_text_free(what);
+    rmg_job_close(job);
+    CHECK(rmg_job_open(temporary_path("told.job"), &job, &error) == RMG_OK, "again");
+    CHECK(rmg_job_entries(job, &list, &count, &error) == RMG_OK && count == 3 && list[2].undone &&
+              !list[1].undone && strcmp(list[0].text, "U1.9-U18.14 open") == 0 &&
+              list[0].kind == RMG_ENTRY_MEASURED && strlen(list[0].at) == 20,
+          "what was told is there");
+    rmg_entries_free(list, count);
+    CHECK(strcmp(rmg_job_owner(job), "console 3") == 0 &&
+              strcmp(rmg_job_symptom(job), "dark after an hour") == 0 &&
+              strcmp(rmg_job_board(job)->name, board->name) == 0,
+          "the head too");
+    rmg_job_close(job);
+    rmg_board_free(board);
+}
+
+/* Files that are no jobs, or of other forms; boards that differ. */
+static void what_is_no_job(void)
+{
+    rmg_board *board = bench_load(HALVORN), *other = bench_load("demo/boards/ostrel16.yaml");
+    rmg_job *job = made("form.job", board), *opened;
+    const char *file = temporary_path("form.job");
+    rmg_error error;
+    sqlite3 *db;
+
+    CHECK(rmg_job_new(file, board, "", "", &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "exists"),
+          "never written over");
+    rmg_error_free(&error);
+    rmg_job_close(job);
+    CHECK(rmg_job_open(temporary_path("none.job"), &opened, &error) == RMG_ERR_FILE && !opened &&
+              strstr(error.what, "no such file"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_job_open(temporary_file("text.job", "not a job, but long enough to be looked at\n"),
+                       &opened, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "is not a job"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(sqlite3_open(file, &db) == SQLITE_OK &&
+              sqlite3_exec(db, "PRAGMA user_version = 7", NULL, NULL, NULL) == SQLITE_OK,
+          "a later form");
+    sqlite3_close(db);
+    CHECK(rmg_job_open(file, &opened, &error) == RMG_ERR_CONTENT &&
+              strstr(error.what, "a job of form 7; this version knows forms up to 1"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    job = made("other.job", other);
+    {
+        const rmg_plan plan = bench_plan(false, 1);
+        rmg_run_writer *writer = rmg_run_writer_new(temporary_path("other.run"));
+        rmg_suspects none;
+        rmg_run run;
+
+        bench_examine(board, NULL, 0, &plan, 3, &run, &none);
+        rmg_run_writer_close(writer, &run, NULL, 0, &error);
+        rmg_error_free(&error);
+        CHECK(rmg_job_add_run(job, "test", "x", temporary_path("other.run"), NULL, &error) ==
+                      RMG_ERR_ARGUMENT &&
+                  strstr(error.what, "not of this job's board"),
+              "%s", error.what);
+        rmg_error_free(&error);
+        rmg_run_writer_free(writer);
+        rmg_suspects_free(&none);
+        rmg_run_end(&run);
+    }
+    rmg_job_close(job);
+    rmg_board_free(board);
+    rmg_board_free(other);
+}
+
+/* Tells notes until it is killed, or has told so many. */
+static pid_t teller(const char *file, unsigned notes, char letter)
+{
+    const pid_t pid = fork();
+
+    if (pid)
+        return pid;
+    for (unsigned i = 0; i < notes; i++) {
+        gchar *text = g_strdup_printf("%c%u", letter, i);
+        rmg_error error;
+        rmg_job *job;
+
+        if (rmg_job_open(file, &job, &error) != RMG_OK ||
+            rmg_job_tell(job, RMG_ENTRY_NOTE, text, &error) != RMG_OK)
+            _exit(1);
+        rmg_job_close(job);
+        g_free(text);
+    }
+    _exit(0);
+}
+
+static size_t count_entries(const char *file)
+{
+    rmg_error error;
+    rmg_job *job;
+    rmg_entry *list = NULL;
+    size_t count = 0;
+
+    CHECK(rmg_job_open(file, &job, &error) == RMG_OK, "%s", error.what);
+    rmg_error_free(&error);
+    if (job) {
+        CHECK(rmg_job_entries(job, &list, &count, &error) == RMG_OK, "%s", error.what);
+        rmg_entries_free(list, count);
+    }
+    rmg_job_close(job);
+    return count;
+}
+
+static void two_at_once(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const char *file = temporary_path("two.job");
+    pid_t a, b;
+    int one = 1, two = 1;
+
+    rmg_job_close(made("two.job", board));
+    a = teller(file, 20, 'a');
+    b = teller(file, 20, 'b');
+    waitpid(a, &one, 0);
+    waitpid(b, &two, 0);
+    CHECK(one == 0 && two == 0 && count_entries(file) == 40, "all of both are there");
+    rmg_board_free(board);
+}
+
+static void killed(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const char *file = temporary_path("killed.job");
+    uint64_t dice = 77;
+    size_t before = 0;
+
+    rmg_job_close(made("killed.job", board));
+    for (unsigned i = 0; i < 12; i++) {
+        const pid_t pid = teller(file, 1000, 'k');
+        size_t now;
+
+        g_usleep(2000 + (gulong)bench_dice(&dice, 40000));
+        kill(pid, SIGKILL);
+        waitpid(pid, NULL, 0);
+        now = count_entries(file);
+        CHECK(now >= before, "%zu entries, %zu before", now, before);
+        before = now;
+    }
+    CHECK(before > 0, "something was told in between");
+    rmg_board_free(board);
+}
+
+CU_TestInfo job_tests[] = {
+    {"a whole repair", a_whole_repair},
+    {"told and taken back", told_and_taken_back},
+    {"what is no job", what_is_no_job},
+    {"two at once", two_at_once},
+    {"killed", killed},
+    CU_TEST_INFO_NULL,
+};
