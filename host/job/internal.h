@@ -15,8 +15,12 @@ struct rmg_job {
     gchar *owner, *symptom, *begun;
 };
 
-/* Is it "A-B whole", "A-B open" or "POINT=still"? Takes it into the facts; RMG_ERR_CONTENT: *error
- * says what was expected. */
+/* measured.c: is it "SOCKET whole", "open" or "short"? Then *socket and *measured say so. */
+bool rmg_job_at_socket(const rmg_board *board, const char *text, uint16_t *socket,
+                       rmg_measured *measured);
+
+/* Is it that, "A-B whole", "A-B open" or "POINT=still"? Takes it into the facts; RMG_ERR_CONTENT:
+ * *error says what was expected. */
 rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts *facts,
                             rmg_error *error);
 

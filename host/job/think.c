@@ -5,34 +5,6 @@
 #include "internal.h"
 #include "rimeglass/replay.h"
 
-rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts *facts,
-                            rmg_error *error)
-{
-    gchar **words = g_strsplit(text, " ", 2);
-    const char *state = words[0] && words[1] ? g_strstrip(words[1]) : "";
-    rmg_status status;
-
-    if (strchr(text, '='))
-        status = rmg_facts_activity(facts, board, text, error);
-    else if (strcmp(state, "whole") == 0)
-        status = rmg_facts_continuous(facts, board, words[0], error);
-    else if (strcmp(state, "open") == 0)
-        status = rmg_facts_not_continuous(facts, board, words[0], error);
-    else if (strcmp(state, "good") == 0)
-        status = rmg_facts_known_good(facts, board, words[0], error);
-    else
-        status =
-            rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                     "found \"%s\", expected two points and whole or open (U1.9-U18.14 open), a "
-                     "point and what a probe saw (U5.15=still), or a chip tested elsewhere (U19 "
-                     "good)",
-                     text);
-    if (status != RMG_OK)
-        status = RMG_ERR_CONTENT;
-    g_strfreev(words);
-    return status;
-}
-
 /* Everything that the thinking is done with. */
 typedef struct thinking {
     rmg_job *job;
@@ -150,7 +122,9 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
 
 static rmg_status take_entry(thinking *t, const rmg_entry *e)
 {
+    rmg_measured measured;
     rmg_sight sight;
+    uint16_t socket;
 
     if (e->undone)
         return RMG_OK;
@@ -161,6 +135,9 @@ static rmg_status take_entry(thinking *t, const rmg_entry *e)
         rmg_sight_weigh(&t->state->steps[t->state->base].file.run, &t->state->suspects, &sight,
                         t->state->list, t->state->count);
     }
+    if (e->kind == RMG_ENTRY_MEASURED && t->last &&
+        rmg_job_at_socket(t->job->board, e->text, &socket, &measured))
+        rmg_measured_weigh(&t->state->suspects, socket, measured, t->state->list, t->state->count);
     return e->kind == RMG_ENTRY_RUN && e->has_run ? take_test(t, e) : RMG_OK;
 }
 

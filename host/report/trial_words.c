@@ -148,13 +148,19 @@ static void add_forecast(GString *text, const rmg_forecast *f, const char *lead)
 
 char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice)
 {
-    char *change = rmg_change_text(board, &advice->change);
+    char *change =
+        advice->change.kind == RMG_CHANGE_MEASURE
+            ? g_strdup_printf("measure, power off, from the line to the leg of %s at the pin "
+                              "that fails",
+                              board->sockets[advice->change.socket].name)
+            : rmg_change_text(board, &advice->change);
     GString *text = g_string_new(change);
 
     *text->str = g_ascii_toupper(*text->str);
     g_string_append_printf(text, " (%.0f minutes)", advice->cost.minutes);
     if (advice->settles)
-        g_string_append(text, ", and test again as before: if it passes, that was it");
+        g_string_append_printf(text, ": %.0f %% that this is it; then test again as before",
+                               MIN(advice->share, 0.99) * 100);
     for (size_t i = 0; i < advice->result_count && !advice->settles; i++)
         add_forecast(text, &advice->results[i], i ? "; if " : ". If ");
     g_string_append_c(text, '.');

@@ -137,6 +137,12 @@ static void tell_result(const playing *w, const result *r, rmg_forecast *f)
     }
 }
 
+/* Is it looked at, not changed? */
+static bool is_measured(const rmg_change *change)
+{
+    return change->kind == RMG_CHANGE_MEASURE || change->kind == RMG_CHANGE_LIFT;
+}
+
 /* All results of a change, and what it is worth. */
 static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *costs,
                   rmg_advice *advice)
@@ -155,11 +161,25 @@ static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *co
         const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
         prospect list[PROSPECTS];
         const size_t count =
-            h->rival == SIZE_MAX
+            h->rival == SIZE_MAX || is_measured(change)
                 ? 0
                 : rmg_prospects_of(w->run, w->suspects, h, w->changes, w->done + 1u, w->done, list);
 
         prior[i] = h->after;
+        if (is_measured(change))
+            for (rmg_measured m = change->kind == RMG_CHANGE_MEASURE ? RMG_MEASURED_WHOLE
+                                                                     : RMG_MEASURED_CHIP_BAD;
+                 m <=
+                 (change->kind == RMG_CHANGE_MEASURE ? RMG_MEASURED_SHORT : RMG_MEASURED_PAD_BAD);
+                 m++) {
+                result *r = result_of(results, m, w->count);
+                const double chance =
+                    h->after * rmg_measured_fits(w->suspects, h, change->socket, m);
+
+                r->shares[i] += chance;
+                r->chance += chance;
+                r->outcome = (rmg_outcome)(RMG_OUTCOME_WHOLE + m);
+            }
         for (size_t n = 0; n < count; n++) {
             const played_as *as = play(w, &list[n], best ? best->floats : RMG_FLOATS_AS_FILE);
             result *r = result_of(results, as->print, w->count);
@@ -169,7 +189,8 @@ static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *co
             r->outcome = rmg_outcome_by_sockets(board, change, 1, w->before, as->after,
                                                 as->print == w->before_print, false);
         }
-        if (!count) { /* what none of them is may give anything: it tells nothing */
+        /* what none of them is may give anything: it tells nothing */
+        if (!count && !is_measured(change)) {
             for (guint n = 0; n < results->len; n++) {
                 g_array_index(results, result, n).shares[i] += h->after / results->len;
                 g_array_index(results, result, n).chance += h->after / results->len;
@@ -203,10 +224,15 @@ static double price(const rmg_cost *cost)
 static gint by_worth(gconstpointer a, gconstpointer b)
 {
     const rmg_advice *x = a, *y = b;
+    const bool x_sure = x->settles && x->share >= SETTLED,
+               y_sure = y->settles && y->share >= SETTLED;
 
-    if (x->settles != y->settles)
-        return x->settles ? -1 : 1;
-    return rmg_by_real(y->bits / price(&y->cost), x->bits / price(&x->cost));
+    if (x_sure != y_sure)
+        return x_sure ? -1 : 1;
+    if (x->settles != y->settles) /* what tells more comes before what only may mend */
+        return x->settles ? 1 : -1;
+    return x->settles ? rmg_by_real(y->share / price(&y->cost), x->share / price(&x->cost))
+                      : rmg_by_real(y->bits / price(&y->cost), x->bits / price(&x->cost));
 }
 
 /* The socket that a cause is at now; RMG_NO_SOCKET: none. */
@@ -215,17 +241,6 @@ static uint16_t socket_now(const playing *w, const rmg_hypothesis *h)
     return h->socket != RMG_NO_SOCKET && h->belongs == RMG_BELONGS_CHIP
                ? rmg_chip_now(w->changes, w->done, h->socket)
                : h->socket;
-}
-
-/* Share of the causes that would be mended by putting another chip into the socket. */
-static double chip_share(const playing *w, uint16_t socket)
-{
-    double share = 0;
-
-    for (size_t i = 0; i < w->count; i++)
-        if (w->list[i].belongs == RMG_BELONGS_CHIP && socket_now(w, &w->list[i]) == socket)
-            share += w->list[i].after;
-    return share;
 }
 
 /* A sound socket whose chip could be changed for that one's; RMG_NO_SOCKET: none. */
@@ -248,11 +263,73 @@ static void consider(playing *w, rmg_change change, const rmg_cost_table *costs,
 
     change.bank = RMG_NO_BANK;
     change.value = INT64_MIN;
-    if (!weigh(w, &change, costs, &one))
-        return;
-    one.settles = (change.kind == RMG_CHANGE_REPLACE) && chip_share(w, change.socket) >= SETTLED;
-    if (one.settles || (one.bits >= TELLS && change.kind != RMG_CHANGE_REPLACE))
+    if (weigh(w, &change, costs, &one) && one.bits >= TELLS)
         g_array_append_val(list, one);
+}
+
+/* What is mended together: a chip; a contact and the track at a pin; a line; a select. */
+static bool mended_with(const rmg_hypothesis *a, const rmg_hypothesis *b)
+{
+    const bool joint = a->belongs == RMG_BELONGS_CONTACT || a->belongs == RMG_BELONGS_PLACE,
+               other = b->belongs == RMG_BELONGS_CONTACT || b->belongs == RMG_BELONGS_PLACE;
+
+    return a->rival != SIZE_MAX && b->rival != SIZE_MAX && a->socket == b->socket &&
+           (joint ? other : a->belongs == b->belongs) &&
+           (a->socket != RMG_NO_SOCKET || a->suspect == b->suspect);
+}
+
+/* The repair of a cause, as a change; false: it is none that can be told. */
+static bool repair_of(const playing *w, const rmg_hypothesis *h, rmg_change *c)
+{
+    const rmg_board *board = w->run->board;
+    const rmg_finding *f =
+        h->suspect < w->suspects->count ? &w->suspects->list[h->suspect].finding : NULL;
+    const uint16_t at = socket_now(w, h);
+
+    *c = (rmg_change){.kind = RMG_CHANGE_REPAIR,
+                      .socket = RMG_NO_SOCKET,
+                      .other = RMG_NO_SOCKET,
+                      .bank = RMG_NO_BANK,
+                      .value = INT64_MIN};
+    if (!f || h->rival == SIZE_MAX || (h->belongs == RMG_BELONGS_CHIP && at == RMG_NO_SOCKET))
+        return false;
+    if (h->belongs == RMG_BELONGS_CHIP) {
+        c->kind = RMG_CHANGE_REPLACE;
+        c->socket = at;
+    } else if (h->belongs == RMG_BELONGS_CONTACT || h->belongs == RMG_BELONGS_PLACE) {
+        c->socket = at;
+        return at != RMG_NO_SOCKET;
+    } else if (f->point != RMG_NO_POINT && f->line < board->line_count) {
+        c->text = g_strdup_printf("%s at %s", board->lines[f->line].name,
+                                  board->lines[f->line].points[f->point].name);
+    } else {
+        c->text = g_strdup(rmg_belongs_name(h->belongs));
+    }
+    return true;
+}
+
+/* Repairs, one for what is mended together. */
+static void consider_repairs(const playing *w, const rmg_cost_table *costs, GArray *list)
+{
+    for (size_t i = 0; i < w->count; i++) {
+        rmg_advice one = {.settles = true};
+        bool told = false;
+        rmg_mount mount;
+
+        for (size_t n = 0; n < i; n++)
+            told |= mended_with(&w->list[n], &w->list[i]);
+        for (size_t n = 0; n < w->count; n++)
+            one.share += mended_with(&w->list[i], &w->list[n]) ? w->list[n].after : 0;
+        if (told || one.share < CANDIDATE || !repair_of(w, &w->list[i], &one.change))
+            continue;
+        mount = one.change.socket != RMG_NO_SOCKET ? w->run->board->sockets[one.change.socket].mount
+                                                   : RMG_MOUNT_SOCKET;
+        one.cost = costs->costs[one.change.kind][mount];
+        if (one.cost.minutes >= 0)
+            g_array_append_val(list, one);
+        else
+            g_free(one.change.text);
+    }
 }
 
 /* Changes at a socket that some cause is at. */
@@ -261,7 +338,9 @@ static void consider_socket(playing *w, uint16_t s, const rmg_cost_table *costs,
     const rmg_board *board = w->run->board;
     const uint16_t other = partner(w, s);
 
-    consider(w, (rmg_change){.kind = RMG_CHANGE_REPLACE, .socket = s, .other = RMG_NO_SOCKET},
+    consider(w, (rmg_change){.kind = RMG_CHANGE_LIFT, .socket = s, .other = RMG_NO_SOCKET}, costs,
+             list);
+    consider(w, (rmg_change){.kind = RMG_CHANGE_MEASURE, .socket = s, .other = RMG_NO_SOCKET},
              costs, list);
     consider(w, (rmg_change){.kind = RMG_CHANGE_HOLD, .socket = s, .other = RMG_NO_SOCKET}, costs,
              list);
@@ -331,6 +410,7 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
                 consider_socket(&w, s, costs, found);
         }
         rmg_stage_end(&stage);
+        consider_repairs(&w, costs, found);
     }
     g_array_sort(found, by_worth);
     *advice_count = found->len;

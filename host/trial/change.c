@@ -16,7 +16,7 @@ typedef enum told {
     TOLD_HEAT,        /* A or board, perhaps to C */
     TOLD_PINS,        /* A pin P with pin Q, or with B pin Q */
     TOLD_PIN,         /* A pin P */
-    TOLD_POINTS,      /* points of a line */
+    TOLD_POINTS,      /* points of a line; or, of a repair, A */
     TOLD_NUMBER,
     TOLD_TEXT
 } told;
@@ -38,13 +38,19 @@ static const struct {
     [RMG_CHANGE_DISTURB] = {"disturb", TOLD_PINS, "disturb U19 pin 14 with pin 16"},
     [RMG_CHANGE_LIFT] = {"lift", TOLD_PIN, "lift U19 pin 14"},
     [RMG_CHANGE_BRIDGE] = {"bridge", TOLD_POINTS, "bridge U1.9-U18.14"},
-    [RMG_CHANGE_REPAIR] = {"repair", TOLD_POINTS, "repair R4"},
+    [RMG_CHANGE_REPAIR] = {"repair", TOLD_POINTS, "repair R4, or repair U19 (its contacts)"},
     [RMG_CHANGE_SUPPLY] = {"supply", TOLD_NUMBER, "supply 4750 (millivolts)"},
     [RMG_CHANGE_CLOCK] = {"clock", TOLD_NUMBER, "clock 2000000 (hertz)"},
     [RMG_CHANGE_JUMPER] = {"jumper", TOLD_TEXT, "jumper J3 to the left"},
+    [RMG_CHANGE_MEASURE] = {"measure", TOLD_SOCKET, "measure U19"},
     [RMG_CHANGE_NOTHING] = {"nothing", TOLD_NOTHING, "nothing"},
     [RMG_CHANGE_OTHER] = {"other", TOLD_TEXT, "other cleaned the edge connector"},
 };
+
+const char *rmg_change_word(rmg_change_kind kind)
+{
+    return rows[kind].word;
+}
 
 /* The words of one change, while they are read. */
 typedef struct reading {
@@ -222,6 +228,12 @@ static rmg_status take_told(reading *r)
         status = take_number(r, &c->value);
         break;
     case TOLD_POINTS:
+        if (c->kind == RMG_CHANGE_REPAIR && r->count == 2 &&
+            rmg_board_socket(r->board, r->words[1]) != RMG_NO_SOCKET) {
+            status = take_socket(r, &c->socket);
+            break;
+        }
+        /* fall through */
     case TOLD_TEXT:
         c->text = take_rest(r);
         if (!c->text)

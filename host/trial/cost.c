@@ -27,14 +27,10 @@ static const rmg_cost rows[RMG_CHANGE_KINDS][3] = {
     [RMG_CHANGE_SUPPLY] = {{2, 0}, {2, 0}, {5, 0}},
     [RMG_CHANGE_CLOCK] = {{2, 0}, {2, 0}, {2, 0}},
     [RMG_CHANGE_JUMPER] = {{2, 0}, {2, 0}, {2, 0}},
+    [RMG_CHANGE_MEASURE] = {{3, 0}, {3, 0}, NO},
     [RMG_CHANGE_NOTHING] = {{0, 0}, {0, 0}, {0, 0}},
     [RMG_CHANGE_OTHER] = {{5, 0}, {5, 0}, {5, 0}},
 };
-
-static const char *const kinds[] = {
-    "swap", "move",   "reseat", "pull",   "fit",   "replace", "hold",    "warm",  "cool", "disturb",
-    "lift", "bridge", "repair", "supply", "clock", "jumper",  "nothing", "other", NULL};
-G_STATIC_ASSERT(G_N_ELEMENTS(kinds) == RMG_CHANGE_KINDS + 1);
 
 void rmg_costs_standard(rmg_cost_table *table)
 {
@@ -71,11 +67,14 @@ static void read_cost(yaml_file *file, const ynode *map, const char *key, rmg_co
 rmg_status rmg_costs_load(const char *name, rmg_cost_table *table, rmg_errors *errors)
 {
     static const char *const mounts[] = {"socket", "soldered", "ball", NULL};
+    const char *kinds[RMG_CHANGE_KINDS + 1] = {NULL};
     GArray *notes = rmg_notes_new();
     ynode *key, *value;
     yaml_file file;
     rmg_status status = rmg_yaml_open(&file, name, notes);
 
+    for (size_t k = 0; k < RMG_CHANGE_KINDS; k++)
+        kinds[k] = rmg_change_word((rmg_change_kind)k);
     rmg_costs_standard(table);
     if (status == RMG_OK && rmg_yaml_is_map(&file, rmg_yaml_root(&file), "a table of costs", kinds))
         for (size_t i = 0; rmg_yaml_pair(&file, rmg_yaml_root(&file), i, &key, &value); i++)

@@ -33,7 +33,9 @@ rmg_hypothesis *rmg_hypotheses(const rmg_run *run, const rmg_suspects *suspects,
         for (size_t r = 0; r < s->rival_count; r++) {
             const rmg_hypothesis h = {.suspect = i,
                                       .rival = r,
-                                      .socket = s->finding.socket,
+                                      .socket = s->finding.socket != RMG_NO_SOCKET
+                                                    ? s->finding.socket
+                                                    : s->rivals[r].is.socket,
                                       .belongs = rmg_cause_belongs(s->rivals[r].cause),
                                       .before = s->confidence * s->rivals[r].share};
 

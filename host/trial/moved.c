@@ -134,16 +134,24 @@ static bool carry(const rmg_board *board, const uint16_t *chips, rmg_sim_fault *
     return true;
 }
 
-/* Is the part or stretch that was mended the one that the cause is at? */
-static bool mends(const rmg_run *run, const rmg_suspect *s, const rmg_change *c)
+/* Is what was mended that which the cause is at? */
+static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                  const rmg_change *c)
 {
-    const rmg_finding *f = &s->finding;
+    const rmg_finding *f =
+        h->suspect < suspects->count ? &suspects->list[h->suspect].finding : NULL;
     const rmg_line *line;
 
-    if ((c->kind != RMG_CHANGE_REPAIR && c->kind != RMG_CHANGE_BRIDGE) || !c->text)
+    if (!f || (c->kind != RMG_CHANGE_REPAIR && c->kind != RMG_CHANGE_BRIDGE))
         return false;
+    if (h->belongs == RMG_BELONGS_CONTACT || h->belongs == RMG_BELONGS_PLACE)
+        return c->socket != RMG_NO_SOCKET && c->socket == h->socket;
+    if (!c->text || h->belongs == RMG_BELONGS_CHIP)
+        return false;
+    if (strcmp(c->text, rmg_belongs_name(h->belongs)) == 0)
+        return true;
     if (f->point == RMG_NO_POINT || f->line >= run->board->line_count)
-        return f->socket != RMG_NO_SOCKET && strstr(c->text, run->board->sockets[f->socket].name);
+        return false;
     line = &run->board->lines[f->line];
     for (uint16_t p = f->point; p != RMG_NO_POINT; p = line->points[p].parent)
         if (strstr(c->text, line->points[p].name))
@@ -214,9 +222,7 @@ static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, cons
 
         if (h->belongs == RMG_BELONGS_CONTACT && touched)
             stays *= 1 - CLEANED;
-        else if (h->suspect < suspects->count && mends(run, &suspects->list[h->suspect], c) &&
-                 (h->belongs == RMG_BELONGS_PLACE || h->belongs == RMG_BELONGS_LINE ||
-                  h->belongs == RMG_BELONGS_CONTACT))
+        else if (mends(run, suspects, h, c))
             stays = 0;
         else if (touched && !rmg_run_repeats(run))
             stays *= 1 - HEALED;

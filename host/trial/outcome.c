@@ -5,17 +5,23 @@
 #include "base/internal.h"
 #include "internal.h"
 
-static const char *const names[] = {[RMG_OUTCOME_PASSED] = "nothing failed, before or after",
-                                    [RMG_OUTCOME_WENT] = "it went with the chip",
-                                    [RMG_OUTCOME_STAYED] = "it stayed at the socket",
-                                    [RMG_OUTCOME_GONE] = "it is gone",
-                                    [RMG_OUTCOME_UNCHANGED] = "nothing changed",
-                                    [RMG_OUTCOME_ELSEWHERE] = "it fails elsewhere now",
-                                    [RMG_OUTCOME_LESS] = "less fails than before",
-                                    [RMG_OUTCOME_WORSE] = "more fails than before",
-                                    [RMG_OUTCOME_HALF] = "half of the memory, or more, disappeared",
-                                    [RMG_OUTCOME_OTHERWISE] =
-                                        "the same sockets fail, in another way"};
+static const char *const names[] = {
+    [RMG_OUTCOME_PASSED] = "nothing failed, before or after",
+    [RMG_OUTCOME_WENT] = "it went with the chip",
+    [RMG_OUTCOME_STAYED] = "it stayed at the socket",
+    [RMG_OUTCOME_GONE] = "it is gone",
+    [RMG_OUTCOME_UNCHANGED] = "nothing changed",
+    [RMG_OUTCOME_ELSEWHERE] = "it fails elsewhere now",
+    [RMG_OUTCOME_LESS] = "less fails than before",
+    [RMG_OUTCOME_WORSE] = "more fails than before",
+    [RMG_OUTCOME_HALF] = "half of the memory, or more, disappeared",
+    [RMG_OUTCOME_OTHERWISE] = "the same sockets fail, in another way",
+    [RMG_OUTCOME_WHOLE] = "it measures whole",
+    [RMG_OUTCOME_OPEN] = "it measures open",
+    [RMG_OUTCOME_SHORT] = "it measures a few ohms to a supply",
+    [RMG_OUTCOME_CHIP_BAD] = "the lifted leg is wrong",
+    [RMG_OUTCOME_PAD_BAD] = "the leg is right, and its pad is not",
+};
 
 const char *rmg_outcome_name(rmg_outcome outcome)
 {

@@ -27,10 +27,12 @@ typedef enum rmg_change_kind {
     RMG_CHANGE_DISTURB, /* a pin shorted on purpose, to learn which line is which chip */
     RMG_CHANGE_LIFT,    /* a pin */
     RMG_CHANGE_BRIDGE,  /* two points joined by a wire */
-    RMG_CHANGE_REPAIR,  /* a part or a stretch of a line */
+    RMG_CHANGE_REPAIR,  /* a socket's contacts and the tracks to it; or a part or stretch of a line
+                         */
     RMG_CHANGE_SUPPLY,  /* set to so many millivolts */
     RMG_CHANGE_CLOCK,   /* set to so many hertz */
     RMG_CHANGE_JUMPER,
+    RMG_CHANGE_MEASURE, /* no change: the way to the pins that fail, power off (rmg_measured) */
     RMG_CHANGE_NOTHING, /* tested again, just so */
     RMG_CHANGE_OTHER
 } rmg_change_kind;
@@ -81,7 +83,12 @@ typedef enum rmg_outcome {
     RMG_OUTCOME_LESS,      /* some of the failures are gone */
     RMG_OUTCOME_WORSE,     /* what failed still fails, and more */
     RMG_OUTCOME_HALF,      /* half of the memory, or more, disappeared */
-    RMG_OUTCOME_OTHERWISE  /* the same sockets fail, in another way */
+    RMG_OUTCOME_OTHERWISE, /* the same sockets fail, in another way */
+    RMG_OUTCOME_WHOLE,     /* of RMG_CHANGE_MEASURE: rmg_measured, in its order */
+    RMG_OUTCOME_OPEN,
+    RMG_OUTCOME_SHORT,
+    RMG_OUTCOME_CHIP_BAD,
+    RMG_OUTCOME_PAD_BAD
 } rmg_outcome;
 
 const char *rmg_outcome_name(rmg_outcome outcome); /* "went with the chip" */
@@ -179,7 +186,8 @@ typedef struct rmg_advice {
     rmg_change change;
     rmg_cost cost;
     double bits;  /* of information it is expected to give */
-    bool settles; /* it is the repair itself */
+    bool settles; /* it is the repair itself, of what has `share` of the causes */
+    double share;
     rmg_forecast results[RMG_FORECASTS];
     size_t result_count;
 } rmg_advice;
@@ -213,6 +221,20 @@ rmg_sight rmg_sight_parse(const char *text);
  * lowest bank, fails starts seldom; what it reports leaves out banks. Changes `after` of each. */
 void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
                      rmg_hypothesis *list, size_t count);
+
+/* What a meter shows, power off, between the line and the leg of the chip at the pins that fail. */
+typedef enum rmg_measured {
+    RMG_MEASURED_WHOLE,
+    RMG_MEASURED_OPEN,
+    RMG_MEASURED_SHORT, /* a few ohms to a supply */
+    /* with the pin lifted: is it right at the chip's own leg, or at its pad? */
+    RMG_MEASURED_CHIP_BAD, /* the leg does what it should not; the pad is free */
+    RMG_MEASURED_PAD_BAD   /* the leg is right; the pad is held, or nothing comes through */
+} rmg_measured;
+
+/* Weighs the causes at that socket by it, and all others. Changes `after` of each. */
+void rmg_measured_weigh(const rmg_suspects *suspects, uint16_t socket, rmg_measured measured,
+                        rmg_hypothesis *list, size_t count);
 
 /* The causes of replayed suspects with their shares, before any trial. [*count], to be freed with
  * rmg_hypotheses_free. */

@@ -378,7 +378,7 @@ static void advice(void)
         const char *board;
         uint16_t chip;
         rmg_change_kind never;
-    } rows[] = {{HALVORN, 8, RMG_CHANGE_LIFT},
+    } rows[] = {{HALVORN, 8, RMG_CHANGE_JUMPER},
                 {HALVORN, 3, RMG_CHANGE_SWAP},
                 {"demo/shapes/lanes.yaml", 1, RMG_CHANGE_PULL}};
 
