@@ -184,7 +184,7 @@ static void print_causes(const rmg_job_state *state)
     printf("\nWhat it can be\n");
     for (size_t i = 0; i < state->count && i < 8; i++) {
         char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
-        gchar *lead = g_strdup_printf("  %5.1f %%  %-20s ", state->list[i].after * 100,
+        gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", state->list[i].after * 100,
                                       rmg_belongs_name(state->list[i].belongs));
 
         print_wrapped(stdout, lead, (unsigned)strlen(lead), name);

@@ -48,6 +48,20 @@ static void say_cause(const rmg_job_state *state, GPtrArray *lines)
     rmg_text_free(name);
 }
 
+/* Where the likeliest cause is at no single socket, and no change tells more: what its suspect
+ * itself says would settle it; else NULL. */
+static const char *settling_step(const rmg_job_state *state)
+{
+    const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
+    const char *step;
+
+    if (!h || h->socket != RMG_NO_SOCKET || h->suspect >= state->suspects.count ||
+        (state->advice_count && (!state->advice[0].settles || state->advice[0].share > 0.9)))
+        return NULL;
+    step = state->suspects.list[h->suspect].settle;
+    return step && *step ? step : NULL;
+}
+
 static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *lines)
 {
     const rmg_board *board = rmg_job_board(job);
@@ -59,6 +73,8 @@ static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *
         g_free(text);
     } else if (state->passes) {
         g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
+    } else if (settling_step(state)) {
+        g_ptr_array_add(lines, g_strdup_printf("Next: %s.", settling_step(state)));
     } else if (state->advice_count) {
         char *text = rmg_advice_text(board, &state->advice[0]);
 

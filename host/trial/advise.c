@@ -291,7 +291,8 @@ static bool repair_of(const playing *w, const rmg_hypothesis *h, rmg_change *c)
                       .other = RMG_NO_SOCKET,
                       .bank = RMG_NO_BANK,
                       .value = INT64_MIN};
-    if (!f || h->rival == SIZE_MAX || (h->belongs == RMG_BELONGS_CHIP && at == RMG_NO_SOCKET))
+    if (!f || h->rival == SIZE_MAX || h->belongs == RMG_BELONGS_UNKNOWN ||
+        (h->belongs == RMG_BELONGS_CHIP && at == RMG_NO_SOCKET))
         return false;
     if (h->belongs == RMG_BELONGS_CHIP) {
         c->kind = RMG_CHANGE_REPLACE;
@@ -299,7 +300,8 @@ static bool repair_of(const playing *w, const rmg_hypothesis *h, rmg_change *c)
     } else if (h->belongs == RMG_BELONGS_CONTACT || h->belongs == RMG_BELONGS_PLACE) {
         c->socket = at;
         return at != RMG_NO_SOCKET;
-    } else if (f->point != RMG_NO_POINT && f->line < board->line_count) {
+    } else if (h->belongs == RMG_BELONGS_LINE && f->point != RMG_NO_POINT &&
+               f->line < board->line_count) {
         c->text = g_strdup_printf("%s at %s", board->lines[f->line].name,
                                   board->lines[f->line].points[f->point].name);
     } else {

@@ -27,10 +27,9 @@ rmg_belongs rmg_cause_belongs(rmg_cause cause)
 
 const char *rmg_belongs_name(rmg_belongs belongs)
 {
-    static const char *const names[] = {"the chip",           "its contact",
-                                        "the socket's place", "a line",
-                                        "the select",         "the supply, heat or timing",
-                                        "something else"};
+    static const char *const names[] = {"the chip", "its contact", "the socket's place",
+                                        "a line",   "the select",  "the supply, heat or timing",
+                                        "other"};
 
     return names[belongs];
 }
