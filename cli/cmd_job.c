@@ -20,7 +20,7 @@ static const char description[] =
     "note FILE TEXT; correct FILE NUMBER TEXT; undo FILE takes the last entry back.\n"
     "show FILE: the timeline, what follows, and what to change next; --chips: where each chip "
     "was.\n"
-    "report FILE --html SHEET: for the owner, and the bench's record.\n\n"
+    "report FILE --html SHEET, --pdf SHEET: for the owner, and the bench's record.\n\n"
     "Examples\n"
     "  rimeglass job new build/console.job demo/boards/halvorn64.yaml --owner \"console 3\"\n"
     "  rimeglass test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-u19.yaml\n"
@@ -29,7 +29,7 @@ static const char description[] =
     "  rimeglass job show build/console.job";
 
 typedef struct job_call {
-    gchar *owner, *symptom, *json, *html, *costs;
+    gchar *owner, *symptom, *json, *html, *pdf, *costs;
     gboolean chips, sure;
 } job_call;
 
@@ -262,7 +262,9 @@ static int conclude(const job_call *call, rmg_job *job, bool report)
         status = said(rmg_job_entries(job, &entries, &count, &error), &error);
     if (status == EXIT_PASS && state.base < state.step_count)
         rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
-    if (status == EXIT_PASS && (report || call->json)) {
+    if (status == EXIT_PASS && report && call->pdf)
+        status = said(rmg_job_pdf(job, &state, entries, count, call->pdf, &error), &error);
+    if (status == EXIT_PASS && (report ? call->html : call->json)) {
         char *text = report ? rmg_job_html(job, &state, entries, count)
                             : rmg_job_json(job, &state, entries, count);
 
@@ -300,8 +302,8 @@ static int run_call(const job_call *call, const GPtrArray *args)
         return begin_job(call, args);
     if (args->len < 2)
         return wrong_call("job", "expected the job's file after \"%s\"", word);
-    if (strcmp(word, "report") == 0 && !call->html)
-        return wrong_call("job", "expected --html FILE, where the sheet is to go");
+    if (strcmp(word, "report") == 0 && !call->html && !call->pdf)
+        return wrong_call("job", "expected --html FILE or --pdf FILE, where the sheet is to go");
     if (rmg_job_open(g_ptr_array_index(args, 1), &job, &error) != RMG_OK)
         return said(RMG_ERR_FILE, &error);
     status = strcmp(word, "changed") == 0    ? tell(call, job, RMG_ENTRY_CHANGE, args)
@@ -328,6 +330,7 @@ int command_job(GPtrArray *args)
         {"costs", 0, 0, G_OPTION_ARG_FILENAME, &call.costs, "what changes cost on your bench",
          "FILE"},
         {"html", 0, 0, G_OPTION_ARG_FILENAME, &call.html, "report: the sheet", "FILE"},
+        {"pdf", 0, 0, G_OPTION_ARG_FILENAME, &call.pdf, "report: the sheet as PDF", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "show: write the job; - is stdout",
          "FILE"},
         G_OPTION_ENTRY_NULL,
@@ -341,6 +344,7 @@ int command_job(GPtrArray *args)
     g_free(call.symptom);
     g_free(call.json);
     g_free(call.html);
+    g_free(call.pdf);
     g_free(call.costs);
     return status;
 }

@@ -12,8 +12,8 @@
 static const struct {
     const char *name;
     bool picture;
-} outputs[] = {{"json", false},   {"record", false}, {"write", false},
-               {"picture", true}, {"cells", true},   {"course", true}};
+} outputs[] = {{"json", false}, {"record", false}, {"write", false}, {"html", false},
+               {"pdf", false},  {"picture", true}, {"cells", true},  {"course", true}};
 
 static gboolean force;
 

@@ -9,6 +9,7 @@
 #include "draw_line.h"
 #include "pen.h"
 #include "rimeglass/report.h"
+#include "sheet.h"
 
 #define WIDTH  RMG_PEN_WIDTH
 #define HEIGHT RMG_PEN_HEIGHT
@@ -353,6 +354,13 @@ static void draw_all(cairo_t *cr, void *context)
         rmg_draw_line(cr, c->board, &c->suspects->list[0].finding, MARGIN,
                       HEIGHT - BOTTOM - CHAIN + 22, room_x, CHAIN - 22);
     draw_key(c);
+}
+
+void rmg_draw_run_on(cairo_t *cr, const rmg_run *run, const rmg_suspects *suspects)
+{
+    canvas c = {.run = run, .board = run->board, .suspects = suspects};
+
+    draw_all(cr, &c);
 }
 
 rmg_status rmg_draw_check(const rmg_board *board, rmg_error *error)

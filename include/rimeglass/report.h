@@ -64,6 +64,12 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
 char *rmg_job_html(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
                    size_t count);
 
+/* The same sheet as a PDF file, A4. RMG_ERR_FILE: *error, to be freed with rmg_error_free, says
+ * more.
+ */
+rmg_status rmg_job_pdf(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
+                       size_t count, const char *file, rmg_error *error);
+
 /* The probe as JSON text, to be freed with rmg_text_free: `pairs`, `bits`, `advice`, `verdict`,
  * `complete`, `not_restored`. */
 char *rmg_probe_json(const rmg_probe *probe);

@@ -50,7 +50,7 @@ static const call_row calls[] = {
     {"job|show|none.job", 2, "", "there is no such file"},
     {"job|show|" HALVORN, 2, "", "is not a job"},
     {"job|new|x.job", 2, "", "expected new, the job's file and a board file"},
-    {"job|report|x.job", 2, "", "expected --html FILE"},
+    {"job|report|x.job", 2, "", "expected --html FILE or --pdf"},
     {"test|" HALVORN "|--on|sim:|--job|none.job", 2, "", "--job none.job: none.job: there is no"},
     {"diagnose|none.run|--changed|nothing", 2, "", "--changed goes with --before"},
     {"verify|demo/shapes/rom-only.yaml|U21|--on|sim:demo/faults/rom-only-u21.yaml", 1,

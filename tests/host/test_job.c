@@ -126,6 +126,14 @@ static void a_whole_repair(void)
           "the sheet is escaped and has its drawing");
     CHECK(text && strstr(text, "The memory passes its test, 2 times in a row"), "for the owner");
     rmg_text_free(text);
+    CHECK(rmg_job_pdf(job, &state, entries, count, temporary_path("sheet.pdf"), &error) == RMG_OK,
+          "%s", error.what);
+    rmg_error_free(&error);
+    text = file_text(temporary_path("sheet.pdf"));
+    CHECK(text && strncmp(text, "%PDF-1.4", 8) == 0 &&
+              rmg_file_is_ours(temporary_path("sheet.pdf")),
+          "as PDF");
+    g_free(text);
     text = rmg_job_json(job, &state, entries, count);
     root = text ? json_loads(text, 0, NULL) : NULL;
     CHECK(json_integer_value(json_object_get(root, "rimeglass_job")) == 1 &&

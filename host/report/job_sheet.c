@@ -1,0 +1,297 @@
+/* What stands on the sheet of a job: the first page for the owner, in plain words; then the bench's
+ * record. */
+#include "sheet.h"
+
+#include <stdarg.h>
+#include <string.h>
+
+#include "internal.h"
+
+#define CAUSES_SHOWN 10u
+#define ADVICE_SHOWN 3u
+
+static void free_block(gpointer data)
+{
+    sheet_block *b = data;
+
+    g_free(b->text);
+    g_strfreev(b->cells);
+}
+
+static void say(GArray *sheet, sheet_kind kind, const char *format, ...) G_GNUC_PRINTF(3, 4);
+static void say(GArray *sheet, sheet_kind kind, const char *format, ...)
+{
+    sheet_block b = {.kind = kind};
+    va_list args;
+
+    va_start(args, format);
+    b.text = g_strdup_vprintf(format, args);
+    va_end(args);
+    g_array_append_val(sheet, b);
+}
+
+/* A row of these cells, which are taken over; NULL at the end. */
+static void row(GArray *sheet, sheet_kind kind, GPtrArray *cells)
+{
+    sheet_block b = {.kind = kind};
+
+    g_ptr_array_add(cells, NULL);
+    b.cells = (gchar **)g_ptr_array_free(cells, FALSE);
+    g_array_append_val(sheet, b);
+}
+
+static GPtrArray *cells_of(const char *first, ...) G_GNUC_NULL_TERMINATED;
+static GPtrArray *cells_of(const char *first, ...)
+{
+    GPtrArray *cells = g_ptr_array_new();
+    va_list args;
+
+    va_start(args, first);
+    for (const char *c = first; c; c = va_arg(args, const char *))
+        g_ptr_array_add(cells, g_strdup(c));
+    va_end(args);
+    return cells;
+}
+
+/* Plain words for what belongs to what. */
+static const char *plainly(rmg_belongs belongs)
+{
+    static const char *const words[] = {
+        "a memory chip had failed",
+        "a memory chip made no proper contact in its place",
+        "the wiring at one memory chip was damaged",
+        "a wire that several memory chips share was damaged",
+        "the part that chooses between rows of memory chips did not work",
+        "the memory's power, temperature or timing was not right",
+        "the cause could not be named for certain"};
+
+    return words[belongs];
+}
+
+static void add_head(GArray *sheet, const rmg_job *job)
+{
+    const rmg_board *board = rmg_job_board(job);
+
+    say(sheet, SHEET_TITLE, "Repair of %s", board->name);
+    say(sheet, SHEET_SOFT, "%s%s%s%s%s%sBegun %.10s.", *board->revision ? "Revision " : "",
+        board->revision, *board->revision ? ". " : "", *rmg_job_owner(job) ? "Owner: " : "",
+        rmg_job_owner(job), *rmg_job_owner(job) ? ". " : "", rmg_job_begun(job));
+    if (*rmg_job_symptom(job)) {
+        say(sheet, SHEET_HEADING, "What you told us");
+        say(sheet, SHEET_WORDS, "%s", rmg_job_symptom(job));
+    }
+}
+
+/* A change that put something new in, or mended something: for the owner. */
+static void add_change(GArray *sheet, const rmg_board *board, const rmg_change *c, bool *any)
+{
+    const bool replaced = c->kind == RMG_CHANGE_REPLACE || c->kind == RMG_CHANGE_FIT;
+    const rmg_part *part;
+
+    if (!replaced && c->kind != RMG_CHANGE_REPAIR && c->kind != RMG_CHANGE_BRIDGE)
+        return;
+    if (!*any)
+        say(sheet, SHEET_HEADING, "What was replaced or mended");
+    *any = true;
+    if (replaced) {
+        part = board->sockets[c->socket].part;
+        say(sheet, SHEET_ITEM, "The memory chip at place %s%s%s%s%s%s",
+            board->sockets[c->socket].name, part ? " (type " : "", part ? part->number : "",
+            part ? ")" : "", c->text ? ", by " : "", c->text ? c->text : "");
+    } else {
+        say(sheet, SHEET_ITEM, "The wiring at %s",
+            c->text ? c->text : board->sockets[c->socket].name);
+    }
+}
+
+static void add_done(GArray *sheet, const rmg_job *job, const rmg_entry *entries, size_t count)
+{
+    bool any = false;
+
+    for (size_t i = 0; i < count; i++) {
+        rmg_changes changes;
+        rmg_error error;
+
+        if (entries[i].kind != RMG_ENTRY_CHANGE || entries[i].undone)
+            continue;
+        if (rmg_changes_parse(rmg_job_board(job), entries[i].text, &changes, &error) == RMG_OK)
+            for (size_t n = 0; n < changes.count; n++)
+                add_change(sheet, rmg_job_board(job), &changes.list[n], &any);
+        rmg_error_free(&error);
+        rmg_changes_free(&changes);
+    }
+}
+
+static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
+{
+    const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
+    char *sure;
+
+    say(sheet, SHEET_HEADING, "What was found");
+    if (!state->step_count) {
+        say(sheet, SHEET_TEXT, "The board has not been tested yet.");
+    } else if (state->base >= state->step_count) {
+        say(sheet, SHEET_TEXT, "In our tests the memory worked without any error.");
+    } else if (h) {
+        sure = rmg_percent(h->after);
+        say(sheet, SHEET_TEXT,
+            "Our tests found errors in the memory; most likely, %s%s%s%s, %s sure.",
+            plainly(h->belongs), h->socket != RMG_NO_SOCKET ? " (at place " : "",
+            h->socket != RMG_NO_SOCKET ? rmg_job_board(job)->sockets[h->socket].name : "",
+            h->socket != RMG_NO_SOCKET ? ")" : "", sure);
+        g_free(sure);
+    } else {
+        say(sheet, SHEET_TEXT,
+            "Our tests found errors in the memory, but none that points to a place.");
+    }
+}
+
+static void add_stand(GArray *sheet, const rmg_job_state *state)
+{
+    const rmg_run *last = state->step_count ? &state->steps[state->step_count - 1u].file.run : NULL;
+
+    say(sheet, SHEET_HEADING, "How it stands");
+    if (!last) {
+        say(sheet, SHEET_RESULT, "Not tested.");
+    } else if (!state->passes) {
+        say(sheet, SHEET_RESULT, "The memory still has errors: the repair is not finished.");
+    } else {
+        say(sheet, SHEET_RESULT,
+            "The memory passes its test, %" G_GUINT64_FORMAT " time%s in a row.", last->pass_count,
+            last->pass_count == 1 ? "" : "s");
+        say(sheet, SHEET_TEXT,
+            "An error that shows in at least %.0f of 100 such tests would have been seen.",
+            rmg_excluded_share(last->pass_count) * 100);
+    }
+}
+
+static const rmg_job_step *step_of(const rmg_job_state *state, const rmg_entry *e)
+{
+    for (size_t i = 0; i < state->step_count; i++)
+        if (state->steps[i].entry == e->number)
+            return &state->steps[i];
+    return NULL;
+}
+
+static void add_timeline(GArray *sheet, const rmg_job_state *state, const rmg_entry *entries,
+                         size_t count)
+{
+    say(sheet, SHEET_RECORD, "Record of the bench");
+    row(sheet, SHEET_HEADS, cells_of("No.", "When (UTC)", "What", "", NULL));
+    for (size_t i = 0; i < count; i++) {
+        const rmg_entry *e = &entries[i];
+        const rmg_job_step *step = step_of(state, e);
+        GString *text = g_string_new(e->text);
+        gchar *number = g_strdup_printf("%d", (int)e->number);
+        gchar *at = g_strdup_printf("%.10s %.5s", e->at, strlen(e->at) > 11 ? e->at + 11 : "");
+
+        g_strdelimit(text->str, "\n", ' ');
+        if (step && step->followed) {
+            char **lines = rmg_trial_lines(&step->trial, &state->suspects);
+
+            for (size_t n = 0; lines[n] && n < 3; n++)
+                g_string_append_printf(text, "\n%s", lines[n]);
+            rmg_texts_free(lines);
+        } else if (step && step->why_not) {
+            g_string_append_printf(text, "\nNot compared: %s", step->why_not);
+        }
+        row(sheet, e->undone ? SHEET_STRUCK : SHEET_ROW,
+            cells_of(number, at, e->kind == RMG_ENTRY_RUN ? e->verb : rmg_entry_name(e->kind),
+                     text->str, NULL));
+        g_string_free(text, TRUE);
+        g_free(number);
+        g_free(at);
+    }
+}
+
+static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
+{
+    if (!state->count)
+        return;
+    say(sheet, SHEET_HEADING, "What it can be");
+    row(sheet, SHEET_HEADS, cells_of("Share", "Belongs to", "Cause", NULL));
+    for (size_t i = 0; i < state->count && i < CAUSES_SHOWN; i++) {
+        char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
+        gchar *share = g_strdup_printf("%.1f %%", state->list[i].after * 100);
+
+        row(sheet, SHEET_ROW,
+            cells_of(share, rmg_belongs_name(state->list[i].belongs), name, NULL));
+        g_free(share);
+        rmg_text_free(name);
+    }
+    for (size_t i = 0; i < state->advice_count && i < ADVICE_SHOWN; i++) {
+        char *text = rmg_advice_text(rmg_job_board(job), &state->advice[i]);
+
+        say(sheet, SHEET_TEXT, "%s: %s", i ? "Or" : "Next", text);
+        rmg_text_free(text);
+    }
+}
+
+static void add_chips(GArray *sheet, const rmg_job_state *state)
+{
+    rmg_job_chips chips;
+    GPtrArray *cells;
+
+    rmg_job_chips_of(state, &chips);
+    if (chips.count) {
+        say(sheet, SHEET_HEADING, "Chips and places");
+        cells = cells_of("Chip", NULL);
+        for (size_t i = 0; i < chips.step_count; i++)
+            g_ptr_array_add(cells, g_strdup_printf("test %d", (int)state->steps[i].entry));
+        row(sheet, SHEET_HEADS, cells);
+    }
+    for (size_t n = 0; n < chips.count; n++) {
+        cells = cells_of(chips.list[n].name, NULL);
+        for (size_t i = 0; i < chips.step_count; i++)
+            g_ptr_array_add(
+                cells,
+                g_strdup_printf("%s%s", chips.list[n].places[i] ? chips.list[n].places[i] : "out",
+                                chips.list[n].failed[i]   ? ", failed"
+                                : chips.list[n].places[i] ? ", passed"
+                                                          : ""));
+        row(sheet, SHEET_ROW, cells);
+    }
+    rmg_job_chips_free(&chips);
+}
+
+static void add_not_tested(GArray *sheet, const rmg_job_state *state)
+{
+    const rmg_run *run = state->step_count ? &state->steps[state->step_count - 1u].file.run : NULL;
+
+    if (!run || !run->left_out_count)
+        return;
+    say(sheet, SHEET_HEADING, "Not tested");
+    for (size_t i = 0; i < run->left_out_count; i++) {
+        char text[40];
+
+        say(sheet, SHEET_ITEM, "%s %s: %s",
+            rmg_board_range_text(run->board, &run->left_out[i].range, text, sizeof text),
+            run->left_out[i].name, run->left_out[i].reason);
+    }
+}
+
+GArray *rmg_sheet_of(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
+                     size_t count)
+{
+    GArray *sheet = g_array_new(FALSE, TRUE, sizeof(sheet_block));
+    const sheet_block drawing = {.kind = SHEET_DRAWING};
+    rmg_error error;
+
+    g_array_set_clear_func(sheet, free_block);
+    add_head(sheet, job);
+    add_found(sheet, job, state);
+    add_done(sheet, job, entries, count);
+    add_stand(sheet, state);
+    if (state->base < state->step_count &&
+        rmg_draw_check(state->steps[state->base].file.board, &error) == RMG_OK) {
+        say(sheet, SHEET_HEADING, "The board, as it was found");
+        g_array_append_val(sheet, drawing);
+    } else if (state->base < state->step_count) {
+        rmg_error_free(&error);
+    }
+    add_timeline(sheet, state, entries, count);
+    add_causes(sheet, job, state);
+    add_chips(sheet, state);
+    add_not_tested(sheet, state);
+    return sheet;
+}
