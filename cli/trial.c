@@ -106,6 +106,35 @@ static bool suspects_of(const trial_call *call, const rmg_run *before, rmg_suspe
     return status == RMG_OK;
 }
 
+typedef struct picture_call {
+    const rmg_trial *trial;
+    const rmg_suspects *before, *after;
+    const char *file;
+} picture_call;
+
+static rmg_status draw(const void *context, rmg_error *error)
+{
+    const picture_call *p = context;
+
+    return rmg_draw_trial(p->trial, p->before, p->after, p->file, error);
+}
+
+/* Both runs side by side. */
+static bool draw_picture(const trial_call *call, const rmg_trial *t, const rmg_suspects *before)
+{
+    rmg_suspects after;
+    const picture_call p = {t, before, &after, call->picture};
+    bool drawn;
+
+    if (!call->picture)
+        return true;
+    rmg_suspects_find(t->of.after, NULL, &after);
+    rmg_suspects_word(t->of.after, &after);
+    drawn = draw_apart(draw, &p, call->picture);
+    rmg_suspects_free(&after);
+    return drawn;
+}
+
 static int follow(const trial_call *call, const rmg_run *before, const rmg_run *after,
                   const rmg_changes *changes, const rmg_cost_table *costs)
 {
@@ -137,6 +166,8 @@ static int follow(const trial_call *call, const rmg_run *before, const rmg_run *
                     status = EXIT_CALL;
                 rmg_text_free(text);
             }
+            if (!draw_picture(call, &t, &suspects))
+                status = EXIT_CALL;
             if (!call->json || strcmp(call->json, "-") != 0)
                 print_trial(&t, &suspects, advice, advice_count);
         }

@@ -6,7 +6,7 @@ build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyam
 test_packages="patch libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi libclang-rt-14-dev python3 python3-jsonschema chromium"
 long_packages="valgrind"
-picture_packages="xvfb xterm imagemagick"
+picture_packages="xvfb xterm imagemagick chromium"
 
 need() {
     missing=

@@ -130,6 +130,11 @@ rmg_status rmg_draw_board(const rmg_board *board, bool solder_side, const char *
 rmg_status rmg_draw_run(const rmg_run *run, const rmg_suspects *suspects, const char *file,
                         rmg_error *error);
 
+/* Both runs of a trial side by side, and failing bits by socket before and after. The suspects of
+ * both need their words. Errors as of rmg_draw_run. */
+rmg_status rmg_draw_trial(const rmg_trial *trial, const rmg_suspects *before,
+                          const rmg_suspects *after, const char *file, rmg_error *error);
+
 /* Has the board a bank or a socket with memory of that name? RMG_ERR_ARGUMENT: *error, to be freed
  * with rmg_error_free, says what there is. */
 rmg_status rmg_draw_failures_check(const rmg_board *board, const char *what, rmg_error *error);

@@ -255,7 +255,58 @@ static void a_repair(void)
     g_free(after);
 }
 
+/* Two runs and a change between them, as text, JSON and picture. */
+static void two_runs(void)
+{
+    gchar *before = g_strdup(temporary_path("trial-before.run")),
+          *after = g_strdup(temporary_path("trial-after.run")),
+          *picture = g_strdup(temporary_path("trial.png"));
+    const struct {
+        const char *words;
+        int status;
+        const char *out, *err;
+    } rows[] = {
+        {"--changed|swap U19 U20", 1, "It went with the chip, from U19 to U20", ""},
+        {"--changed|swap U19 U20|--json|-", 1, "\"rimeglass_trial\": 1", ""},
+        {"--changed|swap U19 U11", 1, "", "U11 is soldered"},
+        {"--changed|swap U19", 2, "", "--changed: swap: found"},
+        {"--changed|nothing|--of|U19|--cells|x.png", 2, "", "leave out --before"},
+        {"--changed|nothing|--costs|demo/boards/halvorn64.yaml", 2, "", "no such key"},
+        {"", 1, "what was changed was not told", ""},
+    };
+    gchar *words = g_strdup_printf(
+        "test|" HALVORN "|--on|sim:demo/faults/halvorn64-u19.yaml|--record|%s", before);
+    answer a = call(words);
+
+    drop(&a);
+    g_free(words);
+    words = g_strdup_printf("test|" HALVORN "|--on|sim:demo/faults/halvorn64-u20.yaml|--record|%s",
+                            after);
+    a = call(words);
+    drop(&a);
+    g_free(words);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        words = g_strdup_printf("diagnose|%s|--before|%s%s%s", after, before,
+                                *rows[i].words ? "|" : "", rows[i].words);
+        a = call(words);
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].out) &&
+                  strstr(a.err, rows[i].err),
+              "%s: status %d, %s%s", rows[i].words, a.status, a.out, a.err);
+        drop(&a);
+        g_free(words);
+    }
+    words = g_strdup_printf("diagnose|%s|--before|%s|--picture|%s", after, before, picture);
+    a = call(words);
+    CHECK(a.status == 1 && g_file_test(picture, G_FILE_TEST_EXISTS), "a picture: %s", a.err);
+    drop(&a);
+    g_free(words);
+    g_free(before);
+    g_free(after);
+    g_free(picture);
+}
+
 CU_TestInfo new_board_tests[] = {
+    {"two runs", two_runs},
     {"a repair", a_repair},
     {"calls answered", calls_answered},
     {"a new board", a_new_board},
