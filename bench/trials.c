@@ -305,7 +305,7 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
 
             if (next->change.kind == RMG_CHANGE_MEASURE)
                 o.cost -= TEST;
-            rmg_measured_weigh(&base.suspects, next->change.socket, m, c.list, c.count);
+            rmg_measured_weigh(&base.run, &base.suspects, next->change.socket, m, c.list, c.count);
             qsort(c.list, c.count, sizeof *c.list, by_share);
             say_step(board->board, next, rmg_outcome_name((rmg_outcome)(RMG_OUTCOME_WHOLE + m)),
                      &c.list[0]);

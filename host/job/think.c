@@ -137,7 +137,8 @@ static rmg_status take_entry(thinking *t, const rmg_entry *e)
     }
     if (e->kind == RMG_ENTRY_MEASURED && t->last &&
         rmg_job_at_socket(t->job->board, e->text, &socket, &measured))
-        rmg_measured_weigh(&t->state->suspects, socket, measured, t->state->list, t->state->count);
+        rmg_measured_weigh(&t->state->steps[t->state->base].file.run, &t->state->suspects, socket,
+                           measured, t->state->list, t->state->count);
     return e->kind == RMG_ENTRY_RUN && e->has_run ? take_test(t, e) : RMG_OK;
 }
 

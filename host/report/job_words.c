@@ -62,6 +62,17 @@ static const char *settling_step(const rmg_job_state *state)
     return step && *step ? step : NULL;
 }
 
+/* Passes without which a clean test says little: of what comes and goes; 0: any number will do. */
+static uint64_t passes_needed(const rmg_job_state *state)
+{
+    rmg_rate rate;
+
+    if (state->base >= state->step_count)
+        return 0;
+    rate = rmg_rate_of_passes(&state->steps[state->base].file.run);
+    return rate.events && rate.events < rate.trials ? rmg_passes_to_exclude(rate.share) : 0;
+}
+
 static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *lines)
 {
     const rmg_board *board = rmg_job_board(job);
@@ -69,8 +80,22 @@ static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *
     if (state->untested) {
         gchar *text = changes_text(board, &state->changes, state->changes.count - state->untested);
 
-        g_ptr_array_add(lines, g_strdup_printf("Next: test again; since the last test: %s.", text));
+        if (passes_needed(state))
+            g_ptr_array_add(lines,
+                            g_strdup_printf("Next: test again, with --passes %" G_GUINT64_FORMAT
+                                            " or more, for it comes and goes; since the last "
+                                            "test: %s.",
+                                            passes_needed(state), text));
+        else
+            g_ptr_array_add(lines,
+                            g_strdup_printf("Next: test again; since the last test: %s.", text));
         g_free(text);
+    } else if (state->passes && last_step(state)->file.run.pass_count < passes_needed(state)) {
+        g_ptr_array_add(lines, g_strdup_printf("Next: test again, with --passes %" G_GUINT64_FORMAT
+                                               " or more: it came and went, and %" G_GUINT64_FORMAT
+                                               " clean passes may be chance.",
+                                               passes_needed(state),
+                                               last_step(state)->file.run.pass_count));
     } else if (state->passes) {
         g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
     } else if (settling_step(state)) {

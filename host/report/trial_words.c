@@ -57,6 +57,15 @@ static gchar *outcome_text(const rmg_trial *t)
                c->bank != RMG_NO_BANK) {
         g_string_append_printf(text, ": %s did not contribute, empty or full",
                                board->banks[c->bank].called);
+    } else if (t->outcome == RMG_OUTCOME_SHOWN) {
+        const char *lead = " at ";
+
+        for (size_t i = 0; i < t->socket_count; i++)
+            if (t->sockets[i].after > t->sockets[i].before) {
+                g_string_append_printf(text, "%s%s", lead,
+                                       board->sockets[t->sockets[i].socket].name);
+                lead = ", ";
+            }
     } else if (t->outcome == RMG_OUTCOME_WORSE) {
         g_string_append(text,
                         ": the change may have broken something (a bent leg, a chip the wrong "

@@ -174,7 +174,7 @@ static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *co
                  m++) {
                 result *r = result_of(results, m, w->count);
                 const double chance =
-                    h->after * rmg_measured_fits(w->suspects, h, change->socket, m);
+                    h->after * rmg_measured_fits(w->run, w->suspects, h, change->socket, m);
 
                 r->shares[i] += chance;
                 r->chance += chance;

@@ -22,8 +22,8 @@ typedef struct prospect {
 const char *rmg_change_word(rmg_change_kind kind);
 
 /* sight.c: how likely a meter shows that, if the cause is that one. */
-double rmg_measured_fits(const rmg_suspects *suspects, const rmg_hypothesis *h, uint16_t socket,
-                         rmg_measured measured);
+double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                         uint16_t socket, rmg_measured measured);
 
 /* moved.c: what the changes make of a cause; how many prospects there are. The first `done` of them
  * were made before, and the cause is still there: they only carried it. To be ended with

@@ -16,6 +16,7 @@ static const char *const names[] = {
     [RMG_OUTCOME_WORSE] = "more fails than before",
     [RMG_OUTCOME_HALF] = "half of the memory, or more, disappeared",
     [RMG_OUTCOME_OTHERWISE] = "the same sockets fail, in another way",
+    [RMG_OUTCOME_SHOWN] = "the disturbance shows",
     [RMG_OUTCOME_WHOLE] = "it measures whole",
     [RMG_OUTCOME_OPEN] = "it measures open",
     [RMG_OUTCOME_SHORT] = "it measures a few ohms to a supply",
@@ -123,6 +124,9 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
         if (changes[i].kind == RMG_CHANGE_PULL && (same_set || (!any_before && !fails_now)))
             return RMG_OUTCOME_UNCHANGED; /* what is pulled and missed by nobody did not contribute
                                            */
+    for (size_t i = 0; i < count; i++)
+        if (changes[i].kind == RMG_CHANGE_DISTURB && (new_one || (!any_before && any_after)))
+            return RMG_OUTCOME_SHOWN;
     if (!any_before && !any_after)
         return RMG_OUTCOME_PASSED;
     if (half)

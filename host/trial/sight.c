@@ -108,12 +108,13 @@ void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rm
 
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or
  * output measures as nothing; one that is held at a level may be a short inside the chip. */
-double rmg_measured_fits(const rmg_suspects *suspects, const rmg_hypothesis *h, uint16_t socket,
-                         rmg_measured measured)
+double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                         uint16_t socket, rmg_measured measured)
 {
     static const double chip[] = {0.945, 0.005, 0.05, 0.97, 0.03},
                         held[] = {0.745, 0.005, 0.25, 0.97, 0.03},
                         open[] = {0.06, 0.92, 0.02, 0.03, 0.97},
+                        seldom[] = {0.68, 0.3, 0.02, 0.1, 0.9},
                         shorted[] = {0.03, 0.02, 0.95, 0.03, 0.97},
                         others[] = {0.9, 0.05, 0.05, 0.1, 0.9},
                         line[] = {0.5, 0.35, 0.15, 0.05, 0.95};
@@ -129,7 +130,7 @@ double rmg_measured_fits(const rmg_suspects *suspects, const rmg_hypothesis *h, 
     if (cause == RMG_CAUSE_SHORT_PIN)
         return shorted[measured];
     if (h->belongs == RMG_BELONGS_CONTACT || h->belongs == RMG_BELONGS_PLACE)
-        return open[measured];
+        return base->pass_count > 1 && !rmg_run_repeats(base) ? seldom[measured] : open[measured];
     if (h->belongs == RMG_BELONGS_LINE)
         return line[measured];
     return r && r->fault_count && !rmg_stage_undriven(r->faults, r->fault_count) &&
@@ -138,13 +139,13 @@ double rmg_measured_fits(const rmg_suspects *suspects, const rmg_hypothesis *h, 
                : chip[measured];
 }
 
-void rmg_measured_weigh(const rmg_suspects *suspects, uint16_t socket, rmg_measured measured,
-                        rmg_hypothesis *list, size_t count)
+void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint16_t socket,
+                        rmg_measured measured, rmg_hypothesis *list, size_t count)
 {
     double all = 0;
 
     for (size_t i = 0; i < count; i++) {
-        list[i].after *= rmg_measured_fits(suspects, &list[i], socket, measured);
+        list[i].after *= rmg_measured_fits(base, suspects, &list[i], socket, measured);
         all += list[i].after;
     }
     for (size_t i = 0; i < count && all > 0; i++)

@@ -84,6 +84,7 @@ typedef enum rmg_outcome {
     RMG_OUTCOME_WORSE,     /* what failed still fails, and more */
     RMG_OUTCOME_HALF,      /* half of the memory, or more, disappeared */
     RMG_OUTCOME_OTHERWISE, /* the same sockets fail, in another way */
+    RMG_OUTCOME_SHOWN,     /* what was disturbed on purpose shows where it is */
     RMG_OUTCOME_WHOLE,     /* of RMG_CHANGE_MEASURE: rmg_measured, in its order */
     RMG_OUTCOME_OPEN,
     RMG_OUTCOME_SHORT,
@@ -232,9 +233,10 @@ typedef enum rmg_measured {
     RMG_MEASURED_PAD_BAD   /* the leg is right; the pad is held, or nothing comes through */
 } rmg_measured;
 
-/* Weighs the causes at that socket by it, and all others. Changes `after` of each. */
-void rmg_measured_weigh(const rmg_suspects *suspects, uint16_t socket, rmg_measured measured,
-                        rmg_hypothesis *list, size_t count);
+/* Weighs the causes at that socket by it, and all others: of what comes and goes in the base a
+ * meter sees little. Changes `after` of each. */
+void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint16_t socket,
+                        rmg_measured measured, rmg_hypothesis *list, size_t count);
 
 /* The causes of replayed suspects with their shares, before any trial. [*count], to be freed with
  * rmg_hypotheses_free. */
