@@ -7,7 +7,8 @@
 #include "rimeglass/report.h"
 
 static const char description[] =
-    "new FILE BOARD begins a job. Runs are added by --job FILE of test, verify, dump and probe.\n"
+    "new FILE BOARD begins a job. Runs are added by --job FILE of test, log, verify, dump and "
+    "probe.\n"
     "changed FILE TEXT tells what was changed: swap U19 U20, move U19 to U21, reseat U19, pull "
     "U19,\n"
     "  pull BANK, fit U19 with LABEL, replace U19 with LABEL, hold LABEL on U19, warm U19 to 45,\n"

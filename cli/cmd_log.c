@@ -4,6 +4,7 @@
 
 #include "rimeglass/lines.h"
 #include "rimeglass/stream.h"
+#include "job_entry.h"
 #include "test.h"
 
 #define WAIT_MS     100u
@@ -28,7 +29,7 @@ static const char description[] =
     "      demo/logs/columns.txt";
 
 typedef struct log_call {
-    gchar *profile, *told, *time, *json, *picture, *record;
+    gchar *profile, *told, *time, *json, *picture, *record, *job;
     gboolean check, live;
     fact_call facts;
     int32_t conditions[4];
@@ -200,30 +201,48 @@ static rmg_status read_all(reader *r, bool *stopped)
 }
 
 /* The run file, and the report. */
+static bool write_run(const char *file, const rmg_run *run)
+{
+    rmg_run_writer *writer = rmg_run_writer_new(file);
+    rmg_error error = {0};
+    const bool written = rmg_run_writer_close(writer, run, NULL, 0, &error) == RMG_OK;
+
+    if (!written)
+        fprintf(stderr, "rimeglass log: %s\n", error.what);
+    rmg_error_free(&error);
+    rmg_run_writer_free(writer);
+    return written;
+}
+
+static bool add_to_job(const log_call *call, const rmg_run *run)
+{
+    gchar *name = call->record ? g_strdup(call->record) : job_run_name(call->job);
+    gchar *line = g_strdup_printf("%" G_GUINT64_FORMAT " passes reported, %s", run->pass_count,
+                                  rmg_run_failed(run) ? "failures among them" : "no failure");
+    const bool added =
+        (call->record || write_run(name, run)) && job_add("log", call->job, line, name, NULL);
+
+    if (added && !call->record)
+        unlink(name);
+    g_free(line);
+    g_free(name);
+    return added;
+}
+
 static int conclude(const reader *r)
 {
     const log_call *call = r->call;
-    rmg_error error = {0};
     int status;
 
     if (call->check)
         return r->run->heard->unknown ? EXIT_INCOMPLETE : EXIT_PASS;
-    if (call->record) {
-        rmg_run_writer *writer = rmg_run_writer_new(call->record);
-
-        if (rmg_run_writer_close(writer, r->run, NULL, 0, &error) != RMG_OK) {
-            fprintf(stderr, "rimeglass log: %s\n", error.what);
-            rmg_error_free(&error);
-            rmg_run_writer_free(writer);
-            return EXIT_CALL;
-        }
-        rmg_run_writer_free(writer);
-    }
+    if (call->record && !write_run(call->record, r->run))
+        return EXIT_CALL;
     status = run_conclude(
         &(run_output){
             .verb = "log", .json = call->json, .picture = call->picture, .facts = &call->facts},
         r->run);
-    return status;
+    return call->job && !add_to_job(call, r->run) ? EXIT_CALL : status;
 }
 
 static int hear(reader *r)
@@ -297,6 +316,7 @@ static void free_call(log_call *call)
     g_free(call->json);
     g_free(call->picture);
     g_free(call->record);
+    g_free(call->job);
     facts_free(&call->facts);
 }
 
@@ -350,6 +370,7 @@ int command_log(GPtrArray *args)
         {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "listen for so long", "TIME"},
         {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
         FACT_OPTIONS(&call.facts),
@@ -369,7 +390,8 @@ int command_log(GPtrArray *args)
     }
     status = EXIT_CALL;
     if (call_ok(&call, args) && (board = load_board(args->pdata[0])) &&
-        picture_ok("log", board, call.picture) && facts_ok("log", &call.facts, board)) {
+        picture_ok("log", board, call.picture) && job_takes("log", call.job, board) &&
+        facts_ok("log", &call.facts, board)) {
         if (rmg_profile_load(call.profile, board, &profile, &errors) == RMG_OK)
             status = log_source(&call, board, profile, args->pdata[1]);
         else

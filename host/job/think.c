@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "internal.h"
+#include "rimeglass/heard.h"
 #include "rimeglass/replay.h"
 
 /* Everything that the thinking is done with. */
@@ -57,7 +58,8 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
             status = rmg_job_measured(t->job->board, t->entries[i].text, &facts, t->error);
     if (status == RMG_OK) {
         rmg_suspects_find(run, &facts, &state->suspects);
-        status = rmg_replay(run, &state->suspects, RMG_REPLAY_WORK, t->go_on, t->context);
+        if (!run->heard || rmg_heard_replayable(run))
+            status = rmg_replay(run, &state->suspects, RMG_REPLAY_WORK, t->go_on, t->context);
         state->list = rmg_hypotheses(run, &state->suspects, &state->count);
     }
     rmg_facts_end(&facts);

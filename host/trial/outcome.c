@@ -4,6 +4,7 @@
 
 #include "base/internal.h"
 #include "internal.h"
+#include "rimeglass/heard.h"
 
 static const char *const names[] = {
     [RMG_OUTCOME_PASSED] = "nothing failed, before or after",
@@ -34,7 +35,10 @@ uint64_t rmg_failing_at(const rmg_run *run, uint16_t socket)
     const rmg_placement *placement = &run->board->placement;
     uint64_t bits = 0;
 
-    for (uint16_t r = 0; r < placement->rule_count; r++)
+    for (uint16_t r = 0; run->heard && r < placement->rule_count; r++) /* what was reported of it */
+        if (placement->rules[r].socket == socket)
+            bits += rmg_heard_of_socket(run, placement->rules[r].bank, socket);
+    for (uint16_t r = 0; !run->heard && r < placement->rule_count; r++)
         if (placement->rules[r].socket == socket)
             bits += rmg_failset_bits(run->failures, &placement->rules[r].where,
                                      rmg_rule_bits(&placement->rules[r]));
