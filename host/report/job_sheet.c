@@ -2,7 +2,6 @@
  * record. */
 #include "sheet.h"
 
-#include <stdarg.h>
 #include <string.h>
 
 #include "internal.h"
