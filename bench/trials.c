@@ -20,6 +20,7 @@
 
 #define STEPS   14u /* changes of one repair, at most */
 #define CLEANED 70u /* of a hundred contacts that are right after they were made anew */
+#define SURE    0.995
 #define TEST    1.0
 #define PARTS   2u
 
@@ -167,6 +168,12 @@ static int by_share(const void *a, const void *b)
     return (x->after < y->after) - (x->after > y->after);
 }
 
+/* The causes after something was seen of them. */
+typedef struct causes {
+    rmg_hypothesis *list;
+    size_t count;
+} causes;
+
 /* Was it done before? */
 static bool is_done(const rmg_change *c, const rmg_change *list, size_t count)
 {
@@ -177,24 +184,76 @@ static bool is_done(const rmg_change *c, const rmg_change *list, size_t count)
     return false;
 }
 
-/* The advice to take next by the policy; NULL: none is left. */
+/* The advice to take next; NULL: none is left. */
 static const rmg_advice *choose(const rmg_advice *list, size_t count, const rmg_change *made,
-                                size_t made_count, bool cheapest)
+                                size_t made_count)
 {
-    const rmg_advice *best = NULL;
+    for (size_t i = 0; i < count; i++)
+        if (!is_done(&list[i].change, made, made_count))
+            return &list[i];
+    return NULL;
+}
 
-    for (size_t i = 0; i < count; i++) {
-        const bool telling = !list[i].settles;
+/* A sound socket with the same part that a chip can be changed with; RMG_NO_SOCKET: none. */
+static uint16_t partner(const rmg_board *board, const rmg_run *run, uint16_t socket)
+{
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        bool fails = s == socket || board->sockets[s].part != board->sockets[socket].part ||
+                     board->sockets[s].mount != RMG_MOUNT_SOCKET;
 
-        if (is_done(&list[i].change, made, made_count))
-            continue;
-        if (!best)
-            best = &list[i];
-        else if (cheapest && telling && !best->settles && price(&list[i].cost) < price(&best->cost))
-            best = &list[i];
-        if (!cheapest || best->settles)
-            break;
+        for (uint16_t r = 0; r < board->placement.rule_count; r++)
+            fails |= board->placement.rules[r].socket == s &&
+                     rmg_failset_bits(run->failures, &board->placement.rules[r].where,
+                                      rmg_rule_bits(&board->placement.rules[r]));
+        if (!fails)
+            return s;
     }
+    return RMG_NO_SOCKET;
+}
+
+/* The fixed order: what is cheapest at a socket that some cause is at, likelier sockets first; once
+ * one thing is as good as sure, or all is done, the repairs in the same order. */
+static const rmg_advice *cheapest_first(const diag_case *base, const rmg_advice *list, size_t count,
+                                        const causes *c, const rmg_cost_table *costs,
+                                        const rmg_change *made, size_t made_count, rmg_advice *own)
+{
+    static const rmg_change_kind kinds[] = {RMG_CHANGE_RESEAT, RMG_CHANGE_PULL, RMG_CHANGE_MEASURE,
+                                            RMG_CHANGE_HOLD,   RMG_CHANGE_SWAP, RMG_CHANGE_LIFT};
+    const rmg_board *board = base->board->board;
+    const rmg_advice *best = NULL;
+    double cheapest = 0;
+
+    for (size_t i = 0; i < count; i++)
+        if (list[i].settles && list[i].share >= SURE && !is_done(&list[i].change, made, made_count))
+            return &list[i];
+    for (size_t i = 0; i < c->count; i++)
+        for (size_t k = 0; k < sizeof kinds / sizeof *kinds; k++) {
+            const uint16_t s = c->list[i].socket;
+            rmg_advice one = {.change = {.kind = kinds[k],
+                                         .socket = s,
+                                         .other = RMG_NO_SOCKET,
+                                         .bank = RMG_NO_BANK,
+                                         .value = INT64_MIN}};
+
+            if (s == RMG_NO_SOCKET || c->list[i].after < 0.02 ||
+                is_done(&one.change, made, made_count))
+                continue;
+            one.cost = costs->costs[kinds[k]][board->sockets[s].mount];
+            if (kinds[k] == RMG_CHANGE_SWAP)
+                one.change.other = partner(board, &base->run, s);
+            if (one.cost.minutes < 0 ||
+                (kinds[k] == RMG_CHANGE_SWAP && one.change.other == RMG_NO_SOCKET))
+                continue;
+            if (!best || price(&one.cost) < cheapest) {
+                *own = one;
+                cheapest = price(&one.cost);
+                best = own;
+            }
+        }
+    for (size_t i = 0; i < count && !best; i++)
+        if (list[i].settles && !is_done(&list[i].change, made, made_count) &&
+            (!best || price(&list[i].cost) < price(&best->cost)))
+            best = &list[i];
     return best;
 }
 
@@ -208,12 +267,6 @@ static void say_step(const rmg_board *board, const rmg_advice *a, const char *ca
                top->socket == RMG_NO_SOCKET ? "-" : board->sockets[top->socket].name, top->after);
     rmg_text_free(text);
 }
-
-/* The causes after something was seen of them. */
-typedef struct causes {
-    rmg_hypothesis *list;
-    size_t count;
-} causes;
 
 /* A test after a change, and what follows. */
 static bool try_again(world *w, const diag_case *base, const diag_case *before, diag_case *now,
@@ -286,11 +339,13 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
     while (!passes && o.changes < STEPS && c.count) {
         rmg_advice *advice = NULL;
         const rmg_advice *next;
+        rmg_advice own;
         size_t advices = 0;
         diag_case now;
 
         rmg_advise(&base.run, &base.suspects, c.list, c.count, &changes, &costs, &advice, &advices);
-        next = choose(advice, advices, made, o.changes, cheapest);
+        next = cheapest ? cheapest_first(&base, advice, advices, &c, &costs, made, o.changes, &own)
+                        : choose(advice, advices, made, o.changes);
         if (!next) {
             rmg_advice_free(advice, advices);
             break;

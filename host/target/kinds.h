@@ -5,6 +5,7 @@
 
 #define RMG_TARGETS(TARGET)                                                                        \
     TARGET(sim)                                                                                    \
-    TARGET(ram)
+    TARGET(ram)                                                                                    \
+    TARGET(gdb)
 
 #endif

@@ -28,6 +28,7 @@
  *  heard.h     a run that another program reported                         rimeglass
  *  lines.h     lines that others print, put to places by a profile         rimeglass
  *  stream.h    bytes from a serial line, TCP, a program or a file          rimeglass
+ *  gdb.h       a memory behind a debug link as a port                       rimeglass
  *  live.h      a run on a whole terminal screen, with keys                 rimeglass
  *  target.h    what is tested, opened by its name                          rimeglass
  *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass

@@ -460,7 +460,7 @@ static void examples(void)
         {"example-test-and-report", HALVORN "|sim:demo/faults/halvorn64-u19.yaml", 1,
          "98 %  Look at U19", ""},
         {"example-test-and-report", "none.yaml|sim:", 2, "", "none.yaml"},
-        {"example-test-and-report", HALVORN "|gdb:1", 2, "", "gdb:1: expected sim:, "},
+        {"example-test-and-report", HALVORN "|usb:1", 2, "", "usb:1: expected sim:, "},
         {"example-test-a-board", "none.yaml", 2, "", "none.yaml"},
         {"example-test-a-board", "", 2, "", "Give a board file"},
     };
