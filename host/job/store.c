@@ -1,4 +1,6 @@
 /* The file of a job: SQLite, one transaction an entry. Nothing is ever taken out of it. */
+#include <errno.h>
+#include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -107,8 +109,11 @@ rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *own
     if (!ok)
         status = failed(&job, file, error);
     sqlite3_close(job.db);
-    if (ok && link(beside, file) != 0)
-        status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be made", file);
+    /* not over a file that came to be meanwhile; where there are no hard links, as well as can be
+     */
+    if (ok && link(beside, file) != 0 && (errno == EEXIST || rename(beside, file) != 0))
+        status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be made: %s", file,
+                          g_strerror(errno));
     unlink(beside);
     g_free(beside);
     g_free(form);

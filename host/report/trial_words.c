@@ -106,6 +106,28 @@ static gchar *rates_text(const rmg_trial *t)
     return g_string_free(text, FALSE);
 }
 
+/* How far both failed alike, and how far they would by chance: that is "the same addresses each
+ * time", with how sure. */
+static gchar *sets_text(const rmg_trial *t)
+{
+    const double all = (double)t->of.after->tested_words * t->of.after->board->word_bits,
+                 before = (double)(t->both + t->gone), after = (double)(t->both + t->come),
+                 by_chance = all > 0 ? before * after / all : 0;
+    GString *text = g_string_new(NULL);
+
+    g_string_printf(text,
+                    "Failing bits of memory: %" G_GUINT64_FORMAT " in both runs, %" G_GUINT64_FORMAT
+                    " only before, %" G_GUINT64_FORMAT " only after",
+                    t->both, t->gone, t->come);
+    if (t->both && before > 0 && after > 0)
+        g_string_append_printf(text,
+                               "; had they nothing to do with each other, about %.*f would be in "
+                               "both",
+                               by_chance < 0.95 ? 2 : 0, by_chance);
+    g_string_append(text, t->same_set ? ". The same addresses failed each time." : ".");
+    return g_string_free(text, FALSE);
+}
+
 static void say(GPtrArray *lines, gchar *text)
 {
     g_ptr_array_add(lines, text);
@@ -135,10 +157,7 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
                                    "together, and is weaker for it.",
                                    t->of.changes->count - t->of.done));
     if (t->both || t->gone || t->come)
-        say(lines, g_strdup_printf("Failing bits of memory: %" G_GUINT64_FORMAT
-                                   " in both runs, %" G_GUINT64_FORMAT
-                                   " only before, %" G_GUINT64_FORMAT " only after.",
-                                   t->both, t->gone, t->come));
+        say(lines, sets_text(t));
     g_free(outcome);
     g_free(changes);
     g_ptr_array_add(lines, NULL);
