@@ -1,7 +1,7 @@
 /* Simulated repairs, followed to the end: a technician with a board that has one fault takes the
- * advice, or always the cheapest change that can tell something, until one cause is as good as
- * sure, a repair passes its test, or no change is left. Prints how many end right and what they
- * cost.
+ * advice, or always the cheapest change at a socket that a cause is at, or always the cheapest of
+ * those that the advice knows to tell something, until one cause is as good as sure, a repair
+ * passes its test, or no change is left. Prints how many end right and what they cost.
  *
  *   bench-trials CASES SEED      the table
  *   bench-trials seldom CASES SEED   the same with faults that come and go
@@ -55,7 +55,12 @@ typedef struct score {
     unsigned changes[STEPS + 2u];
 } score;
 
-static bool tells, seldom;
+/* Who chooses the next change. */
+enum { AS_ADVISED, CHEAPEST_FIRST, CHEAPEST_TELLING, POLICIES };
+
+static const char *const policy_names[] = {"as advised", "  cheapest first", "  cheapest telling"};
+
+static bool say, seldom;
 
 /* One test of the world as it is; `found`: with suspects, replayed. */
 static void test(world *w, diag_case *c, bool diagnose)
@@ -199,6 +204,19 @@ static const rmg_advice *choose(const rmg_advice *list, size_t count, const rmg_
     return NULL;
 }
 
+/* The cheapest of the changes that tell something, until a repair is advised before all others. */
+static const rmg_advice *cheapest_telling(const rmg_advice *list, size_t count,
+                                          const rmg_change *made, size_t made_count)
+{
+    const rmg_advice *best = choose(list, count, made, made_count);
+
+    for (size_t i = 0; best && !best->settles && i < count; i++)
+        if (!list[i].settles && !is_done(&list[i].change, made, made_count) &&
+            price(&list[i].cost) < price(&best->cost))
+            best = &list[i];
+    return best;
+}
+
 /* A sound socket with the same part that a chip can be changed with; RMG_NO_SOCKET: none. */
 static uint16_t partner(const rmg_board *board, const rmg_run *run, uint16_t socket)
 {
@@ -267,7 +285,7 @@ static void say_step(const rmg_board *board, const rmg_advice *a, const char *ca
 {
     char *text = rmg_change_text(board, &a->change);
 
-    if (tells)
+    if (say)
         printf("  %-40s %-36s then %s at %s: %.3f\n", text, came, rmg_belongs_name(top->belongs),
                top->socket == RMG_NO_SOCKET ? "-" : board->sockets[top->socket].name, top->after);
     rmg_text_free(text);
@@ -304,7 +322,7 @@ static bool try_again(world *w, const diag_case *base, const diag_case *before, 
 
 /* One repair to its end. */
 static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner owns,
-                      uint64_t seed, bool cheapest)
+                      uint64_t seed, int policy)
 {
     world w = {.board = board,
                .fault = *fault,
@@ -333,7 +351,7 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
         memcpy(c.list, list, c.count * sizeof *c.list);
         rmg_hypotheses_free(list);
     }
-    if (tells) {
+    if (say) {
         rmg_suspects_word(&base.run, &base.suspects);
         for (size_t i = 0; i < c.count && i < 5; i++) {
             char *text = rmg_hypothesis_text(&base.suspects, &c.list[i]);
@@ -356,8 +374,10 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
         diag_case now;
 
         rmg_advise(&base.run, &base.suspects, c.list, c.count, &changes, &costs, &advice, &advices);
-        next = cheapest ? cheapest_first(&base, advice, advices, &c, &costs, made, o.changes, &own)
-                        : choose(advice, advices, made, o.changes);
+        next = policy == CHEAPEST_FIRST
+                   ? cheapest_first(&base, advice, advices, &c, &costs, made, o.changes, &own)
+               : policy == CHEAPEST_TELLING ? cheapest_telling(advice, advices, made, o.changes)
+                                            : choose(advice, advices, made, o.changes);
         if (!next) {
             rmg_advice_free(advice, advices);
             break;
@@ -400,7 +420,7 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
         done = changes.count;
     }
     o.right = passes && !o.sound_replaced;
-    if (tells)
+    if (say)
         printf("  %s, %.0f minutes%s\n", passes ? "passes" : "does not pass", o.cost,
                o.sound_replaced ? ", a sound chip was replaced" : "");
     for (size_t i = 0; i < o.changes; i++)
@@ -499,9 +519,9 @@ static void add(score *s, const outcome *o)
     s->changes[o->changes < STEPS ? o->changes : STEPS]++;
 }
 
-/* [owner + all][policy] */
+/* [owner][policy] */
 typedef struct table {
-    score scores[OWNERS][2];
+    score scores[OWNERS][POLICIES];
     unsigned hidden, none;
 } table;
 
@@ -553,13 +573,12 @@ static void one_case(uint64_t seed, table *t)
         diag_case_end(&c);
         if (!shows)
             t->hidden++;
-        for (int policy = 0; shows && policy < 2; policy++) {
+        for (int policy = 0; shows && policy < POLICIES; policy++) {
             outcome result;
 
-            if (tells)
-                printf("%s of the %s, %s\n", kind->name, owner_names[o],
-                       policy ? "cheapest first" : "as advised");
-            result = repair(&board, &fault, o, seed, policy == 1);
+            if (say)
+                printf("%s of the %s,%s\n", kind->name, owner_names[o], policy_names[policy]);
+            result = repair(&board, &fault, o, seed, policy);
             add(&t->scores[o][policy], &result);
         }
     }
@@ -580,7 +599,7 @@ static void merge(table *to, const table *from)
     to->hidden += from->hidden;
     to->none += from->none;
     for (unsigned o = 0; o < OWNERS; o++)
-        for (unsigned p = 0; p < 2; p++) {
+        for (unsigned p = 0; p < POLICIES; p++) {
             score *a = &to->scores[o][p];
             const score *b = &from->scores[o][p];
 
@@ -596,13 +615,13 @@ static void merge(table *to, const table *from)
 
 static void print(const table *t)
 {
-    score all[2] = {{0}, {0}};
+    score all[POLICIES] = {{0}, {0}};
 
     printf("%u faults did not show, %u boards could not have one\n\n", t->hidden, t->none);
     printf("%-20s %6s %18s %16s %16s %14s %8s\n", "fault of the", "cases", "right, advised",
            "sound replaced", "... above 95 %", "minutes, mean", "changes");
     for (unsigned o = 0; o <= OWNERS; o++)
-        for (unsigned p = 0; p < 2; p++) {
+        for (unsigned p = 0; p < POLICIES; p++) {
             const score *s = o < OWNERS ? &t->scores[o][p] : &all[p];
 
             if (o < OWNERS) {
@@ -616,15 +635,17 @@ static void print(const table *t)
             }
             if (s->cases)
                 printf("%-20s %6u %11u (%5.1f%%) %14u %16u %15.1f %8u\n",
-                       p            ? "  cheapest first"
+                       p            ? policy_names[p]
                        : o < OWNERS ? owner_names[o]
                                     : "all",
                        s->cases, s->right, 100.0 * s->right / s->cases, s->sound_replaced,
                        s->sure_and_wrong, s->cost / s->cases, median(s));
         }
-    if (all[1].cases)
-        printf("\nmean cost, as advised over cheapest first: %.3f\n",
-               all[0].cost / all[1].cost * all[1].cases / all[0].cases);
+    printf("\n");
+    for (unsigned p = 1; p < POLICIES; p++)
+        if (all[p].cases)
+            printf("mean cost, as advised over %s: %.3f\n", policy_names[p] + 2,
+                   all[0].cost / all[p].cost);
 }
 
 int main(int argc, char **argv)
@@ -640,7 +661,7 @@ int main(int argc, char **argv)
         argc--;
     }
     if (argc == 3 && strcmp(argv[1], "case") == 0) {
-        tells = true;
+        say = true;
         one_case(strtoull(argv[2], NULL, 10), &all);
         return 0;
     }
