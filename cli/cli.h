@@ -108,12 +108,13 @@ bool may_replace(const char *verb, const char *option, const char *file, const v
 /* target.c: is it a target's name? Says what is wrong with it. */
 bool target_name_ok(const char *command_name, const char *on);
 
-/* Opens it, in its board or one chip bare; says what is wrong. End it with rmg_target_close in any
- * case. */
+/* Opens it, in its board or one chip bare; says what is wrong. End it with target_close in any
+ * case, which says what the target's far end said last of an error. */
 bool target_open(const char *command_name, const char *on, const rmg_board *board,
                  rmg_opened *target);
 bool target_open_bare(const char *command_name, const char *on, const rmg_board *board,
                       uint16_t socket, rmg_opened *target);
+void target_close(const char *command_name, rmg_opened *target);
 
 /* last_words.c: the stack, whose upper end `stack` lies near, may have so many bytes: where it is
  * full, the process ends in an orderly way. */

@@ -290,7 +290,7 @@ static int probe_target(const probe_call *call)
         rmg_error_free(&error);
         rmg_probe_end(&probe);
     }
-    rmg_target_close(&target);
+    target_close("probe", &target);
     return result;
 }
 

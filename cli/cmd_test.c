@@ -142,7 +142,7 @@ static int test_board(test_call *call, const rmg_board *board)
     if (picture_ok("test", board, call->picture) && make_plan(call, board, &plan, &steps)) {
         if (target_open("test", call->on, board, &target))
             status = run_plan(call, board, &plan, &target, NULL);
-        rmg_target_close(&target);
+        target_close("test", &target);
     }
     rmg_steps_free(&steps);
     return status;
@@ -161,7 +161,7 @@ static int test_own_board(test_call *call, const rmg_board *modules)
         make_plan(call, target.board, &plan, &steps))
         status = run_plan(call, target.board, &plan, &target, modules);
     rmg_steps_free(&steps);
-    rmg_target_close(&target);
+    target_close("test", &target);
     return status;
 }
 
@@ -223,7 +223,7 @@ static int resume(const test_call *call)
                goes_on(call, &file.run) && target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target))
             status = test_carry_out(call, &file.run, &target, NULL);
-        rmg_target_close(&target);
+        target_close("test", &target);
     }
     rmg_run_file_free(&file);
     return status;

@@ -106,7 +106,12 @@ static void append_runs(GString *text, char letter, uint64_t mask, unsigned shif
 static void print_sound_lines(FILE *to, const rmg_run *run)
 {
     const rmg_board *board = run->board;
+    size_t wired = 0;
 
+    for (size_t b = 0; b < board->bank_count; b++)
+        wired += run->wired[b];
+    if (!wired)
+        return;
     fprintf(to,
             "\nLines proved sound, as far as the pins of the chips (%" G_GUINT64_FORMAT
             " accesses)\n",
@@ -396,8 +401,8 @@ static void print_scope(FILE *to, const rmg_run *run)
     }
     fwrite(unreached, 1, length, to);
     free(unreached);
-    fprintf(to, "%" G_GUINT64_FORMAT " accesses in %.2f s", run->reads + run->writes,
-            run->seconds_wall);
+    fprintf(to, "%" G_GUINT64_FORMAT " access%s in %.2f s", run->reads + run->writes,
+            run->reads + run->writes == 1 ? "" : "es", run->seconds_wall);
     if (run->seconds_target >= 0)
         fprintf(to, " here, %.2f s of the board's own time", run->seconds_target);
     fputc('\n', to);

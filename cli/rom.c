@@ -34,6 +34,7 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
     rmg_error error = {0};
 
     memset(b, 0, sizeof *b);
+    b->verb = verb;
     b->started = g_get_monotonic_time();
     if (!target_name_ok(verb, on))
         return false;
@@ -56,7 +57,7 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
 
 void rom_close(rom_bench *b)
 {
-    rmg_target_close(&b->target);
+    target_close(b->verb, &b->target);
     rmg_board_free(b->board);
     memset(b, 0, sizeof *b);
 }

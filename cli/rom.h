@@ -8,6 +8,7 @@
 
 /* A chip or region on an open target. */
 typedef struct rom_bench {
+    const char *verb; /* who opened it */
     rmg_board *board;
     rmg_opened target;
     rmg_rom rom;

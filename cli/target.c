@@ -42,6 +42,15 @@ bool target_open(const char *command_name, const char *on, const rmg_board *boar
     return opened_well(command_name, on, status, target, &errors);
 }
 
+void target_close(const char *command_name, rmg_opened *target)
+{
+    const char *why = target->why ? target->why(target->self) : "";
+
+    if (*why)
+        fprintf(stderr, "rimeglass %s: the last error of the link: %s.\n", command_name, why);
+    rmg_target_close(target);
+}
+
 bool target_open_bare(const char *command_name, const char *on, const rmg_board *board,
                       uint16_t socket, rmg_opened *target)
 {

@@ -18,6 +18,11 @@ static gchar *expected(const char *rest)
                     "gdb:/dev/ttyUSB0,baud=115200, or gdb:run:COMMAND");
 }
 
+static const char *why_gdb(void *self)
+{
+    return rmg_gdb_why(self);
+}
+
 static void close_gdb(void *self)
 {
     rmg_gdb_close(self);
@@ -47,6 +52,7 @@ static rmg_status open_gdb(const char *rest, const rmg_board *board, rmg_opened 
     }
     opened->self = gdb;
     opened->close = close_gdb;
+    opened->why = why_gdb;
     opened->target =
         (rmg_target){.bus = &rmg_gdb_bus,
                      .context = gdb,

@@ -21,6 +21,9 @@ typedef struct rmg_opened {
     char *caveat; /* what of the order and coverage of a run does not hold on it; NULL: nothing */
     void *self;
     uint64_t (*clock_ns)(void *self); /* its own time */
+    /* What went wrong last, as its far end said it; "" nothing. Its own text; or NULL: it has none.
+     */
+    const char *(*why)(void *self);
     /* What it needs to go on later from where it stands, as so many bytes. RMG_ERR_ARGUMENT: these
      * bytes are not of this target. */
     size_t (*state_bytes)(void *self);

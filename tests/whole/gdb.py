@@ -188,9 +188,11 @@ def main():
 
     # what goes wrong is said, and is no fault of the memory
     end = FarEnd("readonly")
-    expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", *quick), 3, "not complete")
+    expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", *quick), 3, "not complete",
+           'the last error of the link: the far end answers "E22" to ')
     end = FarEnd("lost")
-    expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", *quick), 3, "not complete")
+    expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", *quick), 3, "not complete",
+           "the last error of the link: ")
     expect(call(tool, "test", LAMP, "--on", "gdb:127.0.0.1:1", *quick), 2, "gdb:127.0.0.1:1")
     expect(call(tool, "test", LAMP, "--on", "gdb:", *quick), 2, "gdb:HOST:PORT")
     mute = socket.create_server(("127.0.0.1", 0))
