@@ -171,13 +171,6 @@ static void mend(world *w, const rmg_change *c, double share, outcome *o)
     }
 }
 
-static int by_share(const void *a, const void *b)
-{
-    const rmg_hypothesis *x = a, *y = b;
-
-    return (x->after < y->after) - (x->after > y->after);
-}
-
 /* The causes after something was seen of them. */
 typedef struct causes {
     rmg_hypothesis *list;
@@ -354,7 +347,7 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
     if (say) {
         rmg_suspects_word(&base.run, &base.suspects);
         for (size_t i = 0; i < c.count && i < 5; i++) {
-            char *text = rmg_hypothesis_text(&base.suspects, &c.list[i]);
+            char *text = rmg_hypothesis_text(board->board, &base.suspects, NULL, &c.list[i]);
 
             printf("  %5.3f %s: %s\n", c.list[i].after, rmg_belongs_name(c.list[i].belongs), text);
             rmg_text_free(text);
@@ -393,7 +386,6 @@ static outcome repair(const diag_board *board, const rmg_sim_fault *fault, owner
             if (next->change.kind == RMG_CHANGE_MEASURE)
                 o.cost -= TEST;
             rmg_measured_weigh(&base.run, &base.suspects, next->change.socket, m, c.list, c.count);
-            qsort(c.list, c.count, sizeof *c.list, by_share);
             say_step(board->board, next, rmg_outcome_name((rmg_outcome)(RMG_OUTCOME_WHOLE + m)),
                      &c.list[0]);
             rmg_advice_free(advice, advices);

@@ -178,13 +178,13 @@ static void print_timeline(const rmg_job_state *state, const rmg_entry *entries,
     }
 }
 
-static void print_causes(const rmg_job_state *state)
+static void print_causes(const rmg_board *board, const rmg_job_state *state)
 {
     if (!state->count)
         return;
     printf("\nWhat it can be\n");
     for (size_t i = 0; i < state->count && i < 8; i++) {
-        char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
+        char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
         gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", state->list[i].after * 100,
                                       rmg_belongs_name(state->list[i].belongs));
 
@@ -229,7 +229,7 @@ static void print_job(const rmg_job *job, const rmg_job_state *state, const rmg_
         print_wrapped(stdout, "", 2, lines[i]);
     rmg_texts_free(lines);
     print_timeline(state, entries, count);
-    print_causes(state);
+    print_causes(rmg_job_board(job), state);
     for (size_t i = 1; i < state->advice_count && i < 3; i++) {
         char *text = rmg_advice_text(rmg_job_board(job), &state->advice[i]);
 

@@ -39,7 +39,7 @@ static void print_causes(const rmg_trial *t, const rmg_suspects *suspects)
     printf("\nWhat it can be               before     now\n");
     for (size_t i = 0; i < t->count && i < CAUSES_SHOWN; i++) {
         const rmg_hypothesis *h = &t->list[i];
-        char *name = rmg_hypothesis_text(suspects, h);
+        char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
         gchar *lead = g_strdup_printf("  %-27s %5.1f %% %5.1f %%   ", rmg_belongs_name(h->belongs),
                                       h->before * 100, h->after * 100);
 

@@ -198,7 +198,9 @@ static void put_together(board_build *b, yaml_file *file, unsigned depth)
     c = changes_of(file, base);
     g_ptr_array_add(b->changes, c);
     name = rmg_file_beside(file->name, c->base);
-    if (rmg_yaml_open(&other, name, file->errors) == RMG_OK) {
+    if (rmg_yaml_open(&other, name, file->errors) != RMG_OK) {
+        rmg_yaml_wrong(file, base, "based-on", "%s is not read: see above", c->base);
+    } else {
         put_together(b, &other, depth + 1u);
         if (rmg_yaml_root(&other)->type != YAML_MAPPING_NODE)
             rmg_yaml_wrong(file, base, "based-on", "%s is not a board file", c->base);

@@ -43,9 +43,9 @@ rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts 
     else
         status =
             rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                     "found \"%s\", expected two points and whole or open (U1.9-U18.14 open), a "
-                     "point and what a probe saw (U5.15=still), or a chip tested elsewhere (U19 "
-                     "good)",
+                     "found \"%s\", expected a socket and whole, open, short, leg bad or pad bad "
+                     "(U19 open), two points and whole or open (U1.9-U18.14 open), a point and "
+                     "what a probe saw (U5.15=still), or a chip tested elsewhere (U19 good)",
                      text);
     if (status != RMG_OK)
         status = RMG_ERR_CONTENT;

@@ -326,8 +326,8 @@ static rmg_status check_text(const rmg_job *job, rmg_entry_kind kind, const char
     rmg_status status = RMG_OK;
 
     if (!text[strspn(text, " \t\n")])
-        return rmg_fail(error, RMG_ERR_CONTENT, NULL, "expected words for what was %s",
-                        kinds[kind]);
+        return rmg_fail(error, RMG_ERR_CONTENT, NULL, "expected words: what was %s",
+                        kind == RMG_ENTRY_SAW ? "seen" : kinds[kind]);
     if (!g_utf8_validate(text, -1, NULL))
         return rmg_fail(error, RMG_ERR_CONTENT, NULL, "the words are not UTF-8 text");
     if (kind == RMG_ENTRY_CHANGE) {

@@ -6,6 +6,12 @@
 #include "rimeglass/heard.h"
 #include "rimeglass/replay.h"
 
+/* What was measured at a socket. */
+typedef struct at_socket {
+    uint16_t socket;
+    rmg_measured measured;
+} at_socket;
+
 /* Everything that the thinking is done with. */
 typedef struct thinking {
     rmg_job *job;
@@ -17,6 +23,7 @@ typedef struct thinking {
     rmg_job_state *state;
     GArray *steps;       /* of rmg_job_step */
     GArray *changes;     /* of rmg_change: since the base, or before it is known */
+    GArray *measured;    /* of at_socket: since that socket was last changed */
     size_t followed;     /* of these, before the last run */
     const rmg_run *last; /* the last comparable run */
     rmg_error *error;
@@ -33,6 +40,27 @@ static rmg_changes changes_so_far(const thinking *t)
     return copy;
 }
 
+/* A meter that is held there once more tells nothing new. */
+static bool was_measured(const thinking *t, uint16_t socket, bool lifted)
+{
+    for (guint i = 0; i < t->measured->len; i++) {
+        const at_socket *m = &g_array_index(t->measured, at_socket, i);
+
+        if (m->socket == socket && (m->measured > RMG_MEASURED_SHORT) == lifted)
+            return true;
+    }
+    return false;
+}
+
+static void take_measured(thinking *t, const at_socket *m)
+{
+    if (was_measured(t, m->socket, m->measured > RMG_MEASURED_SHORT))
+        return;
+    g_array_append_val(t->measured, *m);
+    rmg_measured_weigh(&t->state->steps[t->state->base].file.run, &t->state->suspects, m->socket,
+                       m->measured, t->state->list, t->state->count);
+}
+
 static rmg_status add_changes(thinking *t, const rmg_entry *e)
 {
     rmg_changes one;
@@ -40,6 +68,11 @@ static rmg_status add_changes(thinking *t, const rmg_entry *e)
 
     if (status != RMG_OK)
         return status;
+    for (size_t i = 0; i < one.count; i++)
+        for (guint n = t->measured->len; n-- > 0;)
+            if (g_array_index(t->measured, at_socket, n).socket == one.list[i].socket ||
+                g_array_index(t->measured, at_socket, n).socket == one.list[i].other)
+                g_array_remove_index_fast(t->measured, n);
     g_array_append_vals(t->changes, one.list, (guint)one.count); /* their texts too */
     g_free(one.list);
     return RMG_OK;
@@ -124,9 +157,8 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
 
 static rmg_status take_entry(thinking *t, const rmg_entry *e)
 {
-    rmg_measured measured;
+    at_socket at;
     rmg_sight sight;
-    uint16_t socket;
 
     if (e->undone)
         return RMG_OK;
@@ -138,10 +170,27 @@ static rmg_status take_entry(thinking *t, const rmg_entry *e)
                         t->state->list, t->state->count);
     }
     if (e->kind == RMG_ENTRY_MEASURED && t->last &&
-        rmg_job_at_socket(t->job->board, e->text, &socket, &measured))
-        rmg_measured_weigh(&t->state->steps[t->state->base].file.run, &t->state->suspects, socket,
-                           measured, t->state->list, t->state->count);
+        rmg_job_at_socket(t->job->board, e->text, &at.socket, &at.measured))
+        take_measured(t, &at);
     return e->kind == RMG_ENTRY_RUN && e->has_run ? take_test(t, e) : RMG_OK;
+}
+
+/* Takes out of the advice what was done already. */
+static void drop_measured(const thinking *t)
+{
+    rmg_job_state *state = t->state;
+    size_t kept = 0;
+
+    for (size_t i = 0; i < state->advice_count; i++) {
+        const rmg_change *c = &state->advice[i].change;
+        const bool lift = c->kind == RMG_CHANGE_LIFT;
+
+        if ((c->kind == RMG_CHANGE_MEASURE || lift) && was_measured(t, c->socket, lift))
+            g_free(state->advice[i].change.text);
+        else
+            state->advice[kept++] = state->advice[i];
+    }
+    state->advice_count = kept;
 }
 
 static void settle(thinking *t)
@@ -158,6 +207,7 @@ static void settle(thinking *t)
         rmg_advise(&state->steps[state->base].file.run, &state->suspects, state->list, state->count,
                    &state->changes, t->costs ? t->costs : &standard, &state->advice,
                    &state->advice_count);
+    drop_measured(t);
 }
 
 rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
@@ -176,12 +226,14 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
     status = rmg_job_entries(job, &t.entries, &t.count, error);
     state->steps = g_new0(rmg_job_step, t.count + 1u);
     t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
+    t.measured = g_array_new(FALSE, TRUE, sizeof(at_socket));
     for (size_t i = 0; i < t.count && status == RMG_OK; i++)
         status = take_entry(&t, &t.entries[i]);
     settle(&t);
     for (guint i = 0; i < t.changes->len; i++)
         g_free(g_array_index(t.changes, rmg_change, i).text);
     g_array_free(t.changes, TRUE);
+    g_array_free(t.measured, TRUE);
     rmg_entries_free(t.entries, t.count);
     return status;
 }

@@ -210,7 +210,8 @@ static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *s
     say(sheet, SHEET_HEADING, "What it can be");
     row(sheet, SHEET_HEADS, cells_of("Share", "Belongs to", "Cause", NULL));
     for (size_t i = 0; i < state->count && i < CAUSES_SHOWN; i++) {
-        char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
+        char *name = rmg_hypothesis_text(rmg_job_board(job), &state->suspects, &state->changes,
+                                         &state->list[i]);
         gchar *share = g_strdup_printf("%.1f %%", state->list[i].after * 100);
 
         row(sheet, SHEET_ROW,

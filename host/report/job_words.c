@@ -35,13 +35,13 @@ static gchar *passed_text(const rmg_run *run)
                            rmg_excluded_share(run->pass_count) * 100);
 }
 
-static void say_cause(const rmg_job_state *state, GPtrArray *lines)
+static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrArray *lines)
 {
     char *name, *share;
 
     if (!state->count)
         return;
-    name = rmg_hypothesis_text(&state->suspects, &state->list[0]);
+    name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[0]);
     share = rmg_percent(state->list[0].after);
     g_ptr_array_add(lines, g_strdup_printf("How sure: %s: %s.", share, name));
     g_free(share);
@@ -138,7 +138,7 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
                                                 ? state->suspects.list[0].headline
                                                 : "Something failed, but it points to no place."));
         }
-        say_cause(state, lines);
+        say_cause(rmg_job_board(job), state, lines);
         say_next(job, state, lines);
     }
     g_ptr_array_add(lines, NULL);
@@ -182,7 +182,7 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
     for (size_t i = 0; lines[i]; i++)
         rmg_json_append(says, json_string(lines[i]));
     for (size_t i = 0; i < state->count; i++) {
-        char *name = rmg_hypothesis_text(&state->suspects, &state->list[i]);
+        char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
 
         rmg_json_append(causes, json_pack("{s:s, s:s, s:f}", "cause", name, "belongs_to",
                                           rmg_belongs_name(state->list[i].belongs), "share",

@@ -13,11 +13,23 @@ char *rmg_percent(double share)
                                       : g_strdup_printf("%.0f %%", share * 100);
 }
 
-char *rmg_hypothesis_text(const rmg_suspects *suspects, const rmg_hypothesis *h)
+char *rmg_hypothesis_text(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_changes *changes, const rmg_hypothesis *h)
 {
+    const char *name;
+    uint16_t now = h->socket;
+
     if (h->rival == SIZE_MAX || h->suspect >= suspects->count)
         return g_strdup("something that none of these is");
-    return g_strdup(suspects->list[h->suspect].rivals[h->rival].name);
+    name = suspects->list[h->suspect].rivals[h->rival].name;
+    if (h->belongs == RMG_BELONGS_CHIP && changes &&
+        suspects->list[h->suspect].rivals[h->rival].cause != RMG_CAUSE_PART_MISSING)
+        now = rmg_chip_now(changes->list, changes->count, h->socket);
+    if (now == h->socket)
+        return g_strdup(name);
+    return now == RMG_NO_SOCKET
+               ? g_strdup_printf("%s; that chip is out of the board now", name)
+               : g_strdup_printf("%s; that chip is now in %s", name, board->sockets[now].name);
 }
 
 static gchar *changes_text(const rmg_trial *t)
@@ -141,7 +153,7 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
     say(lines, g_strdup_printf("%s (%s).", outcome, changes));
     if (t->count) {
         const rmg_hypothesis *h = &t->list[0];
-        char *name = rmg_hypothesis_text(suspects, h);
+        char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
         gchar *now = rmg_percent(h->after), *then = rmg_percent(h->before);
 
         say(lines, g_strdup_printf("Most likely: %s (%s; before it %s).", name, now, then));
@@ -224,7 +236,7 @@ char *rmg_trial_json(const rmg_trial *t, const rmg_suspects *suspects, const rmg
                                            (json_int_t)t->sockets[i].after));
     for (size_t i = 0; i < t->count; i++) {
         const rmg_hypothesis *h = &t->list[i];
-        char *name = rmg_hypothesis_text(suspects, h);
+        char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
 
         rmg_json_append(
             causes, json_pack("{s:s, s:s, s:s?, s:f, s:f, s:f}", "cause", name, "belongs_to",

@@ -11,7 +11,7 @@
 #define UNLIKE         1e-4
 #define FAILED_ALWAYS  0.98 /* in each pass: of a fault that is there all the time */
 
-static gint by_after(gconstpointer a, gconstpointer b)
+int rmg_hypothesis_order(const void *a, const void *b)
 {
     return rmg_by_real(((const rmg_hypothesis *)b)->after, ((const rmg_hypothesis *)a)->after);
 }
@@ -221,7 +221,7 @@ rmg_status rmg_trial_follow(const rmg_trial_of *of, rmg_trial *t, rmg_error *err
     for (size_t i = 0; i < t->count && all > 0; i++)
         t->list[i].after = t->list[i].before * t->list[i].fits / all;
     if (t->count)
-        qsort(t->list, t->count, sizeof *t->list, by_after);
+        qsort(t->list, t->count, sizeof *t->list, rmg_hypothesis_order);
     if (staged) {
         starved = stage.starved;
         rmg_stage_end(&stage);

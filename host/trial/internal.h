@@ -33,11 +33,11 @@ size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const 
                         prospect *list);
 void rmg_prospects_end(prospect *list, size_t count);
 
+/* For sorting: the likeliest first. */
+int rmg_hypothesis_order(const void *a, const void *b);
+
 /* The best replay of a cause; NULL: there is none that gave the same. */
 const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hypothesis *h);
-
-/* Where the chip that was in a socket is after the changes; RMG_NO_SOCKET: out of the board. */
-uint16_t rmg_chip_now(const rmg_change *changes, size_t count, uint16_t socket);
 
 /* outcome.c: what became of the failures, from both runs alone. */
 void rmg_trial_outcome(rmg_trial *trial);

@@ -1,8 +1,18 @@
 /* What was seen of a board without a run, as evidence for one cause or another. */
+#include <stdlib.h>
 #include <string.h>
 
 #include "base/internal.h"
 #include "internal.h"
+
+/* Their shares add up to 1, the likeliest first. */
+static void settle(rmg_hypothesis *list, size_t count, double all)
+{
+    for (size_t i = 0; i < count && all > 0; i++)
+        list[i].after /= all;
+    if (count)
+        qsort(list, count, sizeof *list, rmg_hypothesis_order);
+}
 
 #define EXPECTED   0.9 /* that a board shows what a cause makes likely */
 #define UNEXPECTED 0.1
@@ -102,8 +112,7 @@ void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rm
         list[i].after *= fits;
         all += list[i].after;
     }
-    for (size_t i = 0; i < count && all > 0; i++)
-        list[i].after /= all;
+    settle(list, count, all);
 }
 
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or
@@ -117,7 +126,8 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
                         seldom[] = {0.68, 0.3, 0.02, 0.1, 0.9},
                         shorted[] = {0.03, 0.02, 0.95, 0.03, 0.97},
                         others[] = {0.9, 0.05, 0.05, 0.1, 0.9},
-                        line[] = {0.5, 0.35, 0.15, 0.05, 0.95};
+                        line[] = {0.5, 0.35, 0.15, 0.05, 0.95},
+                        part[] = {0.85, 0.1, 0.05, 0.05, 0.95}; /* the track after it is whole */
     const rmg_replayed *r = rmg_trial_replay(suspects, h);
     const rmg_cause cause = h->rival != SIZE_MAX && h->suspect < suspects->count
                                 ? suspects->list[h->suspect].rivals[h->rival].cause
@@ -125,6 +135,8 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
 
     if (h->rival == SIZE_MAX)
         return measured <= RMG_MEASURED_SHORT ? 1.0 / 3 : 0.5;
+    if (cause == RMG_CAUSE_LINE_PART)
+        return part[measured];
     if (h->socket != socket)
         return h->belongs == RMG_BELONGS_LINE ? line[measured] : others[measured];
     if (cause == RMG_CAUSE_SHORT_PIN)
@@ -148,6 +160,5 @@ void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint1
         list[i].after *= rmg_measured_fits(base, suspects, &list[i], socket, measured);
         all += list[i].after;
     }
-    for (size_t i = 0; i < count && all > 0; i++)
-        list[i].after /= all;
+    settle(list, count, all);
 }

@@ -44,10 +44,11 @@ char *rmg_reckoning_json(const rmg_reckoning *reckoning);
 
 /* What a trial says (trial.h), the outcome first, then the likeliest cause, then the rest; NULL at
  * the end; to be freed with rmg_texts_free. The suspects need their words (rmg_suspects_word). A
- * cause, and what to change next with the results it may have, in words; to be freed with
- * rmg_text_free. */
+ * cause, with where its chip is after `changes` since the run (NULL: nothing was moved), and what
+ * to change next with the results it may have, in words; to be freed with rmg_text_free. */
 char **rmg_trial_lines(const rmg_trial *trial, const rmg_suspects *suspects);
-char *rmg_hypothesis_text(const rmg_suspects *suspects, const rmg_hypothesis *hypothesis);
+char *rmg_hypothesis_text(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_changes *changes, const rmg_hypothesis *hypothesis);
 char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice);
 
 /* The trial as JSON: `changes`, `outcome`, `sockets`, `causes`, `next`. To be freed likewise. */

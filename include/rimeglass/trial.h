@@ -68,6 +68,9 @@ void rmg_changes_free(rmg_changes *changes);
 /* The change as it would be typed: "swap U19 U20". To be freed with rmg_text_free. */
 char *rmg_change_text(const rmg_board *board, const rmg_change *change);
 
+/* Where the chip that was in a socket is after the changes; RMG_NO_SOCKET: out of the board. */
+uint16_t rmg_chip_now(const rmg_change *changes, size_t count, uint16_t socket);
+
 /* What makes one wonder whether that was done: "U18 is soldered: ..."; NULL: nothing. To be freed
  * with rmg_text_free. */
 char *rmg_change_doubt(const rmg_board *board, const rmg_change *change);
@@ -219,7 +222,8 @@ typedef struct rmg_sight {
 rmg_sight rmg_sight_parse(const char *text);
 
 /* Weighs the causes by what was seen: a board whose first memory, or where the file names none its
- * lowest bank, fails starts seldom; what it reports leaves out banks. Changes `after` of each. */
+ * lowest bank, fails starts seldom; what it reports leaves out banks. Changes `after` of each,
+ * and puts the likeliest first. */
 void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
                      rmg_hypothesis *list, size_t count);
 
@@ -234,7 +238,7 @@ typedef enum rmg_measured {
 } rmg_measured;
 
 /* Weighs the causes at that socket by it, and all others: of what comes and goes in the base a
- * meter sees little. Changes `after` of each. */
+ * meter sees little. Changes `after` of each, and puts the likeliest first. */
 void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint16_t socket,
                         rmg_measured measured, rmg_hypothesis *list, size_t count);
 

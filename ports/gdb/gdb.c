@@ -24,6 +24,7 @@ struct rmg_gdb {
     size_t packet; /* bytes of a packet that the far end takes */
     bool acks;
     double speed;
+    bool heard; /* anything, since it was asked */
     char why[RMG_STREAM_WHY];
     unsigned char in[SHORT_BUF]; /* what arrived and was not looked at yet */
     size_t in_count, in_next;
@@ -53,7 +54,9 @@ static rmg_status get_byte(rmg_gdb *g, double deadline, unsigned char *byte)
         rmg_status status;
 
         if (left <= 0)
-            return lost(g, RMG_ERR_PORT_LOST, "the far end does not answer");
+            return lost(g, RMG_ERR_PORT_LOST,
+                        g->heard ? "the far end sends, but no answer to what was asked"
+                                 : "the far end does not answer");
         g->in_next = g->in_count = 0;
         status = rmg_stream_read(g->stream, g->in, sizeof g->in, (uint32_t)(left * 1000) + 1u,
                                  &g->in_count);
@@ -61,6 +64,7 @@ static rmg_status get_byte(rmg_gdb *g, double deadline, unsigned char *byte)
             return lost(g, status, rmg_stream_why(g->stream));
         if (!g->in_count && rmg_stream_ended(g->stream))
             return lost(g, RMG_ERR_PORT_LOST, "the far end closed the link");
+        g->heard |= g->in_count > 0;
         if (!g->in_count && now_s() < deadline - 0.01) /* a signal */
             return RMG_ERR_CANCELLED;
     }
@@ -181,6 +185,7 @@ static rmg_status ask(rmg_gdb *g, const char *body, bool state)
     for (unsigned tries = 0; tries < TRIES && status == RMG_ERR_CONTENT; tries++) {
         const double deadline = now_s() + WAIT_MS / 1000.0;
 
+        g->heard = false;
         status = send(g, packet, size + 4u);
         if (status == RMG_OK)
             do

@@ -191,6 +191,8 @@ static void errors_of_revisions(void)
         CHECK(found.count && strstr(found.list[0].what, errors[i].says) &&
                   (!errors[i].line || strstr(found.list[0].what, at)),
               "%s: %s", errors[i].title, found.count ? found.list[0].what : "");
+        CHECK(i || (found.count == 2 && strstr(found.list[1].what, "wrong.yaml:1: based-on: ")),
+              "where a base is asked for that is not there");
         g_free(at);
         rmg_errors_free(&found);
         rmg_board_free(board);

@@ -101,6 +101,8 @@ static void a_whole_repair(void)
           "the chip first in U19: %.3f", state.count ? state.list[0].after : 0);
     lines = rmg_job_lines(job, &state);
     CHECK(strstr(lines[0], "It went with the chip, from U19 to U20") &&
+              strstr(lines[1], "the chip in U19: its output is stuck; that chip is out of the "
+                               "board now") &&
               strstr(lines[2], "test again; since the last test: replace U20 with lot 7"),
           "%s %s", lines[0], lines[2]);
     rmg_texts_free(lines);
@@ -144,6 +146,40 @@ static void a_whole_repair(void)
     rmg_text_free(text);
     rmg_entries_free(entries, count);
     rmg_job_state_free(&state);
+    rmg_job_close(job);
+    rmg_board_free(board);
+}
+
+/* A measurement that turns the order round: the likeliest is said, the same is not advised again,
+ * and told twice it weighs once. */
+static void measured_in_between(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    const rmg_sim_fault dead = {.kind = RMG_FAULT_OUTPUT, .chip = 10};
+    rmg_job *job = made("measured.job", board);
+    rmg_job_state before, once, twice;
+    rmg_error error;
+
+    test_with(job, board, &dead, 1);
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, &before, &error) == RMG_OK, "%s", error.what);
+    CHECK(before.count > 2 && before.list[0].belongs == RMG_BELONGS_CHIP, "the chip leads");
+    tell(job, RMG_ENTRY_MEASURED, "U21 open");
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, &once, &error) == RMG_OK, "%s", error.what);
+    CHECK(once.count && once.list[0].belongs != RMG_BELONGS_CHIP, "an open pin is not the chip");
+    for (size_t i = 1; i < once.count; i++)
+        CHECK(once.list[i - 1].after >= once.list[i].after, "%zu: the likeliest first", i);
+    for (size_t i = 0; i < once.advice_count; i++)
+        CHECK(once.advice[i].change.kind != RMG_CHANGE_MEASURE ||
+                  once.advice[i].change.socket != 10,
+              "what was measured is advised again");
+    tell(job, RMG_ENTRY_MEASURED, "U21 open");
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, &twice, &error) == RMG_OK, "%s", error.what);
+    for (size_t i = 0; i < twice.count; i++)
+        CHECK(ABS(twice.list[i].after - once.list[i].after) < 1e-12,
+              "%zu: told twice, weighed once", i);
+    rmg_job_state_free(&before);
+    rmg_job_state_free(&once);
+    rmg_job_state_free(&twice);
     rmg_job_close(job);
     rmg_board_free(board);
 }
@@ -339,6 +375,7 @@ static void killed(void)
 
 CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
+    {"measured in between", measured_in_between},
     {"told and taken back", told_and_taken_back},
     {"what is no job", what_is_no_job},
     {"two at once", two_at_once},

@@ -198,6 +198,19 @@ def main():
     mute = socket.create_server(("127.0.0.1", 0))
     expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{mute.getsockname()[1]}", *quick), 2,
            "does not answer")
+
+    def flood(server):
+        link, _ = server.accept()
+        try:
+            while True:
+                link.sendall(b"$" * 4096)
+        except OSError:
+            link.close()
+
+    babble = socket.create_server(("127.0.0.1", 0))
+    threading.Thread(target=flood, args=(babble,), daemon=True).start()
+    expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{babble.getsockname()[1]}", *quick), 2,
+           "the far end sends, but no answer to what was asked")
     print("gdb: 8 kinds of far end, healthy and not")
 
 
