@@ -228,3 +228,30 @@ void rmg_error_free(rmg_error *error)
     g_free(error->where);
     memset(error, 0, sizeof *error);
 }
+
+static bool is_control(gunichar c)
+{
+    return g_unichar_iscntrl(c) && c != '\t' && c != '\n' && c != '\r';
+}
+
+bool rmg_text_controls(const char *text, size_t length)
+{
+    for (const char *at = text; at < text + length; at = g_utf8_next_char(at))
+        if (is_control(g_utf8_get_char(at)))
+            return true;
+    return false;
+}
+
+gchar *rmg_text_harmless(const char *text)
+{
+    gchar *valid = g_utf8_make_valid(text, -1);
+    GString *out = g_string_new(NULL);
+
+    for (const char *at = valid; *at; at = g_utf8_next_char(at)) {
+        const gunichar c = g_utf8_get_char(at);
+
+        g_string_append_unichar(out, is_control(c) ? 0xFFFD : c);
+    }
+    g_free(valid);
+    return g_string_free(out, FALSE);
+}

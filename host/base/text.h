@@ -32,6 +32,12 @@ void *rmg_array_take(GArray *array);
 /* "a", "b", "c" to "a, b and c"; frees the list, which frees its texts. */
 gchar *rmg_join(GPtrArray *list);
 
+/* Has valid UTF-8 a character that moves a terminal's cursor or changes its state? Tabs and line
+ * ends are none. And: such a text, from a file of a stranger, with each of these, and each byte
+ * that is no UTF-8, replaced by U+FFFD; to be freed with g_free. */
+bool rmg_text_controls(const char *text, size_t length);
+gchar *rmg_text_harmless(const char *text);
+
 /* Decimal digits alone, leading zeros allowed: of designators and pins. */
 bool rmg_decimal_parse(const char *text, uint64_t *value);
 

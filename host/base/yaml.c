@@ -29,6 +29,8 @@ static const char *node_of(building *b, const yaml_event_t *event, int *number)
 
     switch (event->type) {
     case YAML_SCALAR_EVENT:
+        if (rmg_text_controls((const char *)event->data.scalar.value, event->data.scalar.length))
+            return "a text holds a control character; expected characters that can be printed";
         *number =
             yaml_document_add_scalar(document, NULL, event->data.scalar.value,
                                      (int)event->data.scalar.length, event->data.scalar.style);

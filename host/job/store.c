@@ -69,6 +69,15 @@ static gchar *get_fact(rmg_job *job, const char *name)
     return value;
 }
 
+/* One that is shown: a job may come from anybody. */
+static gchar *shown_fact(rmg_job *job, const char *name)
+{
+    gchar *value = get_fact(job, name), *shown = value ? rmg_text_harmless(value) : NULL;
+
+    g_free(value);
+    return shown;
+}
+
 static bool open_db(rmg_job *job, const char *file, int flags)
 {
     const bool ok =
@@ -190,9 +199,9 @@ rmg_status rmg_job_open(const char *file, rmg_job **result, rmg_error *error)
         rmg_job_close(job);
         return status;
     }
-    job->owner = get_fact(job, "owner");
-    job->symptom = get_fact(job, "symptom");
-    job->begun = get_fact(job, "begun");
+    job->owner = shown_fact(job, "owner");
+    job->symptom = shown_fact(job, "symptom");
+    job->begun = shown_fact(job, "begun");
     *result = job;
     return RMG_OK;
 }
@@ -239,7 +248,7 @@ static gchar *column(sqlite3_stmt *s, int n)
 {
     const char *text = (const char *)sqlite3_column_text(s, n);
 
-    return g_strdup(text ? text : "");
+    return rmg_text_harmless(text ? text : "");
 }
 
 static void free_entry(rmg_entry *e)
@@ -330,6 +339,9 @@ static rmg_status check_text(const rmg_job *job, rmg_entry_kind kind, const char
                         kind == RMG_ENTRY_SAW ? "seen" : kinds[kind]);
     if (!g_utf8_validate(text, -1, NULL))
         return rmg_fail(error, RMG_ERR_CONTENT, NULL, "the words are not UTF-8 text");
+    if (rmg_text_controls(text, strlen(text)))
+        return rmg_fail(error, RMG_ERR_CONTENT, NULL,
+                        "the words hold a control character; expected what can be printed");
     if (kind == RMG_ENTRY_CHANGE) {
         status = rmg_changes_parse(job->board, text, &changes, error);
         rmg_changes_free(&changes);

@@ -32,6 +32,7 @@ static const struct {
     const char *says[2];
 } errors[] = {
     {"not YAML", "word: 8", "word: [8", 3, {"not YAML", ""}},
+    {"a terminal's escape", "word: 8", "word: \"8\\e[31m\"", 2, {"control character", ""}},
     {"a tab", "word: 8", "\tword: 8", 2, {"not YAML", ""}},
     {"unknown key", "undriven: high", "undrivn: high", 4, {"undrivn", "did you mean \"undriven\""}},
     {"unknown key of a region",

@@ -192,6 +192,7 @@ static const struct {
     {RMG_ENTRY_CHANGE, "", "expected words"},
     {RMG_ENTRY_SAW, "  ", "expected words"},
     {RMG_ENTRY_NOTE, "\xff\xfe", "not UTF-8"},
+    {RMG_ENTRY_NOTE, "red \033[31m", "control character"},
     {RMG_ENTRY_MEASURED, "U1.9", "whole or open"},
     {RMG_ENTRY_MEASURED, "U1.9-U99.1 open", "U99"},
     {RMG_ENTRY_MEASURED, "U5.15=wobbly", "wobbly"},
@@ -242,6 +243,35 @@ static void told_and_taken_back(void)
 }
 
 /* Files that are no jobs, or of other forms; boards that differ. */
+/* What a stranger put into a job does not reach the terminal as it is. */
+static void from_a_stranger(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    rmg_job *job = made("stranger.job", board);
+    rmg_entry *entries = NULL;
+    size_t count = 0;
+    rmg_error error;
+    sqlite3 *db;
+
+    tell(job, RMG_ENTRY_NOTE, "first");
+    rmg_job_close(job);
+    CHECK(sqlite3_open(temporary_path("stranger.job"), &db) == SQLITE_OK &&
+              sqlite3_exec(db,
+                           "UPDATE entry SET text = 'a' || char(27) || '[2Jb' || x'FF';"
+                           "UPDATE fact SET value = char(155) || 'x' WHERE name = 'owner'",
+                           NULL, NULL, NULL) == SQLITE_OK,
+          "put in");
+    sqlite3_close(db);
+    CHECK(rmg_job_open(temporary_path("stranger.job"), &job, &error) == RMG_OK, "%s", error.what);
+    CHECK(rmg_job_entries(job, &entries, &count, &error) == RMG_OK && count == 1 &&
+              strcmp(entries[0].text, "a\xEF\xBF\xBD[2Jb\xEF\xBF\xBD") == 0,
+          "%s", count ? entries[0].text : "");
+    CHECK(strcmp(rmg_job_owner(job), "\xEF\xBF\xBDx") == 0, "%s", rmg_job_owner(job));
+    rmg_entries_free(entries, count);
+    rmg_job_close(job);
+    rmg_board_free(board);
+}
+
 static void what_is_no_job(void)
 {
     rmg_board *board = bench_load(HALVORN), *other = bench_load("demo/boards/ostrel16.yaml");
@@ -377,6 +407,7 @@ CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
     {"measured in between", measured_in_between},
     {"told and taken back", told_and_taken_back},
+    {"from a stranger", from_a_stranger},
     {"what is no job", what_is_no_job},
     {"two at once", two_at_once},
     {"killed", killed},
