@@ -96,7 +96,7 @@ static void add_change(GArray *sheet, const rmg_board *board, const rmg_change *
         part = board->sockets[c->socket].part;
         say(sheet, SHEET_ITEM, "The memory chip at place %s%s%s%s%s%s",
             board->sockets[c->socket].name, part ? " (type " : "", part ? part->number : "",
-            part ? ")" : "", c->text ? ", by " : "", c->text ? c->text : "");
+            part ? ")" : "", c->text ? ", by one marked " : "", c->text ? c->text : "");
     } else {
         say(sheet, SHEET_ITEM, "The wiring at %s",
             c->text ? c->text : board->sockets[c->socket].name);
@@ -121,10 +121,29 @@ static void add_done(GArray *sheet, const rmg_job *job, const rmg_entry *entries
     }
 }
 
+/* " (at place U19, moved to U20 to make sure)": where the cause was, and its chip was seen last. */
+static gchar *place_text(const rmg_board *board, const rmg_job_state *state,
+                         const rmg_hypothesis *h)
+{
+    uint16_t last = h->socket;
+
+    if (h->socket == RMG_NO_SOCKET)
+        return g_strdup("");
+    for (size_t n = 1; h->belongs == RMG_BELONGS_CHIP && n <= state->changes.count; n++) {
+        const uint16_t now = rmg_chip_now(state->changes.list, n, h->socket);
+
+        last = now == RMG_NO_SOCKET ? last : now;
+    }
+    if (last == h->socket)
+        return g_strdup_printf(" (at place %s)", board->sockets[last].name);
+    return g_strdup_printf(" (at place %s, moved to %s to make sure)",
+                           board->sockets[h->socket].name, board->sockets[last].name);
+}
+
 static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
 {
     const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
-    char *sure;
+    gchar *sure, *place;
 
     say(sheet, SHEET_HEADING, "What was found");
     if (!state->step_count) {
@@ -133,11 +152,10 @@ static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *st
         say(sheet, SHEET_TEXT, "In our tests the memory worked without any error.");
     } else if (h) {
         sure = rmg_percent(h->after);
-        say(sheet, SHEET_TEXT,
-            "Our tests found errors in the memory; most likely, %s%s%s%s, %s sure.",
-            plainly(h->belongs), h->socket != RMG_NO_SOCKET ? " (at place " : "",
-            h->socket != RMG_NO_SOCKET ? rmg_job_board(job)->sockets[h->socket].name : "",
-            h->socket != RMG_NO_SOCKET ? ")" : "", sure);
+        place = place_text(rmg_job_board(job), state, h);
+        say(sheet, SHEET_TEXT, "Our tests found errors in the memory; most likely, %s%s, %s sure.",
+            plainly(h->belongs), place, sure);
+        g_free(place);
         g_free(sure);
     } else {
         say(sheet, SHEET_TEXT,
