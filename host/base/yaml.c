@@ -29,8 +29,6 @@ static const char *node_of(building *b, const yaml_event_t *event, int *number)
 
     switch (event->type) {
     case YAML_SCALAR_EVENT:
-        if (rmg_text_controls((const char *)event->data.scalar.value, event->data.scalar.length))
-            return "a text holds a control character; expected characters that can be printed";
         *number =
             yaml_document_add_scalar(document, NULL, event->data.scalar.value,
                                      (int)event->data.scalar.length, event->data.scalar.style);
@@ -276,6 +274,16 @@ ynode *rmg_yaml_root(yaml_file *file)
 const char *rmg_yaml_text(const ynode *node)
 {
     return node && node->type == YAML_SCALAR_NODE ? (const char *)node->data.scalar.value : "";
+}
+
+void rmg_yaml_refuse_controls(yaml_file *file)
+{
+    for (const ynode *node = file->document.nodes.start; node < file->document.nodes.top; node++)
+        if (node->type == YAML_SCALAR_NODE &&
+            rmg_text_controls((const char *)node->data.scalar.value, node->data.scalar.length))
+            rmg_yaml_wrong(file, node, NULL,
+                           "a text holds a control character; expected characters that can be "
+                           "printed");
 }
 
 void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)

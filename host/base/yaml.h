@@ -54,6 +54,9 @@ char *rmg_yaml_place(const yaml_file *file, const ynode *node);
 /* Notes "FILE:LINE: ..."; of more than RMG_ERRORS_MOST no text. */
 void rmg_yaml_wrong_at(yaml_file *file, size_t line, const char *format, ...) G_GNUC_PRINTF(3, 4);
 
+/* Notes each text of the file that holds a control character. */
+void rmg_yaml_refuse_controls(yaml_file *file);
+
 /* Notes "FILE:LINE: key: found ..., expected ...". `key` may be NULL. */
 void rmg_yaml_wrong(yaml_file *file, const ynode *node, const char *key, const char *format, ...)
     G_GNUC_PRINTF(4, 5);

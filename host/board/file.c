@@ -146,6 +146,7 @@ static void read_board(board_build *b)
     ynode *root;
 
     rmg_board_put_together(b);
+    rmg_yaml_refuse_controls(b->file);
     root = rmg_yaml_root(b->file);
     if (b->file->errors->len != before ||
         !rmg_yaml_is_map(b->file, root, "a board file", root_keys))
