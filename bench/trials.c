@@ -181,7 +181,7 @@ static void begin(repairing *r)
     size_t count = 0;
 
     world_test(&r->world, &r->base, true);
-    r->passes = !rmg_run_failed(&r->base.run);
+    r->passes = r->outcome.hidden = !rmg_run_failed(&r->base.run);
     list = rmg_hypotheses(&r->base.run, &r->base.suspects, &count);
     keep_causes(&r->causes, list, count);
     rmg_hypotheses_free(list);
@@ -196,9 +196,10 @@ static void begin(repairing *r)
     }
     if (seldom && !r->passes) { /* as many as a clean test must have to say something */
         const rmg_rate rate = rmg_rate_of_passes(&r->base.run);
-        const uint64_t needed = rate.events < rate.trials ? rmg_passes_to_exclude(rate.share) : 0;
+        const uint64_t needed =
+            rate.events < rate.trials ? rmg_passes_to_tell(rate.events, rate.trials) : 0;
 
-        r->world.passes = (uint32_t)(needed < 10 ? 10 : needed > 60 ? 60 : needed);
+        r->world.passes = (uint32_t)(needed < 10 ? 10 : needed > 500 ? 500 : needed);
     }
 }
 
@@ -371,6 +372,10 @@ static void one_case(uint64_t seed, table *t)
             if (say)
                 printf("%s of the %s,%s\n", kind->name, trial_owners[o], trial_policies[policy]);
             result = repair(&w, seed, policy);
+            if (result.hidden) { /* what comes and goes did not come in this one */
+                t->hidden++;
+                break;
+            }
             trial_add(&t->scores[o][policy], &result);
         }
     }

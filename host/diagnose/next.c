@@ -129,8 +129,20 @@ static void step_contact(wording *w, rmg_pins pins)
     rmg_add_step(w, step);
 }
 
-/* The step that distinguishes chip from place: a swap where both are in sockets, else another way.
- */
+/* Is a joint at certain pins among the rivals? Then a meter can tell it from the chip. */
+static bool joint_is_rival(const wording *w)
+{
+    for (guint i = 0; i < w->rivals->len; i++) {
+        const rmg_cause cause = g_array_index(w->rivals, rmg_rival, i).cause;
+
+        if (cause >= RMG_CAUSE_CONTACT_OUTPUT && cause < RMG_CAUSE_CONTACT_SELECT)
+            return true;
+    }
+    return false;
+}
+
+/* The step that distinguishes chip from place: a swap where both are in sockets, a meter where a
+ * joint is a rival, else another way. */
 static void step_settle(wording *w, rmg_pins pins)
 {
     const bool soldered = is_soldered(w);
@@ -146,6 +158,15 @@ static void step_settle(wording *w, rmg_pins pins)
     if (step.said == RMG_SAY_SWAP)
         step.other = other;
     step.pins = pins;
+    if (step.said == RMG_SAY_PIGGYBACK && socket_of(w)->mount == RMG_MOUNT_SOLDERED &&
+        joint_is_rival(w)) {
+        rmg_saying measure = step;
+
+        measure.said = RMG_SAY_MEASURE_TO_LEG;
+        rmg_add_settling_step(w, measure);
+        rmg_add_step(w, step);
+        return;
+    }
     rmg_add_settling_step(w, step);
 }
 
@@ -288,6 +309,8 @@ void rmg_next_cells(wording *w)
         rmg_next_rival(w, RMG_CAUSE_SUPPLY, RMG_SAY_SUPPLY_REFRESH_TIMING);
         rmg_next_rival(w, RMG_CAUSE_CONTACT_ANY,
                        is_soldered(w) ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT);
+        if (comes_and_goes)
+            rmg_next_rival(w, RMG_CAUSE_TRACK_DATA, RMG_SAY_TRACK_TO_SOCKET);
     } else {
         rmg_next_rival(w, RMG_CAUSE_SUPPLY,
                        s->part->kind == RMG_PART_DRAM ? RMG_SAY_SUPPLY_OR_REFRESH : RMG_SAY_SUPPLY);

@@ -78,13 +78,35 @@ void rmg_next_silent(wording *w)
     rmg_next_settle(w, RMG_SAY_PROBE_STROBES);
 }
 
+/* All failures lie in one chip: it, or what connects it. */
+static void add_socket(wording *w, uint16_t socket)
+{
+    const bool soldered = w->board->sockets[socket].mount != RMG_MOUNT_SOCKET;
+    const rmg_cause_table *causes = &w->facts->causes;
+    const struct {
+        rmg_cause cause;
+        rmg_said said;
+    } rows[] = {
+        {RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_ALL_IN_SOCKET},
+        {RMG_CAUSE_CONTACT_ANY, soldered ? RMG_SAY_ANY_JOINT : RMG_SAY_ANY_CONTACT},
+        {RMG_CAUSE_TRACK_DATA, RMG_SAY_TRACK_TO_SOCKET},
+    };
+
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        rmg_rival rival = {.is = rmg_say_of(&w->s->finding, rows[i].said),
+                           .share = (soldered ? causes->soldered : causes->socketed)[rows[i].cause],
+                           .cause = rows[i].cause};
+
+        rival.is.socket = socket;
+        g_array_append_val(w->rivals, rival);
+    }
+}
+
 /* Failures that do not rule out chance may all lie in one chip, or on one data line. */
 static void in_one_place(wording *w)
 {
     const rmg_placement *placement = &w->board->placement;
-    rmg_rival chip = {.is = rmg_say_of(&w->s->finding, RMG_SAY_ALL_IN_SOCKET),
-                      .share = w->facts->causes.socketed[RMG_CAUSE_CHIP_SCATTERED],
-                      .cause = RMG_CAUSE_CHIP_SCATTERED};
+    uint16_t socket = RMG_NO_SOCKET;
     unsigned sockets = 0, others = 0;
     rmg_word bits = 0;
 
@@ -99,13 +121,13 @@ static void in_one_place(wording *w)
         bits |= failing;
         sockets += failing != 0;
         if (failing)
-            chip.is.socket = rule->socket;
+            socket = rule->socket;
     }
     for (uint16_t r = 0; r < placement->rule_count; r++)
         others += (rmg_rule_bits(&placement->rules[r]) & bits) &&
                   w->run->bank_words[placement->rules[r].bank];
-    if (sockets == 1 && !rmg_facts_chip_good(w->facts, chip.is.socket))
-        g_array_append_val(w->rivals, chip);
+    if (sockets == 1 && !rmg_facts_chip_good(w->facts, socket))
+        add_socket(w, socket);
     if (bits && !(bits & (bits - 1u)) && others > 1)
         rmg_next_rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_ALL_ON_LINE);
 }

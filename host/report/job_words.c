@@ -49,17 +49,45 @@ static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrAr
 }
 
 /* Where the likeliest cause is at no single socket, and no change tells more: what its suspect
- * itself says would settle it; else NULL. */
+ * itself says would settle it, as the test said; else NULL. */
 static const char *settling_step(const rmg_job_state *state)
 {
     const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
     const char *step;
 
     if (!h || h->socket != RMG_NO_SOCKET || h->suspect >= state->suspects.count ||
-        (state->advice_count && (!state->advice[0].settles || state->advice[0].share > 0.9)))
+        (state->advice_count && !state->advice[0].settles))
         return NULL;
     step = state->suspects.list[h->suspect].settle;
     return step && *step ? step : NULL;
+}
+
+/* Is a repair that likely that it follows what settles it? Only at first: later it comes at once.
+ */
+static bool repair_is_due(const rmg_job_state *state)
+{
+    return state->advice_count && state->advice[0].settles && state->advice[0].share > 0.9;
+}
+
+/* What would settle it, then the repair; or one of them. */
+static gchar *next_step(const rmg_board *board, const rmg_job_state *state)
+{
+    const bool begins = state->step_count == state->base + 1u && !state->changes.count;
+    const char *settle = settling_step(state);
+    char *advice = state->advice_count ? rmg_advice_text(board, &state->advice[0]) : NULL;
+    gchar *text;
+
+    if (settle && repair_is_due(state) && begins)
+        text = g_strdup_printf("Next: %s. Then: %s", settle, advice);
+    else if (settle && !repair_is_due(state))
+        text = g_strdup_printf("Next: %s.", settle);
+    else
+        text = g_strdup_printf("Next: %s",
+                               advice ? advice
+                                      : "no change that this board allows would tell more; "
+                                        "mend what is likeliest.");
+    rmg_text_free(advice);
+    return text;
 }
 
 /* Passes without which a clean test says little: of what comes and goes; 0: any number will do. */
@@ -70,7 +98,8 @@ static uint64_t passes_needed(const rmg_job_state *state)
     if (state->base >= state->step_count)
         return 0;
     rate = rmg_rate_of_passes(&state->steps[state->base].file.run);
-    return rate.events && rate.events < rate.trials ? rmg_passes_to_exclude(rate.share) : 0;
+    return rate.events && rate.events < rate.trials ? rmg_passes_to_tell(rate.events, rate.trials)
+                                                    : 0;
 }
 
 static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *lines)
@@ -98,16 +127,8 @@ static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *
                                                last_step(state)->file.run.pass_count));
     } else if (state->passes) {
         g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
-    } else if (settling_step(state)) {
-        g_ptr_array_add(lines, g_strdup_printf("Next: %s.", settling_step(state)));
-    } else if (state->advice_count) {
-        char *text = rmg_advice_text(board, &state->advice[0]);
-
-        g_ptr_array_add(lines, g_strdup_printf("Next: %s", text));
-        rmg_text_free(text);
     } else {
-        g_ptr_array_add(lines, g_strdup("Next: no change that this board allows would tell more; "
-                                        "mend what is likeliest."));
+        g_ptr_array_add(lines, next_step(board, state));
     }
 }
 

@@ -249,6 +249,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_CHIP_LATCH] = {"the chip in {socket}: its output latch"},
     [RMG_SAY_OUTPUT_UNSTEADY] = {"the chip in {socket}: an output that is not steady"},
     [RMG_SAY_ALL_IN_SOCKET] = {"{socket}, in which all of it lies so far"},
+    [RMG_SAY_TRACK_TO_SOCKET] = {"the track to {socket}"},
     [RMG_SAY_ALL_ON_LINE] = {"data line {bits}, on which all of it lies so far"},
     [RMG_SAY_LOOSE_ON_LINE] = {"a joint or contact on the line, or a crack in its track"},
     [RMG_SAY_SELECT_NOW_AND_THEN] = {"a select or strobe that comes too late, or not at all"},
@@ -344,6 +345,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_MEASURE_FROM_LEGS] = {"Power off, measure from the legs of {socket} along the tracks "
         "of {settled bits}",
         "an open circuit is the contact or the track; a few ohms to a supply are a short."},
+    [RMG_SAY_MEASURE_TO_LEG] = {"Power off, measure from the line to the leg of {socket} {contact pins}",
+        "open, it is the joint or the track; whole, the chip; a few ohms to a supply, a short."},
     [RMG_SAY_SWAP] = {"Swap {socket} with {other} and test again",
         "if the failure moves with the chip to {other}, the chip is bad; if it stays at {socket} "
         "({settled bits}), it is the socket or the track."},

@@ -102,17 +102,15 @@ static gchar *rates_text(const rmg_trial *t)
                     b->events, b->trials, b->low * 100, b->high * 100, a->events, a->trials,
                     a->low * 100, a->high * 100);
     if (!a->events && a->trials && b->events && b->events < b->trials) {
-        double chance = 1;
+        const double chance = rmg_clean_chance(b->events, b->trials, a->trials);
 
-        for (uint64_t i = 0; i < a->trials && chance > 1e-6; i++)
-            chance *= 1 - b->share;
         g_string_append_printf(text,
                                ": so many clean passes are chance in %.0f %% of cases, had nothing "
                                "changed",
                                chance * 100);
         if (chance > 0.05)
             g_string_append_printf(text, "; %" G_GUINT64_FORMAT " clean ones would exclude it",
-                                   rmg_passes_to_exclude(b->share));
+                                   rmg_passes_to_tell(b->events, b->trials));
     }
     g_string_append_c(text, '.');
     return g_string_free(text, FALSE);

@@ -317,8 +317,6 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
         return wrong(r, "target, complete or status");
     if (resume && heard)
         return wrong(r, "what another program reported cannot be continued");
-    if (resume && json_is_null(boundary))
-        return wrong(r, "it stopped before the end of the first pass; start again");
     if (heard)
         return read_heard(r, heard, latest ? latest : boundary, result);
     status = read_plan(r, result->board, &plan, &steps);
@@ -332,6 +330,9 @@ static rmg_status read_run(const reading *r, bool resume, rmg_run_file *result)
         rmg_error_free(&error);
         return RMG_ERR_CONTENT;
     }
+    if (resume && json_is_null(boundary)) /* it stopped in the first pass: from its beginning */
+        return json_is_true(json_object_get(r->root, "complete")) ? wrong(r, "its last boundary")
+                                                                  : RMG_OK;
     what = rmg_results_take(&result->run, latest && !resume ? latest : boundary);
     if (what)
         return wrong(r, what);

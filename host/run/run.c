@@ -289,6 +289,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->not_restored);
     g_free(run->caveat);
     g_free(run->remark);
+    g_free(run->port_said);
     g_strfreev(run->places);
     rmg_failset_free(run->failures);
     free_heard(run->heard);
@@ -338,4 +339,32 @@ double rmg_excluded_share(uint64_t passes)
 uint64_t rmg_passes_to_exclude(double share)
 {
     return (uint64_t)ceil(log(0.05) / log1p(-share));
+}
+
+/* The factor by which one more clean pass makes it less likely. */
+static double clean_factor(uint64_t events, uint64_t trials, uint64_t clean)
+{
+    const double fails = (double)events + 0.5, passes = (double)(trials - events) + 0.5;
+
+    return (passes + (double)clean) / (fails + passes + (double)clean);
+}
+
+double rmg_clean_chance(uint64_t events, uint64_t trials, uint64_t passes)
+{
+    double chance = 1;
+
+    for (uint64_t i = 0; i < passes && chance > 1e-12; i++)
+        chance *= clean_factor(events, trials, i);
+    return chance;
+}
+
+uint64_t rmg_passes_to_tell(uint64_t events, uint64_t trials)
+{
+    double chance = 1;
+    uint64_t passes = 0;
+
+    do
+        chance *= clean_factor(events, trials, passes);
+    while (++passes < 100000 && chance > 0.05);
+    return passes;
 }

@@ -46,8 +46,9 @@ static void on_failure(void *context, const rmg_failure *failure)
     rmg_run_note(context, failure);
 }
 
-#define WATCH_FIRST 14u   /* the watcher is asked every 2^14 words at first, or oftener, ... */
-#define WATCH_US    20000 /* ... then so that about this time lies between, whatever the port */
+#define WATCH_FIRST                                                                                \
+    4u /* the watcher is asked after 2^4 words at first, for a prompt is slow, ... */
+#define WATCH_US 20000 /* ... then so that about this time lies between, whatever the port */
 
 /* At most a few hundred times an element, and at least every 4 Mi words. */
 static unsigned watch_most(const rmg_run *run)
@@ -74,7 +75,7 @@ static void adapt(runner *c, rmg_count words)
         return;
     for (gint64 us = MAX(took, 1); us < WATCH_US && log2 < most; us *= 2)
         log2++;
-    for (gint64 us = took; us > 2 * WATCH_US && log2 > 8; us /= 2)
+    for (gint64 us = took; us > 2 * WATCH_US && log2 > 1; us /= 2)
         log2--;
     c->observer.every_log2 = (uint8_t)log2;
 }
@@ -199,7 +200,10 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
     rmg_run *run = c->run;
     const uint8_t every = c->observer.every_log2 ? c->observer.every_log2
                                                  : (uint8_t)MIN(watch_most(run), WATCH_FIRST);
-    const unsigned variants = first_memory ? 1 : rmg_step_variants(step, run->board);
+    /* a replay may be narrowed to words of which none is tested */
+    const unsigned variants = !range_count   ? 0
+                              : first_memory ? 1
+                                             : rmg_step_variants(step, run->board);
     rmg_status status = RMG_OK;
 
     c->observer = (rmg_observer){c, on_progress, on_failure, every, on_failures, on_failure_run};

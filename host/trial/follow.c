@@ -1,5 +1,6 @@
 /* What follows from a trial: each cause as it stands after the changes is played with the plan of
  * the second run, and weighed by how well its failures agree with the measured ones. */
+#include <math.h>
 #include <string.h>
 
 #include "base/internal.h"
@@ -74,15 +75,12 @@ void rmg_hypotheses_free(rmg_hypothesis *list)
  * or in some. */
 static double shows(const rmg_trial *t, bool in_some)
 {
-    const rmg_rate of_base = rmg_rate_of_passes(t->of.base);
-    const rmg_rate *r = &of_base;
-    const double rate = t->of.base->pass_count > 1 && !rmg_run_repeats(t->of.base)
-                            ? ((double)r->events + 0.5) / ((double)r->trials + 1)
-                            : FAILED_ALWAYS;
-    double none = 1;
+    const rmg_rate r = rmg_rate_of_passes(t->of.base);
+    const uint64_t passes = MAX(t->of.after->pass_count, 1u);
+    const double none = t->of.base->pass_count > 1 && !rmg_run_repeats(t->of.base)
+                            ? rmg_clean_chance(r.events, r.trials, passes)
+                            : pow(1 - FAILED_ALWAYS, (double)MIN(passes, 100u));
 
-    for (uint64_t i = 0; i < MAX(t->of.after->pass_count, 1u) && none > 1e-12; i++)
-        none *= 1 - rate;
     return in_some ? 1 - none : none;
 }
 

@@ -140,6 +140,8 @@ typedef struct rmg_run {
     bool less;     /* ... and not allowed to be missing: the run covers less than was asked for */
     char **places; /* where the first failures lie, one a row of tally.first, in words; or NULL.
                       All three the run's own, from g_malloc; set by whoever opened the target */
+    char *
+        port_said; /* what went wrong last, as the far end of the port said it; or NULL. As those */
     uint64_t copied_words; /* by copying memory onto itself, and how many came out wrong; */
     uint64_t copied_wrong; /* their addresses say nothing */
     uint64_t reads;        /* accesses made, all steps together */
@@ -187,6 +189,12 @@ double rmg_excluded_share(uint64_t passes);
 /* The other way round: how many clean passes exclude, with 95 % confidence, faults that show in
  * this share of passes, above 0 and below 1, or more. */
 uint64_t rmg_passes_to_exclude(double share);
+
+/* How likely a fault that showed in `events` of `trials` passes shows in none of `passes` more: its
+ * share of passes is not known better than that, Beta(events + 1/2, trials - events + 1/2). */
+double rmg_clean_chance(uint64_t events, uint64_t trials, uint64_t passes);
+/* The passes after which that is at most 5 %; 1 or more, at most 100,000. */
+uint64_t rmg_passes_to_tell(uint64_t events, uint64_t trials);
 
 /* Rates of failures that come and go, with their 95 % intervals, and how they move over a run. */
 

@@ -341,7 +341,7 @@ static void damaged_run_files(void)
         {"\"status\":0", "\"status\":99", "status"},
         {"\"seed\":", "\"sead\":", "its plan"},
         {"\"limit\":[0,0]", "\"limit\":[\"a\",0]", "its plan"},
-        {"\"boundary\":{", "\"boundary\":null,\"x\":{", "start again"},
+        {"\"boundary\":{", "\"boundary\":0,\"x\":{", "results"},
     };
     recorder r = {0};
     rmg_sim_board_run bench;

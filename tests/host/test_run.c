@@ -309,6 +309,21 @@ static void excluded_shares(void)
                   rmg_passes_to_exclude(share * 0.9999) == n + 1,
               "%lu passes and back", (unsigned long)n);
     }
+    /* of known rates it must be cautious: one failing pass in two is not a rate of a half */
+    CHECK(fabs(rmg_clean_chance(0, 0, 1) - 0.5) < 1e-9 &&
+              fabs(rmg_clean_chance(1, 2, 1) - 0.5) < 1e-9 &&
+              fabs(rmg_clean_chance(1, 2, 2) - 0.5 * 2.5 / 4) < 1e-9,
+          "by hand");
+    for (uint64_t trials = 1; trials < 200; trials += 7)
+        for (uint64_t events = 1; events <= trials; events++) {
+            const uint64_t n = rmg_passes_to_tell(events, trials);
+
+            CHECK(rmg_clean_chance(events, trials, n) <= 0.05 &&
+                      (n == 1 || rmg_clean_chance(events, trials, n - 1) > 0.05) &&
+                      n + 1 >= rmg_passes_to_exclude(((double)events - 1e-9) / (double)trials),
+                  "%lu of %lu: %lu passes", (unsigned long)events, (unsigned long)trials,
+                  (unsigned long)n);
+        }
     CHECK(rmg_passes_to_exclude(0.01) == 299 && rmg_passes_to_exclude(0.05) == 59, "by hand");
 }
 
