@@ -1,5 +1,6 @@
 /* Lines heard in a second, and the memory that takes: 10^6 and 10^7 lines of a log from a file,
- * through a stream and a profile, as rimeglass log reads them. */
+ * through a stream and a profile, as rimeglass log reads them. And what the ports to a far end
+ * cost; "ports": that alone. */
 #include <glib.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -7,6 +8,7 @@
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include "link_ports.h"
 #include "rimeglass/lines.h"
 #include "rimeglass/stream.h"
 
@@ -76,7 +78,7 @@ static double hear(const char *file, const rmg_board *board, const rmg_profile *
     return good ? (double)(g_get_monotonic_time() - start) / 1e6 : 0;
 }
 
-int main(void)
+int main(int argc, char **argv)
 {
     static const size_t counts[] = {1000000, 10000000};
     rmg_board *board;
@@ -85,6 +87,12 @@ int main(void)
     gchar *file = g_build_filename(g_get_tmp_dir(), "rimeglass-bench-lines.txt", NULL);
     bool good = true;
 
+    if (argc > 1 && strcmp(argv[1], "far-end") == 0) {
+        bench_far_end();
+        return 0;
+    }
+    if (argc > 1 && strcmp(argv[1], "ports") == 0)
+        return !bench_link_ports(argv[0]);
     if (rmg_board_load("demo/boards/halvorn64.yaml", &board, &errors) != RMG_OK ||
         rmg_profile_load_text("bench", profile_text, board, &profile, &errors) != RMG_OK) {
         fprintf(stderr, "bench-links: %s (run it in the project's folder)\n",
@@ -104,6 +112,8 @@ int main(void)
         good &= seconds > 0 && (double)counts[i] / seconds >= 300000;
     }
     unlink(file);
+    printf("\n");
+    good &= bench_link_ports(argv[0]);
     g_free(file);
     rmg_profile_free(profile);
     rmg_board_free(board);

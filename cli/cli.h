@@ -171,6 +171,8 @@ bool progress_lines(uint64_t lines, uint64_t failures);
 void progress_failure(const rmg_board *board, const rmg_failure *failure);
 void progress_end(void);
 bool progress_stopped(void); /* was a stop asked for? */
+/* How long something takes, in words; `text` again. */
+char *time_text(double seconds, char *text, size_t room);
 /* "0x8000: expected 0x55, read 0x51: D2 (U24), pass 1". To be freed with g_free. */
 char *failure_text(const rmg_board *board, const rmg_failure *failure);
 

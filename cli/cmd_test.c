@@ -125,6 +125,8 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
     if (rmg_run_begin(&run, board, plan, call->on, &error) != RMG_OK) {
         status = wrong_call("test", "%s", error.what);
         rmg_error_free(&error);
+    } else if (call->blocks && !use_blocks(&run.steps, target)) {
+        status = EXIT_CALL;
     } else {
         status = test_carry_out(call, &run, target, modules);
     }
@@ -177,7 +179,7 @@ static bool target_back(const test_call *call, const rmg_run_file *file, rmg_ope
                    call->resume);
         return false;
     }
-    if (target->restore &&
+    if (file->run.pass_count && target->restore &&
         target->restore(target->self, file->state, file->state_bytes) != RMG_OK) {
         wrong_call("test", "%s does not match %s: was the fault file changed since?", call->resume,
                    file->run.target);
@@ -221,7 +223,8 @@ static int resume(const test_call *call)
     } else if (picture_ok("test", file.board, call->picture) &&
                facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
                goes_on(call, &file.run) && target_name_ok("test", file.run.target)) {
-        if (target_back(call, &file, &target))
+        if (target_back(call, &file, &target) &&
+            (!call->blocks || use_blocks(&file.run.steps, &target)))
             status = test_carry_out(call, &file.run, &target, NULL);
         target_close("test", &target);
     }
@@ -279,6 +282,8 @@ int command_test(GPtrArray *args)
          "plan seed: data of the passes after the first (1)", "N"},
         {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
+        {"blocks", 0, 0, G_OPTION_ARG_NONE, &call.blocks,
+         "elements by blocks, where the target has them: faster, finds less", NULL},
         {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show the run on the whole screen, with keys",
          NULL},
         {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},

@@ -48,8 +48,7 @@ void progress_start(void)
     on_terminal = on_screen(stderr);
 }
 
-/* How long something takes, in words. */
-static char *time_text(double seconds, char *text, size_t room)
+char *time_text(double seconds, char *text, size_t room)
 {
     if (seconds < 100)
         g_snprintf(text, (gulong)room, "%.0f s", seconds);

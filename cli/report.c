@@ -138,11 +138,11 @@ static void print_clean(FILE *to, const rmg_run *run)
     const uint64_t n = run->pass_count;
     GString *more;
 
-    fprintf(to, "No fault found in what was tested.\n");
     if (!n) {
-        fprintf(to, "Not one pass was completed, so this proves little.\n");
+        fprintf(to, "Not one pass was completed: no fault found so far, which proves little.\n");
         return;
     }
+    fprintf(to, "No fault found in what was tested.\n");
     g_snprintf(text, sizeof text,
                "%" G_GUINT64_FORMAT
                " clean pass%s exclude%s, with 95 %% confidence, only faults that show in more "

@@ -103,7 +103,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
     if (!run->complete && !run->heard)
         fprintf(stderr, "rimeglass %s: the run is not complete: %s.\n", out->verb,
                 rmg_status_text(run->status));
-    if (!run->complete && !run->heard && out->run_file && run->pass_count)
+    if (!run->complete && !run->heard && out->run_file)
         fprintf(stderr, "Continue with: rimeglass test --resume %s\n", out->run_file);
     written = write_files(out, run, &suspects);
     rmg_suspects_free(&suspects);

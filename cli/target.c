@@ -33,21 +33,32 @@ static bool opened_well(const char *command_name, const char *on, rmg_status sta
     return status == RMG_OK;
 }
 
+static bool stops(void *context)
+{
+    (void)context;
+    return progress_stopped();
+}
+
 bool target_open(const char *command_name, const char *on, const rmg_board *board,
                  rmg_opened *target)
 {
     rmg_errors errors = {0};
     const rmg_status status = rmg_target_open(on, board, target, &errors);
 
+    rmg_target_stop_when(target, stops, NULL);
     return opened_well(command_name, on, status, target, &errors);
 }
 
 void target_close(const char *command_name, rmg_opened *target)
 {
     const char *why = target->why ? target->why(target->self) : "";
+    char *more = target->afterwards ? target->afterwards(target->self) : NULL;
 
     if (*why)
         fprintf(stderr, "rimeglass %s: the last error of the link: %s.\n", command_name, why);
+    if (more)
+        fprintf(stderr, "rimeglass %s: %s\n", command_name, more);
+    rmg_text_free(more);
     rmg_target_close(target);
 }
 

@@ -7,13 +7,14 @@
 #include "rimeglass/march.h"
 #include "rimeglass/live.h"
 #include "rimeglass/run.h"
+#include "rimeglass/target.h"
 
 /* The call as it was typed. */
 typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
         *resume, *told, *job;
     int32_t conditions[4]; /* of `told` */
-    gboolean keep, endless, live;
+    gboolean keep, endless, live, blocks;
     fact_call facts;
     gint page;
     gint passes; /* -1: not given */
@@ -43,6 +44,10 @@ typedef struct trial_call {
     const fact_call *facts;
 } trial_call;
 int trial_conclude(const trial_call *call, const rmg_run *after);
+
+/* blocks.c: lets march elements go by blocks, and notes what they no longer find; false after
+ * saying why they cannot. */
+bool use_blocks(const rmg_steps *steps, rmg_opened *target);
 
 /* Does the board file say where its sockets are, so that a picture (NULL: none) can be drawn? */
 bool picture_ok(const char *verb, const rmg_board *board, const char *picture);

@@ -105,6 +105,39 @@ static bool add_to_job(const test_call *call, const rmg_run *run, const char *fi
     return added;
 }
 
+/* Accesses of one pass, those of the wiring left out: they are few. */
+static uint64_t pass_accesses(const rmg_run *run)
+{
+    uint64_t words = 0, accesses = 0;
+
+    for (size_t i = 0; i < run->tested_count; i++)
+        words += run->tested[i].last - run->tested[i].first + 1u;
+    for (size_t i = 0; i < run->steps.count; i++)
+        accesses += rmg_step_accesses(&run->steps.list[i], run->board, words);
+    return accesses;
+}
+
+/* Says beforehand how long it takes where that is minutes, and what would be shorter. */
+static void say_time(const rmg_run *run, const rmg_opened *target)
+{
+    const uint64_t a_pass = pass_accesses(run);
+    const uint32_t passes = run->plan.passes;
+    const double seconds = target->accesses_a_second > 0
+                               ? (double)a_pass / target->accesses_a_second * MAX(passes, 1)
+                               : 0;
+    char text[24];
+
+    if (seconds < 120 || (run->plan.seconds > 0 && run->plan.seconds < seconds))
+        return;
+    fprintf(
+        stderr,
+        "rimeglass test: %s about %s: %" G_GUINT64_FORMAT
+        " accesses, some %.0f a second. Shorter: --plan quick, --passes 1, --range, --for TIME; "
+        "rimeglass probe.\n",
+        passes ? "this takes" : "a pass takes", time_text(seconds, text, sizeof text),
+        a_pass * MAX(passes, 1), target->accesses_a_second);
+}
+
 int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
                    const rmg_board *modules)
 {
@@ -126,6 +159,7 @@ int test_carry_out(const test_call *call, rmg_run *run, rmg_opened *target,
     /* the boundary a resumed run begins at is kept should it stop before the next */
     if (!run->pass_count || record(&w, rmg_run_writer_write) == RMG_OK) {
         progress_start();
+        say_time(run, target);
         rmg_run_carry_out(run, &target->target, &watch);
         live_end(&w.view);
         progress_end();

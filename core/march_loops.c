@@ -204,7 +204,8 @@ rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
         else if (!done && operation == call.operation)
             return RMG_ERR_PORT; /* it breaks its promise to go on */
         s->words = (rmg_count)(s->words + done);
-        if (!(s->words & s->every) && !rmg_march_watch(s))
+        /* a port that stops earlier than it was asked has reasons: its far end is slow */
+        if ((!(s->words & s->every) || status != RMG_OK) && !rmg_march_watch(s))
             return RMG_ERR_CANCELLED;
         if (status == RMG_OK)
             return status;

@@ -1,24 +1,8 @@
 /* A memory test on the target itself: lines, then March C-, then the socket, reported on one port.
  * What scripts/sizes measures. The memory is reached directly; a real program moves pins instead.
  */
+#include "memory_port.h"
 #include "rimeglass/rimeglass.h"
-
-static rmg_status memory_read(void *context, rmg_addr address, rmg_word *value)
-{
-    (void)context;
-    *value = *(volatile const rmg_word *)(uintptr_t)address;
-    return RMG_OK;
-}
-
-static rmg_status memory_write(void *context, rmg_addr address, rmg_word value)
-{
-    (void)context;
-    *(volatile rmg_word *)(uintptr_t)address = value;
-    return RMG_OK;
-}
-
-static const rmg_bus memory_bus = {
-    .version = RMG_BUS_VERSION, .read = memory_read, .write = memory_write};
 
 /* Two four-bit chips of 1 Ki words. */
 static const uint8_t low_half[] = {0, 1, 2, 3}, high_half[] = {4, 5, 6, 7};

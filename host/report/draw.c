@@ -270,7 +270,8 @@ static void draw_head(const canvas *c)
         rmg_pen_ink(cr, 0x1D232C);
         rmg_pen_say(cr, MARGIN, 68, 22, true, 0,
                     rmg_run_failed(c->run) ? "Something failed, but it points to no place."
-                                           : "No fault found in what was tested.");
+                    : c->run->pass_count   ? "No fault found in what was tested."
+                                           : "Not one pass was completed.");
         return;
     }
     first = &c->suspects->list[0];

@@ -368,6 +368,8 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
 
     g_free(file);
     g_free(target);
+    if (run->port_said)
+        rmg_json_set(root, "port_said", json_string(run->port_said));
     rmg_json_set(root, "passes", passes_json(run));
     rmg_json_set(root, "tested", tested_json(run));
     rmg_json_set(root, "not_tested", left_out_json(run));

@@ -4,15 +4,9 @@
 #include "internal.h"
 #include "rimeglass/gdb.h"
 
-#define CONNECT_MS 3000u
-
 static gchar *expected(const char *rest)
 {
-    rmg_stream_kind kind;
-    char why[RMG_STREAM_WHY];
-
-    if (*rest && rmg_stream_kind_of(rest, &kind, why) && kind != RMG_STREAM_STANDARD &&
-        kind != RMG_STREAM_FILE)
+    if (rmg_stream_is_two_way(rest))
         return NULL;
     return g_strdup("gdb:HOST:PORT like gdb:127.0.0.1:2331, a serial device like "
                     "gdb:/dev/ttyUSB0,baud=115200, or gdb:run:COMMAND");
@@ -42,7 +36,7 @@ static rmg_status open_gdb(const char *rest, const rmg_board *board, rmg_opened 
     char why[RMG_STREAM_WHY];
     rmg_stream *stream = NULL;
     rmg_gdb *gdb = NULL;
-    rmg_status status = rmg_stream_open(rest, CONNECT_MS, &stream, why);
+    rmg_status status = rmg_stream_open(rest, RMG_CONNECT_MS, &stream, why);
 
     if (status == RMG_OK)
         status = rmg_gdb_open(stream, &words, &gdb, why);
@@ -53,6 +47,9 @@ static rmg_status open_gdb(const char *rest, const rmg_board *board, rmg_opened 
     opened->self = gdb;
     opened->close = close_gdb;
     opened->why = why_gdb;
+    opened->stream = stream;
+    opened->blocks = &rmg_gdb_blocks_bus;
+    opened->accesses_a_second = rmg_gdb_speed(gdb);
     opened->target =
         (rmg_target){.bus = &rmg_gdb_bus,
                      .context = gdb,
@@ -60,8 +57,9 @@ static rmg_status open_gdb(const char *rest, const rmg_board *board, rmg_opened 
     opened->remark = g_strdup("");
     opened->caveat = g_strdup_printf(
         "Through a debug link (about %.0f accesses a second) each access is made when the far end "
-        "makes it: it may read through a cache or in another width, refresh goes on in holds, and "
-        "faults that need accesses in close succession are not provoked.",
+        "makes it, maybe through a cache or in another width. Not found: DRF of DRAM, for refresh "
+        "goes "
+        "on in holds; faults that need accesses in close succession.",
         rmg_gdb_speed(gdb));
     return RMG_OK;
 }

@@ -20,6 +20,9 @@ typedef struct rmg_target_kind {
                             rmg_opened *opened, GArray *notes);
 } rmg_target_kind;
 
+/* For kinds behind a stream: the time that one has to come about. */
+#define RMG_CONNECT_MS 3000u
+
 #define RMG_TARGET_ROW(name) extern const rmg_target_kind rmg_target_##name;
 RMG_TARGETS(RMG_TARGET_ROW)
 #undef RMG_TARGET_ROW

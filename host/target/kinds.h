@@ -6,6 +6,8 @@
 #define RMG_TARGETS(TARGET)                                                                        \
     TARGET(sim)                                                                                    \
     TARGET(ram)                                                                                    \
-    TARGET(gdb)
+    TARGET(gdb)                                                                                    \
+    TARGET(prompt)                                                                                 \
+    TARGET(link)
 
 #endif

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "internal.h"
+#include "rimeglass/stream.h"
 
 #define ROW(name) &rmg_target_##name,
 static const rmg_target_kind *const kinds[] = {RMG_TARGETS(ROW)};
@@ -97,6 +98,29 @@ void rmg_target_close(rmg_opened *opened)
     memset(opened, 0, sizeof *opened);
 }
 
+void rmg_target_stop_when(rmg_opened *opened, bool (*stops)(void *context), void *context)
+{
+    if (opened->stream)
+        rmg_stream_stop_when(opened->stream, stops, context);
+}
+
+rmg_status rmg_target_use_blocks(rmg_opened *opened)
+{
+    gchar *before = opened->caveat;
+
+    if (!opened->blocks)
+        return RMG_ERR_PORT_CANNOT;
+    opened->target.bus = opened->blocks;
+    opened->accesses_a_second = 0; /* not known */
+    opened->caveat = g_strdup_printf(
+        "%s March elements go by blocks of up to %u words: of neighbours all are read, then all "
+        "written, "
+        "so what a march finds between two words of a block is less than explain says.",
+        before ? before : "", RMG_ELEMENT_BLOCK);
+    g_free(before);
+    return RMG_OK;
+}
+
 void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
 {
     g_free(run->caveat);
@@ -108,6 +132,10 @@ void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
 
 void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules)
 {
+    const char *why = opened->why ? opened->why(opened->self) : "";
+
+    g_free(run->port_said);
+    run->port_said = *why ? g_strdup(why) : NULL;
     if (!opened->place)
         return;
     g_strfreev(run->places);

@@ -124,6 +124,14 @@ typedef struct rmg_target {
     rmg_word mask; /* ones at the data bits that exist, D0 lowest */
 } rmg_target;
 
+#define rmg_element_by_blocks RMG_ABI(rmg_element_by_blocks)
+#define RMG_ELEMENT_BLOCK     64u /* words that go together */
+
+/* A march element by the blocks of a port that has read_block, and write_block or not, for its own
+ * run_element: of neighbouring words all reads or writes of one operation are made before the next
+ * operation. That is NOT the order of the element; whoever offers it must say so. */
+rmg_status rmg_element_by_blocks(const rmg_bus *bus, void *context, rmg_element_call *call);
+
 /* The permitted words: a port around another that makes no access outside them, whatever asks for
  * it. All runs, probes and readings of the host library go through one. */
 

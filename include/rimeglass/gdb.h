@@ -29,6 +29,8 @@ void rmg_gdb_close(rmg_gdb *gdb); /* NULL is allowed */
 /* The port; its context is the rmg_gdb. An error that the far end answers is RMG_ERR_PORT, silence
  * RMG_ERR_PORT_LOST, a signal while it waits RMG_ERR_CANCELLED. */
 extern const rmg_bus rmg_gdb_bus;
+/* The same with march elements by blocks (rmg_element_by_blocks). */
+extern const rmg_bus rmg_gdb_blocks_bus;
 
 /* Accesses a second that the link allows, measured as it was opened. */
 double rmg_gdb_speed(const rmg_gdb *gdb);

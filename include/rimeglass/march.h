@@ -98,7 +98,8 @@ typedef struct rmg_progress {
  * same target. */
 typedef struct rmg_observer {
     void *context;
-    /* Called at the start of each element and then every 2^every_log2 words. false asks to stop. */
+    /* Called at the start of each element and then every 2^every_log2 words, or oftener where a
+     * port stops oftener. false asks to stop. */
     bool (*progress)(void *context, const rmg_progress *progress);
     /* Called for every failure, after the tally has it. */
     void (*failure)(void *context, const rmg_failure *failure);

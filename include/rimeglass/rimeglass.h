@@ -11,6 +11,7 @@
  *  wiring.h    data and address lines, checked before any cell             rimeglass-core
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
+ *  far_end.h   the far half of the link: requests as lines, carried out    rimeglass-core
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass-sim
  *  fault_kinds.h  the table of fault kinds                                 rimeglass-sim
  *  coverage.h  what a march can find, computed on a small memory           rimeglass-sim
@@ -28,7 +29,9 @@
  *  heard.h     a run that another program reported                         rimeglass
  *  lines.h     lines that others print, put to places by a profile         rimeglass
  *  stream.h    bytes from a serial line, TCP, a program or a file          rimeglass
- *  gdb.h       a memory behind a debug link as a port                       rimeglass
+ *  gdb.h       a memory behind a debug link as a port                      rimeglass
+ *  prompt.h    a memory behind a monitor or BASIC at a serial line         rimeglass
+ *  link.h      a memory behind a far end of ours: the near half of the link rimeglass
  *  live.h      a run on a whole terminal screen, with keys                 rimeglass
  *  target.h    what is tested, opened by its name                          rimeglass
  *  suspect.h   suspects: site, how sure, why, what next; causes and facts  rimeglass
@@ -60,6 +63,7 @@
 #include "rimeglass/config.h"
 
 #include "bus.h"
+#include "far_end.h"
 #include "finding.h"
 #include "march.h"
 #include "place.h"

@@ -42,6 +42,9 @@ typedef struct rmg_frame {
  * A name that could be a file is one. */
 bool rmg_stream_kind_of(const char *name, rmg_stream_kind *kind, char *why);
 
+/* Is it the name of a stream that asks and is answered: a device, a connection or a program? */
+bool rmg_stream_is_two_way(const char *name);
+
 /* Opens it. RMG_ERR_ARGUMENT: a name as above was expected; RMG_ERR_FILE: it cannot be opened.
  * `why` says what is wrong, and what could be done, in one sentence without a full stop; *stream is
  * NULL then. A TCP connection has `wait_ms` to come about. */
@@ -58,6 +61,11 @@ rmg_stream_kind rmg_stream_kind_is(const rmg_stream *stream);
 rmg_status rmg_stream_read(rmg_stream *stream, void *bytes, size_t room, uint32_t wait_ms,
                            size_t *got);
 bool rmg_stream_ended(const rmg_stream *stream);
+
+/* `stops` is asked before each wait of a read; true ends it as a signal would. A signal that
+ * arrives just before a wait does not end it; what its handler noted does. NULL: nobody is asked.
+ */
+void rmg_stream_stop_when(rmg_stream *stream, bool (*stops)(void *context), void *context);
 
 /* Sends all of it within `wait_ms`. RMG_ERR_CANCELLED: the time was up, or a signal arrived, after
  * *sent bytes; RMG_ERR_PORT_LOST; RMG_ERR_PORT_CANNOT: a file takes nothing. */

@@ -20,10 +20,16 @@ typedef struct rmg_opened {
     bool less;        /* ... so a run on it is not complete: less was not allowed in its name */
     char *caveat; /* what of the order and coverage of a run does not hold on it; NULL: nothing */
     void *self;
+    struct rmg_stream *stream; /* of one whose accesses are slow: what a stop is to end; or NULL */
+    const rmg_bus *blocks;     /* its port with march elements by blocks; NULL: it has none */
+    double accesses_a_second;  /* where they are so slow that it matters; 0: they are not */
     uint64_t (*clock_ns)(void *self); /* its own time */
     /* What went wrong last, as its far end said it; "" nothing. Its own text; or NULL: it has none.
      */
     const char *(*why)(void *self);
+    /* What there is to say of the way there once it was used, as a sentence: a new text, to be
+     * freed with rmg_text_free; NULL: nothing. */
+    char *(*afterwards)(void *self);
     /* What it needs to go on later from where it stands, as so many bytes. RMG_ERR_ARGUMENT: these
      * bytes are not of this target. */
     size_t (*state_bytes)(void *self);
@@ -54,8 +60,15 @@ rmg_status rmg_target_open_bare(const char *name, const rmg_board *board, uint16
                                 rmg_opened *opened, rmg_errors *errors);
 void rmg_target_close(rmg_opened *opened);
 
+/* Makes march elements go by blocks from now on: faster by far, but in another order (bus.h), which
+ * the caveat then says. RMG_ERR_PORT_CANNOT: it has no such port. */
+rmg_status rmg_target_use_blocks(rmg_opened *opened);
+
+/* `stops` is asked while an access of a slow target waits; true: it is not waited for. */
+void rmg_target_stop_when(rmg_opened *opened, bool (*stops)(void *context), void *context);
+
 /* Tells a run what of it does not hold on the target; and, once it is over, where its first
- * failures lie. RMG_ERR_MEMORY. */
+ * failures lie, and what the target's far end said last. */
 void rmg_target_describe(const rmg_opened *opened, rmg_run *run);
 void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules);
 

@@ -209,6 +209,9 @@ static uint64_t byte_address(const rmg_gdb *g, rmg_addr address)
 
 static rmg_status refused(rmg_gdb *g, const char *what, uint64_t address)
 {
+    for (char *c = g->answer; *c; c++)
+        if (*c < ' ' || *c > '~')
+            *c = '?';
     snprintf(g->why, sizeof g->why, "the far end answers \"%.40s\" to %s 0x%llX", g->answer, what,
              (unsigned long long)address);
     return RMG_ERR_PORT;
@@ -329,6 +332,18 @@ const rmg_bus rmg_gdb_bus = {.version = RMG_BUS_VERSION,
                              .write = write_word,
                              .read_block = read_block,
                              .write_block = write_block};
+
+static rmg_status by_blocks(void *context, rmg_element_call *call)
+{
+    return rmg_element_by_blocks(&rmg_gdb_bus, context, call);
+}
+
+const rmg_bus rmg_gdb_blocks_bus = {.version = RMG_BUS_VERSION,
+                                    .read = read_word,
+                                    .write = write_word,
+                                    .read_block = read_block,
+                                    .write_block = write_block,
+                                    .run_element = by_blocks};
 
 /* What the far end can do, and how fast it answers. */
 static rmg_status greet(rmg_gdb *g)

@@ -18,6 +18,8 @@ struct rmg_stream {
     stream_flow flow;
     void *before; /* its settings when it was opened */
     pid_t program;
+    bool (*stops)(void *context);
+    void *stops_context;
     char why[RMG_STREAM_WHY];
 };
 

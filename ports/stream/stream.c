@@ -81,6 +81,15 @@ bool rmg_stream_kind_of(const char *name, rmg_stream_kind *kind, char *why)
     return good;
 }
 
+bool rmg_stream_is_two_way(const char *name)
+{
+    char why[RMG_STREAM_WHY];
+    rmg_stream_kind kind;
+
+    return *name && rmg_stream_kind_of(name, &kind, why) && kind != RMG_STREAM_STANDARD &&
+           kind != RMG_STREAM_FILE;
+}
+
 static rmg_status open_file(rmg_stream *s, const char *file, char *why)
 {
     struct stat about;
@@ -202,13 +211,19 @@ static rmg_status ended(rmg_stream *s, int error)
     }
 }
 
+void rmg_stream_stop_when(rmg_stream *s, bool (*stops)(void *context), void *context)
+{
+    s->stops = stops;
+    s->stops_context = context;
+}
+
 rmg_status rmg_stream_read(rmg_stream *s, void *bytes, size_t room, uint32_t wait_ms, size_t *got)
 {
     struct pollfd waiting = {s->in, POLLIN, 0};
     ssize_t count;
 
     *got = 0;
-    if (s->ended)
+    if (s->ended || (s->stops && s->stops(s->stops_context)))
         return RMG_OK;
     if (s->kind != RMG_STREAM_FILE &&
         poll(&waiting, 1, wait_ms > 3600000u ? 3600000 : (int)wait_ms) <= 0)

@@ -103,6 +103,8 @@ static const call_row calls[] = {
     {"diagnose|none.run|--of|U19", 2, "", "go together"},
     {"diagnose|none.run|--picture|x.bmp", 2, "", ".png, .svg or .pdf"},
     {"test|" HALVORN "|--on|" U19 "", 1, "  the same  the output of U19 stuck", ""},
+    {"test|" HALVORN "|--on|sim:|--blocks", 2, "", "--blocks: this target has no blocks"},
+    {"test|" HALVORN "|--on|" U19 "|--range|0x8105-0x8110|--passes|1", 1, "D7 always reads 0", ""},
     {"test|" HALVORN "|--on|" U19 "|--no-replay", 1, "Look at U19", ""},
     {"test|" HALVORN "|--on|" U19 "|--known-good|U19", 1,
      "rules out: the chip in U19: its output is stuck", ""},

@@ -10,6 +10,7 @@ extern CU_TestInfo tally_tests[];
 extern CU_TestInfo place_tests[];
 extern CU_TestInfo wiring_tests[];
 extern CU_TestInfo guard_tests[];
+extern CU_TestInfo far_end_tests[];
 extern CU_TestInfo finding_tests[];
 
 #endif

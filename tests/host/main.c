@@ -42,6 +42,8 @@ int main(void)
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
+        {"link", NULL, NULL, NULL, NULL, link_tests},
+        {"prompts", NULL, NULL, NULL, NULL, prompt_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},
         {"boards based on others", NULL, NULL, NULL, NULL, based_tests},
         {"boards by question", NULL, NULL, NULL, NULL, author_tests},

@@ -95,6 +95,9 @@ static void names(void)
         CHECK(rmg_stream_kind_of(rows[i].name, &kind, why) == !*rows[i].wrong &&
                   kind == rows[i].kind && strstr(why, rows[i].wrong),
               "%s: kind %d, %s", rows[i].name, (int)kind, why);
+        CHECK(rmg_stream_is_two_way(rows[i].name) ==
+                  (!*rows[i].wrong && kind != RMG_STREAM_FILE && kind != RMG_STREAM_STANDARD),
+              "%s", rows[i].name);
     }
 }
 

@@ -32,6 +32,7 @@ SYSTEM = {  # room: system headers that it may include
                               "stdlib.h", "time.h", "unistd.h", "termios.h", "sys/ioctl.h",
                               "sys/socket.h", "sys/stat.h", "sys/types.h", "sys/wait.h",
                               "asm/termbits.h"},
+    "link": FREESTANDING | {"inttypes.h", "stdio.h", "stdlib.h", "time.h"},
     "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h", "sys/mman.h"},
     "image": C_LIBRARY | {"zlib.h"},
     "live": C_LIBRARY | {"curses.h"},

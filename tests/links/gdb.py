@@ -1,26 +1,33 @@
 #!/usr/bin/env python3
 """A board behind a debug link: far ends of several kinds, written here from the protocol's description
-alone, with a memory that has a fault or none.
+alone, with a memory that has a fault or none, or is the simulated board; and real ones.
 
-Usage: gdb.py BUILD SOURCE"""
+Usage: gdb.py BUILD SOURCE [CUT-LINKS]"""
 
+import concurrent.futures
 import json
 import os
 import random
+import re
+import shutil
 import socket
 import subprocess
 import sys
 import threading
+import time
 
-LAMP = "demo/boards/lampdriver.yaml"  # RAM at 0x000-0x3FF, U2 D0-D3, U3 D4-D7
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+from common import FAULTS, LAMP, Bench, Failed, SimulatedMemory  # noqa: E402
+
 WIDE = "demo/shapes/even-and-odd.yaml"  # 16-bit words, the byte with D8 first
 
 
 class FarEnd(threading.Thread):
     """Listens, serves one connection after the other."""
 
-    def __init__(self, kind, stuck=None):
+    def __init__(self, kind, stuck=None, lost_after=3000):
         super().__init__(daemon=True)
+        self.lost_after = lost_after
         self.kind, self.stuck = kind, stuck
         self.memory = bytearray(random.Random(3).randbytes(0x10000))
         self.touched = set()
@@ -62,7 +69,7 @@ class FarEnd(threading.Thread):
                 continue
             if self.acks:
                 link.sendall(b"+")
-            if "lost" in self.kind and self.served > 3000:
+            if "lost" in self.kind and self.served > self.lost_after:
                 raise EOFError
             if "unasked" in self.kind and self.served % 50 == 0:
                 self.say("T05thread:1;")
@@ -151,6 +158,126 @@ def expect(done, status, *texts):
                  f"{done.stdout}\n{done.stderr}")
 
 
+class SimulatedFarEnd(FarEnd):
+    """A far end whose memory is the simulated board."""
+
+    def __init__(self, bench, faults, kind="", lost_after=0):
+        self.board = SimulatedMemory(bench.far_end(LAMP, faults), 0xFFF)
+        super().__init__(kind, lost_after=lost_after)
+
+    def answer(self, body):
+        if body[0] == "m":
+            address, count = (int(x, 16) for x in body[1:].split(","))
+            return "".join(f"{self.board.read(a):02x}" for a in range(address, address + count))
+        if body[0] == "M":
+            where, data = body[1:].split(":")
+            for i, address in enumerate(range(int(where.split(",")[0], 16), int(where.split(",")[0], 16) + len(data) // 2)):
+                self.board.write(address, int(data[2 * i:2 * i + 2], 16))
+            return "OK"
+        return super().answer(body)
+
+
+def same(bench, number):
+    """The same places and confidences as of the simulated board by itself; the far end damages packets."""
+    faults = bench.fault_file(number)
+    end = SimulatedFarEnd(bench, faults, "damaged")
+    bench.same(LAMP, f"sim:{faults}", f"gdb:127.0.0.1:{end.port}", "--range", "0x000-0x0FF", "--passes", "1",
+               conditions=False)
+
+
+def cut_off(bench, seed):
+    """The link ends at a random moment: what was found is kept, and --resume reaches the same result."""
+    faults, run = bench.fault_file(3), os.path.join(bench.folder, f"cut-{seed}.run")
+    small = ("--range", "0x000-0x0FF", "--passes", "2")
+    direct = bench.result(LAMP, f"sim:{faults}", *small)
+    end = SimulatedFarEnd(bench, faults, "lost", random.Random(seed).randrange(30, 5000))
+    bench.expect(["test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", *small, "--record", run], 3,
+                 "the far end closed the link", f"test --resume {run}")
+    end.kind = ""  # it is mended
+    result = json.loads(bench.expect(["test", "--resume", run, "--json", "-"], 1).stdout)
+    if result["suspects"] != direct["suspects"]:
+        raise Failed(f"after --resume: {result['suspects']}\n{direct['suspects']}")
+
+
+def by_blocks(bench):
+    """--blocks asks far less often, finds what stays, and says what it no longer finds."""
+    served = []
+    for more in ((), ("--blocks",)):
+        end = SimulatedFarEnd(bench, bench.fault_file(1), "noack")
+        done = bench.expect(["test", LAMP, "--on", f"gdb:127.0.0.1:{end.port}", "--passes", "1", *more], 1,
+                            "one cell fails, at 0x023")
+        served.append(end.served)
+    if served[1] * 8 > served[0] or "CFid 100 to 50 %" not in " ".join(done.stdout.split()):
+        raise Failed(f"packets {served}\n{done.stdout}")
+
+
+BOARD = """board: bench
+word: 8
+address-lines: 24
+regions:
+  - {name: ram, range: FIRST-LAST, kind: ram}
+  - {name: bios, range: 0x0F0000-0x0FFFFF, kind: rom}
+banks:
+  - {name: ram, range: FIRST-LAST, part: 2114, lines: A0-A9, data: {U2: D0-D3, U3: D4-D7}}
+  - {name: bios, range: 0x0F0000-0x0FFFFF, part: 27512, lines: A0-A15, data: {U1: D0-D7}}
+sockets:
+  - {names: U1-U3, mount: socket, at: [20, 30], step: [20, 0]}
+drawing: {width: 90, height: 60}
+"""
+
+
+def board_file(bench, first):
+    name = os.path.join(bench.folder, f"board-{first:X}.yaml")
+    with open(name, "w", encoding="utf-8") as file:
+        file.write(BOARD.replace("FIRST", f"0x{first:06X}").replace("LAST", f"0x{first + 0x3FF:06X}"))
+    return name
+
+
+def debug_server(bench):
+    """gdbserver, on a program whose array is the board."""
+    program = os.path.join(bench.folder, "board")
+    subprocess.run(["cc", "-no-pie", "-static", "tests/links/gdb_board.c", "-o", program,
+                    "-Wl,--section-start=.board=0x600000"], check=True)
+    server = subprocess.Popen(["gdbserver", "--once", "127.0.0.1:0", program], stderr=subprocess.PIPE,
+                              stdout=subprocess.DEVNULL, text=True)
+    try:
+        port = next(m.group(1) for m in (re.search(r"on port (\d+)", line) for line in server.stderr) if m)
+        bench.expect(["test", board_file(bench, 0x600000), "--on", f"gdb:127.0.0.1:{port}", "--passes", "1"], 0,
+                     "No fault found")
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def emulator(bench):
+    """QEMU's stub on a PC with an ISA bus: RAM, a hole that says OK to every write, its BIOS, and nothing."""
+    with socket.create_server(("127.0.0.1", 0)) as free:
+        port = free.getsockname()[1]
+    child = subprocess.Popen(["qemu-system-i386", "-M", "isapc", "-m", "1", "-S", "-display", "none", "-gdb",
+                              f"tcp:127.0.0.1:{port}"], stderr=subprocess.DEVNULL)
+    try:
+        for _ in range(100):
+            try:
+                socket.create_connection(("127.0.0.1", port), 1).close()
+                break
+            except OSError:
+                time.sleep(0.1)
+        on, board = f"gdb:127.0.0.1:{port}", board_file(bench, 0x020000)
+        bench.expect(["test", board, "--on", on, "--passes", "1"], 0, "No fault found")
+        image = os.path.join(bench.folder, "bios")
+        bench.expect(["dump", board, "U1", "--on", on, "--readings", "1", "--write", image], 0)
+        with open(image, "rb") as one, open("/usr/share/seabios/bios.bin", "rb") as other:
+            if one.read() != other.read()[-0x10000:]:
+                raise Failed("the image is not the BIOS that the emulator was given")
+        # a hole takes every write and keeps none; beyond the memory there is an error
+        bench.expect(["test", board_file(bench, 0x0A0000), "--on", on, "--passes", "1"], 1,
+                     "no chip of the ram bank answers")
+        bench.expect(["test", board_file(bench, 0x800000), "--on", on, "--passes", "1"], 3, 'answers "E14"')
+    finally:
+        child.kill()
+        child.wait()
+
+
 def main():
     tool = os.path.join(sys.argv[1], "rimeglass")
     os.chdir(sys.argv[2])
@@ -211,7 +338,15 @@ def main():
     threading.Thread(target=flood, args=(babble,), daemon=True).start()
     expect(call(tool, "test", LAMP, "--on", f"gdb:127.0.0.1:{babble.getsockname()[1]}", *quick), 2,
            "the far end sends, but no answer to what was asked")
-    print("gdb: 8 kinds of far end, healthy and not")
+    bench = Bench(sys.argv[1])
+    with concurrent.futures.ThreadPoolExecutor(3) as pool:
+        calls = [pool.submit(same, bench, n) for n in range(len(FAULTS))]
+        calls += [pool.submit(cut_off, bench, seed) for seed in range(int((sys.argv + ["6"])[3]))]
+        calls += [pool.submit(by_blocks, bench), pool.submit(debug_server, bench), pool.submit(emulator, bench)]
+        for done in calls:
+            done.result()
+    shutil.rmtree(bench.folder)
+    print("gdb: 8 kinds of far end, healthy and not; ten faults; cut links; a debug server; an emulator")
 
 
 main()

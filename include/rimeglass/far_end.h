@@ -1,0 +1,82 @@
+/* The far half of the link (docs/link.md): lines of text that ask for accesses, carried out on a
+ * port. It makes whatever has a bus port into a far end: firmware on a microcontroller, or a
+ * program of one's own. No heap, no files; how bytes come and go is the caller's.
+ *
+ *     rmg_far_begin(&far, &target, 0x3FF, "test socket", &room);
+ *     for (;;) {
+ *         const char *answer = rmg_far_take(&far, byte_that_came());
+ *         if (answer)
+ *             send(answer);
+ *     } */
+#ifndef RIMEGLASS_FAR_END_H
+#define RIMEGLASS_FAR_END_H
+
+#include "bus.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define RMG_LINK_VERSION 1u
+#define RMG_LINK_SPACE   7u /* bytes of a line that are not its text: "*", check, LF, NUL */
+
+/* The check of a line: CRC-16 (polynomial 0x1021, first 0xFFFF, highest bit first, nothing inverted
+ * at the end) of so many bytes. `before` is 0xFFFF, or the check of what came before them. */
+#define rmg_link_check RMG_ABI(rmg_link_check)
+uint16_t rmg_link_check(uint16_t before, const char *bytes, size_t count);
+
+/* Wrong reads of one operation at neighbouring words, all alike; `first` is the one made first. */
+typedef struct rmg_far_found {
+    rmg_addr first;
+    rmg_count words;
+    uint8_t operation;
+    rmg_word expected;
+    rmg_word actual;
+} rmg_far_found;
+
+/* Memory that a far end works in; the caller's, and must stay where it is. */
+typedef struct rmg_far_room {
+    char *request; /* the longest line that it takes: 80 bytes or more */
+    uint16_t request_bytes;
+    char *answer; /* the longest line that it sends: 100 bytes or more */
+    uint16_t answer_bytes;
+    rmg_far_found *found; /* wrong reads that wait to be told: 1 or more */
+    uint16_t found_count;
+} rmg_far_room;
+
+/* Fields are the far end's own. */
+typedef struct rmg_far_end {
+    const rmg_target *target;
+    rmg_far_room room;
+    const char *name;
+    rmg_addr last;
+    uint8_t address_digits;
+    uint8_t word_digits;
+    uint16_t got;   /* bytes of the request so far */
+    uint16_t size;  /* of the answer so far */
+    uint16_t most;  /* findings that one answer has room for */
+    uint16_t found; /* that wait */
+    uint16_t tell;  /* that this answer may hold */
+    char *at;       /* of the request: what was not read yet */
+    bool too_long;
+    bool greeted;
+    bool checked;
+    bool down;
+} rmg_far_end;
+
+/* Begins: nobody has said hello yet. Addresses 0 to `last` can be reached; `name` (printable ASCII
+ * but "*", a short one) is what people call it. RMG_ERR_ARGUMENT: the port cannot be used;
+ * RMG_ERR_ROOM: the room is less than is said above, or no answer with one finding fits. */
+#define rmg_far_begin RMG_ABI(rmg_far_begin)
+rmg_status rmg_far_begin(rmg_far_end *far, const rmg_target *target, rmg_addr last,
+                         const char *name, const rmg_far_room *room);
+
+/* Takes one byte that came. When it ends a request, that is carried out, and the answer is given
+ * back, to be sent as it is: a line with its LF and a NUL, valid until the next call. Else NULL. */
+#define rmg_far_take RMG_ABI(rmg_far_take)
+const char *rmg_far_take(rmg_far_end *far, char byte);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

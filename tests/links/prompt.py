@@ -1,0 +1,170 @@
+#!/usr/bin/env python3
+"""A board behind a prompt: monitors of three manners behind a pseudo terminal, with the simulated board
+for their memory; one that loses characters, ones that misbehave.
+
+Usage: prompt.py BUILD SOURCE [CUT-LINES]
+       prompt.py monitor COMMAND-OF-A-FAR-END MANNER [KEY=VALUE...]   a monitor over standard input and output"""
+import collections
+import concurrent.futures
+import json
+import os
+import pty
+import random
+import shutil
+import subprocess
+import sys
+import tty
+
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+sys.path.insert(0, os.path.join(os.path.dirname(os.path.abspath(__file__)), "../../demo/prompts"))
+import monitor  # noqa: E402
+from common import FAULTS, LAMP, Bench, Failed, SimulatedMemory, noisy  # noqa: E402
+
+SMALL = ("--range", "0x000-0x02F", "--passes", "1", "--march", "March C-")
+MANNERS = ("look", "words", "open")
+
+
+class Terminal:
+    """A monitor behind a pseudo terminal."""
+
+    def __init__(self, *words):
+        outer, inner = pty.openpty()
+        tty.setraw(inner)
+        self.name, self.inner = os.ttyname(inner), inner  # held open: the tool may come and go
+        self.child = subprocess.Popen([sys.executable, *words], stdin=outer, stdout=outer)
+        os.close(outer)
+
+    def __enter__(self):
+        return self.name
+
+    def __exit__(self, *_):
+        self.child.kill()
+        self.child.wait()
+        os.close(self.inner)
+
+
+def on(manner, stream):
+    return f"prompt:demo/prompts/{manner}.yaml,{stream}"
+
+
+def same(bench, number):
+    """The same places and confidences as of the simulated board by itself."""
+    faults, manner = bench.fault_file(number), MANNERS[number % 3]
+    with Terminal("tests/links/prompt.py", "monitor", bench.far_end(LAMP, faults), manner) as name:
+        bench.same(LAMP, f"sim:{faults}", on(manner, name), *SMALL, conditions=False)
+
+
+def loses_characters(bench, manner, seed):
+    """The same verdict, and nothing written but what was asked for."""
+    record = os.path.join(bench.folder, f"record-{manner}-{seed}")
+    with Terminal("demo/prompts/monitor.py", manner, "loses=200", f"seed={seed}", f"record={record}",
+                  "stuck=0-3FF:4") as name:
+        bench.expect(["test", LAMP, "--on", on(manner, name), "--range", "0x100-0x10F", "--march", "MATS+",
+                      "--passes", "1"], 1, "U2", "typed again")
+    with open(record, encoding="ascii") as file:
+        written = collections.Counter(int(line, 16) for line in file)
+    if not set(written) <= set(range(0x100, 0x110)):
+        raise Failed(f"{manner}, seed {seed}: written elsewhere: {sorted(written)}")
+
+
+def cut_off(bench, seed):
+    """The line ends at a random moment: what was found is kept, and --resume reaches the same result."""
+    faults, run = bench.fault_file(3), os.path.join(bench.folder, f"cut-{seed}.run")
+    direct = bench.result(LAMP, f"sim:{faults}", *SMALL)
+    cable = noisy(1, 0, random.Random(seed).randrange(1500, 9000))
+    command = f"{sys.executable} tests/links/prompt.py monitor '{bench.far_end(LAMP, faults)}' look"
+    bench.expect(["test", LAMP, "--on", on("look", f"run:{cable}{command}"), *SMALL, "--record", run], 3,
+                 "the line to the prompt was closed", f"test --resume {run}")
+    with open(run, encoding="utf-8") as file:
+        text = file.read()
+    with open(run, "w", encoding="utf-8") as file:  # the cable is whole again
+        file.write(text.replace(cable, noisy(1, 0, 0)))
+    result = json.loads(bench.expect(["test", "--resume", run, "--json", "-"], 1).stdout)
+    if result["suspects"] != direct["suspects"]:
+        raise Failed(f"after --resume: {result['suspects']}\n{direct['suspects']}")
+
+
+def other_commands(bench):
+    with Terminal("demo/prompts/monitor.py", "look", "last=FFF", "stuck=0-3FF:20") as name:
+        bench.expect(["probe", LAMP, "0x100", "--on", on("look", name)], 1, "U3")
+        image = os.path.join(bench.folder, "image")
+        bench.expect(["dump", LAMP, "U1", "--on", on("look", name), "--readings", "1", "--write", image], 0)
+        with open(image, "rb") as file:
+            if file.read() != bytes(a * 0x9E3779B1 >> 13 & 255 for a in range(0x800, 0x1000)):
+                raise Failed("the image is not what the monitor holds")
+
+
+def paced(bench):
+    """At 9600 baud the time is told beforehand, and a stop takes no long."""
+    with Terminal("demo/prompts/monitor.py", "look", "baud=9600") as name:
+        child = subprocess.Popen([bench.tool, "test", LAMP, "--on", on("look", name)], stderr=subprocess.PIPE,
+                                 stdout=subprocess.DEVNULL, text=True)
+        line = child.stderr.readline()
+        if "this takes about" not in line or "20480 accesses" not in line:
+            raise Failed(f"time beforehand: {line}")
+        child.terminate()
+        if child.wait(timeout=2) != 3:
+            raise Failed(f"stopped: {child.returncode}")
+
+
+def misbehaviour(bench):
+    def program(text):
+        return f"run:{sys.executable} -c \"import os, sys, time; {text}\""
+
+    small = ("--plan", "quick", "--passes", "1")
+    bench.expect(["test", LAMP, "--on", on("look", program("time.sleep(30)")), *small], 2,
+                 "no prompt came, nor anything else")
+    bench.expect(["test", LAMP, "--on", on("look", program("os.write(1, b'Ready' * 9); time.sleep(30)")), *small], 2,
+                 'no prompt came that matches "^- $", but "ReadyReady')
+    bench.expect(["test", LAMP, "--on", on("look", program("[os.write(1, b'x' * 99) for i in iter(int, 1)]")),
+                  *small], 2, "no prompt came")
+    bench.expect(["test", LAMP, "--on", on("look", "run:true"), *small], 2, "the line to the prompt was closed")
+    # a board that has less than the board file says answers an error, in its own words
+    with Terminal("demo/prompts/monitor.py", "look", "last=FF") as name:
+        bench.expect(["test", LAMP, "--on", on("look", name), *small], 3, 'the prompt answers "what? ')
+    bench.expect(["test", LAMP, "--on", "prompt:demo/prompts/look.yaml", *small], 2, "prompt:PROFILE,STREAM")
+    bench.expect(["test", LAMP, "--on", "prompt:none.yaml,run:true", *small], 2, "none.yaml")
+
+
+def bad_profiles(bench):
+    with open("demo/prompts/look.yaml", encoding="utf-8") as file:
+        good = file.read()
+    rows = (("ready: '^- $'", "ready: '^(- $'", ":3: ready: ", "is no regular expression"),
+            ("(?<value>", "(", ":4: read: ", "expected an answer with (?<value>...)"),
+            ("put {address}", "put", ":5: write: ", "expected a send with {address}"),
+            ("put {address} {value}", "put {address} {valeu}", ":5: send: ", "expected {address}"),
+            ("width: 4", "width: -4", ":8: width: ", "expected"),
+            ("digits: hex, width: 2", "digits: roman, width: 2", ":9: digits: ", "hex"),
+            ('cancel: "\\x18"', "", "cancel: ", "gives up a line"),
+            ("errors: ['^what\\?']", "errors: ['(']", ":10: errors: ", "is no regular expression"),
+            ("block-words: 64", "blok-words: 64", ":7: ", "block-words"))
+    for old, new, *texts in rows:
+        if old not in good:
+            raise Failed(f"look.yaml has no {old}")
+        name = os.path.join(bench.folder, "bad.yaml")
+        with open(name, "w", encoding="utf-8") as file:
+            file.write(good.replace(old, new))
+        bench.expect(["test", LAMP, "--on", f"prompt:{name},run:true"], 2, *texts)
+
+
+def main():
+    if sys.argv[1] == "monitor":
+        memory = SimulatedMemory(sys.argv[2], 0xFFF)
+        monitor.Memory = lambda options: memory
+        sys.argv[1:] = sys.argv[3:]
+        monitor.main()
+        return
+    bench = Bench(sys.argv[1])
+    os.chdir(sys.argv[2])
+    calls = [(same, n) for n in range(len(FAULTS))]
+    calls += [(loses_characters, manner, seed) for manner in MANNERS for seed in (1,)]
+    calls += [(cut_off, seed) for seed in range(int((sys.argv + ["3"])[3]))]
+    calls += [(other_commands,), (paced,), (misbehaviour,), (bad_profiles,)]
+    with concurrent.futures.ThreadPoolExecutor(8) as pool:  # much of their time is waiting
+        for done in [pool.submit(call[0], bench, *call[1:]) for call in reversed(calls)]:
+            done.result()
+    shutil.rmtree(bench.folder)
+
+
+if __name__ == "__main__":
+    main()
