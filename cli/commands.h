@@ -14,6 +14,7 @@
     COMMAND(dump, "read a chip or region, and judge the reading")                                  \
     COMMAND(verify, "a chip against its image: what the difference proves")                        \
     COMMAND(identify, "which image it is, by your own catalogue")                                  \
-    COMMAND(image, "show an image file, or convert it")
+    COMMAND(image, "show an image file, or convert it")                                            \
+    COMMAND(part, "what a memory part is, and what can stand where it stood")
 
 #endif

@@ -5,7 +5,7 @@ build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyam
     libcairo2-dev libncurses-dev libsqlite3-dev fonts-dejavu-core"
 test_packages="patch libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi libclang-rt-14-dev python3 python3-jsonschema chromium
-    libsimavr-dev libelf-dev gdbserver qemu-system-x86"
+    libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols"
 long_packages="valgrind"
 picture_packages="xvfb xterm imagemagick chromium"
 
@@ -24,6 +24,21 @@ need() {
     { $as_root apt-get -qq update &&
         $as_root apt-get -qq install -y --no-install-recommends $missing; } >/dev/null || {
         echo "These packages could not be installed:$missing" >&2
+        exit 1
+    }
+}
+
+# A package's files below a folder, without installing it: of a program only its data are wanted.
+unpack() { # $1: package, $2: folder
+    [ -e "$2/$1.unpacked" ] && return 0
+    echo "Unpacking: $1"
+    mkdir -p "$2"
+    as_root=
+    [ "$(id -u)" = 0 ] || as_root=sudo
+    (cd "$2" && { apt-get -qq download "$1" 2>/dev/null ||
+        { $as_root apt-get -qq update && apt-get -qq download "$1"; }; } >/dev/null 2>&1 &&
+        dpkg-deb -x "$1"_*.deb . && rm "$1"_*.deb && touch "$1.unpacked") || {
+        echo "This package could not be fetched: $1" >&2
         exit 1
     }
 }

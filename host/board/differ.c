@@ -39,6 +39,7 @@ static void head_facts(GArray *facts, const rmg_board *b)
         {"holds-ns", g_strdup_printf("%" G_GUINT64_FORMAT, b->hold_ns)},
         {"access-ns", g_strdup_printf("%u", b->access_ns)},
         {"refresh", g_strdup(b->refreshes ? "board" : "accesses")},
+        {"refresh-cycles", g_strdup_printf("%u in %u ms", b->refresh_cycles, b->refresh_ms)},
         {"first-memory",
          g_strdup(b->first_memory.first <= b->first_memory.last
                       ? rmg_board_range_text(b, &b->first_memory, range, sizeof range)

@@ -8,11 +8,10 @@
 #define MOST_REGIONS 1024u
 
 static const char *const root_keys[] = {
-    "board",       "revision", "word",       "address-lines", "addresses",
-    "undriven",    "parts",    "access-ns",  "refresh",       "regions",
-    "banks",       "sockets",  "drawing",    "first-memory",  "pages",
-    "lines",       "holds-ns", "holds-then", "byte-order",    "based-on",
-    "designators", "without",  "reports",    "symptoms",      NULL};
+    "board",     "revision", "word",     "address-lines",  "addresses",  "undriven", "parts",
+    "access-ns", "refresh",  "regions",  "banks",          "sockets",    "drawing",  "first-memory",
+    "pages",     "lines",    "holds-ns", "holds-then",     "byte-order", "based-on", "designators",
+    "without",   "reports",  "symptoms", "refresh-cycles", "refresh-ms", NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -78,6 +77,15 @@ static void read_head(board_build *b, ynode *root)
     board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
     board->refreshes = rmg_yaml_choice(file, root, "refresh", refresh_words, 0) == 0;
+    board->refresh_cycles = (uint16_t)rmg_yaml_number(file, root, "refresh-cycles", 1, 65535, 0);
+    board->refresh_ms = (uint16_t)rmg_yaml_number(file, root, "refresh-ms", 1, 65535, 0);
+    if (!board->refresh_cycles != !board->refresh_ms) {
+        const char *key = board->refresh_ms ? "refresh-ms" : "refresh-cycles";
+
+        rmg_yaml_wrong(file, rmg_yaml_get(file, root, key), key,
+                       "goes with %s; expected both or neither",
+                       board->refresh_ms ? "refresh-cycles" : "refresh-ms");
+    }
     board->first_memory.first = 1;
     if (rmg_yaml_get(file, root, "first-memory"))
         board->first_memory = rmg_board_range(b, root, "first-memory");

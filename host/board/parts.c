@@ -6,8 +6,9 @@
 #define MOST_PARTS 1024u
 
 static const char *const part_keys[] = {
-    "number",   "kind",       "width",       "address-lines",  "row-lines", "pins",
-    "supplies", "refresh-ms", "column-from", "refresh-cycles", NULL};
+    "number", "kind",        "width",      "address-lines", "row-lines",
+    "pins",   "supplies",    "refresh-ms", "column-from",   "refresh-cycles",
+    "times",  "active-high", NULL};
 static const char *const part_kinds[] = {"dram", "sram", "rom", NULL};
 
 static char *keep_text(board_build *b, char *text)
@@ -64,9 +65,31 @@ void rmg_board_read_parts(board_build *b, const ynode *root)
         part->refresh_ms = (uint16_t)rmg_yaml_number(b->file, item, "refresh-ms", 0, 65535, 0);
         part->pins = keep_text(b, rmg_yaml_string(b->file, item, "pins", " "));
         part->supplies = keep_text(b, rmg_yaml_string(b->file, item, "supplies", " "));
+        part->times = keep_text(b, rmg_yaml_string(b->file, item, "times", ""));
+        part->high = keep_text(b, rmg_yaml_string(b->file, item, "active-high", ""));
         check_part(b, item, part);
         g_ptr_array_add(b->parts, part);
     }
+}
+
+/* A number that is in no list: the nearest one that is. */
+static void say_unknown(board_build *b, const ynode *node, const char *number)
+{
+    GPtrArray *numbers = g_ptr_array_new();
+    const char *near;
+
+    for (guint i = 0; i < b->parts->len; i++)
+        g_ptr_array_add(numbers,
+                        (gpointer)(uintptr_t)((const rmg_part *)b->parts->pdata[i])->number);
+    for (size_t i = 0; i < rmg_part_count(); i++)
+        g_ptr_array_add(numbers, (gpointer)(uintptr_t)rmg_part_at(i)->number);
+    g_ptr_array_add(numbers, NULL);
+    near = rmg_nearest(number, (const char *const *)numbers->pdata);
+    rmg_yaml_wrong(b->file, node, "part",
+                   "\"%s\" is not known%s%s; expected a number that rimeglass part list shows, or "
+                   "one described under \"parts\"",
+                   number, near ? "; the nearest is " : "", near ? near : "");
+    g_ptr_array_free(numbers, TRUE);
 }
 
 const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed)
@@ -75,7 +98,6 @@ const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed)
         needed ? rmg_yaml_need(b->file, map, "part") : rmg_yaml_get(b->file, map, "part");
     const char *number = rmg_yaml_text(node);
     const rmg_part *part = NULL;
-    GString *known;
 
     if (!node)
         return NULL;
@@ -89,12 +111,6 @@ const rmg_part *rmg_board_part(board_build *b, const ynode *map, bool needed)
         part = rmg_part_find(number);
     if (part)
         return part;
-    known = g_string_new(NULL);
-    for (size_t i = 0; i < rmg_part_count(); i++)
-        g_string_append_printf(known, "%s%s", i ? ", " : "", rmg_part_at(i)->number);
-    rmg_yaml_wrong(b->file, node, "part",
-                   "\"%s\" is not known; expected one of %s, or one described under \"parts\"",
-                   number, known->str);
-    g_string_free(known, TRUE);
+    say_unknown(b, node, number);
     return NULL;
 }

@@ -3,8 +3,8 @@
 
 #include <string.h>
 
-static const char *const socket_keys[] = {"names", "mount",  "at",    "step", "part",
-                                          "note",  "unseen", "image", NULL};
+static const char *const socket_keys[] = {"names", "mount",  "at",    "step",      "part",
+                                          "note",  "unseen", "image", "within-ns", NULL};
 static const char *const mount_words[] = {"socket", "soldered", "ball", NULL};
 
 const char *rmg_mount_name(rmg_mount mount)
@@ -49,6 +49,8 @@ static void change_socket(board_build *b, const ynode *item, rmg_socket *old,
     }
     if (rmg_yaml_get(b->file, item, "part"))
         old->part = socket->part;
+    if (rmg_yaml_get(b->file, item, "within-ns"))
+        old->within_ns = socket->within_ns;
     if (rmg_yaml_get(b->file, item, "note"))
         set_text(&old->note, socket->note);
     if (rmg_yaml_get(b->file, item, "unseen"))
@@ -165,6 +167,7 @@ void rmg_board_read_sockets(board_build *b, const ynode *root)
         socket.drawn = rmg_yaml_point(b->file, item, "at", &socket.x_mm, &socket.y_mm);
         rmg_yaml_point(b->file, item, "step", &dx, &dy);
         socket.part = rmg_board_part(b, item, false);
+        socket.within_ns = (uint32_t)rmg_yaml_number(b->file, item, "within-ns", 1, 1000000, 0);
         socket.note = rmg_yaml_string(b->file, item, "note", "");
         socket.unseen = rmg_yaml_string(b->file, item, "unseen", "");
         read_image(b, item, &socket);

@@ -60,6 +60,9 @@ static void add_head(GString *out, const rmg_board *board)
                                board->hold_ns, level_name(board->after_hold));
     g_string_append_printf(out, "access-ns: %u\nrefresh: %s\n", board->access_ns,
                            board->refreshes ? "board" : "accesses");
+    if (board->refresh_cycles)
+        g_string_append_printf(out, "refresh-cycles: %u\nrefresh-ms: %u\n", board->refresh_cycles,
+                               board->refresh_ms);
     if (board->first_memory.first <= board->first_memory.last) {
         add_range(out, board, "first-memory: ", &board->first_memory);
         g_string_append_c(out, '\n');
@@ -109,6 +112,8 @@ static void add_part(GString *out, const rmg_part *part)
                            part->column_from, part->refresh_cycles, part->refresh_ms);
     add_text(out, ", pins: ", part->pins);
     add_text(out, ", supplies: ", part->supplies);
+    add_text(out, ", times: ", part->times ? part->times : "");
+    add_text(out, ", active-high: ", part->high ? part->high : "");
     g_string_append(out, "}\n");
 }
 
@@ -226,6 +231,8 @@ static void add_sockets(GString *out, const rmg_board *board)
         g_string_append_printf(out, "  - {names: %s, mount: %s", s->name, rmg_mount_name(s->mount));
         if (s->part)
             add_text(out, ", part: ", s->part->number);
+        if (s->within_ns)
+            g_string_append_printf(out, ", within-ns: %u", s->within_ns);
         if (s->drawn) {
             g_string_append(out, ", at: [");
             add_number(out, s->x_mm);

@@ -156,6 +156,26 @@ rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form,
 rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
                         rmg_error *error);
 
+/* Parts. Texts are to be freed with rmg_text_free. */
+
+/* "DRAM, 16K x 1"; what a pin does: "row strobe, active low". */
+char *rmg_part_text(const rmg_part *part);
+char *rmg_pin_text(const rmg_part *part, uint8_t pin);
+
+/* Why a part fits or not, and where a pin's wire goes, each a part of a sentence. `here` is the
+ * part that the socket was made for. */
+char *rmg_fit_reason_text(const rmg_part *here, const rmg_part *there,
+                          const rmg_fit_reason *reason);
+char *rmg_wire_text(const rmg_part *here, const rmg_part *there, const rmg_wire *wire);
+
+/* JSON of parts, and of how they fit a socket; their form: docs/part.schema.json. */
+char *rmg_parts_json(const rmg_part *const *parts, size_t count);
+char *rmg_fittings_json(const char *socket, const rmg_part *here, const rmg_part *const *parts,
+                        const rmg_fitting *fittings, size_t count);
+
+/* The pinout seen from above. Errors as of rmg_draw_run. */
+rmg_status rmg_draw_part(const rmg_part *part, const char *file, rmg_error *error);
+
 #ifdef __cplusplus
 }
 #endif

@@ -18,7 +18,8 @@
  *  ram.h       this machine's own memory as a port                         rimeglass
  *  text.h      texts, numbers, what was wrong with them                    rimeglass
  *  file.h      files written whole or not at all, compared; checksums      rimeglass
- *  board.h     the board file; standard memory parts                       rimeglass
+ *  part.h      standard memory parts: pins, refresh, times; what fits      rimeglass
+ *  board.h     the board file                                              rimeglass
  *  author.h    a board file made by question and answer                    rimeglass
  *  image.h     chip images: files, the steps for another chip, glyphs      rimeglass
  *  catalogue.h which image it is                                           rimeglass

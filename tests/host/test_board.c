@@ -49,6 +49,11 @@ static const struct {
      2,
      {"words of 12 bits have no", "expected \"words\""}},
     {"number too large", "address-lines: 12", "address-lines: 99", 3, {"\"99\"", "2 to 48"}},
+    {"refresh without its period",
+     "word: 8",
+     "word: 8\nrefresh-cycles: 128",
+     3,
+     {"refresh-cycles", "goes with refresh-ms"}},
     {"choice", "undriven: high", "undriven: hihg", 4, {"\"hihg\"", "did you mean \"high\""}},
     {"no range", "range: 0x000-0x3FF, kind", "range: all, kind", 6, {"\"all\"", "a range like"}},
     {"range turned", "0x400-0x40F", "0x40F-0x400", 7, {"0x40F-0x400", "ends below its start"}},
@@ -59,7 +64,11 @@ static const struct {
      {"past the address width", "last address is 0xFFF"}},
     {"no list", "regions:\n", "regions: 3\nx:\n", 5, {"regions", "expected a list"}},
     {"regions overlap", "0x400-0x40F", "0x3FF-0x40F", 7, {"overlaps \"work\"", "line 6"}},
-    {"part unknown", "part: 2114", "part: 2115", 11, {"\"2115\" is not known", "4116"}},
+    {"part unknown",
+     "part: 2114",
+     "part: 2115",
+     11,
+     {"\"2115\" is not known", "the nearest is 211"}},
     {"line past the width", "lines: A0-A9", "lines: A0-A12", 12, {"A0-A12", "from A0 to A11"}},
     {"no line", "lines: A0-A9", "lines: B0-B9", 12, {"B0-B9", "address lines"}},
     {"too few lines", "lines: A0-A9", "lines: A0-A8", 12, {"9 lines given", "2114 has 10"}},
@@ -274,6 +283,31 @@ static void ostrel(void)
 }
 
 /* A part of the file's own, conditions on address lines, tied lines, lines in any order. */
+/* What a board gives its chips, and what its own parts say, comes back from the board's text. */
+static void what_it_gives(void)
+{
+    static const char text[] =
+        "board: gives\nword: 8\naddress-lines: 8\nrefresh-cycles: 256\nrefresh-ms: 4\n"
+        "parts:\n  - {number: X16, kind: sram, width: 8, address-lines: 8, times: '-2 150, 300', "
+        "active-high: CE, pins: CE VCC D0 D1 D2 D3 D4 D5 D6 D7}\n"
+        "regions: [{name: all, range: 0-255, kind: ram}]\n"
+        "banks: [{name: all, range: 0-255, part: X16, lines: A0-A7, data: {Q1: D0-D7}}]\n"
+        "sockets: [{names: Q1, mount: socket, within-ns: 250}]\n";
+    rmg_board *first = load(temporary_file("gives.yaml", text));
+    char *again = first ? rmg_board_text(first) : NULL;
+    rmg_board *b = again ? load(temporary_file("gives2.yaml", again)) : NULL;
+
+    CHECK(b && b->refresh_cycles == 256 && b->refresh_ms == 4 && b->sockets[0].within_ns == 250,
+          "refresh and time: %s", again);
+    CHECK(b && rmg_part_ns(b->sockets[0].part, "-2") == 150 &&
+              rmg_part_ns(b->sockets[0].part, "") == 300 &&
+              strcmp(b->sockets[0].part->high, "CE") == 0,
+          "its own part: %s", again);
+    rmg_text_free(again);
+    rmg_board_free(first);
+    rmg_board_free(b);
+}
+
 static void own_forms(void)
 {
     static const char text[] =
@@ -342,6 +376,7 @@ CU_TestInfo board_tests[] = {
     {"Halvorn 64", halvorn},
     {"Ostrel 16", ostrel},
     {"own parts, conditions, tied and crossed lines", own_forms},
+    {"what the board gives", what_it_gives},
     {"traced lines", traced_lines},
     {"nearest spelling", nearest},
     CU_TEST_INFO_NULL,

@@ -37,6 +37,10 @@ keeps rom verify demo/boards/halvorn64.yaml U5 --both --on $u5 --supply-mv 4500-
 keeps rom verify demo/boards/ostrel16.yaml "program ROM" --on sim:demo/faults/ostrel16-swapped.yaml
 keeps rom verify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
 keeps rom dump demo/boards/halvorn64.yaml U52 --bare --watch --every 60s --for 80m --on $warm
+keeps part part list
+keeps part part show 4532
+keeps part part fits demo/boards/halvorn64.yaml U18 4164-20
+keeps part part find demo/boards/halvorn64.yaml U5
 keeps identify identify demo/images/halvorn64-system-2.1.bin --catalogue demo/catalogue.yaml
 keeps identify identify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
 keeps image image demo/images/gauge.hex
