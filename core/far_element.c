@@ -249,7 +249,7 @@ static bool by_port(rmg_far_end *far, slice *s)
     for (uint8_t i = 0; i < call->op_count; i++)
         reads = (uint8_t)(reads + !(call->ops[i] & RMG_OP_WRITE));
     call->words_a_call = s->left;
-    if (reads) {
+    if (reads && !(far->stops && room >= reads)) {
         rmg_addr words = 0;
 
         for (; room >= reads && words < s->left; room = (uint16_t)(room - reads))

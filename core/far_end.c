@@ -35,17 +35,39 @@ rmg_status rmg_far_begin(rmg_far_end *far, const rmg_target *target, rmg_addr la
         return RMG_ERR_ARGUMENT;
     if (room->request_bytes < 80 || room->answer_bytes < 100)
         return RMG_ERR_ROOM;
-    far->target = target;
     far->room = *room;
     far->name = name;
+    far->got = 0;
+    far->too_long = far->greeted = far->checked = far->stops = false;
+    far->can = NULL;
+    far->intent = NULL;
+    room->answer[0] = '\0';
+    return rmg_far_refit(far, target, last);
+}
+
+rmg_status rmg_far_refit(rmg_far_end *far, const rmg_target *target, rmg_addr last)
+{
+    if (!bus_usable(target))
+        return RMG_ERR_ARGUMENT;
+    far->target = target;
     far->last = last;
     far->address_digits = digits_of(last);
     far->word_digits = digits_of(target->mask);
-    far->got = 0;
     far->most = findings_room(far);
-    far->too_long = far->greeted = far->checked = false;
-    room->answer[0] = '\0';
     return far->most ? RMG_OK : RMG_ERR_ROOM;
+}
+
+void rmg_far_extend(rmg_far_end *far, const char *can,
+                    rmg_far_outcome (*intent)(void *context, rmg_far_end *far), void *context)
+{
+    far->can = can;
+    far->intent = intent;
+    far->intent_context = context;
+}
+
+void rmg_far_port_stops(rmg_far_end *far)
+{
+    far->stops = true;
 }
 
 static void say_status(rmg_far_end *far, rmg_status status)
@@ -81,6 +103,10 @@ static void hello(rmg_far_end *far)
         rmg_far_text(far, ",get");
     if (bus->set_condition)
         rmg_far_text(far, ",set");
+    if (far->can) {
+        rmg_far_char(far, ',');
+        rmg_far_text(far, far->can);
+    }
     rmg_far_text(far, " name=");
     rmg_far_text(far, far->name);
 }
@@ -244,8 +270,12 @@ static void carry_out(rmg_far_end *far)
     else if (rmg_far_word(far, "write-byte"))
         ok = one_byte(far, true);
     else {
-        rmg_far_text(far, " no intent");
-        return;
+        const rmg_far_outcome outcome =
+            far->intent ? far->intent(far->intent_context, far) : RMG_FAR_UNKNOWN;
+
+        if (outcome == RMG_FAR_UNKNOWN)
+            rmg_far_text(far, " no intent");
+        ok = outcome != RMG_FAR_WRONG;
     }
     if (!ok) {
         far->size = start;

@@ -44,6 +44,22 @@ typedef struct rmg_far_room {
     uint16_t found_count;
 } rmg_far_room;
 
+/* Holds every number of a line: address, word, microseconds, condition. */
+#if RMG_ADDR_BITS == 64 || RMG_WORD_BITS == 64
+typedef uint64_t rmg_far_value;
+#else
+typedef uint32_t rmg_far_value;
+#endif
+
+struct rmg_far_end;
+
+/* What came of an intent that only this far end has. */
+typedef enum rmg_far_outcome {
+    RMG_FAR_UNKNOWN, /* it has no such intent either */
+    RMG_FAR_DONE,    /* its answer, " ok ..." or " no ...", is written */
+    RMG_FAR_WRONG    /* an argument is wrong; nothing was done */
+} rmg_far_outcome;
+
 /* Fields are the far end's own. */
 typedef struct rmg_far_end {
     const rmg_target *target;
@@ -62,6 +78,10 @@ typedef struct rmg_far_end {
     bool greeted;
     bool checked;
     bool down;
+    bool stops; /* its port's run_element ends with the word of the first wrong read */
+    const char *can;
+    rmg_far_outcome (*intent)(void *context, struct rmg_far_end *far);
+    void *intent_context;
 } rmg_far_end;
 
 /* Begins: nobody has said hello yet. Addresses 0 to `last` can be reached; `name` (printable ASCII
@@ -70,6 +90,39 @@ typedef struct rmg_far_end {
 #define rmg_far_begin RMG_ABI(rmg_far_begin)
 rmg_status rmg_far_begin(rmg_far_end *far, const rmg_target *target, rmg_addr last,
                          const char *name, const rmg_far_room *room);
+
+/* Another memory from now on, say because a chip was put in: the near end has to say hello before
+ * it asks for accesses. Errors as of rmg_far_begin. */
+#define rmg_far_refit RMG_ABI(rmg_far_refit)
+rmg_status rmg_far_refit(rmg_far_end *far, const rmg_target *target, rmg_addr last);
+
+/* Intents of its own: `intent` is asked for each that the link does not have, and `can`, a word,
+ * stands among the abilities of hello. It reads arguments and writes its answer with the four calls
+ * below. After rmg_far_begin. */
+#define rmg_far_extend RMG_ABI(rmg_far_extend)
+void rmg_far_extend(rmg_far_end *far, const char *can,
+                    rmg_far_outcome (*intent)(void *context, rmg_far_end *far), void *context);
+
+/* Says that the port's run_element ends (RMG_ERR_CANCELLED) with the word of the first wrong read,
+ * so that it may be given as many words as there are. After rmg_far_begin. */
+#define rmg_far_port_stops RMG_ABI(rmg_far_port_stops)
+void rmg_far_port_stops(rmg_far_end *far);
+
+/* Reads the next word of the request, if it is this one; a hexadecimal number of exactly so many
+ * digits (0: of 1 or more), at most `most`; is nothing left? */
+#define rmg_far_word   RMG_ABI(rmg_far_word)
+#define rmg_far_number RMG_ABI(rmg_far_number)
+#define rmg_far_at_end RMG_ABI(rmg_far_at_end)
+bool rmg_far_word(rmg_far_end *far, const char *word);
+bool rmg_far_number(rmg_far_end *far, uint8_t digits, rmg_far_value most, rmg_far_value *value);
+bool rmg_far_at_end(const rmg_far_end *far);
+
+/* Writes text, or a number of so many digits (0: as few as it takes). What does not fit is left
+ * out. */
+#define rmg_far_text RMG_ABI(rmg_far_text)
+#define rmg_far_hex  RMG_ABI(rmg_far_hex)
+void rmg_far_text(rmg_far_end *far, const char *text);
+void rmg_far_hex(rmg_far_end *far, rmg_far_value value, uint8_t digits);
 
 /* Takes one byte that came. When it ends a request, that is carried out, and the answer is given
  * back, to be sent as it is: a line with its LF and a NUL, valid until the next call. Else NULL. */

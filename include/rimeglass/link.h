@@ -39,6 +39,18 @@ double rmg_link_speed(const rmg_link *link);
 /* Lines that were asked for again, of how many. */
 void rmg_link_counts(const rmg_link *link, uint64_t *again, uint64_t *lines);
 
+/* Says hello again, because the far end said that its memory is another one now; `mask` and errors
+ * as of rmg_link_open. */
+rmg_status rmg_link_greet(rmg_link *link, rmg_word mask);
+
+/* Has it this ability? Asks for an intent of its own, "power on", which takes `takes_s` to carry
+ * out; what stands behind "ok" comes into answer[room], cut off where it is too long. Errors as of
+ * the port's accesses; RMG_ERR_PORT: it refuses, and rmg_link_refused is its reason. */
+bool rmg_link_can(const rmg_link *link, const char *ability);
+rmg_status rmg_link_tell(rmg_link *link, const char *intent, double takes_s, char *answer,
+                         size_t room);
+const char *rmg_link_refused(const rmg_link *link);
+
 /* What went wrong last, as a sentence part; "" nothing. */
 const char *rmg_link_why(const rmg_link *link);
 

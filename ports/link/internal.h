@@ -18,8 +18,10 @@ struct rmg_link {
     unsigned address_digits, word_digits;
     bool checked, element, interrupted;
     char name[64];
-    bool greeting;   /* hello is asked */
-    char plain[200]; /* an answer to it that came without a check */
+    char abilities[128]; /* " can=..." of hello */
+    char refused[64];    /* reason of the last "no" */
+    bool greeting;       /* hello is asked */
+    char plain[200];     /* an answer to it that came without a check */
     char why[RMG_STREAM_WHY];
     double speed;
     double slowest; /* seconds of the slowest answer lately, beyond what it was to take */

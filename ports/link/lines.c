@@ -152,6 +152,7 @@ static rmg_status take(rmg_link *l, const char *request)
         memmove(l->answer, text + 2 + (text[2] == ' '), strlen(text + 2 + (text[2] == ' ')) + 1u);
         return RMG_OK;
     }
+    snprintf(l->refused, sizeof l->refused, "%.60s", strncmp(text, "no ", 3) == 0 ? text + 3 : "");
     for (size_t i = 0; i < sizeof reasons / sizeof *reasons; i++)
         if (strncmp(text, "no ", 3) == 0 && strcmp(text + 3, reasons[i].reason) == 0)
             return fail(l, reasons[i].status, reasons[i].text);

@@ -279,6 +279,8 @@ static rmg_status hear_hello(rmg_link *l, rmg_word mask)
                  word, (uint64_t)mask);
         return RMG_ERR_PORT_CANNOT;
     }
+    snprintf(l->abilities, sizeof l->abilities, "%s",
+             strstr(l->answer, " can=") ? strstr(l->answer, " can=") : "");
     l->element = can(l->answer, "element");
     l->bus = (rmg_bus){.version = RMG_BUS_VERSION,
                        .read = read_word,
@@ -342,6 +344,29 @@ rmg_status rmg_link_open(rmg_stream *stream, rmg_word mask, rmg_link **link, cha
     free(l);
     rmg_stream_close(stream);
     return status;
+}
+
+rmg_status rmg_link_greet(rmg_link *l, rmg_word mask)
+{
+    return greet(l, mask);
+}
+
+bool rmg_link_can(const rmg_link *l, const char *ability)
+{
+    return can(l->abilities, ability);
+}
+
+rmg_status rmg_link_tell(rmg_link *l, const char *intent, double takes_s, char *answer, size_t room)
+{
+    const rmg_status status = rmg_link_ask(l, intent, takes_s, true);
+
+    snprintf(answer, room, "%s", status == RMG_OK ? l->answer : "");
+    return status;
+}
+
+const char *rmg_link_refused(const rmg_link *l)
+{
+    return l->refused;
 }
 
 void rmg_link_close(rmg_link *l)

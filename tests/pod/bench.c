@@ -1,0 +1,389 @@
+/* The pod on a bench: simavr runs its firmware; on its pins a DRAM chip, a shift register, the
+ * rails. Its serial port is standard input and output, or with pty=FILE a pseudo terminal whose
+ * name stands in that file.
+ *
+ *   pod-bench FIRMWARE.elf [chip=4116|4164|41256] [KEY=VALUE ...]
+ *
+ * Each rule of the chip's data sheet, of its supplies and of the order of checks that the firmware
+ * breaks is printed and counted; stats=FILE gets the count and the longest time of a row without
+ * refresh. */
+#define _GNU_SOURCE
+#include <fcntl.h>
+#include <poll.h>
+#include <simavr/avr_adc.h>
+#include <simavr/avr_ioport.h>
+#include <simavr/avr_uart.h>
+#include <simavr/sim_avr.h>
+#include <simavr/sim_cycle_timers.h>
+#include <simavr/sim_elf.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "dram_model.h"
+
+enum { FEED_5 = 1, FEED_12 = 2, ON_5 = 4, ON_12 = 8, ON_MINUS5 = 16, GOOD = 32, BAD = 64 };
+
+static avr_t *avr;
+static dram_model chip;
+static struct {
+    unsigned b, c, d, driven_b, driven_c, driven_d;
+    uint8_t shift, outputs;
+    bool reversed, short5, low12, no_minus5;
+    double pull_s, reset_s, sag_s;
+    const char *stats;
+    unsigned broken;
+    double minus5_at; /* since when it is there; 0: it is not */
+    avr_irq_t *q, *adc5, *adc12, *minus5;
+} board = {.pull_s = -1, .reset_s = -1, .sag_s = -1};
+
+static double now_ns(void)
+{
+    return (double)avr->cycle * 62.5;
+}
+
+static void broken(const char *rule, double at, double found, double wanted)
+{
+    if (board.broken++ < 20)
+        fprintf(stderr, "pod-bench: broken at %.6f s: %s (%.0f, wanted %.0f)\n", at / 1e9, rule,
+                found, wanted);
+}
+
+static avr_cycle_count_t drive_q(struct avr_t *a, avr_cycle_count_t when, void *param)
+{
+    const int out = dram_output(&chip, now_ns());
+
+    (void)a;
+    (void)when;
+    (void)param;
+    avr_raise_irq(board.q, out < 0 ? 1u : (unsigned)out); /* a resistor to +5 V */
+    return 0;
+}
+
+/* All that the ports say reaches the chip at one time. */
+static void lines_changed(void)
+{
+    const unsigned b = board.b & board.driven_b, c = board.c & board.driven_c;
+
+    if (!chip.powered && !chip.missing && ((b & 0x3Fu) | (c & 0x3Fu)) &&
+        now_ns() - chip.powered_at > 1e5) /* a supply needs that long to fall */
+        broken("a line driven high into a chip without supply", now_ns(), b << 8 | c, 0);
+    dram_lines(&chip, (c & 0x3Fu) | (b & 7u) << 6, b & 8u, b & 16u, b & 32u, board.d & 32u,
+               now_ns());
+    drive_q(avr, 0, NULL);
+    if (chip.driving && chip.valid_at > now_ns())
+        avr_cycle_timer_register(avr, (avr_cycle_count_t)((chip.valid_at - now_ns()) / 62.5 + 1),
+                                 drive_q, NULL);
+}
+
+/* What a weakly fed rail has: nothing in: almost all; a chip draws; a chip the wrong way round
+ * leads to its lines; a short nothing. */
+static unsigned felt(void)
+{
+    const bool lines_low = (board.driven_c & 0x3Fu) == 0x3Fu;
+
+    return board.short5        ? 20
+           : chip.missing      ? 4950
+           : board.reversed    ? lines_low ? 620 : 4300
+                               : 2600;
+}
+
+static void rails_changed(void)
+{
+    const uint8_t on = board.outputs;
+    const double at = now_ns();
+    const bool sags = board.sag_s >= 0 && at > board.sag_s * 1e9;
+    const unsigned five = on & ON_5 ? board.short5 ? 300u : sags ? 4100u : 5000u
+                          : on & FEED_5 ? felt()
+                                        : 0u;
+    const unsigned twelve = on & ON_12 ? board.low12 ? 9000u : 12000u
+                            : on & FEED_12 ? felt()
+                                           : 0u;
+    const bool minus5 = on & ON_MINUS5 && !board.no_minus5;
+    const bool needs_minus5 = chip.rails & 4u, needs_12 = chip.rails & 2u;
+    const bool whole = on & ON_5 && five > 4400 && (!needs_12 || (on & ON_12 && twelve > 10000)) &&
+                       (!needs_minus5 || minus5);
+
+    if (on & (ON_5 | ON_12) && !chip.missing) {
+        if (board.reversed)
+            broken("supply to a chip that is the wrong way round", at, 0, 0);
+        if (board.short5 && !(on & FEED_5))
+            broken("supply to a short", at, 0, 0);
+        if (needs_minus5 && !minus5)
+            broken("supply without -5 V", at, 0, 0);
+        if (on & ON_12 && !needs_12)
+            broken("+12 V at a chip of 5 V", at, 0, 0);
+    }
+    if (whole != chip.powered && !chip.missing)
+        dram_power(&chip, whole, at);
+    avr_raise_irq(board.adc5, five / 2u);
+    avr_raise_irq(board.adc12, twelve / 4u);
+    avr_raise_irq(board.minus5, minus5);
+}
+
+static void on_b(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    (void)param;
+    board.b = value;
+    lines_changed();
+}
+
+static void on_c(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    (void)param;
+    board.c = value;
+    lines_changed();
+}
+
+static void on_d(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    const unsigned rose = value & ~board.d, fell = board.d & ~value;
+
+    (void)irq;
+    (void)param;
+    board.d = value;
+    if (rose & 8u)
+        board.shift = (uint8_t)(board.shift << 1 | (value >> 2 & 1u));
+    if (rose & 16u) {
+        board.outputs = board.shift;
+        rails_changed();
+    }
+    if ((rose | fell) & 32u)
+        lines_changed();
+}
+
+static void on_direction(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    *(unsigned *)param = value;
+    lines_changed();
+}
+
+static FILE *out;
+
+static void on_sent(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    (void)param;
+    putc((int)value, out);
+    if (value == '\n')
+        fflush(out);
+}
+
+static bool ready = true;
+
+static void on_ready(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    (void)value;
+    ready = param != NULL;
+}
+
+static void fit_chip(const char *name)
+{
+    static const struct {
+        const char *name;
+        unsigned rows, columns, cycles, rails;
+        double period_ms, access;
+    } chips[] = {{"4116", 7, 7, 128, 7, 2, 200},
+                 {"4164", 8, 8, 128, 1, 2, 150},
+                 {"41256", 9, 9, 256, 1, 4, 150},
+                 {"4027", 6, 6, 64, 7, 2, 200}};
+
+    for (size_t i = 0; i < sizeof chips / sizeof *chips; i++)
+        if (strcmp(chips[i].name, name) == 0) {
+            chip.row_lines = chips[i].rows;
+            chip.column_lines = chips[i].columns;
+            chip.cycles = chips[i].cycles;
+            chip.rails = chips[i].rails;
+            chip.period_ms = chips[i].period_ms;
+            chip.row_access = chips[i].access;
+            chip.column_access = chips[i].access * 0.6;
+            chip.precharge = chips[i].access * 0.65;
+            chip.active = chips[i].access;
+            return;
+        }
+    fprintf(stderr, "pod-bench: %s: no such chip\n", name);
+    exit(2);
+}
+
+static bool cell_option(const char *word)
+{
+    static const char *const names[] = {"stuck-cell", "no-rise", "no-fall", "coupled"};
+    unsigned row, column, by_row = 0, by_column = 0;
+    int level = 0;
+    char name[16];
+
+    if (sscanf(word, "%15[^=]=%u:%u:%d:%u:%u", name, &row, &column, &level, &by_row, &by_column) < 3)
+        return false;
+    for (int i = 0; i < 4; i++)
+        if (strcmp(names[i], name) == 0 && chip.fault_count < 16) {
+            chip.faults[chip.fault_count++] = (dram_fault){(cell_fault)i, row | column << 9,
+                                                           by_row | by_column << 9, level};
+            return true;
+        }
+    return false;
+}
+
+static void option(const char *word, const char **terminal)
+{
+    int n = 0;
+    double slow;
+
+    if (strncmp(word, "chip=", 5) == 0)
+        fit_chip(word + 5);
+    else if (strcmp(word, "missing") == 0)
+        chip.missing = true;
+    else if (strcmp(word, "reversed") == 0)
+        board.reversed = true;
+    else if (strcmp(word, "short") == 0)
+        board.short5 = true;
+    else if (strcmp(word, "low12") == 0)
+        board.low12 = true;
+    else if (strcmp(word, "no-minus5") == 0)
+        board.no_minus5 = true;
+    else if (strncmp(word, "stats=", 6) == 0)
+        board.stats = word + 6;
+    else if (strncmp(word, "pty=", 4) == 0)
+        *terminal = word + 4;
+    else if (sscanf(word, "slow=%lf", &slow) == 1) {
+        chip.row_access = slow;
+        chip.column_access = 0.6 * slow;
+    } else if (sscanf(word, "stuck=%d", &chip.stuck) != 1 &&
+               sscanf(word, "row=%d", &chip.dead_row) != 1 &&
+               sscanf(word, "column=%d", &chip.dead_column) != 1 &&
+               sscanf(word, "open=%d", &chip.open_line) != 1 &&
+               sscanf(word, "half=%d:%d", &chip.bad_half_line, &chip.bad_half_level) != 2 &&
+               sscanf(word, "weak=%d:%lf", &chip.weak_row, &chip.weak_ms) != 2 &&
+               sscanf(word, "pull=%lf", &board.pull_s) != 1 &&
+               sscanf(word, "reset=%lf", &board.reset_s) != 1 &&
+               sscanf(word, "sag=%lf", &board.sag_s) != 1 &&
+               sscanf(word, "period=%lf%n", &chip.period_ms, &n) != 1 && !cell_option(word)) {
+        fprintf(stderr, "pod-bench: %s: not an option\n", word);
+        exit(2);
+    }
+}
+
+static void finish(int status)
+{
+    if (board.stats) {
+        FILE *file = fopen(board.stats, "w");
+
+        fprintf(file, "broken %u\nlongest_row_us %.1f\nseconds %.3f\nlamps %s\n", board.broken,
+                chip.longest_row / 1000, now_ns() / 1e9,
+                board.outputs & GOOD  ? "good"
+                : board.outputs & BAD ? "bad"
+                                      : "off");
+        fclose(file);
+    }
+    exit(status);
+}
+
+/* What happens at a time of its own. */
+static void events(void)
+{
+    const double seconds = now_ns() / 1e9;
+
+    if (board.pull_s >= 0 && seconds > board.pull_s) {
+        board.pull_s = -1;
+        chip.missing = true;
+        dram_power(&chip, false, now_ns());
+    }
+    if (board.sag_s >= 0 && seconds > board.sag_s)
+        rails_changed();
+    if (board.reset_s >= 0 && seconds > board.reset_s) {
+        board.reset_s = -1;
+        avr_reset(avr);
+        board.b = board.c = board.d = board.driven_b = board.driven_c = board.driven_d = 0;
+        board.outputs = 0; /* its outputs are tied off by the reset line */
+        rails_changed();
+        lines_changed();
+    }
+}
+
+static void watch(char port, avr_irq_notify_t notify, unsigned *driven)
+{
+    avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_REG_PORT),
+                            notify, NULL);
+    avr_irq_register_notify(
+        avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_DIRECTION_ALL), on_direction,
+        driven);
+}
+
+static int open_terminal(const char *file)
+{
+    const int master = posix_openpt(O_RDWR | O_NOCTTY);
+    FILE *name;
+
+    if (master < 0 || grantpt(master) != 0 || unlockpt(master) != 0 || !(name = fopen(file, "w")))
+        exit(2);
+    fprintf(name, "%s\n", ptsname(master));
+    fclose(name);
+    return master;
+}
+
+int main(int count, char **words)
+{
+    static elf_firmware_t firmware;
+    const char *terminal = NULL;
+    uint32_t flags = 0;
+    int in = 0;
+
+    if (count < 2 || elf_read_firmware(words[1], &firmware) != 0)
+        return fprintf(stderr, "pod-bench: a firmware was expected\n"), 2;
+    dram_begin(&chip);
+    chip.broken = broken;
+    fit_chip("4164");
+    for (int i = 2; i < count; i++)
+        option(words[i], &terminal);
+    out = stdout;
+    if (terminal) {
+        in = open_terminal(terminal);
+        out = fdopen(dup(in), "w");
+    }
+    avr = avr_make_mcu_by_name("atmega328p");
+    avr_init(avr);
+    avr->log = LOG_NONE;
+    avr->frequency = 16000000;
+    avr->vcc = avr->avcc = avr->aref = 5000;
+    avr_load_firmware(avr, &firmware);
+    board.q = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 6);
+    board.minus5 = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 7);
+    board.adc5 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC6);
+    board.adc12 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC7);
+    watch('B', on_b, &board.driven_b);
+    watch('C', on_c, &board.driven_c);
+    watch('D', on_d, &board.driven_d);
+    rails_changed();
+    avr_ioctl(avr, AVR_IOCTL_UART_GET_FLAGS('0'), &flags);
+    flags &= ~(uint32_t)AVR_UART_FLAG_STDIO;
+    avr_ioctl(avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
+    avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT),
+                            on_sent, NULL);
+    avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUT_XON),
+                            on_ready, &ready);
+    avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUT_XOFF),
+                            on_ready, NULL);
+    for (unsigned long steps = 0;; steps++) {
+        const int state = avr_run(avr);
+
+        if (state == cpu_Done || state == cpu_Crashed)
+            finish(8);
+        if (steps & 255u)
+            continue;
+        events();
+        if (ready) {
+            struct pollfd waits = {in, POLLIN, 0};
+            unsigned char byte;
+
+            if (poll(&waits, 1, 0) > 0) {
+                if (read(in, &byte, 1) != 1)
+                    finish(board.broken ? 9 : 0);
+                avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT), byte);
+            }
+        }
+    }
+}
