@@ -74,6 +74,9 @@ bool live_possible(const char *verb);
  * closed. Where there is no memory the process ends, as in GLib's own calls. */
 FILE *kept_text(char **text, size_t *length);
 
+/* The part of a marking ("4116-2"), or NULL after saying what is wrong with it. */
+const rmg_part *part_of_marking(const char *command_name, const char *marking, const char **suffix);
+
 /* How wide text is: the terminal, from 80 to 120 columns; 100 elsewhere. */
 unsigned text_columns(FILE *to);
 

@@ -29,36 +29,6 @@ static void free_call(part_call *call)
     g_free(call->kind);
 }
 
-/* The numbers of the table that are near to a word; the hint is to be freed. */
-static gchar *near_number(const char *word)
-{
-    GPtrArray *numbers = g_ptr_array_new();
-    const char *near;
-    gchar *hint;
-
-    for (size_t i = 0; i < rmg_part_count(); i++)
-        g_ptr_array_add(numbers, (gpointer)(uintptr_t)rmg_part_at(i)->number);
-    g_ptr_array_add(numbers, NULL);
-    near = rmg_nearest(word, (const char *const *)numbers->pdata);
-    hint = near ? g_strdup_printf("; did you mean %s?", near) : g_strdup("");
-    g_ptr_array_free(numbers, TRUE);
-    return hint;
-}
-
-const rmg_part *part_named(const char *marking, const char **suffix)
-{
-    const rmg_part *part = rmg_part_marked(marking, suffix);
-
-    if (!part) {
-        gchar *hint = near_number(marking);
-
-        wrong_call("part", "\"%s\" is no part of the table (rimeglass part list shows it)%s",
-                   marking, hint);
-        g_free(hint);
-    }
-    return part;
-}
-
 int part_json(const part_call *call, char *text)
 {
     const int status = write_result(call->json, text) ? EXIT_PASS : EXIT_CALL;
@@ -195,7 +165,7 @@ static rmg_status draw(const void *context, rmg_error *error)
 static int show(const part_call *call, const char *marking)
 {
     const char *suffix;
-    const rmg_part *part = part_named(marking, &suffix);
+    const rmg_part *part = part_of_marking("part", marking, &suffix);
     const part_picture picture = {part, call->picture};
     int status = EXIT_PASS;
 

@@ -15,6 +15,7 @@
     COMMAND(verify, "a chip against its image: what the difference proves")                        \
     COMMAND(identify, "which image it is, by your own catalogue")                                  \
     COMMAND(image, "show an image file, or convert it")                                            \
-    COMMAND(part, "what a memory part is, and what can stand where it stood")
+    COMMAND(part, "what a memory part is, and what can stand where it stood")                      \
+    COMMAND(chip, "test a chip out of its board, on a pod: which tray?")
 
 #endif

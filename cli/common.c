@@ -287,3 +287,33 @@ FILE *kept_text(char **text, size_t *length)
         g_error("no memory is left for a text");
     return kept;
 }
+
+/* The numbers of the table that are near to a word; the hint is to be freed. */
+static gchar *near_number(const char *word)
+{
+    GPtrArray *numbers = g_ptr_array_new();
+    const char *near;
+    gchar *hint;
+
+    for (size_t i = 0; i < rmg_part_count(); i++)
+        g_ptr_array_add(numbers, (gpointer)(uintptr_t)rmg_part_at(i)->number);
+    g_ptr_array_add(numbers, NULL);
+    near = rmg_nearest(word, (const char *const *)numbers->pdata);
+    hint = near ? g_strdup_printf("; did you mean %s?", near) : g_strdup("");
+    g_ptr_array_free(numbers, TRUE);
+    return hint;
+}
+
+const rmg_part *part_of_marking(const char *command_name, const char *marking, const char **suffix)
+{
+    const rmg_part *part = rmg_part_marked(marking, suffix);
+
+    if (!part) {
+        gchar *hint = near_number(marking);
+
+        wrong_call(command_name, "\"%s\" is no part of the table (rimeglass part list shows it)%s",
+                   marking, hint);
+        g_free(hint);
+    }
+    return part;
+}

@@ -8,9 +8,6 @@ typedef struct part_call {
     gchar *json, *picture, *kind;
 } part_call;
 
-/* The part of a marking, or NULL after saying what is wrong with it. */
-const rmg_part *part_named(const char *marking, const char **suffix);
-
 /* Writes JSON and frees it; the exit status. */
 int part_json(const part_call *call, char *text);
 

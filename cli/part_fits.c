@@ -16,7 +16,7 @@ static const rmg_part *part_for(const rmg_board *board, const char *marking, con
             return own;
         }
     }
-    return part_named(marking, suffix);
+    return part_of_marking("part", marking, suffix);
 }
 
 /* A reason as a sentence of its own: "It needs ...". */

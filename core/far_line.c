@@ -6,9 +6,13 @@ uint16_t rmg_link_check(uint16_t before, const char *bytes, size_t count)
     uint16_t check = before;
 
     while (count--) {
-        check = (uint16_t)(check ^ (uint16_t)((uint16_t)(unsigned char)*bytes++ << 8));
-        for (uint8_t i = 0; i < 8; i++)
-            check = (uint16_t)((uint16_t)(check << 1) ^ (check & 0x8000u ? 0x1021u : 0u));
+        /* eight steps of the division at once: the polynomial has ones at bits 12, 5 and 0, and
+         * what four steps carry out of the top comes in again in the other four */
+        uint8_t top = (uint8_t)((uint8_t)(check >> 8) ^ (unsigned char)*bytes++);
+
+        top = (uint8_t)(top ^ (top >> 4));
+        check = (uint16_t)((uint16_t)(check << 8) ^ (uint16_t)((uint16_t)top << 12) ^
+                           (uint16_t)((uint16_t)top << 5) ^ top);
     }
     return check;
 }

@@ -209,6 +209,8 @@ rmg_status rmg_march_in_port(run_state *s, const rmg_range *range)
             return RMG_ERR_CANCELLED;
         if (status == RMG_OK)
             return status;
+        if (s->job->observer) /* it may have changed its mind */
+            s->every = (rmg_count)(((rmg_count)1u << s->job->observer->every_log2) - 1u);
     }
 }
 

@@ -28,13 +28,12 @@ static volatile bool awake;
 #define PAUSE(cycles) __builtin_avr_delay_cycles(cycles)
 
 /* An address line group as it goes to the ports. */
-#define LOW_OF(line)  ((uint8_t)((line) & 0x3F))
+#define LOW_OF(line)  ((uint8_t)((line)&0x3F))
 #define HIGH_OF(line) ((uint8_t)(((line) >> 6) & HIGH_ADDRESS))
 
 /* One read cycle: RAS low, column, CAS low, 250 ns or more, Q. Interrupts are off. */
-static inline __attribute__((always_inline)) uint8_t read_cycle(uint8_t row_low, uint8_t row_high,
-                                                                uint8_t column_low,
-                                                                uint8_t column_high)
+static inline __attribute__((always_inline)) uint8_t
+read_cycle(uint8_t row_low, uint8_t row_high, uint8_t column_low, uint8_t column_high)
 {
     uint8_t q;
 
@@ -51,9 +50,8 @@ static inline __attribute__((always_inline)) uint8_t read_cycle(uint8_t row_low,
 }
 
 /* One early write cycle; D stands already. */
-static inline __attribute__((always_inline)) void write_cycle(uint8_t row_low, uint8_t row_high,
-                                                              uint8_t column_low,
-                                                              uint8_t column_high)
+static inline __attribute__((always_inline)) void
+write_cycle(uint8_t row_low, uint8_t row_high, uint8_t column_low, uint8_t column_high)
 {
     PORTC = row_low;
     PORTB = (uint8_t)(IDLE | row_high);
@@ -188,9 +186,10 @@ typedef enum shape { SHAPE_WRITE, SHAPE_READ, SHAPE_READ_WRITE, SHAPE_OTHER } sh
 
 /* Neighbours of one column, `count` rows from `row` on. Ends behind the word whose read was not
  * `expected` (0 or ANSWER), and gives how many words were done, that one included. */
-static inline __attribute__((always_inline)) uint16_t
-run_rows(shape what, uint16_t row, bool down, uint16_t count, uint8_t column_low,
-         uint8_t column_high, uint8_t expected, bool *wrong)
+static inline __attribute__((always_inline)) uint16_t run_rows(shape what, uint16_t row, bool down,
+                                                               uint16_t count, uint8_t column_low,
+                                                               uint8_t column_high,
+                                                               uint8_t expected, bool *wrong)
 {
     uint16_t left = count;
 
@@ -275,15 +274,15 @@ static shape shape_of(const rmg_element_call *call)
     if (call->op_count == 1)
         return first_writes ? SHAPE_WRITE : SHAPE_READ;
     return call->op_count == 2 && !first_writes && call->ops[1] & RMG_OP_WRITE ? SHAPE_READ_WRITE
-                                                                              : SHAPE_OTHER;
+                                                                               : SHAPE_OTHER;
 }
 
 /* Words from the call's address on that stay in its column: at least one, and no more than are
  * asked for. */
 static uint16_t in_column(const rmg_element_call *call, uint16_t row)
 {
-    const rmg_addr end = call->down ? call->address - call->range.first
-                                    : call->range.last - call->address;
+    const rmg_addr end =
+        call->down ? call->address - call->range.first : call->range.last - call->address;
     uint16_t count = (uint16_t)(call->down ? row + 1u : part.row_last - row + 1u);
 
     if (end < count)
@@ -313,8 +312,8 @@ static rmg_status run_element(void *context, rmg_element_call *call)
             const bool one = value_of(call, 0);
 
             put_data(value_of(call, (uint8_t)(call->op_count - 1u)));
-            count = run_shape(what, row, call->down, in_column(call, row), column,
-                              one ? ANSWER : 0, &wrong);
+            count = run_shape(what, row, call->down, in_column(call, row), column, one ? ANSWER : 0,
+                              &wrong);
             last = (rmg_addr)(call->down ? call->address - (count - 1u)
                                          : call->address + (count - 1u));
             if (wrong)

@@ -68,9 +68,8 @@ static rmg_far_outcome fit(void)
 
     if (!rmg_far_word(&far, "dram") || !rmg_far_number(&far, 0, 18, &lines) ||
         !rmg_far_number(&far, 0, 9, &rows) || !rmg_far_number(&far, 0, 256, &cycles) ||
-        !rmg_far_number(&far, 0, 7, &rails) || !rmg_far_at_end(&far) || rows < 4 ||
-        lines <= rows || lines - rows > 9 || cycles < 16 || cycles & (cycles - 1u) ||
-        !(rails & RAIL_PLUS5))
+        !rmg_far_number(&far, 0, 7, &rails) || !rmg_far_at_end(&far) || rows < 4 || lines <= rows ||
+        lines - rows > 9 || cycles < 16 || cycles & (cycles - 1u) || !(rails & RAIL_PLUS5))
         return RMG_FAR_WRONG;
     dram_sleep();
     rails_off();

@@ -32,8 +32,8 @@ extern const struct rmg_bus dram_bus;
 void dram_fit(const pod_part *part);
 void dram_lines_low(void);    /* before any supply, and for feeling */
 void dram_lines_pulled(void); /* the same: let go, but for the weak pull-ups of the pins */
-void dram_wake(void);       /* supplies are up: strobes high, eight cycles, refresh from now on */
-void dram_sleep(void);      /* no refresh any more; rails_off follows, which takes the lines low */
+void dram_wake(void);         /* supplies are up: strobes high, eight cycles, refresh from now on */
+void dram_sleep(void); /* no refresh any more; rails_off follows, which takes the lines low */
 bool dram_awake(void);
 
 /* rails.c */

@@ -46,9 +46,9 @@ typedef struct runner {
     double before_wall, before_target; /* of a run that is resumed: time spent before */
     bool stops_refresh;
     rmg_observer observer;
-    uint8_t every_log2; /* of the observer, in the element that runs */
-    gint64 asked_us;    /* when the watcher was asked last */
-    unsigned told;      /* failures that the watcher was shown */
+    rmg_count asked_words; /* of the element, when the watcher was asked last */
+    gint64 asked_us;       /* when the watcher was asked last */
+    unsigned told;         /* failures that the watcher was shown */
 } runner;
 
 /* ranges.c */

@@ -60,18 +60,18 @@ static unsigned watch_most(const rmg_run *run)
     return log2;
 }
 
-/* How many words until the watcher is asked again in the next element, by the time that the first
- * ones of this element took. */
+/* How many words until the watcher is asked again, by the time that the last ones took: heeded from
+ * the next element on, and at once where the port runs elements itself. */
 static void adapt(runner *c, rmg_count words)
 {
     const gint64 now = g_get_monotonic_time(), took = now - c->asked_us;
     const unsigned most = watch_most(c->run);
-    unsigned log2 = c->every_log2;
+    const rmg_count did = (rmg_count)(words - c->asked_words);
+    unsigned log2 = c->observer.every_log2;
 
     c->asked_us = now;
-    if (!words)
-        c->every_log2 = c->observer.every_log2; /* an element begins */
-    if (words != (rmg_count)1 << log2)
+    c->asked_words = words;
+    if (!words || did < (rmg_count)1 << log2)
         return;
     for (gint64 us = MAX(took, 1); us < WATCH_US && log2 < most; us *= 2)
         log2++;

@@ -2,6 +2,7 @@
 #ifndef RIMEGLASS_REPORT_H
 #define RIMEGLASS_REPORT_H
 
+#include "chip.h"
 #include "catalogue.h"
 #include "probe.h"
 #include "job.h"
@@ -172,6 +173,15 @@ char *rmg_wire_text(const rmg_part *here, const rmg_part *there, const rmg_wire 
 char *rmg_parts_json(const rmg_part *const *parts, size_t count);
 char *rmg_fittings_json(const char *socket, const rmg_part *here, const rmg_part *const *parts,
                         const rmg_fitting *fittings, size_t count);
+
+/* The verdict on a chip: one word or two ("GOOD"), and sentences: what was found, what follows. */
+const char *rmg_chip_verdict(const rmg_chip *chip);
+char *rmg_chip_text(const rmg_chip *chip);
+char *rmg_chip_advice(const rmg_chip *chip);
+
+/* One line of JSON, as stock files keep it; its form: docs/chip.schema.json. `label` and `lot`: ""
+ * where there is none; `when`: ISO 8601. */
+char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, const char *when);
 
 /* The pinout seen from above. Errors as of rmg_draw_run. */
 rmg_status rmg_draw_part(const rmg_part *part, const char *file, rmg_error *error);

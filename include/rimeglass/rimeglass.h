@@ -43,6 +43,7 @@
  *  probe.h     the spot check: a few values at an address                  rimeglass
  *  rom.h       chips and regions that are read, and how sure that is       rimeglass
  *  verify.h    readings held against images: what a difference proves      rimeglass
+ *  chip.h      a chip out of its board, on a pod: checks, test, verdict     rimeglass
  *  report.h    results as JSON and as pictures                             rimeglass
  *
  * This header takes in the core only. A program that uses more takes in those headers by name.

@@ -324,9 +324,126 @@ static void by_blocks(void)
     }
 }
 
+/* "add A B", "grow", "say": an intent with arguments, one that changes the memory, a long answer.
+ */
+static rmg_far_outcome intent(void *context, rmg_far_end *far)
+{
+    const rmg_target *larger = context;
+    rmg_far_value a, b;
+
+    if (rmg_far_word(far, "add")) {
+        if (!rmg_far_number(far, 0, 0xFF, &a) || !rmg_far_number(far, 2, 0xFF, &b) ||
+            !rmg_far_at_end(far))
+            return RMG_FAR_WRONG;
+        rmg_far_text(far, " ok ");
+        rmg_far_hex(far, a + b, 4);
+        return RMG_FAR_DONE;
+    }
+    if (rmg_far_word(far, "grow")) {
+        rmg_far_text(far, rmg_far_refit(far, larger, 0xFFFF) == RMG_OK ? " ok" : " no");
+        return RMG_FAR_DONE;
+    }
+    if (!rmg_far_word(far, "say"))
+        return RMG_FAR_UNKNOWN;
+    for (int i = 0; i < 100; i++)
+        rmg_far_text(far, " words");
+    return RMG_FAR_DONE;
+}
+
+static void own_intents(void)
+{
+    static const struct {
+        const char *ask, *answer;
+    } rows[] = {
+        {"01 add 1 02", "01 no hello"},
+        {"02 hello", "02 ok link=1 word=FF last=FFF line=77 can=block,element,wait,pod name=bench"},
+        {"03 add 1 02", "03 ok 0003"},
+        {"03 add 1 02", "03 ok 0003"},
+        {"04 add 1", "04 no argument"},
+        {"05 add 1 2", "05 no argument"},
+        {"06 add 100 02", "06 no argument"},
+        {"07 add 1 02 3", "07 no argument"},
+        {"08 addition", "08 no intent"},
+        {"09 read 100", "09 ok 00"},
+        {"0A grow", "0A ok"},
+        {"0B read 0100", "0B ok 00"},
+        {"0C read 100", "0C no argument"},
+        {"0D hello",
+         "0D ok link=1 word=FF last=FFFF line=77 can=block,element,wait,pod name=bench"},
+    };
+    rmg_far_end far;
+    rmg_target target;
+    const char *came;
+
+    begin(&far, &target);
+    rmg_far_extend(&far, "pod", intent, &target);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        came = ask(&far, rows[i].ask);
+        CHECK(came && strcmp(came, rows[i].answer) == 0, "%s: %s", rows[i].ask, came);
+    }
+    came = ask_checked(&far, "0E hello");
+    CHECK(strncmp(came, "0E ok", 5) == 0, "with checks: %s", came);
+    came = ask_checked(&far, "0F say");
+    CHECK(strlen(came) > 80 && strncmp(came, "0F words words", 14) == 0, "cut to a line: %s", came);
+}
+
+/* A port whose elements end with the word of the first wrong read is given all words at once. */
+static unsigned calls;
+static rmg_addr most_words;
+
+static rmg_status stopping_element(void *context, rmg_element_call *call)
+{
+    (void)context;
+    calls++;
+    if (call->words_a_call > most_words)
+        most_words = call->words_a_call;
+    for (; call->words_a_call; call->words_a_call--) {
+        const bool wrong = call->address % 64 == 5;
+        const bool last = call->address == call->range.last;
+
+        if (wrong)
+            call->mismatch(call->sink_context, call->address, 0, 0, 1);
+        if (last)
+            return RMG_OK;
+        call->address++;
+        if (wrong)
+            break;
+    }
+    return RMG_ERR_CANCELLED;
+}
+
+static void port_that_stops(void)
+{
+    rmg_far_end far;
+    rmg_target target;
+    rmg_bus bus;
+    const char *came;
+
+    begin(&far, &target);
+    bus = *target.bus;
+    bus.run_element = stopping_element;
+    target.bus = &bus;
+    for (int stops = 0; stops < 2; stops++) {
+        CHECK(rmg_far_begin(&far, &target, 0xFFF, "bench", &room) == RMG_OK, "begins");
+        if (stops)
+            rmg_far_port_stops(&far);
+        calls = 0;
+        most_words = 0;
+        ask(&far, "01 hello");
+        came = ask(&far, "02 element 000 0FF 000 0 up r0 00 FF 100 8");
+        came = came ? came : "no answer";
+        CHECK(strcmp(came, "02 ok more 0C6 0 005.0.00.01 045.0.00.01 085.0.00.01 0C5.0.00.01") == 0,
+              "stops %d: %s", stops, came);
+        CHECK(stops ? calls == 4 && most_words == 0x100 : most_words <= 4, "stops %d: %u calls, %u",
+              stops, calls, (unsigned)most_words);
+    }
+}
+
 CU_TestInfo far_end_tests[] = {
     {"elements by blocks", by_blocks},
     {"requests", requests},
+    {"intents of its own", own_intents},
+    {"a port that stops", port_that_stops},
     {"checks", checks},
     {"errors of the port", port_errors},
     {"the same accesses", same_accesses},

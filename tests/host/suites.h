@@ -49,6 +49,7 @@ extern CU_TestInfo shape_tests[];
 extern CU_TestInfo trial_tests[];
 extern CU_TestInfo job_tests[];
 extern CU_TestInfo link_tests[];
+extern CU_TestInfo chip_tests[];
 extern CU_TestInfo prompt_tests[];
 
 #endif

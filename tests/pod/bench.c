@@ -10,6 +10,7 @@
 #define _GNU_SOURCE
 #include <fcntl.h>
 #include <poll.h>
+#include <signal.h>
 #include <simavr/avr_adc.h>
 #include <simavr/avr_ioport.h>
 #include <simavr/avr_uart.h>
@@ -33,10 +34,10 @@ static struct {
     bool reversed, short5, low12, no_minus5;
     double pull_s, reset_s, sag_s;
     const char *stats;
-    unsigned broken;
+    unsigned broken, q_level;
     double minus5_at; /* since when it is there; 0: it is not */
     avr_irq_t *q, *adc5, *adc12, *minus5;
-} board = {.pull_s = -1, .reset_s = -1, .sag_s = -1};
+} board = {.pull_s = -1, .reset_s = -1, .sag_s = -1, .q_level = 2};
 
 static double now_ns(void)
 {
@@ -53,11 +54,14 @@ static void broken(const char *rule, double at, double found, double wanted)
 static avr_cycle_count_t drive_q(struct avr_t *a, avr_cycle_count_t when, void *param)
 {
     const int out = dram_output(&chip, now_ns());
+    const unsigned level = out < 0 ? 1u : (unsigned)out; /* a resistor to +5 V */
 
     (void)a;
     (void)when;
     (void)param;
-    avr_raise_irq(board.q, out < 0 ? 1u : (unsigned)out); /* a resistor to +5 V */
+    if (level != board.q_level)
+        avr_raise_irq(board.q, level);
+    board.q_level = level;
     return 0;
 }
 
@@ -72,7 +76,7 @@ static void lines_changed(void)
     dram_lines(&chip, (c & 0x3Fu) | (b & 7u) << 6, b & 8u, b & 16u, b & 32u, board.d & 32u,
                now_ns());
     drive_q(avr, 0, NULL);
-    if (chip.driving && chip.valid_at > now_ns())
+    if (chip.driving && !chip.value && chip.valid_at > now_ns())
         avr_cycle_timer_register(avr, (avr_cycle_count_t)((chip.valid_at - now_ns()) / 62.5 + 1),
                                  drive_q, NULL);
 }
@@ -83,10 +87,7 @@ static unsigned felt(void)
 {
     const bool lines_low = (board.driven_c & 0x3Fu) == 0x3Fu;
 
-    return board.short5        ? 20
-           : chip.missing      ? 4950
-           : board.reversed    ? lines_low ? 620 : 4300
-                               : 2600;
+    return board.short5 ? 20 : chip.missing ? 4950 : board.reversed ? lines_low ? 620 : 4300 : 2600;
 }
 
 static void rails_changed(void)
@@ -94,15 +95,15 @@ static void rails_changed(void)
     const uint8_t on = board.outputs;
     const double at = now_ns();
     const bool sags = board.sag_s >= 0 && at > board.sag_s * 1e9;
-    const unsigned five = on & ON_5 ? board.short5 ? 300u : sags ? 4100u : 5000u
+    const unsigned five = on & ON_5     ? board.short5 ? 300u
+                                          : sags       ? 4100u
+                                                       : 5000u
                           : on & FEED_5 ? felt()
                                         : 0u;
-    const unsigned twelve = on & ON_12 ? board.low12 ? 9000u : 12000u
-                            : on & FEED_12 ? felt()
-                                           : 0u;
+    const unsigned twelve = on & ON_12 ? board.low12 ? 9000u : 12000u : on & FEED_12 ? felt() : 0u;
     const bool minus5 = on & ON_MINUS5 && !board.no_minus5;
     const bool needs_minus5 = chip.rails & 4u, needs_12 = chip.rails & 2u;
-    const bool whole = on & ON_5 && five > 4400 && (!needs_12 || (on & ON_12 && twelve > 10000)) &&
+    const bool whole = on & ON_5 && five > 3500 && (!needs_12 || (on & ON_12 && twelve > 10000)) &&
                        (!needs_minus5 || minus5);
 
     if (on & (ON_5 | ON_12) && !chip.missing) {
@@ -217,12 +218,13 @@ static bool cell_option(const char *word)
     int level = 0;
     char name[16];
 
-    if (sscanf(word, "%15[^=]=%u:%u:%d:%u:%u", name, &row, &column, &level, &by_row, &by_column) < 3)
+    if (sscanf(word, "%15[^=]=%u:%u:%d:%u:%u", name, &row, &column, &level, &by_row, &by_column) <
+        3)
         return false;
     for (int i = 0; i < 4; i++)
         if (strcmp(names[i], name) == 0 && chip.fault_count < 16) {
-            chip.faults[chip.fault_count++] = (dram_fault){(cell_fault)i, row | column << 9,
-                                                           by_row | by_column << 9, level};
+            chip.faults[chip.fault_count++] =
+                (dram_fault){(cell_fault)i, row | column << 9, by_row | by_column << 9, level};
             return true;
         }
     return false;
@@ -282,6 +284,14 @@ static void finish(int status)
     exit(status);
 }
 
+static volatile sig_atomic_t ended;
+
+static void on_end(int number)
+{
+    (void)number;
+    ended = 1;
+}
+
 /* What happens at a time of its own. */
 static void events(void)
 {
@@ -334,6 +344,9 @@ int main(int count, char **words)
 
     if (count < 2 || elf_read_firmware(words[1], &firmware) != 0)
         return fprintf(stderr, "pod-bench: a firmware was expected\n"), 2;
+    signal(SIGTERM, on_end);
+    signal(SIGHUP, on_end);
+    signal(SIGPIPE, on_end);
     dram_begin(&chip);
     chip.broken = broken;
     fit_chip("4164");
@@ -375,6 +388,8 @@ int main(int count, char **words)
         if (steps & 255u)
             continue;
         events();
+        if (ended)
+            finish(0);
         if (ready) {
             struct pollfd waits = {in, POLLIN, 0};
             unsigned char byte;

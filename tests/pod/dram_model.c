@@ -163,5 +163,5 @@ int dram_output(const dram_model *m, double at)
 {
     if (m->missing || !m->powered || !m->driving)
         return -1;
-    return (int)(at >= m->valid_at ? m->value : !m->value);
+    return at >= m->valid_at ? (int)m->value : -1;
 }

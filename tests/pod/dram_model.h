@@ -21,10 +21,10 @@ typedef struct dram_model {
     double period_ms, row_access, column_access, precharge, active;
     unsigned rails; /* that it needs: 1 +5 V, 2 +12 V, 4 -5 V */
     /* what is wrong with it */
-    bool missing;      /* nothing in the socket */
-    int stuck;         /* of its output: 0, 1; -1 none */
+    bool missing;                         /* nothing in the socket */
+    int stuck;                            /* of its output: 0, 1; -1 none */
     int dead_row, dead_column, open_line; /* -1: none */
-    int bad_half_line;  /* row line (0..8) or 9 + column line of which one level has no cells */
+    int bad_half_line; /* row line (0..8) or 9 + column line of which one level has no cells */
     int bad_half_level;
     int weak_row;
     double weak_ms;

@@ -35,6 +35,7 @@ SYSTEM = {  # room: system headers that it may include
     "link": FREESTANDING | {"inttypes.h", "stdio.h", "stdlib.h", "time.h"},
     "base": C_LIBRARY | {"yaml.h", "jansson.h", "zlib.h", "pthread.h", "sys/mman.h"},
     "part": C_LIBRARY | {"stdarg.h"},
+    "chip": C_LIBRARY | {"jansson.h"},
     "image": C_LIBRARY | {"zlib.h"},
     "live": C_LIBRARY | {"curses.h"},
     "report": C_LIBRARY | {"unistd.h", "jansson.h", "cairo.h", "cairo-pdf.h", "cairo-svg.h"},

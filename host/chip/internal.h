@@ -1,0 +1,27 @@
+/* Inside the room: the pod, and the judgement. */
+#ifndef RMG_HOST_CHIP_INTERNAL_H
+#define RMG_HOST_CHIP_INTERNAL_H
+
+#include "base/internal.h"
+#include "rimeglass/chip.h"
+#include "rimeglass/link.h"
+
+enum { POD_PLUS5 = 1, POD_PLUS12 = 2, POD_MINUS5 = 4 };
+
+struct rmg_pod {
+    rmg_link *link;
+    unsigned lines; /* address lines that it has */
+    unsigned data;  /* data lines */
+    unsigned rails; /* POD_... */
+};
+
+/* Bits of POD_... that the part needs; *other: a supply that no pod has. */
+unsigned rmg_pod_rails_of(const rmg_part *part, bool *other);
+
+/* "KEY=HEX" in an answer; `second`: the one behind a comma. false: it is not there. */
+bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *value);
+
+/* What a run says of the chip: fills state, line, pin and counts. */
+void rmg_chip_judge(const rmg_run *run, rmg_chip *chip);
+
+#endif

@@ -1,0 +1,150 @@
+/* The pod at the other end of a link: what it has, and whether a part goes in. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "internal.h"
+#include "rimeglass/stream.h"
+
+#define CONNECT_MS 3000u
+
+bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *value)
+{
+    const size_t length = strlen(key);
+
+    for (const char *at = answer; (at = strstr(at, key)) != NULL; at += length) {
+        char *end;
+
+        if ((at != answer && at[-1] != ' ') || at[length] != '=')
+            continue;
+        *value = (unsigned)strtoul(at + length + 1, &end, 16);
+        if (second && *end == ',')
+            *value = (unsigned)strtoul(end + 1, &end, 16);
+        else if (second)
+            return false;
+        return end > at + length + 1;
+    }
+    return false;
+}
+
+/* Rails named in "rails=plus5,plus12". */
+static unsigned rails_named(const char *answer)
+{
+    static const char *const names[] = {"plus5", "plus12", "minus5"};
+    const char *at = strstr(answer, "rails=");
+    const size_t length = at ? strcspn(at, " ") : 0;
+    unsigned rails = 0;
+
+    for (unsigned i = 0; i < 3; i++) {
+        const char *found = at ? strstr(at, names[i]) : NULL;
+
+        while (found && found < at + length) {
+            const char after = found[strlen(names[i])];
+
+            if ((found[-1] == '=' || found[-1] == ',') && (after == ',' || after == ' ' || !after))
+                rails |= 1u << i;
+            found = strstr(found + 1, names[i]);
+        }
+    }
+    return rails;
+}
+
+rmg_status rmg_pod_open(const char *name, rmg_pod **pod, rmg_error *error)
+{
+    char why[RMG_STREAM_WHY] = "", answer[200];
+    rmg_stream *stream = NULL;
+    rmg_pod *p = g_new0(rmg_pod, 1);
+    rmg_status status = rmg_stream_open(name, CONNECT_MS, &stream, why);
+
+    *pod = NULL;
+    rmg_error_none(error);
+    if (status == RMG_OK)
+        status = rmg_link_open(stream, 1, &p->link, why);
+    if (status == RMG_OK && !rmg_link_can(p->link, "pod")) {
+        g_snprintf(why, sizeof why, "the far end \"%s\" is no pod: it holds no chip of its own",
+                   rmg_link_name(p->link));
+        status = RMG_ERR_PORT_CANNOT;
+    }
+    if (status == RMG_OK) {
+        status = rmg_link_tell(p->link, "pod", 0, answer, sizeof answer);
+        g_strlcpy(why, rmg_link_why(p->link), sizeof why);
+    }
+    if (status == RMG_OK &&
+        (!rmg_pod_number(answer, "lines", false, &p->lines) ||
+         !rmg_pod_number(answer, "data", false, &p->data) || !(p->rails = rails_named(answer)))) {
+        g_snprintf(why, sizeof why,
+                   "the pod says \"%.100s\": expected data=, lines= and rails=", answer);
+        status = RMG_ERR_PORT_CANNOT;
+    }
+    if (status == RMG_OK) {
+        *pod = p;
+        return RMG_OK;
+    }
+    rmg_fail(error, status, name, "%s: %s", name, *why ? why : rmg_status_text(status));
+    rmg_link_close(p->link);
+    g_free(p);
+    return status;
+}
+
+void rmg_pod_close(rmg_pod *pod)
+{
+    char answer[100];
+
+    if (!pod)
+        return;
+    rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
+    rmg_link_close(pod->link);
+    g_free(pod);
+}
+
+const char *rmg_pod_name(const rmg_pod *pod)
+{
+    return rmg_link_name(pod->link);
+}
+
+unsigned rmg_pod_rails_of(const rmg_part *part, bool *other)
+{
+    unsigned rails = 0;
+
+    *other = false;
+    for (uint8_t pin = 1; pin <= rmg_part_pin_count(part); pin++) {
+        int mv;
+
+        if (rmg_part_role(part, pin, NULL, NULL, &mv) != RMG_PIN_SUPPLY || mv == 0)
+            continue;
+        rails |= mv == 5000 ? POD_PLUS5 : mv == 12000 ? POD_PLUS12 : mv == -5000 ? POD_MINUS5 : 0u;
+        *other |= mv != 5000 && mv != 12000 && mv != -5000;
+    }
+    return rails;
+}
+
+char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
+{
+    const unsigned columns = (unsigned)part->address_lines - part->row_lines;
+    const unsigned pins = MAX(columns, part->row_lines);
+    bool other;
+    const unsigned rails = rmg_pod_rails_of(part, &other);
+
+    if (part->kind != RMG_PART_DRAM)
+        return g_strdup_printf("%s is no DRAM, and this pod's socket is for DRAMs", part->number);
+    if (part->width > pod->data)
+        return g_strdup_printf("%s has %u data lines, this pod %u", part->number, part->width,
+                               pod->data);
+    if (pins > pod->lines)
+        return g_strdup_printf("%s has %u address pins, this pod %u", part->number, pins,
+                               pod->lines);
+    if (other || rails & ~pod->rails)
+        return g_strdup_printf("%s needs %s; this pod has no such rails", part->number,
+                               part->supplies);
+    return NULL;
+}
+
+void rmg_pod_lamp(rmg_pod *pod, bool good, bool bad)
+{
+    char answer[40];
+
+    rmg_link_tell(pod->link,
+                  good  ? "lamp good"
+                  : bad ? "lamp bad"
+                        : "lamp off",
+                  0, answer, sizeof answer);
+}

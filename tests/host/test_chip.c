@@ -1,0 +1,311 @@
+/* A chip on a pod, the pod in a thread behind a pseudo terminal: what is said before any supply,
+ * what follows from what fails, in words too. The firmware itself is tested by tests/links/pod.py.
+ */
+#include <stdio.h>
+#include <string.h>
+
+#include "../check.h"
+#include "peer.h"
+#include "rimeglass/far_end.h"
+#include "rimeglass/march.h"
+#include "rimeglass/report.h"
+#include "suites.h"
+#include "temporary.h"
+
+#define CELLS 4096u /* a 4027: six row lines, six column lines */
+
+typedef struct fake_pod {
+    unsigned char cells[CELLS];
+    const char *pod, *feel, *power; /* answers */
+    unsigned ignored;               /* address lines that change nothing */
+    int stuck;                      /* output; -1: not */
+    unsigned bad_mask, bad_value;   /* cells with these address bits read 1 */
+    bool powered, lamp_good, lamp_bad, empty_later;
+    rmg_target target;
+    rmg_far_end far;
+    char request[200], answer[300];
+    rmg_far_found found[16];
+} fake_pod;
+
+static rmg_status read_cell(void *context, rmg_addr address, rmg_word *value)
+{
+    const fake_pod *p = context;
+
+    *value = p->stuck >= 0 ? (rmg_word)p->stuck : p->cells[address & ~p->ignored];
+    if (p->bad_mask && (address & p->bad_mask) == p->bad_value)
+        *value = 1;
+    return p->powered ? RMG_OK : RMG_ERR_PORT_LOST;
+}
+
+static rmg_status write_cell(void *context, rmg_addr address, rmg_word value)
+{
+    fake_pod *p = context;
+
+    p->cells[address & ~p->ignored] = (unsigned char)value;
+    return RMG_OK;
+}
+
+static const rmg_bus cells_bus = {
+    .version = RMG_BUS_VERSION, .read = read_cell, .write = write_cell};
+
+static rmg_far_outcome intent(void *context, rmg_far_end *far)
+{
+    fake_pod *p = context;
+    rmg_far_value lines, rows, cycles, rails;
+
+    if (rmg_far_word(far, "pod")) {
+        rmg_far_text(far, p->pod);
+    } else if (rmg_far_word(far, "fit")) {
+        if (!rmg_far_word(far, "dram") || !rmg_far_number(far, 0, 12, &lines) ||
+            !rmg_far_number(far, 0, 9, &rows) || !rmg_far_number(far, 0, 256, &cycles) ||
+            !rmg_far_number(far, 0, 7, &rails) || !rmg_far_at_end(far))
+            return RMG_FAR_WRONG;
+        CHECK(lines == 12 && rows == 6 && cycles == 64 && rails == 7, "a 4027 is fitted");
+        rmg_far_refit(far, &p->target, CELLS - 1u);
+        rmg_far_text(far, " ok");
+    } else if (rmg_far_word(far, "feel")) {
+        CHECK(!p->powered, "felt without supply");
+        rmg_far_text(far, p->feel);
+    } else if (rmg_far_word(far, "power")) {
+        const bool on = rmg_far_word(far, "on"), off = rmg_far_word(far, "off");
+
+        if (on || off)
+            p->powered = on && strncmp(p->power, " ok", 3) == 0;
+        if (off && p->empty_later)
+            p->feel = " ok plus5=1356,1356 plus12=1356,1356";
+        rmg_far_text(far, on ? p->power : off ? " ok" : " ok on plus5=1388");
+    } else if (rmg_far_word(far, "lamp")) {
+        p->lamp_good = rmg_far_word(far, "good");
+        p->lamp_bad = rmg_far_word(far, "bad");
+        rmg_far_text(far, " ok");
+    } else {
+        return RMG_FAR_UNKNOWN;
+    }
+    return RMG_FAR_DONE;
+}
+
+static void take(peer *p, char byte)
+{
+    fake_pod *pod = p->context;
+    const char *answer = rmg_far_take(&pod->far, byte);
+
+    if (answer)
+        peer_send(p, answer);
+}
+
+#define POD  " ok kind=dram data=1 lines=9 rails=plus5,plus12,minus5"
+#define FEEL " ok plus5=A28,A28 plus12=A28,A28"
+#define ON   " ok plus5=1388 plus12=2EE0 minus5=there"
+
+static rmg_pod *begin(peer *p, fake_pod *f, rmg_error *error)
+{
+    const rmg_far_room room = {f->request,       sizeof f->request, f->answer,
+                               sizeof f->answer, f->found,          16};
+    rmg_pod *pod = NULL;
+
+    f->target = (rmg_target){&cells_bus, f, 1};
+    p->take = take;
+    p->context = f;
+    CHECK(rmg_far_begin(&f->far, &f->target, 0, "thread", &room) == RMG_OK, "begins");
+    if (f->pod)
+        rmg_far_extend(&f->far, "pod", intent, f);
+    peer_start(p);
+    rmg_pod_open(p->name, &pod, error);
+    return pod;
+}
+
+static const rmg_chip_plan quick = {
+    .march_name = "March C-", .march = rmg_march_c_minus, .passes = 1, .seed = 1};
+
+/* One row a chip: what the pod says and what is wrong with its cells; what follows. */
+static void verdicts(void)
+{
+    static const struct {
+        const char *feel, *power;
+        unsigned ignored;
+        int stuck;
+        unsigned bad_mask, bad_value;
+        bool empty_later;
+        rmg_chip_state state;
+        const char *verdict, *text, *advice;
+    } rows[] = {
+        {FEEL, ON, 0, -1, 0, 0, false, RMG_CHIP_GOOD, "GOOD", "all 4K cells right in 1 pass",
+         "Good tray"},
+        {" ok plus5=1356,1356 plus12=1356,1356", ON, 0, -1, 0, 0, false, RMG_CHIP_NOTHING, "EMPTY",
+         "4.95 V; no supply was given", "press it down"},
+        {" ok plus5=26C,10CC plus12=A28,A28", ON, 0, -1, 0, 0, false, RMG_CHIP_REVERSED,
+         "WRONG WAY ROUND", "(0.62 V): it is the wrong way round; no supply was given",
+         "Turn it round"},
+        {" ok plus5=A28,A28 plus12=14,14", ON, 0, -1, 0, 0, false, RMG_CHIP_SHORTED, "SHORTED",
+         "(0.02 V when fed weakly)", "unless something lies in the socket"},
+        {" ok plus5=A28,A28 plus12=1356,1356", ON, 0, -1, 0, 0, false, RMG_CHIP_GOOD, "GOOD", "",
+         ""},
+        {FEEL, " no rail plus12", 0, -1, 0, 0, false, RMG_CHIP_DRAWS, "BAD",
+         "the +12 V rail does not come up", "known to be good"},
+        {" ok something else", ON, 0, -1, 0, 0, false, RMG_CHIP_STOPPED, "NOT TESTED",
+         "expected the rails in millivolts", "Nothing follows"},
+        {FEEL, ON, 0, 1, 0, 0, false, RMG_CHIP_FAILS, "BAD", "(pin 14, Q) always reads 1",
+         "Clean its pins"},
+        {FEEL, ON, 0, 0, 0, 0, false, RMG_CHIP_FAILS, "BAD", "always reads 0", "Clean its pins"},
+        {FEEL, ON, 1u << 3 | 1u << 9, -1, 0, 0, false, RMG_CHIP_FAILS, "BAD",
+         "address pin A3 (pin 12) does nothing", "Clean its pins"},
+        {FEEL, ON, 1u << 5 | 1u << 11, -1, 0, 0, false, RMG_CHIP_SMALLER, "NOT AS MARKED",
+         "it answers like a part of 1K x 1: its highest address pin (pin 10)", "Remarked"},
+        {FEEL, ON, 0, -1, 1u << 5, 1u << 5, false, RMG_CHIP_HALF, "HALF GOOD",
+         "every cell that fails has A5 at row time high", "Bad tray for a 4027"},
+        {FEEL, ON, 0, -1, 1u << 11, 0, false, RMG_CHIP_HALF, "HALF GOOD",
+         "A5 at column time low; the other half is right", "Bad tray for a 4027"},
+        {FEEL, ON, 0, -1, 0x03F, 9, false, RMG_CHIP_FAILS, "BAD",
+         "1 whole row fails; the first at row 9, column 0; all read 1 for 0", "Bad tray."},
+        {FEEL, ON, 0, -1, 0xFC0, 7u << 6, false, RMG_CHIP_FAILS, "BAD",
+         "1 whole column fails; the first at row 0, column 7", "Bad tray."},
+        {FEEL, ON, 0, -1, 0xFFF, 0x9C5, false, RMG_CHIP_FAILS, "BAD",
+         "1 cell fails; the first at row 5, column 39", "Bad tray."},
+        {FEEL, ON, 0, 1, 0, 0, true, RMG_CHIP_STOPPED, "NOT TESTED",
+         "no longer in the socket (a rail fed weakly has 4.95 V)", "Nothing follows"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        static fake_pod f;
+        peer p = {0};
+        rmg_error error = {0};
+        rmg_chip chip;
+        rmg_pod *pod;
+        char *text, *advice;
+
+        f = (fake_pod){.pod = POD,
+                       .feel = rows[i].feel,
+                       .power = rows[i].power,
+                       .ignored = rows[i].ignored,
+                       .stuck = rows[i].stuck,
+                       .bad_mask = rows[i].bad_mask,
+                       .bad_value = rows[i].bad_value,
+                       .empty_later = rows[i].empty_later};
+        pod = begin(&p, &f, &error);
+        CHECK(pod != NULL, "%s", error.what);
+        if (!pod)
+            break;
+        CHECK(rmg_chip_test(pod, rmg_part_find("4027"), &quick, &chip) == RMG_OK, "row %zu", i);
+        text = rmg_chip_text(&chip);
+        advice = rmg_chip_advice(&chip);
+        CHECK(chip.state == rows[i].state && strstr(text, rows[i].text) &&
+                  strstr(advice, rows[i].advice) &&
+                  strcmp(rmg_chip_verdict(&chip), rows[i].verdict) == 0,
+              "row %zu: state %d, %s: %s. %s", i, (int)chip.state, rmg_chip_verdict(&chip), text,
+              advice);
+        CHECK(!f.powered, "row %zu: the supplies are off", i);
+        rmg_pod_lamp(pod, i % 2, !(i % 2));
+        CHECK(f.lamp_good == (i % 2 != 0) && f.lamp_bad == !(i % 2), "lamps");
+        rmg_text_free(text);
+        rmg_text_free(advice);
+        rmg_pod_close(pod);
+        peer_end(&p);
+    }
+}
+
+/* What is no pod, and parts that do not go into one. */
+static void what_does_not_go(void)
+{
+    static const struct {
+        const char *pod, *why;
+    } pods[] = {{NULL, "\"thread\" is no pod"},
+                {" ok", "expected data=, lines= and rails="},
+                {" ok kind=dram data=1 lines=9 rails=plus55", "expected data="},
+                {" no lamp oil", "lamp oil"}};
+    static const struct {
+        const char *part, *why;
+    } parts[] = {{"4027", NULL},
+                 {"4164", NULL},
+                 {"2114", "no DRAM"},
+                 {"4416", "4 data lines, this pod 1"},
+                 {"511000", "10 address pins, this pod 9"},
+                 {"4116", "no such rails"}};
+    static fake_pod f;
+    rmg_error error = {0};
+    rmg_pod *pod;
+    peer q = {0};
+
+    for (size_t i = 0; i < COUNT(pods); i++) {
+        peer p = {0};
+
+        f = (fake_pod){.pod = pods[i].pod, .feel = FEEL, .power = ON, .stuck = -1};
+        pod = begin(&p, &f, &error);
+        CHECK(!pod && error.what && strstr(error.what, pods[i].why), "%s: %s", pods[i].why,
+              error.what ? error.what : "opened");
+        rmg_error_free(&error);
+        rmg_pod_close(pod);
+        peer_end(&p);
+    }
+    f = (fake_pod){.pod = " ok data=1 lines=9 rails=minus5,plus5,plus12", .stuck = -1};
+    pod = begin(&q, &f, &error);
+    for (size_t i = 0; pod && i < COUNT(parts); i++) {
+        char *why;
+
+        if (i == 5) { /* the same pod without -5 V */
+            rmg_pod_close(pod);
+            peer_end(&q);
+            q = (peer){0};
+            f = (fake_pod){.pod = " ok data=1 lines=9 rails=plus5,plus12", .stuck = -1};
+            pod = begin(&q, &f, &error);
+        }
+        why = rmg_pod_refuses(pod, rmg_part_find(parts[i].part));
+        CHECK(parts[i].why ? why && strstr(why, parts[i].why) : !why, "%s: %s", parts[i].part,
+              why ? why : "goes in");
+        rmg_text_free(why);
+    }
+    rmg_pod_close(pod);
+    peer_end(&q);
+}
+
+/* A verdict as a line, and lines in a stock file. */
+static void stock(void)
+{
+    const rmg_chip good = {.part = rmg_part_find("4027"), .words = 4096, .passes = 2};
+    const rmg_chip bad = {.part = rmg_part_find("4027"),
+                          .state = RMG_CHIP_FAILS,
+                          .words = 4096,
+                          .failing = 3,
+                          .cells = 3,
+                          .low = 3,
+                          .first = 70};
+    const char *file = temporary_file("tube.stock", "");
+    char *lines[] = {rmg_chip_line(&good, "A1", "8432", "2026-01-02T03:04:05Z"),
+                     rmg_chip_line(&bad, "A2", "", "2026-01-02T03:04:06Z")};
+    rmg_stock s;
+    rmg_error error = {0};
+
+    CHECK(rmg_stock_load(file, &s, &error) == RMG_OK && !s.count, "an empty one");
+    for (size_t i = 0; i < 2; i++)
+        CHECK(rmg_stock_add(file, lines[i], &error) == RMG_OK, "%s", error.what);
+    CHECK(rmg_stock_load(file, &s, &error) == RMG_OK && s.count == 2, "two lines");
+    if (s.count == 2) {
+        CHECK(s.rows[0].good && strcmp(s.rows[0].label, "A1") == 0 &&
+                  strcmp(s.rows[0].lot, "8432") == 0 && strcmp(s.rows[0].state, "good") == 0,
+              "the first");
+        CHECK(!s.rows[1].good && strcmp(s.rows[1].when, "2026-01-02T03:04:06Z") == 0 &&
+                  strcmp(s.rows[1].text, "3 cells fail; the first at row 6, column 1; all read 0 "
+                                         "for 1") == 0,
+              "the second: %s", s.rows[1].text);
+    }
+    rmg_stock_free(&s);
+    file = temporary_file("half.stock", "{\"rimeglass_chip\": 1, \"part\": \"40");
+    CHECK(rmg_stock_add(file, lines[0], &error) == RMG_ERR_CONTENT, "half a line stays");
+    rmg_error_free(&error);
+    CHECK(rmg_stock_load(file, &s, &error) == RMG_ERR_CONTENT && !s.count &&
+              strstr(error.what, "half.stock:1: expected a chip's verdict"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_stock_load("/none/at/all", &s, &error) == RMG_ERR_FILE, "not there");
+    rmg_error_free(&error);
+    CHECK(rmg_stock_add("/none/at/all", lines[0], &error) == RMG_ERR_FILE, "nowhere to write");
+    rmg_error_free(&error);
+    rmg_text_free(lines[0]);
+    rmg_text_free(lines[1]);
+}
+
+CU_TestInfo chip_tests[] = {
+    {"verdicts", verdicts},
+    {"what does not go", what_does_not_go},
+    {"stock files", stock},
+    CU_TEST_INFO_NULL,
+};

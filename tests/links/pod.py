@@ -1,0 +1,208 @@
+#!/usr/bin/env python3
+"""A chip in the pod: the firmware under simavr, a chip with faults at its pins (tests/pod), the tool as a
+user calls it. The bench judges the firmware: no rule of a data sheet broken, no supply that a check should
+have stopped, no row without refresh for longer than its period.
+
+Call: pod.py BUILD PROJECT [sweep COUNT SEED]: chips with one random fault each, or none; what was told
+wrongly is printed."""
+import concurrent.futures
+import os
+import random
+import shutil
+import subprocess
+import sys
+import time
+
+from common import Bench, Failed
+
+PERIOD_US = {"4027": 2000, "4116": 2000, "4164": 2000, "41256": 4000}
+CASES = (  # part, options of the tool, what sits in the socket, status, verdict, text
+    ("4027", "", "", 0, "GOOD", "All 4K cells right in 2 passes."),
+    ("4164", "--passes 1", "", 0, "GOOD", "All 64K cells right in 1 pass."),
+    ("4116", "--passes 1", "", 0, "GOOD", "All 16K cells right"),
+    ("4027", "", "missing", 3, "EMPTY", "nothing is in the socket"),
+    ("4164", "", "missing", 3, "EMPTY", "4.94 V"),
+    ("4116", "", "reversed", 1, "WRONG WAY ROUND", "no supply was given"),
+    ("4164", "", "reversed", 1, "WRONG WAY ROUND", "0.61 V"),
+    ("4164", "", "short", 1, "SHORTED", "no supply was given"),
+    ("4116", "", "short", 1, "SHORTED", "no supply was given"),
+    ("4116", "", "low12", 1, "BAD", "the +12 V rail does not come up"),
+    ("4116", "", "no-minus5", 1, "BAD", "the -5 V rail does not come up"),
+    ("4027", "", "stuck=0", 1, "BAD", "pin 14, Q) always reads 0"),
+    ("4027", "", "stuck=1", 1, "BAD", "pin 14, Q) always reads 1"),
+    ("4027", "", "open=3", 1, "BAD", "address pin A3 (pin 12) does nothing"),
+    ("4027", "", "row=17", 1, "BAD", "1 whole row fails; the first at row 17"),
+    ("4027", "", "column=40", 1, "BAD", "1 whole column fails; the first at row 0, column 40"),
+    ("4027", "", "half=5:1", 1, "HALF GOOD", "A5 at row time high"),
+    ("4027", "", "half=14:0", 1, "HALF GOOD", "A5 at column time low"),
+    ("4027", "", "stuck-cell=5:9:1", 1, "BAD", "1 cell fails; the first at row 5, column 9; all read 1 for 0"),
+    ("4027", "", "no-rise=10:3", 1, "BAD", "1 cell fails; the first at row 10, column 3"),
+    ("4027", "", "no-fall=63:63", 1, "BAD", "row 63, column 63"),
+    ("4027", "", "coupled=7:9:1:8:9", 1, "BAD", "1 cell fails; the first at row 7, column 9"),
+    ("4027", "", "weak=33:0.7", 1, "BAD", "1 whole row fails; the first at row 33"),
+    ("4027", "", "slow=900", 1, "BAD", ""),
+    ("41256", "", "chip=4164", 1, "NOT AS MARKED", "it answers like a part of 64K x 1"),
+    ("4027", "--march MATS++", "", 0, "GOOD", "MATS++, 2 passes"),
+    ("4116", "--passes 1", "sag=0.6", 1, "BAD", "a supply left its window"),
+    ("4116", "--passes 9", "pull=0.8", 3, "NOT TESTED", "the chip is no longer in the socket"),
+    ("4116", "--passes 9", "reset=0.8", 3, "NOT TESTED", "the far end has started anew"),
+)
+
+
+class PodBench(Bench):
+    def __init__(self, build):
+        super().__init__(build)
+        self.program = os.path.join(self.folder, "pod-bench")
+        firmware = os.path.join(self.build, "pod-328p")
+        subprocess.run(["cc", "-O2", "tests/pod/bench.c", "tests/pod/dram_model.c", "-o", self.program, "-lsimavr",
+                        "-lelf"], check=True)
+        subprocess.run(["cmake", "-S", ".", "-B", firmware, "-G", "Ninja", "-DRMG_CORE_ONLY=ON",
+                        "-DCMAKE_TOOLCHAIN_FILE=" + os.path.abspath("cmake/pod-328p.cmake")],
+                       check=True, stdout=subprocess.DEVNULL)
+        subprocess.run(["cmake", "--build", firmware, "--target", "pod"], check=True, stdout=subprocess.DEVNULL)
+        self.firmware = os.path.join(firmware, "cross/pod.elf")
+        self.stats_count = 0
+
+    def bench(self, part, sits):
+        """The bench as a command, and the file of what it saw."""
+        self.stats_count += 1
+        stats = os.path.join(self.folder, f"stats-{self.stats_count}")
+        chip = "" if "chip=" in sits else f"chip={part}"
+        return f"exec {self.program} {self.firmware} {chip} {sits} stats={stats}", stats
+
+    def chip(self, part, options, sits):
+        """What the tool says, and what the bench saw."""
+        command, stats = self.bench(part, sits)
+        done = self.call("chip", part, "--unchecked-pinout", *options.split(), "--on", "link:run:" + command)
+        for _ in range(50):
+            if os.path.exists(stats) and "lamps" in open(stats, encoding="ascii").read():
+                break
+            time.sleep(0.05)
+        if not os.path.exists(stats):
+            raise Failed(f"{part} {options} {sits}: the bench was not asked\n{done.stdout}{done.stderr}")
+        seen = dict(line.split() for line in open(stats, encoding="ascii"))
+        if int(seen["broken"]):
+            raise Failed(f"{part} {sits}: the firmware broke {seen['broken']} rules\n{done.stderr}")
+        fitted = sits.split("chip=")[1].split()[0] if "chip=" in sits else part
+        if float(seen["longest_row_us"]) > PERIOD_US[fitted]:
+            raise Failed(f"{part} {sits}: a row had no refresh for {seen['longest_row_us']} us")
+        return done, seen
+
+
+def case(bench, part, options, sits, status, verdict, text):
+    done, seen = bench.chip(part, options, sits)
+    said = " ".join(done.stdout.split()).lower()
+    if done.returncode != status or f"{part}: {verdict}\n" not in done.stdout or text.lower() not in said:
+        raise Failed(f"{part} {options} {sits}: {done.returncode}, expected {status}, {verdict}, {text}\n"
+                     f"{done.stdout}{done.stderr}")
+    lamp = {0: "good", 1: "bad", 3: "off"}[status]
+    if seen["lamps"] != lamp and not sits.startswith("reset"):
+        raise Failed(f"{part} {sits}: the lamp is {seen['lamps']}, expected {lamp}")
+
+
+def as_a_terminal(bench):
+    """Through a pseudo terminal, and a tube of two chips into a stock file."""
+    command, _ = bench.bench("4027", "pty=" + bench.folder + "/tty")
+    stock = os.path.join(bench.folder, "tube.stock")
+    with subprocess.Popen(command.split()[1:], stdout=subprocess.DEVNULL) as child:
+        while not os.path.exists(bench.folder + "/tty") or not open(bench.folder + "/tty", encoding="ascii").read():
+            time.sleep(0.05)
+        name = open(bench.folder + "/tty", encoding="ascii").read().strip()
+        done = subprocess.run([bench.tool, "chip", "4027", "--unchecked-pinout", "--queue", "--label", "T", "--lot",
+                               "8432", "--stock", stock, "--on", f"link:{name},baud=1000000"], input="\n\nq\n",
+                              capture_output=True, text=True, check=False, timeout=60)
+        child.terminate()
+    if done.returncode or "4027, T2: GOOD" not in done.stdout or "2 good, 0 not." not in done.stdout:
+        raise Failed(f"a tube of chips: {done.returncode}\n{done.stdout}{done.stderr}")
+    bench.expect(["chip", "stock", stock], 0, "T1", "T2", "good         2 ###")
+    bench.expect(["chip", "stock", stock, "--best", "2"], 0, "2 good of 2 asked for: T1, T2")
+    bench.expect(["chip", "stock", stock, "--best", "3"], 1, "2 good of 3")
+    bench.expect(["chip", "stock", stock, "--best", "0"], 2, "expected a number from 1")
+    with open(stock, "a", encoding="utf-8") as file:
+        file.write("{}\n")
+    bench.expect(["chip", "stock", stock], 2, "tube.stock:3: expected a chip's verdict")
+    mine = os.path.join(bench.folder, "mine")
+    with open(mine, "w", encoding="utf-8") as file:
+        file.write("my own notes\n")
+    command, _ = bench.bench("4027", "missing")
+    bench.expect(["chip", "4027", "--unchecked-pinout", "--stock", mine, "--on", "link:run:" +
+                  bench.bench("4027", "stuck=1")[0]], 2, "is left as it is")
+    if open(mine, encoding="utf-8").read() != "my own notes\n":
+        raise Failed("a file that is no stock file was changed")
+
+
+def refused(bench):
+    on = "link:run:" + bench.bench("4164", "")[0]
+    bench.expect(["chip", "4116", "--on", on], 2, "--unchecked-pinout")
+    bench.expect(["chip", "2114", "--unchecked-pinout", "--on", on], 2, "2114 is no DRAM")
+    bench.expect(["chip", "4416", "--unchecked-pinout", "--on", on], 2, "has 4 data lines, this pod 1")
+    bench.expect(["chip", "511000", "--unchecked-pinout", "--on", on], 2, "has 10 address pins, this pod 9")
+    bench.expect(["chip", "4117", "--on", on], 2, "did you mean 4116?")
+    bench.expect(["chip", "4164"], 2, "say where the pod is")
+    bench.expect(["chip", "4164", "--on", "sim:"], 2, "say where the pod is")
+    bench.expect(["chip", "4164", "--passes", "0", "--on", on], 2, "from 1 to 1000000")
+    bench.expect(["chip", "4164", "--best", "2", "--on", on], 2, "--best goes with stock")
+    bench.expect(["chip", "4164", "--queue", "--json", "-", "--on", on], 2, "--json is of one chip")
+    bench.expect(["chip", "4164", "--on", "link:run:examples/far_end.py"], 2, "is no pod")
+    bench.expect(["chip", "4164", "--on", "link:run:true"], 3, "the far end closed the link")
+    bench.expect(["chip", "stock", "/none/stock"], 2, "No such file")
+
+
+def random_chip(random_, part):
+    """A fault, and the verdicts that are right."""
+    rows = {"4027": 64, "4116": 128}[part]
+    row, column, level = random_.randrange(rows), random_.randrange(rows), random_.randrange(2)
+    lines = {"4027": 6, "4116": 7}[part]
+    choices = (
+        ("", ("GOOD",)), ("", ("GOOD",)), ("", ("GOOD",)), ("missing", ("EMPTY",)), ("reversed", ("WRONG WAY ROUND",)),
+        ("short", ("SHORTED",)), ("no-minus5", ("BAD",)), ("low12", ("BAD",)), (f"stuck={level}", ("BAD",)),
+        (f"open={random_.randrange(lines - 1)}", ("BAD",)), (f"open={lines - 1}", ("NOT AS MARKED",)),
+        (f"row={row}", ("BAD",)), (f"column={column}", ("BAD",)),
+        (f"half={random_.randrange(lines)}:{level}", ("HALF GOOD",)),
+        (f"half={9 + random_.randrange(lines)}:{level}", ("HALF GOOD",)),
+        (f"stuck-cell={row}:{column}:{level}", ("BAD",)), (f"no-rise={row}:{column}", ("BAD",)),
+        (f"no-fall={row}:{column}", ("BAD",)),
+        (f"coupled={row}:{column}:{level}:{(row + 1) % rows}:{column}", ("BAD",)),
+        (f"weak={row}:{random_.uniform(0.1, 0.7 if part == '4027' else 1.5):.2f}", ("BAD",)),
+        (f"slow={random_.randrange(700, 2000)}", ("BAD",)),
+        (f"slow={random_.randrange(80, 220)}", ("GOOD",)),
+    )
+    return random_.choice(choices)
+
+
+def sweep(bench, count, seed):
+    random_ = random.Random(seed)
+    chips = [(part, *random_chip(random_, part)) for part in
+             (random_.choice(("4027", "4027", "4116")) for _ in range(count))]
+    wrong = good_failed = 0
+
+    def one(chip):
+        part, sits, right = chip
+        done, _ = bench.chip(part, "", sits)
+        return chip, done.stdout.split("\n", maxsplit=1)[0].split(": ")[-1], done.stdout
+
+    with concurrent.futures.ThreadPoolExecutor(2) as pool:
+        for (part, sits, right), verdict, text in pool.map(one, chips):
+            if verdict not in right:
+                wrong += 1
+                good_failed += right == ("GOOD",)
+                print(f"{part} {sits}: {verdict}, right is {right}\n{text}")
+    print(f"{count} chips: {count - wrong} right verdicts; {good_failed} good chips failed; no rule broken, no supply "
+          "given that a check should have stopped, no row without refresh longer than its period")
+    return 1 if wrong > count / 300 or good_failed else 0
+
+
+def main():
+    os.chdir(sys.argv[2])
+    bench = PodBench(sys.argv[1])
+    if len(sys.argv) > 3:
+        sys.exit(sweep(bench, int(sys.argv[4]), int(sys.argv[5])))
+    with concurrent.futures.ThreadPoolExecutor(3) as pool:
+        for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
+                                                                         pool.submit(refused, bench)]:
+            done.result()
+    shutil.rmtree(bench.folder)
+
+
+if __name__ == "__main__":
+    main()
