@@ -12,6 +12,7 @@
  *  place.h     (address, bit) to socket and pin                            rimeglass-core
  *  finding.h   first findings: which line, which socket                    rimeglass-core
  *  far_end.h   the far half of the link: requests as lines, carried out    rimeglass-core
+ *  pins.h      a chip on lines to drive and sample: DRAM, SRAM, ROM         rimeglass-core
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass-sim
  *  fault_kinds.h  the table of fault kinds                                 rimeglass-sim
  *  coverage.h  what a march can find, computed on a small memory           rimeglass-sim

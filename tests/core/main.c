@@ -12,6 +12,7 @@ int main(void)
         {"wiring", NULL, NULL, NULL, NULL, wiring_tests},
         {"guard", NULL, NULL, NULL, NULL, guard_tests},
         {"finding", NULL, NULL, NULL, NULL, finding_tests},
+        {"pins", NULL, NULL, NULL, NULL, pins_tests},
         {"far end", NULL, NULL, NULL, NULL, far_end_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -12,5 +12,6 @@ extern CU_TestInfo wiring_tests[];
 extern CU_TestInfo guard_tests[];
 extern CU_TestInfo far_end_tests[];
 extern CU_TestInfo finding_tests[];
+extern CU_TestInfo pins_tests[];
 
 #endif
