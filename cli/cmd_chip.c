@@ -16,7 +16,8 @@ static const char description[] =
     "against rules only, --unchecked-pinout is needed to power it.\n"
     "--queue takes one chip after the other: put one in, press Enter. --stock keeps the verdicts "
     "in\n"
-    "a file; chip stock FILE lists them, with --best N the labels of the first N good ones.\n"
+    "a file; chip stock FILE lists them, with --best N the labels of the first N good ones. ROMs in\n"
+    "a pod are read by dump, verify and identify with --bare.\n"
     "Exit status: 0 good, 1 not good, 2 wrong call, 3 not tested.\n\n"
     "Examples\n"
     "  rimeglass chip 4164 --on link:/dev/ttyUSB0,baud=1000000\n"
@@ -189,6 +190,11 @@ static int run_call(const chip_call *call, const GPtrArray *args)
                           call->passes);
     if (call->queue && call->json)
         return wrong_call("chip", "--json is of one chip; of a queue use --stock");
+    if (part->kind == RMG_PART_ROM)
+        return wrong_call("chip",
+                          "%s is a ROM, and is read: rimeglass dump, verify or identify BOARD "
+                          "SOCKET --bare --on %s",
+                          part->number, call->on);
     if (!rmg_part_checked(part) && !call->unchecked)
         return wrong_call("chip",
                           "the pinout of %s was held against rules only: compare rimeglass part "

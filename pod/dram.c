@@ -21,7 +21,17 @@ enum {
 #define REFRESH_US   200u /* time between two bursts of refresh */
 #define REFRESH_ROWS 16u  /* rows of a burst: 128 rows in 1.6 ms, 256 in 3.2 ms */
 
-static pod_part part;
+const char chip_pod_name[] = "pod 328p";
+const char chip_pod_has[] = " ok kind=dram data=1 lines=9 rails=plus5,plus12,minus5 "
+                            "measures=plus5,plus12 sees=minus5 lamps=2";
+
+/* The part that is fitted. */
+static struct {
+    uint8_t row_lines;
+    uint16_t row_last;
+    uint8_t refresh_last; /* rows are walked from 0 to this one */
+} part;
+
 static volatile uint8_t refresh_row;
 static volatile bool awake;
 
@@ -90,12 +100,7 @@ ISR(TIMER0_COMPA_vect)
     refresh_row = row;
 }
 
-void dram_fit(const pod_part *fitted)
-{
-    part = *fitted;
-}
-
-void dram_lines_low(void)
+void chip_lines_low(void)
 {
     PORTC = 0;
     PORTB = 0;
@@ -105,7 +110,7 @@ void dram_lines_low(void)
     DDRD |= DATA;
 }
 
-void dram_lines_pulled(void)
+void chip_lines_pulled(void)
 {
     DDRC &= (uint8_t)~0x3F;
     DDRB &= (uint8_t) ~(IDLE | HIGH_ADDRESS);
@@ -123,7 +128,7 @@ static void refresh(bool on)
         TIMSK0 &= (uint8_t) ~(1 << OCIE0A);
 }
 
-void dram_wake(void)
+void chip_wake(void)
 {
     PORTB = IDLE;
     refresh_row = 0;
@@ -135,13 +140,13 @@ void dram_wake(void)
     pod_wait_ms(2); /* eight cycles and more, by the timer */
 }
 
-void dram_sleep(void)
+void chip_sleep(void)
 {
     refresh(false);
     awake = false;
 }
 
-bool dram_awake(void)
+bool chip_awake(void)
 {
     return awake;
 }
@@ -330,15 +335,7 @@ static rmg_status run_element(void *context, rmg_element_call *call)
 static rmg_status wait_us(void *context, uint32_t hold_us)
 {
     (void)context;
-    while (hold_us >= 1000u) {
-        pod_wait_ms(1);
-        hold_us -= 1000u;
-    }
-    while (hold_us >= 10u) {
-        PAUSE(CLOCK_HZ / 100000ul);
-        hold_us -= 10u;
-    }
-    return awake ? RMG_OK : RMG_ERR_PORT_LOST;
+    return pod_wait_us(hold_us);
 }
 
 static rmg_status set_condition(void *context, rmg_condition which, int32_t value)
@@ -353,25 +350,38 @@ static rmg_status set_condition(void *context, rmg_condition which, int32_t valu
 
 static rmg_status get_condition(void *context, rmg_condition which, int32_t *value)
 {
-    uint16_t plus5, plus12;
-    bool minus5;
-
     (void)context;
-    if (which == RMG_CONDITION_REFRESH) {
-        *value = (TIMSK0 & (1 << OCIE0A)) != 0;
-        return RMG_OK;
-    }
-    if (which != RMG_CONDITION_SUPPLY_MV)
+    if (which == RMG_CONDITION_SUPPLY_MV)
+        return pod_supply_mv(value);
+    if (which != RMG_CONDITION_REFRESH)
         return RMG_ERR_PORT_CANNOT;
-    rails_measure(&plus5, &plus12, &minus5);
-    *value = part.rails & RAIL_PLUS12 ? plus12 : plus5;
+    *value = (TIMSK0 & (1 << OCIE0A)) != 0;
     return RMG_OK;
 }
 
-const rmg_bus dram_bus = {.version = RMG_BUS_VERSION,
-                          .read = read_word,
-                          .write = write_word,
-                          .run_element = run_element,
-                          .wait = wait_us,
-                          .get_condition = get_condition,
-                          .set_condition = set_condition};
+static const rmg_bus dram_bus = {.version = RMG_BUS_VERSION,
+                                 .read = read_word,
+                                 .write = write_word,
+                                 .run_element = run_element,
+                                 .wait = wait_us,
+                                 .get_condition = get_condition,
+                                 .set_condition = set_condition};
+
+/* "dram LINES ROWS REFRESH RAILS": address lines, row lines, rows to refresh, rails. */
+bool chip_fit(rmg_far_end *far, uint8_t *rails_needed, rmg_target *target, rmg_addr *last)
+{
+    rmg_far_value lines, rows, cycles, rails;
+
+    if (!rmg_far_word(far, "dram") || !rmg_far_number(far, 0, 18, &lines) ||
+        !rmg_far_number(far, 0, 9, &rows) || !rmg_far_number(far, 0, 256, &cycles) ||
+        !rmg_far_number(far, 0, 7, &rails) || !rmg_far_at_end(far) || rows < 4 || lines <= rows ||
+        lines - rows > 9 || cycles < 16 || cycles & (cycles - 1u) || !(rails & RAIL_PLUS5))
+        return false;
+    part.row_lines = (uint8_t)rows;
+    part.row_last = (uint16_t)((1u << rows) - 1u);
+    part.refresh_last = (uint8_t)(cycles - 1u);
+    *rails_needed = (uint8_t)rails;
+    *target = (rmg_target){&dram_bus, 0, 1};
+    *last = (rmg_addr)(((rmg_addr)1 << lines) - 1u);
+    return true;
+}

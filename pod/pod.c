@@ -7,9 +7,17 @@
 #include "pod.h"
 #include "rimeglass/far_end.h"
 
+#ifdef USART0_RX_vect
+#define SERIAL_CAME USART0_RX_vect
+#define LINE_BYTES  400
+#else
+#define SERIAL_CAME USART_RX_vect
+#define LINE_BYTES  128
+#endif
+
 static rmg_far_end far;
-static rmg_target target = {&dram_bus, 0, 1};
-static pod_part part;
+static rmg_target target;
+static uint8_t rails; /* that the fitted part needs */
 static bool fitted;
 static uint8_t dropped; /* a rail left its window */
 
@@ -17,7 +25,7 @@ static uint8_t dropped; /* a rail left its window */
 static volatile uint8_t ring[128];
 static volatile uint8_t ring_in, ring_out;
 
-ISR(USART_RX_vect)
+ISR(SERIAL_CAME)
 {
     const uint8_t byte = UDR0, next = (uint8_t)((ring_in + 1u) & 127u);
 
@@ -33,6 +41,29 @@ void pod_wait_ms(uint8_t ms)
         __builtin_avr_delay_cycles(CLOCK_HZ / 1000ul);
         wdt_reset();
     }
+}
+
+rmg_status pod_wait_us(uint32_t us)
+{
+    while (us >= 1000u) {
+        pod_wait_ms(1);
+        us -= 1000u;
+    }
+    while (us >= 10u) {
+        __builtin_avr_delay_cycles(CLOCK_HZ / 100000ul);
+        us -= 10u;
+    }
+    return chip_awake() ? RMG_OK : RMG_ERR_PORT_LOST;
+}
+
+rmg_status pod_supply_mv(int32_t *mv)
+{
+    uint16_t plus5, plus12;
+    bool minus5;
+
+    rails_measure(&plus5, &plus12, &minus5);
+    *mv = rails & RAIL_PLUS12 ? plus12 : plus5;
+    return RMG_OK;
 }
 
 static void send(const char *text)
@@ -55,34 +86,24 @@ static rmg_far_outcome tell_pod(void)
 {
     if (!rmg_far_at_end(&far))
         return RMG_FAR_WRONG;
-    rmg_far_text(&far, " ok kind=dram data=1 lines=9 rails=plus5,plus12,minus5 "
-                       "measures=plus5,plus12 sees=minus5 lamps=2");
+    rmg_far_text(&far, chip_pod_has);
     return RMG_FAR_DONE;
 }
 
-/* "fit dram LINES ROWS REFRESH RAILS": address lines, row lines, rows to refresh, rails. The chip
- * has no supply then. */
+/* "fit ...": what sits in the socket. It has no supply from then on. */
 static rmg_far_outcome fit(void)
 {
-    rmg_far_value lines, rows, cycles, rails;
+    rmg_addr last;
 
-    if (!rmg_far_word(&far, "dram") || !rmg_far_number(&far, 0, 18, &lines) ||
-        !rmg_far_number(&far, 0, 9, &rows) || !rmg_far_number(&far, 0, 256, &cycles) ||
-        !rmg_far_number(&far, 0, 7, &rails) || !rmg_far_at_end(&far) || rows < 4 || lines <= rows ||
-        lines - rows > 9 || cycles < 16 || cycles & (cycles - 1u) || !(rails & RAIL_PLUS5))
+    if (chip_awake()) {
+        chip_sleep();
+        rails_off();
+    }
+    if (!chip_fit(&far, &rails, &target, &last))
         return RMG_FAR_WRONG;
-    dram_sleep();
-    rails_off();
-    part = (pod_part){.row_lines = (uint8_t)rows,
-                      .column_lines = (uint8_t)(lines - rows),
-                      .row_last = (uint16_t)((1u << rows) - 1u),
-                      .column_last = (uint16_t)((1u << (lines - rows)) - 1u),
-                      .refresh_last = (uint8_t)(cycles - 1u),
-                      .rails = (uint8_t)rails};
-    dram_fit(&part);
     fitted = true;
     dropped = 0;
-    rmg_far_refit(&far, &target, (rmg_addr)(((rmg_addr)1 << lines) - 1u));
+    rmg_far_refit(&far, &target, last);
     rmg_far_text(&far, " ok");
     return RMG_FAR_DONE;
 }
@@ -91,23 +112,23 @@ static rmg_far_outcome fit(void)
 static rmg_far_outcome feel(void)
 {
     uint16_t low5, low12 = 0, high5, high12 = 0;
-    const bool both = part.rails & RAIL_PLUS12;
+    const bool both = rails & RAIL_PLUS12;
 
     if (!rmg_far_at_end(&far))
         return RMG_FAR_WRONG;
-    if (!fitted || dram_awake()) {
+    if (!fitted || chip_awake()) {
         rmg_far_text(&far, fitted ? " no power is on" : " no fit");
         return RMG_FAR_DONE;
     }
-    dram_lines_low();
+    chip_lines_low();
     low5 = rails_feel(RAIL_PLUS5);
     if (both)
         low12 = rails_feel(RAIL_PLUS12);
-    dram_lines_pulled();
+    chip_lines_pulled();
     high5 = rails_feel(RAIL_PLUS5);
     if (both)
         high12 = rails_feel(RAIL_PLUS12);
-    dram_lines_low();
+    chip_lines_low();
     say_mv(" ok plus5=", low5);
     say_mv(",", high5);
     if (both) {
@@ -124,9 +145,9 @@ static void say_rails(void)
 
     rails_measure(&plus5, &plus12, &minus5);
     say_mv(" plus5=", plus5);
-    if (part.rails & RAIL_PLUS12)
+    if (rails & RAIL_PLUS12)
         say_mv(" plus12=", plus12);
-    if (part.rails & RAIL_MINUS5)
+    if (rails & RAIL_MINUS5)
         rmg_far_text(&far, minus5 ? " minus5=there" : " minus5=missing");
 }
 
@@ -134,12 +155,12 @@ static void say_rails(void)
 static rmg_far_outcome power(void)
 {
     if (rmg_far_at_end(&far)) {
-        rmg_far_text(&far, dram_awake() ? " ok on" : dropped ? " ok dropped" : " ok off");
+        rmg_far_text(&far, chip_awake() ? " ok on" : dropped ? " ok dropped" : " ok off");
         say_rails();
         return RMG_FAR_DONE;
     }
     if (rmg_far_word(&far, "off") && rmg_far_at_end(&far)) {
-        dram_sleep();
+        chip_sleep();
         rails_off();
         dropped = 0;
         rmg_far_text(&far, " ok");
@@ -151,11 +172,11 @@ static rmg_far_outcome power(void)
         rmg_far_text(&far, " no fit");
         return RMG_FAR_DONE;
     }
-    if (!dram_awake()) {
+    if (!chip_awake()) {
         uint8_t missing;
 
-        dram_lines_low();
-        missing = rails_on(part.rails);
+        chip_lines_low();
+        missing = rails_on(rails);
         if (missing) {
             rmg_far_text(&far, missing == RAIL_PLUS5    ? " no rail plus5"
                                : missing == RAIL_PLUS12 ? " no rail plus12"
@@ -163,7 +184,7 @@ static rmg_far_outcome power(void)
             return RMG_FAR_DONE;
         }
         dropped = 0;
-        dram_wake();
+        chip_wake();
     }
     rmg_far_text(&far, " ok");
     say_rails();
@@ -200,17 +221,34 @@ static rmg_far_outcome intent(void *context, rmg_far_end *end)
     return RMG_FAR_UNKNOWN;
 }
 
+/* Until a part is fitted. */
+static rmg_status no_word(void *context, rmg_addr address, rmg_word *value)
+{
+    (void)context;
+    (void)address;
+    (void)value;
+    return RMG_ERR_PORT_LOST;
+}
+
+static rmg_status no_write(void *context, rmg_addr address, rmg_word value)
+{
+    (void)context;
+    (void)address;
+    (void)value;
+    return RMG_ERR_PORT_LOST;
+}
+
 /* A rail that leaves its window twice takes all of them with it. */
 static void watch_rails(void)
 {
     static uint8_t bad;
 
-    if (!dram_awake())
+    if (!chip_awake())
         return;
     bad = rails_good() ? 0 : (uint8_t)(bad + 1u);
     if (bad < 2)
         return;
-    dram_sleep();
+    chip_sleep();
     rails_off();
     dropped = 1;
     bad = 0;
@@ -218,18 +256,20 @@ static void watch_rails(void)
 
 int main(void)
 {
-    static char request[112], answer[144];
+    static char request[LINE_BYTES], answer[LINE_BYTES];
     static rmg_far_found found[6];
+    static const rmg_bus no_bus = {.version = RMG_BUS_VERSION, .read = no_word, .write = no_write};
+    static const rmg_target nothing = {&no_bus, 0, 1};
     static const rmg_far_room room = {request, sizeof request, answer, sizeof answer, found, 6};
 
     wdt_enable(WDTO_2S);
     rails_begin();
-    dram_lines_low();
+    chip_lines_low();
     UBRR0 = (uint16_t)(CLOCK_HZ / 8 / BAUD - 1);
     UCSR0A = 1 << U2X0;
     UCSR0C = (1 << UCSZ01) | (1 << UCSZ00);
     UCSR0B = (1 << RXEN0) | (1 << TXEN0) | (1 << RXCIE0);
-    if (rmg_far_begin(&far, &target, 0, "pod 328p", &room) != RMG_OK)
+    if (rmg_far_begin(&far, &nothing, 0, chip_pod_name, &room) != RMG_OK)
         for (;;)
             ;
     rmg_far_extend(&far, "pod", intent, 0);

@@ -1,40 +1,42 @@
-/* The pod: firmware for an ATmega328P with a test socket for DRAMs of one data bit. What stands in
- * which file: dram.c accesses and refresh, rails.c supplies and lamps, pod.c the serial line and
- * the intents. How one is built: docs/pod.md.
+/* The pod: firmware for a test socket. What stands in which file: dram.c (ATmega328P) and fixed.c
+ * (ATmega2560) the chip's lines, accesses and refresh; rails.c supplies and lamps; pod.c the serial
+ * line and the intents. How one is built: docs/pod.md.
  *
- *   PC0-PC5  A0-A5            PD2 PD3 PD4  data, clock and latch of the shift register
- *   PB0-PB2  A6-A8            PD5          D, the chip's data input
- *   PB3      RAS              PD6          Q, its output, with a resistor of 10 k to +5 V
- *   PB4      CAS              PD7          high: -5 V is there (optional, see HAS_MINUS5)
- *   PB5      WE               ADC6         +5 V rail, halved
- *   PD0 PD1  serial line      ADC7         +12 V rail, a quarter */
+ *   ATmega328P, DRAM of one data bit         ATmega2560, SRAM and ROM of up to 8 data bits
+ *   PC0-PC5  A0-A5                           PA0-PA7  A0-A7
+ *   PB0-PB2  A6-A8                           PC0-PC7  A8-A15
+ *   PB3      RAS                             PL0-PL2  A16-A18
+ *   PB4      CAS                             PK0-PK7  D0-D7
+ *   PB5      WE                              PB4 PB5 PB6  CE, OE, WE
+ *   PD5 PD6  D, Q                            PG0 PG1 PG2  shift register: data, clock, latch
+ *   PD2-PD4  shift register                  PF0      +5 V rail, halved
+ *   PD7      high: -5 V is there
+ *   ADC6     +5 V rail, halved
+ *   ADC7     +12 V rail, a quarter */
 #ifndef RMG_POD_H
 #define RMG_POD_H
 
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "rimeglass/far_end.h"
+
 #define CLOCK_HZ 16000000ul
 #define BAUD     1000000ul
 
-/* The part that is fitted. */
-typedef struct pod_part {
-    uint8_t row_lines, column_lines;
-    uint16_t row_last, column_last;
-    uint8_t refresh_last; /* rows are walked from 0 to this one */
-    uint8_t rails;        /* RAIL_... that it needs */
-} pod_part;
-
 enum { RAIL_PLUS5 = 1, RAIL_PLUS12 = 2, RAIL_MINUS5 = 4 };
 
-/* dram.c */
-extern const struct rmg_bus dram_bus;
-void dram_fit(const pod_part *part);
-void dram_lines_low(void);    /* before any supply, and for feeling */
-void dram_lines_pulled(void); /* the same: let go, but for the weak pull-ups of the pins */
-void dram_wake(void);         /* supplies are up: strobes high, eight cycles, refresh from now on */
-void dram_sleep(void); /* no refresh any more; rails_off follows, which takes the lines low */
-bool dram_awake(void);
+/* dram.c or fixed.c: the chip's side. */
+extern const char chip_pod_name[];
+extern const char chip_pod_has[]; /* the answer to "pod" */
+/* The arguments of "fit": the rails that the part needs, its memory and last address. false: they
+ * are wrong, and nothing is changed. */
+bool chip_fit(rmg_far_end *far, uint8_t *rails, rmg_target *target, rmg_addr *last);
+void chip_lines_low(void);    /* before any supply, and for feeling */
+void chip_lines_pulled(void); /* the same: let go, but for the weak pull-ups of the pins */
+void chip_wake(void);  /* supplies are up: strobes high, and refresh from now on if it needs any */
+void chip_sleep(void); /* no accesses any more; rails_off follows, which takes the lines low */
+bool chip_awake(void);
 
 /* rails.c */
 void rails_begin(void);
@@ -49,5 +51,7 @@ void rails_lamps(uint8_t lamps); /* bit 0 good, bit 1 bad */
 
 /* pod.c */
 void pod_wait_ms(uint8_t ms);
+rmg_status pod_wait_us(uint32_t us); /* RMG_ERR_PORT_LOST: the chip lost its supply meanwhile */
+rmg_status pod_supply_mv(int32_t *mv);
 
 #endif

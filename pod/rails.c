@@ -14,7 +14,20 @@ enum {
     LAMP_BAD = 1 << 6
 };
 
-enum { SHIFT_DATA = 1 << 2, SHIFT_CLOCK = 1 << 3, SHIFT_LATCH = 1 << 4, MINUS5_THERE = 1 << 7 };
+/* Where it hangs, and where rails are measured. */
+#ifdef __AVR_ATmega2560__
+#define SHIFT_PORT PORTG
+#define SHIFT_DDR  DDRG
+enum { SHIFT_DATA = 1 << 0, SHIFT_CLOCK = 1 << 1, SHIFT_LATCH = 1 << 2 };
+enum { SENSE_5 = 0, SENSE_12 = 1 };
+#define MINUS5_THERE() false
+#else
+#define SHIFT_PORT     PORTD
+#define SHIFT_DDR      DDRD
+enum { SHIFT_DATA = 1 << 2, SHIFT_CLOCK = 1 << 3, SHIFT_LATCH = 1 << 4 };
+enum { SENSE_5 = 6, SENSE_12 = 7 };
+#define MINUS5_THERE() ((PIND & (1 << 7)) != 0)
+#endif
 
 #define LEAST_5_MV  4500u
 #define MOST_5_MV   5500u
@@ -28,20 +41,20 @@ static void put(uint8_t value)
     outputs = value;
     for (uint8_t i = 0; i < 8; i++) {
         if (value & 0x80u)
-            PORTD |= SHIFT_DATA;
+            SHIFT_PORT |= SHIFT_DATA;
         else
-            PORTD &= (uint8_t)~SHIFT_DATA;
-        PORTD |= SHIFT_CLOCK;
-        PORTD &= (uint8_t)~SHIFT_CLOCK;
+            SHIFT_PORT &= (uint8_t)~SHIFT_DATA;
+        SHIFT_PORT |= SHIFT_CLOCK;
+        SHIFT_PORT &= (uint8_t)~SHIFT_CLOCK;
         value = (uint8_t)(value << 1);
     }
-    PORTD |= SHIFT_LATCH;
-    PORTD &= (uint8_t)~SHIFT_LATCH;
+    SHIFT_PORT |= SHIFT_LATCH;
+    SHIFT_PORT &= (uint8_t)~SHIFT_LATCH;
 }
 
 void rails_begin(void)
 {
-    DDRD |= SHIFT_DATA | SHIFT_CLOCK | SHIFT_LATCH;
+    SHIFT_DDR |= SHIFT_DATA | SHIFT_CLOCK | SHIFT_LATCH;
     put(0);
     ADMUX = 1 << REFS0; /* against the supply, 5 V */
     ADCSRA = (1 << ADEN) | (1 << ADPS2) | (1 << ADPS1) | (1 << ADPS0);
@@ -59,9 +72,9 @@ static uint16_t convert(uint8_t pin)
 
 void rails_measure(uint16_t *plus5_mv, uint16_t *plus12_mv, bool *minus5)
 {
-    *plus5_mv = (uint16_t)(convert(6) * 2u);
-    *plus12_mv = (uint16_t)(convert(7) * 4u);
-    *minus5 = (PIND & MINUS5_THERE) != 0;
+    *plus5_mv = (uint16_t)(convert(SENSE_5) * 2u);
+    *plus12_mv = (uint16_t)(convert(SENSE_12) * 4u);
+    *minus5 = MINUS5_THERE();
 }
 
 uint16_t rails_feel(uint8_t rail)
@@ -105,7 +118,7 @@ void rails_off(void)
     const uint8_t lamps = outputs & (LAMP_GOOD | LAMP_BAD);
 
     put((uint8_t)(outputs & ~(ON_12 | ON_5 | FEED_5 | FEED_12)));
-    dram_lines_low();
+    chip_lines_low();
     pod_wait_ms(10);
     put(lamps); /* -5 V goes last */
 }

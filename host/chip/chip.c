@@ -10,24 +10,37 @@
 #define REVERSED_MV 1200u
 #define RISES_MV    1500u /* more than this between lines low and lines pulled up: they lead there */
 
-/* A board of one chip, as a board file would describe it. */
-static rmg_board *chip_board(const rmg_part *part)
+rmg_board *rmg_chip_board(const rmg_part *part, const char *socket)
 {
     const unsigned rows = part->row_lines, lines = part->address_lines;
     const uint64_t last = ((uint64_t)1 << lines) - 1u;
+    gchar *where =
+        rows ? g_strdup_printf("rows: A0-A%u, columns: A%u-A%u", rows - 1u, rows, lines - 1u)
+             : g_strdup_printf("lines: A0-A%u", lines - 1u);
+    gchar *data = part->width > 1 ? g_strdup_printf("D0-D%u", part->width - 1u) : g_strdup("D0");
     gchar *text = g_strdup_printf(
-        "board: '%s on its own pins'\nword: 1\naddress-lines: %u\naddresses: words\n"
-        "regions: [{name: chip, range: 0-%" G_GUINT64_FORMAT ", kind: ram}]\n"
-        "banks: [{name: chip, range: 0-%" G_GUINT64_FORMAT ", part: '%s', rows: A0-A%u, columns: "
-        "A%u-A%u, data: {X1: D0}}]\nsockets: [{names: X1, mount: socket}]\n",
-        part->number, lines, last, last, part->number, rows - 1u, rows, lines - 1u);
+        "board: '%s on its own pins'\nundriven: high\nword: %u\naddress-lines: %u\naddresses: "
+        "words\n"
+        "regions: [{name: chip, range: 0-%" G_GUINT64_FORMAT ", kind: %s}]\n"
+        "banks: [{name: chip, range: 0-%" G_GUINT64_FORMAT ", part: '%s', %s, data: {%s: %s}}]\n"
+        "sockets: [{names: %s, mount: socket}]\n",
+        part->number, part->width, lines, last, part->kind == RMG_PART_ROM ? "rom" : "ram", last,
+        part->number, where, socket, data, socket);
     rmg_board *board = NULL;
     rmg_errors errors = {0};
 
     rmg_board_load_text("a chip on its own pins", text, &board, &errors);
     rmg_errors_free(&errors);
+    g_free(where);
+    g_free(data);
     g_free(text);
     return board;
+}
+
+/* The word of the part: ones at its data lines. */
+static rmg_word word_of(const rmg_part *part)
+{
+    return (rmg_word)(((rmg_word)1 << part->width) - 1u);
 }
 
 static void stopped(rmg_pod *pod, rmg_chip *chip, rmg_status status)
@@ -86,10 +99,15 @@ static bool fit(rmg_pod *pod, rmg_chip *chip)
 {
     const rmg_part *part = chip->part;
     bool other;
+    const unsigned rails = rmg_pod_rails_of(part, &other);
     char answer[60];
     gchar *intent =
-        g_strdup_printf("fit dram %X %X %X %X", part->address_lines, part->row_lines,
-                        MIN(part->refresh_cycles, 256u), rmg_pod_rails_of(part, &other));
+        part->kind == RMG_PART_DRAM
+            ? g_strdup_printf("fit dram %X %X %X %X", part->address_lines, part->row_lines,
+                              MIN(part->refresh_cycles, 256u), rails)
+            : g_strdup_printf("fit %s %X %X %X %X", part->kind == RMG_PART_ROM ? "rom" : "sram",
+                              part->address_lines, (unsigned)word_of(part), rmg_part_ns(part, ""),
+                              rails);
     const rmg_status status = rmg_link_tell(pod->link, intent, 0.1, answer, sizeof answer);
 
     g_free(intent);
@@ -116,7 +134,7 @@ static bool power(rmg_pod *pod, rmg_chip *chip)
     }
     if (status == RMG_OK) {
         rmg_pod_number(answer, "plus5", false, &chip->supply_mv);
-        status = rmg_link_greet(pod->link, 1);
+        status = rmg_link_greet(pod->link, word_of(chip->part));
     }
     if (status != RMG_OK)
         stopped(pod, chip, status);
@@ -187,7 +205,7 @@ static rmg_status run(rmg_pod *pod, const rmg_board *board, const rmg_chip_plan 
                             .march = plan->march,
                             .passes = plan->passes,
                             .seed = plan->seed};
-    const rmg_target target = {rmg_link_bus(pod->link), pod->link, 1};
+    const rmg_target target = rmg_pod_target(pod, chip->part);
     rmg_run r;
     asker who = {plan, &r, false};
     const rmg_watch watch = {.context = &who, .progress = on_progress};
@@ -208,20 +226,50 @@ static rmg_status run(rmg_pod *pod, const rmg_board *board, const rmg_chip_plan 
     return status;
 }
 
+bool rmg_pod_hold(rmg_pod *pod, const rmg_part *part, rmg_chip *chip)
+{
+    memset(chip, 0, sizeof *chip);
+    chip->part = part;
+    return fit(pod, chip) && feel(pod, chip) && power(pod, chip);
+}
+
+char *rmg_chip_refused(const rmg_chip *chip)
+{
+    switch (chip->state) {
+    case RMG_CHIP_NOTHING:
+        return g_strdup("nothing is in the socket; no supply was given");
+    case RMG_CHIP_REVERSED:
+        return g_strdup("the chip is the wrong way round; no supply was given");
+    case RMG_CHIP_SHORTED:
+        return g_strdup("the chip's supply pin is shorted; no supply was given");
+    default:
+        return g_strdup(chip->why);
+    }
+}
+
+void rmg_pod_release(rmg_pod *pod)
+{
+    char answer[60];
+
+    rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
+}
+
+rmg_target rmg_pod_target(const rmg_pod *pod, const rmg_part *part)
+{
+    return (rmg_target){rmg_link_bus(pod->link), pod->link, word_of(part)};
+}
+
 rmg_status rmg_chip_test(rmg_pod *pod, const rmg_part *part, const rmg_chip_plan *plan,
                          rmg_chip *chip)
 {
-    rmg_board *board = chip_board(part);
-    char answer[60];
+    rmg_board *board = rmg_chip_board(part, "X1");
     rmg_status status = RMG_OK;
 
-    memset(chip, 0, sizeof *chip);
-    chip->part = part;
     if (!board)
         return RMG_ERR_MEMORY;
-    if (fit(pod, chip) && feel(pod, chip) && power(pod, chip))
+    if (rmg_pod_hold(pod, part, chip))
         status = run(pod, board, plan, chip);
-    rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
+    rmg_pod_release(pod);
     rmg_board_free(board);
     return status;
 }

@@ -13,6 +13,7 @@ struct rmg_pod {
     unsigned lines; /* address lines that it has */
     unsigned data;  /* data lines */
     unsigned rails; /* POD_... */
+    unsigned kinds; /* bit k: of this rmg_part_kind */
 };
 
 /* Bits of POD_... that the part needs; *other: a supply that no pod has. */

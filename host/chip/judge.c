@@ -24,6 +24,8 @@ static void count_one(void *context, rmg_addr address, rmg_word high, rmg_word l
     f->chip->low += low != 0;
     for (uint8_t line = 0; line < f->part->address_lines; line++)
         f->by_line[line][address >> line & 1u]++;
+    if (!f->part->row_lines)
+        return;
     f->by_row[address & (((rmg_addr)1 << f->part->row_lines) - 1u)]++;
     f->by_column[address >> f->part->row_lines]++;
 }
@@ -59,32 +61,28 @@ static void count_whole(failures *f, const rmg_failset *set)
     g_free(whole_column);
 }
 
-/* A line that changes nothing at row time, at column time, or both. The highest pin: a smaller part
- * answers so. */
+/* Lines that change nothing. Those of the highest pin, of a DRAM at row and at column time, of
+ * others one or several from the top: a smaller part answers so. */
 static bool dead_line(const rmg_run *run, rmg_chip *chip)
 {
     const rmg_part *part = chip->part;
     const rmg_wiring *w = &run->wirings[0];
-    const unsigned columns = (unsigned)part->address_lines - part->row_lines;
-    const uint8_t top = (uint8_t)(part->row_lines - 1u);
+    const uint8_t lines = part->address_lines, rows = part->row_lines;
+    uint8_t ignored = 0, top = 0;
 
-    for (uint8_t line = 0; line < part->address_lines; line++) {
-        const uint8_t pin = rmg_part_address_pin(part, line);
-        uint8_t ignored = 0;
-
-        if (!w->ignored[line])
-            continue;
-        for (uint8_t i = 0; i < part->address_lines; i++)
-            ignored = (uint8_t)(ignored + (w->ignored[i] != 0));
-        chip->pin = pin;
-        chip->smaller_lines = (uint8_t)(part->address_lines - ignored);
-        chip->state = ignored == 2 && columns == part->row_lines && w->ignored[top] &&
-                              w->ignored[part->address_lines - 1u]
-                          ? RMG_CHIP_SMALLER
-                          : RMG_CHIP_FAILS;
-        return true;
-    }
-    return false;
+    for (uint8_t line = 0; line < lines; line++)
+        if (w->ignored[line] && !ignored++)
+            chip->pin = rmg_part_address_pin(part, line);
+    if (!ignored)
+        return false;
+    while (top < lines && w->ignored[lines - 1u - top])
+        top++;
+    chip->smaller_lines = (uint8_t)(lines - ignored);
+    chip->state = (rows ? ignored == 2 && lines == 2u * rows && w->ignored[rows - 1u] && top == 1
+                        : ignored == top)
+                      ? RMG_CHIP_SMALLER
+                      : RMG_CHIP_FAILS;
+    return true;
 }
 
 /* Everything that fails lies at one level of a line, and of that half much does. */
@@ -108,7 +106,7 @@ void rmg_chip_judge(const rmg_run *run, rmg_chip *chip)
     const rmg_part *part = chip->part;
     failures f = {.part = part, .chip = chip};
     const rmg_wiring *w = &run->wirings[0];
-    uint8_t in, out;
+    uint8_t in, out, line = 0;
 
     chip->passes = run->pass_count;
     chip->words = run->tested_words;
@@ -117,16 +115,25 @@ void rmg_chip_judge(const rmg_run *run, rmg_chip *chip)
         return;
     }
     chip->state = RMG_CHIP_FAILS;
-    rmg_part_data_pins(part, 0, &in, &out);
-    f.by_row = g_new0(uint32_t, (gsize)1 << part->row_lines);
-    f.by_column = g_new0(uint32_t, (gsize)1 << (part->address_lines - part->row_lines));
+    if (part->row_lines) {
+        f.by_row = g_new0(uint32_t, (gsize)1 << part->row_lines);
+        f.by_column = g_new0(uint32_t, (gsize)1 << (part->address_lines - part->row_lines));
+    }
     rmg_failset_each(run->failures, count_one, &f);
     if (run->wired[0] && (w->low || w->high)) {
+        while (!((w->low | w->high) >> line & 1u))
+            line++;
+        rmg_part_data_pins(part, line, &in, &out);
         chip->pin = out;
         chip->data = true;
-        chip->output_high = w->high != 0;
+        chip->output_high = w->high >> line & 1u;
+        chip->dead_low = w->low;
+        chip->dead_high = w->high;
     } else if (!(run->wired[0] && dead_line(run, chip)) && !one_half(&f)) {
-        count_whole(&f, run->failures);
+        if (part->row_lines)
+            count_whole(&f, run->failures);
+        else
+            chip->cells = chip->failing;
     }
     g_free(f.by_row);
     g_free(f.by_column);

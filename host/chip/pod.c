@@ -26,11 +26,13 @@ bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *
     return false;
 }
 
-/* Rails named in "rails=plus5,plus12". */
-static unsigned rails_named(const char *answer)
+static const char *const rail_names[] = {"plus5", "plus12", "minus5"};
+static const char *const kind_names[] = {"dram", "sram", "rom"}; /* by rmg_part_kind */
+
+/* Which of three names stand in a list like "rails=plus5,plus12": name i is bit i. */
+static unsigned named(const char *answer, const char *key, const char *const names[3])
 {
-    static const char *const names[] = {"plus5", "plus12", "minus5"};
-    const char *at = strstr(answer, "rails=");
+    const char *at = strstr(answer, key);
     const size_t length = at ? strcspn(at, " ") : 0;
     unsigned rails = 0;
 
@@ -68,11 +70,12 @@ rmg_status rmg_pod_open(const char *name, rmg_pod **pod, rmg_error *error)
         status = rmg_link_tell(p->link, "pod", 0, answer, sizeof answer);
         g_strlcpy(why, rmg_link_why(p->link), sizeof why);
     }
-    if (status == RMG_OK &&
-        (!rmg_pod_number(answer, "lines", false, &p->lines) ||
-         !rmg_pod_number(answer, "data", false, &p->data) || !(p->rails = rails_named(answer)))) {
+    if (status == RMG_OK && (!rmg_pod_number(answer, "lines", false, &p->lines) ||
+                             !rmg_pod_number(answer, "data", false, &p->data) ||
+                             !(p->rails = named(answer, "rails=", rail_names)) ||
+                             !(p->kinds = named(answer, "kind=", kind_names)))) {
         g_snprintf(why, sizeof why,
-                   "the pod says \"%.100s\": expected data=, lines= and rails=", answer);
+                   "the pod says \"%.100s\": expected kind=, data=, lines= and rails=", answer);
         status = RMG_ERR_PORT_CANNOT;
     }
     if (status == RMG_OK) {
@@ -96,6 +99,11 @@ void rmg_pod_close(rmg_pod *pod)
     g_free(pod);
 }
 
+const char *rmg_pod_why(const rmg_pod *pod)
+{
+    return rmg_link_why(pod->link);
+}
+
 const char *rmg_pod_name(const rmg_pod *pod)
 {
     return rmg_link_name(pod->link);
@@ -117,15 +125,25 @@ unsigned rmg_pod_rails_of(const rmg_part *part, bool *other)
     return rails;
 }
 
-char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
+/* Address pins: of a DRAM rows and columns share them. */
+static unsigned address_pins(const rmg_part *part)
 {
     const unsigned columns = (unsigned)part->address_lines - part->row_lines;
-    const unsigned pins = MAX(columns, part->row_lines);
+
+    return part->kind == RMG_PART_DRAM ? MAX(columns, part->row_lines) : part->address_lines;
+}
+
+char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
+{
+    static const char *const kinds[] = {"DRAM", "SRAM", "ROM"};
+    const unsigned pins = address_pins(part);
     bool other;
     const unsigned rails = rmg_pod_rails_of(part, &other);
+    uint8_t in, out;
 
-    if (part->kind != RMG_PART_DRAM)
-        return g_strdup_printf("%s is no DRAM, and this pod's socket is for DRAMs", part->number);
+    if (!(pod->kinds >> part->kind & 1u))
+        return g_strdup_printf("%s is %s %s, and this pod's socket is for others", part->number,
+                               part->kind == RMG_PART_SRAM ? "an" : "a", kinds[part->kind]);
     if (part->width > pod->data)
         return g_strdup_printf("%s has %u data lines, this pod %u", part->number, part->width,
                                pod->data);
@@ -135,6 +153,11 @@ char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
     if (other || rails & ~pod->rails)
         return g_strdup_printf("%s needs %s; this pod has no such rails", part->number,
                                part->supplies);
+    rmg_part_data_pins(part, 0, &in, &out);
+    if (part->kind == RMG_PART_SRAM && in != out)
+        return g_strdup_printf("%s has inputs and outputs apart, and this pod's data lines go both "
+                               "ways",
+                               part->number);
     return NULL;
 }
 

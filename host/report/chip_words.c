@@ -23,6 +23,8 @@ static gchar *line_text(const rmg_part *part, uint8_t line)
 {
     const bool column = part->row_lines && line >= part->row_lines;
 
+    if (!part->row_lines)
+        return g_strdup_printf("A%u", line);
     return g_strdup_printf("A%u at %s time",
                            column ? line - part->row_lines + part->column_from : line,
                            column ? "column" : "row");
@@ -50,9 +52,18 @@ static void add_some(GString *out, uint64_t count, const char *one)
 static gchar *cells_text(const rmg_chip *chip)
 {
     const rmg_part *part = chip->part;
+    const char *read = chip->high && chip->low ? ""
+                       : chip->high            ? "; all read 1 for 0"
+                                               : "; all read 0 for 1";
     GString *out = g_string_new(NULL);
     const rmg_addr row = chip->first & (((rmg_addr)1 << part->row_lines) - 1u);
 
+    if (!part->row_lines) {
+        g_string_append_printf(
+            out, "%" G_GUINT64_FORMAT " word%s; the first at address 0x%" G_GINT64_MODIFIER "X%s",
+            chip->cells, chip->cells == 1 ? " fails" : "s fail", (guint64)chip->first, read);
+        return g_string_free(out, FALSE);
+    }
     add_some(out, chip->rows, "whole row");
     add_some(out, chip->columns, "whole column");
     add_some(out, chip->cells, chip->rows || chip->columns ? "cell beside" : "cell");
@@ -60,18 +71,21 @@ static gchar *cells_text(const rmg_chip *chip)
         out, " fail%s; the first at row %" G_GUINT64_FORMAT ", column %" G_GUINT64_FORMAT,
         chip->rows + chip->columns + chip->cells == 1 ? "s" : "", (uint64_t)row,
         (uint64_t)(chip->first >> part->row_lines));
-    if (!chip->high || !chip->low)
-        g_string_append_printf(out, "; all read %s", chip->high ? "1 for 0" : "0 for 1");
+    g_string_append(out, read);
     return g_string_free(out, FALSE);
 }
 
 static gchar *fails_text(const rmg_chip *chip)
 {
+    const rmg_part *part = chip->part;
+    const rmg_word all = (rmg_word)(((rmg_word)1 << part->width) - 1u);
     char name[RMG_PIN_NAME];
 
     if (!chip->pin)
         return cells_text(chip);
     rmg_part_pin_name(chip->part, chip->pin, name);
+    if (chip->data && part->width > 1 && (chip->dead_low | chip->dead_high) == all)
+        return g_strdup_printf("no data output answers: all %u always read the same", part->width);
     if (chip->data)
         return g_strdup_printf("the data output (pin %u, %s) always reads %u: dead, or it has no "
                                "contact in the socket",
@@ -87,8 +101,9 @@ char *rmg_chip_text(const rmg_chip *chip)
 
     switch (chip->state) {
     case RMG_CHIP_GOOD:
-        text = g_strdup_printf("all %s cells right in %" G_GUINT64_FORMAT " pass%s", words,
-                               chip->passes, chip->passes == 1 ? "" : "es");
+        text = g_strdup_printf("all %s %s right in %" G_GUINT64_FORMAT " pass%s", words,
+                               chip->part->width > 1 ? "words" : "cells", chip->passes,
+                               chip->passes == 1 ? "" : "es");
         break;
     case RMG_CHIP_FAILS:
         text = fails_text(chip);
@@ -101,9 +116,9 @@ char *rmg_chip_text(const rmg_chip *chip)
         break;
     case RMG_CHIP_SMALLER:
         part = words_of((uint64_t)1 << chip->smaller_lines);
-        text = g_strdup_printf("it answers like a part of %s x 1: its highest address pin (pin %u) "
-                               "does nothing",
-                               part, chip->pin);
+        text = g_strdup_printf("it answers like a part of %s x %u: its highest address pin (pin "
+                               "%u) does nothing",
+                               part, chip->part->width, chip->pin);
         g_free(part);
         break;
     case RMG_CHIP_NOTHING:

@@ -9,6 +9,7 @@
 #include "rimeglass/bus.h"
 
 #define ASK_EVERY   1024u
+#define BLOCK       64u   /* words that are read at once where a port gives blocks */
 #define WORDS_TRIED 1024u /* when looking for something to drive the bus with */
 
 static rmg_status bus_read(const rmg_target *target, rmg_addr address, rmg_word *value)
@@ -117,7 +118,10 @@ static void find_drive(rmg_reading *reading, const rmg_target *target)
                 reading->drive_at[p] = board->regions[i].range.first;
             return;
         }
-    find_words_guarded(reading, target);
+    reading->by_blocks = reading->rom.bare && target->bus->read_block &&
+                         reading->rom.words % BLOCK == 0 && !reading->rom.region;
+    if (!reading->by_blocks)
+        find_words_guarded(reading, target);
 }
 
 rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
@@ -171,8 +175,9 @@ static uint64_t stride(uint64_t words)
     }
 }
 
-/* Which word comes at a position of reading r: upwards, downwards, or with large steps. */
-static uint64_t word_at(uint32_t r, uint64_t position, uint64_t words, uint64_t step)
+/* Which word (or block) comes at a position of reading r: upwards, downwards, or with large steps.
+ */
+static uint64_t one_at(uint32_t r, uint64_t position, uint64_t words, uint64_t step)
 {
     switch (r % 3u) {
     case 0:
@@ -182,6 +187,35 @@ static uint64_t word_at(uint32_t r, uint64_t position, uint64_t words, uint64_t 
     default:
         return position * step % words;
     }
+}
+
+static uint64_t word_at(const rmg_reading *reading, uint64_t step)
+{
+    const uint64_t position = reading->position, words = reading->rom.words;
+
+    if (!reading->by_blocks)
+        return one_at(reading->done, position, words, step);
+    return one_at(reading->done, position / BLOCK, words / BLOCK, step) * BLOCK + position % BLOCK;
+}
+
+/* A word of a block that is read as its first word is asked for. */
+typedef struct block {
+    uint64_t first; /* word; UINT64_MAX: none was read */
+    rmg_word values[BLOCK];
+} block;
+
+static rmg_status from_block(const rmg_reading *reading, const rmg_target *target, block *held,
+                             uint64_t i, rmg_word *value)
+{
+    const uint64_t first = i - i % BLOCK;
+    rmg_status status = RMG_OK;
+
+    if (held->first != first)
+        status = target->bus->read_block(target->context, rmg_rom_address(&reading->rom, first),
+                                         BLOCK, held->values);
+    held->first = status == RMG_OK ? first : UINT64_MAX;
+    *value = held->values[i - first] & target->mask;
+    return status;
 }
 
 /* Puts a value on the lines; *value is what then was on them. */
@@ -200,7 +234,7 @@ static rmg_status drive(const rmg_reading *reading, const rmg_target *target, rm
     }
 }
 
-static rmg_status read_word(rmg_reading *reading, const rmg_target *target, uint64_t i,
+static rmg_status read_word(rmg_reading *reading, const rmg_target *target, block *held, uint64_t i,
                             rmg_word *low, rmg_word *high)
 {
     const rmg_rom *rom = &reading->rom;
@@ -208,7 +242,9 @@ static rmg_status read_word(rmg_reading *reading, const rmg_target *target, uint
     rmg_word before = 0, value;
     rmg_status status = drive(reading, target, &before);
 
-    if (status == RMG_OK)
+    if (status == RMG_OK && reading->by_blocks)
+        status = from_block(reading, target, held, i, &value);
+    else if (status == RMG_OK)
         status = bus_read(target, rmg_rom_address(rom, i), &value);
     if (status != RMG_OK)
         return status;
@@ -248,7 +284,9 @@ static void permits_of(const rmg_reading *reading, rmg_permit *permits)
 rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *to,
                            bool (*go_on)(void *context, double share), void *context)
 {
-    const uint64_t words = reading->rom.words, step = stride(words);
+    const uint64_t words = reading->rom.words;
+    const uint64_t step = stride(reading->by_blocks ? words / BLOCK : words);
+    block held = {.first = UINT64_MAX};
     rmg_permit permits[PERMITS];
     rmg_status status = RMG_OK;
     rmg_target target;
@@ -262,14 +300,14 @@ rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *to,
         rmg_word low = ~(rmg_word)0, high = ~(rmg_word)0;
 
         for (; reading->position < words; reading->position++) {
-            const uint64_t i = word_at(reading->done, reading->position, words, step);
+            const uint64_t i = word_at(reading, step);
 
             if (reading->position % ASK_EVERY == 0 && go_on &&
                 !go_on(context,
                        ((double)reading->done + (double)reading->position / (double)words) /
                            reading->wanted))
                 return RMG_ERR_CANCELLED;
-            status = read_word(reading, &target, i, &low, &high);
+            status = read_word(reading, &target, &held, i, &low, &high);
             if (status != RMG_OK)
                 return status;
         }
@@ -278,6 +316,7 @@ rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *to,
             reading->high |= high;
         }
         reading->position = 0;
+        held.first = UINT64_MAX; /* each reading reads anew */
         reading->done++;
     }
     return RMG_OK;

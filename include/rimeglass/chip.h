@@ -47,6 +47,8 @@ typedef struct rmg_chip {
     char why[RMG_CHIP_WHY];  /* of DRAWS and STOPPED: what the pod or the link says */
     unsigned rail_mv;        /* of NOTHING, REVERSED, SHORTED: the rail, fed weakly */
     unsigned supply_mv;      /* +5 V rail under test; 0: not measured */
+    rmg_word dead_low;       /* FAILS: data lines that always read 0, */
+    rmg_word dead_high;      /* and 1 */
     uint64_t words, failing; /* cells tested; cells that ever failed */
     uint64_t high, low;      /* cells that read 1 for 0, and 0 for 1 */
     uint8_t pin;            /* FAILS, SMALLER: the pin of a dead line, as numbered on the part; 0 */
@@ -61,6 +63,20 @@ typedef struct rmg_chip {
     uint64_t passes;        /* that ended */
     double seconds;
 } rmg_chip;
+
+/* Fits the part, feels and powers it: true, and it may be accessed until rmg_pod_release. false: it
+ * has no supply, and the chip says why. The part must be one that the pod does not refuse. */
+bool rmg_pod_hold(rmg_pod *pod, const rmg_part *part, rmg_chip *chip);
+/* The same in a few words; to be freed with rmg_text_free. */
+char *rmg_chip_refused(const rmg_chip *chip);
+void rmg_pod_release(rmg_pod *pod);
+/* The chip that it holds, as a target; valid until the pod is closed. */
+rmg_target rmg_pod_target(const rmg_pod *pod, const rmg_part *part);
+/* A board of that one chip, its socket named so: what sits in the pod, for whatever needs a board.
+ * To be freed with rmg_board_free; NULL: no memory. */
+rmg_board *rmg_chip_board(const rmg_part *part, const char *socket);
+/* What went wrong last on the way to the pod; "" nothing. */
+const char *rmg_pod_why(const rmg_pod *pod);
 
 /* How to test. */
 typedef struct rmg_chip_plan {

@@ -110,6 +110,8 @@ typedef struct rmg_reading {
     uint32_t first_wrong; /* the first reading, from 1, that differed from it; 0: none */
     uint64_t first_wrong_word;
     rmg_drive drive;
+    bool by_blocks; /* a bare chip behind a port that gives blocks, with nothing to drive from: its
+                     * words are read 64 at once, the blocks in the order of the reading */
     rmg_addr drive_at[4]; /* where from: for zeros, ones, and two alternating patterns */
 } rmg_reading;
 

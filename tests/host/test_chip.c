@@ -209,14 +209,14 @@ static void what_does_not_go(void)
     static const struct {
         const char *pod, *why;
     } pods[] = {{NULL, "\"thread\" is no pod"},
-                {" ok", "expected data=, lines= and rails="},
-                {" ok kind=dram data=1 lines=9 rails=plus55", "expected data="},
+                {" ok", "expected kind=, data=, lines= and rails="},
+                {" ok kind=dram data=1 lines=9 rails=plus55", "expected kind="},
                 {" no lamp oil", "lamp oil"}};
     static const struct {
         const char *part, *why;
     } parts[] = {{"4027", NULL},
                  {"4164", NULL},
-                 {"2114", "no DRAM"},
+                 {"2114", "2114 is an SRAM, and this pod's socket is for others"},
                  {"4416", "4 data lines, this pod 1"},
                  {"511000", "10 address pins, this pod 9"},
                  {"4116", "no such rails"}};
@@ -236,7 +236,8 @@ static void what_does_not_go(void)
         rmg_pod_close(pod);
         peer_end(&p);
     }
-    f = (fake_pod){.pod = " ok data=1 lines=9 rails=minus5,plus5,plus12", .stuck = -1};
+    f = (fake_pod){.pod = " ok kind=rom,dram data=1 lines=9 rails=minus5,plus5,plus12",
+                   .stuck = -1};
     pod = begin(&q, &f, &error);
     for (size_t i = 0; pod && i < COUNT(parts); i++) {
         char *why;
@@ -245,7 +246,7 @@ static void what_does_not_go(void)
             rmg_pod_close(pod);
             peer_end(&q);
             q = (peer){0};
-            f = (fake_pod){.pod = " ok data=1 lines=9 rails=plus5,plus12", .stuck = -1};
+            f = (fake_pod){.pod = " ok kind=dram data=1 lines=9 rails=plus5,plus12", .stuck = -1};
             pod = begin(&q, &f, &error);
         }
         why = rmg_pod_refuses(pod, rmg_part_find(parts[i].part));

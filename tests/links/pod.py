@@ -3,8 +3,8 @@
 user calls it. The bench judges the firmware: no rule of a data sheet broken, no supply that a check should
 have stopped, no row without refresh for longer than its period.
 
-Call: pod.py BUILD PROJECT [sweep COUNT SEED]: chips with one random fault each, or none; what was told
-wrongly is printed."""
+Call: pod.py BUILD PROJECT [sweep COUNT SEED | seconds]: chips with one random fault each, or none, what was
+told wrongly is printed; or how long the pod itself takes."""
 import concurrent.futures
 import os
 import random
@@ -43,32 +43,51 @@ CASES = (  # part, options of the tool, what sits in the socket, status, verdict
     ("4027", "", "slow=900", 1, "BAD", ""),
     ("41256", "", "chip=4164", 1, "NOT AS MARKED", "it answers like a part of 64K x 1"),
     ("4027", "--march MATS++", "", 0, "GOOD", "MATS++, 2 passes"),
+    ("6116", "", "", 0, "GOOD", "All 2K words right in 2 passes."),
+    ("2114", "", "", 0, "GOOD", "All 1K words right in 2 passes."),
+    ("6116", "", "missing", 3, "EMPTY", "no supply was given"),
+    ("6116", "", "reversed", 1, "WRONG WAY ROUND", "no supply was given"),
+    ("6116", "", "short", 1, "SHORTED", "no supply was given"),
+    ("6116", "", "stuck=3:1", 1, "BAD", "pin 13, D3) always reads 1"),
+    ("6116", "", "open=4", 1, "BAD", "address pin A4 (pin 4) does nothing"),
+    ("6116", "", "open=10", 1, "NOT AS MARKED", "it answers like a part of 1K x 8"),
+    ("6116", "", "cell=123:5:0", 1, "BAD", "1 word fails; the first at address 0x123; all read 0 for 1"),
+    ("6116", "--passes 9", "pull=1.6", 3, "NOT TESTED", "the chip is no longer in the socket"),
     ("4116", "--passes 1", "sag=0.6", 1, "BAD", "a supply left its window"),
     ("4116", "--passes 9", "pull=0.8", 3, "NOT TESTED", "the chip is no longer in the socket"),
     ("4116", "--passes 9", "reset=0.8", 3, "NOT TESTED", "the far end has started anew"),
 )
 
 
+FIXED = ("2114", "6116", "6264", "62256", "2716", "2764", "27128", "27256")  # in the pod with an ATmega2560
+
+
 class PodBench(Bench):
     def __init__(self, build):
         super().__init__(build)
         self.program = os.path.join(self.folder, "pod-bench")
-        firmware = os.path.join(self.build, "pod-328p")
-        subprocess.run(["cc", "-O2", "tests/pod/bench.c", "tests/pod/dram_model.c", "-o", self.program, "-lsimavr",
-                        "-lelf"], check=True)
-        subprocess.run(["cmake", "-S", ".", "-B", firmware, "-G", "Ninja", "-DRMG_CORE_ONLY=ON",
-                        "-DCMAKE_TOOLCHAIN_FILE=" + os.path.abspath("cmake/pod-328p.cmake")],
-                       check=True, stdout=subprocess.DEVNULL)
-        subprocess.run(["cmake", "--build", firmware, "--target", "pod"], check=True, stdout=subprocess.DEVNULL)
-        self.firmware = os.path.join(firmware, "cross/pod.elf")
+        subprocess.run(["cc", "-O2", "tests/pod/bench.c", "tests/pod/dram_model.c", "tests/pod/static_model.c", "-o",
+                        self.program, "-lsimavr", "-lelf"], check=True)
         self.stats_count = 0
+
+    def firmware(self, part):
+        name = "pod-2560" if part in FIXED else "pod-328p"
+        return os.path.join(self.build, name, "cross/pod.elf")
+
+    def build_firmware(self):
+        for name in ("pod-328p", "pod-2560"):
+            folder = os.path.join(self.build, name)
+            subprocess.run(["cmake", "-S", ".", "-B", folder, "-G", "Ninja", "-DRMG_CORE_ONLY=ON",
+                            "-DCMAKE_TOOLCHAIN_FILE=" + os.path.abspath(f"cmake/{name}.cmake")],
+                           check=True, stdout=subprocess.DEVNULL)
+            subprocess.run(["cmake", "--build", folder, "--target", "pod"], check=True, stdout=subprocess.DEVNULL)
 
     def bench(self, part, sits):
         """The bench as a command, and the file of what it saw."""
         self.stats_count += 1
         stats = os.path.join(self.folder, f"stats-{self.stats_count}")
         chip = "" if "chip=" in sits else f"chip={part}"
-        return f"exec {self.program} {self.firmware} {chip} {sits} stats={stats}", stats
+        return f"exec {self.program} {self.firmware(part)} {chip} {sits} stats={stats}", stats
 
     def chip(self, part, options, sits):
         """What the tool says, and what the bench saw."""
@@ -84,7 +103,7 @@ class PodBench(Bench):
         if int(seen["broken"]):
             raise Failed(f"{part} {sits}: the firmware broke {seen['broken']} rules\n{done.stderr}")
         fitted = sits.split("chip=")[1].split()[0] if "chip=" in sits else part
-        if float(seen["longest_row_us"]) > PERIOD_US[fitted]:
+        if float(seen["longest_row_us"]) > PERIOD_US.get(fitted, 0):
             raise Failed(f"{part} {sits}: a row had no refresh for {seen['longest_row_us']} us")
         return done, seen
 
@@ -134,7 +153,7 @@ def as_a_terminal(bench):
 def refused(bench):
     on = "link:run:" + bench.bench("4164", "")[0]
     bench.expect(["chip", "4116", "--on", on], 2, "--unchecked-pinout")
-    bench.expect(["chip", "2114", "--unchecked-pinout", "--on", on], 2, "2114 is no DRAM")
+    bench.expect(["chip", "2114", "--unchecked-pinout", "--on", on], 2, "2114 is an SRAM")
     bench.expect(["chip", "4416", "--unchecked-pinout", "--on", on], 2, "has 4 data lines, this pod 1")
     bench.expect(["chip", "511000", "--unchecked-pinout", "--on", on], 2, "has 10 address pins, this pod 9")
     bench.expect(["chip", "4117", "--on", on], 2, "did you mean 4116?")
@@ -146,6 +165,63 @@ def refused(bench):
     bench.expect(["chip", "4164", "--on", "link:run:examples/far_end.py"], 2, "is no pod")
     bench.expect(["chip", "4164", "--on", "link:run:true"], 3, "the far end closed the link")
     bench.expect(["chip", "stock", "/none/stock"], 2, "No such file")
+
+
+def read_bare(bench):
+    """ROMs on their own pins: dump, verify and identify as in a board."""
+    board, images = "demo/boards/halvorn64.yaml", "demo/images/halvorn64-"
+    written = os.path.join(bench.folder, "u52.bin")
+
+    def on(part, sits):
+        command, stats = bench.bench(part, sits)
+        return "link:run:" + command, stats
+
+    pod, stats = on("2716", f"image={images}characters-2.bin")
+    bench.expect(["dump", board, "U52", "--bare", "--on", pod, "--write", written], 0, "All 3 readings agree.")
+    with open(written, "rb") as one, open(images + "characters-2.bin", "rb") as other:
+        if one.read() != other.read():
+            raise Failed("what was read is not what the chip holds")
+    if "broken 0\n" not in open(stats, encoding="ascii").read():
+        raise Failed("rules were broken as a ROM was read")
+    system = f"image={images}system-2.1.bin"
+    bench.expect(["verify", board, "U5", "--bare", "--on", on("27128", system)[0]], 0, "It equals")
+    bench.expect(["verify", board, "U5", "--bare", "--on", on("27128", system + " stuck=3:1")[0]], 1,
+                 "D3 (U5 pin 15) always reads 1")
+    bench.expect(["verify", board, "U5", "--bare", "--on", on("27128", system + " open=6")[0]], 1, "A6 (U5 pin 4)")
+    bench.expect(["identify", board, "U5", "--bare", "--catalogue", "demo/catalogue.yaml", "--on",
+                  on("27128", system)[0]], 0, "version 2.1")
+    for sits, text in (("missing", "nothing is in the socket"), ("reversed", "wrong way round"),
+                       ("short", "supply pin is shorted")):
+        bench.expect(["dump", board, "U5", "--bare", "--on", on("27128", sits)[0]], 2, text)
+    bench.expect(["dump", board, "U18", "--bare", "--on", on("27128", "")[0]], 2, "this pod's socket is for others")
+    bench.expect(["dump", board, "U5", "--bare", "--on", "link:run:examples/far_end.py"], 2, "is no pod")
+    bench.expect(["chip", "27128", "--on", "link:run:true"], 2, "is a ROM, and is read")
+
+
+def seconds(bench):
+    """What the pod itself needs: a march on 64K x 1, and one reading of 8 KiB. Lines as the tool sends them."""
+    def run(part, asks):
+        command, stats = bench.bench(part, "")
+        with subprocess.Popen(command.split()[1:], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as child:
+            time.sleep(0.3)
+            for number, ask in enumerate(["hello", "hello"] + asks):
+                child.stdin.write(f"\n{number:02X} {ask}\n")
+                child.stdin.flush()
+                while not child.stdout.readline().startswith(f"{number:02X} ok") and number:
+                    pass
+        return float(dict(line.split() for line in open(stats, encoding="ascii"))["seconds"])
+
+    def more(part, fit, asks):
+        begin = [fit, "power on", "hello"]
+        return run(part, begin + asks) - run(part, begin)
+
+    elements = [f"element 0000 FFFF {'FFFF' if order == 'down' else '0000'} 0 {order} {ops} 0 1 10000 6"
+                for order, ops in (("up", "w0"), ("up", "r0,w1"), ("up", "r1,w0"), ("down", "r0,w1"),
+                                   ("down", "r1,w0"), ("up", "r0"))]
+    march = more("4164", "fit dram 10 8 80 1", elements)
+    reading = more("2764", "fit rom D FF FA 1", [f"read {a:04X} 40" for a in range(0, 8192, 64)])
+    print(f"64K x 1, March C-: {march:.2f} s of pod time (aim 3.5)\n8 KiB EPROM, one reading: {reading:.2f} s (aim 1)")
+    return 0 if march <= 3.5 and reading <= 1 else 1
 
 
 def random_chip(random_, part):
@@ -195,10 +271,14 @@ def sweep(bench, count, seed):
 def main():
     os.chdir(sys.argv[2])
     bench = PodBench(sys.argv[1])
+    bench.build_firmware()
+    if sys.argv[3:4] == ["seconds"]:
+        sys.exit(seconds(bench))
     if len(sys.argv) > 3:
         sys.exit(sweep(bench, int(sys.argv[4]), int(sys.argv[5])))
     with concurrent.futures.ThreadPoolExecutor(3) as pool:
         for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
+                                                                         pool.submit(read_bare, bench),
                                                                          pool.submit(refused, bench)]:
             done.result()
     shutil.rmtree(bench.folder)

@@ -1,8 +1,10 @@
-/* The pod on a bench: simavr runs its firmware; on its pins a DRAM chip, a shift register, the
+/* The pod on a bench: simavr runs its firmware; on its pins a chip, a shift register, the
  * rails. Its serial port is standard input and output, or with pty=FILE a pseudo terminal whose
  * name stands in that file.
  *
- *   pod-bench FIRMWARE.elf [chip=4116|4164|41256] [KEY=VALUE ...]
+ *   pod-bench FIRMWARE.elf [chip=4164|6116|2764|...] [KEY=VALUE ...]
+ *
+ * DRAMs sit in a pod with an ATmega328P, SRAMs and EPROMs in one with an ATmega2560.
  *
  * Each rule of the chip's data sheet, of its supplies and of the order of checks that the firmware
  * breaks is printed and counted; stats=FILE gets the count and the longest time of a row without
@@ -23,13 +25,20 @@
 #include <unistd.h>
 
 #include "dram_model.h"
+#include "static_model.h"
 
 enum { FEED_5 = 1, FEED_12 = 2, ON_5 = 4, ON_12 = 8, ON_MINUS5 = 16, GOOD = 32, BAD = 64 };
 
 static avr_t *avr;
 static dram_model chip;
+static static_model fixed; /* an SRAM or EPROM, in the place of it */
+static bool is_fixed;
 static struct {
     unsigned b, c, d, driven_b, driven_c, driven_d;
+    unsigned a, k, l, driven_a, driven_k, driven_l;
+    avr_irq_t *data[8];
+    uint32_t data_levels;
+    unsigned shift_port;
     uint8_t shift, outputs;
     bool reversed, short5, low12, no_minus5;
     double pull_s, reset_s, sag_s;
@@ -65,8 +74,42 @@ static avr_cycle_count_t drive_q(struct avr_t *a, avr_cycle_count_t when, void *
     return 0;
 }
 
-/* All that the ports say reaches the chip at one time. */
-static void lines_changed(void)
+/* The data lines as the chip leaves them; what nobody drives is pulled up. */
+static avr_cycle_count_t drive_data(struct avr_t *a, avr_cycle_count_t when, void *param)
+{
+    uint32_t levels = 0xFF;
+
+    (void)a;
+    (void)when;
+    (void)param;
+    if (!static_output(&fixed, now_ns(), 0xFF, &levels))
+        levels = 0xFF;
+    levels |= 0xFFu & ~((1u << fixed.bits) - 1u);
+    for (unsigned i = 0; i < 8; i++)
+        if ((levels ^ board.data_levels) >> i & 1u)
+            avr_raise_irq(board.data[i], levels >> i & 1u);
+    board.data_levels = levels;
+    return 0;
+}
+
+static void fixed_lines_changed(void)
+{
+    const unsigned b = board.b & board.driven_b, idle = ~board.b & board.driven_b;
+
+    if (!fixed.powered && !fixed.missing &&
+        ((b & 0x70u) | (board.a & board.driven_a) | (board.c & board.driven_c)) &&
+        now_ns() - chip.powered_at > 1e5)
+        broken("a line driven high into a chip without supply", now_ns(), b, 0);
+    static_lines(&fixed, board.a | board.c << 8 | (board.l & 7u) << 16, idle & 0x10u, idle & 0x20u,
+                 idle & 0x40u, board.driven_k, board.k, now_ns());
+    drive_data(avr, 0, NULL);
+    if (fixed.select && fixed.output && !fixed.write && static_valid_at(&fixed) > now_ns())
+        avr_cycle_timer_register(
+            avr, (avr_cycle_count_t)((static_valid_at(&fixed) - now_ns()) / 62.5 + 1), drive_data,
+            NULL);
+}
+
+static void dram_lines_changed(void)
 {
     const unsigned b = board.b & board.driven_b, c = board.c & board.driven_c;
 
@@ -81,13 +124,29 @@ static void lines_changed(void)
                                  drive_q, NULL);
 }
 
+/* All that the ports say reaches the chip at one time. */
+static void lines_changed(void)
+{
+    if (is_fixed) {
+        fixed_lines_changed();
+        return;
+    }
+    dram_lines_changed();
+}
+
 /* What a weakly fed rail has: nothing in: almost all; a chip draws; a chip the wrong way round
  * leads to its lines; a short nothing. */
 static unsigned felt(void)
 {
-    const bool lines_low = (board.driven_c & 0x3Fu) == 0x3Fu;
+    const bool lines_low = is_fixed ? board.driven_a == 0xFFu : (board.driven_c & 0x3Fu) == 0x3Fu;
 
-    return board.short5 ? 20 : chip.missing ? 4950 : board.reversed ? lines_low ? 620 : 4300 : 2600;
+    if (board.short5)
+        return 20;
+    if (chip.missing || fixed.missing)
+        return 4950;
+    if (board.reversed)
+        return lines_low ? 620 : 4300;
+    return 2600;
 }
 
 static void rails_changed(void)
@@ -106,7 +165,7 @@ static void rails_changed(void)
     const bool whole = on & ON_5 && five > 3500 && (!needs_12 || (on & ON_12 && twelve > 10000)) &&
                        (!needs_minus5 || minus5);
 
-    if (on & (ON_5 | ON_12) && !chip.missing) {
+    if (on & (ON_5 | ON_12) && !chip.missing && !fixed.missing) {
         if (board.reversed)
             broken("supply to a chip that is the wrong way round", at, 0, 0);
         if (board.short5 && !(on & FEED_5))
@@ -116,11 +175,16 @@ static void rails_changed(void)
         if (on & ON_12 && !needs_12)
             broken("+12 V at a chip of 5 V", at, 0, 0);
     }
-    if (whole != chip.powered && !chip.missing)
+    if (is_fixed && whole != fixed.powered) {
+        fixed.powered = whole;
+        chip.powered_at = at;
+    } else if (!is_fixed && whole != chip.powered && !chip.missing) {
         dram_power(&chip, whole, at);
+    }
     avr_raise_irq(board.adc5, five / 2u);
     avr_raise_irq(board.adc12, twelve / 4u);
-    avr_raise_irq(board.minus5, minus5);
+    if (board.minus5)
+        avr_raise_irq(board.minus5, minus5);
 }
 
 static void on_b(struct avr_irq_t *irq, uint32_t value, void *param)
@@ -139,21 +203,44 @@ static void on_c(struct avr_irq_t *irq, uint32_t value, void *param)
     lines_changed();
 }
 
+static void on_other(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    *(unsigned *)param = value;
+    lines_changed();
+}
+
+/* The shift register: data at bit `first`, then clock and latch. */
+static void shift(uint32_t value, unsigned first)
+{
+    const unsigned rose = value & ~board.shift_port;
+
+    board.shift_port = value;
+    if (rose >> (first + 1) & 1u)
+        board.shift = (uint8_t)(board.shift << 1 | (value >> first & 1u));
+    if (rose >> (first + 2) & 1u) {
+        board.outputs = board.shift;
+        rails_changed();
+    }
+}
+
 static void on_d(struct avr_irq_t *irq, uint32_t value, void *param)
 {
-    const unsigned rose = value & ~board.d, fell = board.d & ~value;
+    const unsigned changed = value ^ board.d;
 
     (void)irq;
     (void)param;
     board.d = value;
-    if (rose & 8u)
-        board.shift = (uint8_t)(board.shift << 1 | (value >> 2 & 1u));
-    if (rose & 16u) {
-        board.outputs = board.shift;
-        rails_changed();
-    }
-    if ((rose | fell) & 32u)
+    shift(value, 2);
+    if (changed & 32u)
         lines_changed();
+}
+
+static void on_g(struct avr_irq_t *irq, uint32_t value, void *param)
+{
+    (void)irq;
+    (void)param;
+    shift(value, 0);
 }
 
 static void on_direction(struct avr_irq_t *irq, uint32_t value, void *param)
@@ -194,6 +281,28 @@ static void fit_chip(const char *name)
                  {"41256", 9, 9, 256, 1, 4, 150},
                  {"4027", 6, 6, 64, 7, 2, 200}};
 
+    static const struct {
+        const char *name;
+        unsigned lines, bits;
+        bool rom;
+        double access;
+    } others[] = {
+        {"2114", 10, 4, false, 450},  {"6116", 11, 8, false, 150}, {"6264", 13, 8, false, 120},
+        {"62256", 15, 8, false, 100}, {"2716", 11, 8, true, 450},  {"2764", 13, 8, true, 250},
+        {"27128", 14, 8, true, 250},  {"27256", 15, 8, true, 200}, {"27512", 16, 8, true, 200}};
+
+    for (size_t i = 0; i < sizeof others / sizeof *others; i++)
+        if (strcmp(others[i].name, name) == 0) {
+            is_fixed = true;
+            chip.rails = 1;
+            fixed.lines = others[i].lines;
+            fixed.bits = others[i].bits;
+            fixed.rom = others[i].rom;
+            fixed.access = others[i].access;
+            fixed.pulse = others[i].access * 0.6;
+            fixed.setup = others[i].access * 0.3;
+            return;
+        }
     for (size_t i = 0; i < sizeof chips / sizeof *chips; i++)
         if (strcmp(chips[i].name, name) == 0) {
             chip.row_lines = chips[i].rows;
@@ -238,8 +347,14 @@ static void option(const char *word, const char **terminal)
     if (strncmp(word, "chip=", 5) == 0)
         fit_chip(word + 5);
     else if (strcmp(word, "missing") == 0)
-        chip.missing = true;
-    else if (strcmp(word, "reversed") == 0)
+        chip.missing = fixed.missing = true;
+    else if (strncmp(word, "image=", 6) == 0) {
+        FILE *file = fopen(word + 6, "rb");
+
+        if (!file || !fread(fixed.cells, 1, sizeof fixed.cells, file))
+            exit(2);
+        fclose(file);
+    } else if (strcmp(word, "reversed") == 0)
         board.reversed = true;
     else if (strcmp(word, "short") == 0)
         board.short5 = true;
@@ -254,6 +369,13 @@ static void option(const char *word, const char **terminal)
     else if (sscanf(word, "slow=%lf", &slow) == 1) {
         chip.row_access = slow;
         chip.column_access = 0.6 * slow;
+        fixed.access = slow;
+    } else if (is_fixed &&
+               (sscanf(word, "stuck=%d:%d", &fixed.stuck_bit, &fixed.stuck_level) == 2 ||
+                sscanf(word, "open=%d", &fixed.open_line) == 1 ||
+                sscanf(word, "cell=%x:%d:%d", &fixed.bad_cell, &fixed.bad_bit, &fixed.bad_level) ==
+                    3)) {
+        /* taken */
     } else if (sscanf(word, "stuck=%d", &chip.stuck) != 1 &&
                sscanf(word, "row=%d", &chip.dead_row) != 1 &&
                sscanf(word, "column=%d", &chip.dead_column) != 1 &&
@@ -299,7 +421,7 @@ static void events(void)
 
     if (board.pull_s >= 0 && seconds > board.pull_s) {
         board.pull_s = -1;
-        chip.missing = true;
+        chip.missing = fixed.missing = true;
         dram_power(&chip, false, now_ns());
     }
     if (board.sag_s >= 0 && seconds > board.sag_s)
@@ -321,6 +443,42 @@ static void watch(char port, avr_irq_notify_t notify, unsigned *driven)
     avr_irq_register_notify(
         avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_DIRECTION_ALL), on_direction,
         driven);
+}
+
+static void watch_other(char port, unsigned *value, unsigned *driven)
+{
+    avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_REG_PORT),
+                            on_other, value);
+    avr_irq_register_notify(
+        avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_DIRECTION_ALL), on_direction,
+        driven);
+}
+
+/* An ATmega328P with a DRAM, or an ATmega2560 with an SRAM or EPROM. */
+static void wire_up(void)
+{
+    static unsigned ignored;
+
+    if (is_fixed) {
+        watch_other('A', &board.a, &board.driven_a);
+        watch_other('C', &board.c, &board.driven_c);
+        watch_other('K', &board.k, &board.driven_k);
+        watch_other('L', &board.l, &board.driven_l);
+        watch_other('B', &board.b, &board.driven_b);
+        watch('G', on_g, &ignored);
+        for (int i = 0; i < 8; i++)
+            board.data[i] = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('K'), i);
+        board.adc5 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0);
+        board.adc12 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC1);
+        return;
+    }
+    board.q = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 6);
+    board.minus5 = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 7);
+    board.adc5 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC6);
+    board.adc12 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC7);
+    watch('B', on_b, &board.driven_b);
+    watch('C', on_c, &board.driven_c);
+    watch('D', on_d, &board.driven_d);
 }
 
 static int open_terminal(const char *file)
@@ -348,7 +506,8 @@ int main(int count, char **words)
     signal(SIGHUP, on_end);
     signal(SIGPIPE, on_end);
     dram_begin(&chip);
-    chip.broken = broken;
+    static_begin(&fixed);
+    chip.broken = fixed.broken = broken;
     fit_chip("4164");
     for (int i = 2; i < count; i++)
         option(words[i], &terminal);
@@ -357,19 +516,13 @@ int main(int count, char **words)
         in = open_terminal(terminal);
         out = fdopen(dup(in), "w");
     }
-    avr = avr_make_mcu_by_name("atmega328p");
+    avr = avr_make_mcu_by_name(is_fixed ? "atmega2560" : "atmega328p");
     avr_init(avr);
     avr->log = LOG_NONE;
     avr->frequency = 16000000;
     avr->vcc = avr->avcc = avr->aref = 5000;
     avr_load_firmware(avr, &firmware);
-    board.q = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 6);
-    board.minus5 = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), 7);
-    board.adc5 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC6);
-    board.adc12 = avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC7);
-    watch('B', on_b, &board.driven_b);
-    watch('C', on_c, &board.driven_c);
-    watch('D', on_d, &board.driven_d);
+    wire_up();
     rails_changed();
     avr_ioctl(avr, AVR_IOCTL_UART_GET_FLAGS('0'), &flags);
     flags &= ~(uint32_t)AVR_UART_FLAG_STDIO;
