@@ -16,7 +16,8 @@ static const char description[] =
     "against rules only, --unchecked-pinout is needed to power it.\n"
     "--queue takes one chip after the other: put one in, press Enter. --stock keeps the verdicts "
     "in\n"
-    "a file; chip stock FILE lists them, with --best N the labels of the first N good ones. ROMs in\n"
+    "a file; chip stock FILE lists them, with --best N the labels of the best N: those that hold\n"
+    "longest without refresh, where --grade tried that. ROMs in\n"
     "a pod are read by dump, verify and identify with --bare.\n"
     "Exit status: 0 good, 1 not good, 2 wrong call, 3 not tested.\n\n"
     "Examples\n"
@@ -24,7 +25,7 @@ static const char description[] =
     "  rimeglass chip 4116 --unchecked-pinout --on link:/dev/ttyUSB0,baud=1000000 --label A7\n"
     "  rimeglass chip 4164 --queue --stock tube.stock --lot 8432 --on link:/dev/ttyUSB0,"
     "baud=1000000\n"
-    "  rimeglass chip stock tube.stock --best 8";
+    "  rimeglass chip stock tube.stock --part 4164 --best 8";
 
 static void free_call(chip_call *call)
 {
@@ -34,6 +35,7 @@ static void free_call(chip_call *call)
     g_free(call->stock);
     g_free(call->march);
     g_free(call->json);
+    g_free(call->part);
 }
 
 static bool go_on(void *context, double share)
@@ -49,6 +51,19 @@ static void time_now(char *text, size_t room)
     strftime(text, room, "%Y-%m-%dT%H:%M:%SZ", gmtime(&now));
 }
 
+static void print_grade(FILE *to, const rmg_chip *chip)
+{
+    char *text = rmg_chip_grade_text(chip);
+
+    if (text) {
+        gchar *sentence = g_strdup_printf("%c%s.", g_ascii_toupper(text[0]), text + 1);
+
+        print_wrapped(to, "  ", 2, sentence);
+        g_free(sentence);
+    }
+    rmg_text_free(text);
+}
+
 static void print_verdict(FILE *to, const rmg_chip *chip, const char *label, const char *march)
 {
     char *text = rmg_chip_text(chip), *advice = rmg_chip_advice(chip);
@@ -57,6 +72,7 @@ static void print_verdict(FILE *to, const rmg_chip *chip, const char *label, con
 
     fprintf(to, "%s%s\n", lead, rmg_chip_verdict(chip));
     print_wrapped(to, "  ", 2, sentence);
+    print_grade(to, chip);
     print_wrapped(to, "  ", 2, advice);
     if (chip->passes && chip->state != RMG_CHIP_STOPPED)
         fprintf(to, "  %s, %" G_GUINT64_FORMAT " pass%s, %.1f s, at %u.%02u V.\n", march,
@@ -168,14 +184,15 @@ static int run_call(const chip_call *call, const GPtrArray *args)
                           .march = rmg_march_c_minus,
                           .passes = (uint32_t)(call->passes == NOT_GIVEN ? 2 : call->passes),
                           .seed = 1,
+                          .grade = call->grade,
                           .progress = go_on};
     const char *suffix;
     const rmg_part *part;
 
     if (args->len == 2 && strcmp(g_ptr_array_index(args, 0), "stock") == 0)
-        return stock_show(g_ptr_array_index(args, 1), call->best);
-    if (call->best != NOT_GIVEN)
-        return wrong_call("chip", "--best goes with stock FILE");
+        return stock_show(g_ptr_array_index(args, 1), call->part, call->best);
+    if (call->best != NOT_GIVEN || call->part)
+        return wrong_call("chip", "%s goes with stock FILE", call->part ? "--part" : "--best");
     if (args->len != 1)
         return wrong_call("chip", "expected one part, or stock and a file, found %u words",
                           args->len);
@@ -195,6 +212,8 @@ static int run_call(const chip_call *call, const GPtrArray *args)
                           "%s is a ROM, and is read: rimeglass dump, verify or identify BOARD "
                           "SOCKET --bare --on %s",
                           part->number, call->on);
+    if (call->grade && part->kind != RMG_PART_DRAM)
+        return wrong_call("chip", "--grade is for DRAMs: %s has no refresh", part->number);
     if (!rmg_part_checked(part) && !call->unchecked)
         return wrong_call("chip",
                           "the pinout of %s was held against rules only: compare rimeglass part "
@@ -221,10 +240,13 @@ int command_chip(GPtrArray *args)
         {"stock", 0, 0, G_OPTION_ARG_FILENAME, &call.stock, "add the verdict to this file", "FILE"},
         {"queue", 0, 0, G_OPTION_ARG_NONE, &call.queue, "one chip after the other", NULL},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how often the march runs (2)", "N"},
+        {"grade", 0, 0, G_OPTION_ARG_NONE, &call.grade,
+         "a good DRAM: how long does it hold without refresh?", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "another march than March C-", "MARCH"},
         {"unchecked-pinout", 0, 0, G_OPTION_ARG_NONE, &call.unchecked,
          "the pinout was compared with the data sheet", NULL},
-        {"best", 0, 0, G_OPTION_ARG_INT, &call.best, "stock: the first N good ones", "N"},
+        {"part", 0, 0, G_OPTION_ARG_STRING, &call.part, "stock: only this part", "PART"},
+        {"best", 0, 0, G_OPTION_ARG_INT, &call.best, "stock: the best N of the good ones", "N"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the verdict as JSON; - is stdout",
          "FILE"},
         G_OPTION_ENTRY_NULL,

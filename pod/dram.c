@@ -82,12 +82,12 @@ static inline __attribute__((always_inline)) void put_data(bool one)
 }
 
 /* Refresh: RAS alone, row after row. */
-ISR(TIMER0_COMPA_vect)
+static inline __attribute__((always_inline)) void refresh_rows(uint16_t count)
 {
     uint8_t row = refresh_row;
     const uint8_t last = part.refresh_last;
 
-    for (uint8_t i = 0; i < REFRESH_ROWS; i++) {
+    for (; count; count--) {
         const uint8_t high = (uint8_t)(row >> 6);
 
         PORTC = (uint8_t)(row & 0x3F);
@@ -98,6 +98,11 @@ ISR(TIMER0_COMPA_vect)
         row = (uint8_t)((row + 1u) & last);
     }
     refresh_row = row;
+}
+
+ISR(TIMER0_COMPA_vect)
+{
+    refresh_rows(REFRESH_ROWS);
 }
 
 void chip_lines_low(void)
@@ -138,6 +143,20 @@ void chip_wake(void)
     refresh(true);
     awake = true;
     pod_wait_ms(2); /* eight cycles and more, by the timer */
+}
+
+bool chip_hold(uint32_t us)
+{
+    const uint16_t rows = part.refresh_last + 1u;
+    const uint32_t walk_us = rows + (rows >> 2); /* what all rows take, about */
+
+    refresh(false);
+    refresh_rows(rows);
+    pod_wait_us(us > walk_us ? us - walk_us : 0);
+    if (awake)
+        refresh_rows(rows); /* each row has waited as long as it was asked for */
+    refresh(awake);
+    return true;
 }
 
 void chip_sleep(void)

@@ -141,6 +141,12 @@ void chip_wake(void)
     awake = rmg_chip_begin(&chip) == RMG_OK;
 }
 
+bool chip_hold(uint32_t us)
+{
+    (void)us;
+    return false;
+}
+
 void chip_sleep(void)
 {
     awake = false;

@@ -191,6 +191,17 @@ static rmg_far_outcome power(void)
     return RMG_FAR_DONE;
 }
 
+/* "hold MICROSECONDS": without refresh. */
+static rmg_far_outcome hold(void)
+{
+    rmg_far_value us;
+
+    if (!rmg_far_number(&far, 0, 60000000ul, &us) || !rmg_far_at_end(&far))
+        return RMG_FAR_WRONG;
+    rmg_far_text(&far, !chip_awake() ? " no lost" : chip_hold(us) ? " ok" : " no cannot");
+    return RMG_FAR_DONE;
+}
+
 static rmg_far_outcome lamp(void)
 {
     const uint8_t lamps = rmg_far_word(&far, "good")  ? 1
@@ -216,6 +227,8 @@ static rmg_far_outcome intent(void *context, rmg_far_end *end)
         return feel();
     if (rmg_far_word(end, "power"))
         return power();
+    if (rmg_far_word(end, "hold"))
+        return hold();
     if (rmg_far_word(end, "lamp"))
         return lamp();
     return RMG_FAR_UNKNOWN;

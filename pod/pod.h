@@ -34,7 +34,8 @@ extern const char chip_pod_has[]; /* the answer to "pod" */
 bool chip_fit(rmg_far_end *far, uint8_t *rails, rmg_target *target, rmg_addr *last);
 void chip_lines_low(void);    /* before any supply, and for feeling */
 void chip_lines_pulled(void); /* the same: let go, but for the weak pull-ups of the pins */
-void chip_wake(void);  /* supplies are up: strobes high, and refresh from now on if it needs any */
+void chip_wake(void); /* supplies are up: strobes high, and refresh from now on if it needs any */
+bool chip_hold(uint32_t us); /* without refresh for so long; false: it needs none */
 void chip_sleep(void); /* no accesses any more; rails_off follows, which takes the lines low */
 bool chip_awake(void);
 

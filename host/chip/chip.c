@@ -218,6 +218,12 @@ static rmg_status run(rmg_pod *pod, const rmg_board *board, const rmg_chip_plan 
         chip->seconds = r.seconds_wall;
         if (!r.complete && !who.enough)
             stopped(pod, chip, r.status);
+        if (chip->state == RMG_CHIP_GOOD && plan->grade && chip->part->refresh_ms) {
+            const rmg_status graded = rmg_chip_grade(pod, plan, chip);
+
+            if (graded != RMG_OK)
+                stopped(pod, chip, graded);
+        }
         if (chip->state != RMG_CHIP_GOOD)
             look_again(pod, chip);
     }

@@ -22,6 +22,9 @@ unsigned rmg_pod_rails_of(const rmg_part *part, bool *other);
 /* "KEY=HEX" in an answer; `second`: the one behind a comma. false: it is not there. */
 bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *value);
 
+/* Fills graded, holds_ms and gives_way_ms of a good chip that has its supplies. */
+rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chip);
+
 /* What a run says of the chip: fills state, line, pin and counts. */
 void rmg_chip_judge(const rmg_run *run, rmg_chip *chip);
 

@@ -81,6 +81,11 @@ static gchar *fails_text(const rmg_chip *chip)
     const rmg_word all = (rmg_word)(((rmg_word)1 << part->width) - 1u);
     char name[RMG_PIN_NAME];
 
+    if (chip->graded)
+        return g_strdup_printf(
+            "all cells are right while it is refreshed, but it does not hold its "
+            "%u ms without",
+            part->refresh_ms);
     if (!chip->pin)
         return cells_text(chip);
     rmg_part_pin_name(chip->part, chip->pin, name);
@@ -161,6 +166,22 @@ static const rmg_part *half_part(const rmg_chip *chip)
     return NULL;
 }
 
+char *rmg_chip_grade_text(const rmg_chip *chip)
+{
+    const unsigned period = chip->part->refresh_ms;
+    gchar *gives, *text;
+
+    if (!chip->graded || !chip->holds_ms)
+        return NULL;
+    gives = chip->gives_way_ms ? g_strdup_printf("it gives way at %u ms", chip->gives_way_ms)
+                               : g_strdup("longer was not tried");
+    text = g_strdup_printf("holds %u ms without refresh, three times over; %s. Its data sheet asks "
+                           "for %u ms",
+                           chip->holds_ms, gives, period);
+    g_free(gives);
+    return text;
+}
+
 char *rmg_chip_advice(const rmg_chip *chip)
 {
     const uint8_t top_row = (uint8_t)(chip->part->row_lines - 1u);
@@ -168,7 +189,9 @@ char *rmg_chip_advice(const rmg_chip *chip)
 
     switch (chip->state) {
     case RMG_CHIP_GOOD:
-        return g_strdup("Good tray. Speed and refresh at their limits were not tested.");
+        return g_strdup(chip->graded
+                            ? "Good tray. Speed at its limit was not tested."
+                            : "Good tray. Speed and refresh at their limits were not tested.");
     case RMG_CHIP_HALF:
         half = chip->line == top_row || chip->line + 1 == chip->part->address_lines
                    ? half_part(chip)
@@ -213,12 +236,13 @@ char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, co
         [RMG_CHIP_STOPPED] = "stopped"};
     char *text = rmg_chip_text(chip);
     char *line = rmg_json_line(json_pack(
-        "{s:i, s:s, s:s, s:s, s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o, s:i, s:i}", "rimeglass_chip",
-        1, "part", chip->part->number, "label", label, "lot", lot, "when", when, "state",
-        states[chip->state], "good", usable(chip), "text", text, "cells",
+        "{s:i, s:s, s:s, s:s, s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o, s:i, s:i, s:i, s:i}",
+        "rimeglass_chip", 1, "part", chip->part->number, "label", label, "lot", lot, "when", when,
+        "state", states[chip->state], "good", usable(chip), "text", text, "cells",
         rmg_json_number(chip->words), "failing", rmg_json_number(chip->failing), "passes",
         rmg_json_number(chip->passes), "read_1_for_0", rmg_json_number(chip->high), "pin",
-        (int)chip->pin, "supply_mv", (int)chip->supply_mv));
+        (int)chip->pin, "supply_mv", (int)chip->supply_mv, "holds_ms",
+        chip->graded ? (int)chip->holds_ms : -1, "gives_way_ms", (int)chip->gives_way_ms));
 
     g_free(text);
     return line;

@@ -60,6 +60,9 @@ typedef struct rmg_chip {
     unsigned rows, columns; /* FAILS: whole rows and columns that fail, */
     uint64_t cells;         /* and cells that fail beside those */
     rmg_addr first;         /* the first failing cell: row | column << row lines */
+    bool graded;            /* of a GOOD one: how long it holds without refresh was tried, */
+    unsigned holds_ms;      /* the longest time without a failure, three times over; 0: none */
+    unsigned gives_way_ms;  /* the shortest time with one; 0: none up to 16 s */
     uint64_t passes;        /* that ended */
     double seconds;
 } rmg_chip;
@@ -86,6 +89,7 @@ typedef struct rmg_chip_plan {
     uint64_t seed;
     bool (*progress)(void *context, double share); /* false: stop; NULL: nobody asks */
     void *context;
+    bool grade; /* try how long a good DRAM holds without refresh */
 } rmg_chip_plan;
 
 /* Checks, powers, tests, and takes the supplies off. The part must be one that the pod does not
@@ -97,6 +101,7 @@ rmg_status rmg_chip_test(rmg_pod *pod, const rmg_part *part, const rmg_chip_plan
 typedef struct rmg_stock_row {
     char *part, *label, *lot, *when, *state, *text;
     bool good;
+    int holds_ms; /* without refresh; -1: not graded */
 } rmg_stock_row;
 
 typedef struct rmg_stock {

@@ -178,6 +178,7 @@ char *rmg_fittings_json(const char *socket, const rmg_part *here, const rmg_part
 const char *rmg_chip_verdict(const rmg_chip *chip);
 char *rmg_chip_text(const rmg_chip *chip);
 char *rmg_chip_advice(const rmg_chip *chip);
+char *rmg_chip_grade_text(const rmg_chip *chip); /* NULL: it was not graded */
 
 /* One line of JSON, as stock files keep it; its form: docs/chip.schema.json. `label` and `lot`: ""
  * where there is none; `when`: ISO 8601. */
