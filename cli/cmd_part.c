@@ -17,6 +17,7 @@ static const char description[] =
     "Examples\n"
     "  rimeglass part list --kind dram\n"
     "  rimeglass part show 4116\n"
+    "  rimeglass part show 4116 --pod\n"
     "  rimeglass part fits demo/boards/halvorn64.yaml U18 4164-20\n"
     "  rimeglass part find demo/boards/halvorn64.yaml U5";
 
@@ -77,7 +78,7 @@ static int list(const part_call *call, int kind)
 }
 
 /* The part seen from above, the notch on top. */
-static void print_pins(FILE *to, const rmg_part *part)
+static void print_pins(FILE *to, const rmg_part *part, bool pod)
 {
     const unsigned pins = rmg_part_pin_count(part);
     const bool module = part->package == RMG_PACKAGE_MODULE;
@@ -87,7 +88,8 @@ static void print_pins(FILE *to, const rmg_part *part)
         const uint8_t left = (uint8_t)(i + 1),
                       right = (uint8_t)(module ? pins / 2 + i + 1 : pins - i);
         char a[RMG_PIN_NAME], b[RMG_PIN_NAME];
-        gchar *does = rmg_pin_text(part, left), *right_does = rmg_pin_text(part, right);
+        gchar *does = pod ? rmg_pod_pin_text(part, left) : rmg_pin_text(part, left);
+        gchar *right_does = pod ? rmg_pod_pin_text(part, right) : rmg_pin_text(part, right);
 
         rmg_part_pin_name(part, left, a);
         rmg_part_pin_name(part, right, b);
@@ -106,13 +108,15 @@ static void print_fact(FILE *to, const char *name, const char *text)
     g_free(lead);
 }
 
-static void print_part(FILE *to, const rmg_part *part)
+static void print_part(FILE *to, const rmg_part *part, bool pod)
 {
     gchar *what = rmg_part_text(part), *text;
 
     fprintf(to, "%s: %s, %u pins%s%s\n\n", part->number, what, rmg_part_pin_count(part),
             part->package ? ", " : "", rmg_package_text(part->package));
-    print_pins(to, part);
+    print_pins(to, part, pod);
+    if (pod)
+        print_fact(to, "Pod", rmg_pod_for(part));
     print_fact(to, "Supplies", part->supplies);
     if (part->row_lines) {
         text = g_strdup_printf("%u row lines, then %u column lines, on the same pins",
@@ -152,6 +156,7 @@ static void print_part(FILE *to, const rmg_part *part)
 
 typedef struct part_picture {
     const rmg_part *part;
+    bool pod;
     const char *file;
 } part_picture;
 
@@ -159,18 +164,20 @@ static rmg_status draw(const void *context, rmg_error *error)
 {
     const part_picture *p = context;
 
-    return rmg_draw_part(p->part, p->file, error);
+    return rmg_draw_part(p->part, p->pod, p->file, error);
 }
 
 static int show(const part_call *call, const char *marking)
 {
     const char *suffix;
     const rmg_part *part = part_of_marking("part", marking, &suffix);
-    const part_picture picture = {part, call->picture};
+    const part_picture picture = {part, call->pod, call->picture};
     int status = EXIT_PASS;
 
     if (!part)
         return EXIT_CALL;
+    if (call->pod && !rmg_pod_for(part))
+        return wrong_call("part", "no pod of docs/pod.md holds a %s", part->number);
     if (call->json)
         status = part_json(call, rmg_parts_json(&part, 1));
     if (call->picture && !draw_apart(draw, &picture, call->picture))
@@ -178,7 +185,7 @@ static int show(const part_call *call, const char *marking)
     if (!call->picture) {
         FILE *to = report_begin(call->json, NULL);
 
-        print_part(to, part);
+        print_part(to, part, call->pod);
         report_end(to);
     }
     return status;
@@ -217,8 +224,8 @@ static int run_call(const part_call *call, const GPtrArray *args)
         if (row != 0)
             return wrong_call("part", "--kind goes with list");
     }
-    if (call->picture && row != 1)
-        return wrong_call("part", "--picture goes with show");
+    if ((call->picture || call->pod) && row != 1)
+        return wrong_call("part", "%s goes with show", call->pod ? "--pod" : "--picture");
     if (row == 0)
         return list(call, kind);
     if (row == 1)
@@ -232,6 +239,8 @@ int command_part(GPtrArray *args)
     part_call call = {0};
     const GOptionEntry entries[] = {
         {"kind", 0, 0, G_OPTION_ARG_STRING, &call.kind, "list: only dram, sram or rom", "KIND"},
+        {"pod", 0, 0, G_OPTION_ARG_NONE, &call.pod, "show: which line of a pod goes to each pin",
+         NULL},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
          "show: draw the pinout, .png, .svg or .pdf", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the answer as JSON; - is stdout",

@@ -6,6 +6,7 @@
 
 typedef struct part_call {
     gchar *json, *picture, *kind;
+    gboolean pod;
 } part_call;
 
 /* Writes JSON and frees it; the exit status. */

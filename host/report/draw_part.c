@@ -23,14 +23,14 @@ static unsigned ink_of(rmg_pin_role role)
 }
 
 /* A pin: its leg, number, name within the body and what it does beside it. */
-static void draw_pin(cairo_t *cr, const rmg_part *part, uint8_t pin, bool left, double y,
+static void draw_pin(cairo_t *cr, const rmg_part *part, bool pod, uint8_t pin, bool left, double y,
                      double pitch)
 {
     const double x0 = (RMG_PEN_WIDTH - BODY_W) / 2, x1 = x0 + BODY_W;
     const double size = MIN(18.0, pitch * 0.62);
     char name[RMG_PIN_NAME], number[8];
     const rmg_pin_role role = rmg_part_role(part, pin, NULL, NULL, NULL);
-    gchar *text = rmg_pin_text(part, pin);
+    gchar *text = pod ? rmg_pod_pin_text(part, pin) : rmg_pin_text(part, pin);
 
     rmg_part_pin_name(part, pin, name);
     g_snprintf(number, sizeof number, "%u", pin);
@@ -46,16 +46,24 @@ static void draw_pin(cairo_t *cr, const rmg_part *part, uint8_t pin, bool left, 
     g_free(text);
 }
 
+typedef struct drawing {
+    const rmg_part *part;
+    bool pod;
+} drawing;
+
 static void draw(cairo_t *cr, void *context)
 {
-    const rmg_part *part = context;
+    const drawing *d = context;
+    const rmg_part *part = d->part;
     const unsigned pins = rmg_part_pin_count(part);
     const bool module = part->package == RMG_PACKAGE_MODULE;
     const unsigned rows = pins / 2;
     const double pitch = MIN(44.0, (BOTTOM - TOP) / rows);
     const double h = pitch * rows + 8, x = (RMG_PEN_WIDTH - BODY_W) / 2;
     gchar *what = rmg_part_text(part);
-    gchar *title = g_strdup_printf("%s: %s", part->number, what);
+    gchar *title =
+        g_strdup_printf("%s: %s%s%s", part->number, what, d->pod ? ", in the pod with an " : "",
+                        d->pod ? rmg_pod_for(part) : "");
     gchar *under =
         g_strdup_printf("%u pins%s%s, seen from above. %s. %s%s", pins, part->package ? ", " : "",
                         rmg_package_text(part->package), part->supplies,
@@ -79,15 +87,17 @@ static void draw(cairo_t *cr, void *context)
     for (unsigned i = 0; i < rows; i++) {
         const double y = TOP + pitch * (i + 0.5);
 
-        draw_pin(cr, part, (uint8_t)(i + 1), true, y, pitch);
-        draw_pin(cr, part, (uint8_t)(module ? rows + i + 1 : pins - i), false, y, pitch);
+        draw_pin(cr, part, d->pod, (uint8_t)(i + 1), true, y, pitch);
+        draw_pin(cr, part, d->pod, (uint8_t)(module ? rows + i + 1 : pins - i), false, y, pitch);
     }
     g_free(what);
     g_free(title);
     g_free(under);
 }
 
-rmg_status rmg_draw_part(const rmg_part *part, const char *file, rmg_error *error)
+rmg_status rmg_draw_part(const rmg_part *part, bool pod, const char *file, rmg_error *error)
 {
-    return rmg_pen_picture(file, draw, (void *)(uintptr_t)part, error);
+    drawing d = {part, pod};
+
+    return rmg_pen_picture(file, draw, &d, error);
 }

@@ -163,6 +163,11 @@ rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char 
 char *rmg_part_text(const rmg_part *part);
 char *rmg_pin_text(const rmg_part *part, uint8_t pin);
 
+/* The pod that holds the part (docs/pod.md), "ATmega328P", or NULL: none does; and what of that pod
+ * goes to a pin: "PC0", "+5 V rail". */
+const char *rmg_pod_for(const rmg_part *part);
+char *rmg_pod_pin_text(const rmg_part *part, uint8_t pin);
+
 /* Why a part fits or not, and where a pin's wire goes, each a part of a sentence. `here` is the
  * part that the socket was made for. */
 char *rmg_fit_reason_text(const rmg_part *here, const rmg_part *there,
@@ -184,8 +189,9 @@ char *rmg_chip_grade_text(const rmg_chip *chip); /* NULL: it was not graded */
  * where there is none; `when`: ISO 8601. */
 char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, const char *when);
 
-/* The pinout seen from above. Errors as of rmg_draw_run. */
-rmg_status rmg_draw_part(const rmg_part *part, const char *file, rmg_error *error);
+/* The pinout seen from above; `pod`: with the pod's lines (rmg_pod_for is one) in the place of what
+ * the pins do. Errors as of rmg_draw_run. */
+rmg_status rmg_draw_part(const rmg_part *part, bool pod, const char *file, rmg_error *error);
 
 #ifdef __cplusplus
 }
