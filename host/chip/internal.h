@@ -25,6 +25,12 @@ bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *
 /* Fills graded, holds_ms and gives_way_ms of a good chip that has its supplies. */
 rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chip);
 
+/* The chip's test ended early: state and why. */
+void rmg_chip_stopped(rmg_pod *pod, rmg_chip *chip, rmg_status status);
+
+/* Feeds the rails weakly: is something in, and the right way round? true: it may be powered. */
+bool rmg_pod_feel(rmg_pod *pod, rmg_chip *chip);
+
 /* What a run says of the chip: fills state, line, pin and counts. */
 void rmg_chip_judge(const rmg_run *run, rmg_chip *chip);
 

@@ -78,7 +78,10 @@ static gchar *fixed_pin(const rmg_part *part, uint8_t pin, rmg_pin_role role, ui
             if (rmg_part_role(part, p, NULL, &its_high, NULL) == RMG_PIN_SELECT && !its_high)
                 first = p;
         }
-        return g_strdup_printf("%s%s", pin == first ? "PB4" : high ? "+5 V rail" : "0 V",
+        return g_strdup_printf("%s%s",
+                               pin == first ? "PB4"
+                               : high       ? "+5 V rail"
+                                            : "0 V",
                                rmg_part_is_masked(part, pin) ? ", if active low" : "");
     case RMG_PIN_PROGRAM:
         return g_strdup("+5 V rail");
