@@ -45,10 +45,31 @@ static size_t is_marked(const char *marking, const char *number)
     return *number || (*m >= '0' && *m <= '9') ? 0 : (size_t)(m - marking);
 }
 
+/* Other numbers of the same part: pins, organisation and supplies are alike. */
+static const char *const others[][2] = {
+    {"2117", "4116"},     {"3764", "4164"},     {"6665", "4164"},     {"37256", "41256"},
+    {"81256", "41256"},   {"41464", "4464"},    {"421000", "511000"}, {"44256", "514256"},
+    {"424256", "514256"}, {"414256", "514256"}, {"4364", "6264"},     {"5565", "6264"},
+    {"43256", "62256"},   {"55257", "62256"},   {"431000", "628128"}, {"4016", "6116"},
+    {"9128", "6116"},     {"271001", "27010"},  {"272001", "27020"},  {"274001", "27040"},
+    {"278001", "27080"},  {"68766", "68764"},   {"74188", "82S23"},   {"74288", "82S123"},
+    {"74387", "82S126"},  {"74287", "82S129"},  {"74570", "82S130"},  {"74571", "82S131"},
+    {"74573", "82S137"},  {"74471", "82S135"},  {"74472", "82S147"},  {"74474", "82S141"},
+};
+
 const rmg_part *rmg_part_marked(const char *marking, const char **suffix)
 {
     const rmg_part *best = NULL;
     size_t length = 0;
+
+    for (size_t i = 0; i < sizeof others / sizeof *others; i++) {
+        const size_t of = is_marked(marking, others[i][0]);
+
+        if (of > length) {
+            length = of;
+            best = rmg_part_find(others[i][1]);
+        }
+    }
 
     for (size_t i = 0; i < rmg_parts_count; i++) {
         const size_t of = is_marked(marking, rmg_parts[i].number);

@@ -99,6 +99,21 @@ static rmg_status march(const rmg_target *target, rmg_tally *tally)
     return rmg_march_run(target, &job, tally);
 }
 
+/* Field by field: what lies between them in memory is nothing. */
+static bool same_failures(const rmg_tally *a, const rmg_tally *b)
+{
+    bool same = a->failing == b->failing && a->first_count == b->first_count;
+
+    for (uint8_t i = 0; same && i < a->first_count; i++) {
+        const rmg_failure *x = &a->first[i], *y = &b->first[i];
+
+        same = x->address == y->address && x->expected == y->expected && x->actual == y->actual &&
+               x->pass == y->pass && x->step == y->step && x->element == y->element &&
+               x->operation == y->operation && x->down == y->down;
+    }
+    return same;
+}
+
 /* Every access and every failure is that of a run without the link, and stays so when any single
  * byte after hello is lost, doubled or changed. */
 static void one_byte_spoilt(void)
@@ -124,9 +139,7 @@ static void one_byte_spoilt(void)
         CHECK(march(&linked, &tally) == RMG_OK, "byte %u: %s", spoils[0].at, rmg_link_why(link));
         CHECK(m.logged == direct_memory.logged && strcmp(m.log, direct_memory.log) == 0,
               "byte %u: the accesses\n%s\n%s", spoils[0].at, m.log, direct_memory.log);
-        CHECK(tally.failing == direct_tally.failing &&
-                  memcmp(tally.first, direct_tally.first, sizeof tally.first) == 0,
-              "byte %u: the failures", spoils[0].at);
+        CHECK(same_failures(&tally, &direct_tally), "byte %u: the failures", spoils[0].at);
         rmg_link_counts(link, &again, &lines);
         CHECK(at ? again <= 2 : !again, "byte %u: asked again %u times", spoils[0].at,
               (unsigned)again);

@@ -13,7 +13,7 @@ import subprocess
 import sys
 import time
 
-from common import Bench, Failed
+from common import Bench, Failed, noisy
 
 PERIOD_US = {"4027": 2000, "4116": 2000, "4164": 2000, "41256": 4000}
 CASES = (  # part, options of the tool, what sits in the socket, status, verdict, text
@@ -160,6 +160,14 @@ def as_a_terminal(bench):
         raise Failed("a file that is no stock file was changed")
 
 
+def bad_cable(bench):
+    """A noisy line costs time only; one that is cut is said, and says nothing of the chip."""
+    for cable, status, text in ((noisy(3, 400), 0, "4027: GOOD"), (noisy(4, 0, 3000), 3, "The far end closed the link."),
+                                (noisy(5, 0, 700), 3, "the far end closed the link")):
+        command = bench.bench("4027", "")[0].replace("exec ", "")
+        bench.expect(["chip", "4027", "--unchecked-pinout", "--on", "link:run:" + cable + command], status, text)
+
+
 def refused(bench):
     on = "link:run:" + bench.bench("4164", "")[0]
     bench.expect(["chip", "4116", "--on", on], 2, "--unchecked-pinout")
@@ -288,6 +296,7 @@ def main():
         sys.exit(sweep(bench, int(sys.argv[4]), int(sys.argv[5])))
     with concurrent.futures.ThreadPoolExecutor(3) as pool:
         for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
+                                                                         pool.submit(bad_cable, bench),
                                                                          pool.submit(read_bare, bench),
                                                                          pool.submit(refused, bench)]:
             done.result()
