@@ -6,7 +6,7 @@
 #include <stdbool.h>
 
 typedef struct chip_call {
-    gchar *on, *label, *lot, *stock, *march, *json, *part;
+    gchar *on, *label, *lot, *stock, *march, *json, *part, *job;
     gboolean queue, unchecked, grade;
     gint passes, best;
 } chip_call;

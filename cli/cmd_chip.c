@@ -5,6 +5,7 @@
 
 #include "chip.h"
 #include "cli.h"
+#include "job_entry.h"
 #include "rimeglass/march.h"
 #include "rimeglass/report.h"
 
@@ -36,6 +37,7 @@ static void free_call(chip_call *call)
     g_free(call->march);
     g_free(call->json);
     g_free(call->part);
+    g_free(call->job);
 }
 
 static bool go_on(void *context, double share)
@@ -91,6 +93,20 @@ static int status_of(const rmg_chip *chip)
                                                                                 : EXIT_FAULTS;
 }
 
+/* "4116 A7: GOOD, all 16K cells right in 2 passes" */
+static bool add_to_job(const chip_call *call, const rmg_chip *chip, const char *label,
+                       const char *result)
+{
+    char *text = rmg_chip_text(chip);
+    gchar *line = g_strdup_printf("%s%s%s, out of the board: %s, %s", chip->part->number,
+                                  *label ? " " : "", label, rmg_chip_verdict(chip), text);
+    const bool added = job_add("chip", call->job, line, NULL, result);
+
+    g_free(line);
+    rmg_text_free(text);
+    return added;
+}
+
 /* One chip: tested, told, kept. */
 static int one(const chip_call *call, rmg_pod *pod, const rmg_part *part, const rmg_chip_plan *plan,
                const char *label, rmg_chip *chip)
@@ -115,6 +131,8 @@ static int one(const chip_call *call, rmg_pod *pod, const rmg_part *part, const 
     if (call->json && !write_result(call->json, line))
         status = EXIT_CALL;
     if (call->stock && chip->state != RMG_CHIP_NOTHING && !stock_add(call->stock, line))
+        status = EXIT_CALL;
+    if (call->job && !add_to_job(call, chip, label, line))
         status = EXIT_CALL;
     rmg_text_free(line);
     report_end(to);
@@ -224,7 +242,7 @@ static int run_call(const chip_call *call, const GPtrArray *args)
         if (!plan.march)
             return EXIT_CALL;
     }
-    return on_pod(call, part, &plan);
+    return job_takes("chip", call->job, NULL) ? on_pod(call, part, &plan) : EXIT_CALL;
 }
 
 int command_chip(GPtrArray *args)
@@ -239,6 +257,7 @@ int command_chip(GPtrArray *args)
          "TEXT"},
         {"stock", 0, 0, G_OPTION_ARG_FILENAME, &call.stock, "add the verdict to this file", "FILE"},
         {"queue", 0, 0, G_OPTION_ARG_NONE, &call.queue, "one chip after the other", NULL},
+        {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the verdict to this job", "FILE"},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how often the march runs (2)", "N"},
         {"grade", 0, 0, G_OPTION_ARG_NONE, &call.grade,
          "a good DRAM: how long does it hold without refresh?", NULL},

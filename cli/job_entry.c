@@ -17,7 +17,7 @@ bool job_takes(const char *verb, const char *file, const rmg_board *board)
     if (rmg_job_open(file, &job, &error) != RMG_OK) {
         wrong_call(verb, "--job %s: %s", file, error.what);
         takes = false;
-    } else if (strcmp(rmg_job_board(job)->hash, board->hash) != 0) {
+    } else if (board && strcmp(rmg_job_board(job)->hash, board->hash) != 0) {
         wrong_call(verb,
                    "--job %s: it is of %s%s%s, not of this board, or the board's file was "
                    "changed since",

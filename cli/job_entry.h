@@ -4,8 +4,8 @@
 
 #include "cli.h"
 
-/* Can a run of this board be added to the job? Says what is wrong. `file` NULL: none is wanted, and
- * true. */
+/* Can a run of this board (NULL: of no board) be added to the job? Says what is wrong. `file` NULL:
+ * none is wanted, and true. */
 bool job_takes(const char *verb, const char *file, const rmg_board *board);
 
 /* Adds it: a line of what it said; a run file, or a result as JSON. Says what is wrong. */

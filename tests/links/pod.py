@@ -160,6 +160,20 @@ def as_a_terminal(bench):
         raise Failed("a file that is no stock file was changed")
 
 
+def in_a_job(bench):
+    """The chip in its board, and the same chip on its own pins, in one job."""
+    board, job = "demo/boards/halvorn64.yaml", os.path.join(bench.folder, "one.job")
+    bench.expect(["job", "new", job, board], 0)
+    bench.expect(["verify", board, "U5", "--on", "sim:demo/faults/halvorn64-u5.yaml", "--job", job], 1)
+    system = "image=demo/images/halvorn64-system-2.1.bin"
+    bench.expect(["verify", board, "U5", "--bare", "--job", job, "--on", "link:run:" + bench.bench("27128", system)[0]],
+                 0, "It equals")
+    bench.expect(["chip", "4027", "--unchecked-pinout", "--label", "spare", "--job", job, "--on", "link:run:" +
+                  bench.bench("4027", "row=3")[0]], 1, "1 whole row")
+    bench.expect(["job", "show", job], 0, "4027 spare, out of the board: BAD, 1 whole row fails", "verify")
+    bench.expect(["chip", "4027", "--unchecked-pinout", "--job", "/none.job", "--on", "link:run:true"], 2, "none.job")
+
+
 def bad_cable(bench):
     """A noisy line costs time only; one that is cut is said, and says nothing of the chip."""
     for cable, status, text in ((noisy(3, 400), 0, "4027: GOOD"), (noisy(4, 0, 3000), 3, "The far end closed the link."),
@@ -296,6 +310,7 @@ def main():
         sys.exit(sweep(bench, int(sys.argv[4]), int(sys.argv[5])))
     with concurrent.futures.ThreadPoolExecutor(3) as pool:
         for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
+                                                                         pool.submit(in_a_job, bench),
                                                                          pool.submit(bad_cable, bench),
                                                                          pool.submit(read_bare, bench),
                                                                          pool.submit(refused, bench)]:
