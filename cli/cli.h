@@ -77,6 +77,9 @@ FILE *kept_text(char **text, size_t *length);
 /* The part of a marking ("4116-2"), or NULL after saying what is wrong with it. */
 const rmg_part *part_of_marking(const char *command_name, const char *marking, const char **suffix);
 
+/* banner.c: capital letters and blanks, five lines high. */
+void print_banner(FILE *to, const char *words, bool good);
+
 /* How wide text is: the terminal, from 80 to 120 columns; 100 elsewhere. */
 unsigned text_columns(FILE *to);
 

@@ -125,6 +125,8 @@ static int one(const chip_call *call, rmg_pod *pod, const rmg_part *part, const 
     progress_end();
     if (status != EXIT_INCOMPLETE)
         rmg_pod_lamp(pod, status == EXIT_PASS, status != EXIT_PASS);
+    if (call->queue && on_screen(stdout))
+        print_banner(to, rmg_chip_verdict(chip), chip->state == RMG_CHIP_GOOD);
     print_verdict(to, chip, label, plan->march_name);
     time_now(when, sizeof when);
     line = rmg_chip_line(chip, label, call->lot ? call->lot : "", when);

@@ -7,7 +7,9 @@ Call: pod.py BUILD PROJECT [sweep COUNT SEED | seconds]: chips with one random f
 told wrongly is printed; or how long the pod itself takes."""
 import concurrent.futures
 import os
+import pty
 import random
+import select
 import shutil
 import subprocess
 import sys
@@ -160,6 +162,26 @@ def as_a_terminal(bench):
         raise Failed("a file that is no stock file was changed")
 
 
+def on_a_screen(bench):
+    """A queue on a terminal shows its verdict in letters of five lines."""
+    command = bench.bench("4027", "row=3")[0]
+    child, terminal = pty.fork()
+    if not child:
+        os.environ.update(TERM="xterm", NO_COLOR="1")
+        os.execv(bench.tool, [bench.tool, "chip", "4027", "--unchecked-pinout", "--queue", "--on", "link:run:" + command])
+    seen, typed = b"", [b"\n", b"q\n"]
+    while select.select([terminal], [], [], 30)[0]:
+        try:
+            seen += os.read(terminal, 65536)
+        except OSError:
+            break
+        if seen.count(b"(q: end)") == 3 - len(typed) and typed:
+            os.write(terminal, typed.pop(0))
+    os.waitpid(child, 0)
+    if b"####   ###  ####" not in seen or b"0 good, 1 not." not in seen:
+        raise Failed(f"a queue on a terminal: {seen!r}")
+
+
 def in_a_job(bench):
     """The chip in its board, and the same chip on its own pins, in one job."""
     board, job = "demo/boards/halvorn64.yaml", os.path.join(bench.folder, "one.job")
@@ -310,6 +332,7 @@ def main():
         sys.exit(sweep(bench, int(sys.argv[4]), int(sys.argv[5])))
     with concurrent.futures.ThreadPoolExecutor(3) as pool:
         for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
+                                                                         pool.submit(on_a_screen, bench),
                                                                          pool.submit(in_a_job, bench),
                                                                          pool.submit(bad_cable, bench),
                                                                          pool.submit(read_bare, bench),
