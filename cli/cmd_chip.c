@@ -229,9 +229,9 @@ static int run_call(const chip_call *call, const GPtrArray *args)
         return wrong_call("chip", "--json is of one chip; of a queue use --stock");
     if (part->kind == RMG_PART_ROM)
         return wrong_call("chip",
-                          "%s is a ROM, and is read: rimeglass dump, verify or identify BOARD "
-                          "SOCKET --bare --on %s",
-                          part->number, call->on);
+                          "%s is a ROM, and is read: rimeglass dump, verify or identify %s --bare "
+                          "--on %s",
+                          part->number, part->number, call->on);
     if (call->grade && part->kind != RMG_PART_DRAM)
         return wrong_call("chip", "--grade is for DRAMs: %s has no refresh", part->number);
     if (!rmg_part_checked(part) && !call->unchecked)

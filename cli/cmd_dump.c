@@ -373,6 +373,7 @@ int command_dump(GPtrArray *args)
         return status;
     }
     status = EXIT_CALL;
+    rom_take_part(args, call.bare, call.on);
     call.to = report_begin(call.json, call.write);
     if (check_call(&call, args, &form) && times(&call, &watch) &&
         rom_open("dump", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call.on, call.bare,

@@ -240,6 +240,7 @@ int command_identify(GPtrArray *args)
         free_call(&call);
         return status;
     }
+    rom_take_part(args, call.bare, call.on);
     call.to = report_begin(call.json, NULL);
     status = EXIT_CALL;
     if (check_call(&call, args))

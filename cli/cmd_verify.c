@@ -417,8 +417,11 @@ int command_verify(GPtrArray *args)
     };
     int status;
 
-    if (options_parse("verify", "BOARD SOCKET|REGION [IMAGE]", description, entries, args, &status))
+    if (options_parse("verify", "BOARD SOCKET|REGION [IMAGE]", description, entries, args,
+                      &status)) {
+        rom_take_part(args, call.bare, call.on);
         status = check_call(&call, args) ? verify(&call, args) : EXIT_CALL;
+    }
     report_end(call.to);
     free_call(&call);
     return status;

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "rimeglass/catalogue.h"
+#include "rimeglass/chip.h"
 
 bool readings_ok(const char *verb, int readings)
 {
@@ -11,6 +12,22 @@ bool readings_ok(const char *verb, int readings)
         return true;
     wrong_call(verb, "--readings %d: expected a number from 1 to %u", readings, RMG_READINGS_MOST);
     return false;
+}
+
+#define POD_SOCKET "X1" /* of a chip that comes from no board file */
+
+/* The part that a word means, where it is no file. */
+static const rmg_part *part_alone(const char *word)
+{
+    const char *suffix;
+
+    return g_file_test(word, G_FILE_TEST_EXISTS) ? NULL : rmg_part_marked(word, &suffix);
+}
+
+void rom_take_part(GPtrArray *args, bool bare, const char *on)
+{
+    if (bare && on && g_str_has_prefix(on, "link:") && args->len && part_alone(args->pdata[0]))
+        g_ptr_array_insert(args, 1, g_strdup(POD_SOCKET));
 }
 
 static bool open_bare(const char *verb, const char *what, const char *on, rom_bench *b)
@@ -42,7 +59,10 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
         wrong_call(verb, "--on %s: that is this machine's memory; expected a board", on);
         return false;
     }
-    b->board = load_board(board_file);
+    if (bare && strcmp(what, POD_SOCKET) == 0 && part_alone(board_file))
+        b->board = rmg_chip_board(part_alone(board_file), POD_SOCKET);
+    else
+        b->board = load_board(board_file);
     if (!b->board)
         return false;
     if (bare)

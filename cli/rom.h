@@ -15,7 +15,11 @@ typedef struct rom_bench {
     gint64 started;
 } rom_bench;
 
-/* rom.c: opens what `what` names of a board file; `bare`: on its own pins. Says what is wrong. End
+/* rom.c: where a part stands in the place of board file and socket (a chip in a pod, from no board
+ * in particular), adds the socket that it then has. */
+void rom_take_part(GPtrArray *args, bool bare, const char *on);
+
+/* Opens what `what` names of a board file; `bare`: on its own pins. Says what is wrong. End
  * in any case. */
 bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
               rom_bench *bench);

@@ -244,6 +244,12 @@ def read_bare(bench):
     bench.expect(["verify", board, "U5", "--bare", "--on", on("27128", system + " open=6")[0]], 1, "A6 (U5 pin 4)")
     bench.expect(["identify", board, "U5", "--bare", "--catalogue", "demo/catalogue.yaml", "--on",
                   on("27128", system)[0]], 0, "version 2.1")
+    bench.expect(["dump", "27C128-25", "--bare", "--on", on("27128", system)[0]], 0, "X1 (27128)", "All 3 readings agree")
+    bench.expect(["verify", "27128", images + "system-2.1.bin", "--bare", "--on", on("27128", system)[0]], 0, "It equals")
+    bench.expect(["verify", "27128", images + "system-2.0.bin", "--bare", "--on", on("27128", system)[0]], 1, "503 of")
+    bench.expect(["identify", "27128", "--bare", "--catalogue", "demo/catalogue.yaml", "--on", on("27128", system)[0]], 0,
+                 "version 2.1")
+    bench.expect(["dump", "27129", "--bare", "--on", "link:run:true"], 2, "expected a board file and a socket")
     for sits, text in (("missing", "nothing is in the socket"), ("reversed", "wrong way round"),
                        ("short", "supply pin is shorted")):
         bench.expect(["dump", board, "U5", "--bare", "--on", on("27128", sits)[0]], 2, text)
