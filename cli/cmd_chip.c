@@ -17,8 +17,8 @@ static const char description[] =
     "against rules only, --unchecked-pinout is needed to power it.\n"
     "--queue takes one chip after the other: put one in, press Enter. --stock keeps the verdicts "
     "in\n"
-    "a file; chip stock FILE lists them, with --best N the labels of the best N: those that hold\n"
-    "longest without refresh, where --grade tried that. ROMs in\n"
+    "a file; chip stock FILE lists them, with --best N the labels of the best N: those whose data\n"
+    "come soonest and that hold longest without refresh, where --grade tried that. ROMs in\n"
     "a pod are read by dump, verify and identify with --bare.\n"
     "Exit status: 0 good, 1 not good, 2 wrong call, 3 not tested.\n\n"
     "Examples\n"
@@ -262,7 +262,7 @@ int command_chip(GPtrArray *args)
         {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the verdict to this job", "FILE"},
         {"passes", 0, 0, G_OPTION_ARG_INT, &call.passes, "how often the march runs (2)", "N"},
         {"grade", 0, 0, G_OPTION_ARG_NONE, &call.grade,
-         "a good DRAM: how long does it hold without refresh?", NULL},
+         "a good DRAM: how soon are data there, how long does it hold?", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "another march than March C-", "MARCH"},
         {"unchecked-pinout", 0, 0, G_OPTION_ARG_NONE, &call.unchecked,
          "the pinout was compared with the data sheet", NULL},

@@ -23,8 +23,10 @@ static void print_rows(const rmg_stock *stock)
         const rmg_stock_row *r = &stock->rows[i];
         gchar *lead =
             g_strdup_printf("  %-8s %-7s %-8s %-9s ", r->label, r->part, r->lot, r->state);
-        gchar *holds =
-            r->holds_ms >= 0 ? g_strdup_printf("; holds %d ms", r->holds_ms) : g_strdup("");
+        gchar *holds = r->holds_ms < 0 ? g_strdup("")
+                       : r->cas_ns     ? g_strdup_printf("; data %d ns after CAS, holds %d ms",
+                                                         r->cas_ns, r->holds_ms)
+                                       : g_strdup_printf("; holds %d ms", r->holds_ms);
         gchar *text = g_strconcat(r->text, holds, NULL);
 
         print_wrapped(stdout, lead, (unsigned)g_utf8_strlen(lead, -1), text);
@@ -74,14 +76,17 @@ static bool choose_part(const rmg_stock *stock, const char *part, rmg_stock *cho
     return one;
 }
 
-/* The good ones, those that hold longest without refresh first; then as they came. */
+/* The good ones: those whose data come soonest first, of these those that hold longest; those that
+ * were not graded last; then as they came. */
 static int by_grade(const void *a, const void *b)
 {
     const rmg_stock_row *const x = *(const rmg_stock_row *const *)a,
                                *const y = *(const rmg_stock_row *const *)b;
+    const int soon_x = x->cas_ns ? x->cas_ns : G_MAXINT, soon_y = y->cas_ns ? y->cas_ns : G_MAXINT;
 
-    return x->holds_ms != y->holds_ms ? (x->holds_ms < y->holds_ms) - (x->holds_ms > y->holds_ms)
-                                      : (x > y) - (x < y);
+    return soon_x != soon_y             ? (soon_x > soon_y) - (soon_x < soon_y)
+           : x->holds_ms != y->holds_ms ? (x->holds_ms < y->holds_ms) - (x->holds_ms > y->holds_ms)
+                                        : (x > y) - (x < y);
 }
 
 static int print_best(const rmg_stock *stock, unsigned best)
@@ -100,8 +105,10 @@ static int print_best(const rmg_stock *stock, unsigned best)
         const rmg_stock_row *r = good->pdata[i];
 
         printf("%s%s", i ? ", " : ": ", r->label);
-        if (r->holds_ms > 0)
-            printf(" (%d ms)", r->holds_ms);
+        if (r->holds_ms > 0 && r->cas_ns)
+            printf(" (%d ns, holds %d ms)", r->cas_ns, r->holds_ms);
+        else if (r->holds_ms > 0)
+            printf(" (holds %d ms)", r->holds_ms);
     }
     printf("\n");
     g_ptr_array_free(good, TRUE);

@@ -34,6 +34,7 @@ static struct {
 
 static volatile uint8_t refresh_row;
 static volatile bool awake;
+static uint8_t pace;
 
 #define PAUSE(cycles) __builtin_avr_delay_cycles(cycles)
 
@@ -55,6 +56,45 @@ read_cycle(uint8_t row_low, uint8_t row_high, uint8_t column_low, uint8_t column
     PORTB = (uint8_t)(WE | column_high);
     PAUSE(4); /* and the two clocks that the pin's synchroniser takes */
     q = PIND;
+    PORTB = (uint8_t)(IDLE | column_high);
+    return (uint8_t)(q & ANSWER);
+}
+
+/* The same, with Q sampled so many clocks after CAS fell. RAS fell long before, so that CAS alone
+ * counts. */
+static uint8_t paced_cycle(uint8_t clocks, uint8_t row_low, uint8_t row_high, uint8_t column_low,
+                           uint8_t column_high)
+{
+    const uint8_t strobe = (uint8_t)(WE | column_high);
+    uint8_t q = 0;
+
+    /* one piece, so that no compiler takes strobe and sample apart */
+#define SAMPLE_AFTER(n, nops)                                                                      \
+    case n:                                                                                        \
+        __asm__ volatile("out %1, %2\n\t" nops "in %0, %3"                                         \
+                         : "=r"(q)                                                                 \
+                         : "I"(_SFR_IO_ADDR(PORTB)), "r"(strobe), "I"(_SFR_IO_ADDR(PIND)));        \
+        break;
+#define NOP "nop\n\t"
+    PORTC = row_low;
+    PORTB = (uint8_t)(IDLE | row_high);
+    PORTB = (uint8_t)(CAS | WE | row_high);
+    PORTC = column_low;
+    PORTB = (uint8_t)(CAS | WE | column_high);
+    PAUSE(8);
+    switch (clocks) {
+        SAMPLE_AFTER(1, "")
+        SAMPLE_AFTER(2, NOP)
+        SAMPLE_AFTER(3, NOP NOP)
+        SAMPLE_AFTER(4, NOP NOP NOP)
+        SAMPLE_AFTER(5, NOP NOP NOP NOP)
+        SAMPLE_AFTER(6, NOP NOP NOP NOP NOP)
+        SAMPLE_AFTER(7, NOP NOP NOP NOP NOP NOP)
+        SAMPLE_AFTER(8, NOP NOP NOP NOP NOP NOP NOP)
+    }
+#undef NOP
+#undef SAMPLE_AFTER
+    PAUSE(3); /* CAS is low as long as a read wants it */
     PORTB = (uint8_t)(IDLE | column_high);
     return (uint8_t)(q & ANSWER);
 }
@@ -145,6 +185,12 @@ void chip_wake(void)
     pod_wait_ms(2); /* eight cycles and more, by the timer */
 }
 
+bool chip_pace(uint8_t clocks)
+{
+    pace = clocks;
+    return true;
+}
+
 bool chip_hold(uint32_t us)
 {
     const uint16_t rows = part.refresh_last + 1u;
@@ -163,6 +209,7 @@ void chip_sleep(void)
 {
     refresh(false);
     awake = false;
+    pace = 0;
 }
 
 bool chip_awake(void)
@@ -185,7 +232,11 @@ static rmg_status read_word(void *context, rmg_addr address, rmg_word *value)
         return RMG_ERR_PORT_LOST;
     split(address, &row, &column);
     cli();
-    *value = read_cycle(LOW_OF(row), HIGH_OF(row), LOW_OF(column), HIGH_OF(column)) ? 1u : 0u;
+    if (pace)
+        *value =
+            paced_cycle(pace, LOW_OF(row), HIGH_OF(row), LOW_OF(column), HIGH_OF(column)) ? 1u : 0u;
+    else
+        *value = read_cycle(LOW_OF(row), HIGH_OF(row), LOW_OF(column), HIGH_OF(column)) ? 1u : 0u;
     sei();
     return RMG_OK;
 }
@@ -323,6 +374,8 @@ static rmg_status run_element(void *context, rmg_element_call *call)
     bool wrong = false, done = false;
 
     (void)context;
+    if (pace)
+        return RMG_ERR_PORT_CANNOT; /* by single accesses then */
     while (awake && call->words_a_call && !wrong && !done) {
         const shape what = shape_of(call);
         uint16_t row, column, count = 1;

@@ -141,6 +141,12 @@ void chip_wake(void)
     awake = rmg_chip_begin(&chip) == RMG_OK;
 }
 
+bool chip_pace(uint8_t clocks)
+{
+    (void)clocks;
+    return false;
+}
+
 bool chip_hold(uint32_t us)
 {
     (void)us;

@@ -202,6 +202,17 @@ static rmg_far_outcome hold(void)
     return RMG_FAR_DONE;
 }
 
+/* "pace CLOCKS": when reads sample data. */
+static rmg_far_outcome pace(void)
+{
+    rmg_far_value clocks;
+
+    if (!rmg_far_number(&far, 0, CHIP_PACES, &clocks) || !rmg_far_at_end(&far))
+        return RMG_FAR_WRONG;
+    rmg_far_text(&far, chip_pace((uint8_t)clocks) ? " ok" : " no cannot");
+    return RMG_FAR_DONE;
+}
+
 static rmg_far_outcome lamp(void)
 {
     const uint8_t lamps = rmg_far_word(&far, "good")  ? 1
@@ -229,6 +240,8 @@ static rmg_far_outcome intent(void *context, rmg_far_end *end)
         return power();
     if (rmg_far_word(end, "hold"))
         return hold();
+    if (rmg_far_word(end, "pace"))
+        return pace();
     if (rmg_far_word(end, "lamp"))
         return lamp();
     return RMG_FAR_UNKNOWN;

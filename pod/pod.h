@@ -35,6 +35,10 @@ bool chip_fit(rmg_far_end *far, uint8_t *rails, rmg_target *target, rmg_addr *la
 void chip_lines_low(void);    /* before any supply, and for feeling */
 void chip_lines_pulled(void); /* the same: let go, but for the weak pull-ups of the pins */
 void chip_wake(void); /* supplies are up: strobes high, and refresh from now on if it needs any */
+/* Reads sample data so many clocks after the last strobe, 1 to CHIP_PACES; 0: comfortably late.
+ * false: it cannot. */
+#define CHIP_PACES 8u
+bool chip_pace(uint8_t clocks);
 bool chip_hold(uint32_t us); /* without refresh for so long; false: it needs none */
 void chip_sleep(void); /* no accesses any more; rails_off follows, which takes the lines low */
 bool chip_awake(void);

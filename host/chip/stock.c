@@ -30,17 +30,18 @@ static bool read_row(const char *line, rmg_stock_row *row)
 {
     json_t *root = json_loads(line, 0, NULL);
     const char *part, *label, *lot, *when, *state, *text;
-    int version = 0, good = 0, holds = -1;
-    const bool ok =
-        root &&
-        json_unpack(root, "{s:i, s:s, s:s, s:s, s:s, s:s, s:s, s:b, s?i}", "rimeglass_chip",
-                    &version, "part", &part, "label", &label, "lot", &lot, "when", &when, "state",
-                    &state, "text", &text, "good", &good, "holds_ms", &holds) == 0 &&
-        version == 1;
+    int version = 0, good = 0, holds = -1, cas = 0;
+    const bool ok = root &&
+                    json_unpack(root, "{s:i, s:s, s:s, s:s, s:s, s:s, s:s, s:b, s?i, s?i}",
+                                "rimeglass_chip", &version, "part", &part, "label", &label, "lot",
+                                &lot, "when", &when, "state", &state, "text", &text, "good", &good,
+                                "holds_ms", &holds, "cas_ns", &cas) == 0 &&
+                    version == 1;
 
     if (ok)
-        *row = (rmg_stock_row){g_strdup(part),  g_strdup(label), g_strdup(lot), g_strdup(when),
-                               g_strdup(state), g_strdup(text),  good != 0,     holds};
+        *row = (rmg_stock_row){g_strdup(part), g_strdup(label), g_strdup(lot),
+                               g_strdup(when), g_strdup(state), g_strdup(text),
+                               good != 0,      holds,           cas};
     json_decref(root);
     return ok;
 }

@@ -294,7 +294,7 @@ static void check_whole(fit_work *w, const rmg_given *given, const char *suffix)
     const unsigned ns = rmg_part_ns(there, suffix);
 
     if (here->kind != there->kind)
-        say(w, RMG_FIT_KIND, true, 0, there->kind, here->kind);
+        say(w, RMG_FIT_KIND, true, 0, (int)there->kind, (int)here->kind);
     if (here->width != there->width)
         say(w, RMG_FIT_WIDTH, true, 0, there->width, here->width);
     if (there->address_lines < here->address_lines)
@@ -313,7 +313,7 @@ static void check_whole(fit_work *w, const rmg_given *given, const char *suffix)
     if (there->inverted != here->inverted)
         say(w, RMG_FIT_INVERTED, true, 0, there->inverted, here->inverted);
     if (here->package != there->package && here->package && there->package) {
-        say(w, RMG_FIT_PACKAGE, false, 0, there->package, here->package);
+        say(w, RMG_FIT_PACKAGE, false, 0, (int)there->package, (int)here->package);
         if (w->out->fit == RMG_FITS)
             w->out->fit = RMG_FITS_ADAPTED;
     }

@@ -168,18 +168,22 @@ static const rmg_part *half_part(const rmg_chip *chip)
 
 char *rmg_chip_grade_text(const rmg_chip *chip)
 {
-    const unsigned period = chip->part->refresh_ms;
-    gchar *gives, *text;
+    GString *text;
 
     if (!chip->graded || !chip->holds_ms)
         return NULL;
-    gives = chip->gives_way_ms ? g_strdup_printf("it gives way at %u ms", chip->gives_way_ms)
-                               : g_strdup("longer was not tried");
-    text = g_strdup_printf("holds %u ms without refresh, three times over; %s. Its data sheet asks "
-                           "for %u ms",
-                           chip->holds_ms, gives, period);
-    g_free(gives);
-    return text;
+    text = g_string_new(NULL);
+    g_string_printf(text, "holds %u ms without refresh, three times over; ", chip->holds_ms);
+    if (chip->gives_way_ms)
+        g_string_append_printf(text, "it gives way at %u ms", chip->gives_way_ms);
+    else
+        g_string_append(text, "longer was not tried");
+    g_string_append_printf(text, ". Its data sheet asks for %u ms", chip->part->refresh_ms);
+    if (chip->cas_ns)
+        g_string_append_printf(text, ". Data are there %u ns after CAS", chip->cas_ns);
+    if (chip->cas_ns && chip->not_cas_ns)
+        g_string_append_printf(text, ", not yet after %u ns", chip->not_cas_ns);
+    return g_string_free(text, FALSE);
 }
 
 char *rmg_chip_advice(const rmg_chip *chip)
@@ -190,7 +194,7 @@ char *rmg_chip_advice(const rmg_chip *chip)
     switch (chip->state) {
     case RMG_CHIP_GOOD:
         return g_strdup(chip->graded
-                            ? "Good tray. Speed at its limit was not tested."
+                            ? "Good tray."
                             : "Good tray. Speed and refresh at their limits were not tested.");
     case RMG_CHIP_HALF:
         half = chip->line == top_row || chip->line + 1 == chip->part->address_lines
@@ -236,13 +240,14 @@ char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, co
         [RMG_CHIP_STOPPED] = "stopped"};
     char *text = rmg_chip_text(chip);
     char *line = rmg_json_line(json_pack(
-        "{s:i, s:s, s:s, s:s, s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o, s:i, s:i, s:i, s:i}",
+        "{s:i, s:s, s:s, s:s, s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o, s:i, s:i, s:i, s:i, s:i}",
         "rimeglass_chip", 1, "part", chip->part->number, "label", label, "lot", lot, "when", when,
         "state", states[chip->state], "good", usable(chip), "text", text, "cells",
         rmg_json_number(chip->words), "failing", rmg_json_number(chip->failing), "passes",
         rmg_json_number(chip->passes), "read_1_for_0", rmg_json_number(chip->high), "pin",
         (int)chip->pin, "supply_mv", (int)chip->supply_mv, "holds_ms",
-        chip->graded ? (int)chip->holds_ms : -1, "gives_way_ms", (int)chip->gives_way_ms));
+        chip->graded ? (int)chip->holds_ms : -1, "gives_way_ms", (int)chip->gives_way_ms, "cas_ns",
+        (int)chip->cas_ns));
 
     g_free(text);
     return line;

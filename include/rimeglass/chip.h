@@ -63,6 +63,8 @@ typedef struct rmg_chip {
     bool graded;            /* of a GOOD one: how long it holds without refresh was tried, */
     unsigned holds_ms;      /* the longest time without a failure, three times over; 0: none */
     unsigned gives_way_ms;  /* the shortest time with one; 0: none up to 16 s */
+    unsigned cas_ns;        /* data were there so long after CAS fell, three times over; 0: not */
+    unsigned not_cas_ns;    /* and not yet so long after it; 0: no step was too short */
     uint64_t passes;        /* that ended */
     double seconds;
 } rmg_chip;
@@ -102,6 +104,7 @@ typedef struct rmg_stock_row {
     char *part, *label, *lot, *when, *state, *text;
     bool good;
     int holds_ms; /* without refresh; -1: not graded */
+    int cas_ns;   /* from CAS to data; 0: not graded */
 } rmg_stock_row;
 
 typedef struct rmg_stock {

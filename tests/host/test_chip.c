@@ -283,7 +283,7 @@ static void stock(void)
         CHECK(s.rows[0].good && strcmp(s.rows[0].label, "A1") == 0 &&
                   strcmp(s.rows[0].lot, "8432") == 0 && strcmp(s.rows[0].state, "good") == 0,
               "the first");
-        CHECK(s.rows[0].holds_ms == -1 && !s.rows[1].good &&
+        CHECK(s.rows[0].holds_ms == -1 && !s.rows[0].cas_ns && !s.rows[1].good &&
                   strcmp(s.rows[1].when, "2026-01-02T03:04:06Z") == 0 &&
                   strcmp(s.rows[1].text, "3 cells fail; the first at row 6, column 1; all read 0 "
                                          "for 1") == 0,
