@@ -82,7 +82,10 @@ rmg_status rmg_pod_open(const char *name, rmg_pod **pod, rmg_error *error)
         *pod = p;
         return RMG_OK;
     }
-    rmg_fail(error, status, name, "%s: %s", name, *why ? why : rmg_status_text(status));
+    if (g_str_has_prefix(why, name))
+        rmg_fail(error, status, name, "%s", why);
+    else
+        rmg_fail(error, status, name, "%s: %s", name, *why ? why : rmg_status_text(status));
     rmg_link_close(p->link);
     g_free(p);
     return status;

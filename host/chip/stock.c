@@ -6,7 +6,8 @@
 
 #include "internal.h"
 
-#define BEGINS "{\"rimeglass_chip\":"
+#define MOST_BYTES (64u << 20)
+#define BEGINS     "{\"rimeglass_chip\":"
 
 static void free_row(rmg_stock_row *row)
 {
@@ -50,17 +51,15 @@ rmg_status rmg_stock_load(const char *file, rmg_stock *stock, rmg_error *error)
 {
     gchar *text = NULL;
     gchar **lines;
-    GError *failed = NULL;
     GArray *rows;
-    rmg_status status = RMG_OK;
+    gsize size;
+    rmg_status status;
 
     memset(stock, 0, sizeof *stock);
     rmg_error_none(error);
-    if (!g_file_get_contents(file, &text, NULL, &failed)) {
-        rmg_fail(error, RMG_ERR_FILE, file, "%s", failed->message);
-        g_clear_error(&failed);
-        return RMG_ERR_FILE;
-    }
+    status = rmg_file_read(file, MOST_BYTES, &text, &size, error);
+    if (status != RMG_OK)
+        return status;
     rows = g_array_new(FALSE, FALSE, sizeof(rmg_stock_row));
     lines = g_strsplit(text, "\n", -1);
     for (unsigned i = 0; lines[i] && status == RMG_OK; i++) {
