@@ -126,7 +126,7 @@ static int find(const part_call *call, const rmg_socket *socket, const rmg_given
     for (size_t i = 0; i < rmg_part_count(); i++) {
         rmg_fitting f;
 
-        /* the fastest of its kind: which of them is to be had is another question */
+        /* whatever its speed: that depends on the marking, which "fits" is asked for */
         rmg_part_fit(socket->part, given, rmg_part_at(i), "", &f);
         for (size_t r = 0; r < f.reason_count && f.fit == RMG_FITS_NOT; r++)
             if (f.reasons[r].why == RMG_FIT_SLOW) {

@@ -79,21 +79,25 @@ static rmg_status grade_access(rmg_pod *pod, rmg_chip *chip)
 {
     unsigned clean = 0, failed = 0;
     rmg_status status = RMG_OK;
+    uint64_t failing;
     char answer[40];
 
-    for (unsigned clocks = PACES; clocks && !failed && status == RMG_OK; clocks--)
-        for (unsigned i = 0; i < REPEATS && !failed && status == RMG_OK; i++) {
-            uint64_t failing;
-
-            /* far from the limit once is enough */
-            if (i && clocks > 3)
-                break;
-            status = read_at(pod, chip, clocks, &failing);
-            if (status == RMG_OK && failing)
-                failed = clocks;
-            else if (i + 1u == REPEATS || clocks > 3)
-                clean = clocks;
+    for (unsigned clocks = PACES; clocks && !failed && status == RMG_OK; clocks--) {
+        status = read_at(pod, chip, clocks, &failing);
+        if (status == RMG_OK && failing)
+            failed = clocks;
+        else if (status == RMG_OK)
+            clean = clocks;
+    }
+    /* the same over again; what fails then is a step too soon */
+    for (unsigned runs = 1; clean && runs < REPEATS && status == RMG_OK; runs++) {
+        status = read_at(pod, chip, clean, &failing);
+        if (status == RMG_OK && failing) {
+            failed = clean;
+            clean = clean == PACES ? 0 : clean + 1u;
+            runs = 0;
         }
+    }
     if (status == RMG_ERR_PORT_CANNOT)
         return RMG_OK; /* this pod has no such steps */
     chip->cas_ns = (clean * CLOCK_PS + 999u) / 1000u;
@@ -124,16 +128,16 @@ rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chi
             break;
     }
     /* what was clean once may be luck */
-    for (unsigned i = 1; i < REPEATS && clean && status == RMG_OK; i++) {
+    for (unsigned runs = 1; clean >= period && runs < REPEATS && status == RMG_OK; runs++) {
         status = hold(pod, chip, clean, &failing);
         if (status == RMG_OK && failing) {
             failed = clean;
             clean = clean * 3u / 4u;
-            i = 0;
+            runs = 0;
         }
-        if (clean < period)
-            clean = 0;
     }
+    if (clean < period) /* its data sheet asks for more */
+        clean = 0;
     chip->holds_ms = clean;
     chip->gives_way_ms = failed;
     chip->graded = status == RMG_OK;

@@ -1,4 +1,5 @@
-/* Stock files: verdicts on chips, a line of JSON each. */
+/* Stock files: verdicts on chips, a line of JSON each. They may come from elsewhere: no control
+ * character of one reaches a terminal. */
 #include <errno.h>
 #include <jansson.h>
 #include <stdio.h>
@@ -40,9 +41,15 @@ static bool read_row(const char *line, rmg_stock_row *row)
                     version == 1;
 
     if (ok)
-        *row = (rmg_stock_row){g_strdup(part), g_strdup(label), g_strdup(lot),
-                               g_strdup(when), g_strdup(state), g_strdup(text),
-                               good != 0,      holds,           cas};
+        *row = (rmg_stock_row){rmg_text_harmless(part),
+                               rmg_text_harmless(label),
+                               rmg_text_harmless(lot),
+                               rmg_text_harmless(when),
+                               rmg_text_harmless(state),
+                               rmg_text_harmless(text),
+                               good != 0,
+                               holds,
+                               cas};
     json_decref(root);
     return ok;
 }

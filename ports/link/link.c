@@ -361,6 +361,9 @@ rmg_status rmg_link_tell(rmg_link *l, const char *intent, double takes_s, char *
     const rmg_status status = rmg_link_ask(l, intent, takes_s, true);
 
     snprintf(answer, room, "%s", status == RMG_OK ? l->answer : "");
+    for (char *c = answer; *c; c++) /* it may be shown */
+        if (*c < ' ' || *c > '~')
+            *c = '?';
     return status;
 }
 

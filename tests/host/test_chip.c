@@ -374,6 +374,15 @@ static void stock(void)
               "the second: %s", s.rows[1].text);
     }
     rmg_stock_free(&s);
+    file = temporary_file(
+        "hostile.stock",
+        "{\"rimeglass_chip\":1,\"part\":\"4027\",\"label\":\"a\\u001b[2Jb\",\"lot\":\"\","
+        "\"when\":\"\",\"state\":\"good\",\"good\":true,\"text\":\"\\u0007\"}\n");
+    CHECK(rmg_stock_load(file, &s, &error) == RMG_OK && s.count == 1 &&
+              !strchr(s.rows[0].label, '\033') && !strchr(s.rows[0].text, '\a') &&
+              strstr(s.rows[0].label, "b"),
+          "control characters stay in the file");
+    rmg_stock_free(&s);
     file = temporary_file("half.stock", "{\"rimeglass_chip\": 1, \"part\": \"40");
     CHECK(rmg_stock_add(file, lines[0], &error) == RMG_ERR_CONTENT, "half a line stays");
     rmg_error_free(&error);

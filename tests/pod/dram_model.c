@@ -34,7 +34,7 @@ static bool in_bad_half(const dram_model *m, uint32_t cell)
 {
     const int line = m->bad_half_line;
 
-    return line >= 0 && (int)(cell >> (line < 9 ? line : line) & 1u) == m->bad_half_level;
+    return line >= 0 && (int)(cell >> line & 1u) == m->bad_half_level;
 }
 
 /* Rows that one refresh cycle refreshes: all that are alike below `cycles`. */
