@@ -199,6 +199,12 @@ void rmg_sim_limit(rmg_sim *sim, size_t bytes)
     sim->room = bytes;
 }
 
+void rmg_sim_carry(rmg_sim *sim, rmg_word value)
+{
+    sim->last_bus = value & sim->mask;
+    sim->driven_ns = sim->now_ns;
+}
+
 rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 {
     const rmg_addr address = reached(sim, bus_address);

@@ -339,6 +339,10 @@ rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16
  * bus port's accesses and elements answer RMG_ERR_MEMORY. */
 void rmg_sim_limit(rmg_sim *sim, size_t bytes);
 
+/* Something else drives the data bus, a processor that fetches for example: lines that hold their
+ * last value hold this one from now on. */
+void rmg_sim_carry(rmg_sim *sim, rmg_word value);
+
 /* One access, as the bus port makes it. An address that no chip answers to reads the undriven
  * lines and ignores a write. */
 rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr address);

@@ -1,0 +1,212 @@
+/* Code while it is put together, images, and the text of a line. */
+#include "code.h"
+
+#include <string.h>
+
+void rmg_rom_put(rom_code *c, const uint8_t *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        rom_byte(c, bytes[i]);
+}
+
+void rmg_rom_near(rom_code *c, unsigned label)
+{
+    const int32_t distance = (int32_t)(rom_of(c, label) - (rom_here(c) + 1u));
+
+    c->odd |= c->second && (distance < -128 || distance > 127);
+    rom_byte(c, (unsigned)distance & 0xFFu);
+}
+
+/* The clock as it really is. */
+static double clock_of(const rmg_rom_plan *plan)
+{
+    return plan->clock_hz * (1.0 + plan->trim_ppm / 1e6);
+}
+
+uint32_t rmg_rom_bit_clocks(const rmg_rom_plan *plan)
+{
+    return plan->baud ? (uint32_t)(clock_of(plan) / plan->baud + 0.5) : 0;
+}
+
+double rmg_rom_rate(const rmg_rom_plan *plan, double clocks)
+{
+    return clock_of(plan) / clocks;
+}
+
+char rmg_rom_kind_letter(rmg_rom_kind kind)
+{
+    static const char letters[] = {'D', 'A', 'X', 'F', 'M'};
+
+    _Static_assert(sizeof letters == RMG_ROM_KINDS, "each kind of step has its letter");
+    return letters[kind];
+}
+
+char rmg_rom_bank_letter(uint8_t bank)
+{
+    return (char)('A' + bank);
+}
+
+char rmg_rom_read_letter(uint8_t read)
+{
+    return (char)(read < 26 ? 'a' + read : '0' + (read - 26) % 10);
+}
+
+bool rmg_rom_masked(const rmg_rom_plan *plan)
+{
+    const rmg_word all = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - plan->word_bits);
+
+    for (unsigned i = 0; i < plan->bank_count; i++)
+        if (plan->banks[i].bits != all)
+            return true;
+    return false;
+}
+
+static void (*const writers[RMG_ROM_PROCESSORS])(rom_code *) = {
+    [RMG_ROM_Z80] = rmg_rom_write_z80,
+    [RMG_ROM_6502] = rmg_rom_write_6502,
+};
+
+/* What the processor wants at the end of the image, which must end where it looks for it. */
+static bool put_vectors(const rom_code *c, const rmg_rom_row *row)
+{
+    const rmg_rom_plan *plan = c->plan;
+    uint8_t *end = c->bytes + plan->size;
+
+    if (!row->vectors)
+        return true;
+    if (plan->origin + plan->size != (plan->processor == RMG_ROM_8086 ? 0x100000u : 0x10000u))
+        return false;
+    end -= row->vectors;
+    for (uint32_t i = 0; i < row->vectors && plan->processor != RMG_ROM_8086; i += 2) {
+        end[i] = (uint8_t)(c->big ? plan->origin >> 8 : plan->origin);
+        end[i + 1] = (uint8_t)(c->big ? plan->origin : plan->origin >> 8);
+    }
+    if (plan->processor == RMG_ROM_8086) {
+        const uint32_t segment = plan->origin >> 4;
+
+        end[0] = 0xEA;
+        end[1] = end[2] = 0;
+        end[3] = (uint8_t)segment;
+        end[4] = (uint8_t)(segment >> 8);
+    }
+    return true;
+}
+
+rmg_status rmg_rom_make(const rmg_rom_plan *plan, rmg_rom_image *image)
+{
+    const rmg_rom_row *row = &rmg_rom_rows[plan->processor];
+    rom_code c = {.plan = plan,
+                  .bytes = image->bytes,
+                  .room = image->room < plan->size ? image->room : plan->size,
+                  .org = plan->origin};
+    uint8_t sum = 0;
+
+    image->why = NULL;
+    if (!writers[plan->processor]) {
+        image->why = "no code is made for this processor yet";
+        return RMG_ERR_RANGE;
+    }
+    for (unsigned again = 0; again < 2; again++) {
+        c.at = 0;
+        c.next = 0;
+        c.march_clocks = 0;
+        c.why = NULL;
+        c.second = again;
+        writers[plan->processor](&c);
+    }
+    image->used = c.at;
+    image->baud = c.baud;
+    image->march_clocks = c.march_clocks;
+    image->why = c.why;
+    if (c.why)
+        return RMG_ERR_RANGE;
+    if (c.at + row->vectors > plan->size || image->room < plan->size)
+        return RMG_ERR_ROOM;
+    if (c.odd) {
+        image->why = "a branch of its code does not reach";
+        return RMG_ERR_RANGE;
+    }
+    for (size_t i = 0; i + 1u < c.at; i++)
+        sum = (uint8_t)(sum + c.bytes[i]);
+    c.bytes[c.at - 1u] = (uint8_t)(0u - sum);
+    memset(c.bytes + c.at, 0xFF, plan->size - c.at);
+    if (!put_vectors(&c, row)) {
+        image->why = "the image must end where the processor looks for its first address";
+        return RMG_ERR_RANGE;
+    }
+    return RMG_OK;
+}
+
+/* So many hexadecimal digits. */
+static char *hex(char *text, uint64_t value, unsigned digits)
+{
+    while (digits--)
+        *text++ = "0123456789ABCDEF"[value >> (4u * digits) & 15u];
+    return text;
+}
+
+/* The check: before each character the eight bits are rotated left, then it is exclusive-ored. */
+static uint8_t check_of(const char *text, const char *end)
+{
+    uint8_t check = 0;
+
+    for (; text < end; text++)
+        check = (uint8_t)((uint8_t)(check << 1 | check >> 7) ^ (uint8_t)*text);
+    return check;
+}
+
+char *rmg_rom_line_text(const rmg_rom_plan *plan, const rmg_rom_line *line, char *text)
+{
+    const unsigned data = plan->word_bits / 4u;
+    char *t = text;
+
+    *t++ = (char)('0' + line->pass);
+    switch (line->says) {
+    case RMG_ROM_SAYS_START:
+        *t++ = 'S';
+        *t++ = ' ';
+        t = hex(t, plan->id, 4);
+        break;
+    case RMG_ROM_SAYS_SUM:
+        *t++ = 'R';
+        break;
+    case RMG_ROM_SAYS_END:
+        *t++ = 'E';
+        *t++ = ' ';
+        t = hex(t, line->code, 2);
+        break;
+    default:
+        *t++ = rmg_rom_kind_letter(line->kind);
+        *t++ = rmg_rom_bank_letter(line->bank);
+        *t++ = line->says == RMG_ROM_SAYS_DONE      ? '.'
+               : line->says == RMG_ROM_SAYS_MORE    ? '+'
+               : line->says == RMG_ROM_SAYS_SKIPPED ? '/'
+                                                    : rmg_rom_read_letter(line->read);
+        if (line->says == RMG_ROM_SAYS_SKIPPED)
+            break;
+        *t++ = ' ';
+        if (line->says != RMG_ROM_SAYS_FAILED) {
+            t = hex(t, line->bits, data);
+            break;
+        }
+        if (line->at) {
+            t = hex(t, line->address << plan->byte_shift, plan->digits);
+        } else {
+            memset(t, '-', plan->digits);
+            t += plan->digits;
+        }
+        *t++ = ' ';
+        t = hex(t, line->wrote, data);
+        *t++ = ' ';
+        t = hex(t, line->read_as, data);
+    }
+    *t++ = ' ';
+    if (line->says == RMG_ROM_SAYS_FAILED && !line->at) {
+        *t++ = '-'; /* no register was left to keep a check in */
+        *t++ = '-';
+    } else {
+        t = hex(t, check_of(text, t), 2);
+    }
+    *t = '\0';
+    return text;
+}

@@ -1,0 +1,115 @@
+/* Inside the room: code while it is put together, and what the processors' files need. */
+#ifndef RMG_TESTROM_CODE_H
+#define RMG_TESTROM_CODE_H
+
+#include "rimeglass/testrom.h"
+
+#define CODE_LABELS 600u
+
+/* Code is written twice: the first time finds the labels. */
+typedef struct rom_code {
+    const rmg_rom_plan *plan;
+    uint8_t *bytes; /* [room] */
+    size_t room;
+    size_t at;      /* bytes written, or that would have been */
+    uint32_t org;   /* address of the first byte */
+    bool big;       /* words: the high byte first */
+    bool second;    /* labels are known */
+    bool odd;       /* a branch does not reach, or the like: a flaw of this file's makers */
+    unsigned next;  /* free label */
+    uint32_t labels[CODE_LABELS];
+    const char *why; /* this processor cannot do it */
+    double baud;
+    uint32_t march_clocks;
+} rom_code;
+
+/* A new label, numbered alike both times. */
+static inline unsigned rom_label(rom_code *c)
+{
+    if (c->next >= CODE_LABELS - 1u)
+        c->odd = true;
+    else
+        c->next++;
+    return c->next;
+}
+
+static inline uint32_t rom_here(const rom_code *c)
+{
+    return c->org + (uint32_t)c->at;
+}
+
+static inline void rom_set(rom_code *c, unsigned label)
+{
+    c->odd |= c->second && c->labels[label] != rom_here(c);
+    c->labels[label] = rom_here(c);
+}
+
+static inline unsigned rom_mark(rom_code *c)
+{
+    const unsigned label = rom_label(c);
+
+    rom_set(c, label);
+    return label;
+}
+
+static inline uint32_t rom_of(const rom_code *c, unsigned label)
+{
+    return c->labels[label];
+}
+
+static inline void rom_byte(rom_code *c, unsigned value)
+{
+    if (c->at < c->room)
+        c->bytes[c->at] = (uint8_t)value;
+    c->at++;
+}
+
+static inline void rom_word(rom_code *c, uint32_t value)
+{
+    rom_byte(c, (c->big ? value >> 8 : value) & 0xFFu);
+    rom_byte(c, (c->big ? value : value >> 8) & 0xFFu);
+}
+
+static inline void rom_long(rom_code *c, uint32_t value)
+{
+    rom_word(c, c->big ? value >> 16 : value & 0xFFFFu);
+    rom_word(c, c->big ? value & 0xFFFFu : value >> 16);
+}
+
+/* Several bytes at once: of ROM(c, 0x7E, 0xB7). */
+void rmg_rom_put(rom_code *c, const uint8_t *bytes, size_t count);
+#define ROM(c, ...)                                                                                \
+    rmg_rom_put(c, (const uint8_t[]){__VA_ARGS__}, sizeof((const uint8_t[]){__VA_ARGS__}))
+
+/* The distance of a short branch, counted from the byte after it. */
+void rmg_rom_near(rom_code *c, unsigned label);
+
+/* Clocks of a bit, the trim included; and the rate that so many clocks give. */
+uint32_t rmg_rom_bit_clocks(const rmg_rom_plan *plan);
+double rmg_rom_rate(const rmg_rom_plan *plan, double clocks);
+
+/* Letters of a line. */
+char rmg_rom_kind_letter(rmg_rom_kind kind);   /* "D", "A", "X", "F", "M" */
+char rmg_rom_bank_letter(uint8_t bank);        /* "A" ... */
+char rmg_rom_read_letter(uint8_t read);        /* "a" ... "z", "0" ... "9" */
+
+/* Does a bank lack bits of the word? Then the marches look at some bits only. */
+bool rmg_rom_masked(const rmg_rom_plan *plan);
+
+static inline unsigned rom_ops(const uint8_t *element)
+{
+    return *element & ~RMG_ORDER_MASK & 0xFFu;
+}
+static inline const uint8_t *rom_next_element(const uint8_t *element)
+{
+    return element + rom_ops(element) + 1u;
+}
+
+/* Writes all of the code; c->plan says what it does. */
+void rmg_rom_write_z80(rom_code *c);
+void rmg_rom_write_6502(rom_code *c);
+void rmg_rom_write_6809(rom_code *c);
+void rmg_rom_write_68000(rom_code *c);
+void rmg_rom_write_8086(rom_code *c);
+
+#endif

@@ -1,0 +1,329 @@
+/* The steps of a ROM, played on a bus: what it tells there. */
+#include <string.h>
+
+#include "rimeglass/testrom.h"
+
+const uint8_t rmg_rom_short_march[] = {RMG_ORDER_EITHER | 1u, RMG_OP_W0,
+                                       RMG_ORDER_UP | 2u,     RMG_OP_R0, RMG_OP_W1,
+                                       RMG_ORDER_UP | 2u,     RMG_OP_R1, RMG_OP_W0,
+                                       0};
+
+const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS] = {
+    [RMG_ROM_Z80] = {.name = "Z80",
+                     .word_bits = 8,
+                     .digits = 4,
+                     .has_ports = true,
+                     .residue = {0x7E, 0x7E},
+                     .refreshes = true},
+    [RMG_ROM_6502] = {.name = "6502",
+                      .word_bits = 8,
+                      .digits = 4,
+                      .uses_memory = true,
+                      .vectors = 6,
+                      .reset = 0xFFFC},
+    [RMG_ROM_6809] = {.name = "6809",
+                      .word_bits = 8,
+                      .digits = 4,
+                      .vectors = 16,
+                      .reset = 0xFFFE},
+    [RMG_ROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6},
+    [RMG_ROM_8086] = {.name = "8086",
+                      .digits = 5,
+                      .has_ports = true,
+                      .vectors = 16,
+                      .reset = 0xFFFF0},
+};
+
+/* A play as it stands. */
+typedef struct play {
+    const rmg_rom_plan *plan;
+    const rmg_target *target;
+    const rmg_rom_listener *to;
+    const rmg_rom_step *step;
+    unsigned pass;
+    unsigned left;     /* lines that may be told in this step */
+    rmg_word failed;   /* bits, in this step */
+    rmg_word mask;     /* bits that are looked at */
+    uint8_t code;      /* first finding of the pass */
+    rmg_word bad[RMG_ROM_BANKS]; /* bits that the data step of a bank found */
+    bool lines_bad[RMG_ROM_BANKS + 1u]; /* its address step failed; the last: the one across */
+    rmg_status status;
+} play;
+
+static bool tell(play *p, const rmg_rom_line *line)
+{
+    if (p->to->line && !p->to->line(p->to->context, line))
+        p->status = RMG_ERR_CANCELLED;
+    return p->status == RMG_OK;
+}
+
+static rmg_rom_line line_of(const play *p, rmg_rom_says says)
+{
+    return (rmg_rom_line){.says = says,
+                          .kind = p->step ? p->step->kind : RMG_ROM_DATA,
+                          .bank = p->step ? p->step->bank : 0,
+                          .pass = (uint8_t)(p->pass % 10u)};
+}
+
+static uint8_t lowest(rmg_word bits)
+{
+    uint8_t bit = 0;
+
+    while (bits && !(bits >> bit & 1u))
+        bit++;
+    return bit;
+}
+
+static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
+{
+    const uint8_t n = p->step->kind == RMG_ROM_LINES    ? (uint8_t)(p->plan->word_bits + 1u)
+                      : p->step->kind == RMG_ROM_ACROSS ? (uint8_t)(p->plan->word_bits + 2u)
+                                                        : (uint8_t)(lowest(bits) + 1u);
+
+    return (uint8_t)((unsigned)(bank + 1u) << 5 | n);
+}
+
+/* Is this the step that is done before there is memory to keep anything in? */
+static bool bare(const play *p)
+{
+    return p->step->kind == RMG_ROM_FIRST && rmg_rom_rows[p->plan->processor].uses_memory;
+}
+
+/* A read that gave `value`. */
+static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_word wrote,
+                  rmg_word value)
+{
+    const rmg_word wrong = (wrote ^ value) & p->mask;
+    rmg_rom_line line = line_of(p, RMG_ROM_SAYS_FAILED);
+
+    if (!wrong)
+        return;
+    p->failed |= wrong;
+    if (!p->code)
+        p->code = code_of(p, bank, wrong);
+    if (p->step->kind == RMG_ROM_LINES)
+        p->lines_bad[bank] = true;
+    if (p->step->kind == RMG_ROM_ACROSS)
+        p->lines_bad[RMG_ROM_BANKS] = true;
+    if (p->step->kind == RMG_ROM_DATA) { /* these bits are not looked at again */
+        p->bad[bank] |= wrong;
+        p->mask &= ~wrong;
+    }
+    if (!p->left)
+        return;
+    p->left--;
+    line.bank = bank;
+    line.read = read;
+    line.at = !bare(p);
+    line.address = bare(p) ? 0 : address;
+    line.wrote = wrote;
+    line.read_as = bare(p) ? value : wrote ^ wrong;
+    tell(p, &line);
+}
+
+static bool put(play *p, rmg_addr address, rmg_word value)
+{
+    if (p->status == RMG_OK)
+        p->status =
+            p->target->bus->write(p->target->context, address, value & p->target->mask);
+    return p->status == RMG_OK;
+}
+
+static bool get(play *p, rmg_addr address, rmg_word *value)
+{
+    if (p->to->carries)
+        p->to->carries(p->to->context,
+                       rmg_rom_rows[p->plan->processor]
+                           .residue[p->step->kind != RMG_ROM_MARCH]);
+    if (p->status == RMG_OK)
+        p->status = p->target->bus->read(p->target->context, address, value);
+    *value &= p->target->mask;
+    return p->status == RMG_OK;
+}
+
+/* The operations of an element on one word. `read`: number of its first read. */
+static bool visit(play *p, const uint8_t *element, uint8_t read, uint8_t bank, rmg_addr address)
+{
+    const unsigned count = *element & ~RMG_ORDER_MASK & 0xFFu;
+
+    for (unsigned i = 1; i <= count; i++) {
+        const rmg_word wants = element[i] & RMG_OP_ONE ? p->target->mask : 0;
+        rmg_word value;
+
+        if (element[i] & RMG_OP_WRITE) {
+            if (!put(p, address, wants))
+                return false;
+            continue;
+        }
+        if (!get(p, address, &value))
+            return false;
+        check(p, bank, read++, address, wants, value);
+        if (p->status != RMG_OK || (bare(p) && p->failed))
+            return false;
+    }
+    return true;
+}
+
+static uint8_t reads_of(const uint8_t *element)
+{
+    uint8_t reads = 0;
+
+    for (unsigned i = 1; i <= (*element & ~RMG_ORDER_MASK & 0xFFu); i++)
+        reads = (uint8_t)(reads + !(element[i] & RMG_OP_WRITE));
+    return reads;
+}
+
+static bool is_hold(const uint8_t *element)
+{
+    return *element == RMG_ORDER_EITHER;
+}
+
+/* The march of a range of words. */
+static void march(play *p, const uint8_t *code)
+{
+    uint8_t read = 0;
+
+    for (const uint8_t *e = code; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+        const rmg_range *r = &p->step->range;
+        const bool down = (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN;
+
+        if (is_hold(e)) {
+            if (p->target->bus->wait)
+                p->status =
+                    p->target->bus->wait(p->target->context, p->plan->hold_ms * UINT32_C(1000));
+            continue;
+        }
+        for (rmg_addr n = 0; n <= r->last - r->first; n++) {
+            const rmg_addr address = down ? r->last - n : r->first + n;
+
+            if (p->to->passes && p->to->passes(p->to->context, address))
+                continue;
+            if (!visit(p, e, read, p->step->bank, address))
+                return;
+        }
+        read = (uint8_t)(read + reads_of(e));
+    }
+}
+
+/* The bank's first word and those that differ from it in one line, the highest line first. */
+static void lines(play *p)
+{
+    const rmg_range *r = &p->step->range;
+    rmg_addr top = 1;
+    uint8_t read = 0;
+
+    while (top <= (r->last - r->first) / 2u && !((r->first >> 1) & top))
+        top <<= 1;
+    for (const uint8_t *e = rmg_rom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+        for (rmg_addr line = top; line; line >>= 1)
+            if (!visit(p, e, read, p->step->bank, r->first + line))
+                return;
+        if (!visit(p, e, read, p->step->bank, r->first))
+            return;
+        read = (uint8_t)(read + reads_of(e));
+    }
+}
+
+static void across(play *p)
+{
+    uint8_t read = 0;
+
+    for (const uint8_t *e = rmg_rom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+        for (uint8_t b = 0; b < p->plan->bank_count; b++) {
+            p->mask = p->plan->banks[b].bits;
+            if (!visit(p, e, read, b, p->plan->banks[b].range.first))
+                return;
+        }
+        read = (uint8_t)(read + reads_of(e));
+    }
+}
+
+static void data(play *p)
+{
+    for (uint8_t bit = 0; bit < p->plan->word_bits; bit++)
+        for (uint8_t zero = 0; zero < 2; zero++) {
+            const rmg_word one = (rmg_word)1 << bit;
+            const rmg_word wrote = (zero ? ~one : one) & p->target->mask;
+            rmg_word value;
+
+            if (!put(p, p->step->range.first, wrote) || !get(p, p->step->range.first, &value))
+                return;
+            check(p, p->step->bank, zero, p->step->range.first, wrote, value);
+            if (p->status != RMG_OK)
+                return;
+        }
+}
+
+/* Where the ROM keeps its data in memory: would this step destroy them? */
+static bool skipped(const play *p)
+{
+    if (!rmg_rom_rows[p->plan->processor].uses_memory || p->step->kind != RMG_ROM_MARCH)
+        return false;
+    return p->lines_bad[p->step->bank] || p->lines_bad[RMG_ROM_BANKS];
+}
+
+static void play_step(play *p)
+{
+    const bool ends = p->step->kind == RMG_ROM_MARCH || p->step->kind == RMG_ROM_FIRST;
+    rmg_rom_line end = line_of(p, RMG_ROM_SAYS_DONE);
+
+    p->left = p->plan->lines;
+    p->failed = 0;
+    p->mask = p->plan->banks[p->step->bank].bits;
+    if (skipped(p)) {
+        end.says = RMG_ROM_SAYS_SKIPPED;
+        tell(p, &end);
+        return;
+    }
+    switch (p->step->kind) {
+    case RMG_ROM_DATA:
+        p->bad[p->step->bank] = 0;
+        data(p);
+        break;
+    case RMG_ROM_LINES:
+        p->mask &= ~p->bad[p->step->bank];
+        lines(p);
+        break;
+    case RMG_ROM_ACROSS:
+        across(p);
+        break;
+    case RMG_ROM_FIRST:
+    case RMG_ROM_MARCH:
+        march(p, p->step->kind == RMG_ROM_FIRST && bare(p) ? rmg_rom_short_march
+                                                           : p->plan->march);
+        break;
+    default:
+        break;
+    }
+    end.says = p->left ? RMG_ROM_SAYS_DONE : RMG_ROM_SAYS_MORE;
+    end.bits = p->failed;
+    if (ends && !bare(p) && p->status == RMG_OK)
+        tell(p, &end);
+}
+
+rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
+                        const rmg_rom_listener *listener, unsigned passes)
+{
+    play p = {.plan = plan, .target = target, .to = listener};
+
+    for (p.pass = 0; p.pass < passes && p.status == RMG_OK; p.pass++) {
+        rmg_rom_line end;
+
+        p.step = NULL;
+        p.code = 0;
+        memset(p.lines_bad, 0, sizeof p.lines_bad);
+        end = line_of(&p, RMG_ROM_SAYS_START);
+        tell(&p, &end);
+        for (uint8_t s = 0; s < plan->step_count && p.status == RMG_OK; s++) {
+            p.step = &plan->steps[s];
+            play_step(&p);
+            if (bare(&p) && p.failed)
+                break; /* it keeps its data there: nothing else can be done */
+        }
+        end = line_of(&p, RMG_ROM_SAYS_END);
+        end.code = p.code;
+        if (p.status == RMG_OK)
+            tell(&p, &end);
+    }
+    return p.status;
+}
