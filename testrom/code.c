@@ -201,8 +201,8 @@ char *rmg_rom_line_text(const rmg_rom_plan *plan, const rmg_rom_line *line, char
         t = hex(t, line->read_as, data);
     }
     *t++ = ' ';
-    if (line->says == RMG_ROM_SAYS_FAILED && !line->at) {
-        *t++ = '-'; /* no register was left to keep a check in */
+    if (line->unchecked) {
+        *t++ = '-';
         *t++ = '-';
     } else {
         t = hex(t, check_of(text, t), 2);

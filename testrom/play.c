@@ -1,6 +1,4 @@
 /* The steps of a ROM, played on a bus: what it tells there. */
-#include <string.h>
-
 #include "rimeglass/testrom.h"
 
 const uint8_t rmg_rom_short_march[] = {RMG_ORDER_EITHER | 1u, RMG_OP_W0,
@@ -19,6 +17,7 @@ const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS] = {
                       .word_bits = 8,
                       .digits = 4,
                       .uses_memory = true,
+                      .residue = {RMG_ROM_HIGH_BYTE, RMG_ROM_HIGH_BYTE},
                       .vectors = 6,
                       .reset = 0xFFFC},
     [RMG_ROM_6809] = {.name = "6809",
@@ -46,7 +45,8 @@ typedef struct play {
     rmg_word mask;     /* bits that are looked at */
     uint8_t code;      /* first finding of the pass */
     rmg_word bad[RMG_ROM_BANKS]; /* bits that the data step of a bank found */
-    bool lines_bad[RMG_ROM_BANKS + 1u]; /* its address step failed; the last: the one across */
+    bool home_bad;   /* the address step of the bank with the lowest addresses failed */
+    bool across_bad; /* the step across banks did */
     rmg_status status;
 } play;
 
@@ -83,10 +83,16 @@ static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
     return (uint8_t)((unsigned)(bank + 1u) << 5 | n);
 }
 
+/* Does the processor keep data in the memory under test? */
+static bool keeps(const play *p)
+{
+    return rmg_rom_rows[p->plan->processor].uses_memory;
+}
+
 /* Is this the step that is done before there is memory to keep anything in? */
 static bool bare(const play *p)
 {
-    return p->step->kind == RMG_ROM_FIRST && rmg_rom_rows[p->plan->processor].uses_memory;
+    return p->step->kind == RMG_ROM_FIRST && keeps(p);
 }
 
 /* A read that gave `value`. */
@@ -101,10 +107,8 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
     p->failed |= wrong;
     if (!p->code)
         p->code = code_of(p, bank, wrong);
-    if (p->step->kind == RMG_ROM_LINES)
-        p->lines_bad[bank] = true;
-    if (p->step->kind == RMG_ROM_ACROSS)
-        p->lines_bad[RMG_ROM_BANKS] = true;
+    p->home_bad |= p->step->kind == RMG_ROM_LINES && !p->plan->banks[bank].range.first;
+    p->across_bad |= p->step->kind == RMG_ROM_ACROSS;
     if (p->step->kind == RMG_ROM_DATA) { /* these bits are not looked at again */
         p->bad[bank] |= wrong;
         p->mask &= ~wrong;
@@ -115,6 +119,7 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
     line.bank = bank;
     line.read = read;
     line.at = !bare(p);
+    line.unchecked = bare(p);
     line.address = bare(p) ? 0 : address;
     line.wrote = wrote;
     line.read_as = bare(p) ? value : wrote ^ wrong;
@@ -131,10 +136,12 @@ static bool put(play *p, rmg_addr address, rmg_word value)
 
 static bool get(play *p, rmg_addr address, rmg_word *value)
 {
+    const uint32_t residue =
+        rmg_rom_rows[p->plan->processor].residue[p->step->kind != RMG_ROM_MARCH];
+
     if (p->to->carries)
         p->to->carries(p->to->context,
-                       rmg_rom_rows[p->plan->processor]
-                           .residue[p->step->kind != RMG_ROM_MARCH]);
+                       residue == RMG_ROM_HIGH_BYTE ? (rmg_word)(address >> 8) : residue);
     if (p->status == RMG_OK)
         p->status = p->target->bus->read(p->target->context, address, value);
     *value &= p->target->mask;
@@ -231,6 +238,8 @@ static void across(play *p)
     for (const uint8_t *e = rmg_rom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
         for (uint8_t b = 0; b < p->plan->bank_count; b++) {
             p->mask = p->plan->banks[b].bits;
+            if (keeps(p)) /* bits that are bad by themselves say nothing of banks */
+                p->mask &= ~p->bad[b];
             if (!visit(p, e, read, b, p->plan->banks[b].range.first))
                 return;
         }
@@ -254,12 +263,11 @@ static void data(play *p)
         }
 }
 
-/* Where the ROM keeps its data in memory: would this step destroy them? */
+/* Would this step destroy data that the ROM keeps at the lowest addresses? */
 static bool skipped(const play *p)
 {
-    if (!rmg_rom_rows[p->plan->processor].uses_memory || p->step->kind != RMG_ROM_MARCH)
-        return false;
-    return p->lines_bad[p->step->bank] || p->lines_bad[RMG_ROM_BANKS];
+    return keeps(p) && p->step->kind == RMG_ROM_MARCH &&
+           (p->across_bad || (p->home_bad && !p->plan->banks[p->step->bank].range.first));
 }
 
 static void play_step(play *p)
@@ -305,23 +313,31 @@ rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
                         const rmg_rom_listener *listener, unsigned passes)
 {
     play p = {.plan = plan, .target = target, .to = listener};
+    bool dead = false;
 
-    for (p.pass = 0; p.pass < passes && p.status == RMG_OK; p.pass++) {
+    for (unsigned n = 0; n < passes && p.status == RMG_OK; n++, p.pass++) {
         rmg_rom_line end;
 
         p.step = NULL;
         p.code = 0;
-        memset(p.lines_bad, 0, sizeof p.lines_bad);
+        if (dead) /* it began anew, with its first pass */
+            p.pass = 0;
+        dead = false;
+        p.home_bad = p.across_bad = false;
         end = line_of(&p, RMG_ROM_SAYS_START);
         tell(&p, &end);
         for (uint8_t s = 0; s < plan->step_count && p.status == RMG_OK; s++) {
             p.step = &plan->steps[s];
+            if (bare(&p) && p.pass)
+                continue; /* its data are there */
             play_step(&p);
-            if (bare(&p) && p.failed)
-                break; /* it keeps its data there: nothing else can be done */
+            dead = bare(&p) && p.failed;
+            if (dead)
+                break; /* it cannot keep its data there: nothing else can be done */
         }
         end = line_of(&p, RMG_ROM_SAYS_END);
         end.code = p.code;
+        end.unchecked = dead;
         if (p.status == RMG_OK)
             tell(&p, &end);
     }

@@ -96,11 +96,13 @@ typedef struct rmg_rom_row {
     uint8_t digits;      /* of its addresses */
     bool uses_memory;    /* goes on only when the first memory works, and keeps its data there */
     bool has_ports;      /* I/O addresses of their own */
-    uint16_t residue[2]; /* what the bus carried before a read: in a march, in other steps */
+    uint32_t residue[2]; /* what the bus carried before a read: in a march, in other steps */
     uint32_t vectors;    /* bytes at the image's end that the processor wants there */
     uint32_t reset;      /* address of its first instruction or vector */
     bool refreshes;      /* rows of DRAM, where the board uses that */
 } rmg_rom_row;
+
+#define RMG_ROM_HIGH_BYTE 0x10000u /* of the address that is read */
 
 extern const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS];
 
@@ -127,7 +129,8 @@ typedef struct rmg_rom_line {
     rmg_addr address;
     rmg_word wrote, read_as;
     rmg_word bits; /* of DONE and MORE: all bits that failed in the step */
-    uint8_t code;  /* of END: the first finding, as it is blinked; 0: none */
+    uint8_t code;   /* of END: the first finding, as it is blinked; 0: none */
+    bool unchecked; /* no register was left to keep a check in */
 } rmg_rom_line;
 
 /* The first finding: bank (from 1) times 32, and the lowest bit (from 1), or of an address step
