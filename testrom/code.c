@@ -3,13 +3,13 @@
 
 #include <string.h>
 
-void rmg_rom_put(rom_code *c, const uint8_t *bytes, size_t count)
+void rmg_testrom_put(rom_code *c, const uint8_t *bytes, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         rom_byte(c, bytes[i]);
 }
 
-void rmg_rom_near(rom_code *c, unsigned label)
+void rmg_testrom_near(rom_code *c, unsigned label)
 {
     const int32_t distance = (int32_t)(rom_of(c, label) - (rom_here(c) + 1u));
 
@@ -18,40 +18,40 @@ void rmg_rom_near(rom_code *c, unsigned label)
 }
 
 /* The clock as it really is. */
-static double clock_of(const rmg_rom_plan *plan)
+static double clock_of(const rmg_testrom_plan *plan)
 {
     return plan->clock_hz * (1.0 + plan->trim_ppm / 1e6);
 }
 
-uint32_t rmg_rom_bit_clocks(const rmg_rom_plan *plan)
+uint32_t rmg_testrom_bit_clocks(const rmg_testrom_plan *plan)
 {
     return plan->baud ? (uint32_t)(clock_of(plan) / plan->baud + 0.5) : 0;
 }
 
-double rmg_rom_rate(const rmg_rom_plan *plan, double clocks)
+double rmg_testrom_rate(const rmg_testrom_plan *plan, double clocks)
 {
     return clock_of(plan) / clocks;
 }
 
-char rmg_rom_kind_letter(rmg_rom_kind kind)
+char rmg_testrom_kind_letter(rmg_testrom_kind kind)
 {
     static const char letters[] = {'D', 'A', 'X', 'F', 'M'};
 
-    _Static_assert(sizeof letters == RMG_ROM_KINDS, "each kind of step has its letter");
+    _Static_assert(sizeof letters == RMG_TESTROM_KINDS, "each kind of step has its letter");
     return letters[kind];
 }
 
-char rmg_rom_bank_letter(uint8_t bank)
+char rmg_testrom_bank_letter(uint8_t bank)
 {
     return (char)('A' + bank);
 }
 
-char rmg_rom_read_letter(uint8_t read)
+char rmg_testrom_read_letter(uint8_t read)
 {
     return (char)(read < 26 ? 'a' + read : '0' + (read - 26) % 10);
 }
 
-bool rmg_rom_masked(const rmg_rom_plan *plan)
+bool rmg_testrom_masked(const rmg_testrom_plan *plan)
 {
     const rmg_word all = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - plan->word_bits);
 
@@ -61,27 +61,27 @@ bool rmg_rom_masked(const rmg_rom_plan *plan)
     return false;
 }
 
-static void (*const writers[RMG_ROM_PROCESSORS])(rom_code *) = {
-    [RMG_ROM_Z80] = rmg_rom_write_z80,
-    [RMG_ROM_6502] = rmg_rom_write_6502,
+static void (*const writers[RMG_TESTROM_PROCESSORS])(rom_code *) = {
+    [RMG_TESTROM_Z80] = rmg_testrom_write_z80,
+    [RMG_TESTROM_6502] = rmg_testrom_write_6502,
 };
 
 /* What the processor wants at the end of the image, which must end where it looks for it. */
-static bool put_vectors(const rom_code *c, const rmg_rom_row *row)
+static bool put_vectors(const rom_code *c, const rmg_testrom_row *row)
 {
-    const rmg_rom_plan *plan = c->plan;
+    const rmg_testrom_plan *plan = c->plan;
     uint8_t *end = c->bytes + plan->size;
 
     if (!row->vectors)
         return true;
-    if (plan->origin + plan->size != (plan->processor == RMG_ROM_8086 ? 0x100000u : 0x10000u))
+    if (plan->origin + plan->size != (plan->processor == RMG_TESTROM_8086 ? 0x100000u : 0x10000u))
         return false;
     end -= row->vectors;
-    for (uint32_t i = 0; i < row->vectors && plan->processor != RMG_ROM_8086; i += 2) {
+    for (uint32_t i = 0; i < row->vectors && plan->processor != RMG_TESTROM_8086; i += 2) {
         end[i] = (uint8_t)(c->big ? plan->origin >> 8 : plan->origin);
         end[i + 1] = (uint8_t)(c->big ? plan->origin : plan->origin >> 8);
     }
-    if (plan->processor == RMG_ROM_8086) {
+    if (plan->processor == RMG_TESTROM_8086) {
         const uint32_t segment = plan->origin >> 4;
 
         end[0] = 0xEA;
@@ -92,9 +92,9 @@ static bool put_vectors(const rom_code *c, const rmg_rom_row *row)
     return true;
 }
 
-rmg_status rmg_rom_make(const rmg_rom_plan *plan, rmg_rom_image *image)
+rmg_status rmg_testrom_make(const rmg_testrom_plan *plan, rmg_testrom_image *image)
 {
-    const rmg_rom_row *row = &rmg_rom_rows[plan->processor];
+    const rmg_testrom_row *row = &rmg_testrom_rows[plan->processor];
     rom_code c = {.plan = plan,
                   .bytes = image->bytes,
                   .room = image->room < plan->size ? image->room : plan->size,
@@ -135,78 +135,4 @@ rmg_status rmg_rom_make(const rmg_rom_plan *plan, rmg_rom_image *image)
         return RMG_ERR_RANGE;
     }
     return RMG_OK;
-}
-
-/* So many hexadecimal digits. */
-static char *hex(char *text, uint64_t value, unsigned digits)
-{
-    while (digits--)
-        *text++ = "0123456789ABCDEF"[value >> (4u * digits) & 15u];
-    return text;
-}
-
-/* The check: before each character the eight bits are rotated left, then it is exclusive-ored. */
-static uint8_t check_of(const char *text, const char *end)
-{
-    uint8_t check = 0;
-
-    for (; text < end; text++)
-        check = (uint8_t)((uint8_t)(check << 1 | check >> 7) ^ (uint8_t)*text);
-    return check;
-}
-
-char *rmg_rom_line_text(const rmg_rom_plan *plan, const rmg_rom_line *line, char *text)
-{
-    const unsigned data = plan->word_bits / 4u;
-    char *t = text;
-
-    *t++ = (char)('0' + line->pass);
-    switch (line->says) {
-    case RMG_ROM_SAYS_START:
-        *t++ = 'S';
-        *t++ = ' ';
-        t = hex(t, plan->id, 4);
-        break;
-    case RMG_ROM_SAYS_SUM:
-        *t++ = 'R';
-        break;
-    case RMG_ROM_SAYS_END:
-        *t++ = 'E';
-        *t++ = ' ';
-        t = hex(t, line->code, 2);
-        break;
-    default:
-        *t++ = rmg_rom_kind_letter(line->kind);
-        *t++ = rmg_rom_bank_letter(line->bank);
-        *t++ = line->says == RMG_ROM_SAYS_DONE      ? '.'
-               : line->says == RMG_ROM_SAYS_MORE    ? '+'
-               : line->says == RMG_ROM_SAYS_SKIPPED ? '/'
-                                                    : rmg_rom_read_letter(line->read);
-        if (line->says == RMG_ROM_SAYS_SKIPPED)
-            break;
-        *t++ = ' ';
-        if (line->says != RMG_ROM_SAYS_FAILED) {
-            t = hex(t, line->bits, data);
-            break;
-        }
-        if (line->at) {
-            t = hex(t, line->address << plan->byte_shift, plan->digits);
-        } else {
-            memset(t, '-', plan->digits);
-            t += plan->digits;
-        }
-        *t++ = ' ';
-        t = hex(t, line->wrote, data);
-        *t++ = ' ';
-        t = hex(t, line->read_as, data);
-    }
-    *t++ = ' ';
-    if (line->unchecked) {
-        *t++ = '-';
-        *t++ = '-';
-    } else {
-        t = hex(t, check_of(text, t), 2);
-    }
-    *t = '\0';
-    return text;
 }

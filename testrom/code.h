@@ -8,7 +8,7 @@
 
 /* Code is written twice: the first time finds the labels. */
 typedef struct rom_code {
-    const rmg_rom_plan *plan;
+    const rmg_testrom_plan *plan;
     uint8_t *bytes; /* [room] */
     size_t room;
     size_t at;      /* bytes written, or that would have been */
@@ -77,24 +77,24 @@ static inline void rom_long(rom_code *c, uint32_t value)
 }
 
 /* Several bytes at once: of ROM(c, 0x7E, 0xB7). */
-void rmg_rom_put(rom_code *c, const uint8_t *bytes, size_t count);
+void rmg_testrom_put(rom_code *c, const uint8_t *bytes, size_t count);
 #define ROM(c, ...)                                                                                \
-    rmg_rom_put(c, (const uint8_t[]){__VA_ARGS__}, sizeof((const uint8_t[]){__VA_ARGS__}))
+    rmg_testrom_put(c, (const uint8_t[]){__VA_ARGS__}, sizeof((const uint8_t[]){__VA_ARGS__}))
 
 /* The distance of a short branch, counted from the byte after it. */
-void rmg_rom_near(rom_code *c, unsigned label);
+void rmg_testrom_near(rom_code *c, unsigned label);
 
 /* Clocks of a bit, the trim included; and the rate that so many clocks give. */
-uint32_t rmg_rom_bit_clocks(const rmg_rom_plan *plan);
-double rmg_rom_rate(const rmg_rom_plan *plan, double clocks);
+uint32_t rmg_testrom_bit_clocks(const rmg_testrom_plan *plan);
+double rmg_testrom_rate(const rmg_testrom_plan *plan, double clocks);
 
 /* Letters of a line. */
-char rmg_rom_kind_letter(rmg_rom_kind kind);   /* "D", "A", "X", "F", "M" */
-char rmg_rom_bank_letter(uint8_t bank);        /* "A" ... */
-char rmg_rom_read_letter(uint8_t read);        /* "a" ... "z", "0" ... "9" */
+char rmg_testrom_kind_letter(rmg_testrom_kind kind);   /* "D", "A", "X", "F", "M" */
+char rmg_testrom_bank_letter(uint8_t bank);        /* "A" ... */
+char rmg_testrom_read_letter(uint8_t read);        /* "a" ... "z", "0" ... "9" */
 
 /* Does a bank lack bits of the word? Then the marches look at some bits only. */
-bool rmg_rom_masked(const rmg_rom_plan *plan);
+bool rmg_testrom_masked(const rmg_testrom_plan *plan);
 
 static inline unsigned rom_ops(const uint8_t *element)
 {
@@ -106,10 +106,10 @@ static inline const uint8_t *rom_next_element(const uint8_t *element)
 }
 
 /* Writes all of the code; c->plan says what it does. */
-void rmg_rom_write_z80(rom_code *c);
-void rmg_rom_write_6502(rom_code *c);
-void rmg_rom_write_6809(rom_code *c);
-void rmg_rom_write_68000(rom_code *c);
-void rmg_rom_write_8086(rom_code *c);
+void rmg_testrom_write_z80(rom_code *c);
+void rmg_testrom_write_6502(rom_code *c);
+void rmg_testrom_write_6809(rom_code *c);
+void rmg_testrom_write_68000(rom_code *c);
+void rmg_testrom_write_8086(rom_code *c);
 
 #endif

@@ -25,7 +25,7 @@ enum {
     ACROSS_BAD,
     HOME_BAD, /* address lines of the bank that holds zero page */
     GOOD,     /* a byte a bank: bits that the data step passed */
-    RECORD = GOOD + RMG_ROM_BANKS, /* of the step */
+    RECORD = GOOD + RMG_TESTROM_BANKS, /* of the step */
     STEP = RECORD,
     BANK,
     MASK,
@@ -62,7 +62,7 @@ static void to(rom_code *c, unsigned opcode, unsigned label)
 static void branch(rom_code *c, unsigned opcode, unsigned label)
 {
     rom_byte(c, opcode);
-    rmg_rom_near(c, label);
+    rmg_testrom_near(c, label);
 }
 
 #define JSR 0x20u
@@ -100,9 +100,9 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
 }
 
 /* The other output where both share an address, idle; as in every write. */
-static uint8_t level(const rmg_rom_plan *plan, const rmg_rom_output *o, bool on)
+static uint8_t level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on)
 {
-    const rmg_rom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
+    const rmg_testrom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
     unsigned value = o->others;
 
     if (other->fitted && other->at == o->at) {
@@ -136,7 +136,7 @@ static void pause(rom_code *c, uint32_t ms)
  * pointer: see `bare`. */
 static void light(rom_code *c, uint32_t ms, bool bare)
 {
-    const rmg_rom_output *o = &c->plan->lamp;
+    const rmg_testrom_output *o = &c->plan->lamp;
 
     if (o->tone && !bare) {
         const uint32_t half = c->plan->clock_hz / o->tone / 2u;
@@ -185,7 +185,7 @@ static void light(rom_code *c, uint32_t ms, bool bare)
 /* X gets the level of the carry, in the same time for both. */
 static void level_of_carry(rom_code *c)
 {
-    const rmg_rom_output *o = &c->plan->serial;
+    const rmg_testrom_output *o = &c->plan->serial;
 
     ROM(c, 0xB0, 4, 0xA2, level(c->plan, o, false), 0x90, 3, 0xA2, level(c->plan, o, true), 0xEA);
 }
@@ -195,8 +195,8 @@ static void level_of_carry(rom_code *c)
 static void write_bare_sender(writer *w)
 {
     rom_code *c = w->c;
-    const rmg_rom_output *o = &c->plan->serial;
-    const uint32_t clocks = rmg_rom_bit_clocks(c->plan), own = 16;
+    const rmg_testrom_output *o = &c->plan->serial;
+    const uint32_t clocks = rmg_testrom_bit_clocks(c->plan), own = 16;
     const unsigned special = rom_label(c), high = rom_label(c), low = rom_label(c),
                    digit = rom_label(c), count = rom_label(c), zeros = rom_label(c),
                    go_on = rom_label(c), number = rom_label(c);
@@ -275,14 +275,14 @@ static void text(rom_code *c, const char *t)
 static void write_texts(writer *w)
 {
     rom_code *c = w->c;
-    const rmg_rom_line start = {.says = RMG_ROM_SAYS_START};
-    char line[RMG_ROM_LINE];
+    const rmg_testrom_line start = {.says = RMG_TESTROM_SAYS_START};
+    char line[RMG_TESTROM_LINE];
     size_t from;
 
     rom_set(c, w->texts);
     from = c->at;
     w->text_go = 0;
-    text(c, rmg_rom_line_text(c->plan, &start, line));
+    text(c, rmg_testrom_line_text(c->plan, &start, line));
     text(c, "\r\n");
     rom_byte(c, TEXT_GO_ON);
     for (unsigned one = 0; one < 2; one++) {
@@ -357,8 +357,8 @@ static void write_first(writer *w)
 static void write_sender(writer *w)
 {
     rom_code *c = w->c;
-    const rmg_rom_output *o = &c->plan->serial;
-    const uint32_t clocks = rmg_rom_bit_clocks(c->plan), own = 7u + 4u + 2u + 5u + 2u + 3u;
+    const rmg_testrom_output *o = &c->plan->serial;
+    const uint32_t clocks = rmg_testrom_bit_clocks(c->plan), own = 7u + 4u + 2u + 5u + 2u + 3u;
     unsigned bit;
 
     rom_set(c, w->tx);
@@ -372,7 +372,7 @@ static void write_sender(writer *w)
     level_of_carry(c);
     absolute(c, 0x8E, o->at);
     if (clocks >= own + 2u)
-        c->baud = rmg_rom_rate(c->plan, own + spend(c, clocks - own));
+        c->baud = rmg_testrom_rate(c->plan, own + spend(c, clocks - own));
     ROM(c, 0x38, 0x66, SHIFT, 0x88);
     branch(c, BNE, bit);
     rom_byte(c, 0x60);
@@ -409,7 +409,7 @@ static void write_texts_of_lines(writer *w)
 }
 
 /* The bank that holds zero page. */
-static uint8_t home(const rmg_rom_plan *plan)
+static uint8_t home(const rmg_testrom_plan *plan)
 {
     for (uint8_t i = 0; i < plan->bank_count; i++)
         if (!plan->banks[i].range.first)
@@ -417,9 +417,9 @@ static uint8_t home(const rmg_rom_plan *plan)
     return 0;
 }
 
-static char home_letter(const rmg_rom_plan *plan)
+static char home_letter(const rmg_testrom_plan *plan)
 {
-    return rmg_rom_bank_letter(home(plan));
+    return rmg_testrom_bank_letter(home(plan));
 }
 
 /* A read was wrong: A is what was read, X the letter, (AT),Y the address. Y stays. */
@@ -646,7 +646,7 @@ static void write_element(writer *w, const uint8_t *e, uint8_t read)
     rom_byte(c, 0x60);
     for (unsigned i = 0; i < count; i++) {
         rom_set(c, stubs[i].from);
-        ROM(c, 0xA2, (uint8_t)rmg_rom_read_letter(stubs[i].letter));
+        ROM(c, 0xA2, (uint8_t)rmg_testrom_read_letter(stubs[i].letter));
         to(c, JSR, stubs[i].one ? w->report_1 : w->report_0);
         to(c, JMP, stubs[i].back);
     }
@@ -713,12 +713,12 @@ static uint32_t highest_line(const rmg_range *r)
     return top;
 }
 
-static void record(rom_code *c, const rmg_rom_step *s, uint8_t bank, const rmg_range *r)
+static void record(rom_code *c, const rmg_testrom_step *s, uint8_t bank, const rmg_range *r)
 {
     const uint32_t top = highest_line(r);
-    const bool lines = s->kind == RMG_ROM_LINES || s->kind == RMG_ROM_DATA;
+    const bool lines = s->kind == RMG_TESTROM_LINES || s->kind == RMG_TESTROM_DATA;
 
-    ROM(c, (uint8_t)rmg_rom_kind_letter(s->kind), (uint8_t)rmg_rom_bank_letter(bank),
+    ROM(c, (uint8_t)rmg_testrom_kind_letter(s->kind), (uint8_t)rmg_testrom_bank_letter(bank),
         (uint8_t)c->plan->banks[bank].bits, (uint8_t)(r->first >> 8),
         (uint8_t)(lines ? top : (r->first >> 8) - 1u),
         (uint8_t)(lines ? top >> 8 : (r->last >> 8) + 1u));
@@ -781,7 +781,7 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
                          unsigned end)
 {
     rom_code *c = w->c;
-    const rmg_rom_plan *plan = c->plan;
+    const rmg_testrom_plan *plan = c->plan;
     const unsigned pass = rom_label(c), begun = rom_label(c), fine = rom_label(c),
                    digit = rom_label(c), across = rom_label(c);
     unsigned n = 0;
@@ -803,17 +803,17 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
 
     write_sum(c, end);
     branch(c, BEQ, fine);
-    ROM(c, 0xA9, RMG_ROM_CODE_SUM, 0x85, CODE, 0xA9, 'R');
+    ROM(c, 0xA9, RMG_TESTROM_CODE_SUM, 0x85, CODE, 0xA9, 'R');
     to(c, JSR, w->begin_line);
     to(c, JSR, w->end_line);
     rom_set(c, fine);
     for (unsigned i = 0; i < plan->step_count; i++) {
-        const rmg_rom_step *s = &plan->steps[i];
+        const rmg_testrom_step *s = &plan->steps[i];
 
-        if (s->kind == RMG_ROM_FIRST)
+        if (s->kind == RMG_TESTROM_FIRST)
             continue;
         ROM(c, 0xA9, plan->lines, 0x85, LEFT, 0xA9, 0, 0x85, FAILED);
-        if (s->kind == RMG_ROM_ACROSS) {
+        if (s->kind == RMG_TESTROM_ACROSS) {
             for (unsigned e = 0; e < 3; e++) {
                 ROM(c, 0xA9, (uint8_t)e, 0x85, ELEMENT);
                 for (unsigned b = 0; b < plan->bank_count; b++) {
@@ -824,13 +824,13 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
             n += plan->bank_count;
             continue;
         }
-        if (s->kind == RMG_ROM_LINES) { /* the data step's record goes on, with its mask */
+        if (s->kind == RMG_TESTROM_LINES) { /* the data step's record goes on, with its mask */
             ROM(c, 0xA9, 'A', 0x85, STEP);
         } else {
             ROM(c, 0xA2, (uint8_t)(n++ * RECORD_BYTES));
             to(c, JSR, w->load);
         }
-        to(c, JSR, s->kind == RMG_ROM_DATA ? data : s->kind == RMG_ROM_LINES ? lines : march);
+        to(c, JSR, s->kind == RMG_TESTROM_DATA ? data : s->kind == RMG_TESTROM_LINES ? lines : march);
     }
     ROM(c, 0xA9, 'E');
     to(c, JSR, w->begin_line);
@@ -856,19 +856,19 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
     to(c, JMP, w->one);
     rom_set(c, w->records);
     for (unsigned i = 0; i < plan->step_count; i++) {
-        const rmg_rom_step *s = &plan->steps[i];
+        const rmg_testrom_step *s = &plan->steps[i];
 
-        if (s->kind == RMG_ROM_ACROSS)
+        if (s->kind == RMG_TESTROM_ACROSS)
             for (uint8_t b = 0; b < plan->bank_count; b++)
                 record(c, s, b, &plan->banks[b].range);
-        else if (s->kind != RMG_ROM_FIRST && s->kind != RMG_ROM_LINES)
+        else if (s->kind != RMG_TESTROM_FIRST && s->kind != RMG_TESTROM_LINES)
             record(c, s, s->bank, &s->range);
     }
 }
 
-void rmg_rom_write_6502(rom_code *c)
+void rmg_testrom_write_6502(rom_code *c)
 {
-    const rmg_rom_plan *plan = c->plan;
+    const rmg_testrom_plan *plan = c->plan;
     writer w = {.c = c};
     const unsigned start = rom_label(c), end = rom_label(c), blinks = rom_label(c);
     unsigned *const labels[] = {&w.bare_next, &w.bare_send, &w.texts, &w.tx, &w.digits, &w.space,

@@ -1,32 +1,32 @@
 /* The steps of a ROM, played on a bus: what it tells there. */
 #include "rimeglass/testrom.h"
 
-const uint8_t rmg_rom_short_march[] = {RMG_ORDER_EITHER | 1u, RMG_OP_W0,
+const uint8_t rmg_testrom_short_march[] = {RMG_ORDER_EITHER | 1u, RMG_OP_W0,
                                        RMG_ORDER_UP | 2u,     RMG_OP_R0, RMG_OP_W1,
                                        RMG_ORDER_UP | 2u,     RMG_OP_R1, RMG_OP_W0,
                                        0};
 
-const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS] = {
-    [RMG_ROM_Z80] = {.name = "Z80",
+const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
+    [RMG_TESTROM_Z80] = {.name = "Z80",
                      .word_bits = 8,
                      .digits = 4,
                      .has_ports = true,
                      .residue = {0x7E, 0x7E},
                      .refreshes = true},
-    [RMG_ROM_6502] = {.name = "6502",
+    [RMG_TESTROM_6502] = {.name = "6502",
                       .word_bits = 8,
                       .digits = 4,
                       .uses_memory = true,
-                      .residue = {RMG_ROM_HIGH_BYTE, RMG_ROM_HIGH_BYTE},
+                      .residue = {RMG_TESTROM_HIGH_BYTE, RMG_TESTROM_HIGH_BYTE},
                       .vectors = 6,
                       .reset = 0xFFFC},
-    [RMG_ROM_6809] = {.name = "6809",
+    [RMG_TESTROM_6809] = {.name = "6809",
                       .word_bits = 8,
                       .digits = 4,
                       .vectors = 16,
                       .reset = 0xFFFE},
-    [RMG_ROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6},
-    [RMG_ROM_8086] = {.name = "8086",
+    [RMG_TESTROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6},
+    [RMG_TESTROM_8086] = {.name = "8086",
                       .digits = 5,
                       .has_ports = true,
                       .vectors = 16,
@@ -35,32 +35,32 @@ const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS] = {
 
 /* A play as it stands. */
 typedef struct play {
-    const rmg_rom_plan *plan;
+    const rmg_testrom_plan *plan;
     const rmg_target *target;
-    const rmg_rom_listener *to;
-    const rmg_rom_step *step;
+    const rmg_testrom_listener *to;
+    const rmg_testrom_step *step;
     unsigned pass;
     unsigned left;     /* lines that may be told in this step */
     rmg_word failed;   /* bits, in this step */
     rmg_word mask;     /* bits that are looked at */
     uint8_t code;      /* first finding of the pass */
-    rmg_word bad[RMG_ROM_BANKS]; /* bits that the data step of a bank found */
+    rmg_word bad[RMG_TESTROM_BANKS]; /* bits that the data step of a bank found */
     bool home_bad;   /* the address step of the bank with the lowest addresses failed */
     bool across_bad; /* the step across banks did */
     rmg_status status;
 } play;
 
-static bool tell(play *p, const rmg_rom_line *line)
+static bool tell(play *p, const rmg_testrom_line *line)
 {
     if (p->to->line && !p->to->line(p->to->context, line))
         p->status = RMG_ERR_CANCELLED;
     return p->status == RMG_OK;
 }
 
-static rmg_rom_line line_of(const play *p, rmg_rom_says says)
+static rmg_testrom_line line_of(const play *p, rmg_testrom_says says)
 {
-    return (rmg_rom_line){.says = says,
-                          .kind = p->step ? p->step->kind : RMG_ROM_DATA,
+    return (rmg_testrom_line){.says = says,
+                          .kind = p->step ? p->step->kind : RMG_TESTROM_DATA,
                           .bank = p->step ? p->step->bank : 0,
                           .pass = (uint8_t)(p->pass % 10u)};
 }
@@ -76,8 +76,8 @@ static uint8_t lowest(rmg_word bits)
 
 static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
 {
-    const uint8_t n = p->step->kind == RMG_ROM_LINES    ? (uint8_t)(p->plan->word_bits + 1u)
-                      : p->step->kind == RMG_ROM_ACROSS ? (uint8_t)(p->plan->word_bits + 2u)
+    const uint8_t n = p->step->kind == RMG_TESTROM_LINES    ? (uint8_t)(p->plan->word_bits + 1u)
+                      : p->step->kind == RMG_TESTROM_ACROSS ? (uint8_t)(p->plan->word_bits + 2u)
                                                         : (uint8_t)(lowest(bits) + 1u);
 
     return (uint8_t)((unsigned)(bank + 1u) << 5 | n);
@@ -86,13 +86,13 @@ static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
 /* Does the processor keep data in the memory under test? */
 static bool keeps(const play *p)
 {
-    return rmg_rom_rows[p->plan->processor].uses_memory;
+    return rmg_testrom_rows[p->plan->processor].uses_memory;
 }
 
 /* Is this the step that is done before there is memory to keep anything in? */
 static bool bare(const play *p)
 {
-    return p->step->kind == RMG_ROM_FIRST && keeps(p);
+    return p->step->kind == RMG_TESTROM_FIRST && keeps(p);
 }
 
 /* A read that gave `value`. */
@@ -100,16 +100,16 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
                   rmg_word value)
 {
     const rmg_word wrong = (wrote ^ value) & p->mask;
-    rmg_rom_line line = line_of(p, RMG_ROM_SAYS_FAILED);
+    rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_FAILED);
 
     if (!wrong)
         return;
     p->failed |= wrong;
     if (!p->code)
         p->code = code_of(p, bank, wrong);
-    p->home_bad |= p->step->kind == RMG_ROM_LINES && !p->plan->banks[bank].range.first;
-    p->across_bad |= p->step->kind == RMG_ROM_ACROSS;
-    if (p->step->kind == RMG_ROM_DATA) { /* these bits are not looked at again */
+    p->home_bad |= p->step->kind == RMG_TESTROM_LINES && !p->plan->banks[bank].range.first;
+    p->across_bad |= p->step->kind == RMG_TESTROM_ACROSS;
+    if (p->step->kind == RMG_TESTROM_DATA) { /* these bits are not looked at again */
         p->bad[bank] |= wrong;
         p->mask &= ~wrong;
     }
@@ -137,11 +137,11 @@ static bool put(play *p, rmg_addr address, rmg_word value)
 static bool get(play *p, rmg_addr address, rmg_word *value)
 {
     const uint32_t residue =
-        rmg_rom_rows[p->plan->processor].residue[p->step->kind != RMG_ROM_MARCH];
+        rmg_testrom_rows[p->plan->processor].residue[p->step->kind != RMG_TESTROM_MARCH];
 
     if (p->to->carries)
         p->to->carries(p->to->context,
-                       residue == RMG_ROM_HIGH_BYTE ? (rmg_word)(address >> 8) : residue);
+                       residue == RMG_TESTROM_HIGH_BYTE ? (rmg_word)(address >> 8) : residue);
     if (p->status == RMG_OK)
         p->status = p->target->bus->read(p->target->context, address, value);
     *value &= p->target->mask;
@@ -221,7 +221,7 @@ static void lines(play *p)
 
     while (top <= (r->last - r->first) / 2u && !((r->first >> 1) & top))
         top <<= 1;
-    for (const uint8_t *e = rmg_rom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+    for (const uint8_t *e = rmg_testrom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
         for (rmg_addr line = top; line; line >>= 1)
             if (!visit(p, e, read, p->step->bank, r->first + line))
                 return;
@@ -235,7 +235,7 @@ static void across(play *p)
 {
     uint8_t read = 0;
 
-    for (const uint8_t *e = rmg_rom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+    for (const uint8_t *e = rmg_testrom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
         for (uint8_t b = 0; b < p->plan->bank_count; b++) {
             p->mask = p->plan->banks[b].bits;
             if (keeps(p)) /* bits that are bad by themselves say nothing of banks */
@@ -266,57 +266,57 @@ static void data(play *p)
 /* Would this step destroy data that the ROM keeps at the lowest addresses? */
 static bool skipped(const play *p)
 {
-    return keeps(p) && p->step->kind == RMG_ROM_MARCH &&
+    return keeps(p) && p->step->kind == RMG_TESTROM_MARCH &&
            (p->across_bad || (p->home_bad && !p->plan->banks[p->step->bank].range.first));
 }
 
 static void play_step(play *p)
 {
-    const bool ends = p->step->kind == RMG_ROM_MARCH || p->step->kind == RMG_ROM_FIRST;
-    rmg_rom_line end = line_of(p, RMG_ROM_SAYS_DONE);
+    const bool ends = p->step->kind == RMG_TESTROM_MARCH || p->step->kind == RMG_TESTROM_FIRST;
+    rmg_testrom_line end = line_of(p, RMG_TESTROM_SAYS_DONE);
 
     p->left = p->plan->lines;
     p->failed = 0;
     p->mask = p->plan->banks[p->step->bank].bits;
     if (skipped(p)) {
-        end.says = RMG_ROM_SAYS_SKIPPED;
+        end.says = RMG_TESTROM_SAYS_SKIPPED;
         tell(p, &end);
         return;
     }
     switch (p->step->kind) {
-    case RMG_ROM_DATA:
+    case RMG_TESTROM_DATA:
         p->bad[p->step->bank] = 0;
         data(p);
         break;
-    case RMG_ROM_LINES:
+    case RMG_TESTROM_LINES:
         p->mask &= ~p->bad[p->step->bank];
         lines(p);
         break;
-    case RMG_ROM_ACROSS:
+    case RMG_TESTROM_ACROSS:
         across(p);
         break;
-    case RMG_ROM_FIRST:
-    case RMG_ROM_MARCH:
-        march(p, p->step->kind == RMG_ROM_FIRST && bare(p) ? rmg_rom_short_march
+    case RMG_TESTROM_FIRST:
+    case RMG_TESTROM_MARCH:
+        march(p, p->step->kind == RMG_TESTROM_FIRST && bare(p) ? rmg_testrom_short_march
                                                            : p->plan->march);
         break;
     default:
         break;
     }
-    end.says = p->left ? RMG_ROM_SAYS_DONE : RMG_ROM_SAYS_MORE;
+    end.says = p->left ? RMG_TESTROM_SAYS_DONE : RMG_TESTROM_SAYS_MORE;
     end.bits = p->failed;
     if (ends && !bare(p) && p->status == RMG_OK)
         tell(p, &end);
 }
 
-rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
-                        const rmg_rom_listener *listener, unsigned passes)
+rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *target,
+                        const rmg_testrom_listener *listener, unsigned passes)
 {
     play p = {.plan = plan, .target = target, .to = listener};
     bool dead = false;
 
     for (unsigned n = 0; n < passes && p.status == RMG_OK; n++, p.pass++) {
-        rmg_rom_line end;
+        rmg_testrom_line end;
 
         p.step = NULL;
         p.code = 0;
@@ -324,7 +324,7 @@ rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
             p.pass = 0;
         dead = false;
         p.home_bad = p.across_bad = false;
-        end = line_of(&p, RMG_ROM_SAYS_START);
+        end = line_of(&p, RMG_TESTROM_SAYS_START);
         tell(&p, &end);
         for (uint8_t s = 0; s < plan->step_count && p.status == RMG_OK; s++) {
             p.step = &plan->steps[s];
@@ -335,7 +335,7 @@ rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
             if (dead)
                 break; /* it cannot keep its data there: nothing else can be done */
         }
-        end = line_of(&p, RMG_ROM_SAYS_END);
+        end = line_of(&p, RMG_TESTROM_SAYS_END);
         end.code = p.code;
         end.unchecked = dead;
         if (p.status == RMG_OK)

@@ -28,7 +28,7 @@ static void jump_to(rom_code *c, unsigned opcode, unsigned label)
 static void branch_to(rom_code *c, unsigned opcode, unsigned label)
 {
     rom_byte(c, opcode);
-    rmg_rom_near(c, label);
+    rmg_testrom_near(c, label);
 }
 
 #define JP    0xC3u
@@ -65,9 +65,9 @@ static void out(rom_code *c, bool port, uint32_t at)
 }
 
 /* Other bits that an output shares its address with stay as they are while nothing happens. */
-static uint8_t quiet(const rmg_rom_plan *plan, const rmg_rom_output *of_this)
+static uint8_t quiet(const rmg_testrom_plan *plan, const rmg_testrom_output *of_this)
 {
-    const rmg_rom_output *o[2] = {&plan->serial, &plan->lamp};
+    const rmg_testrom_output *o[2] = {&plan->serial, &plan->lamp};
     unsigned value = of_this->others;
 
     for (unsigned i = 0; i < 2; i++)
@@ -82,7 +82,7 @@ static uint8_t quiet(const rmg_rom_plan *plan, const rmg_rom_output *of_this)
 
 static void lamp(rom_code *c, bool on)
 {
-    const rmg_rom_output *o = &c->plan->lamp;
+    const rmg_testrom_output *o = &c->plan->lamp;
 
     ROM(c, 0x3E, (uint8_t)(quiet(c->plan, o) | (on != o->inverted ? o->bit : 0u)));
     out(c, o->port, o->at);
@@ -118,7 +118,7 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
         }
         if (best == 3)
             break;
-        rmg_rom_put(c, pads[best].bytes, pads[best].count);
+        rmg_testrom_put(c, pads[best].bytes, pads[best].count);
         rest -= pads[best].clocks;
     }
     return clocks - rest;
@@ -128,9 +128,9 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
 static void write_serial(writer *w)
 {
     rom_code *c = w->c;
-    const rmg_rom_output *o = &c->plan->serial;
+    const rmg_testrom_output *o = &c->plan->serial;
     const uint32_t own = 4u + 7u + 7u + (o->port ? 11u : 13u) + 4u + 8u + 13u;
-    const uint32_t bit_clocks = rmg_rom_bit_clocks(c->plan);
+    const uint32_t bit_clocks = rmg_testrom_bit_clocks(c->plan);
     unsigned bit;
 
     rom_set(c, w->r.hi);
@@ -151,7 +151,7 @@ static void write_serial(writer *w)
     if (bit_clocks < own)
         c->why = "the clock is too slow for this rate: choose a lower one";
     else
-        c->baud = rmg_rom_rate(c->plan, own + spend(c, bit_clocks - own));
+        c->baud = rmg_testrom_rate(c->plan, own + spend(c, bit_clocks - own));
     ROM(c, 0x37, 0xCB, 0x19); /* scf; rr c: the next bit, stop bits behind it */
     branch_to(c, DJNZ, bit);
     ROM(c, 0xD9, 0xC9);
@@ -386,7 +386,7 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         jump_to(c, LD_HL, letter);
         jump_to(c, JP, w->r.report);
         rom_set(c, letter);
-        rom_byte(c, (uint8_t)rmg_rom_read_letter(stubs[i].letter));
+        rom_byte(c, (uint8_t)rmg_testrom_read_letter(stubs[i].letter));
         jump_to(c, JP, stubs[i].back);
     }
     if (how == UP || how == DOWN)
@@ -432,9 +432,9 @@ static unsigned write_data(writer *w)
     return label;
 }
 
-static uint32_t letters(rmg_rom_kind kind, uint8_t bank)
+static uint32_t letters(rmg_testrom_kind kind, uint8_t bank)
 {
-    return (uint32_t)(uint8_t)rmg_rom_kind_letter(kind) | (uint32_t)(uint8_t)rmg_rom_bank_letter(bank) << 8;
+    return (uint32_t)(uint8_t)rmg_testrom_kind_letter(kind) | (uint32_t)(uint8_t)rmg_testrom_bank_letter(bank) << 8;
 }
 
 /* The clock ticks on for so long. */
@@ -459,7 +459,7 @@ static void write_pause(rom_code *c, uint32_t ms)
 /* The lamp lights, or the loudspeaker sounds, for so long. */
 static void write_lit(rom_code *c, uint32_t ms)
 {
-    const rmg_rom_output *o = &c->plan->lamp;
+    const rmg_testrom_output *o = &c->plan->lamp;
 
     if (o->tone) {
         const uint64_t half = (uint64_t)c->plan->clock_hz / o->tone / 2u / 16u;
@@ -524,12 +524,12 @@ typedef struct bodies {
 static void write_bodies(writer *w, bodies *b)
 {
     rom_code *c = w->c;
-    const bool masked = rmg_rom_masked(c->plan);
+    const bool masked = rmg_testrom_masked(c->plan);
     uint8_t read = 0;
     unsigned n = 0;
 
     b->data = write_data(w);
-    for (const uint8_t *e = rmg_rom_short_march; *e; e = rom_next_element(e), n++) {
+    for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES, true);
         b->across[n] = write_element(w, e, read, ONE, true);
         for (unsigned i = 1; i <= rom_ops(e); i++)
@@ -565,7 +565,7 @@ static uint32_t highest_line(const rmg_range *r)
     return top;
 }
 
-static void script_march(writer *w, const bodies *b, const rmg_rom_step *s)
+static void script_march(writer *w, const bodies *b, const rmg_testrom_step *s)
 {
     rom_code *c = w->c;
     unsigned n = 0;
@@ -585,20 +585,20 @@ static void script_march(writer *w, const bodies *b, const rmg_rom_step *s)
     operand(c, letters(s->kind, s->bank));
 }
 
-static void script_step(writer *w, const bodies *b, const rmg_rom_step *s)
+static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
 {
     rom_code *c = w->c;
-    const rmg_rom_plan *plan = c->plan;
+    const rmg_testrom_plan *plan = c->plan;
 
     of(c, b->fresh);
     switch (s->kind) {
-    case RMG_ROM_DATA:
+    case RMG_TESTROM_DATA:
         of(c, b->data);
         operand(c, (uint32_t)s->range.first);
         operand(c, 0x100u | (uint32_t)plan->banks[s->bank].bits);
         operand(c, letters(s->kind, s->bank));
         break;
-    case RMG_ROM_LINES:
+    case RMG_TESTROM_LINES:
         for (unsigned n = 0; n < 3; n++) {
             of(c, b->lines[n]);
             operand(c, (uint32_t)s->range.first);
@@ -606,10 +606,10 @@ static void script_step(writer *w, const bodies *b, const rmg_rom_step *s)
             operand(c, letters(s->kind, s->bank));
         }
         break;
-    case RMG_ROM_ACROSS:
+    case RMG_TESTROM_ACROSS:
         for (unsigned n = 0; n < 3; n++)
             for (uint8_t i = 0; i < plan->bank_count; i++) {
-                if (rmg_rom_masked(plan) || (!n && !i)) {
+                if (rmg_testrom_masked(plan) || (!n && !i)) {
                     of(c, b->mask);
                     operand(c, (uint32_t)plan->banks[i].bits);
                 }
@@ -619,7 +619,7 @@ static void script_step(writer *w, const bodies *b, const rmg_rom_step *s)
             }
         break;
     default:
-        if (rmg_rom_masked(plan)) {
+        if (rmg_testrom_masked(plan)) {
             of(c, b->mask);
             operand(c, (uint32_t)plan->banks[s->bank].bits);
         }
@@ -637,9 +637,9 @@ static void script_text(writer *w, const char *text)
     }
 }
 
-void rmg_rom_write_z80(rom_code *c)
+void rmg_testrom_write_z80(rom_code *c)
 {
-    const rmg_rom_plan *plan = c->plan;
+    const rmg_testrom_plan *plan = c->plan;
     writer w = {.c = c};
     routines *r = &w.r;
     bodies b = {0};
@@ -712,7 +712,7 @@ void rmg_rom_write_z80(rom_code *c)
     jump_to(c, JP_PE, loop);
     ROM(c, 0xB7, 0xE1, 0xC0, 0xF9, 0xC9); /* or a; pop hl; ret nz; ld sp,hl; ret */
     wrong = rom_mark(c);
-    ROM(c, 0x3E, RMG_ROM_CODE_SUM);
+    ROM(c, 0x3E, RMG_TESTROM_CODE_SUM);
     branch_to(c, JR, loop = rom_label(c));
     first_value = rom_mark(c);
     ROM(c, 0xED, 0x57, 0x08, 0xC9); /* ld a,i; ex af,af' */

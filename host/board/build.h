@@ -63,6 +63,9 @@ void rmg_board_read_sockets(board_build *b, const ynode *root);
 void rmg_board_read_lines(board_build *b, const ynode *root);
 /* symptoms.c: the map `reports` and the list `symptoms`. */
 void rmg_board_read_symptoms(board_build *b, const ynode *root);
+/* test_rom.c: the map `test-rom`; and the same as text. */
+void rmg_board_read_rom(board_build *b, const ynode *root);
+void rmg_board_write_rom(GString *out, const rmg_board *board);
 /* check.c: do regions, banks and places fit together? */
 void rmg_board_check(board_build *b);
 

@@ -11,7 +11,7 @@ static const char *const root_keys[] = {
     "board",     "revision", "word",     "address-lines",  "addresses",  "undriven", "parts",
     "access-ns", "refresh",  "regions",  "banks",          "sockets",    "drawing",  "first-memory",
     "pages",     "lines",    "holds-ns", "holds-then",     "byte-order", "based-on", "designators",
-    "without",   "reports",  "symptoms", "refresh-cycles", "refresh-ms", NULL};
+    "without",   "reports",  "symptoms", "refresh-cycles", "refresh-ms", "test-rom", NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -166,6 +166,7 @@ static void read_board(board_build *b)
     rmg_board_read_banks(b, root);
     rmg_board_read_lines(b, root);
     rmg_board_read_symptoms(b, root);
+    rmg_board_read_rom(b, root);
     rmg_board_check_changes(b);
     if (b->file->errors->len == before)
         rmg_board_check(b);
@@ -275,6 +276,7 @@ void rmg_board_free(rmg_board *board)
         g_free(board->symptoms[i].note);
     }
     g_free(board->symptoms);
+    g_free(board->rom.march_text);
     g_free(board->regions);
     g_free(board->banks);
     g_free(board->bank_wheres);

@@ -329,6 +329,7 @@ char *rmg_board_text(const rmg_board *board)
     add_sockets(out, board);
     add_lines(out, board);
     add_symptoms(out, board);
+    rmg_board_write_rom(out, board);
     return g_string_free(out, FALSE);
 }
 

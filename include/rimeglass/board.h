@@ -5,6 +5,7 @@
 
 #include "part.h"
 #include "place.h"
+#include "testrom.h"
 #include "text.h"
 
 #ifdef __cplusplus
@@ -116,6 +117,31 @@ typedef struct rmg_symptom {
     char *note; /* "" if none */
 } rmg_symptom;
 
+#define RMG_TESTROM_SOCKETS 4u
+
+/* How a test ROM is made for the board: its section `test-rom`, described in docs/test-rom.md.
+ * Addresses are those of the processor, which counts bytes. */
+typedef struct rmg_board_rom {
+    bool known; /* the file has the section */
+    rmg_testrom_processor processor;
+    uint32_t clock_hz;
+    uint16_t sockets[RMG_TESTROM_SOCKETS]; /* the one that the ROM goes into; of a wider bus one a byte,
+                                          that of the lowest address first */
+    uint8_t socket_count;
+    uint32_t origin; /* where the processor sees its first byte */
+    uint32_t offset; /* of the image in the chip: bytes before it are left as they are, 0xFF */
+    rmg_testrom_write writes[RMG_TESTROM_WRITES];
+    uint8_t write_count;
+    rmg_testrom_output serial, lamp;
+    uint32_t baud;
+    int32_t trim_ppm;
+    uint8_t lines;
+    uint32_t stop_after, then; /* passes; 0: it goes on */
+    uint8_t march[RMG_MARCH_BYTES];
+    char *march_text; /* as in the file, or the standard one */
+    uint32_t hold_ms;
+} rmg_board_rom;
+
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
     char *file;
@@ -155,6 +181,7 @@ typedef struct rmg_board {
     size_t report_count;
     rmg_symptom *symptoms; /* [symptom_count] */
     size_t symptom_count;
+    rmg_board_rom rom;
     void *store; /* memory of the lists above */
 } rmg_board;
 

@@ -10,17 +10,17 @@
 extern "C" {
 #endif
 
-typedef enum rmg_rom_processor {
-    RMG_ROM_Z80,
-    RMG_ROM_6502,
-    RMG_ROM_6809,
-    RMG_ROM_68000,
-    RMG_ROM_8086, /* and 8088 */
-    RMG_ROM_PROCESSORS
-} rmg_rom_processor;
+typedef enum rmg_testrom_processor {
+    RMG_TESTROM_Z80,
+    RMG_TESTROM_6502,
+    RMG_TESTROM_6809,
+    RMG_TESTROM_68000,
+    RMG_TESTROM_8086, /* and 8088 */
+    RMG_TESTROM_PROCESSORS
+} rmg_testrom_processor;
 
 /* An output of the board: a bit of what is written at one address. */
-typedef struct rmg_rom_output {
+typedef struct rmg_testrom_output {
     bool fitted;
     bool port;       /* an I/O address, not one of memory */
     uint32_t at;     /* as the processor counts */
@@ -28,44 +28,44 @@ typedef struct rmg_rom_output {
     uint16_t others; /* the other bits, as they are to be written every time */
     bool inverted;   /* serial: a mark is written as 0; lamp: 0 lights it */
     uint16_t tone;   /* Hz of a loudspeaker, whose bit must change all the time; 0: a lamp */
-} rmg_rom_output;
+} rmg_testrom_output;
 
 /* Something that is to be written once, before anything else. */
-typedef struct rmg_rom_write {
+typedef struct rmg_testrom_write {
     bool port;
     uint32_t at;
     uint16_t value;
-} rmg_rom_write;
+} rmg_testrom_write;
 
-#define RMG_ROM_BANKS  6u
-#define RMG_ROM_WRITES 16u
-#define RMG_ROM_STEPS  (3u * RMG_ROM_BANKS + 2u)
-#define RMG_ROM_LINE   48u /* bytes of a line's text, its end included */
+#define RMG_TESTROM_BANKS  6u
+#define RMG_TESTROM_WRITES 16u
+#define RMG_TESTROM_STEPS  (3u * RMG_TESTROM_BANKS + 2u)
+#define RMG_TESTROM_LINE   48u /* bytes of a line's text, its end included */
 
 /* Memory that is tested as one. Addresses are words of the port. */
-typedef struct rmg_rom_bank {
+typedef struct rmg_testrom_bank {
     rmg_range range; /* whole pages of 256 */
     rmg_word bits;   /* of the bus that it has */
-} rmg_rom_bank;
+} rmg_testrom_bank;
 
-typedef enum rmg_rom_kind {
-    RMG_ROM_DATA,   /* a one and a zero walk through the bank's first word */
-    RMG_ROM_LINES,  /* its first word, and those that differ from it in one address line */
-    RMG_ROM_ACROSS, /* the first words of all banks: do two answer together? */
-    RMG_ROM_FIRST,  /* the march over the first memory */
-    RMG_ROM_MARCH,  /* the march over the bank */
-    RMG_ROM_KINDS
-} rmg_rom_kind;
+typedef enum rmg_testrom_kind {
+    RMG_TESTROM_DATA,   /* a one and a zero walk through the bank's first word */
+    RMG_TESTROM_LINES,  /* its first word, and those that differ from it in one address line */
+    RMG_TESTROM_ACROSS, /* the first words of all banks: do two answer together? */
+    RMG_TESTROM_FIRST,  /* the march over the first memory */
+    RMG_TESTROM_MARCH,  /* the march over the bank */
+    RMG_TESTROM_KINDS
+} rmg_testrom_kind;
 
-typedef struct rmg_rom_step {
-    rmg_rom_kind kind;
-    uint8_t bank; /* of the plan's list; of RMG_ROM_ACROSS 0 */
+typedef struct rmg_testrom_step {
+    rmg_testrom_kind kind;
+    uint8_t bank; /* of the plan's list; of RMG_TESTROM_ACROSS 0 */
     rmg_range range;
-} rmg_rom_step;
+} rmg_testrom_step;
 
 /* All that the ROM is to do. */
-typedef struct rmg_rom_plan {
-    rmg_rom_processor processor;
+typedef struct rmg_testrom_plan {
+    rmg_testrom_processor processor;
     uint32_t clock_hz;
     uint32_t origin; /* where the processor sees the image's first byte */
     uint32_t size;   /* bytes of the image */
@@ -73,24 +73,24 @@ typedef struct rmg_rom_plan {
     uint8_t word_bits;
     uint8_t byte_shift; /* the processor's address is the word's times 2^this */
     uint8_t digits;     /* of an address in a line */
-    rmg_rom_write writes[RMG_ROM_WRITES];
+    rmg_testrom_write writes[RMG_TESTROM_WRITES];
     uint8_t write_count;
-    rmg_rom_output serial, lamp;
+    rmg_testrom_output serial, lamp;
     uint32_t baud;
     int32_t trim_ppm; /* the clock runs so much faster than its name says */
-    rmg_rom_bank banks[RMG_ROM_BANKS];
+    rmg_testrom_bank banks[RMG_TESTROM_BANKS];
     uint8_t bank_count;
-    rmg_rom_step steps[RMG_ROM_STEPS];
+    rmg_testrom_step steps[RMG_TESTROM_STEPS];
     uint8_t step_count;
     uint8_t march[RMG_MARCH_BYTES]; /* compiled */
     uint32_t hold_ms;               /* of its holds */
     uint8_t lines;                  /* failures told a step, at most; 1..99 */
     uint32_t stop_after;            /* passes, then `then`; 0: for ever. Up to 255 */
     uint32_t then;
-} rmg_rom_plan;
+} rmg_testrom_plan;
 
 /* What a processor is, as far as the plan and the report need it. */
-typedef struct rmg_rom_row {
+typedef struct rmg_testrom_row {
     const char *name;    /* "Z80" */
     uint8_t word_bits;   /* 0: 8 or 16 */
     uint8_t digits;      /* of its addresses */
@@ -100,28 +100,28 @@ typedef struct rmg_rom_row {
     uint32_t vectors;    /* bytes at the image's end that the processor wants there */
     uint32_t reset;      /* address of its first instruction or vector */
     bool refreshes;      /* rows of DRAM, where the board uses that */
-} rmg_rom_row;
+} rmg_testrom_row;
 
-#define RMG_ROM_HIGH_BYTE 0x10000u /* of the address that is read */
+#define RMG_TESTROM_HIGH_BYTE 0x10000u /* of the address that is read */
 
-extern const rmg_rom_row rmg_rom_rows[RMG_ROM_PROCESSORS];
+extern const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS];
 
 /* The march of the steps LINES and ACROSS: any(w0); up(r0,w1); up(r1,w0). */
-extern const uint8_t rmg_rom_short_march[];
+extern const uint8_t rmg_testrom_short_march[];
 
-typedef enum rmg_rom_says {
-    RMG_ROM_SAYS_START,   /* a pass begins */
-    RMG_ROM_SAYS_SUM,     /* the image's own sum is wrong */
-    RMG_ROM_SAYS_FAILED,  /* a word read wrong */
-    RMG_ROM_SAYS_DONE,    /* a step ended, all failures told */
-    RMG_ROM_SAYS_MORE,    /* ... with more failures than are told */
-    RMG_ROM_SAYS_SKIPPED, /* a step could not be done */
-    RMG_ROM_SAYS_END      /* the pass ended */
-} rmg_rom_says;
+typedef enum rmg_testrom_says {
+    RMG_TESTROM_SAYS_START,   /* a pass begins */
+    RMG_TESTROM_SAYS_SUM,     /* the image's own sum is wrong */
+    RMG_TESTROM_SAYS_FAILED,  /* a word read wrong */
+    RMG_TESTROM_SAYS_DONE,    /* a step ended, all failures told */
+    RMG_TESTROM_SAYS_MORE,    /* ... with more failures than are told */
+    RMG_TESTROM_SAYS_SKIPPED, /* a step could not be done */
+    RMG_TESTROM_SAYS_END      /* the pass ended */
+} rmg_testrom_says;
 
-typedef struct rmg_rom_line {
-    rmg_rom_says says;
-    rmg_rom_kind kind;
+typedef struct rmg_testrom_line {
+    rmg_testrom_says says;
+    rmg_testrom_kind kind;
     uint8_t pass;  /* 0..9, and again from 0 */
     uint8_t bank;  /* of the plan */
     uint8_t read;  /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
@@ -131,45 +131,49 @@ typedef struct rmg_rom_line {
     rmg_word bits; /* of DONE and MORE: all bits that failed in the step */
     uint8_t code;   /* of END: the first finding, as it is blinked; 0: none */
     bool unchecked; /* no register was left to keep a check in */
-} rmg_rom_line;
+} rmg_testrom_line;
 
 /* The first finding: bank (from 1) times 32, and the lowest bit (from 1), or of an address step
  * word_bits + 1, of the step across banks word_bits + 2. Bank 7: the image's own sum. */
-#define RMG_ROM_CODE_BANK(code) ((code) >> 5)
-#define RMG_ROM_CODE_BIT(code)  ((code) & 31u)
-#define RMG_ROM_CODE_SUM        (7u << 5 | 1u)
+#define RMG_TESTROM_CODE_BANK(code) ((code) >> 5)
+#define RMG_TESTROM_CODE_BIT(code)  ((code) & 31u)
+#define RMG_TESTROM_CODE_SUM        (7u << 5 | 1u)
 
-/* Writes a line's text, without its end, into text[0..RMG_ROM_LINE-1]. Returns text. */
-char *rmg_rom_line_text(const rmg_rom_plan *plan, const rmg_rom_line *line, char *text);
+/* Writes a line's text, without its end, into text[0..RMG_TESTROM_LINE-1]. Returns text. */
+char *rmg_testrom_line_text(const rmg_testrom_plan *plan, const rmg_testrom_line *line, char *text);
+
+/* The same back: true and the line; or false, and in *why constant text that says what is wrong. */
+bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_testrom_line *line,
+                       const char **why);
 
 /* Who hears the lines while the steps are played. */
-typedef struct rmg_rom_listener {
+typedef struct rmg_testrom_listener {
     void *context;
-    bool (*line)(void *context, const rmg_rom_line *line); /* false: enough */
+    bool (*line)(void *context, const rmg_testrom_line *line); /* false: enough */
     /* the bus carries `value` now: a processor fetched it; or NULL */
     void (*carries)(void *context, rmg_word value);
     /* words that need not be played, because they pass, are left out: true for them; or NULL */
     bool (*passes)(void *context, rmg_addr address);
-} rmg_rom_listener;
+} rmg_testrom_listener;
 
 /* Plays so many passes of the plan on a bus: what the ROM would tell of it. RMG_OK,
  * RMG_ERR_CANCELLED where the listener had enough, or what the port answered. */
-rmg_status rmg_rom_play(const rmg_rom_plan *plan, const rmg_target *target,
-                        const rmg_rom_listener *listener, unsigned passes);
+rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *target,
+                        const rmg_testrom_listener *listener, unsigned passes);
 
 /* An image while it is made, and what came of it. */
-typedef struct rmg_rom_image {
+typedef struct rmg_testrom_image {
     uint8_t *bytes;      /* [room], the caller's */
     size_t room;
     size_t used;         /* code and texts; what lies beyond is 0xFF, but for vectors */
     double baud;         /* as it comes out */
     uint32_t march_clocks; /* of a word in the march, all elements together */
     const char *why;     /* why it cannot be made; constant text */
-} rmg_rom_image;
+} rmg_testrom_image;
 
 /* Makes the image of plan->size bytes. RMG_OK; or RMG_ERR_ROOM: it does not fit, image->used says how
  * large it is; RMG_ERR_RANGE: this processor cannot do it, image->why says what. */
-rmg_status rmg_rom_make(const rmg_rom_plan *plan, rmg_rom_image *image);
+rmg_status rmg_testrom_make(const rmg_testrom_plan *plan, rmg_testrom_image *image);
 
 #ifdef __cplusplus
 }

@@ -6,20 +6,20 @@
 
 #include "cpu.h"
 
-void machine_begin(machine *m, const rmg_rom_plan *plan, const uint8_t *image, rmg_sim *sim)
+void machine_begin(machine *m, const rmg_testrom_plan *plan, const uint8_t *image, rmg_sim *sim)
 {
     memset(m, 0, sizeof *m);
     m->plan = plan;
     m->image = image;
     m->sim = sim;
-    m->overlaid = plan->processor == RMG_ROM_Z80;
+    m->overlaid = plan->processor == RMG_TESTROM_Z80;
     m->level = true;
 }
 
 /* The image byte at an address, or -1: the ROM does not answer there. */
 static int rom_at(machine *m, uint32_t address)
 {
-    const rmg_rom_plan *p = m->plan;
+    const rmg_testrom_plan *p = m->plan;
 
     if (address >= p->origin && address - p->origin < p->size) {
         m->overlaid = false;
@@ -89,7 +89,7 @@ static void sample(machine *m)
 
 static void serial(machine *m, uint16_t value)
 {
-    const rmg_rom_output *o = &m->plan->serial;
+    const rmg_testrom_output *o = &m->plan->serial;
     const bool level = ((value & o->bit) != 0) != o->inverted;
 
     sample(m);
@@ -114,7 +114,7 @@ static void serial(machine *m, uint16_t value)
 
 static void lamp(machine *m, uint16_t value)
 {
-    const rmg_rom_output *o = &m->plan->lamp;
+    const rmg_testrom_output *o = &m->plan->lamp;
     const bool lit = ((value & o->bit) != 0) != o->inverted;
     const double second = (double)m->plan->clock_hz;
 
@@ -134,7 +134,7 @@ static void lamp(machine *m, uint16_t value)
 
 static bool outputs(machine *m, bool port, uint32_t at, uint16_t value)
 {
-    const rmg_rom_plan *p = m->plan;
+    const rmg_testrom_plan *p = m->plan;
     bool taken = false;
 
     if (p->serial.fitted && p->serial.port == port && p->serial.at == at) {
@@ -171,7 +171,7 @@ uint16_t machine_read_word(machine *m, uint32_t address, bool fetch)
 
     (void)fetch;
     if (high >= 0 && low >= 0) {
-        const unsigned value = m->plan->processor == RMG_ROM_68000
+        const unsigned value = m->plan->processor == RMG_TESTROM_68000
                                    ? (unsigned)high << 8 | (unsigned)low
                                    : (unsigned)low << 8 | (unsigned)high;
 
@@ -194,10 +194,10 @@ void machine_write_word(machine *m, uint32_t address, uint16_t value)
 bool machine_run(machine *m, uint64_t clocks)
 {
     switch (m->plan->processor) {
-    case RMG_ROM_Z80:
+    case RMG_TESTROM_Z80:
         cpu_z80(m, clocks);
         break;
-    case RMG_ROM_6502:
+    case RMG_TESTROM_6502:
         cpu_6502(m, clocks);
         break;
     default:

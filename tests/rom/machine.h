@@ -14,7 +14,7 @@
 #define MACHINE_TEXT 65536u
 
 typedef struct machine {
-    const rmg_rom_plan *plan;
+    const rmg_testrom_plan *plan;
     const uint8_t *image;
     rmg_sim *sim;
     bool overlaid; /* the ROM answers everywhere until it is read at its own place */
@@ -40,7 +40,7 @@ typedef struct machine {
     uint64_t lamp_changed, lamp_on_clocks;
 } machine;
 
-void machine_begin(machine *m, const rmg_rom_plan *plan, const uint8_t *image, rmg_sim *sim);
+void machine_begin(machine *m, const rmg_testrom_plan *plan, const uint8_t *image, rmg_sim *sim);
 
 /* An access of the processor at `clocks`. `fetch`: an instruction is read. */
 uint8_t machine_read(machine *m, uint32_t address, bool fetch);

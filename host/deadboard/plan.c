@@ -1,0 +1,263 @@
+/* What a test ROM is to do on a board. */
+#include <string.h>
+
+#include "base/internal.h"
+#include "board/internal.h"
+#include "rimeglass/deadboard.h"
+
+#define PAGE 256u /* words; whole ones are tested */
+
+/* A plan while it is made. */
+typedef struct planning {
+    const rmg_board *board;
+    const rmg_board_rom *how;
+    rmg_testrom_plan *plan;
+    rmg_testrom_left *left;
+    unsigned left_count;
+    rmg_error *error;
+} planning;
+
+static void leave(planning *p, rmg_addr first, rmg_addr last, const char *why)
+{
+    if (p->left && p->left_count < RMG_TESTROM_LEFT)
+        p->left[p->left_count++] = (rmg_testrom_left){{first, last}, why};
+}
+
+uint8_t rmg_dead_bank(const rmg_board *board, rmg_addr address)
+{
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (rmg_where_holds(&board->bank_wheres[b], address))
+            return (uint8_t)b;
+    return RMG_NO_BANK;
+}
+
+/* The bits that chips have somewhere in a stretch. */
+static rmg_word bits_in(const rmg_board *board, const rmg_range *range)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        rmg_where part;
+
+        if (rmg_where_within(&board->placement.rules[r].where, range, &part))
+            bits |= rmg_rule_bits(&board->placement.rules[r]);
+    }
+    return bits;
+}
+
+static void add_bank(planning *p, rmg_range range)
+{
+    rmg_testrom_plan *plan = p->plan;
+    const rmg_addr most = ((rmg_addr)1 << 4u * rmg_testrom_rows[plan->processor].digits) - 1u;
+    const rmg_range whole = range;
+
+    if (range.first << plan->byte_shift > most) {
+        leave(p, range.first, range.last, "the processor does not reach it");
+        return;
+    }
+    range.first = (range.first + PAGE - 1u) & ~(rmg_addr)(PAGE - 1u);
+    range.last = ((range.last + 1u) & ~(rmg_addr)(PAGE - 1u)) - 1u;
+    if (range.last < range.first || range.last - range.first + 1u < PAGE) {
+        leave(p, whole.first, whole.last, "it has no whole page of 256 words");
+        return;
+    }
+    if (plan->bank_count == RMG_TESTROM_BANKS) {
+        leave(p, whole.first, whole.last, "the ROM tests six stretches of memory");
+        return;
+    }
+    if (whole.first < range.first)
+        leave(p, whole.first, range.first - 1u, "whole pages of 256 words are tested");
+    if (whole.last > range.last)
+        leave(p, range.last + 1u, whole.last, "whole pages of 256 words are tested");
+    plan->banks[plan->bank_count++] = (rmg_testrom_bank){range, bits_in(p->board, &range)};
+}
+
+/* A region of RAM, parted where a bank begins or ends. */
+static void add_region(planning *p, const rmg_region *region)
+{
+    const rmg_board *board = p->board;
+    rmg_addr first = region->range.first;
+
+    for (;;) {
+        rmg_addr last = region->range.last;
+
+        for (size_t b = 0; b < board->bank_count; b++) {
+            const rmg_where *w = &board->bank_wheres[b];
+
+            if (w->first > first && w->first <= last)
+                last = w->first - 1u;
+            if (w->last >= first && w->last < last)
+                last = w->last;
+        }
+        add_bank(p, (rmg_range){first, last});
+        if (last == region->range.last)
+            break;
+        first = last + 1u;
+    }
+}
+
+static void add_step(planning *p, rmg_testrom_kind kind, uint8_t bank, rmg_range range)
+{
+    p->plan->steps[p->plan->step_count++] = (rmg_testrom_step){kind, bank, range};
+}
+
+/* The bank of the plan that holds all of a range; RMG_TESTROM_BANKS: none does. */
+static uint8_t holding(const rmg_testrom_plan *plan, const rmg_range *range)
+{
+    for (uint8_t b = 0; b < plan->bank_count; b++)
+        if (plan->banks[b].range.first <= range->first && plan->banks[b].range.last >= range->last)
+            return b;
+    return RMG_TESTROM_BANKS;
+}
+
+static const rmg_range home = {0, 0x1FF};
+
+static bool refuse(const planning *p, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static bool refuse(const planning *p, const char *format, ...)
+{
+    va_list values;
+    gchar *text;
+
+    va_start(values, format);
+    text = g_strdup_vprintf(format, values);
+    va_end(values);
+    rmg_fail(p->error, RMG_ERR_ARGUMENT, NULL, "%s", text);
+    g_free(text);
+    return false;
+}
+
+static bool add_steps(planning *p)
+{
+    rmg_testrom_plan *plan = p->plan;
+    const rmg_testrom_row *row = &rmg_testrom_rows[plan->processor];
+    const rmg_range *first = &p->board->first_memory;
+    const uint8_t first_bank = first->first <= first->last ? holding(plan, first) : RMG_TESTROM_BANKS;
+
+    if (row->uses_memory) {
+        if (holding(plan, &home) == RMG_TESTROM_BANKS)
+            return refuse(p, "a %s keeps its stack and zero page at 0x0000-0x01FF, but no RAM of "
+                             "the board file lies there", row->name);
+        add_step(p, RMG_TESTROM_FIRST, holding(plan, &home), home);
+    }
+    for (uint8_t b = 0; b < plan->bank_count; b++) {
+        add_step(p, RMG_TESTROM_DATA, b, plan->banks[b].range);
+        add_step(p, RMG_TESTROM_LINES, b, plan->banks[b].range);
+    }
+    if (!row->uses_memory && first_bank != RMG_TESTROM_BANKS &&
+        !((first->first | (first->last + 1u)) & (PAGE - 1u)))
+        add_step(p, RMG_TESTROM_FIRST, first_bank, *first);
+    if (plan->bank_count > 1)
+        add_step(p, RMG_TESTROM_ACROSS, 0, plan->banks[0].range);
+    for (uint8_t b = 0; b < plan->bank_count; b++) {
+        rmg_range range = plan->banks[b].range;
+
+        if (row->uses_memory && !range.first)
+            range.first = home.last + 1u;
+        add_step(p, RMG_TESTROM_MARCH, b, range);
+    }
+    return true;
+}
+
+/* Does what a processor can do suit the board? */
+static bool suits(const planning *p)
+{
+    const rmg_board *board = p->board;
+    const rmg_testrom_row *row = &rmg_testrom_rows[p->how->processor];
+    bool dram = false;
+
+    if (row->word_bits ? board->word_bits != row->word_bits
+                       : board->word_bits != 8 && board->word_bits != 16)
+        return refuse(p, "a %s has a bus of %s bits, the board file has words of %u", row->name,
+                      row->word_bits == 8    ? "8"
+                      : row->word_bits == 16 ? "16"
+                                             : "8 or 16",
+                      board->word_bits);
+    if (p->how->socket_count != board->word_bits / 8u)
+        return refuse(p, "a bus of %u bits takes its ROM from %u sockets, \"socket\" names %u",
+                      board->word_bits, board->word_bits / 8u, p->how->socket_count);
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        dram |= board->sockets[board->placement.rules[r].socket].part &&
+                board->sockets[board->placement.rules[r].socket].part->kind == RMG_PART_DRAM;
+    if (dram && !board->refreshes && !row->refreshes)
+        return refuse(p,
+                      "the board refreshes its DRAMs by accesses alone, and while the ROM tells a "
+                      "line there are none: what they hold would fade; test it through a link or "
+                      "a prompt instead");
+    return true;
+}
+
+static unsigned reads_of(const uint8_t *march)
+{
+    unsigned reads = 0;
+
+    for (const uint8_t *e = march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u)
+        for (unsigned i = 1; i <= (*e & ~RMG_ORDER_MASK & 0xFFu); i++)
+            reads += !(e[i] & RMG_OP_WRITE);
+    return reads;
+}
+
+/* Bytes of the chips of the ROM's sockets together. */
+static bool size_of(const planning *p, uint32_t *size)
+{
+    *size = 0;
+    for (unsigned i = 0; i < p->how->socket_count; i++) {
+        const rmg_socket *socket = &p->board->sockets[p->how->sockets[i]];
+
+        if (!socket->part || socket->part->kind != RMG_PART_ROM || socket->part->width != 8)
+            return refuse(p, "%s is to hold the ROM, but the board file has no ROM of 8 data lines "
+                             "there", socket->name);
+        *size += UINT32_C(1) << socket->part->address_lines;
+    }
+    if (p->how->offset >= *size)
+        return refuse(p, "offset 0x%X lies behind the end of a chip of %u bytes", p->how->offset,
+                      *size);
+    return true;
+}
+
+rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_testrom_plan *plan,
+                         rmg_testrom_left *left, unsigned *left_count, rmg_error *error)
+{
+    planning p = {.board = board, .how = how, .plan = plan, .left = left, .error = error};
+    char id[5] = "";
+    uint32_t size;
+
+    memset(plan, 0, sizeof *plan);
+    rmg_error_none(error);
+    if (left_count)
+        *left_count = 0;
+    if (!suits(&p) || !size_of(&p, &size))
+        return RMG_ERR_ARGUMENT;
+    if (reads_of(how->march) > 36u) {
+        refuse(&p, "the march reads a word %u times; a line names up to 36 of them",
+               reads_of(how->march));
+        return RMG_ERR_ARGUMENT;
+    }
+    plan->processor = how->processor;
+    plan->clock_hz = how->clock_hz;
+    plan->origin = how->origin + how->offset;
+    plan->size = size - how->offset;
+    g_strlcpy(id, board->hash, sizeof id);
+    plan->id = (uint16_t)g_ascii_strtoull(id, NULL, 16);
+    plan->word_bits = board->word_bits;
+    plan->byte_shift = board->word_bits == 16;
+    plan->digits = rmg_testrom_rows[how->processor].digits;
+    memcpy(plan->writes, how->writes, sizeof plan->writes);
+    plan->write_count = how->write_count;
+    plan->serial = how->serial;
+    plan->lamp = how->lamp;
+    plan->baud = how->baud;
+    plan->trim_ppm = how->trim_ppm;
+    memcpy(plan->march, how->march, sizeof plan->march);
+    plan->hold_ms = how->hold_ms;
+    plan->lines = how->lines;
+    plan->stop_after = how->stop_after;
+    plan->then = how->then;
+    for (size_t i = 0; i < board->region_count; i++)
+        if (board->regions[i].kind == RMG_REGION_RAM)
+            add_region(&p, &board->regions[i]);
+    if (!plan->bank_count)
+        refuse(&p, "the board file has no RAM that the ROM could test");
+    else if (add_steps(&p) && left_count)
+        *left_count = p.left_count;
+    return error && error->what ? RMG_ERR_ARGUMENT : RMG_OK;
+}
