@@ -16,6 +16,7 @@
     COMMAND(identify, "which image it is, by your own catalogue")                                  \
     COMMAND(image, "show an image file, or convert it")                                            \
     COMMAND(part, "what a memory part is, and what can stand where it stood")                      \
+    COMMAND(testrom, "a ROM that tests a board which does not start")                              \
     COMMAND(chip, "test a chip out of its board, on a pod: which tray?")
 
 #endif

@@ -84,7 +84,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_CALL;
     }
     rmg_suspects_find(run, &facts, &suspects);
-    if (!out->facts->no_replay && (!run->heard || rmg_heard_replayable(run))) {
+    if (!out->facts->no_replay && (!run->heard || run->heard->told || rmg_heard_replayable(run))) {
         progress_start();
         replayed = rmg_replay(run, &suspects, RMG_REPLAY_WORK, go_on, NULL);
         progress_end();

@@ -5,7 +5,8 @@ build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyam
     libcairo2-dev libncurses-dev libsqlite3-dev fonts-dejavu-core"
 test_packages="patch libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi libclang-rt-14-dev python3 python3-jsonschema chromium
-    libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols"
+    libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols
+    libz80ex-dev libunicorn-dev cc65 z80dasm z80asm nasm binutils-m68k-linux-gnu"
 long_packages="valgrind"
 picture_packages="xvfb xterm imagemagick chromium"
 

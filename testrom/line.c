@@ -203,5 +203,18 @@ bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_t
     if (!good)
         return false;
     *why = "its check is wrong: characters were lost or changed on the way";
-    return read_check(text, t, line);
+    if (!read_check(text, t, line))
+        return false;
+    *why = NULL;
+    return true;
+}
+
+bool rmg_testrom_march(const char *text, uint8_t code[RMG_MARCH_BYTES], rmg_march_error *error)
+{
+    const uint8_t *named = rmg_march_by_name(text);
+
+    if (!named)
+        return rmg_march_parse(text, code, RMG_MARCH_BYTES, error) == RMG_OK;
+    memcpy(code, named, (size_t)rmg_march_operations(named) + rmg_march_elements(named) + 1u);
+    return true;
 }

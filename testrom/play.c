@@ -117,6 +117,7 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
         return;
     p->left--;
     line.bank = bank;
+    line.code = p->code;
     line.read = read;
     line.at = !bare(p);
     line.unchecked = bare(p);
@@ -335,6 +336,7 @@ rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *targ
             if (dead)
                 break; /* it cannot keep its data there: nothing else can be done */
         }
+        p.step = NULL;
         end = line_of(&p, RMG_TESTROM_SAYS_END);
         end.code = p.code;
         end.unchecked = dead;

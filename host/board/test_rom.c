@@ -1,8 +1,6 @@
 /* How a test ROM is made for the board: processor, outputs, where the ROM sits. */
 #include "build.h"
 
-#include <string.h>
-
 static const char *const rom_keys[] = {"processor", "clock", "socket", "origin", "offset", "writes",
                                        "serial",    "lamp",  "lines",  "march",  "hold-ms",
                                        "stop-after", "then", NULL};
@@ -159,15 +157,10 @@ static void read_sockets(board_build *b, const ynode *map, rmg_board_rom *rom)
 static void read_march(board_build *b, const ynode *map, rmg_board_rom *rom)
 {
     const ynode *node = rmg_yaml_get(b->file, map, "march");
-    const uint8_t *named;
     rmg_march_error where;
 
     rom->march_text = rmg_yaml_string(b->file, map, "march", standard_march);
-    named = rmg_march_by_name(rom->march_text);
-    if (named)
-        memcpy(rom->march, named,
-               (size_t)rmg_march_operations(named) + rmg_march_elements(named) + 1u);
-    else if (rmg_march_parse(rom->march_text, rom->march, sizeof rom->march, &where) != RMG_OK)
+    if (!rmg_testrom_march(rom->march_text, rom->march, &where))
         rmg_yaml_wrong(b->file, node, "march",
                        "\"%s\" is neither the name of a march nor one in notation: at character "
                        "%u expected %s",

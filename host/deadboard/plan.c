@@ -214,11 +214,27 @@ static bool size_of(const planning *p, uint32_t *size)
     return true;
 }
 
+/* Tells plans apart whose lines mean something else. */
+static uint16_t id_of(const rmg_testrom_plan *plan)
+{
+    uint64_t id = plan->lines;
+
+    for (unsigned i = 0; i < plan->bank_count; i++) {
+        id = rmg_hash(id, plan->banks[i].range.first);
+        id = rmg_hash(id, plan->banks[i].range.last);
+        id = rmg_hash(id, plan->banks[i].bits);
+    }
+    for (unsigned i = 0; i < plan->step_count; i++)
+        id = rmg_hash(id, (uint64_t)plan->steps[i].kind << 8 | plan->steps[i].bank);
+    for (const uint8_t *code = plan->march; *code; code++)
+        id = rmg_hash(id, *code);
+    return (uint16_t)id;
+}
+
 rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_testrom_plan *plan,
                          rmg_testrom_left *left, unsigned *left_count, rmg_error *error)
 {
     planning p = {.board = board, .how = how, .plan = plan, .left = left, .error = error};
-    char id[5] = "";
     uint32_t size;
 
     memset(plan, 0, sizeof *plan);
@@ -236,8 +252,6 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     plan->clock_hz = how->clock_hz;
     plan->origin = how->origin + how->offset;
     plan->size = size - how->offset;
-    g_strlcpy(id, board->hash, sizeof id);
-    plan->id = (uint16_t)g_ascii_strtoull(id, NULL, 16);
     plan->word_bits = board->word_bits;
     plan->byte_shift = board->word_bits == 16;
     plan->digits = rmg_testrom_rows[how->processor].digits;
@@ -259,5 +273,6 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
         refuse(&p, "the board file has no RAM that the ROM could test");
     else if (add_steps(&p) && left_count)
         *left_count = p.left_count;
+    plan->id = id_of(plan);
     return error && error->what ? RMG_ERR_ARGUMENT : RMG_OK;
 }

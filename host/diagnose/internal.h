@@ -111,6 +111,10 @@ static inline void rmg_step_to_take(wording *w, rmg_said said)
 /* One more reason of a suspect that is put together already. */
 void rmg_suspect_add_reason(rmg_suspect *s, rmg_saying saying);
 
+/* suspect.c: the suspects of a list of findings (GArray of rmg_finding), in its order. */
+void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *findings,
+                     rmg_suspects *suspects);
+
 /* refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
 void rmg_refine(const rmg_run *run, GArray *findings);
 

@@ -2,7 +2,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "rimeglass/run.h"
+#include "rimeglass/heard.h"
 #include "base/internal.h"
 #include "meter.h"
 
@@ -191,6 +191,12 @@ static void because_others_fit(wording *w)
         rmg_add_reason(w, others);
 }
 
+/* Is it no more than what another program said of chips and bits? */
+static bool reported(const wording *w)
+{
+    return w->run->heard && w->s->finding.kind >= RMG_FINDING_REPORTED;
+}
+
 static void put_together(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
@@ -201,16 +207,16 @@ static void put_together(wording *w, size_t cell_findings)
         rmg_cells_look(w->run, &s->finding, &w->cells);
     s->is =
         cells ? say_cells(w)
-              : rmg_say_of(&s->finding, w->run->heard ? rmg_heard_is(&s->finding) : what_it_is(w));
+              : rmg_say_of(&s->finding, reported(w) ? rmg_heard_is(&s->finding) : what_it_is(w));
     if (s->finding.kind == RMG_FINDING_SPREAD)
         s->is.n = s->finding.failed_high + s->finding.failed_low;
     because_of_kind(w);
     because_repeats(w);
     because_traced(w);
-    if (w->run->heard)
-        rmg_heard_because(w);
-    else
+    if (!w->run->heard)
         because_counts(w);
+    else if (!w->run->heard->told)
+        rmg_heard_because(w);
     because_shared(w);
     if (!w->run->heard)
         because_passes(w);
@@ -270,36 +276,17 @@ static rmg_wiring *wirings_seen_closer(const rmg_run *run)
     return closer;
 }
 
-void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
+void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *findings,
+                     rmg_suspects *suspects)
 {
-    rmg_facts none;
-    rmg_wiring *wirings = wirings_seen_closer(run);
-    const rmg_evidence evidence = {
-        .placement = &run->board->placement,
-        .banks = run->board->bank_wheres,
-        .wirings = wirings,
-        .wired = run->wired,
-        .tally = &run->tally,
-        .mask = run->mask,
-        .bank_count = (uint8_t)run->board->bank_count,
-    };
-    GArray *findings = g_array_sized_new(FALSE, TRUE, sizeof(rmg_finding), MOST_FINDINGS);
     size_t cell_findings = 0;
+    rmg_facts none;
 
     rmg_facts_begin(&none);
-    if (run->heard) {
-        rmg_heard_findings(run, findings);
-    } else {
-        g_array_set_size(findings, MOST_FINDINGS);
-        g_array_set_size(
-            findings,
-            MIN(MOST_FINDINGS, rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
-                                                 MOST_FINDINGS)));
-        rmg_refine(run, findings);
-    }
+    suspects->facts = facts;
     suspects->count = findings->len;
     suspects->list = g_new0(rmg_suspect, MAX(suspects->count, 1));
-    for (size_t i = 0; i < suspects->count; i++) {
+    for (guint i = 0; i < findings->len; i++) {
         suspects->list[i].finding = g_array_index(findings, rmg_finding, i);
         cell_findings += suspects->list[i].finding.kind == RMG_FINDING_CELLS;
     }
@@ -321,6 +308,36 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
         w.s->rival_count = w.rivals->len - w.s->ruled_count;
         w.s->rivals = rmg_array_take(w.rivals);
     }
+    rmg_facts_end(&none);
+}
+
+void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
+{
+    rmg_facts none;
+    rmg_wiring *wirings = wirings_seen_closer(run);
+    const rmg_evidence evidence = {
+        .placement = &run->board->placement,
+        .banks = run->board->bank_wheres,
+        .wirings = wirings,
+        .wired = run->wired,
+        .tally = &run->tally,
+        .mask = run->mask,
+        .bank_count = (uint8_t)run->board->bank_count,
+    };
+    GArray *findings = g_array_sized_new(FALSE, TRUE, sizeof(rmg_finding), MOST_FINDINGS);
+
+    rmg_facts_begin(&none);
+    if (run->heard) {
+        rmg_heard_findings(run, findings);
+    } else {
+        g_array_set_size(findings, MOST_FINDINGS);
+        g_array_set_size(
+            findings,
+            MIN(MOST_FINDINGS, rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
+                                                 MOST_FINDINGS)));
+        rmg_refine(run, findings);
+    }
+    rmg_suspects_of(run, facts, findings, suspects);
     if (suspects->count)
         qsort(suspects->list, suspects->count, sizeof *suspects->list, by_confidence);
     rmg_add_told(facts ? facts : &none, run, suspects);

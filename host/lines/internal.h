@@ -90,6 +90,8 @@ struct rmg_profile {
     const rmg_board *board;
     rmg_steps steps;
     bool steps_known;
+    bool rom;          /* the lines come from the board's test ROM, as `how` makes it */
+    rmg_board_rom how; /* its march_text is the profile's own */
     field_form forms[FIELD_KINDS];
     uint8_t data_bits;              /* of a word as the lines show it */
     bool bytes_swapped;             /* its bytes stand in the other order */

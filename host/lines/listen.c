@@ -14,7 +14,14 @@ rmg_listener *rmg_listen_begin(const rmg_profile *profile, rmg_run *run)
     l->run = run;
     l->started = !profile->has_start;
     l->began_us = g_get_monotonic_time();
-    run->heard->limit = profile->limit;
+    if (profile->rom) {
+        rmg_error error;
+
+        rmg_run_hear_rom(run, &profile->how, &error); /* the profile was refused if it cannot be */
+        rmg_error_free(&error);
+    } else {
+        run->heard->limit = profile->limit;
+    }
     rmg_listen_forget(l);
     return l;
 }

@@ -46,4 +46,7 @@ void rmg_listen_forget(rmg_listener *l);
 /* understand.c: what a line says; it changes what holds for the lines below. */
 void rmg_listen_understand(rmg_listener *l, const char *text, size_t length, rmg_understood *u);
 
+/* rom_line.c: the same of a line of the board's test ROM. */
+void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u);
+
 #endif

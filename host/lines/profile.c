@@ -185,11 +185,43 @@ static void read_test(yaml_file *file, const ynode *root, rmg_profile *p)
         p->steps_known = true;
 }
 
+/* The board's own test ROM: what its lines mean is known. */
+static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
+{
+    static const char *const keys[] = {"march", "lines", NULL};
+    const ynode *rom = rmg_yaml_get(file, root, "test-rom");
+    rmg_march_error where;
+    rmg_testrom_plan plan;
+    rmg_error error;
+
+    if (rmg_yaml_get(file, root, "lines") || rmg_yaml_get(file, root, "test"))
+        rmg_yaml_wrong(file, rom, "test-rom",
+                       "its lines are known; expected no \"lines\" and no \"test\" beside it");
+    if (!p->board->rom.known) {
+        rmg_yaml_wrong(file, rom, "test-rom", "%s has no section test-rom", p->board->file);
+        return;
+    }
+    if (!rmg_yaml_is_map(file, rom, "a test ROM", keys))
+        return;
+    p->how = p->board->rom;
+    p->how.lines = (uint8_t)rmg_yaml_number(file, rom, "lines", 1, 99, p->board->rom.lines);
+    p->how.march_text = rmg_yaml_string(file, rom, "march", p->board->rom.march_text);
+    if (!rmg_testrom_march(p->how.march_text, p->how.march, &where))
+        rmg_yaml_wrong(file, rmg_yaml_get(file, rom, "march"), "march",
+                       "found \"%s\", expected a march by name or in notation",
+                       p->how.march_text);
+    p->has_pass = p->rom = true;
+    p->unknown_most = 0.5; /* what is lost on the way is known by its check */
+    if (rmg_dead_plan(p->board, &p->how, &plan, NULL, NULL, &error) != RMG_OK)
+        rmg_yaml_wrong(file, rom, "test-rom", "%s", error.what);
+    rmg_error_free(&error);
+}
+
 static void read_profile(yaml_file *file, const ynode *root, rmg_profile *p)
 {
-    static const char *const keys[] = {"profile",       "about",  "test",  "data",       "fields",
-                                       "banks",         "groups", "chips", "chips-from", "limit",
-                                       "unknown-lines", "lines",  NULL};
+    static const char *const keys[] = {"profile",       "about",  "test",     "data",       "fields",
+                                       "banks",         "groups", "chips",    "chips-from", "limit",
+                                       "unknown-lines", "lines",  "test-rom", NULL};
     const ynode *fields;
 
     if (!root || !rmg_yaml_is_map(file, root, "a profile", keys))
@@ -199,6 +231,10 @@ static void read_profile(yaml_file *file, const ynode *root, rmg_profile *p)
     if (fields && rmg_yaml_is_map(file, fields, "fields", rmg_field_names))
         rmg_forms_read(file, fields, p->board, p->forms);
     p->unknown_most = read_share(file, root);
+    if (rmg_yaml_get(file, root, "test-rom")) {
+        read_rom(file, root, p);
+        return;
+    }
     read_data(file, root, p);
     read_limit(file, root, p);
     read_banks(file, root, p);
@@ -273,6 +309,8 @@ void rmg_profile_free(rmg_profile *p)
     free_aliases(p->groups);
     free_aliases(p->chips);
     rmg_steps_free(&p->steps);
+    if (p->rom)
+        g_free(p->how.march_text);
     g_free(p->name);
     g_free(p);
 }
@@ -280,6 +318,11 @@ void rmg_profile_free(rmg_profile *p)
 const char *rmg_profile_name(const rmg_profile *p)
 {
     return p->name;
+}
+
+const rmg_board_rom *rmg_profile_rom(const rmg_profile *p)
+{
+    return p->rom ? &p->how : NULL;
 }
 
 const rmg_steps *rmg_profile_steps(const rmg_profile *p)

@@ -5,6 +5,7 @@
 #include "board/internal.h"
 #include "internal.h"
 #include "diagnose/internal.h"
+#include "rimeglass/heard.h"
 
 #define TOGETHER_MOST 8u  /* more suspects than these are not played together */
 #define CONTRADICTED  0.4 /* of what would have failed in the passes, and did not */
@@ -138,7 +139,7 @@ static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, boo
 }
 
 /* Rivals whose every fault was tried and gave something else, where another's gave the same. */
-static void rule_out(rmg_suspect *s)
+void rmg_replay_rule_out(rmg_suspect *s)
 {
     GArray *left = g_array_new(FALSE, FALSE, sizeof(rmg_rival));
     GArray *out = g_array_new(FALSE, FALSE, sizeof(rmg_rival));
@@ -172,7 +173,7 @@ static void rule_out(rmg_suspect *s)
 }
 
 /* Steps that look for what was ruled out come last. */
-static void put_needless_steps_last(rmg_suspect *s)
+void rmg_replay_steps(rmg_suspect *s)
 {
     const uint64_t contacts =
         RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_OUTPUT) | RMG_CAUSE_BIT(RMG_CAUSE_CONTACT_INPUT) |
@@ -203,7 +204,7 @@ static void put_needless_steps_last(rmg_suspect *s)
 
 /* Where the board file does not say what undriven lines do, and every fault that gives the same
  * leaves lines undriven in one way, the measurement has said it. */
-static void tell_undriven(const rmg_board *board, rmg_suspect *s)
+void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s)
 {
     static const rmg_said said[RMG_FLOATS] = {
         [RMG_FLOATS_AS_FILE] = RMG_SAY_UNDRIVEN_HIGH, /* as where the file does not say */
@@ -237,11 +238,11 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
     poor = !s->untried && best->left + best->unseen > best->explained / 2u;
     if (best->same) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
-        tell_undriven(run->board, s);
+        rmg_replay_tell_undriven(run->board, s);
         if (comes_and_goes(run))
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
-        rule_out(s);
-        put_needless_steps_last(s);
+        rmg_replay_rule_out(s);
+        rmg_replay_steps(s);
     } else if (alone && poor) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_NONE));
     }
@@ -502,7 +503,9 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
 
     if (!run->board->placement.rule_count || !suspects->count)
         return RMG_OK;
-    if (rmg_stage_begin(&s, run)) {
+    if (rmg_stage_begin(&s, run) && run->heard && run->heard->told) {
+        rmg_replay_told(&s, suspects, go_on, context);
+    } else if (s.memory) {
         for (size_t i = 0; i < suspects->count; i++)
             replay_one(&s, suspects, i, &b);
         for (size_t i = 0; i < suspects->count; i++)

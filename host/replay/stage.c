@@ -3,6 +3,7 @@
 
 #include "internal.h"
 #include "base/internal.h"
+#include "rimeglass/heard.h"
 #include "run/internal.h"
 
 #define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
@@ -350,5 +351,63 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     rmg_error_free(&error);
     g_array_free(parts, TRUE);
     g_array_free(sample, TRUE);
+    return done;
+}
+
+/* A play of a test ROM's steps. */
+typedef struct telling {
+    rmg_stage *stage;
+    const GArray *parts; /* words that faults of cells have to do with; or none: all */
+    bool (*line)(void *context, const rmg_testrom_line *line);
+    void *context;
+} telling;
+
+static bool tell_line(void *context, const rmg_testrom_line *line)
+{
+    const telling *t = context;
+
+    return t->line(t->context, line);
+}
+
+static void carry(void *context, rmg_word value)
+{
+    rmg_sim_carry(&((telling *)context)->stage->sim, value);
+}
+
+static bool passes(void *context, rmg_addr address)
+{
+    const telling *t = context;
+
+    for (guint i = 0; i < t->parts->len; i++) {
+        const rmg_range *part = &g_array_index(t->parts, rmg_range, i);
+
+        if (address >= part->first && address <= part->last)
+            return false;
+    }
+    return t->parts->len > 0;
+}
+
+bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fault *faults,
+                    uint16_t count, unsigned contents,
+                    bool (*line)(void *context, const rmg_testrom_line *line), void *context)
+{
+    const rmg_target target = {.bus = &rmg_sim_bus,
+                               .context = &s->sim,
+                               .mask = (rmg_word) ~(rmg_word)0 >>
+                                       (RMG_WORD_BITS - s->run->board->word_bits)};
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    telling t = {s, parts, line, context};
+    const rmg_testrom_listener to = {&t, tell_line, carry, passes};
+    bool done;
+
+    if (!find_parts(s, faults, count, parts))
+        g_array_set_size(parts, 0);
+    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, false, contents);
+    if (done) {
+        s->plays++;
+        done = rmg_testrom_play(plan, &target, &to, 1) != RMG_ERR_MEMORY;
+        s->starved |= !done;
+    }
+    g_array_free(parts, TRUE);
     return done;
 }

@@ -206,6 +206,8 @@ const rmg_words_row rmg_words_rows[] = {
         "ruled out: {refuted}."},
     [RMG_SAY_REPLAY_SAME] = {"On the simulated board, this fault gives exactly the same failures: "
         "{fault}."},
+    [RMG_SAY_ROM_TELLS_SAME] = {"On the simulated board, the test ROM tells exactly the same of this "
+        "fault: {fault}."},
     [RMG_SAY_REPLAY_PASSES] = {"The passes differ just as they do on the simulated board: because "
         "of the data written, not by chance."},
     [RMG_SAY_CAME_AND_WENT] = {"The wiring check found it three times in a row, and {n} clean "

@@ -4,6 +4,8 @@
 
 #include "base/internal.h"
 #include "file.h"
+#include "internal.h"
+#include "runner.h"
 
 static json_t *numbers(const uint64_t *values, size_t count)
 {
@@ -12,6 +14,57 @@ static json_t *numbers(const uint64_t *values, size_t count)
     for (size_t i = 0; i < count; i++)
         rmg_json_append(array, json_integer((json_int_t)values[i]));
     return array;
+}
+
+/* What a test ROM told: enough to plan it again. */
+static json_t *told_json(const rmg_told *told)
+{
+    json_t *lines = json_array();
+    char text[RMG_TESTROM_LINE];
+
+    for (size_t i = 0; i < told->count; i++)
+        rmg_json_append(lines,
+                        json_string(rmg_testrom_line_text(&told->plan, &told->lines[i], text)));
+    return json_pack("{s:s, s:i, s:I, s:I, s:b, s:o}", "march", told->march, "limit",
+                     (int)told->plan.lines, "passes", (json_int_t)told->passes, "unlike",
+                     (json_int_t)told->unlike, "blinks", (int)told->blinks, "lines", lines);
+}
+
+static bool take_told(rmg_run *run, const json_t *json)
+{
+    rmg_board_rom how = run->board->rom;
+    json_int_t passes, unlike;
+    const char *march, *why;
+    rmg_error error;
+    rmg_testrom_line line;
+    int limit, blinks;
+    const json_t *lines;
+    bool good;
+
+    if (!json)
+        return true;
+    if (json_unpack((json_t *)json, "{s:s, s:i, s:I, s:I, s:b, s:o}", "march", &march, "limit",
+                    &limit, "passes", &passes, "unlike", &unlike, "blinks", &blinks, "lines",
+                    &lines) != 0 ||
+        limit < 1 || limit > 99 || !rmg_testrom_march(march, how.march, NULL))
+        return false;
+    how.march_text = (char *)march;
+    how.lines = (uint8_t)limit;
+    good = rmg_run_hear_rom(run, &how, &error) == RMG_OK;
+    rmg_error_free(&error);
+    for (size_t i = 0; good && i < json_array_size(lines); i++) {
+        const char *text = json_string_value(json_array_get(lines, i));
+
+        good = text && rmg_testrom_line_read(&run->heard->told->plan, text, &line, &why);
+        if (good)
+            rmg_run_hear_rom_line(run, &line);
+    }
+    if (good) {
+        run->heard->told->passes = (uint64_t)passes;
+        run->heard->told->unlike = (uint64_t)unlike;
+        run->heard->told->blinks = blinks;
+    }
+    return good;
 }
 
 json_t *rmg_heard_json(const rmg_run *run)
@@ -25,7 +78,7 @@ json_t *rmg_heard_json(const rmg_run *run)
                                           (json_int_t)run->tested[i].last));
     for (unsigned i = 0; i < h->first_count; i++)
         rmg_json_append(first, json_string(h->first[i]));
-    return json_pack(
+    json_t *json = json_pack(
         "{s:s, s:b, s:b, s:b, s:b, s:I, s:I, s:I, s:I, s:I, s:o, s:o, s:o, s:o, s:o}", "profile",
         h->profile, "steps_known", (int)h->steps_known, "directions", (int)h->directions,
         "addresses", (int)h->addresses, "at_least", (int)h->at_least, "limit", (json_int_t)h->limit,
@@ -33,6 +86,10 @@ json_t *rmg_heard_json(const rmg_run *run)
         (json_int_t)h->failures, "unplaced", (json_int_t)h->unplaced, "tested", tested, "first",
         first, "bits", numbers(h->bits, (board->bank_count + 1) * board->word_bits), "sockets",
         numbers(h->sockets, board->socket_count), "banks", numbers(h->banks, board->bank_count));
+
+    if (h->told)
+        rmg_json_set(json, "test_rom", told_json(h->told));
+    return json;
 }
 
 static bool take(const json_t *array, uint64_t *values, size_t count)
@@ -92,7 +149,8 @@ bool rmg_heard_take(rmg_run *run, const json_t *heard)
         !take(json_object_get(heard, "bits"), h->bits,
               (board->bank_count + 1) * board->word_bits) ||
         !take(json_object_get(heard, "sockets"), h->sockets, board->socket_count) ||
-        !take(json_object_get(heard, "banks"), h->banks, board->bank_count))
+        !take(json_object_get(heard, "banks"), h->banks, board->bank_count) ||
+        !take_told(run, json_object_get(heard, "test_rom")))
         return false;
     h->directions = directions;
     h->addresses = addresses;

@@ -6,7 +6,7 @@
 
 #include "keep.h"
 #include "paging.h"
-#include "rimeglass/run.h"
+#include "rimeglass/heard.h"
 
 /* ranges.c */
 /* Tests only these ranges, rising, of what would be tested, and no lines. For runs that begin. */
@@ -14,5 +14,10 @@ void rmg_run_narrow(rmg_run *run, const rmg_range *ranges, size_t count);
 
 /* The same of its marches alone: lines and all else are tested as planned. */
 void rmg_run_narrow_marches(rmg_run *run, const rmg_range *ranges, size_t count);
+
+/* told.c: do two lines of a test ROM say the same, whatever pass they are of? And the end of what
+ * it told. */
+bool rmg_testrom_lines_alike(const rmg_testrom_line *a, const rmg_testrom_line *b);
+void rmg_told_free(rmg_told *told);
 
 #endif

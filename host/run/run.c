@@ -254,6 +254,7 @@ static void free_heard(rmg_heard *heard)
     for (unsigned i = 0; i < heard->first_count; i++)
         g_free(heard->first[i]);
     g_free(heard->profile);
+    rmg_told_free(heard->told);
     g_free(heard->bits);
     g_free(heard->sockets);
     g_free(heard->banks);
@@ -279,6 +280,7 @@ void rmg_run_end(rmg_run *run)
     if (run->own) {
         g_free(run->own->bit_reads);
         g_free(run->own->pass_bits);
+        g_clear_pointer(&run->own->told, g_array_unref);
         g_free(run->own->march_ranges);
         rmg_failset_free(run->own->pass_failures);
         g_free(run->own);

@@ -4,6 +4,7 @@
 #ifndef RIMEGLASS_HEARD_H
 #define RIMEGLASS_HEARD_H
 
+#include "deadboard.h"
 #include "run.h"
 
 #ifdef __cplusplus
@@ -24,6 +25,18 @@ typedef struct rmg_report {
     uint64_t count; /* so many failures: 1 or more */
 } rmg_report;
 
+/* What a test ROM told (testrom.h): one of its passes, which can be played again on a simulated
+ * board. */
+typedef struct rmg_told {
+    rmg_testrom_plan plan;
+    char *march;             /* as it was asked for */
+    rmg_testrom_line *lines; /* [count], of the first pass that was heard whole */
+    size_t count;
+    uint64_t passes; /* heard whole */
+    uint64_t unlike; /* of these, which told something else */
+    bool blinks;     /* blinks alone were seen: the code of its last line is all that is known */
+} rmg_told;
+
 /* What was heard up to now, of a run whose `heard` is not NULL. */
 typedef struct rmg_heard {
     char *profile;     /* by which the reports were understood */
@@ -43,6 +56,7 @@ typedef struct rmg_heard {
     uint64_t *banks;   /* [bank_count]: those that name a bank, and nothing of it */
     char *first[RMG_HEARD_FIRST]; /* the first reports, in words */
     unsigned first_count;
+    rmg_told *told; /* where the source is a test ROM for this board; else NULL */
 } rmg_heard;
 
 /* Begins a run of that kind. `source`: where the reports come from; `profile`: by what they are
@@ -50,6 +64,12 @@ typedef struct rmg_heard {
  * rmg_run_begin. End it with rmg_run_end in any case. */
 rmg_status rmg_run_begin_heard(rmg_run *run, const rmg_board *board, const char *source,
                                const char *profile, const rmg_steps *steps);
+
+/* The reports come from the test ROM that `how` makes for the run's board; what it says is copied.
+ * RMG_ERR_ARGUMENT: there is none, *error says why. Then each line of it, as it comes; NULL: one was
+ * lost, so that its pass is not whole. */
+rmg_status rmg_run_hear_rom(rmg_run *run, const rmg_board_rom *how, rmg_error *error);
+void rmg_run_hear_rom_line(rmg_run *run, const rmg_testrom_line *line);
 
 /* Adds a report. `words`: what it says, for run->heard->first; may be NULL. RMG_ERR_MEMORY: it was
  * not added whole. */

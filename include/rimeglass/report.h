@@ -4,6 +4,7 @@
 
 #include "chip.h"
 #include "catalogue.h"
+#include "deadboard.h"
 #include "probe.h"
 #include "job.h"
 #include "replay.h"
@@ -22,6 +23,15 @@ void rmg_rom_suspects_word(const rmg_rom_case *rom_case, rmg_suspects *suspects)
  */
 char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
                            const char *const *other_names);
+
+/* A test ROM for a board, in text: what it does and finds; what its lines and blinks mean; and what
+ * one code does (RMG_TESTROM_CODE_...; NULL: the plan has none like it). To be freed with
+ * rmg_text_free. */
+char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
+                       const rmg_testrom_plan *plan, const rmg_testrom_left *left,
+                       unsigned left_count, const rmg_dead_image *image);
+char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan);
+char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t code);
 
 /* The run as JSON text, to be freed with rmg_text_free; NULL: no memory, or a name in it that is
  * not UTF-8. Its form: docs/result.schema.json. */

@@ -263,10 +263,11 @@ typedef struct rmg_suspect {
 typedef struct rmg_suspects {
     rmg_suspect *list; /* [count], lines before cells, then the surest first */
     size_t count;
+    const rmg_facts *facts; /* the caller's, that they were found with; or NULL */
 } rmg_suspects;
 
 /* Finds the suspects of a run. *suspects is empty where nothing failed. `facts`: known by other
- * means; NULL: nothing, and the built-in table of causes. Words are not made yet: see report.h.
+ * means; NULL: nothing, and the built-in table of causes; they must outlive *suspects. Words are not made yet: see report.h.
  * Free with rmg_suspects_free. */
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);

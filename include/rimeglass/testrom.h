@@ -106,6 +106,10 @@ typedef struct rmg_testrom_row {
 
 extern const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS];
 
+/* A march by name or in notation, compiled; false: it is neither, *error (may be NULL) says where it
+ * goes wrong as notation. */
+bool rmg_testrom_march(const char *text, uint8_t code[RMG_MARCH_BYTES], rmg_march_error *error);
+
 /* The march of the steps LINES and ACROSS: any(w0); up(r0,w1); up(r1,w0). */
 extern const uint8_t rmg_testrom_short_march[];
 
@@ -129,7 +133,7 @@ typedef struct rmg_testrom_line {
     rmg_addr address;
     rmg_word wrote, read_as;
     rmg_word bits; /* of DONE and MORE: all bits that failed in the step */
-    uint8_t code;   /* of END: the first finding, as it is blinked; 0: none */
+    uint8_t code;   /* the first finding, as it is blinked; 0: none; not in the text of FAILED */
     bool unchecked; /* no register was left to keep a check in */
 } rmg_testrom_line;
 

@@ -160,7 +160,7 @@ static uint16_t address_of(core_6502 *c, const row *r, unsigned *clocks)
 
 static void add(core_6502 *c, uint8_t value)
 {
-    const unsigned sum = c->a + value + (c->p & C);
+    const unsigned sum = (unsigned)c->a + value + (c->p & C);
 
     set(c, V, (~(c->a ^ value) & (c->a ^ sum) & 0x80u) != 0);
     if (c->p & D) {

@@ -70,7 +70,8 @@ static void hear(machine *m, char c)
 
         while (line > m->text && line[-1] != '\n')
             line--;
-        m->ended |= line[0] && line[1] == 'E';
+        m->heard += line[0] && line[1] == 'E';
+        m->ended |= !m->wants_blinks && m->heard >= (m->passes ? m->passes : 1u);
     }
 }
 
@@ -121,6 +122,7 @@ static void lamp(machine *m, uint16_t value)
     if (lit == m->lit)
         return;
     if (lit) {
+        m->ended |= m->wants_blinks && m->heard >= (m->passes ? m->passes : 1u) && m->groups >= 3;
         if (m->lamp_changed && (double)(m->clocks - m->lamp_changed) > 0.5 * second &&
             m->groups < 63)
             m->groups++;

@@ -22,7 +22,10 @@ typedef struct machine {
     uint64_t outside; /* accesses to what is neither RAM, ROM nor an output */
     char text[MACHINE_TEXT];
     size_t length;
-    bool ended; /* the line that ends a pass was heard */
+    unsigned passes;   /* to be heard; 0 is 1 */
+    bool wants_blinks; /* the lamp is to be watched after them, too */
+    unsigned heard;    /* passes whose last line was heard */
+    bool ended;        /* all of that is over */
     /* the receiver */
     bool level; /* mark */
     bool busy;

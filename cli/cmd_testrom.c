@@ -1,0 +1,206 @@
+/* rimeglass testrom: a ROM for a board that does not start. */
+#include <string.h>
+
+#include "cli.h"
+#include "rimeglass/deadboard.h"
+#include "rimeglass/file.h"
+#include "rimeglass/report.h"
+
+static const char description[] =
+    "Makes a ROM that tests a board's memory without using it, for a board that does not start. The\n"
+    "section test-rom of the board file says processor, clock, the socket, and an output for serial\n"
+    "lines, for a lamp or a loudspeaker. --profile is written with it: log reads the lines with it,\n"
+    "and names sockets. --legend says what the blinks mean. For a wider bus one file is written a\n"
+    "socket. What no output at all means, how to connect, and every key: docs/test-rom.md.\n\n"
+    "Examples\n"
+    "  rimeglass testrom demo/boards/halvorn64.yaml --write build/u5.bin\n"
+    "      --profile build/u5-profile.yaml\n"
+    "  rimeglass testrom demo/boards/halvorn64.yaml --march \"March C-\"\n"
+    "  rimeglass testrom demo/boards/halvorn64.yaml --legend";
+
+typedef struct testrom_call {
+    gchar *write, *profile, *march, *json, *picture;
+    gint lines, baud, trim, stop_after;
+    gboolean legend;
+} testrom_call;
+
+static void free_call(testrom_call *call)
+{
+    g_free(call->write);
+    g_free(call->profile);
+    g_free(call->march);
+    g_free(call->json);
+    g_free(call->picture);
+}
+
+/* The board's section with what the call asks for. */
+static bool ask(const testrom_call *call, const rmg_board *board, rmg_board_rom *how)
+{
+    rmg_march_error where;
+
+    *how = board->rom;
+    if (!how->known) {
+        wrong_call("testrom",
+                   "%s has no section test-rom, which says processor, clock, socket and outputs "
+                   "(docs/test-rom.md)",
+                   board->file);
+        return false;
+    }
+    if (call->march && !rmg_testrom_march(call->march, how->march, &where)) {
+        wrong_call("testrom",
+                   "--march \"%s\": neither the name of a march nor one in notation: at character "
+                   "%u expected %s",
+                   call->march, where.offset + 1u, where.expected);
+        return false;
+    }
+    if (call->march)
+        how->march_text = call->march;
+    if (call->lines < 0 || call->lines > 99) {
+        wrong_call("testrom", "--lines %d: expected 1 to 99", call->lines);
+        return false;
+    }
+    if (call->baud && (call->baud < 300 || call->baud > 19200)) {
+        wrong_call("testrom", "--baud %d: expected 300 to 19200", call->baud);
+        return false;
+    }
+    if (call->trim < -100000 || call->trim > 100000) {
+        wrong_call("testrom", "--trim %d: expected -100000 to 100000 millionths", call->trim);
+        return false;
+    }
+    if (call->stop_after < 0 || call->stop_after > 9 || (call->stop_after && !how->then)) {
+        wrong_call("testrom",
+                   "--stop-after %d: expected 1 to 9 passes, and \"then\" in the section test-rom: "
+                   "the address that is started after them",
+                   call->stop_after);
+        return false;
+    }
+    how->lines = call->lines ? (uint8_t)call->lines : how->lines;
+    how->baud = call->baud ? (uint32_t)call->baud : how->baud;
+    how->trim_ppm = call->trim ? call->trim : how->trim_ppm;
+    how->stop_after = call->stop_after ? (uint32_t)call->stop_after : how->stop_after;
+    return true;
+}
+
+/* The name of one socket's file: "rom.bin" becomes "rom-U2.bin". */
+static gchar *file_of(const char *name, const char *socket)
+{
+    const char *dot = strrchr(name, '.'), *slash = strrchr(name, '/');
+
+    if (!dot || (slash && dot < slash))
+        return g_strdup_printf("%s-%s", name, socket);
+    return g_strdup_printf("%.*s-%s%s", (int)(dot - name), name, socket, dot);
+}
+
+/* Image and profile, all together or none of them. */
+static bool write_files(const testrom_call *call, const rmg_board *board, const rmg_board_rom *how,
+                        const rmg_dead_image *image, FILE *to)
+{
+    rmg_files *files = rmg_files_new();
+    rmg_error error = {0};
+    bool good = true;
+
+    for (unsigned i = 0; good && call->write && i < how->socket_count; i++) {
+        const char *socket = board->sockets[how->sockets[i]].name;
+        gchar *name = how->socket_count > 1 ? file_of(call->write, socket) : g_strdup(call->write);
+        const size_t size = image->size / how->socket_count;
+        uint8_t *bytes = g_malloc(size);
+
+        for (size_t n = 0; n < size; n++)
+            bytes[n] = image->bytes[n * how->socket_count + i];
+        good = may_replace("testrom", "write", name, bytes, size) &&
+               rmg_files_add(files, name, bytes, size, &error) == RMG_OK;
+        if (good)
+            fprintf(to, "Written: %s, for %s\n", name, socket);
+        g_free(bytes);
+        g_free(name);
+    }
+    if (good && call->profile) {
+        char *text = rmg_dead_profile(board, how);
+
+        good = may_replace("testrom", "profile", call->profile, text, strlen(text)) &&
+               rmg_files_add(files, call->profile, text, strlen(text), &error) == RMG_OK;
+        if (good)
+            fprintf(to, "Written: %s, to read the lines with\n", call->profile);
+        rmg_text_free(text);
+    }
+    good = good && rmg_files_write(files, &error) == RMG_OK;
+    if (error.what)
+        fprintf(stderr, "rimeglass testrom: %s\n", error.what);
+    rmg_error_free(&error);
+    rmg_files_free(files);
+    return good;
+}
+
+static int make(const testrom_call *call, const rmg_board *board)
+{
+    rmg_board_rom how;
+    rmg_testrom_plan plan;
+    rmg_testrom_left left[RMG_TESTROM_LEFT];
+    rmg_dead_image image = {0};
+    rmg_error error = {0};
+    unsigned left_count;
+    int status = EXIT_CALL;
+    FILE *to;
+
+    if (!ask(call, board, &how))
+        return EXIT_CALL;
+    if (rmg_dead_plan(board, &how, &plan, left, &left_count, &error) != RMG_OK ||
+        rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK) {
+        fprintf(stderr, "rimeglass testrom: %s: %s\n", board->file, error.what);
+        rmg_error_free(&error);
+        rmg_dead_image_free(&image);
+        return EXIT_CALL;
+    }
+    to = report_begin(call->json, NULL);
+    if (!call->legend) {
+        char *text = rmg_testrom_text(board, &how, &plan, left, left_count, &image);
+
+        fputs(text, to);
+        rmg_text_free(text);
+    }
+    if (call->legend || !call->write) {
+        char *text = rmg_testrom_legend(board, &plan);
+
+        fputs(text, to);
+        rmg_text_free(text);
+    }
+    if (write_files(call, board, &how, &image, to)) {
+        status = EXIT_PASS;
+    }
+    report_end(to);
+    rmg_dead_image_free(&image);
+    return status;
+}
+
+int command_testrom(GPtrArray *args)
+{
+    testrom_call call = {0};
+    const GOptionEntry entries[] = {
+        {"write", 0, 0, G_OPTION_ARG_FILENAME, &call.write, "the image, as raw bytes", "FILE"},
+        {"profile", 0, 0, G_OPTION_ARG_FILENAME, &call.profile, "the profile for log", "FILE"},
+        {"legend", 0, 0, G_OPTION_ARG_NONE, &call.legend, "only what blinks and lines mean", NULL},
+        {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "by name or in notation", "MARCH"},
+        {"lines", 0, 0, G_OPTION_ARG_INT, &call.lines, "failures told a step, at most", "N"},
+        {"baud", 0, 0, G_OPTION_ARG_INT, &call.baud, "300 to 19200", "RATE"},
+        {"trim", 0, 0, G_OPTION_ARG_INT, &call.trim, "the clock is faster by so many millionths",
+         "N"},
+        {"stop-after", 0, 0, G_OPTION_ARG_INT, &call.stop_after,
+         "passes; then the board's own start", "N"},
+        G_OPTION_ENTRY_NULL,
+    };
+    rmg_board *board = NULL;
+    int status;
+
+    if (!options_parse("testrom", "BOARD", description, entries, args, &status)) {
+        free_call(&call);
+        return status;
+    }
+    status = EXIT_CALL;
+    if (args->len != 1)
+        wrong_call("testrom", "expected a board file, found %u words", args->len);
+    else if ((board = load_board(args->pdata[0])))
+        status = make(&call, board);
+    rmg_board_free(board);
+    free_call(&call);
+    return status;
+}

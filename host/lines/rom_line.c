@@ -1,0 +1,94 @@
+/* Lines of the board's own test ROM. */
+#include <string.h>
+
+#include "listen.h"
+
+static void add(rmg_listener *l, rmg_understood *u, const rmg_report *report)
+{
+    l->reports[0] = *report;
+    u->report_count = 1;
+}
+
+/* A failure: in the steps of address lines the word is not the one that its address names. */
+static void failed(rmg_listener *l, const rmg_testrom_line *line, rmg_understood *u)
+{
+    const rmg_testrom_plan *plan = &l->run->heard->told->plan;
+    const bool lines = line->kind == RMG_TESTROM_LINES || line->kind == RMG_TESTROM_ACROSS;
+    const rmg_addr address = line->at ? line->address : plan->banks[line->bank].range.first;
+
+    u->is = RMG_LINE_FAILURE;
+    add(l, u,
+        &(rmg_report){.at = line->at && !lines,
+                      .address = address,
+                      .bank = rmg_dead_bank(l->run->board, address),
+                      .socket = RMG_NO_SOCKET,
+                      .bits = line->wrote ^ line->read_as,
+                      .both = true,
+                      .wrote = line->wrote,
+                      .read = line->read_as,
+                      .count = 1});
+}
+
+/* The end of a pass. Where nothing was told before it, its code was counted from blinks: it is the
+ * first finding, and all that is known. */
+static void ended(rmg_listener *l, const rmg_testrom_line *line, rmg_understood *u)
+{
+    const rmg_board *board = l->run->board;
+    const rmg_testrom_plan *plan = &l->run->heard->told->plan;
+    const unsigned bank = RMG_TESTROM_CODE_BANK(line->code), bit = RMG_TESTROM_CODE_BIT(line->code);
+    rmg_report report = {.bank = RMG_NO_BANK, .socket = RMG_NO_SOCKET, .count = 1};
+
+    u->is = RMG_LINE_PASS;
+    if (!line->code || l->since_pass || !bank || !bit || bank > plan->bank_count)
+        return;
+    report.bank = rmg_dead_bank(board, plan->banks[bank - 1].range.first);
+    if (bit <= board->word_bits)
+        report.bits = (rmg_word)1 << (bit - 1u);
+    add(l, u, &report);
+}
+
+void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
+{
+    const rmg_testrom_plan *plan = &l->run->heard->told->plan;
+    char *copy = g_strstrip(g_strdup(text));
+    rmg_testrom_line line;
+
+    if (!rmg_testrom_line_read(plan, copy, &line, &u->why)) {
+        rmg_run_hear_rom_line(l->run, NULL);
+        g_free(copy);
+        return;
+    }
+    g_free(copy);
+    switch (line.says) {
+    case RMG_TESTROM_SAYS_START:
+        u->is = RMG_LINE_START;
+        break;
+    case RMG_TESTROM_SAYS_SUM: /* of the chip that the ROM is in */
+        u->is = RMG_LINE_STATUS;
+        add(l, u,
+            &(rmg_report){.bank = RMG_NO_BANK,
+                          .socket = l->run->board->rom.sockets[0],
+                          .count = 1});
+        break;
+    case RMG_TESTROM_SAYS_FAILED:
+        failed(l, &line, u);
+        break;
+    case RMG_TESTROM_SAYS_MORE:
+        l->run->heard->at_least = true;
+        /* fall through */
+    case RMG_TESTROM_SAYS_DONE:
+        u->is = RMG_LINE_TESTED;
+        l->tested = plan->banks[line.bank].range;
+        for (unsigned i = 0; i < plan->step_count; i++)
+            if (plan->steps[i].kind == line.kind && plan->steps[i].bank == line.bank)
+                l->tested = plan->steps[i].range;
+        break;
+    case RMG_TESTROM_SAYS_SKIPPED:
+        u->is = RMG_LINE_IGNORED;
+        break;
+    case RMG_TESTROM_SAYS_END:
+        ended(l, &line, u);
+        break;
+    }
+    rmg_run_hear_rom_line(l->run, &line);
+}

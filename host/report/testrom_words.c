@@ -1,0 +1,199 @@
+/* A test ROM in words: what it does on this board, and what its lines and blinks mean. */
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "board/internal.h"
+#include "rimeglass/coverage.h"
+#include "rimeglass/report.h"
+
+static const char *const step_words[RMG_TESTROM_KINDS] = {
+    [RMG_TESTROM_DATA] = "data lines: a one and a zero walk through its first word",
+    [RMG_TESTROM_LINES] = "address lines: its first word against those one line apart",
+    [RMG_TESTROM_ACROSS] = "the first words of all banks against each other",
+    [RMG_TESTROM_FIRST] = "the march over the first memory",
+    [RMG_TESTROM_MARCH] = "the march over all of it",
+};
+static const char step_letters[RMG_TESTROM_KINDS] = {'D', 'A', 'X', 'F', 'M'};
+
+/* A bank of the plan as the board names it: "A, the lower bank". */
+static gchar *bank_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t bank)
+{
+    const uint8_t of = rmg_dead_bank(board, plan->banks[bank].range.first);
+
+    return g_strdup_printf("%c, %s", 'A' + bank,
+                           of == RMG_NO_BANK ? "memory" : board->banks[of].called);
+}
+
+static void add_rate(GString *out, const rmg_testrom_plan *plan, const rmg_dead_image *image)
+{
+    if (plan->serial.fitted)
+        g_string_append_printf(out, "Serial      %s 0x%X, %u baud, 8N1: comes out as %.0f (%+.2f %%)\n",
+                               plan->serial.port ? "port" : "address", plan->serial.at, plan->baud,
+                               image->baud, image->error * 100);
+    if (plan->lamp.fitted)
+        g_string_append_printf(out, "%s %s 0x%X\n",
+                               plan->lamp.tone ? "Loudspeaker" : "Lamp       ",
+                               plan->lamp.port ? "port" : "address", plan->lamp.at);
+}
+
+static void add_steps(GString *out, const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    g_string_append(out, "\nIn each pass, after its own sum\n");
+    for (unsigned i = 0; i < plan->step_count; i++) {
+        const rmg_testrom_step *s = &plan->steps[i];
+        const bool across = s->kind == RMG_TESTROM_ACROSS;
+        char range[40];
+        gchar *bank = across ? g_strdup("all banks") : bank_text(board, plan, s->bank);
+
+        g_string_append_printf(out, "  %c%c  %-22s %-19s %s\n", step_letters[s->kind],
+                               across ? ' ' : 'A' + s->bank, bank,
+                               across ? ""
+                                      : rmg_board_range_text(board, &s->range, range, sizeof range),
+                               step_words[s->kind]);
+        g_free(bank);
+    }
+}
+
+/* What the march finds of each class of fault, and what it does not. */
+static void add_reach(GString *out, const rmg_testrom_plan *plan)
+{
+    GString *all = g_string_new(NULL), *some = g_string_new(NULL), *none = g_string_new(NULL);
+
+    for (int c = 0; c < RMG_CLASS_COUNT; c++) {
+        const char *name = rmg_fault_class_name((rmg_fault_class)c);
+        rmg_coverage coverage;
+
+        if (rmg_march_coverage(plan->march, (rmg_fault_class)c, &coverage) != RMG_OK)
+            continue;
+        if (coverage.found == coverage.instances)
+            g_string_append_printf(all, "%s%s", all->len ? ", " : "", name);
+        else if (coverage.found)
+            g_string_append_printf(some, "%s%s %.0f %%", some->len ? ", " : "", name,
+                                   100.0 * coverage.found / coverage.instances);
+        else
+            g_string_append_printf(none, "%s%s", none->len ? ", " : "", name);
+    }
+    g_string_append_printf(out, "\nReach       of faults of cells and decoders the march finds "
+                                "all: %s\n", all->str);
+    if (some->len)
+        g_string_append_printf(out, "            some: %s\n", some->str);
+    if (none->len)
+        g_string_append_printf(out, "            none: %s\n", none->str);
+    g_string_append_printf(out,
+                           "            It tells the first %u failures of a step; faults behind "
+                           "them show when these are repaired.\n", plan->lines);
+    g_string_free(all, TRUE);
+    g_string_free(some, TRUE);
+    g_string_free(none, TRUE);
+}
+
+char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
+                       const rmg_testrom_plan *plan, const rmg_testrom_left *left,
+                       unsigned left_count, const rmg_dead_image *image)
+{
+    GString *out = g_string_new(NULL);
+    const double seconds = rmg_dead_pass_clocks(plan, image) / plan->clock_hz;
+
+    g_string_append_printf(out, "%s, revision %s: a ROM that tests it without its RAM\n\n",
+                           board->name, *board->revision ? board->revision : "not named");
+    g_string_append_printf(out, "Processor   %s at %.3g MHz\nSocket     ",
+                           rmg_testrom_rows[plan->processor].name, plan->clock_hz / 1e6);
+    for (unsigned i = 0; i < how->socket_count; i++)
+        g_string_append_printf(out, "%s %s (%s)", i ? "," : "",
+                               board->sockets[how->sockets[i]].name,
+                               board->sockets[how->sockets[i]].part->number);
+    g_string_append_printf(out, ", first byte at 0x%X\nImage       %zu of %zu bytes, id %04X\n",
+                           plan->origin, image->used, image->size, plan->id);
+    add_rate(out, plan, image);
+    g_string_append_printf(out,
+                           "March       %s, %u clocks a word; a healthy pass takes %.*f s\n",
+                           how->march_text, image->march_clocks, seconds < 10 ? 1 : 0, seconds);
+    add_steps(out, board, plan);
+    for (unsigned i = 0; i < left_count; i++) {
+        char range[40];
+
+        g_string_append_printf(out, "%s%s: %s\n", i ? "            " : "\nNot tested  ",
+                               rmg_board_range_text(board, &left[i].range, range, sizeof range),
+                               left[i].why);
+    }
+    add_reach(out, plan);
+    return g_string_free(out, FALSE);
+}
+
+/* The sockets that hold a bit somewhere in a range: "U19 (in a socket)". */
+static gchar *sockets_of(const rmg_board *board, const rmg_range *range, uint8_t bit)
+{
+    GString *out = g_string_new(NULL);
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+        const rmg_socket *socket = &board->sockets[rule->socket];
+        rmg_where part;
+
+        if ((rmg_rule_bits(rule) >> bit & 1u) && rmg_where_within(&rule->where, range, &part))
+            g_string_append_printf(out, "%s%s (%s)", out->len ? " or " : "", socket->name,
+                                   rmg_mount_text(socket->mount));
+    }
+    return g_string_free(out, FALSE);
+}
+
+char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t code)
+{
+    const unsigned bank = RMG_TESTROM_CODE_BANK(code), bit = RMG_TESTROM_CODE_BIT(code);
+    gchar *where, *devices, *text;
+
+    if (!code)
+        return g_strdup("nothing was found");
+    if (code == RMG_TESTROM_CODE_SUM)
+        return g_strdup_printf("the ROM itself (%s): its sum is wrong",
+                               board->sockets[board->rom.sockets[0]].name);
+    if (!bank || bank > plan->bank_count || !bit || bit > plan->word_bits + 2u)
+        return NULL;
+    where = bank_text(board, plan, (uint8_t)(bank - 1u));
+    if (bit == plan->word_bits + 1u) {
+        text = g_strdup_printf("an address line of %s", where + 3);
+    } else if (bit == plan->word_bits + 2u) {
+        text = g_strdup_printf("%s and another answer together", where + 3);
+    } else {
+        devices = sockets_of(board, &plan->banks[bank - 1u].range, (uint8_t)(bit - 1u));
+        text = g_strdup_printf("D%u of %s: %s", bit - 1u, where + 3, devices);
+        g_free(devices);
+    }
+    g_free(where);
+    return text;
+}
+
+char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    GString *out = g_string_new("\n");
+
+    if (plan->lamp.fitted) {
+        const char *one = plan->lamp.tone ? "beep" : "flash";
+
+        g_string_append_printf(out, "At the end of a pass: so many %s%s, a pause, so many again; all "
+                                    "of it twice\n\n",
+                               one, plan->lamp.tone ? "s" : "es");
+        g_string_append_printf(out, "  one long %s   nothing was found: a healthy board\n", one);
+        for (unsigned bank = 1; bank <= plan->bank_count; bank++)
+            for (unsigned bit = 1; bit <= plan->word_bits + 2u; bit++) {
+                char *text = rmg_testrom_code_text(board, plan, (uint8_t)(bank << 5 | bit));
+
+                g_string_append_printf(out, "  %2u, %2u   %s\n", bank, bit, text);
+                rmg_text_free(text);
+            }
+        g_string_append_printf(out, "   7,  1   %s\n",
+                               "the ROM itself: its sum is wrong");
+    }
+    g_string_append(
+        out,
+        "\nLines, a digit for the pass before each and two for a check behind it\n\n"
+        "  S 1A2B          a pass begins; the id of the ROM\n"
+        "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
+        "  MA. 00          the step is over; the bits that failed in it\n"
+        "  MA+ 10          ... and more failed than was told\n"
+        "  MA/             it was left out: it would destroy what the ROM keeps\n"
+        "  R               the ROM's own sum is wrong\n"
+        "  E 48            the pass is over; its first finding, as it is blinked\n");
+    return g_string_free(out, FALSE);
+}

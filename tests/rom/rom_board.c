@@ -1,0 +1,76 @@
+/* A board with its test ROM in it: prints what comes out of the serial pin, or how the lamp blinks.
+ *
+ * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N] */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "machine.h"
+#include "rimeglass/target.h"
+#include "rimeglass/deadboard.h"
+
+#define MOST_CLOCKS UINT64_C(4000000000)
+
+static void print_blinks(const machine *m)
+{
+    for (unsigned g = 0; g <= m->groups; g++)
+        printf("%s%u", g ? " " : "", m->flashes[g]);
+    printf("\n");
+}
+
+int main(int argc, char **argv)
+{
+    static machine m;
+    rmg_board *board = NULL;
+    rmg_errors errors = {0};
+    rmg_error error = {0};
+    rmg_board_rom how;
+    rmg_testrom_plan plan;
+    rmg_dead_image image = {0};
+    rmg_sim_board_run run;
+    bool blinks = false;
+    unsigned passes = 1;
+    const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
+
+    if (argc < 2 || rmg_board_load(argv[1], &board, &errors) != RMG_OK) {
+        fprintf(stderr, "no board: %s\n", errors.count ? errors.list[0].what : "none named");
+        return 2;
+    }
+    how = board->rom;
+    for (int i = 3; i < argc; i++) {
+        const char *value = i + 1 < argc ? argv[i + 1] : "";
+
+        if (strcmp(argv[i], "--march") == 0 && rmg_testrom_march(value, how.march, NULL))
+            how.march_text = argv[++i];
+        else if (strcmp(argv[i], "--lines") == 0)
+            how.lines = (uint8_t)atoi(argv[++i]);
+        else if (strcmp(argv[i], "--baud") == 0)
+            how.baud = (uint32_t)atoi(argv[++i]);
+        else if (strcmp(argv[i], "--passes") == 0)
+            passes = (unsigned)atoi(argv[++i]);
+        else
+            blinks = true;
+    }
+    if (rmg_dead_plan(board, &how, &plan, NULL, NULL, &error) != RMG_OK ||
+        rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK ||
+        rmg_sim_board_begin(&run, board, faults, &errors) != RMG_OK) {
+        fprintf(stderr, "%s\n", error.what ? error.what : errors.count ? errors.list[0].what : "?");
+        return 2;
+    }
+    machine_begin(&m, &plan, image.bytes + how.offset, &run.sim);
+    m.passes = passes;
+    m.wants_blinks = blinks;
+    machine_run(&m, MOST_CLOCKS);
+    if (blinks)
+        print_blinks(&m);
+    else
+        fputs(m.text, stdout);
+    fprintf(stderr, "%s, %llu clocks, %llu accesses outside, edges within %.3f of a bit, %u without "
+                    "a stop bit\n",
+            m.ended ? "ended" : "not ended", (unsigned long long)m.clocks,
+            (unsigned long long)m.outside, m.worst_edge, m.framing);
+    rmg_sim_board_end(&run);
+    rmg_dead_image_free(&image);
+    rmg_board_free(board);
+    return m.ended && !m.outside ? 0 : 1;
+}
