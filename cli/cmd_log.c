@@ -4,6 +4,7 @@
 
 #include "rimeglass/lines.h"
 #include "rimeglass/stream.h"
+#include "blinks.h"
 #include "job_entry.h"
 #include "test.h"
 
@@ -29,7 +30,7 @@ static const char description[] =
     "      demo/logs/columns.txt";
 
 typedef struct log_call {
-    gchar *profile, *told, *time, *json, *picture, *record, *job;
+    gchar *profile, *told, *time, *json, *picture, *record, *job, *blinks;
     gboolean check, live;
     fact_call facts;
     int32_t conditions[4];
@@ -308,6 +309,32 @@ static int log_source(const log_call *call, const rmg_board *board, const rmg_pr
     return status;
 }
 
+/* Blinks that were counted, as the lines of a pass that tells no more than they do. */
+static int log_blinks(const log_call *call, const rmg_board *board, const rmg_profile *profile)
+{
+    reader r = {.call = call, .board = board, .source = "blinks"};
+    gchar *lines = blinks_as_lines(board, rmg_profile_rom(profile), call->blinks);
+    rmg_error error = {0};
+    rmg_run run;
+    int status = EXIT_CALL;
+
+    if (!lines)
+        return EXIT_CALL;
+    if (rmg_run_begin_heard(&run, board, "blinks", rmg_profile_name(profile), NULL) == RMG_OK) {
+        r.run = &run;
+        told_into(call->conditions, run.conditions);
+        r.listener = rmg_listen_begin(profile, &run);
+        if (rmg_listen_bytes(r.listener, lines, strlen(lines)) == RMG_OK &&
+            rmg_listen_end(r.listener, false, &error) == RMG_OK)
+            status = conclude(&r);
+        rmg_listen_free(r.listener);
+    }
+    rmg_error_free(&error);
+    rmg_run_end(&run);
+    g_free(lines);
+    return status;
+}
+
 static void free_call(log_call *call)
 {
     g_free(call->profile);
@@ -317,7 +344,29 @@ static void free_call(log_call *call)
     g_free(call->picture);
     g_free(call->record);
     g_free(call->job);
+    g_free(call->blinks);
     facts_free(&call->facts);
+}
+
+/* For blinks the board's own section suffices. */
+static bool load_profile(const log_call *call, const rmg_board *board, rmg_profile **profile,
+                         rmg_errors *errors)
+{
+    char *text;
+    rmg_status status;
+
+    if (call->profile || !board->rom.known) {
+        status = rmg_profile_load(call->profile ? call->profile : "", board, profile, errors);
+    } else {
+        text = rmg_dead_profile(board, &board->rom);
+        status = rmg_profile_load_text("test-rom", text, board, profile, errors);
+        rmg_text_free(text);
+    }
+    if (status == RMG_OK && call->blinks && !rmg_profile_rom(*profile)) {
+        wrong_call("log", "--blinks: the profile %s is not one of a test ROM", call->profile);
+        return false;
+    }
+    return status == RMG_OK || (print_errors(errors), false);
 }
 
 /* Everything that can be refused before the source is touched. */
@@ -326,6 +375,11 @@ static bool call_ok(log_call *call, const GPtrArray *args)
     char why[RMG_STREAM_WHY];
     rmg_stream_kind kind;
 
+    if (call->blinks)
+        return args->len == 1 && !call->check && !call->live
+                   ? told_read("log", call->told, call->conditions)
+                   : !wrong_call("log", "--blinks: expected a board file, no source, and neither "
+                                        "--check nor --live");
     if (args->len != 2) {
         wrong_call("log", "expected a board file and a source, found %u word%s", args->len,
                    args->len == 1 ? "" : "s");
@@ -367,6 +421,8 @@ int command_log(GPtrArray *args)
         {"check", 0, 0, G_OPTION_ARG_NONE, &call.check, "show what was made of each line", NULL},
         {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show it on the whole screen, with keys",
          NULL},
+        {"blinks", 0, 0, G_OPTION_ARG_STRING, &call.blinks,
+         "of a test ROM, as counted: \"3 1\", or good; instead of SOURCE", "COUNTS"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &call.time, "listen for so long", "TIME"},
         {"told", 0, 0, G_OPTION_ARG_STRING, &call.told,
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
@@ -392,10 +448,9 @@ int command_log(GPtrArray *args)
     if (call_ok(&call, args) && (board = load_board(args->pdata[0])) &&
         picture_ok("log", board, call.picture) && job_takes("log", call.job, board) &&
         facts_ok("log", &call.facts, board)) {
-        if (rmg_profile_load(call.profile, board, &profile, &errors) == RMG_OK)
-            status = log_source(&call, board, profile, args->pdata[1]);
-        else
-            print_errors(&errors);
+        if (load_profile(&call, board, &profile, &errors))
+            status = call.blinks ? log_blinks(&call, board, profile)
+                                 : log_source(&call, board, profile, args->pdata[1]);
     }
     rmg_profile_free(profile);
     rmg_board_free(board);

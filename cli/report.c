@@ -271,11 +271,11 @@ static void print_heard_scope(FILE *to, const rmg_run *run)
                           sizeof size));
     if (!run->tested_count)
         g_string_append(text, "which words were tested, so which passed");
-    if (h->failures && !h->addresses)
+    if (h->failures && !h->addresses && !h->told)
         g_string_append_printf(text, "%saddresses of all failures", text->len ? "; " : "");
     if (h->failures && !h->directions)
         g_string_append_printf(text, "%swhether 0 or 1 was read", text->len ? "; " : "");
-    if (!h->steps_known)
+    if (!h->steps_known && !h->told)
         g_string_append_printf(text, "%swhat was written in which order", text->len ? "; " : "");
     if (text->len)
         print_wrapped(to, "Not known: ", 11, text->str);

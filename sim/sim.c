@@ -235,6 +235,18 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     return sim->last_bus;
 }
 
+bool rmg_sim_sound(rmg_sim *sim, rmg_addr bus_address)
+{
+    const rmg_addr address = reached(sim, bus_address);
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
+    rmg_word any = 0;
+
+    if (!w || (sim->bus_acts && !sim->bus_forced) || rmg_forced(sim, address, &any))
+        return false;
+    return !(sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] &
+             (uint8_t)~RMG_SLOW_NEW);
+}
+
 /* A write of which only the bits of `strobed` are taken by the chips. */
 static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_word strobed)
 {

@@ -109,6 +109,9 @@ static rmg_status act(rmg_listener *l, const rmg_understood *u)
             rmg_run_hear_tested(l->run, l->tested);
         return RMG_OK;
     case RMG_LINE_PASS:
+        status = take_reports(l, u); /* of blinks: the first finding of the pass */
+        if (status != RMG_OK)
+            return status;
         if (l->has_total && l->since_pass < l->total)
             l->run->heard->at_least = true;
         return end_pass(l);

@@ -39,7 +39,17 @@ static void ended(rmg_listener *l, const rmg_testrom_line *line, rmg_understood 
     rmg_report report = {.bank = RMG_NO_BANK, .socket = RMG_NO_SOCKET, .count = 1};
 
     u->is = RMG_LINE_PASS;
-    if (!line->code || l->since_pass || !bank || !bit || bank > plan->bank_count)
+    for (unsigned i = 0; !line->code && i < plan->step_count; i++)
+        if (plan->steps[i].kind == RMG_TESTROM_MARCH && l->run->tested_count < UINT8_MAX)
+            rmg_run_hear_tested(l->run, plan->steps[i].range);
+    if (!line->code || l->since_pass)
+        return;
+    if (line->code == RMG_TESTROM_CODE_SUM) {
+        report.socket = board->rom.sockets[0];
+        add(l, u, &report);
+        return;
+    }
+    if (!bank || !bit || bank > plan->bank_count)
         return;
     report.bank = rmg_dead_bank(board, plan->banks[bank - 1].range.first);
     if (bit <= board->word_bits)

@@ -357,7 +357,6 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
 /* A play of a test ROM's steps. */
 typedef struct telling {
     rmg_stage *stage;
-    const GArray *parts; /* words that faults of cells have to do with; or none: all */
     bool (*line)(void *context, const rmg_testrom_line *line);
     void *context;
 } telling;
@@ -376,15 +375,7 @@ static void carry(void *context, rmg_word value)
 
 static bool passes(void *context, rmg_addr address)
 {
-    const telling *t = context;
-
-    for (guint i = 0; i < t->parts->len; i++) {
-        const rmg_range *part = &g_array_index(t->parts, rmg_range, i);
-
-        if (address >= part->first && address <= part->last)
-            return false;
-    }
-    return t->parts->len > 0;
+    return rmg_sim_sound(&((telling *)context)->stage->sim, address);
 }
 
 bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fault *faults,
@@ -396,7 +387,7 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
                                .mask = (rmg_word) ~(rmg_word)0 >>
                                        (RMG_WORD_BITS - s->run->board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
-    telling t = {s, parts, line, context};
+    telling t = {s, line, context};
     const rmg_testrom_listener to = {&t, tell_line, carry, passes};
     bool done;
 

@@ -44,23 +44,27 @@ static double weight_of(rmg_finding_kind kind)
     case RMG_FINDING_DATA_AT_SOCKET:
     case RMG_FINDING_CELLS:
         return 1;
-    case RMG_FINDING_ADDRESS_AT_SOCKET:
     case RMG_FINDING_BANK_SILENT:
         return 0.5;
     case RMG_FINDING_DATA_LINE:
-    case RMG_FINDING_ADDRESS_OF_BANK:
     case RMG_FINDING_NEVER_WRITTEN:
         return 0.4;
-    case RMG_FINDING_BRANCH:
-    case RMG_FINDING_ADDRESS_LINES:
-    case RMG_FINDING_DATA_SHORT:
     case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANKS_SAME:
-        return 0.3;
-    case RMG_FINDING_STALE:
-        return 0.1;
-    default:
+    case RMG_FINDING_BANKS_BOTH:
+    case RMG_FINDING_BANK_NEVER_WRITTEN:
         return 0.2;
+    case RMG_FINDING_ADDRESS_AT_SOCKET: /* each line of many */
+    case RMG_FINDING_ADDRESS_OF_BANK:
+    case RMG_FINDING_BRANCH:
+    case RMG_FINDING_STALE:
+    case RMG_FINDING_DRAGGED:
+        return 0.1;
+    case RMG_FINDING_DATA_SHORT: /* each pair of many */
+    case RMG_FINDING_ADDRESS_LINES:
+        return 0.05;
+    default:
+        return 0.01;
     }
 }
 
@@ -143,7 +147,7 @@ static bool try_place(teller *t, candidate *c)
     rmg_suspect suspect = {.finding = c->finding};
     GPtrArray *proposals = rmg_propose(t->run, &suspect);
     GArray *replays = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
-    bool any = false;
+    guint same = 0;
 
     for (guint i = 0; i < proposals->len; i++) {
         const proposal *p = proposals->pdata[i];
@@ -155,16 +159,15 @@ static bool try_place(teller *t, candidate *c)
         r.as_often = r.same;
         r.explained = r.same ? t->told->count : 0;
         r.left = r.same ? 0 : t->told->count;
-        any |= r.same;
         r.faults = g_memdup2(p->faults, p->count * sizeof *p->faults);
         r.fault_count = p->count;
         if (r.same)
-            g_array_prepend_val(replays, r);
+            g_array_insert_val(replays, same++, r);
         else
             g_array_append_val(replays, r);
     }
     g_ptr_array_free(proposals, TRUE);
-    if (any) {
+    if (same) {
         c->replays = replays;
         return true;
     }
@@ -444,14 +447,17 @@ static void join_places(GArray *tried)
         for (guint n = tried->len; n-- > i + 1u;) {
             candidate *a = &g_array_index(tried, candidate, i);
             candidate *b = &g_array_index(tried, candidate, n);
+            guint same = 0;
 
             if (!one_place(&a->finding, &b->finding))
                 continue;
+            while (same < a->replays->len && g_array_index(a->replays, rmg_replayed, same).same)
+                same++;
             for (guint k = 0; k < b->replays->len; k++) {
                 const rmg_replayed *r = &g_array_index(b->replays, rmg_replayed, k);
 
                 if (r->same)
-                    g_array_prepend_vals(a->replays, r, 1);
+                    g_array_insert_vals(a->replays, same++, r, 1);
                 else
                     g_free(r->faults);
             }
@@ -459,15 +465,6 @@ static void join_places(GArray *tried)
             g_array_free(b->replays, TRUE);
             g_array_remove_index(tried, n);
         }
-}
-
-static gint by_faults(gconstpointer a, gconstpointer b)
-{
-    const rmg_replayed *x = a, *y = b;
-
-    if (x->same != y->same)
-        return y->same - x->same;
-    return (x->fault_count > y->fault_count) - (x->fault_count < y->fault_count);
 }
 
 static gint heavier(gconstpointer a, gconstpointer b)
@@ -501,7 +498,6 @@ static void conclude(teller *t, GArray *const *lists, size_t list_count, double 
             candidate *c = &g_array_index(lists[l], candidate, i);
             rmg_suspect *s = &suspects->list[n];
 
-            g_array_sort(c->replays, by_faults);
             s->replay_count = c->replays->len;
             s->replays = rmg_array_take(c->replays);
             c->replays = NULL;
