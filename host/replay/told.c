@@ -253,6 +253,23 @@ static void data_places(teller *t)
     }
 }
 
+/* Do all of these bus address lines reach the chip, or with RMG_NO_SOCKET some chip of RAM? */
+static bool reaches(const rmg_board *board, uint16_t socket, rmg_addr lines)
+{
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+        rmg_addr of = 0;
+
+        for (uint8_t k = 0; k < rule->address_lines; k++)
+            if (rule->address_bits[k] < RMG_ADDR_BITS)
+                of |= (rmg_addr)1 << rule->address_bits[k];
+        if ((socket == RMG_NO_SOCKET || rule->socket == socket) && !(lines & ~of) &&
+            is_ram(board, rule->bank))
+            return true;
+    }
+    return false;
+}
+
 /* What one chip can be. A cell stands for itself where the ROM says which: one of many, far from
  * all of its chip. */
 static void chip_places(teller *t, uint16_t socket)
@@ -284,7 +301,8 @@ static void chip_places(teller *t, uint16_t socket)
     for (uint8_t line = 0; line < board->address_bits; line++) {
         f.kind = RMG_FINDING_ADDRESS_AT_SOCKET;
         f.lines = (rmg_addr)1 << line;
-        add(t, f);
+        if (reaches(board, socket, f.lines))
+            add(t, f);
     }
     f.lines = 0;
     f.kind = RMG_FINDING_DRAGGED;
@@ -305,6 +323,8 @@ static void address_places(teller *t)
         rmg_finding f = finding_of(RMG_FINDING_ADDRESS_LINES);
 
         f.lines = (rmg_addr)1 << i;
+        if (!reaches(board, RMG_NO_SOCKET, f.lines))
+            continue;
         add(t, f);
         f.kind = RMG_FINDING_ADDRESS_OF_BANK;
         for (size_t b = 0; b < board->bank_count; b++)
@@ -317,6 +337,8 @@ static void address_places(teller *t)
                 f = finding_of(RMG_FINDING_ADDRESS_SHORT);
                 f.lines = (rmg_addr)1 << i | (rmg_addr)1 << n;
                 f.high_wins = wins;
+                if (!reaches(board, RMG_NO_SOCKET, f.lines))
+                    continue;
                 add(t, f);
                 for (size_t b = 0; b < board->bank_count; b++)
                     if (is_ram(board, b)) {
@@ -324,7 +346,7 @@ static void address_places(teller *t)
                         add(t, f);
                     }
                 for (uint16_t s = 0; s < board->socket_count; s++)
-                    if (bank_of(board, s) != RMG_NO_BANK) {
+                    if (bank_of(board, s) != RMG_NO_BANK && reaches(board, s, f.lines)) {
                         f.socket = s;
                         f.bank = bank_of(board, s);
                         f.bits = rmg_board_bits(board, f.bank, s);
