@@ -45,7 +45,7 @@ typedef struct writer {
     rom_code *c;
     unsigned bare_next, bare_send, texts, tx, digits, space, crlf, report_0, report_1, report, one,
         load, begin_line, end_line, first, dead, stage_2, records;
-    unsigned text_go, text_a, text_b; /* offsets in the texts */
+    unsigned bare_texts[3]; /* offsets in the texts */
 } writer;
 
 static void absolute(rom_code *c, unsigned opcode, uint32_t at)
@@ -63,6 +63,20 @@ static void branch(rom_code *c, unsigned opcode, unsigned label)
 {
     rom_byte(c, opcode);
     rmg_testrom_near(c, label);
+}
+
+/* The bank that holds zero page. */
+static uint8_t home(const rmg_testrom_plan *plan)
+{
+    for (uint8_t i = 0; i < plan->bank_count; i++)
+        if (!plan->banks[i].range.first)
+            return i;
+    return 0;
+}
+
+static char home_letter(const rmg_testrom_plan *plan)
+{
+    return rmg_testrom_bank_letter(home(plan));
 }
 
 #define JSR 0x20u
@@ -257,8 +271,8 @@ static void write_bare_sender(writer *w)
     rom_set(c, count);
     ROM(c, 0x98, 0xA0, 0);
     loop = rom_mark(c);
-    ROM(c, 0xC8, 0x4A);
-    branch(c, BCC, loop);
+    ROM(c, 0xC8, 0x4A, 0xB0, 4, 0xC0, 8); /* a value that reads otherwise now has none */
+    branch(c, BNE, loop);
     ROM(c, 0xBA, 0xE8);
     to(c, JMP, w->bare_next);
     rom_set(c, number);
@@ -281,16 +295,23 @@ static void write_texts(writer *w)
 
     rom_set(c, w->texts);
     from = c->at;
-    w->text_go = 0;
     text(c, rmg_testrom_line_text(c->plan, &start, line));
     text(c, "\r\n");
     rom_byte(c, TEXT_GO_ON);
-    for (unsigned one = 0; one < 2; one++) {
-        *(one ? &w->text_b : &w->text_a) = (unsigned)(c->at - from);
-        text(c, one ? "0FAb ---- FF " : "0FAa ---- 00 ");
+    for (unsigned i = 0; i < 3; i++) { /* the first two tell a value that was read, the last bits */
+        const bool one = i == 1;
+        char begins[] = "0FXa ---- 00 ";
+
+        w->bare_texts[i] = (unsigned)(c->at - from);
+        begins[1] = i == 2 ? 'D' : 'F';
+        begins[2] = home_letter(c->plan);
+        begins[3] = one ? 'b' : 'a';
+        begins[10] = begins[11] = one ? 'F' : '0';
+        text(c, begins);
         rom_byte(c, TEXT_HIGH);
         rom_byte(c, TEXT_LOW);
-        text(c, " --\r\n0E 2");
+        text(c, " --\r\n0E ");
+        rom_byte(c, (uint8_t)('2' + 2 * home(c->plan)));
         rom_byte(c, one ? TEXT_COUNT_ZEROS : TEXT_COUNT);
         rom_byte(c, TEXT_DIGIT);
         text(c, " --\r\n");
@@ -302,10 +323,25 @@ static void write_texts(writer *w)
 static void write_first(writer *w)
 {
     rom_code *c = w->c;
-    const unsigned wrong[2] = {rom_label(c), rom_label(c)};
+    const unsigned wrong[2] = {rom_label(c), rom_label(c)}, bits = rom_label(c),
+                   sound = rom_label(c);
     unsigned loop;
 
+    /* a one through the first word: lines that touch would pass the rest */
     rom_set(c, w->first);
+    ROM(c, 0xA2, 1);
+    loop = rom_mark(c);
+    ROM(c, 0x86, 0, 0xEC, 0, 0);
+    branch(c, BNE, bits);
+    ROM(c, 0x8A, 0x0A, 0xAA);
+    branch(c, BCC, loop);
+    branch(c, BCS, sound);
+    rom_set(c, bits);
+    rom_byte(c, 0x8A);
+    absolute(c, 0x4D, 0);
+    ROM(c, 0xA8, 0xA2, (uint8_t)w->bare_texts[2]);
+    to(c, JMP, w->bare_next);
+    rom_set(c, sound);
     ROM(c, 0xA2, 0, 0x8A);
     for (unsigned page = 0; page < 2; page++) {
         loop = rom_mark(c);
@@ -328,7 +364,7 @@ static void write_first(writer *w)
     to(c, JMP, w->stage_2);
     for (unsigned one = 0; one < 2; one++) {
         rom_set(c, wrong[one]);
-        ROM(c, 0xA8, 0xA2, (uint8_t)(one ? w->text_b : w->text_a));
+        ROM(c, 0xA8, 0xA2, (uint8_t)w->bare_texts[one]);
         to(c, JMP, w->bare_next);
     }
     rom_set(c, w->dead); /* one flash: the first bank; Y flashes; from the start */
@@ -406,20 +442,6 @@ static void write_texts_of_lines(writer *w)
     rom_set(c, w->space);
     ROM(c, 0xA9, ' ');
     to(c, JMP, w->tx);
-}
-
-/* The bank that holds zero page. */
-static uint8_t home(const rmg_testrom_plan *plan)
-{
-    for (uint8_t i = 0; i < plan->bank_count; i++)
-        if (!plan->banks[i].range.first)
-            return i;
-    return 0;
-}
-
-static char home_letter(const rmg_testrom_plan *plan)
-{
-    return rmg_testrom_bank_letter(home(plan));
 }
 
 /* A read was wrong: A is what was read, X the letter, (AT),Y the address. Y stays. */
@@ -897,7 +919,7 @@ void rmg_testrom_write_6502(rom_code *c)
         absolute(c, 0x8D, plan->serial.at);
         pause(c, 12000u / plan->baud + 1u);
     }
-    ROM(c, 0xA2, (uint8_t)w.text_go);
+    ROM(c, 0xA2, 0);
     to(c, JMP, w.bare_next);
     write_first(&w);
     write_texts_of_lines(&w);

@@ -186,6 +186,29 @@ static bool is_hold(const uint8_t *element)
     return *element == RMG_ORDER_EITHER;
 }
 
+/* Without memory: a one through the first word. The bits that are wrong are told, no value. */
+static void bare_data(play *p)
+{
+    for (uint8_t bit = 0; bit < p->plan->word_bits; bit++) {
+        const rmg_word wrote = (rmg_word)1 << bit;
+        rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_FAILED);
+        rmg_word value;
+
+        if (!put(p, p->step->range.first, wrote) || !get(p, p->step->range.first, &value))
+            return;
+        if (value == wrote)
+            continue;
+        p->failed = value ^ wrote;
+        p->code = code_of(p, p->step->bank, p->failed);
+        line.kind = RMG_TESTROM_DATA;
+        line.unchecked = true;
+        line.code = p->code;
+        line.read_as = p->failed;
+        tell(p, &line);
+        return;
+    }
+}
+
 /* The march of a range of words. */
 static void march(play *p, const uint8_t *code)
 {
@@ -298,6 +321,10 @@ static void play_step(play *p)
         break;
     case RMG_TESTROM_FIRST:
     case RMG_TESTROM_MARCH:
+        if (bare(p))
+            bare_data(p);
+        if (bare(p) && p->failed)
+            break;
         march(p, p->step->kind == RMG_TESTROM_FIRST && bare(p) ? rmg_testrom_short_march
                                                            : p->plan->march);
         break;
