@@ -55,8 +55,8 @@ static bool ask(const testrom_call *call, const rmg_board *board, rmg_board_rom 
     }
     if (call->march)
         how->march_text = call->march;
-    if (call->lines < 0 || call->lines > 99) {
-        wrong_call("testrom", "--lines %d: expected 1 to 99", call->lines);
+    if (call->lines < 0 || call->lines > (int)RMG_TESTROM_TOLD) {
+        wrong_call("testrom", "--lines %d: expected 1 to %u", call->lines, RMG_TESTROM_TOLD);
         return false;
     }
     if (call->baud && (call->baud < 300 || call->baud > 19200)) {
@@ -67,9 +67,9 @@ static bool ask(const testrom_call *call, const rmg_board *board, rmg_board_rom 
         wrong_call("testrom", "--trim %d: expected -100000 to 100000 millionths", call->trim);
         return false;
     }
-    if (call->stop_after < 0 || call->stop_after > 9 || (call->stop_after && !how->then)) {
+    if (call->stop_after < 0 || call->stop_after > 7 || (call->stop_after && !how->then)) {
         wrong_call("testrom",
-                   "--stop-after %d: expected 1 to 9 passes, and \"then\" in the section test-rom: "
+                   "--stop-after %d: expected 1 to 7 passes, and \"then\" in the section test-rom: "
                    "the address that is started after them",
                    call->stop_after);
         return false;

@@ -64,6 +64,7 @@ bool rmg_testrom_masked(const rmg_testrom_plan *plan)
 static void (*const writers[RMG_TESTROM_PROCESSORS])(rom_code *) = {
     [RMG_TESTROM_Z80] = rmg_testrom_write_z80,
     [RMG_TESTROM_6502] = rmg_testrom_write_6502,
+    [RMG_TESTROM_8086] = rmg_testrom_write_8086,
 };
 
 /* What the processor wants at the end of the image, which must end where it looks for it. */
@@ -98,7 +99,7 @@ rmg_status rmg_testrom_make(const rmg_testrom_plan *plan, rmg_testrom_image *ima
     rom_code c = {.plan = plan,
                   .bytes = image->bytes,
                   .room = image->room < plan->size ? image->room : plan->size,
-                  .org = plan->origin};
+                  .org = plan->processor == RMG_TESTROM_8086 ? 0 : plan->origin}; /* in its segment */
     uint8_t sum = 0;
 
     image->why = NULL;

@@ -179,7 +179,7 @@ bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_t
 
     memset(line, 0, sizeof *line);
     *why = "it is not of the form of a test ROM's line";
-    if (*t < '0' || *t > '9')
+    if (*t < '0' || *t >= '0' + (int)RMG_TESTROM_PASSES)
         return false;
     line->pass = (uint8_t)(*t++ - '0');
     if (*t == 'S') {

@@ -804,8 +804,7 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
 {
     rom_code *c = w->c;
     const rmg_testrom_plan *plan = c->plan;
-    const unsigned pass = rom_label(c), begun = rom_label(c), fine = rom_label(c),
-                   digit = rom_label(c), across = rom_label(c);
+    const unsigned pass = rom_label(c), begun = rom_label(c), fine = rom_label(c), across = rom_label(c);
     unsigned n = 0;
 
     rom_set(c, w->stage_2);
@@ -867,10 +866,7 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
         ROM(c, 0xC9, (uint8_t)('0' + plan->stop_after), 0xD0, 3);
         absolute(c, JMP, plan->then);
     }
-    ROM(c, 0xC9, '9' + 1);
-    branch(c, BNE, digit);
-    ROM(c, 0xA9, '0', 0x85, PASS);
-    rom_set(c, digit);
+    ROM(c, 0x29, 0xF7, 0x85, PASS); /* from 8 to 0 */
     to(c, JMP, pass);
     rom_set(c, across); /* bits that are bad by themselves say nothing of banks */
     to(c, JSR, w->load);

@@ -25,9 +25,11 @@ const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
                       .digits = 4,
                       .vectors = 16,
                       .reset = 0xFFFE},
-    [RMG_TESTROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6},
+    [RMG_TESTROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6,
+                           .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE}},
     [RMG_TESTROM_8086] = {.name = "8086",
                       .digits = 5,
+                      .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
                       .has_ports = true,
                       .vectors = 16,
                       .reset = 0xFFFF0},
@@ -62,7 +64,7 @@ static rmg_testrom_line line_of(const play *p, rmg_testrom_says says)
     return (rmg_testrom_line){.says = says,
                           .kind = p->step ? p->step->kind : RMG_TESTROM_DATA,
                           .bank = p->step ? p->step->bank : 0,
-                          .pass = (uint8_t)(p->pass % 10u)};
+                          .pass = (uint8_t)(p->pass % RMG_TESTROM_PASSES)};
 }
 
 static uint8_t lowest(rmg_word bits)
@@ -140,7 +142,7 @@ static bool get(play *p, rmg_addr address, rmg_word *value)
     const uint32_t residue =
         rmg_testrom_rows[p->plan->processor].residue[p->step->kind != RMG_TESTROM_MARCH];
 
-    if (p->to->carries)
+    if (p->to->carries && residue != RMG_TESTROM_NO_RESIDUE)
         p->to->carries(p->to->context,
                        residue == RMG_TESTROM_HIGH_BYTE ? (rmg_word)(address >> 8) : residue);
     if (p->status == RMG_OK)

@@ -723,7 +723,7 @@ void rmg_testrom_write_z80(rom_code *c)
         jump_to(c, JP_Z, rom_label(c));
         c->labels[c->next] = plan->then;
     }
-    ROM(c, 0xFE, '9' + 1, 0x38, 2, 0x3E, '0', 0x57, 0xD9); /* jr c over the reset to 0 */
+    ROM(c, 0xE6, 0xF7, 0x57, 0xD9); /* and 0F7h: from 8 to 0 */
     jump_to(c, LD_SP, top);
     rom_byte(c, 0xAF);
     rom_set(c, loop);

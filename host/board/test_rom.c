@@ -13,8 +13,7 @@ static const char standard_march[] = "MATS+";
 
 #define STANDARD_BAUD  9600u
 #define STANDARD_LINES 8u
-#define MOST_LINES     99u
-#define MOST_PASSES    9u
+#define MOST_PASSES    (RMG_TESTROM_PASSES - 1u)
 #define STANDARD_HOLD  100u
 
 /* The highest address of the processor. */
@@ -180,7 +179,7 @@ static void read_section(board_build *b, const ynode *map)
         (rmg_testrom_processor)rmg_yaml_choice(b->file, map, "processor", names, -1);
     rom->clock_hz = (uint32_t)rmg_yaml_number(b->file, map, "clock", 100000, 50000000, -1);
     rom->offset = (uint32_t)rmg_yaml_number(b->file, map, "offset", 0, 1u << 24, 0);
-    rom->lines = (uint8_t)rmg_yaml_number(b->file, map, "lines", 1, MOST_LINES, STANDARD_LINES);
+    rom->lines = (uint8_t)rmg_yaml_number(b->file, map, "lines", 1, RMG_TESTROM_TOLD, STANDARD_LINES);
     rom->stop_after = (uint32_t)rmg_yaml_number(b->file, map, "stop-after", 1, MOST_PASSES, 0);
     if (rom->stop_after)
         rom->then = (uint32_t)rmg_yaml_number(b->file, map, "then", 0, highest(rom), -1);

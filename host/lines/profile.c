@@ -204,7 +204,7 @@ static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
     if (!rmg_yaml_is_map(file, rom, "a test ROM", keys))
         return;
     p->how = p->board->rom;
-    p->how.lines = (uint8_t)rmg_yaml_number(file, rom, "lines", 1, 99, p->board->rom.lines);
+    p->how.lines = (uint8_t)rmg_yaml_number(file, rom, "lines", 1, RMG_TESTROM_TOLD, p->board->rom.lines);
     p->how.march_text = rmg_yaml_string(file, rom, "march", p->board->rom.march_text);
     if (!rmg_testrom_march(p->how.march_text, p->how.march, &where))
         rmg_yaml_wrong(file, rmg_yaml_get(file, rom, "march"), "march",

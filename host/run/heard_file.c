@@ -46,7 +46,7 @@ static bool take_told(rmg_run *run, const json_t *json)
     if (json_unpack((json_t *)json, "{s:s, s:i, s:I, s:I, s:b, s:o}", "march", &march, "limit",
                     &limit, "passes", &passes, "unlike", &unlike, "blinks", &blinks, "lines",
                     &lines) != 0 ||
-        limit < 1 || limit > 99 || !rmg_testrom_march(march, how.march, NULL))
+        limit < 1 || limit > (int)RMG_TESTROM_TOLD || !rmg_testrom_march(march, how.march, NULL))
         return false;
     how.march_text = (char *)march;
     how.lines = (uint8_t)limit;

@@ -63,6 +63,9 @@ typedef struct rmg_testrom_step {
     rmg_range range;
 } rmg_testrom_step;
 
+#define RMG_TESTROM_PASSES 8u  /* the digit of a pass counts up to 7 */
+#define RMG_TESTROM_TOLD   31u /* lines of a step, at most */
+
 /* All that the ROM is to do. */
 typedef struct rmg_testrom_plan {
     rmg_testrom_processor processor;
@@ -84,8 +87,8 @@ typedef struct rmg_testrom_plan {
     uint8_t step_count;
     uint8_t march[RMG_MARCH_BYTES]; /* compiled */
     uint32_t hold_ms;               /* of its holds */
-    uint8_t lines;                  /* failures told a step, at most; 1..99 */
-    uint32_t stop_after;            /* passes, then `then`; 0: for ever. Up to 255 */
+    uint8_t lines;                  /* failures told a step, at most; 1..RMG_TESTROM_TOLD */
+    uint32_t stop_after;            /* passes, 1..7, then `then`; 0: for ever */
     uint32_t then;
 } rmg_testrom_plan;
 
@@ -102,7 +105,8 @@ typedef struct rmg_testrom_row {
     bool refreshes;      /* rows of DRAM, where the board uses that */
 } rmg_testrom_row;
 
-#define RMG_TESTROM_HIGH_BYTE 0x10000u /* of the address that is read */
+#define RMG_TESTROM_HIGH_BYTE  0x10000u /* of the address that is read */
+#define RMG_TESTROM_NO_RESIDUE 0x20000u /* not known: it fetches ahead */
 
 extern const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS];
 
@@ -126,7 +130,7 @@ typedef enum rmg_testrom_says {
 typedef struct rmg_testrom_line {
     rmg_testrom_says says;
     rmg_testrom_kind kind;
-    uint8_t pass;  /* 0..9, and again from 0 */
+    uint8_t pass;  /* 0..7, and again from 0 */
     uint8_t bank;  /* of the plan */
     uint8_t read;  /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
     bool at;       /* its address is told */

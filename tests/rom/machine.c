@@ -88,10 +88,32 @@ static void sample(machine *m)
     }
 }
 
+/* A bit by a write; marks before a character are the idle line. */
+static void take_bit(machine *m, bool level)
+{
+    if (!m->busy && level)
+        return;
+    if (!m->busy) {
+        m->busy = true;
+        m->sampled = m->bits = 0;
+    }
+    m->bits |= (unsigned)level << m->sampled;
+    if (++m->sampled == 10) {
+        m->framing += !(m->bits >> 9 & 1u);
+        hear(m, (char)(m->bits >> 1 & 0xFFu));
+        m->busy = false;
+    }
+}
+
 static void serial(machine *m, uint16_t value)
 {
     const rmg_testrom_output *o = &m->plan->serial;
     const bool level = ((value & o->bit) != 0) != o->inverted;
+
+    if (m->by_writes) {
+        take_bit(m, level);
+        return;
+    }
 
     sample(m);
     if (level == m->level)
@@ -202,9 +224,19 @@ bool machine_run(machine *m, uint64_t clocks)
     case RMG_TESTROM_6502:
         cpu_6502(m, clocks);
         break;
+    case RMG_TESTROM_6809:
+        cpu_6809(m, clocks);
+        break;
+    case RMG_TESTROM_8086:
+        cpu_8086(m, clocks);
+        break;
+    case RMG_TESTROM_68000:
+        cpu_68000(m, clocks);
+        break;
     default:
         return false;
     }
-    sample(m);
+    if (!m->by_writes)
+        sample(m);
     return m->ended;
 }
