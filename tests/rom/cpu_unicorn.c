@@ -5,7 +5,7 @@
 
 #include "cpu.h"
 
-#define MOST_US 20000000u /* of this machine's time */
+#define MOST_US 6000000u /* of this machine's time */
 
 static uint64_t read_ram(uc_engine *uc, uint64_t offset, unsigned size, void *at)
 {
@@ -101,6 +101,7 @@ void cpu_68000(machine *m, uint64_t clocks)
     window windows[RMG_TESTROM_BANKS + 1u];
     uc_engine *uc;
     uc_hook hook;
+    uint32_t supervisor = 0x2700;
     uint32_t pc = (uint32_t)m->image[4] << 24 | (uint32_t)m->image[5] << 16 |
                   (uint32_t)m->image[6] << 8 | m->image[7];
     uint32_t sp = (uint32_t)m->image[0] << 24 | (uint32_t)m->image[1] << 16 |
@@ -112,6 +113,7 @@ void cpu_68000(machine *m, uint64_t clocks)
     uc_ctl_set_cpu_model(uc, UC_CPU_M68K_M68000);
     map_all(uc, m, windows);
     uc_hook_add(uc, &hook, UC_HOOK_MEM_UNMAPPED, (void *)unmapped, m, 1, 0);
+    uc_reg_write(uc, UC_M68K_REG_SR, &supervisor);
     uc_reg_write(uc, UC_M68K_REG_A7, &sp);
     (void)clocks;
     uc_emu_start(uc, pc, UINT64_MAX, MOST_US, 0);
