@@ -7,9 +7,12 @@
 #include "rimeglass/report.h"
 
 static const char description[] =
-    "Makes a ROM that tests a board's memory without using it, for a board that does not start. The\n"
-    "section test-rom of the board file says processor, clock, the socket, and an output for serial\n"
-    "lines, for a lamp or a loudspeaker. --profile is written with it: log reads the lines with it,\n"
+    "Makes a ROM that tests a board's memory without using it, for a board that does not start. "
+    "The\n"
+    "section test-rom of the board file says processor, clock, the socket, and an output for "
+    "serial\n"
+    "lines, for a lamp or a loudspeaker. --profile is written with it: log reads the lines with "
+    "it,\n"
     "and names sockets. --legend says what the blinks mean. For a wider bus one file is written a\n"
     "socket. What no output at all means, how to connect, and every key: docs/test-rom.md.\n\n"
     "Examples\n"

@@ -100,7 +100,8 @@ rmg_status rmg_testrom_make(const rmg_testrom_plan *plan, rmg_testrom_image *ima
     rom_code c = {.plan = plan,
                   .bytes = image->bytes,
                   .room = image->room < plan->size ? image->room : plan->size,
-                  .org = plan->processor == RMG_TESTROM_8086 ? 0 : plan->origin}; /* in its segment */
+                  .org =
+                      plan->processor == RMG_TESTROM_8086 ? 0 : plan->origin}; /* in its segment */
     uint8_t sum = 0;
 
     image->why = NULL;

@@ -11,12 +11,12 @@ typedef struct rom_code {
     const rmg_testrom_plan *plan;
     uint8_t *bytes; /* [room] */
     size_t room;
-    size_t at;      /* bytes written, or that would have been */
-    uint32_t org;   /* address of the first byte */
-    bool big;       /* words: the high byte first */
-    bool second;    /* labels are known */
-    bool odd;       /* a branch does not reach, or the like: a flaw of this file's makers */
-    unsigned next;  /* free label */
+    size_t at;     /* bytes written, or that would have been */
+    uint32_t org;  /* address of the first byte */
+    bool big;      /* words: the high byte first */
+    bool second;   /* labels are known */
+    bool odd;      /* a branch does not reach, or the like: a flaw of this file's makers */
+    unsigned next; /* free label */
     uint32_t labels[CODE_LABELS];
     const char *why; /* this processor cannot do it */
     double baud;
@@ -89,9 +89,9 @@ uint32_t rmg_testrom_bit_clocks(const rmg_testrom_plan *plan);
 double rmg_testrom_rate(const rmg_testrom_plan *plan, double clocks);
 
 /* Letters of a line. */
-char rmg_testrom_kind_letter(rmg_testrom_kind kind);   /* "D", "A", "X", "F", "M" */
-char rmg_testrom_bank_letter(uint8_t bank);        /* "A" ... */
-char rmg_testrom_read_letter(uint8_t read);        /* "a" ... "z", "0" ... "9" */
+char rmg_testrom_kind_letter(rmg_testrom_kind kind); /* "D", "A", "X", "F", "M" */
+char rmg_testrom_bank_letter(uint8_t bank);          /* "A" ... */
+char rmg_testrom_read_letter(uint8_t read);          /* "a" ... "z", "0" ... "9" */
 
 /* Does a bank lack bits of the word? Then the marches look at some bits only. */
 bool rmg_testrom_masked(const rmg_testrom_plan *plan);
@@ -108,7 +108,6 @@ static inline const uint8_t *rom_next_element(const uint8_t *element)
 /* Writes all of the code; c->plan says what it does. */
 void rmg_testrom_write_z80(rom_code *c);
 void rmg_testrom_write_6502(rom_code *c);
-void rmg_testrom_write_6809(rom_code *c);
 void rmg_testrom_write_68000(rom_code *c);
 void rmg_testrom_write_8086(rom_code *c);
 

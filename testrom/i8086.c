@@ -407,8 +407,8 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
     return label;
 }
 
-/* Between write and read the queue is emptied: else nothing but the word itself may have been on the
- * bus. */
+/* Between write and read the queue is emptied: else nothing but the word itself may have been on
+ * the bus. */
 static unsigned write_data(writer *w)
 {
     rom_code *c = w->c;
@@ -560,8 +560,8 @@ static void write_bodies(writer *w, bodies *b)
     n = 0;
     for (const uint8_t *e = c->plan->march; *e; e = rom_next_element(e), n++) {
         if (rom_ops(e)) {
-            b->march[n] = write_element(
-                w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP);
+            b->march[n] =
+                write_element(w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP);
         } else {
             b->march[n] = rom_mark(c);
             pause(c, c->plan->hold_ms);
@@ -678,8 +678,8 @@ static void script_text(writer *w, const char *text)
 static bool can(rom_code *c)
 {
     const rmg_testrom_plan *plan = c->plan;
-    bool memory = (plan->serial.fitted && !plan->serial.port) ||
-                  (plan->lamp.fitted && !plan->lamp.port);
+    bool memory =
+        (plan->serial.fitted && !plan->serial.port) || (plan->lamp.fitted && !plan->lamp.port);
 
     for (unsigned i = 0; i < plan->write_count; i++)
         memory |= !plan->writes[i].port;
@@ -697,9 +697,10 @@ void rmg_testrom_write_8086(rom_code *c)
     const unsigned script = rom_label(c), top = rom_label(c), fine = rom_label(c),
                    end = rom_label(c), start = rom_label(c), sum = rom_label(c),
                    wrong = rom_label(c), told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.tx, &w.digit, &w.put, &w.pass, &w.step, &w.bank, &w.letter,
-                                &w.space, &w.check, &w.no_check, &w.cr, &w.lf, &w.leave, &w.report,
-                                &w.first, &w.done, &w.jump, &w.fresh, &w.clear};
+    unsigned *const labels[] = {&w.tx,   &w.digit,  &w.put,   &w.pass,   &w.step,
+                                &w.bank, &w.letter, &w.space, &w.check,  &w.no_check,
+                                &w.cr,   &w.lf,     &w.leave, &w.report, &w.first,
+                                &w.done, &w.jump,   &w.fresh, &w.clear};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;

@@ -47,7 +47,7 @@ char *rmg_testrom_line_text(const rmg_testrom_plan *plan, const rmg_testrom_line
         *t++ = line->says == RMG_TESTROM_SAYS_DONE      ? '.'
                : line->says == RMG_TESTROM_SAYS_MORE    ? '+'
                : line->says == RMG_TESTROM_SAYS_SKIPPED ? '/'
-                                                    : rmg_testrom_read_letter(line->read);
+                                                        : rmg_testrom_read_letter(line->read);
         if (line->says == RMG_TESTROM_SAYS_SKIPPED)
             break;
         *t++ = ' ';
@@ -171,7 +171,7 @@ static bool read_step(const rmg_testrom_plan *plan, const char **t, rmg_testrom_
 }
 
 bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_testrom_line *line,
-                       const char **why)
+                           const char **why)
 {
     const char *t = text;
     uint64_t value;

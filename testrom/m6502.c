@@ -23,8 +23,8 @@ enum {
     SAVED,
     ADDRESS,
     ACROSS_BAD,
-    HOME_BAD, /* address lines of the bank that holds zero page */
-    GOOD,     /* a byte a bank: bits that the data step passed */
+    HOME_BAD,                          /* address lines of the bank that holds zero page */
+    GOOD,                              /* a byte a bank: bits that the data step passed */
     RECORD = GOOD + RMG_TESTROM_BANKS, /* of the step */
     STEP = RECORD,
     BANK,
@@ -39,7 +39,15 @@ _Static_assert((unsigned)RECORD_END <= 0x100u, "zero page has room");
 #define RECORD_BYTES ((unsigned)RECORD_END - (unsigned)RECORD)
 
 /* Codes within a text of the first stage. */
-enum { TEXT_HIGH = 0x80, TEXT_LOW, TEXT_COUNT, TEXT_COUNT_ZEROS, TEXT_DIGIT, TEXT_GO_ON, TEXT_DEAD };
+enum {
+    TEXT_HIGH = 0x80,
+    TEXT_LOW,
+    TEXT_COUNT,
+    TEXT_COUNT_ZEROS,
+    TEXT_DIGIT,
+    TEXT_GO_ON,
+    TEXT_DEAD
+};
 
 typedef struct writer {
     rom_code *c;
@@ -460,7 +468,7 @@ static void write_report(writer *w)
     rom_set(c, both);
     ROM(c, 0x86, WROTE, 0x45, WROTE, 0x25, MASK);
     rom_set(c, w->report); /* A: the bits that are wrong */
-    ROM(c, 0xAA); /* tax: none of those that are looked at? */
+    ROM(c, 0xAA);          /* tax: none of those that are looked at? */
     branch(c, BEQ, out);
     ROM(c, 0x84, SAVED, 0x85, DIFFERS, 0x05, FAILED, 0x85, FAILED);
     ROM(c, 0x98, 0x18, 0x65, AT, 0x85, ADDRESS);
@@ -804,7 +812,8 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
 {
     rom_code *c = w->c;
     const rmg_testrom_plan *plan = c->plan;
-    const unsigned pass = rom_label(c), begun = rom_label(c), fine = rom_label(c), across = rom_label(c);
+    const unsigned pass = rom_label(c), begun = rom_label(c), fine = rom_label(c),
+                   across = rom_label(c);
     unsigned n = 0;
 
     rom_set(c, w->stage_2);
@@ -851,7 +860,10 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
             ROM(c, 0xA2, (uint8_t)(n++ * RECORD_BYTES));
             to(c, JSR, w->load);
         }
-        to(c, JSR, s->kind == RMG_TESTROM_DATA ? data : s->kind == RMG_TESTROM_LINES ? lines : march);
+        to(c, JSR,
+           s->kind == RMG_TESTROM_DATA    ? data
+           : s->kind == RMG_TESTROM_LINES ? lines
+                                          : march);
     }
     ROM(c, 0xA9, 'E');
     to(c, JSR, w->begin_line);
@@ -889,10 +901,10 @@ void rmg_testrom_write_6502(rom_code *c)
     const rmg_testrom_plan *plan = c->plan;
     writer w = {.c = c};
     const unsigned start = rom_label(c), end = rom_label(c), blinks = rom_label(c);
-    unsigned *const labels[] = {&w.bare_next, &w.bare_send, &w.texts, &w.tx, &w.digits, &w.space,
-                                &w.crlf, &w.report_0, &w.report_1, &w.report, &w.one, &w.load,
-                                &w.begin_line, &w.end_line, &w.first, &w.dead, &w.stage_2,
-                                &w.records};
+    unsigned *const labels[] = {&w.bare_next, &w.bare_send, &w.texts,      &w.tx,       &w.digits,
+                                &w.space,     &w.crlf,      &w.report_0,   &w.report_1, &w.report,
+                                &w.one,       &w.load,      &w.begin_line, &w.end_line, &w.first,
+                                &w.dead,      &w.stage_2,   &w.records};
     unsigned data, lines, march;
 
     for (unsigned i = 0; i < sizeof labels / sizeof *labels; i++)

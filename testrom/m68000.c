@@ -35,17 +35,17 @@ static void near_to(rom_code *c, unsigned opcode, unsigned label)
     rmg_testrom_near(c, label);
 }
 
-#define BRA   0x6000u
-#define BNE   0x6600u
-#define BNE_S 0x66u
-#define BEQ_S 0x67u
-#define BCC_S 0x64u
-#define BRA_S 0x60u
+#define BRA    0x6000u
+#define BNE    0x6600u
+#define BNE_S  0x66u
+#define BEQ_S  0x67u
+#define BCC_S  0x64u
+#define BRA_S  0x60u
 #define LEA_A2 0x45FAu
 #define LEA_A4 0x49FAu
 #define LEA_A5 0x4BFAu
 #define LEA_A6 0x4DFAu
-#define NEXT  0x4ED5u /* jmp (a5) */
+#define NEXT   0x4ED5u /* jmp (a5) */
 
 static void of(rom_code *c, unsigned label)
 {
@@ -103,7 +103,8 @@ static void write_serial(writer *w)
     rom_code *c = w->c;
     const rmg_testrom_output *o = &c->plan->serial;
     const bool wide = is_word(o);
-    const uint32_t own = 8u + 4u + 8u + 8u + 16u + 8u + 10u, clocks = rmg_testrom_bit_clocks(c->plan);
+    const uint32_t own = 8u + 4u + 8u + 8u + 16u + 8u + 10u,
+                   clocks = rmg_testrom_bit_clocks(c->plan);
     unsigned bit;
 
     rom_set(c, w->digit);
@@ -506,8 +507,8 @@ static void write_bodies(writer *w, bodies *b)
     n = 0;
     for (const uint8_t *e = c->plan->march; *e; e = rom_next_element(e), n++) {
         if (rom_ops(e)) {
-            b->march[n] = write_element(
-                w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP);
+            b->march[n] =
+                write_element(w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP);
         } else {
             b->march[n] = rom_mark(c);
             pause(c, c->plan->hold_ms);
@@ -541,7 +542,8 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
 {
     rom_code *c = w->c;
     const rmg_testrom_plan *plan = c->plan;
-    const uint32_t first = (uint32_t)s->range.first << 1, behind = (uint32_t)(s->range.last + 1) << 1;
+    const uint32_t first = (uint32_t)s->range.first << 1, behind = (uint32_t)(s->range.last + 1)
+                                                                   << 1;
     rmg_addr top = 1;
     unsigned n = 0;
 
@@ -594,9 +596,9 @@ void rmg_testrom_write_68000(rom_code *c)
                    fine = rom_label(c), end = rom_label(c), start = rom_label(c),
                    sum = rom_label(c), right = rom_label(c), wrong = rom_label(c),
                    told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.dispatch, &w.tx,   &w.digit, &w.put,      &w.pass, &w.step,
-                                &w.bank,     &w.letter, &w.space, &w.check,  &w.no_check, &w.cr,
-                                &w.lf,       &w.leave, &w.report, &w.first,  &w.done, &w.fresh};
+    unsigned *const labels[] = {&w.dispatch, &w.tx,     &w.digit,  &w.put,   &w.pass,     &w.step,
+                                &w.bank,     &w.letter, &w.space,  &w.check, &w.no_check, &w.cr,
+                                &w.lf,       &w.leave,  &w.report, &w.first, &w.done,     &w.fresh};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;

@@ -1,38 +1,34 @@
 /* The steps of a ROM, played on a bus: what it tells there. */
 #include "rimeglass/testrom.h"
 
-const uint8_t rmg_testrom_short_march[] = {RMG_ORDER_EITHER | 1u, RMG_OP_W0,
-                                       RMG_ORDER_UP | 2u,     RMG_OP_R0, RMG_OP_W1,
-                                       RMG_ORDER_UP | 2u,     RMG_OP_R1, RMG_OP_W0,
-                                       0};
+const uint8_t rmg_testrom_short_march[] = {
+    RMG_ORDER_EITHER | 1u, RMG_OP_W0, RMG_ORDER_UP | 2u, RMG_OP_R0, RMG_OP_W1,
+    RMG_ORDER_UP | 2u,     RMG_OP_R1, RMG_OP_W0,         0};
 
 const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
     [RMG_TESTROM_Z80] = {.name = "Z80",
-                     .word_bits = 8,
-                     .digits = 4,
-                     .has_ports = true,
-                     .residue = {0x7E, 0x7E},
-                     .refreshes = true},
+                         .word_bits = 8,
+                         .digits = 4,
+                         .has_ports = true,
+                         .residue = {0x7E, 0x7E},
+                         .refreshes = true},
     [RMG_TESTROM_6502] = {.name = "6502",
-                      .word_bits = 8,
-                      .digits = 4,
-                      .uses_memory = true,
-                      .residue = {RMG_TESTROM_HIGH_BYTE, RMG_TESTROM_HIGH_BYTE},
-                      .vectors = 6,
-                      .reset = 0xFFFC},
-    [RMG_TESTROM_6809] = {.name = "6809",
-                      .word_bits = 8,
-                      .digits = 4,
-                      .vectors = 16,
-                      .reset = 0xFFFE},
-    [RMG_TESTROM_68000] = {.name = "68000", .word_bits = 16, .digits = 6,
+                          .word_bits = 8,
+                          .digits = 4,
+                          .uses_memory = true,
+                          .residue = {RMG_TESTROM_HIGH_BYTE, RMG_TESTROM_HIGH_BYTE},
+                          .vectors = 6,
+                          .reset = 0xFFFC},
+    [RMG_TESTROM_68000] = {.name = "68000",
+                           .word_bits = 16,
+                           .digits = 6,
                            .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE}},
     [RMG_TESTROM_8086] = {.name = "8086",
-                      .digits = 5,
-                      .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
-                      .has_ports = true,
-                      .vectors = 16,
-                      .reset = 0xFFFF0},
+                          .digits = 5,
+                          .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
+                          .has_ports = true,
+                          .vectors = 16,
+                          .reset = 0xFFFF0},
 };
 
 /* A play as it stands. */
@@ -42,10 +38,10 @@ typedef struct play {
     const rmg_testrom_listener *to;
     const rmg_testrom_step *step;
     unsigned pass;
-    unsigned left;     /* lines that may be told in this step */
-    rmg_word failed;   /* bits, in this step */
-    rmg_word mask;     /* bits that are looked at */
-    uint8_t code;      /* first finding of the pass */
+    unsigned left;                   /* lines that may be told in this step */
+    rmg_word failed;                 /* bits, in this step */
+    rmg_word mask;                   /* bits that are looked at */
+    uint8_t code;                    /* first finding of the pass */
     rmg_word bad[RMG_TESTROM_BANKS]; /* bits that the data step of a bank found */
     bool home_bad;   /* the address step of the bank with the lowest addresses failed */
     bool across_bad; /* the step across banks did */
@@ -62,9 +58,9 @@ static bool tell(play *p, const rmg_testrom_line *line)
 static rmg_testrom_line line_of(const play *p, rmg_testrom_says says)
 {
     return (rmg_testrom_line){.says = says,
-                          .kind = p->step ? p->step->kind : RMG_TESTROM_DATA,
-                          .bank = p->step ? p->step->bank : 0,
-                          .pass = (uint8_t)(p->pass % RMG_TESTROM_PASSES)};
+                              .kind = p->step ? p->step->kind : RMG_TESTROM_DATA,
+                              .bank = p->step ? p->step->bank : 0,
+                              .pass = (uint8_t)(p->pass % RMG_TESTROM_PASSES)};
 }
 
 static uint8_t lowest(rmg_word bits)
@@ -80,7 +76,7 @@ static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
 {
     const uint8_t n = p->step->kind == RMG_TESTROM_LINES    ? (uint8_t)(p->plan->word_bits + 1u)
                       : p->step->kind == RMG_TESTROM_ACROSS ? (uint8_t)(p->plan->word_bits + 2u)
-                                                        : (uint8_t)(lowest(bits) + 1u);
+                                                            : (uint8_t)(lowest(bits) + 1u);
 
     return (uint8_t)((unsigned)(bank + 1u) << 5 | n);
 }
@@ -132,8 +128,7 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
 static bool put(play *p, rmg_addr address, rmg_word value)
 {
     if (p->status == RMG_OK)
-        p->status =
-            p->target->bus->write(p->target->context, address, value & p->target->mask);
+        p->status = p->target->bus->write(p->target->context, address, value & p->target->mask);
     return p->status == RMG_OK;
 }
 
@@ -328,7 +323,7 @@ static void play_step(play *p)
         if (bare(p) && p->failed)
             break;
         march(p, p->step->kind == RMG_TESTROM_FIRST && bare(p) ? rmg_testrom_short_march
-                                                           : p->plan->march);
+                                                               : p->plan->march);
         break;
     default:
         break;
@@ -340,7 +335,7 @@ static void play_step(play *p)
 }
 
 rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *target,
-                        const rmg_testrom_listener *listener, unsigned passes)
+                            const rmg_testrom_listener *listener, unsigned passes)
 {
     play p = {.plan = plan, .target = target, .to = listener};
     bool dead = false;

@@ -1,5 +1,5 @@
-/* The Z80. No RAM: the stack pointer walks a script in ROM. RET takes the next routine, POP the next
- * operand; a line of text is a script of its own, and the place in the outer one waits in IY.
+/* The Z80. No RAM: the stack pointer walks a script in ROM. RET takes the next routine, POP the
+ * next operand; a line of text is a script of its own, and the place in the outer one waits in IY.
  *
  *   HL  address          B'  bits of a character left     A'  value of the line
  *   B   what was written C'  character                    I   first finding of the pass
@@ -111,9 +111,8 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
         for (unsigned i = 0; i < 3; i++) {
             const uint32_t left = rest - pads[i].clocks;
 
-            if (pads[i].clocks <= rest &&
-                (left == 0 || left == 4 || left == 7 || left == 8 || left == 11 || left == 12 ||
-                 left >= 14))
+            if (pads[i].clocks <= rest && (left == 0 || left == 4 || left == 7 || left == 8 ||
+                                           left == 11 || left == 12 || left >= 14))
                 best = i;
         }
         if (best == 3)
@@ -134,11 +133,11 @@ static void write_serial(writer *w)
     unsigned bit;
 
     rom_set(c, w->r.hi);
-    ROM(c, 0x0F, 0x0F, 0x0F, 0x0F);                         /* the high digit */
+    ROM(c, 0x0F, 0x0F, 0x0F, 0x0F); /* the high digit */
     rom_set(c, w->r.hi + 1u);
-    ROM(c, 0xE6, 15, 0xC6, 0x90, 0x27, 0xCE, 0x40, 0x27);   /* the low one, as text */
+    ROM(c, 0xE6, 15, 0xC6, 0x90, 0x27, 0xCE, 0x40, 0x27); /* the low one, as text */
     rom_set(c, w->r.tx);
-    ROM(c, 0xD9, 0x4F, 0x7C, 0x07, 0xA9, 0x67);             /* exx; the check: rotated, xor */
+    ROM(c, 0xD9, 0x4F, 0x7C, 0x07, 0xA9, 0x67); /* exx; the check: rotated, xor */
     if (!o->fitted) {
         ROM(c, 0xD9, 0xC9);
         return;
@@ -215,8 +214,8 @@ static void tail(writer *w)
 {
     rom_code *c = w->c;
     const routines *r = &w->r;
-    const unsigned all[] = {r->space, r->value[0], r->value[1], r->space, r->check, r->value[0],
-                            r->value[1], r->cr, r->lf};
+    const unsigned all[] = {r->space,    r->value[0], r->value[1], r->space, r->check,
+                            r->value[0], r->value[1], r->cr,       r->lf};
 
     for (unsigned i = 0; i < sizeof all / sizeof *all; i++)
         of(c, all[i]);
@@ -234,7 +233,7 @@ static void write_report(writer *w)
     rom_set(c, r->report);
     ROM(c, 0xD9, 0x4F, 0xB3, 0x5F, 0x7D, 0xB7); /* exx; ld c,a; or e; ld e,a; ld a,l; or a */
     branch_to(c, JR_Z, silent);
-    ROM(c, 0x2D, 0x79, 0xD9, 0xA8); /* dec l; ld a,c; exx; xor b: as it was read */
+    ROM(c, 0x2D, 0x79, 0xD9, 0xA8);             /* dec l; ld a,c; exx; xor b: as it was read */
     ROM(c, 0x08, 0xFD, 0x21, 0, 0, 0xFD, 0x39); /* ex af,af'; ld iy,0; add iy,sp */
     jump_to(c, LD_SP, line);
     rom_byte(c, 0xC9);
@@ -246,7 +245,7 @@ static void write_report(writer *w)
     ROM(c, 0xFD, 0xF9); /* ld sp,iy */
     branch_to(c, JR, r->resume);
 
-    rom_set(c, r->done); /* pop iy: the letters */
+    rom_set(c, r->done);                                    /* pop iy: the letters */
     ROM(c, 0xFD, 0xE1, 0xD9, 0x7B, 0x08, 0x7D, 0xB7, 0xD9); /* A' = bits; any lines left? */
     rom_byte(c, 0xDD);
     jump_to(c, LD_HL, ends); /* ld ix */
@@ -278,9 +277,10 @@ static void write_report(writer *w)
 
     rom_set(c, line);
     {
-        const unsigned all[] = {r->first, r->no_check, r->pass, r->step, r->bank, r->letter,
-                                r->space, r->address[0], r->address[1], r->address[2],
-                                r->address[3], r->space, r->wrote[0], r->wrote[1]};
+        const unsigned all[] = {r->first,      r->no_check,   r->pass,       r->step,
+                                r->bank,       r->letter,     r->space,      r->address[0],
+                                r->address[1], r->address[2], r->address[3], r->space,
+                                r->wrote[0],   r->wrote[1]};
 
         for (unsigned i = 0; i < sizeof all / sizeof *all; i++)
             of(c, all[i]);
@@ -434,7 +434,8 @@ static unsigned write_data(writer *w)
 
 static uint32_t letters(rmg_testrom_kind kind, uint8_t bank)
 {
-    return (uint32_t)(uint8_t)rmg_testrom_kind_letter(kind) | (uint32_t)(uint8_t)rmg_testrom_bank_letter(bank) << 8;
+    return (uint32_t)(uint8_t)rmg_testrom_kind_letter(kind) |
+           (uint32_t)(uint8_t)rmg_testrom_bank_letter(bank) << 8;
 }
 
 /* The clock ticks on for so long. */
@@ -542,9 +543,8 @@ static void write_bodies(writer *w, bodies *b)
             write_pause(c, c->plan->hold_ms);
             rom_byte(c, 0xC9);
         } else {
-            b->march[b->march_count] =
-                write_element(w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP,
-                              masked);
+            b->march[b->march_count] = write_element(
+                w, e, read, (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN ? DOWN : UP, masked);
         }
         for (unsigned i = 1; i <= rom_ops(e); i++)
             read = (uint8_t)(read + !(e[i] & RMG_OP_WRITE));
@@ -685,8 +685,9 @@ void rmg_testrom_write_z80(rom_code *c)
     if (plan->lamp.fitted)
         lamp(c, false);
     if (plan->serial.fitted) { /* the line idles at mark for more than a character */
-        ROM(c, 0x3E, (uint8_t)(quiet(plan, &plan->serial) |
-                               (plan->serial.inverted ? 0u : plan->serial.bit)));
+        ROM(c, 0x3E,
+            (uint8_t)(quiet(plan, &plan->serial) |
+                      (plan->serial.inverted ? 0u : plan->serial.bit)));
         out(c, plan->serial.port, plan->serial.at);
         write_pause(c, 12000u / plan->baud + 1u);
     }

@@ -1,11 +1,11 @@
 /* How a test ROM is made for the board: processor, outputs, where the ROM sits. */
 #include "build.h"
 
-static const char *const rom_keys[] = {"processor", "clock", "socket", "origin", "offset", "writes",
-                                       "serial",    "lamp",  "lines",  "march",  "hold-ms",
-                                       "stop-after", "then", NULL};
+static const char *const rom_keys[] = {"processor", "clock",      "socket", "origin", "offset",
+                                       "writes",    "serial",     "lamp",   "lines",  "march",
+                                       "hold-ms",   "stop-after", "then",   NULL};
 static const char *const write_keys[] = {"port", "at", "value", NULL};
-static const char *const serial_keys[] = {"port", "at",       "bit",  "others",
+static const char *const serial_keys[] = {"port",     "at",   "bit",  "others",
                                           "inverted", "baud", "trim", NULL};
 static const char *const lamp_keys[] = {"port", "at", "bit", "others", "inverted", "tone", NULL};
 static const char *const no_yes[] = {"no", "yes", NULL};
@@ -47,7 +47,8 @@ static uint32_t read_place(board_build *b, const ynode *map, const rmg_board_rom
 static void read_output(board_build *b, const ynode *map, const rmg_board_rom *rom,
                         rmg_testrom_output *o)
 {
-    const uint32_t bits = b->board->word_bits > 8u && rom->processor == RMG_TESTROM_68000 ? 16u : 8u;
+    const uint32_t bits =
+        b->board->word_bits > 8u && rom->processor == RMG_TESTROM_68000 ? 16u : 8u;
 
     o->fitted = true;
     o->at = read_place(b, map, rom, &o->port);
@@ -64,8 +65,7 @@ static void read_outputs(board_build *b, const ynode *map, rmg_board_rom *rom)
 
     if (serial && rmg_yaml_is_map(b->file, serial, "the serial output", serial_keys)) {
         read_output(b, serial, rom, &rom->serial);
-        rom->baud =
-            (uint32_t)rmg_yaml_number(b->file, serial, "baud", 300, 19200, STANDARD_BAUD);
+        rom->baud = (uint32_t)rmg_yaml_number(b->file, serial, "baud", 300, 19200, STANDARD_BAUD);
         rom->trim_ppm = rmg_yaml_get(b->file, serial, "trim")
                             ? (int32_t)rmg_yaml_number(b->file, serial, "trim", 0, 100000, -1)
                             : 0;
@@ -126,8 +126,8 @@ static void read_sockets(board_build *b, const ynode *map, rmg_board_rom *rom)
     const ynode *item;
 
     for (size_t i = 0; value && (item = several ? rmg_yaml_item(b->file, value, i)
-                                     : i ? NULL
-                                         : value) != NULL;
+                                        : i     ? NULL
+                                                : value) != NULL;
          i++) {
         const char *name = rmg_board_designator(b, item, rmg_yaml_text(item));
         const uint16_t socket = name ? socket_at(b, name) : RMG_NO_SOCKET;
@@ -175,11 +175,11 @@ static void read_section(board_build *b, const ynode *map)
     for (size_t i = 0; i < RMG_TESTROM_PROCESSORS; i++)
         names[i] = rmg_testrom_rows[i].name;
     rom->known = true;
-    rom->processor =
-        (rmg_testrom_processor)rmg_yaml_choice(b->file, map, "processor", names, -1);
+    rom->processor = (rmg_testrom_processor)rmg_yaml_choice(b->file, map, "processor", names, -1);
     rom->clock_hz = (uint32_t)rmg_yaml_number(b->file, map, "clock", 100000, 50000000, -1);
     rom->offset = (uint32_t)rmg_yaml_number(b->file, map, "offset", 0, 1u << 24, 0);
-    rom->lines = (uint8_t)rmg_yaml_number(b->file, map, "lines", 1, RMG_TESTROM_TOLD, STANDARD_LINES);
+    rom->lines =
+        (uint8_t)rmg_yaml_number(b->file, map, "lines", 1, RMG_TESTROM_TOLD, STANDARD_LINES);
     rom->stop_after = (uint32_t)rmg_yaml_number(b->file, map, "stop-after", 1, MOST_PASSES, 0);
     if (rom->stop_after)
         rom->then = (uint32_t)rmg_yaml_number(b->file, map, "then", 0, highest(rom), -1);

@@ -5,7 +5,7 @@
 #include "base/internal.h"
 #include "rimeglass/deadboard.h"
 
-#define RATE_MOST   0.03  /* of error: a receiver samples the last bit at the wrong one */
+#define RATE_MOST    0.03  /* of error: a receiver samples the last bit at the wrong one */
 #define RATE_UNASKED 0.012 /* ... until a trim is given */
 
 static rmg_status refuse(rmg_error *error, gchar *why)
@@ -26,10 +26,10 @@ static rmg_status judge_rate(const rmg_testrom_plan *plan, rmg_dead_image *image
                                       "reads; choose a lower rate",
                                       plan->baud, image->baud, image->error * 100));
     if (fabs(image->error) > RATE_UNASKED && !plan->trim_ppm)
-        return refuse(error,
-                      g_strdup_printf("%u baud comes out as %.0f, %.1f %% off; choose a lower rate, "
-                                      "or say with --trim that this is right",
-                                      plan->baud, image->baud, image->error * 100));
+        return refuse(
+            error, g_strdup_printf("%u baud comes out as %.0f, %.1f %% off; choose a lower rate, "
+                                   "or say with --trim that this is right",
+                                   plan->baud, image->baud, image->error * 100));
     return RMG_OK;
 }
 
@@ -58,8 +58,8 @@ rmg_status rmg_dead_make(const rmg_board *board, const rmg_board_rom *how,
                                       made.used + rmg_testrom_rows[plan->processor].vectors,
                                       plan->size));
     if (status != RMG_OK)
-        return refuse(error, g_strdup_printf("%s: %s", rmg_testrom_rows[plan->processor].name,
-                                             made.why));
+        return refuse(error,
+                      g_strdup_printf("%s: %s", rmg_testrom_rows[plan->processor].name, made.why));
     return judge_rate(plan, image, error);
 }
 

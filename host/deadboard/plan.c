@@ -131,12 +131,15 @@ static bool add_steps(planning *p)
     rmg_testrom_plan *plan = p->plan;
     const rmg_testrom_row *row = &rmg_testrom_rows[plan->processor];
     const rmg_range *first = &p->board->first_memory;
-    const uint8_t first_bank = first->first <= first->last ? holding(plan, first) : RMG_TESTROM_BANKS;
+    const uint8_t first_bank =
+        first->first <= first->last ? holding(plan, first) : RMG_TESTROM_BANKS;
 
     if (row->uses_memory) {
         if (holding(plan, &home) == RMG_TESTROM_BANKS)
-            return refuse(p, "a %s keeps its stack and zero page at 0x0000-0x01FF, but no RAM of "
-                             "the board file lies there", row->name);
+            return refuse(p,
+                          "a %s keeps its stack and zero page at 0x0000-0x01FF, but no RAM of "
+                          "the board file lies there",
+                          row->name);
         add_step(p, RMG_TESTROM_FIRST, holding(plan, &home), home);
     }
     for (uint8_t b = 0; b < plan->bank_count; b++) {
@@ -204,8 +207,10 @@ static bool size_of(const planning *p, uint32_t *size)
         const rmg_socket *socket = &p->board->sockets[p->how->sockets[i]];
 
         if (!socket->part || socket->part->kind != RMG_PART_ROM || socket->part->width != 8)
-            return refuse(p, "%s is to hold the ROM, but the board file has no ROM of 8 data lines "
-                             "there", socket->name);
+            return refuse(p,
+                          "%s is to hold the ROM, but the board file has no ROM of 8 data lines "
+                          "there",
+                          socket->name);
         *size += UINT32_C(1) << socket->part->address_lines;
     }
     if (p->how->offset >= *size)

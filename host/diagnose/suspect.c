@@ -205,9 +205,9 @@ static void put_together(wording *w, size_t cell_findings)
 
     if (cells)
         rmg_cells_look(w->run, &s->finding, &w->cells);
-    s->is =
-        cells ? say_cells(w)
-              : rmg_say_of(&s->finding, reported(w) ? rmg_heard_is(&s->finding) : what_it_is(w));
+    s->is = cells
+                ? say_cells(w)
+                : rmg_say_of(&s->finding, reported(w) ? rmg_heard_is(&s->finding) : what_it_is(w));
     if (s->finding.kind == RMG_FINDING_SPREAD)
         s->is.n = s->finding.failed_high + s->finding.failed_low;
     because_of_kind(w);

@@ -204,12 +204,12 @@ static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
     if (!rmg_yaml_is_map(file, rom, "a test ROM", keys))
         return;
     p->how = p->board->rom;
-    p->how.lines = (uint8_t)rmg_yaml_number(file, rom, "lines", 1, RMG_TESTROM_TOLD, p->board->rom.lines);
+    p->how.lines =
+        (uint8_t)rmg_yaml_number(file, rom, "lines", 1, RMG_TESTROM_TOLD, p->board->rom.lines);
     p->how.march_text = rmg_yaml_string(file, rom, "march", p->board->rom.march_text);
     if (!rmg_testrom_march(p->how.march_text, p->how.march, &where))
         rmg_yaml_wrong(file, rmg_yaml_get(file, rom, "march"), "march",
-                       "found \"%s\", expected a march by name or in notation",
-                       p->how.march_text);
+                       "found \"%s\", expected a march by name or in notation", p->how.march_text);
     p->has_pass = p->rom = true;
     p->unknown_most = 0.5; /* what is lost on the way is known by its check */
     if (rmg_dead_plan(p->board, &p->how, &plan, NULL, NULL, &error) != RMG_OK)
@@ -219,9 +219,9 @@ static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
 
 static void read_profile(yaml_file *file, const ynode *root, rmg_profile *p)
 {
-    static const char *const keys[] = {"profile",       "about",  "test",     "data",       "fields",
-                                       "banks",         "groups", "chips",    "chips-from", "limit",
-                                       "unknown-lines", "lines",  "test-rom", NULL};
+    static const char *const keys[] = {
+        "profile", "about",      "test",  "data",          "fields", "banks",    "groups",
+        "chips",   "chips-from", "limit", "unknown-lines", "lines",  "test-rom", NULL};
     const ynode *fields;
 
     if (!root || !rmg_yaml_is_map(file, root, "a profile", keys))

@@ -76,9 +76,8 @@ void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
     case RMG_TESTROM_SAYS_SUM: /* of the chip that the ROM is in */
         u->is = RMG_LINE_STATUS;
         add(l, u,
-            &(rmg_report){.bank = RMG_NO_BANK,
-                          .socket = l->run->board->rom.sockets[0],
-                          .count = 1});
+            &(rmg_report){
+                .bank = RMG_NO_BANK, .socket = l->run->board->rom.sockets[0], .count = 1});
         break;
     case RMG_TESTROM_SAYS_FAILED:
         failed(l, &line, u);

@@ -116,10 +116,10 @@ void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s);
 /* told.c: what a test ROM told, against every fault that the board can have. */
 void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
                      bool (*go_on)(void *context, double share), void *context);
-/* stage.c: the steps of the test ROM on the board with these faults. false: it could not be done. */
+/* stage.c: the steps of the test ROM on the board with these faults. false: it could not be done.
+ */
 bool rmg_stage_tell(rmg_stage *stage, const rmg_testrom_plan *plan, const rmg_sim_fault *faults,
                     uint16_t count, unsigned contents,
-                    bool (*line)(void *context, const rmg_testrom_line *line),
-                    void *context);
+                    bool (*line)(void *context, const rmg_testrom_line *line), void *context);
 
 #endif

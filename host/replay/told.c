@@ -1,5 +1,5 @@
-/* What a test ROM told, against what it would tell of every fault that the board can have. Its steps
- * are known, and so is what it leaves out: a fault that gives other lines is not it. */
+/* What a test ROM told, against what it would tell of every fault that the board can have. Its
+ * steps are known, and so is what it leaves out: a fault that gives other lines is not it. */
 #include <math.h>
 #include <string.h>
 
@@ -10,7 +10,8 @@
 
 #define SUREST    0.97 /* of all that is tried together: a fault that nobody thought of remains */
 #define SEVERAL   0.1  /* for each fault more than one that it takes at the same place */
-#define PART_SURE 0.80 /* ... where several faults are needed, each explaining some of the lines */
+#define PART_SURE 0.80 /* ... where several faults are needed, each explaining some of the lines   \
+                        */
 
 /* What was told of each bank: bits that read 1 for 0, and 0 for 1. */
 typedef struct seen_bits {
@@ -28,9 +29,9 @@ typedef struct teller {
     rmg_stage *stage;
     const rmg_run *run;
     const rmg_told *told;
-    seen_bits *seen; /* [bank_count] of the board */
-    GArray *tried;   /* of candidate */
-    uint8_t only;    /* bank of the plan whose lines count; RMG_TESTROM_BANKS: all */
+    seen_bits *seen;       /* [bank_count] of the board */
+    GArray *tried;         /* of candidate */
+    uint8_t only;          /* bank of the plan whose lines count; RMG_TESTROM_BANKS: all */
     rmg_testrom_plan plan; /* with the steps of that bank alone */
     bool (*go_on)(void *context, double share);
     void *context;
@@ -127,8 +128,8 @@ static bool try_faults(const teller *t, const proposal *p, rmg_replayed *result)
     for (int f = RMG_FLOATS_AS_FILE; f < RMG_FLOATS; f++) {
         bool same = false;
 
-        if (f != RMG_FLOATS_AS_FILE && (!rmg_stage_undriven(p->faults, p->count) ||
-                                        !rmg_stage_float(t->stage, (rmg_floats)f)))
+        if (f != RMG_FLOATS_AS_FILE &&
+            (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(t->stage, (rmg_floats)f)))
             continue;
         for (unsigned c = 0; c < rmg_stage_contents(p->faults, p->count) && !same; c++)
             same = tells_same(t, p->faults, p->count, c);
@@ -543,9 +544,8 @@ static void see_bits(teller *t)
 {
     for (size_t i = 0; i < t->told->count; i++) {
         const rmg_testrom_line *line = &t->told->lines[i];
-        const uint8_t bank =
-            rmg_dead_bank(t->run->board, line->at ? line->address
-                                                  : t->told->plan.banks[line->bank].range.first);
+        const uint8_t bank = rmg_dead_bank(
+            t->run->board, line->at ? line->address : t->told->plan.banks[line->bank].range.first);
 
         if (line->says != RMG_TESTROM_SAYS_FAILED || bank == RMG_NO_BANK ||
             line->kind == RMG_TESTROM_LINES)

@@ -28,12 +28,12 @@ static gchar *bank_text(const rmg_board *board, const rmg_testrom_plan *plan, ui
 static void add_rate(GString *out, const rmg_testrom_plan *plan, const rmg_dead_image *image)
 {
     if (plan->serial.fitted)
-        g_string_append_printf(out, "Serial      %s 0x%X, %u baud, 8N1: comes out as %.0f (%+.2f %%)\n",
+        g_string_append_printf(out,
+                               "Serial      %s 0x%X, %u baud, 8N1: comes out as %.0f (%+.2f %%)\n",
                                plan->serial.port ? "port" : "address", plan->serial.at, plan->baud,
                                image->baud, image->error * 100);
     if (plan->lamp.fitted)
-        g_string_append_printf(out, "%s %s 0x%X\n",
-                               plan->lamp.tone ? "Loudspeaker" : "Lamp       ",
+        g_string_append_printf(out, "%s %s 0x%X\n", plan->lamp.tone ? "Loudspeaker" : "Lamp       ",
                                plan->lamp.port ? "port" : "address", plan->lamp.at);
 }
 
@@ -46,11 +46,10 @@ static void add_steps(GString *out, const rmg_board *board, const rmg_testrom_pl
         char range[40];
         gchar *bank = across ? g_strdup("all banks") : bank_text(board, plan, s->bank);
 
-        g_string_append_printf(out, "  %c%c  %-22s %-19s %s\n", step_letters[s->kind],
-                               across ? ' ' : 'A' + s->bank, bank,
-                               across ? ""
-                                      : rmg_board_range_text(board, &s->range, range, sizeof range),
-                               step_words[s->kind]);
+        g_string_append_printf(
+            out, "  %c%c  %-22s %-19s %s\n", step_letters[s->kind], across ? ' ' : 'A' + s->bank,
+            bank, across ? "" : rmg_board_range_text(board, &s->range, range, sizeof range),
+            step_words[s->kind]);
         g_free(bank);
     }
 }
@@ -74,15 +73,18 @@ static void add_reach(GString *out, const rmg_testrom_plan *plan)
         else
             g_string_append_printf(none, "%s%s", none->len ? ", " : "", name);
     }
-    g_string_append_printf(out, "\nReach       of faults of cells and decoders the march finds "
-                                "all: %s\n", all->str);
+    g_string_append_printf(out,
+                           "\nReach       of faults of cells and decoders the march finds "
+                           "all: %s\n",
+                           all->str);
     if (some->len)
         g_string_append_printf(out, "            some: %s\n", some->str);
     if (none->len)
         g_string_append_printf(out, "            none: %s\n", none->str);
     g_string_append_printf(out,
                            "            It tells the first %u failures of a step; faults behind "
-                           "them show when these are repaired.\n", plan->lines);
+                           "them show when these are repaired.\n",
+                           plan->lines);
     g_string_free(all, TRUE);
     g_string_free(some, TRUE);
     g_string_free(none, TRUE);
@@ -106,8 +108,7 @@ char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
     g_string_append_printf(out, ", first byte at 0x%X\nImage       %zu of %zu bytes, id %04X\n",
                            plan->origin, image->used, image->size, plan->id);
     add_rate(out, plan, image);
-    g_string_append_printf(out,
-                           "March       %s, %u clocks a word; a healthy pass takes %.*f s\n",
+    g_string_append_printf(out, "March       %s, %u clocks a word; a healthy pass takes %.*f s\n",
                            how->march_text, image->march_clocks, seconds < 10 ? 1 : 0, seconds);
     add_steps(out, board, plan);
     for (unsigned i = 0; i < left_count; i++) {
@@ -171,8 +172,9 @@ char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
     if (plan->lamp.fitted) {
         const char *one = plan->lamp.tone ? "beep" : "flash";
 
-        g_string_append_printf(out, "At the end of a pass: so many %s%s, a pause, so many again; all "
-                                    "of it twice\n\n",
+        g_string_append_printf(out,
+                               "At the end of a pass: so many %s%s, a pause, so many again; all "
+                               "of it twice\n\n",
                                one, plan->lamp.tone ? "s" : "es");
         g_string_append_printf(out, "  one long %s   nothing was found: a healthy board\n", one);
         for (unsigned bank = 1; bank <= plan->bank_count; bank++)
@@ -182,18 +184,16 @@ char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
                 g_string_append_printf(out, "  %2u, %2u   %s\n", bank, bit, text);
                 rmg_text_free(text);
             }
-        g_string_append_printf(out, "   7,  1   %s\n",
-                               "the ROM itself: its sum is wrong");
+        g_string_append_printf(out, "   7,  1   %s\n", "the ROM itself: its sum is wrong");
     }
-    g_string_append(
-        out,
-        "\nLines, a digit for the pass before each and two for a check behind it\n\n"
-        "  S 1A2B          a pass begins; the id of the ROM\n"
-        "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
-        "  MA. 00          the step is over; the bits that failed in it\n"
-        "  MA+ 10          ... and more failed than was told\n"
-        "  MA/             it was left out: it would destroy what the ROM keeps\n"
-        "  R               the ROM's own sum is wrong\n"
-        "  E 48            the pass is over; its first finding, as it is blinked\n");
+    g_string_append(out,
+                    "\nLines, a digit for the pass before each and two for a check behind it\n\n"
+                    "  S 1A2B          a pass begins; the id of the ROM\n"
+                    "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
+                    "  MA. 00          the step is over; the bits that failed in it\n"
+                    "  MA+ 10          ... and more failed than was told\n"
+                    "  MA/             it was left out: it would destroy what the ROM keeps\n"
+                    "  R               the ROM's own sum is wrong\n"
+                    "  E 48            the pass is over; its first finding, as it is blinked\n");
     return g_string_free(out, FALSE);
 }

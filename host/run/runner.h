@@ -25,7 +25,8 @@ struct rmg_run_own {
     rmg_range
         *march_ranges; /* [march_range_count], of a replay: all that is marched over; or NULL */
     size_t march_range_count;
-    GArray *told; /* of rmg_testrom_line: of the pass that is being told; NULL: not from its start */
+    GArray
+        *told; /* of rmg_testrom_line: of the pass that is being told; NULL: not from its start */
     rmg_word *pass_bits; /* of a heard run: [bank_count + 1], bits reported in the running pass */
     rmg_bit_reads *bit_reads; /* [bank_count * board->word_bits], by bank */
 };

@@ -125,8 +125,8 @@ typedef struct rmg_board_rom {
     bool known; /* the file has the section */
     rmg_testrom_processor processor;
     uint32_t clock_hz;
-    uint16_t sockets[RMG_TESTROM_SOCKETS]; /* the one that the ROM goes into; of a wider bus one a byte,
-                                          that of the lowest address first */
+    uint16_t sockets[RMG_TESTROM_SOCKETS]; /* the one that the ROM goes into; of a wider bus one a
+                                          byte, that of the lowest address first */
     uint8_t socket_count;
     uint32_t origin; /* where the processor sees its first byte */
     uint32_t offset; /* of the image in the chip: bytes before it are left as they are, 0xFF */

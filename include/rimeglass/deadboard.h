@@ -17,9 +17,9 @@ typedef struct rmg_testrom_left {
 #define RMG_TESTROM_LEFT 16u
 
 /* The steps for a board: `how` is its section, or a copy in which something is different; `how`->
- * known must be true. `left` has RMG_TESTROM_LEFT entries, of which *left_count are filled; both may be
- * NULL. RMG_ERR_ARGUMENT: it cannot be done on this board; *error, to be freed with rmg_error_free,
- * says why and what could be. */
+ * known must be true. `left` has RMG_TESTROM_LEFT entries, of which *left_count are filled; both
+ * may be NULL. RMG_ERR_ARGUMENT: it cannot be done on this board; *error, to be freed with
+ * rmg_error_free, says why and what could be. */
 rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_testrom_plan *plan,
                          rmg_testrom_left *left, unsigned *left_count, rmg_error *error);
 

@@ -66,8 +66,8 @@ rmg_status rmg_run_begin_heard(rmg_run *run, const rmg_board *board, const char 
                                const char *profile, const rmg_steps *steps);
 
 /* The reports come from the test ROM that `how` makes for the run's board; what it says is copied.
- * RMG_ERR_ARGUMENT: there is none, *error says why. Then each line of it, as it comes; NULL: one was
- * lost, so that its pass is not whole. */
+ * RMG_ERR_ARGUMENT: there is none, *error says why. Then each line of it, as it comes; NULL: one
+ * was lost, so that its pass is not whole. */
 rmg_status rmg_run_hear_rom(rmg_run *run, const rmg_board_rom *how, rmg_error *error);
 void rmg_run_hear_rom_line(rmg_run *run, const rmg_testrom_line *line);
 

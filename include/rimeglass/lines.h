@@ -25,7 +25,8 @@ const char *rmg_profile_name(const rmg_profile *profile);
  */
 const rmg_steps *rmg_profile_steps(const rmg_profile *profile);
 
-/* Where the lines come from the board's test ROM, how it was made, for rmg_run_hear_rom; or NULL. */
+/* Where the lines come from the board's test ROM, how it was made, for rmg_run_hear_rom; or NULL.
+ */
 const rmg_board_rom *rmg_profile_rom(const rmg_profile *profile);
 
 /* What a line is. */

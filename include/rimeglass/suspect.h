@@ -267,8 +267,8 @@ typedef struct rmg_suspects {
 } rmg_suspects;
 
 /* Finds the suspects of a run. *suspects is empty where nothing failed. `facts`: known by other
- * means; NULL: nothing, and the built-in table of causes; they must outlive *suspects. Words are not made yet: see report.h.
- * Free with rmg_suspects_free. */
+ * means; NULL: nothing, and the built-in table of causes; they must outlive *suspects. Words are
+ * not made yet: see report.h. Free with rmg_suspects_free. */
 void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects);
 void rmg_suspects_free(rmg_suspects *suspects);
 

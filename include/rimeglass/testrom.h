@@ -13,7 +13,6 @@ extern "C" {
 typedef enum rmg_testrom_processor {
     RMG_TESTROM_Z80,
     RMG_TESTROM_6502,
-    RMG_TESTROM_6809,
     RMG_TESTROM_68000,
     RMG_TESTROM_8086, /* and 8088 */
     RMG_TESTROM_PROCESSORS
@@ -110,8 +109,8 @@ typedef struct rmg_testrom_row {
 
 extern const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS];
 
-/* A march by name or in notation, compiled; false: it is neither, *error (may be NULL) says where it
- * goes wrong as notation. */
+/* A march by name or in notation, compiled; false: it is neither, *error (may be NULL) says where
+ * it goes wrong as notation. */
 bool rmg_testrom_march(const char *text, uint8_t code[RMG_MARCH_BYTES], rmg_march_error *error);
 
 /* The march of the steps LINES and ACROSS: any(w0); up(r0,w1); up(r1,w0). */
@@ -130,13 +129,13 @@ typedef enum rmg_testrom_says {
 typedef struct rmg_testrom_line {
     rmg_testrom_says says;
     rmg_testrom_kind kind;
-    uint8_t pass;  /* 0..7, and again from 0 */
-    uint8_t bank;  /* of the plan */
-    uint8_t read;  /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
-    bool at;       /* its address is told */
+    uint8_t pass; /* 0..7, and again from 0 */
+    uint8_t bank; /* of the plan */
+    uint8_t read; /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
+    bool at;      /* its address is told */
     rmg_addr address;
     rmg_word wrote, read_as;
-    rmg_word bits; /* of DONE and MORE: all bits that failed in the step */
+    rmg_word bits;  /* of DONE and MORE: all bits that failed in the step */
     uint8_t code;   /* the first finding, as it is blinked; 0: none; not in the text of FAILED */
     bool unchecked; /* no register was left to keep a check in */
 } rmg_testrom_line;
@@ -144,7 +143,7 @@ typedef struct rmg_testrom_line {
 /* The first finding: bank (from 1) times 32, and the lowest bit (from 1), or of an address step
  * word_bits + 1, of the step across banks word_bits + 2. Bank 7: the image's own sum. */
 #define RMG_TESTROM_CODE_BANK(code) ((code) >> 5)
-#define RMG_TESTROM_CODE_BIT(code)  ((code) & 31u)
+#define RMG_TESTROM_CODE_BIT(code)  ((code)&31u)
 #define RMG_TESTROM_CODE_SUM        (7u << 5 | 1u)
 
 /* Writes a line's text, without its end, into text[0..RMG_TESTROM_LINE-1]. Returns text. */
@@ -152,7 +151,7 @@ char *rmg_testrom_line_text(const rmg_testrom_plan *plan, const rmg_testrom_line
 
 /* The same back: true and the line; or false, and in *why constant text that says what is wrong. */
 bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_testrom_line *line,
-                       const char **why);
+                           const char **why);
 
 /* Who hears the lines while the steps are played. */
 typedef struct rmg_testrom_listener {
@@ -167,20 +166,20 @@ typedef struct rmg_testrom_listener {
 /* Plays so many passes of the plan on a bus: what the ROM would tell of it. RMG_OK,
  * RMG_ERR_CANCELLED where the listener had enough, or what the port answered. */
 rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *target,
-                        const rmg_testrom_listener *listener, unsigned passes);
+                            const rmg_testrom_listener *listener, unsigned passes);
 
 /* An image while it is made, and what came of it. */
 typedef struct rmg_testrom_image {
-    uint8_t *bytes;      /* [room], the caller's */
+    uint8_t *bytes; /* [room], the caller's */
     size_t room;
-    size_t used;         /* code and texts; what lies beyond is 0xFF, but for vectors */
-    double baud;         /* as it comes out */
+    size_t used;           /* code and tables; what lies beyond is 0xFF, but for vectors */
+    double baud;           /* as it comes out */
     uint32_t march_clocks; /* of a word in the march, all elements together */
-    const char *why;     /* why it cannot be made; constant text */
+    const char *why;       /* why it cannot be made; constant text */
 } rmg_testrom_image;
 
-/* Makes the image of plan->size bytes. RMG_OK; or RMG_ERR_ROOM: it does not fit, image->used says how
- * large it is; RMG_ERR_RANGE: this processor cannot do it, image->why says what. */
+/* Makes the image of plan->size bytes. RMG_OK; or RMG_ERR_ROOM: it does not fit, image->used says
+ * how large it is; RMG_ERR_RANGE: this processor cannot do it, image->why says what. */
 rmg_status rmg_testrom_make(const rmg_testrom_plan *plan, rmg_testrom_image *image);
 
 #ifdef __cplusplus

@@ -1,5 +1,5 @@
-/* The 8086 and the 68000, by unicorn. It counts no clocks: here a bit of the serial line is a write,
- * whatever the time between them. */
+/* The 8086 and the 68000, by unicorn. It counts no clocks: here a bit of the serial line is a
+ * write, whatever the time between them. */
 #include <string.h>
 #include <unicorn/unicorn.h>
 

@@ -1,6 +1,6 @@
 /* A board with a processor in it, for tests: the processor is an emulator that shares nothing with
- * the code that made the ROM, RAM is a simulated board with faults, and the serial pin is sampled as
- * a receiver does it, bit by bit. */
+ * the code that made the ROM, RAM is a simulated board with faults, and the serial pin is sampled
+ * as a receiver does it, bit by bit. */
 #ifndef RMG_TEST_ROM_MACHINE_H
 #define RMG_TEST_ROM_MACHINE_H
 
@@ -32,11 +32,11 @@ typedef struct machine {
     double began;
     unsigned sampled;
     unsigned bits;
-    double worst_edge;     /* of a bit: how far an edge lay from its place */
+    double worst_edge; /* of a bit: how far an edge lay from its place */
     uint64_t last_edge;
-    bool by_writes;        /* each write is a bit: the emulator counts no clocks */
-    unsigned framing;      /* characters without a stop bit */
-    uint64_t first_low;    /* when the first start bit began */
+    bool by_writes;     /* each write is a bit: the emulator counts no clocks */
+    unsigned framing;   /* characters without a stop bit */
+    uint64_t first_low; /* when the first start bit began */
     /* the lamp */
     bool lit;
     unsigned flashes[64]; /* in groups: a pause of three flashes ends one */

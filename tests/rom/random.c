@@ -49,10 +49,12 @@ static const char sixteen_bits[] =
     "{U1: D0-D3, U2: D4-D7, U3: D8-D11, U4: D12-D15}}\n"
     "  - {name: B, range: 0x20000-0x27FFF, part: 4416, rows: A1-A8, columns: A9-A14, data: "
     "{U11: D0-D3, U12: D4-D7, U13: D8-D11, U14: D12-D15}}\n"
-    "  - {name: ROM, range: 0x%X-0x%X, part: 2764, lines: A1-A13, data: {U20: D0-D7, U21: D8-D15}}\n"
+    "  - {name: ROM, range: 0x%X-0x%X, part: 2764, lines: A1-A13, data: {U20: D0-D7, U21: "
+    "D8-D15}}\n"
     "sockets:\n  - {names: U1-U4, mount: socket}\n  - {names: U11-U14, mount: socket}\n"
     "  - {names: U20-U21, mount: socket}\n"
-    "lines:\n  - {name: A1/A9, path: [U30.5/6, U31.2/3>U31.4, [R1, U1..U4.14], [R2, U11..U14.14]]}\n"
+    "lines:\n  - {name: A1/A9, path: [U30.5/6, U31.2/3>U31.4, [R1, U1..U4.14], [R2, "
+    "U11..U14.14]]}\n"
     "test-rom:\n  processor: \"%s\"\n  clock: %u\n  socket: [%s]\n"
     "  serial: {%s: %s, bit: 0, baud: 9600}\n  lamp: {%s: %s, bit: 1}\n  march: %s\n";
 
@@ -61,7 +63,7 @@ static char *board_text(const char *processor, const char *undriven, const char 
     if (strcmp(processor, "Z80") == 0)
         return g_strdup_printf(eight_bits, 16, undriven, 0xE000, 0xFFFF, 0xE000, 0xFFFF, "2764", 12,
                                processor, 4000000, "port", "0x10", "port", "0x11", march);
-    if (strcmp(processor, "6502") == 0 || strcmp(processor, "6809") == 0)
+    if (strcmp(processor, "6502") == 0)
         return g_strdup_printf(eight_bits, 16, undriven, 0xE000, 0xFFFF, 0xE000, 0xFFFF, "2764", 12,
                                processor, 1000000, "at", "0x8000", "at", "0x8001", march);
     if (strcmp(processor, "8088") == 0)
@@ -98,8 +100,7 @@ static unsigned draw(drawing *d, unsigned most)
 static const rmg_rule *draw_chip(drawing *d, const rmg_board *board)
 {
     for (;;) {
-        const rmg_rule *rule =
-            &board->placement.rules[draw(d, board->placement.rule_count)];
+        const rmg_rule *rule = &board->placement.rules[draw(d, board->placement.rule_count)];
 
         if (board->banks[rule->bank].part->kind != RMG_PART_ROM)
             return rule;
@@ -182,8 +183,13 @@ static rmg_sim_fault draw_fault(drawing *d, const rmg_board *board, place *p)
         f.line = (uint8_t)bit;
         f.line2 = (uint8_t)((bit + 1u + draw(d, board->word_bits - 1u)) % board->word_bits);
         of_ram(board, &f);
-        *p = (place){"data lines touching", RMG_NO_SOCKET,
-                     (rmg_word)1 << f.line | (rmg_word)1 << f.line2, 0, -1, -1, false};
+        *p = (place){"data lines touching",
+                     RMG_NO_SOCKET,
+                     (rmg_word)1 << f.line | (rmg_word)1 << f.line2,
+                     0,
+                     -1,
+                     -1,
+                     false};
         break;
     case 9:
         f.kind = RMG_FAULT_ADDRESS_STUCK;
@@ -208,8 +214,8 @@ static rmg_sim_fault draw_fault(drawing *d, const rmg_board *board, place *p)
         f.kind = RMG_FAULT_ALSO_SELECTED;
         f.bank = rule->bank;
         f.bank2 = (uint8_t)!rule->bank;
-        *p = (place){"a bank that answers for another", RMG_NO_SOCKET, 0, 0, f.bank, f.bank2,
-                     false};
+        *p =
+            (place){"a bank that answers for another", RMG_NO_SOCKET, 0, 0, f.bank, f.bank2, false};
         break;
     default:
         f.kind = RMG_FAULT_DESELECTED;
@@ -414,11 +420,12 @@ int main(int argc, char **argv)
         rmg_board_free(board);
         g_free(text);
     }
-    printf("%s, %s: %u faults, %u told as played, %u not found by the steps, the place named in %u "
-           "of %u (first in %u), wrong above 50 %%: %u; %u healthy, %u accused; accesses outside in "
-           "%u; edges within %.3f of a bit\n",
-           processor, blinks ? "blinks" : "lines", s.cases, s.agreed, s.silent, s.named,
-           s.cases - s.silent, s.first, s.wrong, healthy.cases, healthy.wrong, s.outside, s.edge);
+    printf(
+        "%s, %s: %u faults, %u told as played, %u not found by the steps, the place named in %u "
+        "of %u (first in %u), wrong above 50 %%: %u; %u healthy, %u accused; accesses outside in "
+        "%u; edges within %.3f of a bit\n",
+        processor, blinks ? "blinks" : "lines", s.cases, s.agreed, s.silent, s.named,
+        s.cases - s.silent, s.first, s.wrong, healthy.cases, healthy.wrong, s.outside, s.edge);
     return s.agreed == s.cases && !s.outside && !healthy.wrong && !s.wrong &&
                    s.named * 100u >= (s.cases - s.silent) * 99u && s.edge <= 0.12
                ? 0

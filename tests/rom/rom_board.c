@@ -1,6 +1,7 @@
 /* A board with its test ROM in it: prints what comes out of the serial pin, or how the lamp blinks.
  *
- * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N] */
+ * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
+ */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -65,8 +66,9 @@ int main(int argc, char **argv)
         print_blinks(&m);
     else
         fputs(m.text, stdout);
-    fprintf(stderr, "%s, %llu clocks, %llu accesses outside, edges within %.3f of a bit, %u without "
-                    "a stop bit\n",
+    fprintf(stderr,
+            "%s, %llu clocks, %llu accesses outside, edges within %.3f of a bit, %u without "
+            "a stop bit\n",
             m.ended ? "ended" : "not ended", (unsigned long long)m.clocks,
             (unsigned long long)m.outside, m.worst_edge, m.framing);
     rmg_sim_board_end(&run);
