@@ -20,7 +20,7 @@ typedef struct writer {
     rom_code *c;
     bool wide; /* words of 16 bits */
     unsigned tx, digit, put, pass, step, bank, letter, space, address[5], wrote[4], value[4], check,
-        no_check, cr, lf, leave, report, first, done, jump, fresh, clear;
+        no_check, cr, lf, leave, report, report_march, first, done, jump, fresh, clear;
 } writer;
 
 static void absolute(rom_code *c, unsigned opcode, uint32_t value)
@@ -221,6 +221,10 @@ static void write_report(writer *w)
                    known = rom_label(c);
     unsigned again;
 
+    rom_set(c, w->report_march); /* or di,ax: the bits that failed */
+    if (!w->wide)
+        ROM(c, 0xB4, 0);
+    ROM(c, 0x09, 0xC7);
     rom_set(c, w->report);
     if (!w->wide)
         ROM(c, 0xB4, 0);
@@ -230,7 +234,7 @@ static void write_report(writer *w)
     absolute(c, 0xBC, rom_of(c, line));
     rom_byte(c, 0xC3);
     rom_set(c, w->leave);
-    ROM(c, 0x8E, 0x5E, AT_SEG, 0x89, 0xEC, 0x42, 0xFF, 0xE2);
+    ROM(c, 0x8E, 0x5E, AT_SEG, 0x89, 0xEC, 0x89, 0xD0, 0x40, 0x8B, 0x56, AT_END, 0xFF, 0xE0);
 
     rom_set(c, w->done);
     ROM(c, 0x58, 0x89, 0xE5, 0x8E, 0xDF); /* letters; mov ds,di */
@@ -282,7 +286,10 @@ static void write_report(writer *w)
     of(c, w->leave);
 }
 
-typedef enum way { UP, DOWN, BY_LINES, ONE } way;
+#define NEAR_OPS 6u /* of an element whose branches all are short */
+
+/* How an element goes through its words. By lines with no line: one word. */
+typedef enum way { UP, DOWN, BY_LINES } way;
 
 typedef struct stub {
     unsigned from, back;
@@ -311,7 +318,8 @@ static void take_operands(rom_code *c)
 static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how)
 {
     rom_code *c = w->c;
-    const bool march = how == UP || how == DOWN, masked = march && rmg_testrom_masked(c->plan);
+    const bool march = how != BY_LINES, masked = march && rmg_testrom_masked(c->plan);
+    const bool near_by = rom_ops(e) <= NEAR_OPS;
     const unsigned label = rom_mark(c), out = rom_label(c);
     stub stubs[RMG_MARCH_OPS];
     unsigned count = 0, loop;
@@ -348,10 +356,14 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         }
         if (!w->wide && (masked || !march))
             ROM(c, 0x08, 0xC0); /* of AL alone */
-        clocks += 3u + 16u;
+        clocks += 3u + (near_by ? 4u : 16u);
         stubs[count] = (stub){rom_label(c), rom_label(c), read++, one};
-        ROM(c, JZ, 3);
-        jump(c, stubs[count].from);
+        if (near_by) {
+            branch(c, JNZ, stubs[count].from);
+        } else {
+            ROM(c, JZ, 3);
+            jump(c, stubs[count].from);
+        }
         rom_set(c, stubs[count].back);
         count++;
     }
@@ -360,8 +372,13 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
     case DOWN:
         for (unsigned i = 0; i < (w->wide ? 2u : 1u); i++)
             rom_byte(c, how == UP ? 0x46 : 0x4E);
-        ROM(c, 0x39, 0xD6, JZ, 3);
-        jump(c, loop);
+        ROM(c, 0x39, 0xD6);
+        if (near_by) {
+            branch(c, JNZ, loop);
+        } else {
+            ROM(c, JZ, 3);
+            jump(c, loop);
+        }
         rom_byte(c, 0xC3);
         break;
     case BY_LINES: /* the line that this was: of the address */
@@ -372,9 +389,6 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
             ROM(c, 0x80, 0xE2, 0xFE);
         jump(c, loop);
         rom_set(c, out);
-        rom_byte(c, 0xC3);
-        break;
-    case ONE:
         rom_byte(c, 0xC3);
         break;
     }
@@ -388,19 +402,18 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
             else
                 ROM(c, 0xFE, 0xC8, 0xF6, 0xD0);
         }
-        if (march) { /* or di,ax */
-            if (!w->wide)
-                ROM(c, 0xB4, 0);
-            ROM(c, 0x09, 0xC7);
-        }
-        absolute(c, 0xBB, stubs[i].one ? w->wide ? 0xFFFFu : 0xFFu : 0u);
+        if (w->wide)
+            absolute(c, 0xBB, stubs[i].one ? 0xFFFFu : 0u);
+        else
+            ROM(c, 0xB3, stubs[i].one ? 0xFF : 0); /* BH is 0 */
         absolute(c, 0xBA, rom_of(c, letter));
-        jump(c, w->report);
+        jump(c, march ? w->report_march : w->report);
         rom_set(c, letter);
         rom_byte(c, (uint8_t)rmg_testrom_read_letter(stubs[i].letter));
-        if (march)
-            ROM(c, 0x8B, 0x56, AT_END);
-        jump(c, stubs[i].back);
+        if (near_by)
+            branch(c, JMP, stubs[i].back);
+        else
+            jump(c, stubs[i].back);
     }
     if (march)
         c->march_clocks += clocks;
@@ -532,7 +545,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], one[3], march[RMG_MARCH_BYTES];
+    unsigned data, lines[3], march[RMG_MARCH_BYTES];
 } bodies;
 
 static uint8_t reads_of(const uint8_t *e)
@@ -553,7 +566,6 @@ static void write_bodies(writer *w, bodies *b)
     b->data = write_data(w);
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES);
-        b->one[n] = write_element(w, e, read, ONE);
         read = (uint8_t)(read + reads_of(e));
     }
     read = 0;
@@ -633,7 +645,7 @@ static void script_lines(writer *w, const bodies *b, const rmg_testrom_step *s)
         uint32_t line = (uint32_t)top << shift;
 
         for (; line > 0x8000u; line >>= 1) /* of the segment: no register has them */
-            entry(w, b->one[n], first + line, 0, s->bank, s->kind);
+            entry(w, b->lines[n], first + line, 0, s->bank, s->kind);
         entry(w, b->lines[n], first, line, s->bank, s->kind);
     }
 }
@@ -656,8 +668,8 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
             for (uint8_t i = 0; i < plan->bank_count; i++) {
                 of(c, w->clear);
                 rom_word(c, (uint32_t)plan->banks[i].bits & 0xFFFFu);
-                entry(w, b->one[n], (uint32_t)plan->banks[i].range.first << plan->byte_shift, 0, i,
-                      s->kind);
+                entry(w, b->lines[n], (uint32_t)plan->banks[i].range.first << plan->byte_shift, 0,
+                      i, s->kind);
             }
         break;
     default:
@@ -697,10 +709,10 @@ void rmg_testrom_write_8086(rom_code *c)
     const unsigned script = rom_label(c), top = rom_label(c), fine = rom_label(c),
                    end = rom_label(c), start = rom_label(c), sum = rom_label(c),
                    wrong = rom_label(c), told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.tx,   &w.digit,  &w.put,   &w.pass,   &w.step,
-                                &w.bank, &w.letter, &w.space, &w.check,  &w.no_check,
-                                &w.cr,   &w.lf,     &w.leave, &w.report, &w.first,
-                                &w.done, &w.jump,   &w.fresh, &w.clear};
+    unsigned *const labels[] = {&w.tx,    &w.digit,  &w.put,   &w.pass,   &w.step,
+                                &w.bank,  &w.letter, &w.space, &w.check,  &w.no_check,
+                                &w.cr,    &w.lf,     &w.leave, &w.report, &w.report_march,
+                                &w.first, &w.done,   &w.jump,  &w.fresh,  &w.clear};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;
@@ -729,7 +741,7 @@ void rmg_testrom_write_8086(rom_code *c)
         put_level(c, &plan->serial, true);
         pause(c, 12000u / plan->baud + 1u);
     }
-    ROM(c, 0x31, 0xC0, 0x8E, 0xC0); /* es = 0 */
+    ROM(c, 0x31, 0xC0, 0x8E, 0xC0, 0x31, 0xDB); /* es = 0; bh = 0 */
     absolute(c, 0xBC, rom_of(c, script));
     rom_byte(c, 0xC3);
     write_report(&w);

@@ -11,7 +11,7 @@
 typedef struct writer {
     rom_code *c;
     unsigned dispatch, tx, digit, put, pass, step, bank, letter, space, address[6], wrote[4],
-        value[4], check, no_check, cr, lf, leave, report, first, done, fresh;
+        value[4], check, no_check, cr, lf, leave, report, first, done, fresh, mask;
 } writer;
 
 static void words(rom_code *c, const uint16_t *list, size_t count)
@@ -281,7 +281,8 @@ static void write_report(writer *w)
     of(c, w->leave);
 }
 
-typedef enum way { UP, DOWN, BY_LINES, ONE } way;
+/* How an element goes through its words. By lines with no line: one word. */
+typedef enum way { UP, DOWN, BY_LINES } way;
 
 typedef struct stub {
     unsigned from, back;
@@ -292,16 +293,14 @@ typedef struct stub {
 static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how)
 {
     rom_code *c = w->c;
-    const bool march = how == UP || how == DOWN, masked = !march || rmg_testrom_masked(c->plan);
+    const bool march = how != BY_LINES, masked = !march || rmg_testrom_masked(c->plan);
     const unsigned label = rom_mark(c), out = rom_label(c);
     stub stubs[RMG_MARCH_OPS];
     unsigned count = 0, loop;
-    uint32_t clocks = 8u + 6u + 10u;
+    uint32_t clocks = (how == UP && (e[rom_ops(e)] & RMG_OP_WRITE) ? 0u : 8u) + 6u + 10u;
 
     if (how == BY_LINES)
         W(c, 0x225C, 0x261C, 0x588C); /* base, line; the bits of the step before */
-    else if (how == ONE)
-        W(c, 0x205C, 0x225C, 0x341C, 0x548C);
     else
         W(c, 0x205C, 0x225C, 0x341C, 0x548C);
     loop = rom_mark(c);
@@ -313,7 +312,7 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         const bool one = e[i] & RMG_OP_ONE;
 
         if (e[i] & RMG_OP_WRITE) {
-            W(c, 0x30BC, one ? 0xFFFF : 0x0000);
+            W(c, how == UP && i == rom_ops(e) ? 0x30FC : 0x30BC, one ? 0xFFFF : 0x0000);
             clocks += 12;
             continue;
         }
@@ -335,7 +334,8 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
     }
     switch (how) {
     case UP:
-        rom_word(c, 0x5488);
+        if (!(e[rom_ops(e)] & RMG_OP_WRITE)) /* which went on by itself */
+            rom_word(c, 0x5488);
         /* fall through */
     case DOWN:
         rom_word(c, 0xB1C9);
@@ -347,8 +347,6 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         W(c, 0xE28B, 0x0203, 0x00FE);
         far_to(c, BRA, loop);
         rom_set(c, out);
-        break;
-    case ONE:
         break;
     }
     rom_word(c, NEXT);
@@ -479,7 +477,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], one[3], march[RMG_MARCH_BYTES];
+    unsigned data, lines[3], march[RMG_MARCH_BYTES];
 } bodies;
 
 static uint8_t reads_of(const uint8_t *e)
@@ -500,7 +498,6 @@ static void write_bodies(writer *w, bodies *b)
     b->data = write_data(w);
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES);
-        b->one[n] = write_element(w, e, read, ONE);
         read = (uint8_t)(read + reads_of(e));
     }
     read = 0;
@@ -518,6 +515,8 @@ static void write_bodies(writer *w, bodies *b)
     }
     rom_set(c, w->fresh);
     W(c, 0x183C, c->plan->lines, 0x7600, NEXT);
+    rom_set(c, w->mask); /* operand: what is looked at */
+    W(c, 0x341C, NEXT);
 }
 
 static void letters(writer *w, rmg_testrom_kind kind, uint8_t bank)
@@ -560,8 +559,11 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
         break;
     case RMG_TESTROM_ACROSS:
         for (n = 0; n < 3; n++)
-            for (uint8_t i = 0; i < plan->bank_count; i++)
-                entry(w, b->one[n], (uint32_t)plan->banks[i].range.first << 1, 0, i, s->kind);
+            for (uint8_t i = 0; i < plan->bank_count; i++) {
+                of(c, w->mask);
+                rom_word(c, (uint32_t)plan->banks[i].bits & 0xFFFFu);
+                entry(w, b->lines[n], (uint32_t)plan->banks[i].range.first << 1, 0, i, s->kind);
+            }
         break;
     default:
         for (const uint8_t *e = plan->march; *e; e = rom_next_element(e), n++) {
@@ -596,9 +598,10 @@ void rmg_testrom_write_68000(rom_code *c)
                    fine = rom_label(c), end = rom_label(c), start = rom_label(c),
                    sum = rom_label(c), right = rom_label(c), wrong = rom_label(c),
                    told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.dispatch, &w.tx,     &w.digit,  &w.put,   &w.pass,     &w.step,
-                                &w.bank,     &w.letter, &w.space,  &w.check, &w.no_check, &w.cr,
-                                &w.lf,       &w.leave,  &w.report, &w.first, &w.done,     &w.fresh};
+    unsigned *const labels[] = {&w.dispatch, &w.tx,   &w.digit,  &w.put,   &w.pass,
+                                &w.step,     &w.bank, &w.letter, &w.space, &w.check,
+                                &w.no_check, &w.cr,   &w.lf,     &w.leave, &w.report,
+                                &w.first,    &w.done, &w.mask,   &w.fresh};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;

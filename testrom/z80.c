@@ -299,7 +299,7 @@ static void write_report(writer *w)
 }
 
 /* How an element goes through its words. */
-typedef enum way { UP, DOWN, BY_LINES, ONE } way;
+typedef enum way { UP, DOWN, BY_LINES } way; /* by lines with no line: one word */
 
 typedef struct stub {
     unsigned from, back;
@@ -318,8 +318,7 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
     uint32_t clocks = how == UP ? 14u : 22u;
 
     rom_byte(c, 0xE1);
-    if (how != ONE)
-        rom_byte(c, 0xD1);
+    rom_byte(c, 0xD1);
     ROM(c, 0xFD, 0xE1);
     loop = rom_mark(c);
     if (how == BY_LINES)
@@ -371,9 +370,6 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
     case BY_LINES:
         ROM(c, 0xB7, 0xED, 0x52, 0x7A, 0xB3, 0xC8, 0xCB, 0x3A, 0xCB, 0x1B);
         branch_to(c, JR, loop);
-        break;
-    case ONE:
-        rom_byte(c, 0xC9);
         break;
     }
     for (unsigned i = 0; i < stub_count; i++) {
@@ -518,7 +514,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], across[3], march[RMG_MARCH_BYTES], hold, fresh, mask;
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], hold, fresh, mask;
     unsigned march_count;
 } bodies;
 
@@ -532,7 +528,6 @@ static void write_bodies(writer *w, bodies *b)
     b->data = write_data(w);
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES, true);
-        b->across[n] = write_element(w, e, read, ONE, true);
         for (unsigned i = 1; i <= rom_ops(e); i++)
             read = (uint8_t)(read + !(e[i] & RMG_OP_WRITE));
     }
@@ -613,8 +608,9 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
                     of(c, b->mask);
                     operand(c, (uint32_t)plan->banks[i].bits);
                 }
-                of(c, b->across[n]);
+                of(c, b->lines[n]);
                 operand(c, (uint32_t)plan->banks[i].range.first);
+                operand(c, 0);
                 operand(c, letters(s->kind, i));
             }
         break;

@@ -8,10 +8,11 @@
 #include "rimeglass/heard.h"
 #include "run/internal.h"
 
-#define SUREST    0.97 /* of all that is tried together: a fault that nobody thought of remains */
-#define SEVERAL   0.1  /* for each fault more than one that it takes at the same place */
-#define PART_SURE 0.80 /* ... where several faults are needed, each explaining some of the lines   \
-                        */
+#define SUREST  0.97 /* of all that is tried together: a fault that nobody thought of remains */
+#define SEVERAL 0.1  /* for each fault more than one that it takes at the same place */
+#define PART_SURE                                                                                  \
+    0.80 /* ... where several faults are needed, each explaining some of the lines                 \
+          */
 
 /* What was told of each bank: bits that read 1 for 0, and 0 for 1. */
 typedef struct seen_bits {
