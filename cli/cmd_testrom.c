@@ -134,6 +134,27 @@ static bool write_files(const testrom_call *call, const rmg_board *board, const 
     return good;
 }
 
+typedef struct legend {
+    const rmg_board *board;
+    const rmg_testrom_plan *plan;
+    const char *file;
+} legend;
+
+static rmg_status draw_legend(const void *context, rmg_error *error)
+{
+    const legend *l = context;
+
+    return rmg_draw_testrom(l->board, l->plan, l->file, error);
+}
+
+static bool write_json(const char *file, char *text)
+{
+    const bool written = write_result(file, text);
+
+    rmg_text_free(text);
+    return written;
+}
+
 static int make(const testrom_call *call, const rmg_board *board)
 {
     rmg_board_rom how;
@@ -167,9 +188,12 @@ static int make(const testrom_call *call, const rmg_board *board)
         fputs(text, to);
         rmg_text_free(text);
     }
-    if (write_files(call, board, &how, &image, to)) {
+    if (write_files(call, board, &how, &image, to) &&
+        (!call->picture ||
+         draw_apart(draw_legend, &(legend){board, &plan, call->picture}, call->picture)) &&
+        (!call->json ||
+         write_json(call->json, rmg_testrom_json(board, &how, &plan, left, left_count, &image))))
         status = EXIT_PASS;
-    }
     report_end(to);
     rmg_dead_image_free(&image);
     return status;
@@ -189,6 +213,9 @@ int command_testrom(GPtrArray *args)
          "N"},
         {"stop-after", 0, 0, G_OPTION_ARG_INT, &call.stop_after,
          "passes; then the board's own start", "N"},
+        {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
+         "draw what the blinks mean, .png, .svg or .pdf", "FILE"},
         G_OPTION_ENTRY_NULL,
     };
     rmg_board *board = NULL;

@@ -6,13 +6,14 @@
 #include "board/internal.h"
 #include "rimeglass/coverage.h"
 #include "rimeglass/report.h"
+#include "internal.h"
 
 static const char *const step_words[RMG_TESTROM_KINDS] = {
-    [RMG_TESTROM_DATA] = "data lines: a one and a zero walk through its first word",
-    [RMG_TESTROM_LINES] = "address lines: its first word against those one line apart",
-    [RMG_TESTROM_ACROSS] = "the first words of all banks against each other",
+    [RMG_TESTROM_DATA] = "data lines, in its first word",
+    [RMG_TESTROM_LINES] = "address lines",
+    [RMG_TESTROM_ACROSS] = "do two banks answer together?",
     [RMG_TESTROM_FIRST] = "the march over the first memory",
-    [RMG_TESTROM_MARCH] = "the march over all of it",
+    [RMG_TESTROM_MARCH] = "the march",
 };
 static const char step_letters[RMG_TESTROM_KINDS] = {'D', 'A', 'X', 'F', 'M'};
 
@@ -54,6 +55,27 @@ static void add_steps(GString *out, const rmg_board *board, const rmg_testrom_pl
     }
 }
 
+#define COLUMNS 96u
+
+/* A list, broken at its blanks. */
+static void add_wrapped(GString *out, const char *lead, const char *what, const char *list)
+{
+    gchar **words = g_strsplit(list, ", ", -1);
+    size_t at = strlen(lead) + strlen(what);
+
+    if (*list)
+        g_string_append_printf(out, "%s%s", lead, what);
+    for (size_t i = 0; words[i]; i++) {
+        if (at + strlen(words[i]) + 2u > COLUMNS) {
+            g_string_append_printf(out, "\n%*s", (int)strlen(lead), "");
+            at = strlen(lead);
+        }
+        g_string_append_printf(out, "%s%s", words[i], words[i + 1] ? ", " : "\n");
+        at += strlen(words[i]) + 2u;
+    }
+    g_strfreev(words);
+}
+
 /* What the march finds of each class of fault, and what it does not. */
 static void add_reach(GString *out, const rmg_testrom_plan *plan)
 {
@@ -73,14 +95,10 @@ static void add_reach(GString *out, const rmg_testrom_plan *plan)
         else
             g_string_append_printf(none, "%s%s", none->len ? ", " : "", name);
     }
-    g_string_append_printf(out,
-                           "\nReach       of faults of cells and decoders the march finds "
-                           "all: %s\n",
-                           all->str);
-    if (some->len)
-        g_string_append_printf(out, "            some: %s\n", some->str);
-    if (none->len)
-        g_string_append_printf(out, "            none: %s\n", none->str);
+    g_string_append_c(out, '\n');
+    add_wrapped(out, "Finds       ", "of faults of cells and decoders all: ", all->str);
+    add_wrapped(out, "            ", "some: ", some->str);
+    add_wrapped(out, "            ", "none: ", none->str);
     g_string_append_printf(out,
                            "            It tells the first %u failures of a step; faults behind "
                            "them show when these are repaired.\n",
@@ -122,19 +140,17 @@ char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
     return g_string_free(out, FALSE);
 }
 
-/* The sockets that hold a bit somewhere in a range: "U19 (in a socket)". */
-static gchar *sockets_of(const rmg_board *board, const rmg_range *range, uint8_t bit)
+char *rmg_testrom_sockets(const rmg_board *board, const rmg_range *range, uint8_t bit)
 {
     GString *out = g_string_new(NULL);
 
     for (uint16_t r = 0; r < board->placement.rule_count; r++) {
         const rmg_rule *rule = &board->placement.rules[r];
-        const rmg_socket *socket = &board->sockets[rule->socket];
         rmg_where part;
 
         if ((rmg_rule_bits(rule) >> bit & 1u) && rmg_where_within(&rule->where, range, &part))
-            g_string_append_printf(out, "%s%s (%s)", out->len ? " or " : "", socket->name,
-                                   rmg_mount_text(socket->mount));
+            g_string_append_printf(out, "%s%s", out->len ? " or " : "",
+                                   board->sockets[rule->socket].name);
     }
     return g_string_free(out, FALSE);
 }
@@ -157,7 +173,7 @@ char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan
     } else if (bit == plan->word_bits + 2u) {
         text = g_strdup_printf("%s and another answer together", where + 3);
     } else {
-        devices = sockets_of(board, &plan->banks[bank - 1u].range, (uint8_t)(bit - 1u));
+        devices = rmg_testrom_sockets(board, &plan->banks[bank - 1u].range, (uint8_t)(bit - 1u));
         text = g_strdup_printf("D%u of %s: %s", bit - 1u, where + 3, devices);
         g_free(devices);
     }
@@ -165,35 +181,61 @@ char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan
     return text;
 }
 
+/* The sockets of a bit in the banks, one column a bank. */
+static void add_row(GString *out, const rmg_board *board, const rmg_testrom_plan *plan, uint8_t bit)
+{
+    g_string_append_printf(out, "  %2u   D%-9u", bit + 1u, bit);
+    for (unsigned b = 0; b < plan->bank_count; b++) {
+        gchar *sockets = rmg_testrom_sockets(board, &plan->banks[b].range, bit);
+
+        g_string_append_printf(out, " %-17s", sockets);
+        g_free(sockets);
+    }
+    g_string_append_c(out, '\n');
+}
+
+static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    const char *one = plan->lamp.tone ? "beep" : "flash";
+    const char *many = plan->lamp.tone ? "beeps" : "flashes";
+
+    g_string_append_printf(out,
+                           "\nAt the end of a pass the first finding is told in %s, twice over: so "
+                           "many for the bank,\na pause, so many for what is wrong there. One long "
+                           "%s: nothing was found.\n\n  Then Bank      ",
+                           many, one);
+    for (unsigned b = 0; b < plan->bank_count; b++) {
+        const uint8_t of = rmg_dead_bank(board, plan->banks[b].range.first);
+
+        g_string_append_printf(out, " %u: %-14s", b + 1u,
+                               of == RMG_NO_BANK ? "memory" : board->banks[of].name);
+    }
+    g_string_append_c(out, '\n');
+    for (uint8_t bit = 0; bit < plan->word_bits; bit++)
+        add_row(out, board, plan, bit);
+    g_string_append_printf(out,
+                           "  %2u   an address line of the bank\n"
+                           "  %2u   the bank and another answer together\n"
+                           "  7 %s, then 1: the ROM itself (%s), its sum is wrong\n",
+                           plan->word_bits + 1u, plan->word_bits + 2u, many,
+                           board->sockets[board->rom.sockets[0]].name);
+}
+
 char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
 {
-    GString *out = g_string_new("\n");
+    GString *out = g_string_new(NULL);
 
-    if (plan->lamp.fitted) {
-        const char *one = plan->lamp.tone ? "beep" : "flash";
-
-        g_string_append_printf(out,
-                               "At the end of a pass: so many %s%s, a pause, so many again; all "
-                               "of it twice\n\n",
-                               one, plan->lamp.tone ? "s" : "es");
-        g_string_append_printf(out, "  one long %s   nothing was found: a healthy board\n", one);
-        for (unsigned bank = 1; bank <= plan->bank_count; bank++)
-            for (unsigned bit = 1; bit <= plan->word_bits + 2u; bit++) {
-                char *text = rmg_testrom_code_text(board, plan, (uint8_t)(bank << 5 | bit));
-
-                g_string_append_printf(out, "  %2u, %2u   %s\n", bank, bit, text);
-                rmg_text_free(text);
-            }
-        g_string_append_printf(out, "   7,  1   %s\n", "the ROM itself: its sum is wrong");
-    }
-    g_string_append(out,
-                    "\nLines, a digit for the pass before each and two for a check behind it\n\n"
-                    "  S 1A2B          a pass begins; the id of the ROM\n"
-                    "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
-                    "  MA. 00          the step is over; the bits that failed in it\n"
-                    "  MA+ 10          ... and more failed than was told\n"
-                    "  MA/             it was left out: it would destroy what the ROM keeps\n"
-                    "  R               the ROM's own sum is wrong\n"
-                    "  E 48            the pass is over; its first finding, as it is blinked\n");
+    if (plan->lamp.fitted)
+        add_blinks(out, board, plan);
+    g_string_append(
+        out, "\nLines: a digit for the pass before each, a check of two digits behind it\n\n"
+             "  S 1A2B          a pass begins; which ROM it is\n"
+             "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
+             "  MA. 00          the step is over; the bits that failed in it\n"
+             "  MA+ 10          ... and more failed than was told\n"
+             "  MA/             it was left out: it would destroy what the ROM keeps\n"
+             "  R               the ROM's own sum is wrong\n"
+             "  E 48            the pass is over; its first finding, 00: none\n\n"
+             "A healthy board tells S, then a line with a dot for each F and M step, then E 00.\n");
     return g_string_free(out, FALSE);
 }

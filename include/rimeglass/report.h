@@ -33,6 +33,14 @@ char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
 char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan);
 char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t code);
 
+/* The same as JSON, docs/testrom.schema.json; and the meanings of its blinks as a picture, to a
+ * file whose name ends in .png, .svg or .pdf. Errors as of rmg_draw_part. */
+char *rmg_testrom_json(const rmg_board *board, const rmg_board_rom *how,
+                       const rmg_testrom_plan *plan, const rmg_testrom_left *left,
+                       unsigned left_count, const rmg_dead_image *image);
+rmg_status rmg_draw_testrom(const rmg_board *board, const rmg_testrom_plan *plan, const char *file,
+                            rmg_error *error);
+
 /* The run as JSON text, to be freed with rmg_text_free; NULL: no memory, or a name in it that is
  * not UTF-8. Its form: docs/result.schema.json. */
 char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects);

@@ -1,0 +1,83 @@
+/* A test ROM as JSON; its form: docs/testrom.schema.json. */
+#include "internal.h"
+#include "rimeglass/report.h"
+
+static json_t *range_json(const rmg_board *board, const rmg_range *range)
+{
+    char text[40];
+
+    return json_string(rmg_board_range_text(board, range, text, sizeof text));
+}
+
+static json_t *steps_json(const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    static const char *const kinds[RMG_TESTROM_KINDS] = {
+        [RMG_TESTROM_DATA] = "data lines",     [RMG_TESTROM_LINES] = "address lines",
+        [RMG_TESTROM_ACROSS] = "across banks", [RMG_TESTROM_FIRST] = "first memory",
+        [RMG_TESTROM_MARCH] = "march",
+    };
+    json_t *list = json_array();
+
+    for (unsigned i = 0; i < plan->step_count; i++) {
+        const rmg_testrom_step *s = &plan->steps[i];
+        const bool across = s->kind == RMG_TESTROM_ACROSS;
+        const uint8_t bank = rmg_dead_bank(board, s->range.first);
+
+        rmg_json_append(
+            list, json_pack("{s:s, s:o, s:o}", "step", kinds[s->kind], "bank",
+                            across || bank == RMG_NO_BANK ? json_null()
+                                                          : json_string(board->banks[bank].name),
+                            "range", across ? json_null() : range_json(board, &s->range)));
+    }
+    return list;
+}
+
+static json_t *codes_json(const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    json_t *list = json_array();
+
+    for (unsigned bank = 1; bank <= plan->bank_count; bank++)
+        for (unsigned bit = 1; bit <= plan->word_bits + 2u; bit++) {
+            char *means = rmg_testrom_code_text(board, plan, (uint8_t)(bank << 5 | bit));
+
+            rmg_json_append(list, json_pack("{s:i, s:i, s:s}", "first", (int)bank, "then", (int)bit,
+                                            "means", means));
+            rmg_text_free(means);
+        }
+    return list;
+}
+
+char *rmg_testrom_json(const rmg_board *board, const rmg_board_rom *how,
+                       const rmg_testrom_plan *plan, const rmg_testrom_left *left,
+                       unsigned left_count, const rmg_dead_image *image)
+{
+    json_t *root = json_object(), *sockets = json_array(), *not_tested = json_array();
+
+    for (unsigned i = 0; i < how->socket_count; i++)
+        rmg_json_append(sockets, json_string(board->sockets[how->sockets[i]].name));
+    for (unsigned i = 0; i < left_count; i++)
+        rmg_json_append(not_tested,
+                        json_pack("{s:o, s:s}", "range", range_json(board, &left[i].range), "why",
+                                  left[i].why));
+    rmg_json_set(root, "rimeglass_testrom", json_integer(1));
+    rmg_json_set(root, "board", json_string(board->name));
+    rmg_json_set(root, "processor", json_string(rmg_testrom_rows[plan->processor].name));
+    rmg_json_set(root, "clock_hz", json_integer(plan->clock_hz));
+    rmg_json_set(root, "sockets", sockets);
+    rmg_json_set(root, "origin", json_integer(plan->origin));
+    rmg_json_set(root, "id", json_integer(plan->id));
+    rmg_json_set(root, "bytes_used", json_integer((json_int_t)image->used));
+    rmg_json_set(root, "bytes", json_integer((json_int_t)image->size));
+    rmg_json_set(root, "baud", plan->serial.fitted ? json_integer(plan->baud) : json_null());
+    rmg_json_set(root, "baud_comes_out",
+                 plan->serial.fitted ? json_real(image->baud) : json_null());
+    rmg_json_set(root, "march", json_string(how->march_text));
+    rmg_json_set(root, "clocks_a_word", json_integer(image->march_clocks));
+    rmg_json_set(root, "seconds_a_pass",
+                 json_real(rmg_dead_pass_clocks(plan, image) / plan->clock_hz));
+    rmg_json_set(root, "lines_a_step", json_integer(plan->lines));
+    rmg_json_set(root, "steps", steps_json(board, plan));
+    rmg_json_set(root, "not_tested", not_tested);
+    rmg_json_set(root, "blinks", plan->lamp.fitted ? codes_json(board, plan) : json_array());
+    return rmg_json_text(root);
+}
