@@ -382,11 +382,11 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         rom_byte(c, 0xC3);
         break;
     case BY_LINES: /* the line that this was: of the address */
-        ROM(c, 0x89, 0xF2, 0x2B, 0x56, AT_FIRST);
-        branch(c, JZ, out);
-        ROM(c, 0xD1, 0xEA);
-        if (w->wide)
-            ROM(c, 0x80, 0xE2, 0xFE);
+        ROM(c, 0x89, 0xF2, 0x2B, 0x56, AT_FIRST, 0xD1, 0xEA);
+        if (w->wide) /* 1 is no line there */
+            ROM(c, 0x83, 0xFA, 2, JC, 3);
+        else
+            ROM(c, 0x09, 0xD2, JZ, 3);
         jump(c, loop);
         rom_set(c, out);
         rom_byte(c, 0xC3);
@@ -644,6 +644,7 @@ static void script_lines(writer *w, const bodies *b, const rmg_testrom_step *s)
     for (unsigned n = 0; n < 3; n++) {
         uint32_t line = (uint32_t)top << shift;
 
+        entry(w, b->lines[n], first, 0, s->bank, s->kind);
         for (; line > 0x8000u; line >>= 1) /* of the segment: no register has them */
             entry(w, b->lines[n], first + line, 0, s->bank, s->kind);
         entry(w, b->lines[n], first, line, s->bank, s->kind);

@@ -594,24 +594,22 @@ static unsigned write_data(writer *w)
 static unsigned write_lines(writer *w)
 {
     rom_code *c = w->c;
-    const unsigned label = rom_mark(c), done = rom_label(c), high = rom_label(c);
+    const unsigned label = rom_mark(c);
     unsigned element, loop;
 
     ROM(c, 0xA9, 0, 0x85, ELEMENT);
     element = rom_mark(c);
+    ROM(c, 0xA9, 0, 0x85, AT, 0xA5, FIRST_PAGE, 0x85, AT_HIGH);
+    to(c, JSR, w->one);
     /* the highest line: BEFORE_PAGE and END_PAGE are not needed in this step, and hold it */
     ROM(c, 0xA5, BEFORE_PAGE, 0x85, LINE, 0xA5, END_PAGE, 0x85, LINE_HIGH);
     loop = rom_mark(c);
     ROM(c, 0xA5, LINE, 0x85, AT, 0xA5, LINE_HIGH, 0x05, FIRST_PAGE, 0x85, AT_HIGH);
     to(c, JSR, w->one);
-    ROM(c, 0xA5, LINE, 0x05, LINE_HIGH);
-    branch(c, BEQ, done);
-    ROM(c, 0x46, LINE_HIGH, 0x66, LINE);
-    to(c, JMP, loop);
-    rom_set(c, done);
+    ROM(c, 0x46, LINE_HIGH, 0x66, LINE, 0xA5, LINE, 0x05, LINE_HIGH);
+    branch(c, BNE, loop);
     ROM(c, 0xE6, ELEMENT, 0xA5, ELEMENT, 0xC9, 3);
     branch(c, BNE, element);
-    rom_set(c, high);
     rom_byte(c, 0x60);
     return label;
 }

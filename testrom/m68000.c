@@ -40,6 +40,7 @@ static void near_to(rom_code *c, unsigned opcode, unsigned label)
 #define BNE_S  0x66u
 #define BEQ_S  0x67u
 #define BCC_S  0x64u
+#define BCS_S  0x65u
 #define BRA_S  0x60u
 #define LEA_A2 0x45FAu
 #define LEA_A4 0x49FAu
@@ -342,9 +343,8 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         far_to(c, BNE, loop);
         break;
     case BY_LINES:
-        rom_word(c, 0x4A83);
-        near_to(c, BEQ_S, out);
-        W(c, 0xE28B, 0x0203, 0x00FE);
+        W(c, 0xE28B, 0x7002, 0xB680); /* lsr.l #1,d3; is it less than 2? */
+        near_to(c, BCS_S, out);
         far_to(c, BRA, loop);
         rom_set(c, out);
         break;
@@ -554,8 +554,8 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
     case RMG_TESTROM_LINES:
         while (top <= (s->range.last - s->range.first) / 2u && !((s->range.first >> 1) & top))
             top <<= 1;
-        for (n = 0; n < 3; n++)
-            entry(w, b->lines[n], first, (uint32_t)top << 1, s->bank, s->kind);
+        for (n = 0; n < 6; n++) /* the first word alone, then the lines */
+            entry(w, b->lines[n / 2], first, n & 1u ? (uint32_t)top << 1 : 0, s->bank, s->kind);
         break;
     case RMG_TESTROM_ACROSS:
         for (n = 0; n < 3; n++)

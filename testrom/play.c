@@ -233,7 +233,8 @@ static void march(play *p, const uint8_t *code)
     }
 }
 
-/* The bank's first word and those that differ from it in one line, the highest line first. */
+/* The bank's first word, then those that differ from it in one line, the highest first: a line
+ * without effect fails at the word that it leads to. */
 static void lines(play *p)
 {
     const rmg_range *r = &p->step->range;
@@ -243,11 +244,11 @@ static void lines(play *p)
     while (top <= (r->last - r->first) / 2u && !((r->first >> 1) & top))
         top <<= 1;
     for (const uint8_t *e = rmg_testrom_short_march; *e; e += (*e & ~RMG_ORDER_MASK & 0xFFu) + 1u) {
+        if (!visit(p, e, read, p->step->bank, r->first))
+            return;
         for (rmg_addr line = top; line; line >>= 1)
             if (!visit(p, e, read, p->step->bank, r->first + line))
                 return;
-        if (!visit(p, e, read, p->step->bank, r->first))
-            return;
         read = (uint8_t)(read + reads_of(e));
     }
 }

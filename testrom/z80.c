@@ -368,7 +368,7 @@ static unsigned write_element(writer *w, const uint8_t *e, uint8_t read, way how
         rom_byte(c, 0xC9);
         break;
     case BY_LINES:
-        ROM(c, 0xB7, 0xED, 0x52, 0x7A, 0xB3, 0xC8, 0xCB, 0x3A, 0xCB, 0x1B);
+        ROM(c, 0xB7, 0xED, 0x52, 0xCB, 0x3A, 0xCB, 0x1B, 0x7A, 0xB3, 0xC8);
         branch_to(c, JR, loop);
         break;
     }
@@ -594,10 +594,10 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
         operand(c, letters(s->kind, s->bank));
         break;
     case RMG_TESTROM_LINES:
-        for (unsigned n = 0; n < 3; n++) {
-            of(c, b->lines[n]);
+        for (unsigned n = 0; n < 6; n++) { /* the first word alone, then the lines */
+            of(c, b->lines[n / 2]);
             operand(c, (uint32_t)s->range.first);
-            operand(c, highest_line(&s->range));
+            operand(c, n & 1u ? highest_line(&s->range) : 0);
             operand(c, letters(s->kind, s->bank));
         }
         break;

@@ -393,7 +393,8 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
 
     if (!find_parts(s, faults, count, parts))
         g_array_set_size(parts, 0);
-    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, false, contents);
+    done = count <= PROPOSAL_FAULTS &&
+           switch_on(s, faults, count, parts, false, contents); /* of which there is room */
     if (done) {
         s->plays++;
         done = rmg_testrom_play(plan, &target, &to, 1) != RMG_ERR_MEMORY;

@@ -30,10 +30,12 @@ typedef struct teller {
     rmg_stage *stage;
     const rmg_run *run;
     const rmg_told *told;
-    seen_bits *seen;       /* [bank_count] of the board */
-    GArray *tried;         /* of candidate */
-    uint8_t only;          /* bank of the plan whose lines count; RMG_TESTROM_BANKS: all */
-    rmg_testrom_plan plan; /* with the steps of that bank alone */
+    seen_bits *seen;          /* [bank_count] of the board */
+    GArray *tried;            /* of candidate */
+    uint8_t only;             /* bank of the plan whose lines count; RMG_TESTROM_BANKS: all */
+    rmg_testrom_plan plan;    /* with the steps of that bank alone */
+    bool data_alone;          /* the lines of data steps alone count */
+    const rmg_replayed *with; /* a fault that is there too; NULL: none */
     bool (*go_on)(void *context, double share);
     void *context;
 } teller;
@@ -51,14 +53,15 @@ static double weight_of(rmg_finding_kind kind)
     case RMG_FINDING_DATA_LINE:
     case RMG_FINDING_NEVER_WRITTEN:
         return 0.4;
-    case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANKS_SAME:
-    case RMG_FINDING_BANKS_BOTH:
+        return 0.3;
+    case RMG_FINDING_ALL_SILENT:
     case RMG_FINDING_BANK_NEVER_WRITTEN:
         return 0.2;
-    case RMG_FINDING_ADDRESS_AT_SOCKET: /* each line of many */
+    case RMG_FINDING_BRANCH: /* each line of many */
+        return 0.11;
+    case RMG_FINDING_ADDRESS_AT_SOCKET:
     case RMG_FINDING_ADDRESS_OF_BANK:
-    case RMG_FINDING_BRANCH:
     case RMG_FINDING_STALE:
     case RMG_FINDING_DRAGGED:
         return 0.1;
@@ -82,6 +85,8 @@ static bool counts(const teller *t, const rmg_testrom_line *line)
 {
     if (line->says == RMG_TESTROM_SAYS_START || line->says == RMG_TESTROM_SAYS_SUM)
         return false;
+    if (t->data_alone)
+        return line->kind == RMG_TESTROM_DATA && line->says == RMG_TESTROM_SAYS_FAILED;
     return t->only == RMG_TESTROM_BANKS ||
            (line->bank == t->only && line->kind != RMG_TESTROM_ACROSS &&
             line->says != RMG_TESTROM_SAYS_END);
@@ -113,8 +118,14 @@ static bool tells_same(const teller *t, const rmg_sim_fault *faults, uint16_t co
                        unsigned contents)
 {
     hearing h = {.t = t};
+    rmg_sim_fault all[2u * PROPOSAL_FAULTS];
 
-    if (!rmg_stage_tell(t->stage, &t->plan, faults, count, contents, hear, &h) || h.wrong)
+    memcpy(all, faults, count * sizeof *faults);
+    if (t->with) {
+        memcpy(all + count, t->with->faults, t->with->fault_count * sizeof *faults);
+        count = (uint16_t)(count + t->with->fault_count);
+    }
+    if (!rmg_stage_tell(t->stage, &t->plan, all, count, contents, hear, &h) || h.wrong)
         return false;
     if (t->told->blinks)
         return h.code_seen && h.code == t->told->lines[t->told->count - 1u].code;
@@ -272,9 +283,8 @@ static bool reaches(const rmg_board *board, uint16_t socket, rmg_addr lines)
     return false;
 }
 
-/* What one chip can be. A cell stands for itself where the ROM says which: one of many, far from
- * all of its chip. */
-static void chip_places(teller *t, uint16_t socket)
+/* What the data pins of a chip can be. */
+static void data_of_chip(teller *t, uint16_t socket)
 {
     const rmg_board *board = t->run->board;
     const uint8_t bank = bank_of(board, socket);
@@ -289,24 +299,33 @@ static void chip_places(teller *t, uint16_t socket)
     f.high = t->seen[bank].high & ~t->seen[bank].low & bits;
     f.low = t->seen[bank].low & ~t->seen[bank].high & bits;
     f.bits = t->told->blinks ? bits : (t->seen[bank].high | t->seen[bank].low) & bits;
-    if (f.bits) {
+    if (f.bits)
         add(t, f);
-        f.kind = RMG_FINDING_CELLS;
-        add(t, f);
-    }
     f.bits = bits;
     f.high = f.low = 0;
     f.kind = RMG_FINDING_NEVER_WRITTEN;
     add(t, f);
     f.kind = RMG_FINDING_STALE;
     add(t, f);
-    for (uint8_t line = 0; line < board->address_bits; line++) {
-        f.kind = RMG_FINDING_ADDRESS_AT_SOCKET;
-        f.lines = (rmg_addr)1 << line;
-        if (reaches(board, socket, f.lines))
-            add(t, f);
-    }
-    f.lines = 0;
+}
+
+/* ... its cells, and whether it answers for another bank. */
+static void cells_of_chip(teller *t, uint16_t socket)
+{
+    const rmg_board *board = t->run->board;
+    const uint8_t bank = bank_of(board, socket);
+    rmg_finding f = finding_of(RMG_FINDING_CELLS);
+    rmg_word bits;
+
+    if (bank == RMG_NO_BANK)
+        return;
+    bits = rmg_board_bits(board, bank, socket);
+    f.socket = socket;
+    f.bank = bank;
+    f.bits = t->told->blinks ? bits : (t->seen[bank].high | t->seen[bank].low) & bits;
+    if (f.bits)
+        add(t, f);
+    f.bits = bits;
     f.kind = RMG_FINDING_DRAGGED;
     for (size_t b = 0; b < board->bank_count; b++)
         for (unsigned wins = 0; wins < 2; wins++)
@@ -315,6 +334,30 @@ static void chip_places(teller *t, uint16_t socket)
                 f.high_wins = wins;
                 add(t, f);
             }
+}
+
+/* ... its address pins. */
+static void address_of_chip(teller *t, uint16_t socket)
+{
+    const rmg_board *board = t->run->board;
+    rmg_finding f = finding_of(RMG_FINDING_ADDRESS_AT_SOCKET);
+
+    f.socket = socket;
+    f.bank = bank_of(board, socket);
+    if (f.bank == RMG_NO_BANK)
+        return;
+    f.bits = rmg_board_bits(board, f.bank, socket);
+    for (uint8_t line = 0; line < board->address_bits; line++) {
+        f.lines = (rmg_addr)1 << line;
+        if (reaches(board, socket, f.lines))
+            add(t, f);
+    }
+}
+
+static void each_socket(teller *t, void (*places)(teller *t, uint16_t socket))
+{
+    for (uint16_t s = 0; s < t->run->board->socket_count; s++)
+        places(t, s);
 }
 
 static void address_places(teller *t)
@@ -447,8 +490,9 @@ static void try_all(teller *t)
 {
     data_places(t);
     bank_places(t);
-    for (uint16_t s = 0; s < t->run->board->socket_count; s++)
-        chip_places(t, s);
+    each_socket(t, data_of_chip);
+    each_socket(t, cells_of_chip);
+    each_socket(t, address_of_chip);
     address_places(t);
     branch_places(t);
 }
@@ -458,6 +502,14 @@ static bool one_place(const rmg_finding *a, const rmg_finding *b)
 {
     if (a->socket != RMG_NO_SOCKET || b->socket != RMG_NO_SOCKET)
         return a->socket == b->socket;
+    if (a->lines && a->lines == b->lines && a->bank == b->bank &&
+        (a->kind == RMG_FINDING_BRANCH || a->kind == RMG_FINDING_ADDRESS_OF_BANK) &&
+        (b->kind == RMG_FINDING_BRANCH || b->kind == RMG_FINDING_ADDRESS_OF_BANK))
+        return a->kind != b->kind; /* all of a bank, traced or not */
+    if (rmg_finding_row(a->kind)->proposes == RMG_PROPOSES_SELECTS &&
+        rmg_finding_row(b->kind)->proposes == RMG_PROPOSES_SELECTS)
+        return MIN(a->bank, a->bank2) == MIN(b->bank, b->bank2) &&
+               MAX(a->bank, a->bank2) == MAX(b->bank, b->bank2);
     return a->kind == b->kind && a->bits == b->bits && a->lines == b->lines &&
            a->kind != RMG_FINDING_BRANCH && a->kind != RMG_FINDING_BANK_SILENT &&
            a->kind != RMG_FINDING_BANK_NEVER_WRITTEN;
@@ -615,6 +667,58 @@ static void bank_by_bank(teller *t, rmg_suspects *suspects)
         free_tried(lists[i]);
 }
 
+/* The first replay of a place that gave the same. */
+static const rmg_replayed *same_of(const GArray *tried, guint i)
+{
+    return &g_array_index(g_array_index(tried, candidate, i).replays, rmg_replayed, 0);
+}
+
+/* A fault that data steps show, and behind it one of address lines: the lines of the data steps are
+ * explained first, then each place of address lines is tried together with what explains them. */
+static void data_and_address(teller *t, rmg_suspects *suspects)
+{
+    GArray *lists[2] = {NULL, NULL}, *data;
+    bool found = false;
+
+    for (size_t i = 0; i < t->told->count; i++)
+        found |= t->told->lines[i].kind == RMG_TESTROM_DATA &&
+                 t->told->lines[i].says == RMG_TESTROM_SAYS_FAILED;
+    if (!found)
+        return;
+    t->only = RMG_TESTROM_BANKS;
+    t->plan = t->told->plan;
+    t->data_alone = true;
+    data = t->tried = g_array_new(FALSE, TRUE, sizeof(candidate));
+    data_places(t);
+    each_socket(t, data_of_chip);
+    t->data_alone = false;
+    g_array_sort(data, heavier);
+    join_places(data);
+    for (guint i = 0; i < data->len && !(lists[1] && lists[1]->len); i++) {
+        if (lists[1])
+            free_tried(lists[1]);
+        t->with = same_of(data, i);
+        lists[1] = t->tried = g_array_new(FALSE, TRUE, sizeof(candidate));
+        address_places(t);
+        branch_places(t);
+        each_socket(t, address_of_chip);
+        if (!lists[1]->len)
+            continue;
+        g_array_sort(lists[1], heavier);
+        join_places(lists[1]);
+        lists[0] = g_array_new(FALSE, TRUE, sizeof(candidate));
+        g_array_append_val(lists[0], g_array_index(data, candidate, i));
+        g_array_index(data, candidate, i).replays = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
+    }
+    t->with = NULL;
+    if (lists[0])
+        conclude(t, lists, 2, PART_SURE, suspects);
+    for (unsigned i = 0; i < 2; i++)
+        if (lists[i])
+            free_tried(lists[i]);
+    free_tried(data);
+}
+
 void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
                      bool (*go_on)(void *context, double share), void *context)
 {
@@ -641,5 +745,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
     free_tried(t.tried);
     if (suspects->count && !suspects->list[0].replay_count && !told->blinks)
         bank_by_bank(&t, suspects);
+    if (suspects->count && !suspects->list[0].replay_count && !told->blinks)
+        data_and_address(&t, suspects);
     g_free(t.seen);
 }
