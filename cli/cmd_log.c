@@ -355,8 +355,12 @@ static bool load_profile(const log_call *call, const rmg_board *board, rmg_profi
     char *text;
     rmg_status status;
 
-    if (call->profile || !board->rom.known) {
-        status = rmg_profile_load(call->profile ? call->profile : "", board, profile, errors);
+    if (!call->profile && !board->rom.known) {
+        wrong_call("log", "--blinks: %s has no section test-rom", board->file);
+        return false;
+    }
+    if (call->profile) {
+        status = rmg_profile_load(call->profile, board, profile, errors);
     } else {
         text = rmg_dead_profile(board, &board->rom);
         status = rmg_profile_load_text("test-rom", text, board, profile, errors);

@@ -438,6 +438,9 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
         print_heads(to, suspects);
     else if (rmg_run_failed(run))
         fprintf(to, "Something failed, but it points to no place.\n");
+    else if (run->heard && run->heard->told && run->heard->told->passes)
+        fprintf(to, "No fault: the test ROM told of none in %" G_GUINT64_FORMAT " whole pass%s.\n",
+                run->heard->told->passes, run->heard->told->passes == 1 ? "" : "es");
     else if (run->heard)
         print_wrapped(to, "", 2,
                       "No line reports a fault. Whether the other program would have found one is "

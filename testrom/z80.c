@@ -88,14 +88,20 @@ static void lamp(rom_code *c, bool on)
     out(c, o->port, o->at);
 }
 
-/* So many clocks, or up to 13 fewer where they cannot be made up; only A and the flags change.
+/* Can so many clocks be made up of 4, 7 and 12? */
+static bool of_pads(uint32_t clocks)
+{
+    return clocks >= 14u || (0x1991u >> clocks & 1u); /* 0, 4, 7, 8, 11, 12 */
+}
+
+/* So many clocks, or up to 3 fewer where they cannot be made up; only A and the flags change.
  * Returns how many. */
 static uint32_t spend(rom_code *c, uint32_t clocks)
 {
     static const struct {
         uint8_t clocks, bytes[3], count;
     } pads[] = {{4, {0x00}, 1}, {7, {0x3E, 0}, 2}, {12, {0x18, 0}, 2}};
-    uint32_t rest = clocks;
+    uint32_t rest = clocks, lost = 0;
 
     for (; rest >= 4098u + 18u; rest -= 4098u)
         ROM(c, 0x3E, 0, 0x3D, 0x20, 0xFD);
@@ -105,22 +111,18 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
         ROM(c, 0x3E, (uint8_t)loops, 0x3D, 0x20, 0xFD);
         rest -= 2u + 16u * loops;
     }
-    while (rest) { /* what is left, of 4, 7 and 12: the most first, as long as it can be made up */
-        unsigned best = 3;
-
-        for (unsigned i = 0; i < 3; i++) {
-            const uint32_t left = rest - pads[i].clocks;
-
-            if (pads[i].clocks <= rest && (left == 0 || left == 4 || left == 7 || left == 8 ||
-                                           left == 11 || left == 12 || left >= 14))
-                best = i;
-        }
-        if (best == 3)
-            break;
-        rmg_testrom_put(c, pads[best].bytes, pads[best].count);
-        rest -= pads[best].clocks;
+    while (!of_pads(rest)) {
+        rest--;
+        lost++;
     }
-    return clocks - rest;
+    while (rest) /* the most first, as long as the rest can be made up */
+        for (unsigned i = 3; i-- > 0;)
+            if (pads[i].clocks <= rest && of_pads(rest - pads[i].clocks)) {
+                rmg_testrom_put(c, pads[i].bytes, pads[i].count);
+                rest -= pads[i].clocks;
+                break;
+            }
+    return clocks - lost;
 }
 
 /* Sends A; then the next of the script. Every bit takes the same time whatever it is. */

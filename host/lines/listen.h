@@ -26,6 +26,7 @@ struct rmg_listener {
     uint64_t size;    /* of the block it names; 0: one word */
     bool trusted;
     bool started, open, ended;
+    bool foreign; /* what comes is of another test ROM */
     /* what the line says, but for reports */
     rmg_range tested;
     bool has_total;

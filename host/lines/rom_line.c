@@ -63,7 +63,10 @@ void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
     char *copy = g_strstrip(g_strdup(text));
     rmg_testrom_line line;
 
-    if (!rmg_testrom_line_read(plan, copy, &line, &u->why)) {
+    if (!rmg_testrom_line_read(plan, copy, &line, &u->why) ||
+        (l->foreign && line.says != RMG_TESTROM_SAYS_START)) {
+        l->foreign |= strlen(copy) > 2 && copy[1] == 'S' && copy[2] == ' ';
+        u->why = u->why ? u->why : "it comes from another test ROM";
         rmg_run_hear_rom_line(l->run, NULL);
         g_free(copy);
         return;
@@ -71,6 +74,7 @@ void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
     g_free(copy);
     switch (line.says) {
     case RMG_TESTROM_SAYS_START:
+        l->foreign = false;
         u->is = RMG_LINE_START;
         break;
     case RMG_TESTROM_SAYS_SUM: /* of the chip that the ROM is in */

@@ -298,9 +298,13 @@ static void data_of_chip(teller *t, uint16_t socket)
     f.bank = bank;
     f.high = t->seen[bank].high & ~t->seen[bank].low & bits;
     f.low = t->seen[bank].low & ~t->seen[bank].high & bits;
-    f.bits = t->told->blinks ? bits : (t->seen[bank].high | t->seen[bank].low) & bits;
+    f.bits = (t->seen[bank].high | t->seen[bank].low) & bits;
     if (f.bits)
         add(t, f);
+    if (f.bits && t->told->blinks) { /* they do not say which level it was */
+        f.high = f.bits;
+        add(t, f);
+    }
     f.bits = bits;
     f.high = f.low = 0;
     f.kind = RMG_FINDING_NEVER_WRITTEN;
@@ -322,7 +326,7 @@ static void cells_of_chip(teller *t, uint16_t socket)
     bits = rmg_board_bits(board, bank, socket);
     f.socket = socket;
     f.bank = bank;
-    f.bits = t->told->blinks ? bits : (t->seen[bank].high | t->seen[bank].low) & bits;
+    f.bits = (t->seen[bank].high | t->seen[bank].low) & bits;
     if (f.bits)
         add(t, f);
     f.bits = bits;
@@ -595,6 +599,15 @@ static void conclude(teller *t, GArray *const *lists, size_t list_count, double 
 
 static void see_bits(teller *t)
 {
+    const rmg_testrom_line *end = &t->told->lines[t->told->count - 1u];
+    const unsigned of = RMG_TESTROM_CODE_BANK(end->code), bit = RMG_TESTROM_CODE_BIT(end->code);
+
+    if (t->told->blinks && of && of <= t->told->plan.bank_count && bit <= t->told->plan.word_bits) {
+        const uint8_t bank = rmg_dead_bank(t->run->board, t->told->plan.banks[of - 1u].range.first);
+
+        if (bank != RMG_NO_BANK)
+            t->seen[bank].high = t->seen[bank].low = (rmg_word)1 << (bit - 1u);
+    }
     for (size_t i = 0; i < t->told->count; i++) {
         const rmg_testrom_line *line = &t->told->lines[i];
         const uint8_t bank = rmg_dead_bank(

@@ -50,6 +50,17 @@ static bool unmapped(uc_engine *uc, uc_mem_type type, uint64_t address, int size
     return false;
 }
 
+/* For blinks: about so many clocks as an instruction of a pause loop takes. */
+static void tick(uc_engine *uc, uint64_t address, uint32_t size, void *at)
+{
+    machine *m = at;
+
+    (void)uc;
+    (void)address;
+    (void)size;
+    m->clocks += m->plan->processor == RMG_TESTROM_68000 ? 9u : 17u;
+}
+
 static uint32_t page_down(uint32_t at)
 {
     return at & ~UINT32_C(0xFFF);
@@ -80,7 +91,7 @@ void cpu_8086(machine *m, uint64_t clocks)
 {
     window windows[RMG_TESTROM_BANKS + 1u];
     uc_engine *uc;
-    uc_hook hook[2];
+    uc_hook hook[3];
     uint16_t cs = (uint16_t)(m->plan->origin >> 4), flags = 2;
 
     m->by_writes = true;
@@ -89,6 +100,8 @@ void cpu_8086(machine *m, uint64_t clocks)
     map_all(uc, m, windows);
     uc_hook_add(uc, &hook[0], UC_HOOK_INSN, (void *)out, m, 1, 0, UC_X86_INS_OUT);
     uc_hook_add(uc, &hook[1], UC_HOOK_MEM_UNMAPPED, (void *)unmapped, m, 1, 0);
+    if (m->wants_blinks)
+        uc_hook_add(uc, &hook[2], UC_HOOK_CODE, (void *)tick, m, 1, 0);
     uc_reg_write(uc, UC_X86_REG_CS, &cs);
     uc_reg_write(uc, UC_X86_REG_EFLAGS, &flags);
     (void)clocks;
@@ -100,7 +113,7 @@ void cpu_68000(machine *m, uint64_t clocks)
 {
     window windows[RMG_TESTROM_BANKS + 1u];
     uc_engine *uc;
-    uc_hook hook;
+    uc_hook hook[2];
     uint32_t supervisor = 0x2700;
     uint32_t pc = (uint32_t)m->image[4] << 24 | (uint32_t)m->image[5] << 16 |
                   (uint32_t)m->image[6] << 8 | m->image[7];
@@ -112,7 +125,9 @@ void cpu_68000(machine *m, uint64_t clocks)
         return;
     uc_ctl_set_cpu_model(uc, UC_CPU_M68K_M68000);
     map_all(uc, m, windows);
-    uc_hook_add(uc, &hook, UC_HOOK_MEM_UNMAPPED, (void *)unmapped, m, 1, 0);
+    uc_hook_add(uc, &hook[0], UC_HOOK_MEM_UNMAPPED, (void *)unmapped, m, 1, 0);
+    if (m->wants_blinks)
+        uc_hook_add(uc, &hook[1], UC_HOOK_CODE, (void *)tick, m, 1, 0);
     uc_reg_write(uc, UC_M68K_REG_SR, &supervisor);
     uc_reg_write(uc, UC_M68K_REG_A7, &sp);
     (void)clocks;

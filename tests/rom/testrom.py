@@ -1,0 +1,267 @@
+#!/usr/bin/env python3
+"""Test ROMs as a user meets them, and judged from outside: emulators of others, a whole machine that boots
+one, disassemblers and assemblers that give the same bytes back, and our own 6502 held against another.
+
+Call: testrom.py BUILD PROJECT"""
+import concurrent.futures
+import filecmp
+import json
+import os
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+
+HALVORN, PROFILE = "demo/boards/halvorn64.yaml", "demo/profiles/halvorn-rom.yaml"
+RANDOM = (("Z80", "16", "3", "lines"), ("Z80", "10", "4", "blinks"), ("6502", "16", "3", "lines"),
+          ("6502", "8", "4", "blinks"), ("68000", "10", "3", "lines"), ("68000", "4", "4", "blinks"),
+          ("8086", "8", "3", "lines"), ("8088", "12", "3", "lines"), ("8088", "4", "4", "blinks"))
+STORY = (("dead-1", 1, "Look at U13", "A9 between U1.39 and U31.10>U31.9"), ("dead-2", 1, "Look at U13", "97 %"),
+         ("dead-3", 1, "no chip of the upper bank answers", "97 %"),
+         ("dead-4", 0, "No fault: the test ROM told of none in 1 whole pass.", "15 KiB"))
+ISAPC = """board: a machine with two banks
+word: 8
+address-lines: 20
+regions:
+  - {name: RAM, range: 0x00000-0x0FFFF, kind: ram}
+  - {name: ROM, range: 0xF0000-0xFFFFF, kind: rom}
+banks:
+  - {name: low, range: 0x00000-0x07FFF, part: "62256", lines: A0-A14, data: {U1: D0-D7}}
+  - {name: high, range: 0x08000-0x0FFFF, part: "62256", lines: A0-A14, data: {U2: D0-D7}}
+  - {name: ROM, range: 0xF0000-0xFFFFF, part: "27512", lines: A0-A15, data: {U3: D0-D7}}
+sockets: [{names: U1-U3, mount: socket}]
+test-rom:
+  processor: "8086"
+  clock: 4770000
+  socket: U3
+  serial: {port: 0xE9, bit: 0, baud: 9600}
+"""
+# what is changed in the Halvorn's section, and what the answer must say
+REFUSED = (("processor: Z80", "processor: Z8", "found \"Z8\""), ("clock: 4000000", "clock: 10", "clock"),
+           ("  socket: U5\n", "  socket: U99\n", "found \"U99\", expected a socket of this board"),
+           ("serial: {at: 0x4020, bit: 0, baud: 9600}", "serial: {bit: 0, baud: 9600}", "expected \"port\""),
+           ("serial: {at: 0x4020, bit: 0", "serial: {at: 0x4020, bit: 9", "bit"),
+           ("baud: 9600", "baud: 75", "baud"), ("  socket: U5\n", "", "socket"),
+           ("test-rom:\n", "test-rom:\n  march: \"up(w0,\"\n", "neither the name of a march"),
+           ("test-rom:\n", "test-rom:\n  hum: 3\n", "hum"))
+
+
+class Failed(Exception):
+    pass
+
+
+class Bench:
+    def __init__(self, build, project):
+        self.build, self.project = os.path.abspath(build), os.path.abspath(project)
+        self.folder = tempfile.mkdtemp()
+        self.tool = os.path.join(self.build, "rimeglass")
+
+    def path(self, name):
+        return os.path.join(self.folder, name)
+
+    def run(self, *words, status=0, text=True):
+        done = subprocess.run(words, capture_output=True, text=text, check=False, cwd=self.project, timeout=300)
+        if status is not None and done.returncode != status:
+            raise Failed(f"{words}: status {done.returncode}, expected {status}\n{done.stdout}\n{done.stderr}")
+        return done
+
+    def expect(self, status, texts, *words):
+        done = self.run(self.tool, *words, status=status)
+        for text in texts:
+            if text not in done.stdout + done.stderr:
+                raise Failed(f"{words}: no \"{text}\" in\n{done.stdout}\n{done.stderr}")
+        return done
+
+    def machine(self, board, faults, *more):
+        return self.run(os.path.join(self.build, "tests/test-rom-board"), board, faults, *more).stdout
+
+
+def random_faults(bench, case):
+    done = bench.run(os.path.join(bench.build, "tests/test-rom-random"), *case, status=None)
+    if done.returncode:
+        raise Failed(done.stdout + done.stderr)
+    return done.stdout.strip()
+
+
+def story(bench):
+    """The lines that the demo keeps are those that the machine tells, and end at these places."""
+    for name, status, *texts in STORY:
+        faults = f"demo/faults/halvorn64-{name}.yaml" if status else "-"
+        kept = f"demo/logs/{name}.txt"
+        told = bench.machine(HALVORN, faults, "--march", "March C-")
+        with open(os.path.join(bench.project, kept), encoding="ascii", newline="") as file:
+            if file.read() != told.replace("\n", "\r\n").replace("\r\r", "\r"):
+                raise Failed(f"{kept} is not what the machine tells:\n{told}")
+        bench.expect(status, texts, "log", HALVORN, "--profile", PROFILE, kept)
+        bench.expect(0, ["tested"] if status != 1 or name != "dead-3" else ["failure"], "log", HALVORN, "--profile",
+                     PROFILE, "--check", kept)
+    run = bench.path("dead.run")
+    first = bench.expect(1, ["U13"], "log", HALVORN, "--profile", PROFILE, "--record", run, "demo/logs/dead-1.txt")
+    again = bench.expect(1, ["U13"], "diagnose", run)
+    if first.stdout.split("\n\n")[0] != again.stdout.split("\n\n")[0]:
+        raise Failed(f"diagnosed otherwise from the run file:\n{first.stdout}\n{again.stdout}")
+
+
+def noise(bench):
+    """Passes that were heard in part, and characters that were lost: what is whole counts."""
+    with open(os.path.join(bench.project, "demo/logs/dead-2.txt"), encoding="ascii") as file:
+        whole = file.read()
+    lines = whole.splitlines(keepends=True)
+    broken = lines[3][:6] + "7" + lines[3][7:]
+    log = bench.path("noise.txt")
+    with open(log, "w", encoding="ascii") as file:
+        file.writelines(lines[-6:] + lines[:3] + [broken] + lines[4:] + lines)
+    bench.expect(1, ["Look at U13", "97 %"], "log", HALVORN, "--profile", PROFILE, log)
+    bench.expect(3, ["its check is wrong"], "log", HALVORN, "--profile", PROFILE, "--check", log)
+    other = bench.path("other.txt")
+    with open(other, "w", encoding="ascii") as file:
+        file.write(whole.replace("S D2A8 48", "S D2A9 49"))
+    bench.expect(2, ["another board file, or another state of this one"], "log", HALVORN, "--profile", PROFILE, other)
+
+
+def blinks(bench):
+    """Counted at the lamp, and typed in."""
+    counts = bench.machine(HALVORN, "demo/faults/halvorn64-u19.yaml", "--blinks").split()[:2]
+    bench.expect(1, ["Look at U19"], "log", HALVORN, "--blinks", " ".join(counts))
+    bench.expect(0, ["15 KiB"], "log", HALVORN, "--blinks", "good")
+    bench.expect(1, ["U5"], "log", HALVORN, "--blinks", "7 1")
+    for wrong in ("9 1", "1", "1 99", "x", "1 2 3", ""):
+        bench.expect(2, ["expected two counts"], "log", HALVORN, "--blinks", wrong)
+    bench.expect(2, ["no section test-rom"], "log", "demo/boards/tarnbeck.yaml", "--blinks", "1 1")
+
+
+def refusals(bench):
+    with open(os.path.join(bench.project, HALVORN), encoding="utf-8") as file:
+        board = file.read().replace("../images/", bench.project + "/demo/images/")
+    name = bench.path("wrong.yaml")
+    for old, new, says in REFUSED:
+        if old not in board:
+            raise Failed(f"the board file has no \"{old}\"")
+        with open(name, "w", encoding="utf-8") as file:
+            file.write(board.replace(old, new))
+        done = bench.expect(2, [says], "testrom", name)
+        if not re.search(r"wrong\.yaml:\d+: ", done.stderr):
+            raise Failed(f"no line: {done.stderr}")
+    for clock, more, status, says in (("400000", [], 2, "too slow for this rate"), ("624000", [], 2, "--trim"),
+                                      ("624000", ["--trim", "1"], 0, "1.5")):
+        with open(name, "w", encoding="utf-8") as file:
+            file.write(board.replace("clock: 4000000", f"clock: {clock}"))
+        bench.expect(status, [says], "testrom", name, *more)
+    bench.expect(2, ["no section test-rom"], "testrom", "demo/boards/tarnbeck.yaml")
+    bench.expect(2, ["takes", "MATS+ is the shortest"], "testrom", "demo/boards/pellow.yaml", "--march",
+                 ";".join(["any(w0)"] + ["up(r0,w1);down(r1,w0)"] * 14))
+    bench.expect(2, ["expected 1 to 31"], "testrom", HALVORN, "--lines", "40")
+    bench.expect(2, ["\"then\""], "testrom", HALVORN, "--stop-after", "2")
+    bench.expect(2, ["expected a board file"], "testrom")
+    image = bench.path("kept.bin")
+    with open(image, "wb") as file:
+        file.write(b"not ours")
+    bench.expect(2, ["--force replaces it"], "testrom", HALVORN, "--write", image)
+    bench.expect(0, ["Written"], "testrom", HALVORN, "--write", image, "--force")
+
+
+def images(bench):
+    """The files: one a socket, all of a chip, the sum right, what disassemblers give back the same."""
+    result = json.loads(bench.expect(0, [], "testrom", "demo/boards/ostrel16.yaml", "--write", bench.path("o.bin"),
+                                     "--picture", bench.path("o.png"), "--json", "-").stdout)
+    if result["bytes"] != 32768 or result["sockets"] != ["U3", "U2"] or len(result["blinks"]) != 36:
+        raise Failed(str(result))
+    with open(bench.path("o-U3.bin"), "rb") as high, open(bench.path("o-U2.bin"), "rb") as low:
+        both = bytes(b for pair in zip(high.read(), low.read()) for b in pair)
+    if len(both) != 32768 or sum(both[:result["bytes_used"]]) % 256:
+        raise Failed("the two files together are not the image")
+    for board, processor in ((HALVORN, "z80"), ("demo/boards/pellow.yaml", "6502")):
+        image, part = bench.path(f"{processor}.bin"), bench.path(f"{processor}.part")
+        result = json.loads(bench.expect(0, [], "testrom", board, "--write", image, "--json", "-").stdout)
+        with open(image, "rb") as file, open(part, "wb") as used:
+            used.write(file.read()[:result["bytes_used"]])
+        text, back, origin = bench.path("code.s"), bench.path("back.bin"), f"0x{result['origin']:X}"
+        if processor == "z80":
+            bench.run("z80dasm", "-g", origin, "-o", text, part)
+            bench.run("z80asm", "-o", back, text)
+        else:
+            bench.run("da65", "-S", origin, "-o", text, part)
+            bench.run("ca65", "-o", bench.path("code.o"), text)
+            bench.run("ld65", "-t", "none", "-S", origin, "-o", back, bench.path("code.o"))
+        if not filecmp.cmp(part, back, shallow=False):
+            raise Failed(f"{processor}: disassembled and assembled it is something else")
+    with open(bench.path("6502.bin"), "rb") as file:
+        if file.read()[-4:-2] != bytes((0x00, 0xF8)):
+            raise Failed("the 6502's reset vector is not the first byte")
+    for processor, machine, objdump in (("o", "m68k:68000", "m68k-linux-gnu-objdump"), ("q", "i8086", "objdump")):
+        if processor == "q":
+            bench.expect(0, [], "testrom", "demo/boards/quarle.yaml", "--write", bench.path("q.bin"))
+        else:
+            with open(bench.path("o.bin"), "wb") as file:
+                file.write(both)
+        listed = bench.run(objdump, "-D", "-b", "binary", "-m", machine, bench.path(f"{processor}.bin")).stdout
+        code = listed.splitlines()[7:120]
+        if any("(bad)" in line or ".short" in line for line in code):
+            raise Failed(f"{processor}: no code:\n" + "\n".join(code))
+
+
+def core(bench):
+    """Our own 6502 ends with the same result, after as many clocks, as another; which does not count the jump
+    that ends a program."""
+    for name in ("arithmetic", "addressing", "shifts", "stack"):
+        program = bench.path(f"{name}.prg")
+        bench.run("cl65", "-t", "sim6502", "-o", program, f"tests/rom/6502/{name}.s")
+        os.makedirs(bench.folder, exist_ok=True)
+        other = bench.run("sim65", "-c", program, status=None)
+        clocks = int(re.search(r"(\d+) cycles", other.stdout + other.stderr).group(1))
+        ours = bench.run(os.path.join(bench.build, "tests/test-run-6502"), program).stdout.split()
+        if [other.returncode, clocks + 3] != [int(n) for n in ours]:
+            raise Failed(f"{name}: {other.returncode} after {clocks}, ours {ours}")
+
+
+def boots(bench):
+    """A whole machine boots the 8086's image; its bits go to a port that writes them down."""
+    board, image, bits = bench.path("isapc.yaml"), bench.path("isapc.bin"), bench.path("bits")
+    with open(board, "w", encoding="utf-8") as file:
+        file.write(ISAPC)
+    bench.expect(0, [], "testrom", board, "--write", image, "--profile", bench.path("isapc-profile.yaml"))
+    with subprocess.Popen(["qemu-system-i386", "-M", "isapc", "-m", "16", "-display", "none", "-bios", image,
+                           "-debugcon", f"file:{bits}"], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE) as qemu:
+        try:
+            qemu.wait(timeout=8)
+        except subprocess.TimeoutExpired:
+            pass
+        qemu.kill()
+    with open(bits, "rb") as file:
+        stream = [b & 1 for b in file.read()]
+    text, at = "", 0
+    while at + 10 <= len(stream):
+        if stream[at]:
+            at += 1
+            continue
+        text += chr(sum(b << i for i, b in enumerate(stream[at + 1:at + 9])))
+        at += 10
+    log = bench.path("isapc.txt")
+    with open(log, "w", encoding="latin-1") as file:
+        file.write(text[:text.rfind("\n") + 1])
+    bench.expect(0, ["No fault: the test ROM told of none"], "log", board, "--profile",
+                 bench.path("isapc-profile.yaml"), log)
+
+
+def main():
+    bench = Bench(sys.argv[1], sys.argv[2])
+    failed = 0
+    with concurrent.futures.ThreadPoolExecutor(2) as pool:
+        jobs = [pool.submit(random_faults, bench, case) for case in RANDOM]
+        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, refusals, images, core, boots)]
+        for job in jobs:
+            try:
+                done = job.result()
+                if done:
+                    print(done)
+            except Failed as why:
+                print(why)
+                failed += 1
+    shutil.rmtree(bench.folder, ignore_errors=True)
+    print(f"{len(jobs)} tests, {failed} failed")
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
