@@ -238,11 +238,18 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 bool rmg_sim_sound(rmg_sim *sim, rmg_addr bus_address)
 {
     const rmg_addr address = reached(sim, bus_address);
+    const rmg_addr words = (rmg_addr)1 << RMG_SIM_PAGE_BITS, first = address & ~(words - 1u);
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
-    rmg_word any = 0;
 
-    if (!w || (sim->bus_acts && !sim->bus_forced) || rmg_forced(sim, address, &any))
+    if (!w || (sim->bus_acts && !sim->bus_forced) ||
+        ((w->first | (bus_address ^ address)) & (words - 1u)))
         return false;
+    for (rmg_addr n = 0; sim->force_count && n < words; n++) {
+        rmg_word any = 0;
+
+        if (rmg_forced(sim, first + n, &any))
+            return false;
+    }
     return !(sim->slow[(w->offset + (size_t)(address - w->first)) >> RMG_SIM_PAGE_BITS] &
              (uint8_t)~RMG_SLOW_NEW);
 }

@@ -224,8 +224,12 @@ static void march(play *p, const uint8_t *code)
         for (rmg_addr n = 0; n <= r->last - r->first; n++) {
             const rmg_addr address = down ? r->last - n : r->first + n;
 
-            if (p->to->passes && p->to->passes(p->to->context, address))
+            if (p->to->passes && p->to->passes(p->to->context, address)) {
+                const rmg_addr in_block = address & (RMG_TESTROM_BLOCK - 1u);
+
+                n += down ? in_block : RMG_TESTROM_BLOCK - 1u - in_block; /* all of its block do */
                 continue;
+            }
             if (!visit(p, e, read, p->step->bank, address))
                 return;
         }

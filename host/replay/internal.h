@@ -107,8 +107,8 @@ void rmg_propose_data_at_socket(proposer *w);
 void rmg_propose_address_at_socket(proposer *w);
 void rmg_propose_cells(proposer *w);
 
-/* replay.c: rivals that the replays of a suspect refute; its steps, those that look for them last;
- * what undriven lines do, where the replays say it. */
+/* conclude.c: rivals that the replays of a suspect refute; its steps, those that look for them
+ * last; what undriven lines do, where the replays say it. */
 void rmg_replay_rule_out(rmg_suspect *s);
 void rmg_replay_steps(rmg_suspect *s);
 void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s);
@@ -119,7 +119,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
 /* stage.c: the steps of the test ROM on the board with these faults. false: it could not be done.
  */
 bool rmg_stage_tell(rmg_stage *stage, const rmg_testrom_plan *plan, const rmg_sim_fault *faults,
-                    uint16_t count, unsigned contents,
+                    uint16_t count, unsigned contents, unsigned passes,
                     bool (*line)(void *context, const rmg_testrom_line *line), void *context);
 
 #endif

@@ -373,13 +373,13 @@ static void carry(void *context, rmg_word value)
     rmg_sim_carry(&((telling *)context)->stage->sim, value);
 }
 
-static bool passes(void *context, rmg_addr address)
+static bool is_sound(void *context, rmg_addr address)
 {
     return rmg_sim_sound(&((telling *)context)->stage->sim, address);
 }
 
 bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fault *faults,
-                    uint16_t count, unsigned contents,
+                    uint16_t count, unsigned contents, unsigned passes,
                     bool (*line)(void *context, const rmg_testrom_line *line), void *context)
 {
     const rmg_target target = {.bus = &rmg_sim_bus,
@@ -388,7 +388,7 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
                                        (RMG_WORD_BITS - s->run->board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     telling t = {s, line, context};
-    const rmg_testrom_listener to = {&t, tell_line, carry, passes};
+    const rmg_testrom_listener to = {&t, tell_line, carry, is_sound};
     bool done;
 
     if (!find_parts(s, faults, count, parts))
@@ -397,7 +397,7 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
            switch_on(s, faults, count, parts, false, contents); /* of which there is room */
     if (done) {
         s->plays++;
-        done = rmg_testrom_play(plan, &target, &to, 1) != RMG_ERR_MEMORY;
+        done = rmg_testrom_play(plan, &target, &to, passes) != RMG_ERR_MEMORY;
         s->starved |= !done;
     }
     g_array_free(parts, TRUE);

@@ -34,6 +34,7 @@ typedef struct teller {
     GArray *tried;            /* of candidate */
     uint8_t only;             /* bank of the plan whose lines count; RMG_TESTROM_BANKS: all */
     rmg_testrom_plan plan;    /* with the steps of that bank alone */
+    bool later;               /* the pass that was heard was not the first */
     bool data_alone;          /* the lines of data steps alone count */
     const rmg_replayed *with; /* a fault that is there too; NULL: none */
     bool (*go_on)(void *context, double share);
@@ -78,6 +79,7 @@ typedef struct hearing {
     const teller *t;
     size_t next;
     bool wrong, code_seen;
+    bool waits; /* for the second pass */
     uint8_t code;
 } hearing;
 
@@ -97,6 +99,10 @@ static bool hear(void *context, const rmg_testrom_line *line)
     hearing *h = context;
     const rmg_told *told = h->t->told;
 
+    if (h->waits) {
+        h->waits = line->says != RMG_TESTROM_SAYS_START || !line->pass;
+        return true;
+    }
     if (told->blinks) { /* the first finding is all that can be compared */
         if (line->says != RMG_TESTROM_SAYS_FAILED && line->says != RMG_TESTROM_SAYS_END)
             return true;
@@ -113,11 +119,11 @@ static bool hear(void *context, const rmg_testrom_line *line)
     return !h->wrong;
 }
 
-/* Does the board with these faults tell what was told? */
+/* Does the board with these faults tell what was told? `settled`: in its second pass. */
 static bool tells_same(const teller *t, const rmg_sim_fault *faults, uint16_t count,
-                       unsigned contents)
+                       unsigned contents, bool settled)
 {
-    hearing h = {.t = t};
+    hearing h = {.t = t, .waits = settled};
     rmg_sim_fault all[2u * PROPOSAL_FAULTS];
 
     memcpy(all, faults, count * sizeof *faults);
@@ -125,13 +131,24 @@ static bool tells_same(const teller *t, const rmg_sim_fault *faults, uint16_t co
         memcpy(all + count, t->with->faults, t->with->fault_count * sizeof *faults);
         count = (uint16_t)(count + t->with->fault_count);
     }
-    if (!rmg_stage_tell(t->stage, &t->plan, all, count, contents, hear, &h) || h.wrong)
+    if (!rmg_stage_tell(t->stage, &t->plan, all, count, contents, settled ? 2 : 1, hear, &h) ||
+        h.wrong)
         return false;
     if (t->told->blinks)
         return h.code_seen && h.code == t->told->lines[t->told->count - 1u].code;
     while (h.next < t->told->count && !counts(t, &t->told->lines[h.next]))
         h.next++;
     return h.next == t->told->count;
+}
+
+/* Do they depend on what was done before, and so may tell something else in a later pass? */
+static bool remember(const proposal *p)
+{
+    for (uint16_t i = 0; i < p->count; i++)
+        if (rmg_fault_is(p->faults[i].kind, RMG_TRAIT_HISTORY) &&
+            rmg_fault_is(p->faults[i].kind, RMG_TRAIT_CELLS))
+            return true;
+    return false;
 }
 
 /* The same with all that undriven lines may do and memory may come up with. */
@@ -144,7 +161,7 @@ static bool try_faults(const teller *t, const proposal *p, rmg_replayed *result)
             (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(t->stage, (rmg_floats)f)))
             continue;
         for (unsigned c = 0; c < rmg_stage_contents(p->faults, p->count) && !same; c++)
-            same = tells_same(t, p->faults, p->count, c);
+            same = tells_same(t, p->faults, p->count, c, t->later && remember(p));
         rmg_stage_float(t->stage, RMG_FLOATS_AS_FILE);
         result->floats = result->first_floats = (rmg_floats)f;
         if (same)
@@ -215,7 +232,8 @@ static void add(teller *t, rmg_finding f)
 {
     candidate c = {.finding = f, .weight = weight_of(f.kind)};
 
-    if (t->go_on && !t->go_on(t->context, 0))
+    if ((t->go_on && !t->go_on(t->context, 0)) ||
+        (t->only != RMG_TESTROM_BANKS && f.bank == RMG_NO_BANK)) /* others would tell of it too */
         return;
     if (!try_place(t, &c))
         return;
@@ -741,6 +759,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
                 .told = told,
                 .only = RMG_TESTROM_BANKS,
                 .plan = told->plan,
+                .later = told->count && told->lines[0].pass,
                 .go_on = go_on,
                 .context = context};
 

@@ -30,10 +30,11 @@ typedef struct rmg_report {
 typedef struct rmg_told {
     rmg_testrom_plan plan;
     char *march;             /* as it was asked for */
-    rmg_testrom_line *lines; /* [count], of the first pass that was heard whole */
+    rmg_testrom_line *lines; /* [count], of the first pass that was heard whole, or the second where
+                                that told something else: the first sees what memory came up with */
     size_t count;
     uint64_t passes; /* heard whole */
-    uint64_t unlike; /* of these, which told something else */
+    uint64_t unlike; /* of the later ones, which told something else again */
     bool blinks;     /* blinks alone were seen: the code of its last line is all that is known */
 } rmg_told;
 

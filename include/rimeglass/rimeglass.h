@@ -16,6 +16,7 @@
  *  sim.h       the simulated board: chips, faults, a clock; and its port   rimeglass-sim
  *  fault_kinds.h  the table of fault kinds                                 rimeglass-sim
  *  coverage.h  what a march can find, computed on a small memory           rimeglass-sim
+ *  testrom.h   a ROM for a dead board: its steps, played or as code         rimeglass
  *  ram.h       this machine's own memory as a port                         rimeglass
  *  text.h      texts, numbers, what was wrong with them                    rimeglass
  *  file.h      files written whole or not at all, compared; checksums      rimeglass
@@ -24,6 +25,7 @@
  *  author.h    a board file made by question and answer                    rimeglass
  *  image.h     chip images: files, the steps for another chip, glyphs      rimeglass
  *  catalogue.h which image it is                                           rimeglass
+ *  deadboard.h such a ROM planned for a board: steps, image, profile       rimeglass
  *  fault.h     the fault file                                              rimeglass
  *  failset.h   every failing (address, bit)                                rimeglass
  *  plan.h      plans: quick, full, deep, or a file of one's own            rimeglass

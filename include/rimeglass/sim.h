@@ -343,8 +343,9 @@ void rmg_sim_limit(rmg_sim *sim, size_t bytes);
  * last value hold this one from now on. */
 void rmg_sim_carry(rmg_sim *sim, rmg_word value);
 
-/* Is it sure that no fault acts on the word at this address, nor anything else than its own writes?
- * Then it reads what was written there last. */
+/* Is it sure that no fault acts on the 16 words around this address (a multiple of 16 and those
+ * that follow), nor anything else than their own writes? Then they read what was written there
+ * last. */
 bool rmg_sim_sound(rmg_sim *sim, rmg_addr address);
 
 /* One access, as the bus port makes it. An address that no chip answers to reads the undriven

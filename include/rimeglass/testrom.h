@@ -159,9 +159,12 @@ typedef struct rmg_testrom_listener {
     bool (*line)(void *context, const rmg_testrom_line *line); /* false: enough */
     /* the bus carries `value` now: a processor fetched it; or NULL */
     void (*carries)(void *context, rmg_word value);
-    /* words that need not be played, because they pass, are left out: true for them; or NULL */
+    /* does the block of RMG_TESTROM_BLOCK words that holds this one pass for sure, so that it need
+     * not be played? or NULL */
     bool (*passes)(void *context, rmg_addr address);
 } rmg_testrom_listener;
+
+#define RMG_TESTROM_BLOCK 16u
 
 /* Plays so many passes of the plan on a bus: what the ROM would tell of it. RMG_OK,
  * RMG_ERR_CANCELLED where the listener had enough, or what the port answered. */

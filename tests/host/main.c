@@ -43,6 +43,7 @@ int main(void)
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
         {"link", NULL, NULL, NULL, NULL, link_tests},
+        {"test ROMs", NULL, NULL, NULL, NULL, testrom_tests},
         {"chips on a pod", NULL, NULL, NULL, NULL, chip_tests},
         {"prompts", NULL, NULL, NULL, NULL, prompt_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},

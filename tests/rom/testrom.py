@@ -149,7 +149,7 @@ def refusals(bench):
             file.write(board.replace("clock: 4000000", f"clock: {clock}"))
         bench.expect(status, [says], "testrom", name, *more)
     bench.expect(2, ["no section test-rom"], "testrom", "demo/boards/tarnbeck.yaml")
-    bench.expect(2, ["takes", "MATS+ is the shortest"], "testrom", "demo/boards/pellow.yaml", "--march",
+    bench.expect(2, ["takes", "MATS+ is the shortest"], "testrom", "demo/boards/merrow.yaml", "--march",
                  ";".join(["any(w0)"] + ["up(r0,w1);down(r1,w0)"] * 14))
     bench.expect(2, ["expected 1 to 31"], "testrom", HALVORN, "--lines", "40")
     bench.expect(2, ["\"then\""], "testrom", HALVORN, "--stop-after", "2")
@@ -171,7 +171,7 @@ def images(bench):
         both = bytes(b for pair in zip(high.read(), low.read()) for b in pair)
     if len(both) != 32768 or sum(both[:result["bytes_used"]]) % 256:
         raise Failed("the two files together are not the image")
-    for board, processor in ((HALVORN, "z80"), ("demo/boards/pellow.yaml", "6502")):
+    for board, processor in ((HALVORN, "z80"), ("demo/boards/merrow.yaml", "6502")):
         image, part = bench.path(f"{processor}.bin"), bench.path(f"{processor}.part")
         result = json.loads(bench.expect(0, [], "testrom", board, "--write", image, "--json", "-").stdout)
         with open(image, "rb") as file, open(part, "wb") as used:

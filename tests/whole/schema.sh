@@ -41,6 +41,9 @@ keeps part part list
 keeps part part show 4532
 keeps part part fits demo/boards/halvorn64.yaml U18 4164-20
 keeps part part find demo/boards/halvorn64.yaml U5
+keeps testrom testrom demo/boards/halvorn64.yaml
+keeps testrom testrom demo/boards/merrow.yaml
+keeps result log demo/boards/halvorn64.yaml --profile demo/profiles/halvorn-rom.yaml demo/logs/dead-1.txt
 keeps identify identify demo/images/halvorn64-system-2.1.bin --catalogue demo/catalogue.yaml
 keeps identify identify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
 keeps image image demo/images/gauge.hex
