@@ -211,16 +211,28 @@ static void write_characters(writer *w)
     ROM(c, 0xE1, 0xF9, 0xC9); /* pop hl; ld sp,hl; ret */
 }
 
+static void all_of(rom_code *c, const unsigned *labels, unsigned count)
+{
+    for (unsigned i = 0; i < count; i++)
+        of(c, labels[i]);
+}
+
 /* The end of every line. */
+static void check_and_end(writer *w)
+{
+    const routines *r = &w->r;
+    const unsigned all[] = {r->space, r->check, r->value[0], r->value[1], r->cr, r->lf};
+
+    all_of(w->c, all, 6);
+}
+
+/* ... with its value before that. */
 static void tail(writer *w)
 {
-    rom_code *c = w->c;
-    const routines *r = &w->r;
-    const unsigned all[] = {r->space,    r->value[0], r->value[1], r->space, r->check,
-                            r->value[0], r->value[1], r->cr,       r->lf};
+    const unsigned all[] = {w->r.space, w->r.value[0], w->r.value[1]};
 
-    for (unsigned i = 0; i < sizeof all / sizeof *all; i++)
-        of(c, all[i]);
+    all_of(w->c, all, 3);
+    check_and_end(w);
 }
 
 /* A read was wrong: A has the bits, B what was written, IX the letter, with the way back behind. */
@@ -643,7 +655,7 @@ void rmg_testrom_write_z80(rom_code *c)
     bodies b = {0};
     blinker blink = {0};
     const unsigned script = rom_label(c), top = rom_label(c), fine = rom_label(c),
-                   end = rom_label(c), start = rom_label(c);
+                   end = rom_label(c), start = rom_label(c), keep = rom_label(c);
     unsigned sum, wrong, first_value, again, loop;
     char id[8] = "S 0000";
 
@@ -712,20 +724,20 @@ void rmg_testrom_write_z80(rom_code *c)
     ROM(c, 0xB7, 0xE1, 0xC0, 0xF9, 0xC9); /* or a; pop hl; ret nz; ld sp,hl; ret */
     wrong = rom_mark(c);
     ROM(c, 0x3E, RMG_TESTROM_CODE_SUM);
-    branch_to(c, JR, loop = rom_label(c));
+    branch_to(c, JR, keep);
     first_value = rom_mark(c);
     ROM(c, 0xED, 0x57, 0x08, 0xC9); /* ld a,i; ex af,af' */
     again = rom_mark(c);
     ROM(c, 0xD9, 0x7A, 0x3C);
     if (plan->stop_after) {
         ROM(c, 0xFE, (uint8_t)('0' + plan->stop_after));
-        jump_to(c, JP_Z, rom_label(c));
-        c->labels[c->next] = plan->then;
+        rom_byte(c, JP_Z);
+        rom_word(c, plan->then);
     }
     ROM(c, 0xE6, 0xF7, 0x57, 0xD9); /* and 0F7h: from 8 to 0 */
     jump_to(c, LD_SP, top);
     rom_byte(c, 0xAF);
-    rom_set(c, loop);
+    rom_set(c, keep);
     ROM(c, 0xED, 0x47, 0xC9); /* ld i,a */
 
     rom_set(c, script);
@@ -733,22 +745,12 @@ void rmg_testrom_write_z80(rom_code *c)
     for (unsigned i = 0; i < 4; i++)
         id[2 + i] = "0123456789ABCDEF"[plan->id >> (12u - 4u * i) & 15u];
     script_text(&w, id);
-    {
-        const unsigned all[] = {r->space, r->check, r->value[0], r->value[1], r->cr, r->lf};
-
-        for (unsigned i = 0; i < 6; i++)
-            of(c, all[i]);
-    }
+    check_and_end(&w);
     of(c, sum);
     of(c, fine);
     of(c, wrong);
     script_text(&w, "R");
-    {
-        const unsigned all[] = {r->space, r->check, r->value[0], r->value[1], r->cr, r->lf};
-
-        for (unsigned i = 0; i < 6; i++)
-            of(c, all[i]);
-    }
+    check_and_end(&w);
     rom_set(c, fine);
     for (unsigned s = 0; s < plan->step_count; s++)
         script_step(&w, &b, &plan->steps[s]);

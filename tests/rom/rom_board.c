@@ -1,6 +1,7 @@
 /* A board with its test ROM in it: prints what comes out of the serial pin, or how the lamp blinks.
  *
  * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
+ * [--wrong-sum] [--start-again-after PASSES]
  */
 #include <stdio.h>
 #include <stdlib.h>
@@ -29,7 +30,7 @@ int main(int argc, char **argv)
     rmg_testrom_plan plan;
     rmg_dead_image image = {0};
     rmg_sim_board_run run;
-    bool blinks = false;
+    bool blinks = false, wrong_sum = false;
     unsigned passes = 1;
     const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
 
@@ -49,7 +50,12 @@ int main(int argc, char **argv)
             how.baud = (uint32_t)atoi(argv[++i]);
         else if (strcmp(argv[i], "--passes") == 0)
             passes = (unsigned)atoi(argv[++i]);
-        else
+        else if (strcmp(argv[i], "--wrong-sum") == 0)
+            wrong_sum = true;
+        else if (strcmp(argv[i], "--start-again-after") == 0) {
+            how.stop_after = (uint32_t)atoi(argv[++i]);
+            how.then = how.origin + how.offset;
+        } else
             blinks = true;
     }
     if (rmg_dead_plan(board, &how, &plan, NULL, NULL, &error) != RMG_OK ||
@@ -58,6 +64,16 @@ int main(int argc, char **argv)
         fprintf(stderr, "%s\n", error.what ? error.what : errors.count ? errors.list[0].what : "?");
         return 2;
     }
+    if (how.stop_after && plan.processor == RMG_TESTROM_68000) { /* its start is a vector */
+        const uint8_t *start = image.bytes + how.offset + 4;
+
+        plan.then = (uint32_t)start[0] << 24 | (uint32_t)start[1] << 16 | (uint32_t)start[2] << 8 |
+                    start[3];
+        rmg_dead_image_free(&image);
+        if (rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK)
+            return 2;
+    }
+    image.bytes[how.offset + image.used - 1u] ^= (uint8_t)wrong_sum;
     machine_begin(&m, &plan, image.bytes + how.offset, &run.sim);
     m.passes = passes;
     m.wants_blinks = blinks;

@@ -131,6 +131,28 @@ def blinks(bench):
     bench.expect(2, ["no section test-rom"], "log", "demo/boards/tarnbeck.yaml", "--blinks", "1 1")
 
 
+def sums_and_ends(bench):
+    """An image whose sum is wrong says so; passes are counted, and after so many something else is started."""
+    for board in (HALVORN, "demo/boards/merrow.yaml", "demo/boards/ostrel16.yaml", "demo/boards/quarle.yaml"):
+        told = bench.machine(board, "-", "--wrong-sum")
+        if "\n0R " not in told or "\n0E E1 " not in told:
+            raise Failed(f"{board}, its sum wrong:\n{told}")
+        log = bench.path(f"{os.path.basename(board)}.txt")
+        with open(log, "w", encoding="ascii") as file:
+            file.write(told)
+        profile = bench.path(f"{os.path.basename(board)}.profile")
+        bench.expect(0, ["Written"], "testrom", board, "--profile", profile, "--force")
+        bench.expect(1, ["Look at U"], "log", board, "--profile", profile, log)
+    for board in (HALVORN, "demo/boards/ostrel16.yaml"):
+        told = bench.machine(board, "-", "--start-again-after", "2", "--passes", "4")
+        passes = re.findall(r"^(\d)E 00", told, re.M)
+        if passes != ["0", "1", "0", "1"]:
+            raise Failed(f"{board}: passes {passes}\n{told}")
+    passes = re.findall(r"^(\d)E 00", bench.machine("demo/boards/ostrel16.yaml", "-", "--passes", "10"), re.M)
+    if passes != list("0123456701"):
+        raise Failed(f"passes {passes}")
+
+
 def refusals(bench):
     with open(os.path.join(bench.project, HALVORN), encoding="utf-8") as file:
         board = file.read().replace("../images/", bench.project + "/demo/images/")
@@ -249,7 +271,7 @@ def main():
     failed = 0
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
         jobs = [pool.submit(random_faults, bench, case) for case in RANDOM]
-        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, refusals, images, core, boots)]
+        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, sums_and_ends, refusals, images, core, boots)]
         for job in jobs:
             try:
                 done = job.result()

@@ -23,6 +23,8 @@ C_LIBRARY = FREESTANDING | {"errno.h", "fcntl.h", "glib.h", "math.h", "signal.h"
 SYSTEM = {  # room: system headers that it may include
     "core": FREESTANDING,
     "sim": FREESTANDING,
+    "testrom": FREESTANDING,
+    "deadboard": C_LIBRARY,
     "hostram": FREESTANDING | {"errno.h", "fcntl.h", "pthread.h", "stdio.h", "stdlib.h", "unistd.h",
                                "sys/mman.h", "sys/resource.h", "immintrin.h", "emmintrin.h",
                                "stdatomic.h", "dirent.h", "inttypes.h",
@@ -145,7 +147,7 @@ def try_all(project):
     """Puts one forbidden include after another into a copy: each must be refused."""
     tried = let_pass = 0
     with tempfile.TemporaryDirectory() as copy:
-        for part in ("cmake", "core", "sim", "ports", "host", "cli", "examples", "include"):
+        for part in ("cmake", "core", "sim", "testrom", "ports", "host", "cli", "examples", "include"):
             shutil.copytree(os.path.join(project, part), os.path.join(copy, part))
         table = rooms(copy)
         cases = []
