@@ -76,7 +76,7 @@ static bool cost(const row *r, const char *march, size_t *bytes, unsigned *clock
     rmg_dead_image image = {0};
     const bool good = rmg_board_load_text("cost.yaml", text, &board, &errors) == RMG_OK &&
                       rmg_dead_plan(board, &board->rom, &plan, NULL, NULL, &error) == RMG_OK &&
-                      rmg_dead_make(board, &board->rom, &plan, &image, &error) == RMG_OK;
+                      rmg_dead_make(&board->rom, &plan, &image, &error) == RMG_OK;
 
     if (!good)
         fprintf(stderr, "%s: %s\n", r->name, errors.count ? errors.list[0].what : error.what);

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "rimeglass/catalogue.h"
 #include "rimeglass/deadboard.h"
 #include "rimeglass/file.h"
 #include "rimeglass/report.h"
@@ -22,7 +23,7 @@ static const char description[] =
     "  rimeglass testrom demo/boards/halvorn64.yaml --legend";
 
 typedef struct testrom_call {
-    gchar *write, *profile, *march, *json, *picture;
+    gchar *write, *profile, *march, *json, *picture, *catalogue;
     gint lines, baud, trim, stop_after;
     gboolean legend;
 } testrom_call;
@@ -34,6 +35,7 @@ static void free_call(testrom_call *call)
     g_free(call->march);
     g_free(call->json);
     g_free(call->picture);
+    g_free(call->catalogue);
 }
 
 /* The board's section with what the call asks for. */
@@ -94,26 +96,43 @@ static gchar *file_of(const char *name, const char *socket)
     return g_strdup_printf("%.*s-%s%s", (int)(dot - name), name, socket, dot);
 }
 
+/* What one socket's chip holds: the caller's to free. */
+static uint8_t *bytes_of(const rmg_dead_image *image, unsigned sockets, unsigned which)
+{
+    const size_t size = image->size / sockets;
+    uint8_t *bytes = g_malloc(size);
+
+    for (size_t n = 0; n < size; n++)
+        bytes[n] = image->bytes[n * sockets + which];
+    return bytes;
+}
+
+static gchar *name_of(const testrom_call *call, const rmg_board *board, const rmg_board_rom *how,
+                      unsigned which)
+{
+    if (!call->write)
+        return g_strdup("");
+    return how->socket_count > 1 ? file_of(call->write, board->sockets[how->sockets[which]].name)
+                                 : g_strdup(call->write);
+}
+
 /* Image and profile, all together or none of them. */
 static bool write_files(const testrom_call *call, const rmg_board *board, const rmg_board_rom *how,
                         const rmg_dead_image *image, FILE *to)
 {
     rmg_files *files = rmg_files_new();
     rmg_error error = {0};
+    const size_t size = image->size / how->socket_count;
     bool good = true;
 
     for (unsigned i = 0; good && call->write && i < how->socket_count; i++) {
-        const char *socket = board->sockets[how->sockets[i]].name;
-        gchar *name = how->socket_count > 1 ? file_of(call->write, socket) : g_strdup(call->write);
-        const size_t size = image->size / how->socket_count;
-        uint8_t *bytes = g_malloc(size);
+        gchar *name = name_of(call, board, how, i);
+        uint8_t *bytes = bytes_of(image, how->socket_count, i);
 
-        for (size_t n = 0; n < size; n++)
-            bytes[n] = image->bytes[n * how->socket_count + i];
         good = may_replace("testrom", "write", name, bytes, size) &&
                rmg_files_add(files, name, bytes, size, &error) == RMG_OK;
         if (good)
-            fprintf(to, "Written: %s, for %s\n", name, socket);
+            fprintf(to, "Written: %s, for %s\n", name, board->sockets[how->sockets[i]].name);
         g_free(bytes);
         g_free(name);
     }
@@ -131,6 +150,42 @@ static bool write_files(const testrom_call *call, const rmg_board *board, const 
         fprintf(stderr, "rimeglass testrom: %s\n", error.what);
     rmg_error_free(&error);
     rmg_files_free(files);
+    return good;
+}
+
+/* The chips into the catalogue: whoever reads one later is told what it is. */
+static bool add_to_catalogue(const testrom_call *call, const rmg_board *board,
+                             const rmg_board_rom *how, const rmg_testrom_plan *plan,
+                             const rmg_dead_image *image, FILE *to)
+{
+    const size_t size = image->size / how->socket_count;
+    bool good = true;
+
+    for (unsigned i = 0; good && call->catalogue && i < how->socket_count; i++) {
+        const char *socket = board->sockets[how->sockets[i]].name;
+        gchar *file = name_of(call, board, how, i);
+        gchar *name = g_strdup_printf("test ROM of %s, %s", board->name, socket);
+        gchar *version = g_strdup_printf("%04X, %s", plan->id, how->march_text);
+        rmg_known entry = {.name = name,
+                           .board = board->name,
+                           .version = version,
+                           .socket = (char *)socket,
+                           .image = file,
+                           .size = size};
+        uint8_t *bytes = bytes_of(image, how->socket_count, i);
+        rmg_error error;
+
+        good = rmg_catalogue_add(call->catalogue, &entry, bytes, size, &error) == RMG_OK;
+        if (good)
+            fprintf(to, "Added to %s: %s\n", call->catalogue, name);
+        else
+            fprintf(stderr, "rimeglass testrom: %s\n", error.what);
+        rmg_error_free(&error);
+        g_free(bytes);
+        g_free(version);
+        g_free(name);
+        g_free(file);
+    }
     return good;
 }
 
@@ -169,7 +224,7 @@ static int make(const testrom_call *call, const rmg_board *board)
     if (!ask(call, board, &how))
         return EXIT_CALL;
     if (rmg_dead_plan(board, &how, &plan, left, &left_count, &error) != RMG_OK ||
-        rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK) {
+        rmg_dead_make(&how, &plan, &image, &error) != RMG_OK) {
         fprintf(stderr, "rimeglass testrom: %s: %s\n", board->file, error.what);
         rmg_error_free(&error);
         rmg_dead_image_free(&image);
@@ -189,6 +244,7 @@ static int make(const testrom_call *call, const rmg_board *board)
         rmg_text_free(text);
     }
     if (write_files(call, board, &how, &image, to) &&
+        add_to_catalogue(call, board, &how, &plan, &image, to) &&
         (!call->picture ||
          draw_apart(draw_legend, &(legend){board, &plan, call->picture}, call->picture)) &&
         (!call->json ||
@@ -213,6 +269,8 @@ int command_testrom(GPtrArray *args)
          "N"},
         {"stop-after", 0, 0, G_OPTION_ARG_INT, &call.stop_after,
          "passes; then the board's own start", "N"},
+        {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
+         "add the image to this catalogue", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
          "draw what the blinks mean, .png, .svg or .pdf", "FILE"},

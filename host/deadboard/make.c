@@ -33,13 +33,12 @@ static rmg_status judge_rate(const rmg_testrom_plan *plan, rmg_dead_image *image
     return RMG_OK;
 }
 
-rmg_status rmg_dead_make(const rmg_board *board, const rmg_board_rom *how,
-                         const rmg_testrom_plan *plan, rmg_dead_image *image, rmg_error *error)
+rmg_status rmg_dead_make(const rmg_board_rom *how, const rmg_testrom_plan *plan,
+                         rmg_dead_image *image, rmg_error *error)
 {
     rmg_testrom_image made = {0};
     rmg_status status;
 
-    (void)board;
     memset(image, 0, sizeof *image);
     rmg_error_none(error);
     image->size = (size_t)plan->size + how->offset;

@@ -8,8 +8,12 @@
 #include "rimeglass/heard.h"
 #include "run/internal.h"
 
-#define SUREST  0.97 /* of all that is tried together: a fault that nobody thought of remains */
-#define SEVERAL 0.1  /* for each fault more than one that it takes at the same place */
+#define SUREST    0.97 /* of all that is tried together: a fault that nobody thought of remains */
+#define ONE_PASS  0.90 /* ... of one pass, which may have been disturbed */
+#define ONCE      0.60 /* ... in which very few reads failed: that may be chance */
+#define BLINKED   0.75 /* ... of which the first finding is all that is known */
+#define FEW_LINES 3u
+#define SEVERAL   0.1 /* for each fault more than one that it takes at the same place */
 #define PART_SURE                                                                                  \
     0.80 /* ... where several faults are needed, each explaining some of the lines                 \
           */
@@ -615,6 +619,19 @@ static void conclude(teller *t, GArray *const *lists, size_t list_count, double 
     }
 }
 
+/* How sure a place can be at most, by what was heard. */
+static double surest(const rmg_told *told)
+{
+    unsigned failed = 0;
+
+    for (size_t i = 0; i < told->count; i++)
+        failed += told->lines[i].says == RMG_TESTROM_SAYS_FAILED;
+    return told->blinks         ? BLINKED
+           : told->passes > 1   ? SUREST
+           : failed > FEW_LINES ? ONE_PASS
+                                : ONCE;
+}
+
 static void see_bits(teller *t)
 {
     const rmg_testrom_line *end = &t->told->lines[t->told->count - 1u];
@@ -693,7 +710,7 @@ static void bank_by_bank(teller *t, rmg_suspects *suspects)
         lists[count++] = t->tried;
     }
     if (failed && found == failed)
-        conclude(t, lists, count, PART_SURE, suspects);
+        conclude(t, lists, count, MIN(PART_SURE, surest(t->told)), suspects);
     for (size_t i = 0; i < count; i++)
         free_tried(lists[i]);
 }
@@ -743,7 +760,7 @@ static void data_and_address(teller *t, rmg_suspects *suspects)
     }
     t->with = NULL;
     if (lists[0])
-        conclude(t, lists, 2, PART_SURE, suspects);
+        conclude(t, lists, 2, MIN(PART_SURE, surest(t->told)), suspects);
     for (unsigned i = 0; i < 2; i++)
         if (lists[i])
             free_tried(lists[i]);
@@ -773,7 +790,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
     g_array_sort(t.tried, heavier);
     join_places(t.tried);
     if (t.tried->len)
-        conclude(&t, &t.tried, 1, SUREST, suspects);
+        conclude(&t, &t.tried, 1, surest(told), suspects);
     free_tried(t.tried);
     if (suspects->count && !suspects->list[0].replay_count && !told->blinks)
         bank_by_bank(&t, suspects);

@@ -36,8 +36,8 @@ typedef struct rmg_dead_image {
 
 /* RMG_ERR_ARGUMENT: it does not fit, or the rate cannot be had: *error says what does. Free with
  * rmg_dead_image_free in any case. */
-rmg_status rmg_dead_make(const rmg_board *board, const rmg_board_rom *how,
-                         const rmg_testrom_plan *plan, rmg_dead_image *image, rmg_error *error);
+rmg_status rmg_dead_make(const rmg_board_rom *how, const rmg_testrom_plan *plan,
+                         rmg_dead_image *image, rmg_error *error);
 void rmg_dead_image_free(rmg_dead_image *image);
 
 /* The profile with which the lines are read: YAML, to be freed with rmg_text_free. */

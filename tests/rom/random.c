@@ -408,7 +408,7 @@ int main(int argc, char **argv)
 
         if (rmg_board_load_text("two-banks.yaml", text, &board, &errors) != RMG_OK ||
             rmg_dead_plan(board, &board->rom, &plan, NULL, NULL, &error) != RMG_OK ||
-            rmg_dead_make(board, &board->rom, &plan, &image, &error) != RMG_OK) {
+            rmg_dead_make(&board->rom, &plan, &image, &error) != RMG_OK) {
             fprintf(stderr, "%s\n", errors.count ? errors.list[0].what : error.what);
             return 2;
         }

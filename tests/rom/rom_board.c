@@ -59,7 +59,7 @@ int main(int argc, char **argv)
             blinks = true;
     }
     if (rmg_dead_plan(board, &how, &plan, NULL, NULL, &error) != RMG_OK ||
-        rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK ||
+        rmg_dead_make(&how, &plan, &image, &error) != RMG_OK ||
         rmg_sim_board_begin(&run, board, faults, &errors) != RMG_OK) {
         fprintf(stderr, "%s\n", error.what ? error.what : errors.count ? errors.list[0].what : "?");
         return 2;
@@ -70,7 +70,7 @@ int main(int argc, char **argv)
         plan.then = (uint32_t)start[0] << 24 | (uint32_t)start[1] << 16 | (uint32_t)start[2] << 8 |
                     start[3];
         rmg_dead_image_free(&image);
-        if (rmg_dead_make(board, &how, &plan, &image, &error) != RMG_OK)
+        if (rmg_dead_make(&how, &plan, &image, &error) != RMG_OK)
             return 2;
     }
     image.bytes[how.offset + image.used - 1u] ^= (uint8_t)wrong_sum;

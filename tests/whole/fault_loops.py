@@ -43,6 +43,12 @@ banks:
 sockets:
   - {names: U1-U2, mount: socket, at: [20, 20], step: [20, 0]}
   - {names: U3, mount: socket, at: [20, 50], image: rom.bin}
+test-rom:
+  processor: Z80
+  clock: 4000000
+  socket: U3
+  serial: {port: 0x10, bit: 0}
+  lamp: {port: 0x10, bit: 1}
 """
 FAULTS = """faults:
   - {kind: output stuck, socket: U1, bit: D1, level: 0, one-in: 30}
@@ -68,6 +74,8 @@ COMMANDS = [
     ("explain", "explain MATS+ --json o.json", ["o.json"]),
     ("dump", "dump board.yaml U3 --on sim: --write o.bin --json o.json", ["o.bin", "o.json"]),
     ("verify", "verify board.yaml U3 --on sim: --json o.json", ["o.json"]),
+    ("testrom", "testrom board.yaml --write o.bin --profile o.yaml --json o.json", ["o.bin", "o.yaml", "o.json"]),
+    ("log --blinks", "log board.yaml --blinks good --json o.json", ["o.json"]),
     ("identify", "identify rom.bin --catalogue cat.yaml --json o.json", ["o.json"]),
     ("identify --add", "identify rom.bin --catalogue cat.yaml --add --name new", ["cat.yaml"]),
     ("image", "image rom.bin --repeat 4K --as intel --write o.hex --json o.json",

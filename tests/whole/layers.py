@@ -61,6 +61,29 @@ def rooms(project):
     return table
 
 
+KNOWN = {}  # of files that do not change while forbidden ones are tried
+
+
+def once(find, path):
+    """What `find` makes of a file's text, worked out once; but of the file that is tried each time."""
+    if os.path.basename(path) == "forbidden.c":
+        return find(open(path, encoding="utf-8").read())
+    if (find, path) not in KNOWN:
+        KNOWN[find, path] = find(open(path, encoding="utf-8").read())
+    return KNOWN[find, path]
+
+
+def calculates(text):
+    """Numbers of the lines that multiply or divide."""
+    return [number for number, line in enumerate(text.split("\n"), 1)
+            if re.search(r"[\])A-Za-z0-9_] (\*|/|%) [A-Za-z0-9_(]", line) and
+            not re.match(r"\s*(/\*|\*)", line) and not re.search(r"/\*.*\*/$|sizeof", line)]
+
+
+def takes_internal(text):
+    return re.search(r'#include "\w+/internal\.h"', text)
+
+
 def check(project, say=print):
     """[complaint]; says each."""
     table = rooms(project)
@@ -73,7 +96,7 @@ def check(project, say=print):
         say(wrong[-1])
 
     def look(file, room, sees, folder, public):
-        for kind, text in INCLUDE.findall(open(file, encoding="utf-8").read()):
+        for kind, text in once(INCLUDE.findall, file):
             name = re.sub(r"\.h$", "", text)
             if kind == "<":
                 if text not in SYSTEM.get(room, C_LIBRARY):
@@ -122,7 +145,7 @@ def check(project, say=print):
             path = os.path.join(project, folder, file)
             if file.endswith((".c", ".h")):
                 look(path, folder, list(table), os.path.join(project, folder), False)
-                if re.search(r'#include "\w+/internal\.h"', open(path, encoding="utf-8").read()):
+                if once(takes_internal, path):
                     complain(path, "an internal.h", "only public headers")
     # folders that no room owns
     for parent in ("host", "ports"):
@@ -135,11 +158,9 @@ def check(project, say=print):
     for file in sorted(os.listdir(os.path.join(project, "core"))):
         if file == "hash.c":
             continue
-        for number, line in enumerate(open(os.path.join(project, "core", file), encoding="utf-8"), 1):
-            if (re.search(r"[\])A-Za-z0-9_] (\*|/|%) [A-Za-z0-9_(]", line) and
-                    not re.match(r"\s*(/\*|\*)", line) and not re.search(r"/\*.*\*/$|sizeof", line)):
-                wrong.append("layers: core/%s:%d multiplies or divides" % (file, number))
-                say(wrong[-1])
+        for number in once(calculates, os.path.join(project, "core", file)):
+            wrong.append("layers: core/%s:%d multiplies or divides" % (file, number))
+            say(wrong[-1])
     return wrong
 
 
