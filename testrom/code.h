@@ -93,6 +93,14 @@ char rmg_testrom_kind_letter(rmg_testrom_kind kind); /* "D", "A", "X", "F", "M" 
 char rmg_testrom_bank_letter(uint8_t bank);          /* "A" ... */
 char rmg_testrom_read_letter(uint8_t read);          /* "a" ... "z", "0" ... "9" */
 
+/* What is written to put an output on or off; another at the same address stays as it is while
+ * nothing happens. */
+uint16_t rmg_testrom_level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on);
+
+/* Reads in an element; the highest line that the step of address lines takes. */
+uint8_t rmg_testrom_reads(const uint8_t *element);
+uint32_t rmg_testrom_highest_line(const rmg_range *range);
+
 /* Does a bank lack bits of the word? Then the marches look at some bits only. */
 bool rmg_testrom_masked(const rmg_testrom_plan *plan);
 

@@ -60,3 +60,34 @@ bool rmg_testrom_masked(const rmg_testrom_plan *plan)
             return true;
     return false;
 }
+
+uint16_t rmg_testrom_level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on)
+{
+    const rmg_testrom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
+    unsigned value = o->others;
+
+    if (other->fitted && other->at == o->at && other->port == o->port) { /* mark; dark */
+        const bool idle = other == &plan->serial ? !other->inverted : other->inverted;
+
+        value = (value & ~(unsigned)other->bit) | (idle ? other->bit : 0u);
+    }
+    return (uint16_t)((value & ~(unsigned)o->bit) | (on != o->inverted ? o->bit : 0u));
+}
+
+uint8_t rmg_testrom_reads(const uint8_t *element)
+{
+    uint8_t reads = 0;
+
+    for (unsigned i = 1; i <= rom_ops(element); i++)
+        reads = (uint8_t)(reads + !(element[i] & RMG_OP_WRITE));
+    return reads;
+}
+
+uint32_t rmg_testrom_highest_line(const rmg_range *range)
+{
+    uint32_t top = 1;
+
+    while (top <= (range->last - range->first) / 2u && !((range->first >> 1) & top))
+        top <<= 1;
+    return top;
+}

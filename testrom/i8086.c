@@ -53,22 +53,9 @@ static void of(rom_code *c, unsigned label)
     rom_word(c, rom_of(c, label));
 }
 
-static uint8_t level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on)
-{
-    const rmg_testrom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
-    unsigned value = o->others;
-
-    if (other->fitted && other->at == o->at) {
-        const bool idle = other == &plan->serial ? !other->inverted : other->inverted;
-
-        value = (value & ~(unsigned)other->bit) | (idle ? other->bit : 0u);
-    }
-    return (uint8_t)((value & ~(unsigned)o->bit) | (on != o->inverted ? o->bit : 0u));
-}
-
 static void put_level(rom_code *c, const rmg_testrom_output *o, bool on)
 {
-    ROM(c, 0xB0, level(c->plan, o, on), 0xE6, (uint8_t)o->at);
+    ROM(c, 0xB0, (uint8_t)rmg_testrom_level(c->plan, o, on), 0xE6, (uint8_t)o->at);
 }
 
 /* So many clocks by the data sheet, with AL; what cannot be made up is left. Returns how many. */
@@ -107,7 +94,8 @@ static void write_serial(writer *w)
     }
     ROM(c, 0x88, 0xC4, 0xB1, 10, 0xF8); /* mov ah,al; ten bits; clc */
     bit = rom_mark(c);
-    ROM(c, 0x18, 0xC0, 0x24, (uint8_t)o->bit, 0x34, level(c->plan, o, false), 0xE6, (uint8_t)o->at);
+    ROM(c, 0x18, 0xC0, 0x24, (uint8_t)o->bit, 0x34, (uint8_t)rmg_testrom_level(c->plan, o, false),
+        0xE6, (uint8_t)o->at);
     if (clocks < own)
         c->why = "the clock is too slow for this rate: choose a lower one";
     else
@@ -548,15 +536,6 @@ typedef struct bodies {
     unsigned data, lines[3], march[RMG_MARCH_BYTES];
 } bodies;
 
-static uint8_t reads_of(const uint8_t *e)
-{
-    uint8_t reads = 0;
-
-    for (unsigned i = 1; i <= rom_ops(e); i++)
-        reads = (uint8_t)(reads + !(e[i] & RMG_OP_WRITE));
-    return reads;
-}
-
 static void write_bodies(writer *w, bodies *b)
 {
     rom_code *c = w->c;
@@ -566,7 +545,7 @@ static void write_bodies(writer *w, bodies *b)
     b->data = write_data(w);
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES);
-        read = (uint8_t)(read + reads_of(e));
+        read = (uint8_t)(read + rmg_testrom_reads(e));
     }
     read = 0;
     n = 0;
@@ -579,7 +558,7 @@ static void write_bodies(writer *w, bodies *b)
             pause(c, c->plan->hold_ms);
             rom_byte(c, 0xC3);
         }
-        read = (uint8_t)(read + reads_of(e));
+        read = (uint8_t)(read + rmg_testrom_reads(e));
     }
     rom_set(c, w->fresh);
     ROM(c, 0x8C, 0xC0, 0x24, 0xE0, 0x0C, c->plan->lines, 0x8E, 0xC0, 0xC3);

@@ -121,23 +121,9 @@ static uint32_t spend(rom_code *c, uint32_t clocks)
     return clocks - rest;
 }
 
-/* The other output where both share an address, idle; as in every write. */
-static uint8_t level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on)
-{
-    const rmg_testrom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
-    unsigned value = o->others;
-
-    if (other->fitted && other->at == o->at) {
-        const bool idle = other == &plan->serial ? !other->inverted : other->inverted;
-
-        value = (value & ~(unsigned)other->bit) | (idle ? other->bit : 0u);
-    }
-    return (uint8_t)((value & ~(unsigned)o->bit) | (on != o->inverted ? o->bit : 0u));
-}
-
 static void lamp(rom_code *c, bool on)
 {
-    ROM(c, 0xA9, level(c->plan, &c->plan->lamp, on));
+    ROM(c, 0xA9, (uint8_t)rmg_testrom_level(c->plan, &c->plan->lamp, on));
     absolute(c, 0x8D, c->plan->lamp.at);
 }
 
@@ -181,14 +167,14 @@ static void light(rom_code *c, uint32_t ms, bool bare)
 
             ROM(c, 0xA2, 0);
             loop = rom_mark(c);
-            ROM(c, 0xA9, level(c->plan, o, true));
+            ROM(c, 0xA9, (uint8_t)rmg_testrom_level(c->plan, o, true));
             absolute(c, 0x8D, o->at);
             for (unsigned i = 0; i < 2; i++) {
                 const uint32_t n = c->plan->clock_hz / o->tone / 2u / 7u;
 
                 ROM(c, 0xA9, (uint8_t)(n > 255u ? 255u : n ? n : 1u), 0x38, 0xE9, 1, 0xD0, 0xFB);
                 if (!i) {
-                    ROM(c, 0xA9, level(c->plan, o, false));
+                    ROM(c, 0xA9, (uint8_t)rmg_testrom_level(c->plan, o, false));
                     absolute(c, 0x8D, o->at);
                 }
             }
@@ -209,7 +195,8 @@ static void level_of_carry(rom_code *c)
 {
     const rmg_testrom_output *o = &c->plan->serial;
 
-    ROM(c, 0xB0, 4, 0xA2, level(c->plan, o, false), 0x90, 3, 0xA2, level(c->plan, o, true), 0xEA);
+    ROM(c, 0xB0, 4, 0xA2, (uint8_t)rmg_testrom_level(c->plan, o, false), 0x90, 3, 0xA2,
+        (uint8_t)rmg_testrom_level(c->plan, o, true), 0xEA);
 }
 
 /* The first stage's way to send: X counts through the texts, and waits in S meanwhile. Y is what a
@@ -236,11 +223,11 @@ static void write_bare_sender(writer *w)
             spend(c, clocks - own);
         rom_byte(c, 0x4A);
         branch(c, BNE, bit);
-        ROM(c, 0xEA, 0xEA, 0xEA, 0xA2, level(c->plan, o, false));
+        ROM(c, 0xEA, 0xEA, 0xEA, 0xA2, (uint8_t)rmg_testrom_level(c->plan, o, false));
         absolute(c, 0x8E, o->at);
         if (clocks >= own + 30u)
             spend(c, clocks - 6u);
-        ROM(c, 0xA2, level(c->plan, o, true));
+        ROM(c, 0xA2, (uint8_t)rmg_testrom_level(c->plan, o, true));
         absolute(c, 0x8E, o->at);
         if (clocks >= own + 30u)
             spend(c, clocks);
@@ -732,18 +719,9 @@ static unsigned write_march(writer *w)
     return label;
 }
 
-static uint32_t highest_line(const rmg_range *r)
-{
-    uint32_t top = 1;
-
-    while (top <= (r->last - r->first) / 2u && !((r->first >> 1) & top))
-        top <<= 1;
-    return top;
-}
-
 static void record(rom_code *c, const rmg_testrom_step *s, uint8_t bank, const rmg_range *r)
 {
-    const uint32_t top = highest_line(r);
+    const uint32_t top = rmg_testrom_highest_line(r);
     const bool lines = s->kind == RMG_TESTROM_LINES || s->kind == RMG_TESTROM_DATA;
 
     ROM(c, (uint8_t)rmg_testrom_kind_letter(s->kind), (uint8_t)rmg_testrom_bank_letter(bank),
@@ -921,7 +899,7 @@ void rmg_testrom_write_6502(rom_code *c)
     if (plan->lamp.fitted)
         lamp(c, false);
     if (plan->serial.fitted) {
-        ROM(c, 0xA9, level(plan, &plan->serial, true));
+        ROM(c, 0xA9, (uint8_t)rmg_testrom_level(plan, &plan->serial, true));
         absolute(c, 0x8D, plan->serial.at);
         pause(c, 12000u / plan->baud + 1u);
     }

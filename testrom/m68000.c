@@ -58,22 +58,9 @@ static bool is_word(const rmg_testrom_output *o)
     return (o->bit | o->others) > 0xFFu;
 }
 
-static uint16_t level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on)
-{
-    const rmg_testrom_output *other = o == &plan->serial ? &plan->lamp : &plan->serial;
-    unsigned value = o->others;
-
-    if (other->fitted && other->at == o->at) {
-        const bool idle = other == &plan->serial ? !other->inverted : other->inverted;
-
-        value = (value & ~(unsigned)other->bit) | (idle ? other->bit : 0u);
-    }
-    return (uint16_t)((value & ~(unsigned)o->bit) | (on != o->inverted ? o->bit : 0u));
-}
-
 static void put_level(rom_code *c, const rmg_testrom_output *o, bool on)
 {
-    W(c, is_word(o) ? 0x33FC : 0x13FC, level(c->plan, o, on));
+    W(c, is_word(o) ? 0x33FC : 0x13FC, rmg_testrom_level(c->plan, o, on));
     rom_long(c, o->at);
 }
 
@@ -119,7 +106,7 @@ static void write_serial(writer *w)
     W(c, 0x0240, 0x00FF, 0x0040, 0x0300, 0xD040); /* start bit 0, stop bit, and one to end at */
     bit = rom_mark(c);
     W(c, 0xE248, wide ? 0x9D46 : 0x9D06, wide ? 0x0246 : 0x0206, o->bit, wide ? 0x0A46 : 0x0A06,
-      level(c->plan, o, false), wide ? 0x33C6 : 0x13C6);
+      rmg_testrom_level(c->plan, o, false), wide ? 0x33C6 : 0x13C6);
     rom_long(c, o->at);
     if (clocks < own + 22u)
         c->why = "the clock is too slow for this rate: choose a lower one";
@@ -480,15 +467,6 @@ typedef struct bodies {
     unsigned data, lines[3], march[RMG_MARCH_BYTES];
 } bodies;
 
-static uint8_t reads_of(const uint8_t *e)
-{
-    uint8_t reads = 0;
-
-    for (unsigned i = 1; i <= rom_ops(e); i++)
-        reads = (uint8_t)(reads + !(e[i] & RMG_OP_WRITE));
-    return reads;
-}
-
 static void write_bodies(writer *w, bodies *b)
 {
     rom_code *c = w->c;
@@ -498,7 +476,7 @@ static void write_bodies(writer *w, bodies *b)
     b->data = write_data(w);
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e), n++) {
         b->lines[n] = write_element(w, e, read, BY_LINES);
-        read = (uint8_t)(read + reads_of(e));
+        read = (uint8_t)(read + rmg_testrom_reads(e));
     }
     read = 0;
     n = 0;
@@ -511,7 +489,7 @@ static void write_bodies(writer *w, bodies *b)
             pause(c, c->plan->hold_ms);
             rom_word(c, NEXT);
         }
-        read = (uint8_t)(read + reads_of(e));
+        read = (uint8_t)(read + rmg_testrom_reads(e));
     }
     rom_set(c, w->fresh);
     W(c, 0x183C, c->plan->lines, 0x7600, NEXT);

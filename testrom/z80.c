@@ -565,15 +565,6 @@ static void write_bodies(writer *w, bodies *b)
     ROM(c, 0xC1, 0xC9);
 }
 
-static uint32_t highest_line(const rmg_range *r)
-{
-    uint32_t top = 1;
-
-    while (top <= (r->last - r->first) / 2u && !((r->first >> 1) & top))
-        top <<= 1;
-    return top;
-}
-
 static void script_march(writer *w, const bodies *b, const rmg_testrom_step *s)
 {
     rom_code *c = w->c;
@@ -611,7 +602,7 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
         for (unsigned n = 0; n < 6; n++) { /* the first word alone, then the lines */
             of(c, b->lines[n / 2]);
             operand(c, (uint32_t)s->range.first);
-            operand(c, n & 1u ? highest_line(&s->range) : 0);
+            operand(c, n & 1u ? rmg_testrom_highest_line(&s->range) : 0);
             operand(c, letters(s->kind, s->bank));
         }
         break;
