@@ -238,8 +238,9 @@ def core(bench):
     that ends a program."""
     for name in ("arithmetic", "addressing", "shifts", "stack"):
         program = bench.path(f"{name}.prg")
-        bench.run("cl65", "-t", "sim6502", "-o", program, f"tests/rom/6502/{name}.s")
-        os.makedirs(bench.folder, exist_ok=True)
+        source = bench.path(f"{name}.s")  # what is made of it lies beside it
+        shutil.copy(os.path.join(bench.project, f"tests/rom/6502/{name}.s"), source)
+        bench.run("cl65", "-t", "sim6502", "-o", program, source)
         other = bench.run("sim65", "-c", program, status=None)
         clocks = int(re.search(r"(\d+) cycles", other.stdout + other.stderr).group(1))
         ours = bench.run(os.path.join(bench.build, "tests/test-run-6502"), program).stdout.split()
