@@ -161,6 +161,30 @@ static bool add_steps(planning *p)
     return true;
 }
 
+/* Would an output, or a write before all else, land in memory? */
+static bool in_memory(const planning *p, const char *what, bool port, uint32_t at)
+{
+    const rmg_region *r = port ? NULL : rmg_board_region_at(p->board, rmg_board_word(p->board, at));
+
+    if (!r || r->kind == RMG_REGION_RESERVED || r->kind == RMG_REGION_EMPTY)
+        return false;
+    refuse(p, "%s: address 0x%X lies in %s, which is memory; expected an output of the board", what,
+           at, r->name);
+    return true;
+}
+
+static bool touches_memory(const planning *p)
+{
+    const rmg_board_rom *how = p->how;
+    bool touches =
+        (how->serial.fitted && in_memory(p, "serial", how->serial.port, how->serial.at)) ||
+        (how->lamp.fitted && in_memory(p, "lamp", how->lamp.port, how->lamp.at));
+
+    for (unsigned i = 0; !touches && i < how->write_count; i++)
+        touches = in_memory(p, "writes", how->writes[i].port, how->writes[i].at);
+    return touches;
+}
+
 /* Does what a processor can do suit the board? */
 static bool suits(const planning *p)
 {
@@ -246,7 +270,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     rmg_error_none(error);
     if (left_count)
         *left_count = 0;
-    if (!suits(&p) || !size_of(&p, &size))
+    if (!suits(&p) || touches_memory(&p) || !size_of(&p, &size))
         return RMG_ERR_ARGUMENT;
     if (reads_of(how->march) > 36u) {
         refuse(&p, "the march reads a word %u times; a line names up to 36 of them",

@@ -114,7 +114,7 @@ void rmg_replay_steps(rmg_suspect *s);
 void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s);
 
 /* told.c: what a test ROM told, against every fault that the board can have. */
-void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
+void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects, uint64_t work,
                      bool (*go_on)(void *context, double share), void *context);
 /* stage.c: the steps of the test ROM on the board with these faults. false: it could not be done.
  */

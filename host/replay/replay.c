@@ -415,7 +415,7 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
     if (!run->board->placement.rule_count || !suspects->count)
         return RMG_OK;
     if (rmg_stage_begin(&s, run) && run->heard && run->heard->told) {
-        rmg_replay_told(&s, suspects, go_on, context);
+        rmg_replay_told(&s, suspects, work, go_on, context);
     } else if (s.memory) {
         for (size_t i = 0; i < suspects->count; i++)
             replay_one(&s, suspects, i, &b);

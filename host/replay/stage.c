@@ -399,6 +399,7 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
         s->plays++;
         done = rmg_testrom_play(plan, &target, &to, passes) != RMG_ERR_MEMORY;
         s->starved |= !done;
+        s->work += s->sim.reads + s->sim.writes + (RMG_REPLAY_CHIPWISE - 1u) * s->sim.chipwise;
     }
     g_array_free(parts, TRUE);
     return done;

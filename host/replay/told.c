@@ -12,6 +12,7 @@
 #define ONE_PASS  0.90 /* ... of one pass, which may have been disturbed */
 #define ONCE      0.60 /* ... in which very few reads failed: that may be chance */
 #define BLINKED   0.75 /* ... of which the first finding is all that is known */
+#define CUT       0.40 /* ... where not all was tried */
 #define FEW_LINES 3u
 #define SEVERAL   0.1 /* for each fault more than one that it takes at the same place */
 #define PART_SURE                                                                                  \
@@ -41,6 +42,8 @@ typedef struct teller {
     bool later;               /* the pass that was heard was not the first */
     bool data_alone;          /* the lines of data steps alone count */
     const rmg_replayed *with; /* a fault that is there too; NULL: none */
+    uint64_t work;            /* that may be done; 0: as much as it takes */
+    bool cut;                 /* not all was tried */
     bool (*go_on)(void *context, double share);
     void *context;
 } teller;
@@ -236,7 +239,9 @@ static void add(teller *t, rmg_finding f)
 {
     candidate c = {.finding = f, .weight = weight_of(f.kind)};
 
-    if ((t->go_on && !t->go_on(t->context, 0)) ||
+    t->cut |= t->stage->starved || (t->work && t->stage->work >= t->work) ||
+              (t->go_on && !t->go_on(t->context, 0));
+    if (t->cut ||
         (t->only != RMG_TESTROM_BANKS && f.bank == RMG_NO_BANK)) /* others would tell of it too */
         return;
     if (!try_place(t, &c))
@@ -620,12 +625,15 @@ static void conclude(teller *t, GArray *const *lists, size_t list_count, double 
 }
 
 /* How sure a place can be at most, by what was heard. */
-static double surest(const rmg_told *told)
+static double surest(const teller *t)
 {
+    const rmg_told *told = t->told;
     unsigned failed = 0;
 
     for (size_t i = 0; i < told->count; i++)
         failed += told->lines[i].says == RMG_TESTROM_SAYS_FAILED;
+    if (t->cut) /* another place may tell the same */
+        return CUT;
     return told->blinks         ? BLINKED
            : told->passes > 1   ? SUREST
            : failed > FEW_LINES ? ONE_PASS
@@ -710,7 +718,7 @@ static void bank_by_bank(teller *t, rmg_suspects *suspects)
         lists[count++] = t->tried;
     }
     if (failed && found == failed)
-        conclude(t, lists, count, MIN(PART_SURE, surest(t->told)), suspects);
+        conclude(t, lists, count, MIN(PART_SURE, surest(t)), suspects);
     for (size_t i = 0; i < count; i++)
         free_tried(lists[i]);
 }
@@ -760,14 +768,14 @@ static void data_and_address(teller *t, rmg_suspects *suspects)
     }
     t->with = NULL;
     if (lists[0])
-        conclude(t, lists, 2, MIN(PART_SURE, surest(t->told)), suspects);
+        conclude(t, lists, 2, MIN(PART_SURE, surest(t)), suspects);
     for (unsigned i = 0; i < 2; i++)
         if (lists[i])
             free_tried(lists[i]);
     free_tried(data);
 }
 
-void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
+void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects, uint64_t work,
                      bool (*go_on)(void *context, double share), void *context)
 {
     const rmg_told *told = stage->run->heard->told;
@@ -777,6 +785,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
                 .only = RMG_TESTROM_BANKS,
                 .plan = told->plan,
                 .later = told->count && told->lines[0].pass,
+                .work = work,
                 .go_on = go_on,
                 .context = context};
 
@@ -790,7 +799,7 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects,
     g_array_sort(t.tried, heavier);
     join_places(t.tried);
     if (t.tried->len)
-        conclude(&t, &t.tried, 1, surest(told), suspects);
+        conclude(&t, &t.tried, 1, surest(&t), suspects);
     free_tried(t.tried);
     if (suspects->count && !suspects->list[0].replay_count && !told->blinks)
         bank_by_bank(&t, suspects);

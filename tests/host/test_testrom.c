@@ -149,6 +149,9 @@ static void refused_plans(void)
         {"socket: U5", "socket: [U5, U52]", "takes its ROM from 1 sockets"},
         {"socket: U5", "socket: U18\n  origin: 0xC000", "no ROM of 8 data lines"},
         {"  socket: U5", "  offset: 0x8000\n  socket: U5", "lies behind the end"},
+        {"serial: {at: 0x4020", "serial: {at: 0x8020", "0x8020 lies in high RAM"},
+        {"serial: {at: 0x4020", "writes: [{at: 0xC000, value: 1}]\n  serial: {at: 0x4020",
+         "0xC000 lies in system ROM"},
         {"access-ns: 500", "access-ns: 500\nrefresh: accesses", "no error"},
     };
     gchar *text;
