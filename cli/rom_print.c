@@ -216,18 +216,39 @@ static void append_proved(GString *text, const rmg_rom *rom, uint64_t mask, bool
     }
 }
 
+/* Lines that are not proved, each with how many words could have shown it: none, or too few, or
+ * enough, and still something is wrong on it. */
+static void append_unproved(GString *text, const rmg_rom *rom, const rmg_comparison *c, bool data)
+{
+    const uint8_t count = data ? rom->bits : rom->lines;
+    const uint64_t proved = data ? c->proved_bits : c->proved_lines;
+    const uint32_t *shows = data ? c->shows_bit : c->shows_line;
+
+    for (uint8_t k = 0; k < count; k++) {
+        const unsigned number =
+            data ? rom->bus_bit[k] : rom->bus_line[k] + (rom->board ? rom->board->byte_shift : 0u);
+
+        if (!(proved >> k & 1u) && shows[k] < RMG_PROVED_WORDS)
+            g_string_append_printf(text, "%s%c%u: %u", text->len ? ", " : "", data ? 'D' : 'A',
+                                   number, shows[k]);
+    }
+}
+
 static void print_proved(FILE *to, const rmg_rom *rom, const rmg_comparison *c)
 {
     GString *proved = g_string_new(NULL), *open = g_string_new(NULL);
 
     append_proved(proved, rom, c->proved_bits, true);
     append_proved(proved, rom, c->proved_lines, false);
-    append_proved(open, rom, ~(uint64_t)c->varies, true);
-    append_proved(open, rom, ~c->lines_vary, false);
+    append_unproved(open, rom, c, true);
+    append_unproved(open, rom, c, false);
     if (proved->len)
         print_wrapped(to, "Lines proved by this image:", 2, proved->str);
-    if (open->len)
-        print_wrapped(to, "Lines this image says nothing about:", 2, open->str);
+    if (open->len) {
+        g_string_append_printf(open, " (%u are needed)", RMG_PROVED_WORDS);
+        print_wrapped(to, "Not proved, with the number of words that could show them wrong: ", 2,
+                      open->str);
+    }
     g_string_free(proved, TRUE);
     g_string_free(open, TRUE);
 }
@@ -276,6 +297,14 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
                 "  left over       %" G_GUINT64_FORMAT " bits: %" G_GUINT64_FORMAT
                 " read 1 for 0, %" G_GUINT64_FORMAT " read 0 for 1\n",
                 c->left, c->left_to_one, c->left_to_zero);
+    if (c->left_touched) {
+        char *text = rmg_explanation_text(rom, &c->rest.is, other_names);
+        gchar *line = g_strdup_printf("%s (%.0f %%)", text, 100 * c->rest.is.share);
+
+        print_wrapped(to, c->step_count ? "  which is        " : "  most likely     ", 18, line);
+        g_free(line);
+        rmg_text_free(text);
+    }
     if (rom->board)
         print_proved(to, rom, c);
     if (c->first_count)

@@ -8,41 +8,54 @@ static char *bit_text(const rmg_rom *rom, uint8_t bit, char *text, size_t room)
     return rmg_rom_bit_text(rom, bit, text, room);
 }
 
-/* A permutation as a list, from the lowest line up. */
-static char *order_text(const rmg_rom *rom, const rmg_explanation *e)
+/* A permutation as a list, from the lowest line up; a slash before an inverted one. */
+static char *order_text(const rmg_rom *rom, const rmg_explanation *e, bool data)
 {
-    GString *text = g_string_new("the data lines are permuted: from D0 up they carry ");
+    const unsigned shift = data || !rom->board ? 0 : rom->board->byte_shift;
+    const char letter = data ? 'D' : 'A';
+    GString *text = g_string_new(NULL);
 
-    for (uint8_t i = 0; i < rom->bits; i++)
-        g_string_append_printf(text, "%sD%u", i ? ", " : "", e->order[i]);
+    g_string_printf(text,
+                    data ? "the data lines are permuted: from D0 up they carry "
+                         : "the address lines are permuted: from A%u up they go to the chip's ",
+                    shift);
+    for (uint8_t i = 0; i < (data ? rom->bits : rom->lines); i++)
+        g_string_append_printf(text, "%s%s%c%u", i ? ", " : "",
+                               e->invert >> i & 1u ? "inverted " : "", letter, e->order[i] + shift);
     return g_string_free(text, FALSE);
 }
 
-char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
-                           const char *const *other_names)
+/* Bytes from one address on: "0x1F40". */
+static char *place(const rmg_rom *rom, uint64_t word, char *text, size_t room)
 {
-    const bool data = e->kind <= RMG_DIFF_DATA_SHORTED;
-    const bool lines = e->kind >= RMG_DIFF_LINE_STUCK && e->kind <= RMG_DIFF_LINE_INVERTED;
-    char a[64] = "", b[64] = "";
+    if (word < rom->words)
+        return rmg_rom_address_text(rom, word, text, room);
+    g_snprintf(text, (gulong)room, "the end");
+    return text;
+}
 
-    if (data || (lines && e->a < rom->lines))
-        (data ? bit_text : rmg_rom_line_text)(rom, e->a, a, sizeof a);
-    if ((data && e->b < rom->bits) || (lines && e->b < rom->lines))
-        (data ? bit_text : rmg_rom_line_text)(rom, e->b, b, sizeof b);
+static char *data_text(const rmg_rom *rom, const rmg_explanation *e, const char *a, const char *b)
+{
     switch (e->kind) {
     case RMG_DIFF_DATA_FLOATS:
         return g_strdup_printf("%s is not driven: it reads what was last on the line", a);
     case RMG_DIFF_DATA_STUCK:
-        return g_strdup_printf("%s always reads %u", a, e->level);
+        return g_strdup_printf("%s %s %u", a, e->sometimes ? "reads" : "always reads", e->level);
     case RMG_DIFF_DATA_SWAPPED:
         return g_strdup_printf("%s and %s are swapped", a, b);
     case RMG_DIFF_DATA_SHORTED:
         return g_strdup_printf("%s and %s touch: both read %u where they should differ", a, b,
                                e->level);
     case RMG_DIFF_DATA_PERMUTED:
-        return order_text(rom, e);
-    case RMG_DIFF_DATA_INVERTED:
+        return order_text(rom, e, true);
+    default:
         return g_strdup("every bit is inverted");
+    }
+}
+
+static char *line_text(const rmg_rom *rom, const rmg_explanation *e, const char *a, const char *b)
+{
+    switch (e->kind) {
     case RMG_DIFF_LINE_STUCK:
         return g_strdup_printf("%s is seen as %u: the words where it is %u appear twice", a,
                                e->level, e->level);
@@ -51,23 +64,126 @@ char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
     case RMG_DIFF_LINE_SHORTED:
         return g_strdup_printf("%s and %s touch: both are %u where they should differ", a, b,
                                e->level);
-    case RMG_DIFF_LINE_INVERTED:
+    case RMG_DIFF_LINE_PERMUTED:
+        return order_text(rom, e, false);
+    default:
         return e->a + 1u == rom->lines
                    ? g_strdup_printf("the two halves are swapped (%s inverted)", a)
                : e->a == 0 && rom->bytes == 1 ? g_strdup("even and odd bytes are swapped")
                                               : g_strdup_printf("%s is inverted", a);
-    case RMG_DIFF_BYTES_SWAPPED:
-        return g_strdup("the even and odd bytes of each word are swapped");
+    }
+}
+
+static char *moved_text(const rmg_rom *rom, const rmg_explanation *e)
+{
+    const guint64 bytes = e->offset * rom->bytes;
+    char at[40];
+
+    switch (e->kind) {
     case RMG_DIFF_OFFSET:
         return g_strdup_printf("it is the image from its byte 0x%" G_GINT64_MODIFIER
                                "X on: the offset is wrong",
-                               (guint64)(e->offset * rom->bytes));
-    case RMG_DIFF_HALF_BLANK:
+                               bytes);
+    case RMG_DIFF_MOVED:
+        return g_strdup_printf("the image begins %" G_GUINT64_FORMAT " byte%s too %s", bytes,
+                               bytes == 1 ? "" : "s", e->level ? "high" : "low");
+    case RMG_DIFF_SHIFTED:
+        return g_strdup_printf("from %s on, %" G_GUINT64_FORMAT " byte%s %s",
+                               place(rom, e->first, at, sizeof at), bytes, bytes == 1 ? "" : "s",
+                               e->level ? "more than the image has push the rest up"
+                                        : "of the image are missing, and the rest follows lower");
+    default:
+        return g_strdup_printf(
+            "only the %" G_GUINT64_FORMAT " bytes of the image from its byte 0x%" G_GINT64_MODIFIER
+            "X on are there, again and again",
+            (guint64)rom->bytes << e->a, (guint64)((e->offset << e->a) * rom->bytes));
+    }
+}
+
+static char *blank_text(const rmg_rom *rom, const rmg_explanation *e)
+{
+    const char *how = e->level ? "blank" : "all zeros";
+    char from[40], to[40];
+
+    if (e->kind == RMG_DIFF_HALF_BLANK)
         return g_strdup_printf("the %s half is blank: only half of the image is there",
                                e->a ? "upper" : "lower");
-    case RMG_DIFF_OTHER_IMAGE:
-        return g_strdup_printf("it is another image from the catalogue: %s",
-                               other_names ? other_names[e->other] : "another image");
+    place(rom, e->first, from, sizeof from);
+    if (e->first + e->count >= rom->words)
+        return g_strdup_printf("it is %s from %s on", how, from);
+    return g_strdup_printf("it is %s from %s to %s", how, from,
+                           place(rom, e->first + e->count - 1u, to, sizeof to));
+}
+
+static char *rest_text(const rmg_explanation *e)
+{
+    switch (e->kind) {
+    case RMG_DIFF_CELLS:
+        return g_strdup(e->level == 1   ? "single bits read 1 for 0, in no pattern of a line"
+                        : e->level == 0 ? "single bits read 0 for 1, in no pattern of a line"
+                                        : "single bits are wrong both ways, in no pattern of a "
+                                          "line");
+    case RMG_DIFF_PATCHED:
+        return e->count == 1 ? g_strdup("the contents differ in one place, as in another version")
+                             : g_strdup_printf("the contents differ in %" G_GUINT64_FORMAT
+                                               " places, as in another version",
+                                               (guint64)e->count);
+    case RMG_DIFF_ANOTHER:
+        return g_strdup_printf("something else answers at the same time: wrong bits all read %u",
+                               e->level);
+    default:
+        return g_strdup("what was read has nothing in common with the image");
     }
-    return g_strdup("");
+}
+
+static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
+                        const char *const *other_names)
+{
+    const bool data = rmg_difference_of_data(e->kind), lines = rmg_difference_of_lines(e->kind);
+    const char *other =
+        other_names && (e->kind == RMG_DIFF_OTHER_IMAGE || e->kind == RMG_DIFF_WITH_IMAGE)
+            ? other_names[e->other]
+            : "another image";
+    char a[64] = "", b[64] = "";
+
+    if (data || (lines && e->a < rom->lines))
+        (data ? bit_text : rmg_rom_line_text)(rom, e->a, a, sizeof a);
+    if ((data && e->b < rom->bits) || (lines && e->b < rom->lines))
+        (data ? bit_text : rmg_rom_line_text)(rom, e->b, b, sizeof b);
+    if (e->kind <= RMG_DIFF_DATA_INVERTED)
+        return data_text(rom, e, a, b);
+    if (lines)
+        return line_text(rom, e, a, b);
+    switch (e->kind) {
+    case RMG_DIFF_BYTES_SWAPPED:
+        return g_strdup("the even and odd bytes of each word are swapped");
+    case RMG_DIFF_HALF_BLANK:
+    case RMG_DIFF_BLANK:
+        return blank_text(rom, e);
+    case RMG_DIFF_OTHER_IMAGE:
+        return g_strdup_printf("it is another image from the catalogue: %s", other);
+    case RMG_DIFF_WITH_IMAGE:
+        return g_strdup_printf("a chip with this image answers at the same time: %s", other);
+    case RMG_DIFF_CELLS:
+    case RMG_DIFF_PATCHED:
+    case RMG_DIFF_ANOTHER:
+    case RMG_DIFF_UNKNOWN:
+        return rest_text(e);
+    default:
+        return moved_text(rom, e);
+    }
+}
+
+char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
+                           const char *const *other_names)
+{
+    char *text = plain_text(rom, e, other_names), *whole;
+    char name[64] = "";
+
+    if (e->part && rom->board)
+        rmg_rom_part_name(rom, e->part, name, sizeof name);
+    whole = g_strdup_printf("%s%s%s%s", name, *name ? ": " : "",
+                            e->sometimes ? "now and then " : "", text);
+    g_free(text);
+    return whole;
 }

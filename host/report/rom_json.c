@@ -72,28 +72,53 @@ static json_t *unsteady_json(const rmg_rom *rom, const rmg_quality *q)
                      "by_data_line", by_bit, "by_address_line", by_line, "first", first);
 }
 
+static json_t *explained_json(const rmg_rom_result *r, const rmg_rom *rom,
+                              const rmg_explained *step)
+{
+    json_t *alike = json_array(), *rivals = json_array(), *json;
+    char *text;
+
+    for (size_t n = 0; n < step->alike_count; n++) {
+        const rmg_explanation *e = &step->alike[n];
+
+        text = rmg_explanation_text(rom, e, r->other_names);
+        rmg_json_append(alike, json_string(text));
+        rmg_json_append(rivals, json_pack("{s:s, s:s, s:f}", "kind", rmg_difference_name(e->kind),
+                                          "text", text, "share", e->share));
+        rmg_text_free(text);
+    }
+    text = rmg_explanation_text(rom, &step->is, r->other_names);
+    json = json_pack("{s:s, s:s, s:o, s:o, s:b, s:f, s:o, s:o}", "kind",
+                     rmg_difference_name(step->is.kind), "text", text, "predicted_bits",
+                     rmg_json_number(step->is.predicted), "seen_bits",
+                     rmg_json_number(step->is.seen), "now_and_then", step->is.sometimes, "share",
+                     step->is.share, "alike", alike, "rivals", rivals);
+    rmg_text_free(text);
+    return json;
+}
+
 static json_t *steps_json(const rmg_rom_result *r, const rmg_rom *rom, const rmg_comparison *c)
 {
     json_t *array = json_array();
 
-    for (size_t i = 0; i < c->step_count; i++) {
-        const rmg_explained *step = &c->steps[i];
-        json_t *alike = json_array();
-        char *text = rmg_explanation_text(rom, &step->is, r->other_names);
+    for (size_t i = 0; i < c->step_count; i++)
+        rmg_json_append(array, explained_json(r, rom, &c->steps[i]));
+    return array;
+}
 
-        for (size_t n = 0; n < step->alike_count; n++) {
-            char *other = rmg_explanation_text(rom, &step->alike[n], r->other_names);
+/* For each line, how many words could have shown it wrong, and whether it is proved. */
+static json_t *evidence_json(const rmg_rom *rom, const rmg_comparison *c)
+{
+    json_t *array = json_array();
 
-            rmg_json_append(alike, json_string(other));
-            rmg_text_free(other);
-        }
+    for (uint8_t i = 0; i < c->bits; i++)
         rmg_json_append(array,
-                        json_pack("{s:s, s:s, s:o, s:o, s:o}", "kind",
-                                  rmg_difference_name(step->is.kind), "text", text,
-                                  "predicted_bits", rmg_json_number(step->is.predicted),
-                                  "seen_bits", rmg_json_number(step->is.seen), "alike", alike));
-        rmg_text_free(text);
-    }
+                        json_pack("{s:o, s:i, s:b}", "line", bit_name(rom, i), "words",
+                                  (int)c->shows_bit[i], "proved", (int)(c->proved_bits >> i & 1u)));
+    for (uint8_t i = 0; i < rom->lines; i++)
+        rmg_json_append(array, json_pack("{s:o, s:i, s:b}", "line", line_name(rom, i), "words",
+                                         (int)c->shows_line[i], "proved",
+                                         (int)(c->proved_lines >> i & 1u)));
     return array;
 }
 
@@ -110,13 +135,15 @@ static json_t *comparison_json(const rmg_rom_result *r, const rmg_rom *rom, cons
                         json_pack("{s:o, s:s, s:s}", "address", address(rom, c->first[i].word),
                                   "good", good, "read", read));
     }
-    return json_pack("{s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o}", "words",
+    return json_pack("{s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o, s:o}", "words",
                      rmg_json_number(c->words), "wrong_words", rmg_json_number(c->wrong_words),
                      "wrong_bits", rmg_json_number(c->wrong_bits), "read_1_for_0",
                      rmg_json_number(c->to_one), "read_0_for_1", rmg_json_number(c->to_zero),
                      "explained_by", steps_json(r, rom, c), "not_explained_bits",
                      rmg_json_number(c->left), "proved_data_lines", bits_json(rom, c->proved_bits),
-                     "proved_address_lines", lines_json(rom, c->proved_lines), "first", first);
+                     "proved_address_lines", lines_json(rom, c->proved_lines), "left_over",
+                     c->left_touched ? explained_json(r, rom, &c->rest) : json_null(), "evidence",
+                     evidence_json(rom, c), "first", first);
 }
 
 static json_t *reading_json(const rmg_rom_result *r, const rmg_verify *v)

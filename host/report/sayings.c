@@ -517,10 +517,6 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ROM_IMAGE] = {"the image in {name}",
         "{explanation}",
         "{name}: {does}."},
-    [RMG_SAY_ROM_PULLED_LINE] = {"data line {pin}",
-        "reads {level} where it should be {nolevel}, at some words only",
-        "{name}: {pin} reads {level} for {nolevel} at {n} words, though not at all of them: "
-        "something pulls it."},
     [RMG_SAY_ROM_WRONG_IN_BOARD] = {"{name} in its board",
         "reads wrong in the board, right on its own pins",
         "{name} reads wrong in its board but right on its own pins: the line, the contact, the "
@@ -566,10 +562,13 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PREDICTS] = {"It predicts {n} wrong bits; {m} of them are wrong exactly so."},
     [RMG_SAY_RIGHT_BARE] = {"The same chip reads right on its own pins."},
     [RMG_SAY_READS_THE_SAME] = {"This would read the same: {explanation}."},
+    [RMG_SAY_FITS_TOO] = {"This fits nearly as well ({n} %): {explanation}."},
+    [RMG_SAY_MORE_FIT] = {"{n} more explanation{n: fits|s fit} as well or nearly so: the image is "
+        "too uniform here to distinguish them."},
+    [RMG_SAY_COULD_SHOW] = {"{n} bits could have shown it; {m} did, and none that could not."},
     [RMG_SAY_RAM_PASSES] = {"The RAM passes on {traced}, so the line is sound as far as {before}."},
     [RMG_SAY_RIGHT_BARE_SO_HOLDS] = {"The same chip reads right on its own pins, so it holds what "
         "it should."},
-    [RMG_SAY_ON_ONE_DATA_LINE] = {"Nearly all of {n} wrong bits lie on this one data line."},
     [RMG_SAY_FIT_NO_LINE] = {"{n} wrong bits fit no line: {m} read 1 for 0, {k} read 0 for 1."},
     [RMG_SAY_SOME_UNSTEADY] = {"{n} of them were not the same in all readings."},
     [RMG_SAY_UNSTEADY_ON_ONE] = {"They lie in {n} rows of {m} words, on one data line: more likely "
@@ -613,6 +612,17 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PARTS_EXCHANGED] = {"the image was programmed with these parts swapped"},
     [RMG_SAY_JUMPER_OR_INVERTER] = {"a jumper or an inverter on that line is set differently"},
     [RMG_SAY_WRONG_OFFSET] = {"the image was programmed at the wrong offset"},
+    [RMG_SAY_EXPLAINED_BY] = {"{explanation}"},
+    [RMG_SAY_WEAKLY_PROGRAMMED] = {"the chip is weakly programmed: right where there is time, wrong "
+        "in the board"},
+    [RMG_SAY_PROGRAM_AGAIN] = {"Program the good image into the same chip once more, over what it "
+        "holds, and verify it in the board."},
+    [RMG_SAY_STOPPED_EARLY] = {"programming stopped early, or the image was longer than what was "
+        "programmed"},
+    [RMG_SAY_BLOCK_NOT_PROGRAMMED] = {"this block was not programmed, or was erased"},
+    [RMG_SAY_ANOTHER_BUILD] = {"another version of the same program"},
+    [RMG_SAY_FILE_DAMAGED] = {"the image file, or the one it was programmed from, is damaged"},
+    [RMG_SAY_LINES_NOT_CONNECTED] = {"address lines that do not reach the chip"},
     [RMG_SAY_HALF_PROGRAMMED] = {"only half of the image was programmed"},
     [RMG_SAY_HALF_NOT_ENABLED] = {"the other half is not enabled and reads as ones"},
     [RMG_SAY_OTHER_BOARD] = {"the image was made for another board"},
@@ -627,9 +637,6 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_CELLS_BAD] = {"the chip: cells that are bad or were badly programmed"},
     [RMG_SAY_OUTSIDE_LIMITS] = {"supply or clock outside the chip's limits"},
     [RMG_SAY_LINE_NOISE] = {"noise on the lines"},
-    [RMG_SAY_ANOTHER_DRIVES] = {"another chip drives the line at the same time"},
-    [RMG_SAY_WEAK_OUTPUT] = {"the chip: a weak output, or cells of this bit"},
-    [RMG_SAY_BAD_CONTACT] = {"a bad contact or joint on this line"},
     [RMG_SAY_UNKNOWN_IMAGE] = {"an image that the catalogue does not have"},
     [RMG_SAY_SEVERAL_FAULTS] = {"several faults of lines at once"},
     [RMG_SAY_BAD_CHIP] = {"a bad chip"},
@@ -670,8 +677,6 @@ const rmg_words_row rmg_words_rows[] = {
         "contention goes with one of them."},
     [RMG_SAY_TEST_RAM_TOO] = {"Test the RAM (rimeglass test): a chip that drives this line at the "
         "wrong time shows there too."},
-    [RMG_SAY_PULL_SOCKETED] = {"Pull the socketed chips on this data line one by one and verify "
-        "again: contention goes with one of them."},
     [RMG_SAY_IDENTIFY] = {"Identify what was read (rimeglass identify), and look for its version "
         "text."},
     [RMG_SAY_PROGRAM_NEW] = {"Program the good image into a new chip for {name} now; cover its "

@@ -123,7 +123,8 @@ void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
             compared(rc, list);
         else
             rmg_romfind_plausible(rc, add, list);
-        if (q->unsteady_bits && (!rc->comparison || left_unsteady(rc->comparison)))
+        if (q->unsteady_bits && (!rc->comparison || (rc->comparison->left_touched > 0 &&
+                                                     left_unsteady(rc->comparison))))
             add(rc, rmg_romfind_unsteady, q, list);
         g_array_sort(list, surest);
     }

@@ -10,10 +10,11 @@
 typedef struct rmg_rom_finding {
     const rmg_rom_case *rc;
     rmg_suspect s;
-    GArray *reasons; /* of rmg_saying */
-    GArray *steps;   /* of rmg_saying */
-    GArray *rivals;  /* of rmg_rival; shares need not add up yet */
-    uint16_t socket; /* or RMG_NO_SOCKET: a region */
+    GArray *reasons;    /* of rmg_saying */
+    GArray *steps;      /* of rmg_saying */
+    GArray *rivals;     /* of rmg_rival; shares need not add up yet */
+    uint64_t reference; /* rmg_romfind_reference of the explanation it is about */
+    uint16_t socket;    /* or RMG_NO_SOCKET: a region */
     bool soldered;
 } rmg_rom_finding;
 
@@ -70,6 +71,14 @@ static inline void romfind_rival(rmg_rom_finding *w, double share, rmg_said said
 {
     romfind_rival_of(w, share, romfind_say(w, said));
 }
+
+/* What a saying about an explanation has as its k: 0 is none, and the saying's own fields count.
+ * `step` is one of the comparison's; `which`: 0 itself, 1 and up what explains as well. */
+uint64_t rmg_romfind_reference(const rmg_comparison *c, const rmg_explained *step, size_t which);
+
+/* How sure a step is, 0..1, and as reasons what explains the readings as well. */
+double rmg_romfind_share(const rmg_explained *step);
+void rmg_romfind_rivals(rmg_rom_finding *w, const rmg_explained *step);
 
 /* The steps that every finding of a chip in its board can end with: reseat, read it bare, test what
  * else is on the line. `line`: of the board's list, or RMG_NO_POINT. */

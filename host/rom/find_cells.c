@@ -8,6 +8,12 @@
  * pins can suffer from in its board. */
 static void board_rivals(rmg_rom_finding *w)
 {
+    const rmg_comparison *c = w->rc->comparison;
+
+    if (c && c->left_to_one && !c->left_to_zero) {
+        romfind_rival(w, 0.4, RMG_SAY_WEAKLY_PROGRAMMED);
+        romfind_step(w, RMG_SAY_PROGRAM_AGAIN);
+    }
     romfind_rival(w, 0.35, RMG_SAY_TOO_SLOW);
     romfind_rival(w, 0.25, RMG_SAY_ANOTHER_ANSWERS);
     romfind_rival(w, 0.2, RMG_SAY_SUPPLY_CONTACTS);
@@ -44,74 +50,79 @@ static rmg_saying of_bit(const rmg_rom_finding *w, rmg_said said, uint8_t bit)
     return s;
 }
 
-/* Nearly all on one data line, all in one direction: something pulls that line. */
-static void one_line(rmg_rom_finding *w, const rmg_comparison *c, uint8_t bit)
+/* Another version, in few places. */
+static void patched(rmg_rom_finding *w)
 {
-    w->s.is = of_bit(w, RMG_SAY_ROM_PULLED_LINE, bit);
-    w->s.is.level = c->left_to_one > c->left_to_zero;
-    w->s.is.n = c->left;
-    w->s.explained = c->wrong_bits ? (double)c->left / (double)c->wrong_bits : 0;
-    w->s.confidence = 0.85;
-    romfind_numbers(w, RMG_SAY_ON_ONE_DATA_LINE, c->left, 0, 0);
-    if (!w->rc->rom->bare)
-        romfind_rival(w, 0.5, RMG_SAY_ANOTHER_DRIVES);
-    if (w->rc->bare != RMG_BARE_GOOD || w->rc->rom->bare)
-        romfind_rival(w, 0.3, RMG_SAY_WEAK_OUTPUT);
-    if (w->rc->rom->bare)
-        return;
-    romfind_rival(w, 0.2, RMG_SAY_BAD_CONTACT);
+    romfind_rival(w, 0.75, RMG_SAY_ANOTHER_BUILD);
+    romfind_rival(w, 0.25, RMG_SAY_CELLS_BAD);
+    romfind_step(w, RMG_SAY_IDENTIFY);
+    romfind_step(w, RMG_SAY_READ_WARM_AND_COLD);
+}
+
+/* Something else drives the lines too. */
+static void another(rmg_rom_finding *w)
+{
+    romfind_rival(w, 0.8, RMG_SAY_ANOTHER_ANSWERS);
+    romfind_rival(w, 0.2, RMG_SAY_UNKNOWN_IMAGE);
+    romfind_step(w, RMG_SAY_PULL_OTHERS);
     romfind_step(w, RMG_SAY_TEST_RAM_TOO);
-    romfind_step(w, RMG_SAY_PULL_SOCKETED);
     rmg_romfind_steps(w, false, RMG_NO_POINT);
 }
 
-static void scattered(rmg_rom_finding *w, const rmg_comparison *c)
+static void unknown(rmg_rom_finding *w)
 {
-    const bool fading = !c->left_to_zero, badly = !c->left_to_one;
-    const bool good_bare = w->rc->bare == RMG_BARE_GOOD && !w->rc->rom->bare;
+    romfind_rival(w, 0.6, RMG_SAY_UNKNOWN_IMAGE);
+    romfind_rival(w, 0.2, RMG_SAY_SEVERAL_FAULTS);
+    romfind_rival(w, 0.2, RMG_SAY_BAD_CHIP);
+    romfind_step(w, RMG_SAY_IDENTIFY);
+    rmg_romfind_steps(w, false, RMG_NO_POINT);
+}
 
-    w->s.is = romfind_say(w, good_bare ? RMG_SAY_ROM_WRONG_IN_BOARD
-                             : fading  ? RMG_SAY_ROM_FADING
-                             : badly   ? RMG_SAY_ROM_BADLY_PROGRAMMED
-                                       : RMG_SAY_ROM_SCATTERED);
+static rmg_said said_of(const rmg_explanation *e, bool good_bare)
+{
+    if (good_bare)
+        return RMG_SAY_ROM_WRONG_IN_BOARD;
+    if (e->kind != RMG_DIFF_CELLS)
+        return RMG_SAY_ROM_IMAGE;
+    return e->level == 1   ? RMG_SAY_ROM_FADING
+           : e->level == 0 ? RMG_SAY_ROM_BADLY_PROGRAMMED
+                           : RMG_SAY_ROM_SCATTERED;
+}
+
+/* What no line and no pattern explains. */
+void rmg_romfind_left(rmg_rom_finding *w, const void *what)
+{
+    const rmg_comparison *c = what;
+    const rmg_explanation *e = &c->rest.is;
+    const bool good_bare = w->rc->bare == RMG_BARE_GOOD && !w->rc->rom->bare;
+    const bool fading = e->level == 1;
+
+    w->reference = rmg_romfind_reference(c, &c->rest, 0);
+    w->s.is = romfind_say(w, said_of(e, good_bare));
+    w->s.is.k = w->reference;
+    w->s.is.difference = (uint8_t)e->kind;
     w->s.is.n = c->left;
     w->s.explained = c->wrong_bits ? (double)c->left / (double)c->wrong_bits : 0;
+    w->s.confidence = good_bare ? 0.9 : rmg_romfind_share(&c->rest);
     romfind_numbers(w, RMG_SAY_FIT_NO_LINE, c->left, c->left_to_one, c->left_to_zero);
     if (c->left_unsteady)
         romfind_numbers(w, RMG_SAY_SOME_UNSTEADY, c->left_unsteady, 0, 0);
-    w->s.confidence = good_bare                  ? 0.9
-                      : c->left > c->words / 20u ? 0.4
-                      : c->left < 3              ? 0.6
-                      : fading                   ? 0.9
-                                                 : 0.7;
+    rmg_romfind_rivals(w, &c->rest);
     if (good_bare) {
         romfind_reason(w, RMG_SAY_RIGHT_BARE_SO_HOLDS);
         board_rivals(w);
-    } else if (c->left > c->words / 20u) {
-        romfind_rival(w, 0.6, RMG_SAY_UNKNOWN_IMAGE);
-        romfind_rival(w, 0.2, RMG_SAY_SEVERAL_FAULTS);
-        romfind_rival(w, 0.2, RMG_SAY_BAD_CHIP);
-        romfind_step(w, RMG_SAY_IDENTIFY);
+        rmg_romfind_steps(w, false, RMG_NO_POINT);
+    } else if (e->kind == RMG_DIFF_PATCHED) {
+        patched(w);
+    } else if (e->kind == RMG_DIFF_ANOTHER) {
+        another(w);
+    } else if (e->kind == RMG_DIFF_UNKNOWN) {
+        unknown(w);
     } else {
         chip_cells(w, fading);
         rmg_romfind_steps(w, false, RMG_NO_POINT);
         romfind_step(w, fading ? RMG_SAY_PROGRAM_NEW : RMG_SAY_PROGRAM_ANOTHER);
-        return;
     }
-    rmg_romfind_steps(w, false, RMG_NO_POINT);
-}
-
-void rmg_romfind_left(rmg_rom_finding *w, const void *what)
-{
-    const rmg_comparison *c = what;
-    const bool one_way = !c->left_to_one || !c->left_to_zero;
-    const uint8_t none = w->rc->rom->bits;
-    const uint8_t bit = one_way ? one_bit(w->rc->rom, c->left_by_bit, c->left) : none;
-
-    if (bit != none && c->left >= 64 && c->left > c->words / 200u)
-        one_line(w, c, bit);
-    else
-        scattered(w, c);
 }
 
 void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
@@ -166,9 +177,31 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
                       was == RMG_BARE_GOOD ? RMG_SAY_SEATED_BADLY : RMG_SAY_EMPTY_OR_SEATED);
     if (was != RMG_BARE_GOOD)
         romfind_rival(w, bare ? 0.3 : 0.1, RMG_SAY_DEAD);
+    else
+        romfind_rival(w, 0.2, RMG_SAY_TOO_SLOW);
     rmg_romfind_steps(w, false, RMG_NO_POINT);
     if (!bare && w->socket != RMG_NO_SOCKET)
         romfind_step(w, RMG_SAY_PROBE_ENABLES);
+}
+
+/* An address line that shows a blank part of the image everywhere reads the same. true: one may. */
+static bool blank_by_line(rmg_rom_finding *w)
+{
+    const rmg_comparison *c = w->rc->comparison;
+    const rmg_explained *step = c && c->step_count == 1 && !c->left_touched ? &c->steps[0] : NULL;
+    bool found = false;
+
+    for (size_t i = 0; step && i <= step->alike_count; i++) {
+        const rmg_explanation *e = i ? &step->alike[i - 1u] : &step->is;
+        rmg_saying s = romfind_say(w, RMG_SAY_EXPLAINED_BY);
+
+        if (!rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_LINE_PERMUTED)
+            continue;
+        s.k = rmg_romfind_reference(c, step, i);
+        romfind_rival_of(w, 0.3, s);
+        found = true;
+    }
+    return found;
 }
 
 /* Nothing, ones or zeros everywhere: what can be distinguished here, and what cannot. */
@@ -191,6 +224,10 @@ void rmg_romfind_nothing(rmg_rom_finding *w, const void *what)
                       : pulled ? ones ? RMG_SAY_PULLED_TO_ONES : RMG_SAY_PULLED_TO_ZEROS
                                : RMG_SAY_UNDRIVEN_NOT_TRIED);
     nothing_rivals(w, driven && !floats, ones && !floats, floats);
+    if (!floats && blank_by_line(w)) {
+        w->s.confidence = 0.6;
+        rmg_romfind_steps(w, false, RMG_NO_POINT);
+    }
 }
 
 /* Two data bits, or a data bit and a level. */

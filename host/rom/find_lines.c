@@ -3,10 +3,13 @@
 
 #include "find.h"
 
+#define SUREST 0.97
+#define NAMED  5u /* explanations that fit as well, in words; the JSON result has them all */
+
 static bool is_line(rmg_difference kind)
 {
-    return kind == RMG_DIFF_LINE_STUCK || kind == RMG_DIFF_LINE_SWAPPED ||
-           kind == RMG_DIFF_LINE_SHORTED;
+    return rmg_difference_of_lines(kind) && kind != RMG_DIFF_LINE_INVERTED &&
+           kind != RMG_DIFF_LINE_PERMUTED;
 }
 
 /* The traced line of a bus bit, as far as the board file has it; not of a bare chip. RMG_NO_POINT:
@@ -46,8 +49,7 @@ static rmg_saying say_of(const rmg_rom_finding *w, rmg_said said, const rmg_expl
     s.bit = e->a;
     s.bit2 = e->b;
     s.level = e->level;
-    s.n = e->offset;
-    s.m = e->other;
+    s.k = w->reference;
     s.difference = (uint8_t)e->kind;
     s.line = line;
     s.point = own_point(w, line);
@@ -116,8 +118,7 @@ static void data_or_address(rmg_rom_finding *w, const rmg_explanation *e)
     const rmg_rom *rom = w->rc->rom;
     const bool data = rmg_difference_of_data(e->kind);
     const uint16_t line = traced(w, e->kind, e->a);
-    const bool two = e->kind == RMG_DIFF_DATA_SWAPPED || e->kind == RMG_DIFF_DATA_SHORTED ||
-                     e->kind == RMG_DIFF_LINE_SWAPPED || e->kind == RMG_DIFF_LINE_SHORTED;
+    const bool two = rmg_difference_of_two(e->kind);
     const bool swapped = e->kind == RMG_DIFF_DATA_SWAPPED || e->kind == RMG_DIFF_LINE_SWAPPED;
     const bool good_bare = w->rc->bare == RMG_BARE_GOOD;
 
@@ -151,6 +152,23 @@ static void data_or_address(rmg_rom_finding *w, const rmg_explanation *e)
         romfind_step(w, RMG_SAY_MAKE_CROSSED);
 }
 
+/* To the end: programming ended early, unless it is a part of the chip that an enable may govern.
+ */
+static void blank_rivals(rmg_rom_finding *w, const rmg_explanation *e)
+{
+    const uint64_t end = e->first + e->count;
+    const bool even = (e->first & (e->first - 1u)) == 0 && end == w->rc->rom->words;
+
+    if (end == w->rc->rom->words)
+        romfind_rival(w, even ? 0.7 : 0.9, RMG_SAY_STOPPED_EARLY);
+    else
+        romfind_rival(w, 0.7, RMG_SAY_BLOCK_NOT_PROGRAMMED);
+    romfind_rival(w, 0.2, RMG_SAY_ANOTHER_BUILD);
+    if (even)
+        romfind_rival(w, 0.1, RMG_SAY_HALF_NOT_ENABLED);
+    romfind_step(w, RMG_SAY_PROGRAM_ANOTHER);
+}
+
 static void image_kinds(rmg_rom_finding *w, const rmg_explanation *e)
 {
     w->s.is = say_of(w, RMG_SAY_ROM_IMAGE, e, RMG_NO_POINT);
@@ -169,12 +187,30 @@ static void image_kinds(rmg_rom_finding *w, const rmg_explanation *e)
         romfind_rival(w, 0.4, RMG_SAY_JUMPER_OR_INVERTER);
         break;
     case RMG_DIFF_OFFSET:
+    case RMG_DIFF_MOVED:
         romfind_rival(w, 1, RMG_SAY_WRONG_OFFSET);
         romfind_step(w, RMG_SAY_MAKE_ANEW);
+        break;
+    case RMG_DIFF_SHIFTED:
+        romfind_rival(w, 0.6, RMG_SAY_ANOTHER_BUILD);
+        romfind_rival(w, 0.4, RMG_SAY_FILE_DAMAGED);
+        romfind_step(w, RMG_SAY_IDENTIFY);
+        break;
+    case RMG_DIFF_REPEATED:
+        romfind_rival(w, 0.6, RMG_SAY_SMALLER_OR_REPEATED);
+        romfind_rival(w, 0.4, RMG_SAY_LINES_NOT_CONNECTED);
+        rmg_romfind_steps(w, false, RMG_NO_POINT);
         break;
     case RMG_DIFF_HALF_BLANK:
         romfind_rival(w, 0.9, RMG_SAY_HALF_PROGRAMMED);
         romfind_rival(w, 0.1, RMG_SAY_HALF_NOT_ENABLED);
+        break;
+    case RMG_DIFF_BLANK:
+        blank_rivals(w, e);
+        break;
+    case RMG_DIFF_WITH_IMAGE:
+        romfind_rival(w, 1, RMG_SAY_ANOTHER_ANSWERS);
+        romfind_step(w, RMG_SAY_PULL_OTHERS);
         break;
     default:
         romfind_rival(w, 0.6, RMG_SAY_OTHER_BOARD);
@@ -191,6 +227,31 @@ static double share_of(const rmg_comparison *c, uint64_t bits)
     return c->wrong_bits ? MIN((double)bits / (double)c->wrong_bits, 1.0) : 0;
 }
 
+/* What explains it as well, the likelier first; by how much, where it does not read the same. */
+static void rivals_of_step(rmg_rom_finding *w, const rmg_explained *step)
+{
+    for (size_t i = 0; i < step->alike_count && i < NAMED; i++) {
+        const rmg_explanation *other = &step->alike[i];
+        rmg_saying s = say_of(w,
+                              other->predicted == step->is.predicted && other->seen == step->is.seen
+                                  ? RMG_SAY_READS_THE_SAME
+                                  : RMG_SAY_FITS_TOO,
+                              other, RMG_NO_POINT);
+
+        s.k = rmg_romfind_reference(w->rc->comparison, step, i + 1u);
+        s.n = (uint64_t)(100 * other->share + 0.5);
+        g_array_append_val(w->reasons, s);
+    }
+    if (step->alike_count > NAMED)
+        romfind_numbers(w, RMG_SAY_MORE_FIT, step->alike_count - NAMED, 0, 0);
+}
+
+/* How sure a step is of itself: its share, and never quite. */
+double rmg_romfind_share(const rmg_explained *step)
+{
+    return step->is.share > 0 ? SUREST * step->is.share : SUREST;
+}
+
 void rmg_romfind_step(rmg_rom_finding *w, const void *what)
 {
     const rmg_explained *step = what;
@@ -198,21 +259,26 @@ void rmg_romfind_step(rmg_rom_finding *w, const void *what)
     const rmg_rom_case *rc = w->rc;
     const rmg_comparison *c = rc->comparison;
 
+    w->reference = rmg_romfind_reference(c, step, 0);
     if (rmg_difference_of_data(e->kind) || is_line(e->kind))
         data_or_address(w, e);
     else
         image_kinds(w, e);
     w->s.explained = share_of(c, e->seen);
-    w->s.confidence = e->seen == e->predicted ? 0.95 : 0.85;
-    if (e->kind == RMG_DIFF_DATA_FLOATS)
+    w->s.confidence =
+        rmg_romfind_share(step) * (e->seen == e->predicted || e->sometimes ? 1 : 0.95);
+    if (e->sometimes)
+        romfind_numbers(w, RMG_SAY_COULD_SHOW, e->predicted, e->seen, 0);
+    else if (e->kind == RMG_DIFF_DATA_FLOATS)
         romfind_numbers(w, RMG_SAY_FOLLOWED_THE_LINE, c->words, 0, 0);
     else
         romfind_numbers(w, RMG_SAY_PREDICTS, e->predicted, e->seen, 0);
     if (rc->bare == RMG_BARE_GOOD && !rc->rom->bare)
         romfind_reason(w, RMG_SAY_RIGHT_BARE);
-    for (size_t i = 0; i < step->alike_count; i++) {
-        const rmg_saying alike = say_of(w, RMG_SAY_READS_THE_SAME, &step->alike[i], RMG_NO_POINT);
+    rivals_of_step(w, step);
+}
 
-        g_array_append_val(w->reasons, alike);
-    }
+void rmg_romfind_rivals(rmg_rom_finding *w, const rmg_explained *step)
+{
+    rivals_of_step(w, step);
 }

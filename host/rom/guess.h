@@ -7,19 +7,77 @@
 typedef struct compare {
     rmg_word *predicted; /* [count]: what should be read, by the steps so far */
     rmg_word *read;      /* [count] */
+    rmg_word *unsteady;  /* [count]: bits that were not steady and that no step explains */
+    rmg_word *known;     /* [count]: bits that there is something to compare with; NULL: all */
     uint64_t count;
-    uint64_t *sample; /* [sampled]: some of the wrong words */
-    size_t sampled;
+    uint64_t *sample; /* [sampled]: some of the words, the first sampled_touched of them touched */
+    size_t sampled, sampled_touched;
+    uint64_t touched_words, touched_bits; /* wrong or unsteady */
+    uint64_t zeros, ones;                 /* of what is predicted: bits that can go wrong so */
+    double content;                       /* bits that a word of the reading takes to write down */
     uint8_t bits, lines;
     rmg_word mask; /* bits that are compared */
     const rmg_compare_hints *hints;
 } compare;
 
-/* compare_guess.c: what an explanation makes of word i. */
-rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i);
+/* What an explanation comes to, over all words or some. */
+typedef struct tally {
+    uint64_t predicted, seen;                 /* bits it changes; of these, as they were read */
+    uint64_t open, open_touched;              /* bits it leaves open; of these, touched ones */
+    uint64_t left, left_to_one, left_to_zero; /* touched bits that it does not explain */
+    uint64_t clusters, span; /* stretches that the words with such bits form, and their words */
+    uint64_t last;           /* the last such word; UINT64_MAX: none */
+} tally;
 
-/* Calls `try` with every explanation there is. */
-void rmg_each_explanation(const compare *c, void (*try)(void *context, rmg_explanation *e),
-                          void *context);
+static inline unsigned ones_of(rmg_word word)
+{
+    return (unsigned)__builtin_popcountll(word);
+}
+
+static inline rmg_word mask_at(const compare *c, uint64_t i)
+{
+    return c->known ? c->mask & c->known[i] : c->mask;
+}
+
+/* Bits of word i that are wrong, or were not steady. */
+static inline rmg_word touched_at(const compare *c, uint64_t i)
+{
+    return ((c->predicted[i] ^ c->read[i]) | c->unsteady[i]) & mask_at(c, i);
+}
+
+/* predict.c: what an explanation makes of word i; *open: bits about which it says nothing. */
+rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i, rmg_word *open);
+
+typedef void (*try_function)(void *context, rmg_explanation *e);
+
+/* guess.c: calls `try` with every explanation there is. */
+void rmg_each_explanation(const compare *c, try_function try, void *context);
+
+/* guess_order.c: with permutations of data and of address lines; of part `part`. */
+void rmg_each_order(const compare *c, uint8_t part, try_function try, void *context);
+
+/* guess_place.c: with images that are moved, shifted, repeated or blank in places. */
+void rmg_each_place(const compare *c, try_function try, void *context);
+
+/* weigh.c: adds word i to a tally; how many bits it takes to write down the reading by it. */
+void rmg_tally_word(const compare *c, const rmg_explanation *e, uint64_t i, tally *t);
+double rmg_cost(const compare *c, const rmg_explanation *e, const tally *t);
+
+/* The same where no explanation is applied: each kind of rest, by its number of bits. `rest` is
+ * the kind of it; the cheapest is the one that rmg_cost counts with. */
+double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest);
+void rmg_tally_rest(const compare *c, tally *t);
+
+/* evidence.c: which lines the image can show wrong, and which it proves. */
+void rmg_find_shown(const compare *c, rmg_comparison *r);
+void rmg_find_proved(const compare *c, rmg_comparison *r);
+
+/* The words and bits that a part has; 0 is all. */
+static inline rmg_compare_part part_of(const compare *c, uint8_t part)
+{
+    const rmg_compare_part all = {c->mask, 0, c->count};
+
+    return part ? c->hints->parts[part - 1u] : all;
+}
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "rimeglass/rom.h"
 
+#define FOLLOW_LEAST 2 /* bits driven both ways that speak for the others too */
+
 static rmg_word all_bits(const rmg_rom *rom)
 {
     return (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - rom->bits);
@@ -46,16 +48,26 @@ void rmg_reading_unsteady(const rmg_reading *reading, void *bytes)
 }
 
 /* Bits that read at every word what was on the line before. */
-static rmg_word following(const rmg_reading *reading)
+static rmg_word agreeing(const rmg_reading *reading)
 {
     const rmg_rom *rom = &reading->rom;
-    rmg_word follows = reading->low & reading->high & all_bits(rom);
+    rmg_word agrees = all_bits(rom);
 
-    for (uint64_t i = 0; i < rom->words && follows; i++)
+    for (uint64_t i = 0; i < rom->words && agrees; i++)
         for (uint8_t bit = 0; bit < rom->bits; bit++)
             if (reading->same[i * rom->bits + bit] < reading->done)
-                follows &= ~((rmg_word)1 << bit);
-    return follows;
+                agrees &= ~((rmg_word)1 << bit);
+    return agrees;
+}
+
+/* Of these, bits that were driven both ways follow. Where all agree and some were, all do: what was
+ * found to drive them with had the others at one level only. */
+static rmg_word following(const rmg_reading *reading)
+{
+    const rmg_word all = all_bits(&reading->rom), agrees = agreeing(reading);
+    const rmg_word both = reading->low & reading->high & all;
+
+    return agrees == all && __builtin_popcountll(both) >= FOLLOW_LEAST ? all : agrees & both;
 }
 
 static void note(const rmg_reading *reading, uint64_t i, rmg_word word, rmg_quality *q)

@@ -5,14 +5,32 @@
 #include <glib.h>
 #include <string.h>
 
+#define PARTS_MOST 16u
+
+/* The region's chips, as parts that can be wrong alone. Parts that lie scattered count as the
+ * whole.
+ */
+static size_t parts_of(const rmg_rom *rom, rmg_compare_part parts[PARTS_MOST])
+{
+    const size_t count = MIN(rmg_rom_parts(rom), PARTS_MOST);
+
+    for (size_t i = 0; i < count; i++)
+        if (!rmg_rom_part(rom, i + 1u, &parts[i].bits, &parts[i].first, &parts[i].count))
+            return 0;
+    return count;
+}
+
 rmg_status rmg_verify_judge(rmg_verify *v, const void *good, const rmg_words *others,
                             size_t other_count)
 {
     const rmg_rom *rom = &v->reading.rom;
     const rmg_words image = rmg_rom_words(rom, v->image), wanted = rmg_rom_words(rom, good);
     const rmg_words unsteady = rmg_rom_words(rom, v->unsteady);
+    rmg_compare_part parts[PARTS_MOST];
     rmg_compare_hints hints = {.unsteady = &unsteady, .others = others, .other_count = other_count};
 
+    hints.parts = parts;
+    hints.part_count = parts_of(rom, parts);
     rmg_reading_judge(&v->reading, &v->quality);
     rmg_reading_image(&v->reading, v->image);
     rmg_reading_unsteady(&v->reading, v->unsteady);

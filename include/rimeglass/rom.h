@@ -69,6 +69,13 @@ void rmg_rom_line_pin(const rmg_rom *rom, uint8_t line, uint16_t *socket, uint8_
 /* "U5 (27128)", or "region program ROM (U2, U3)". */
 char *rmg_rom_name(const rmg_rom *rom, char *text, size_t room);
 
+/* The chips that a region has: how many, and of chip `part` (1 and up) the bits and words that are
+ * its own, and its socket's name. A chip, and a region of one, has none. */
+size_t rmg_rom_parts(const rmg_rom *rom);
+bool rmg_rom_part(const rmg_rom *rom, size_t part, rmg_word *bits, uint64_t *first,
+                  uint64_t *count);
+char *rmg_rom_part_name(const rmg_rom *rom, size_t part, char *text, size_t room);
+
 /* An image file as the bytes it should read as: *bytes, to be freed with rmg_text_free,
  * rmg_rom_bytes long. A whole chip's image gives the part of it that the board shows; a shorter
  * image stands at its start, repeated where its size divides the chip's; *remark, to be freed

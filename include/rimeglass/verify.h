@@ -10,8 +10,11 @@ extern "C" {
 #endif
 
 /* What was read against what it should be: not only how much differs, but what the difference
- * proves. Explanations are tried against every word; one is kept if nearly all it predicts is
- * there, and the next is sought in what it leaves unexplained. */
+ * proves. Explanations are tried against all that was read and compared by how many bits it takes
+ * to write down the reading with their help (minimum description length; Rissanen, "Modeling by
+ * shortest data description", Automatica 14, 1978): the explanation itself, and each bit it gets
+ * wrong. The shortest is kept with its rivals, and the next is sought in what it leaves
+ * unexplained. */
 
 /* Words of an image in memory. */
 typedef struct rmg_words {
@@ -26,38 +29,60 @@ typedef struct rmg_words {
 rmg_words rmg_rom_words(const rmg_rom *rom, const void *bytes);
 rmg_word rmg_words_get(const rmg_words *words, uint64_t i);
 
+/* What makes a reading differ. The first are about data bits, then address lines, then the whole
+ * image; the last are no patterns but what is left when no pattern fits. */
 typedef enum rmg_difference {
     RMG_DIFF_DATA_FLOATS,   /* data bit a reads whatever was on its line before */
     RMG_DIFF_DATA_STUCK,    /* data bit a always reads `level` */
     RMG_DIFF_DATA_SWAPPED,  /* data bits a and b changed places */
     RMG_DIFF_DATA_SHORTED,  /* both read AND (level 0) or OR (level 1) of the two */
-    RMG_DIFF_DATA_PERMUTED, /* bit i of what is read is bit order[i] of the image */
+    RMG_DIFF_DATA_PERMUTED, /* bit i of what is read is bit order[i] of the image, inverted where
+                               bit i of `invert` is set */
     RMG_DIFF_DATA_INVERTED, /* every bit is inverted */
     RMG_DIFF_LINE_STUCK,    /* address line a is seen as `level`: one half shows twice */
     RMG_DIFF_LINE_SWAPPED,  /* address lines a and b changed places */
     RMG_DIFF_LINE_SHORTED,  /* both are seen as AND (level 0) or OR (level 1) of the two */
     RMG_DIFF_LINE_INVERTED, /* address line a is inverted: halves, or neighbours, exchanged */
+    RMG_DIFF_LINE_PERMUTED, /* line i goes to the chip's line order[i], inverted where bit i of
+                               `invert` is set */
     RMG_DIFF_BYTES_SWAPPED, /* the bytes of each 16 bits changed places */
     RMG_DIFF_OFFSET,        /* word i is the image's word i + offset, around its end */
+    RMG_DIFF_MOVED,         /* the image begins `offset` words too high (level 1), or too low (0);
+                               the words it leaves are blank */
+    RMG_DIFF_SHIFTED,       /* from word `first` on: `offset` words stand between (level 1), or are
+                               missing (level 0) */
+    RMG_DIFF_REPEATED,      /* part `offset` of 2^a words is all there is, again and again */
     RMG_DIFF_HALF_BLANK,    /* half a (0: lower, 1: upper) holds nothing but ones */
-    RMG_DIFF_OTHER_IMAGE    /* it is image `other` of those offered */
+    RMG_DIFF_BLANK,         /* `count` words from `first` on hold nothing but `level` */
+    RMG_DIFF_OTHER_IMAGE,   /* it is image `other` of those offered */
+    RMG_DIFF_WITH_IMAGE,    /* image `other` answers too: AND (level 0) or OR (level 1) of both */
+    RMG_DIFF_CELLS,         /* single bits; level 0: they read 0, 1: they read 1, 2: both ways */
+    RMG_DIFF_PATCHED,       /* `count` places, few words each, hold something else */
+    RMG_DIFF_ANOTHER,       /* something unknown answers too: AND (level 0) or OR (level 1) */
+    RMG_DIFF_UNKNOWN,       /* it has nothing to do with the image */
+    RMG_DIFFERENCES
 } rmg_difference;
 
 typedef struct rmg_explanation {
     rmg_difference kind;
     uint8_t a, b, level;
-    uint64_t offset;
+    bool sometimes; /* not at every access: where it would show, it did now and then */
+    uint8_t part;   /* of a region: the chip it is about, 1 and up; 0: all of it */
+    uint64_t offset, first, count;
     size_t other;
+    uint64_t invert;
     uint8_t order[64];
     uint64_t predicted; /* wrong bits it predicts */
     uint64_t seen;      /* of these, wrong as predicted */
+    double share;       /* how likely among those that explain the same, 0..1 */
 } rmg_explanation;
 
 #define RMG_EXPLANATIONS 6u
-#define RMG_ALIKE        3u
+#define RMG_ALIKE        24u
 #define RMG_DIFF_FIRST   16u
 
-/* One step of the explanation, and others that predict just the same. */
+/* One step of the explanation, and others that explain the readings as well or nearly so, the
+ * likelier first. */
 typedef struct rmg_explained {
     rmg_explanation is;
     rmg_explanation alike[RMG_ALIKE];
@@ -69,24 +94,39 @@ typedef struct rmg_wrong_word {
     rmg_word good, read;
 } rmg_wrong_word;
 
+/* Words that must have been able to show a line wrong before it counts as proved, and how far such
+ * words are counted. */
+#define RMG_PROVED_WORDS 20u
+#define RMG_SHOWS_MOST   1000u
+
 typedef struct rmg_comparison {
     uint64_t words, wrong_words, wrong_bits;
     uint8_t bits, lines;
     uint64_t to_one, to_zero; /* wrong bits by what was read */
     uint64_t by_bit[64][2];   /* the same by data bit: [1] read 1 for 0 */
     uint64_t by_line[64][2];  /* wrong words where the address line is 0, and 1 */
-    rmg_word varies;          /* data bits that the image has as 0 and as 1 */
-    uint64_t lines_vary;      /* address lines that make a difference in the image */
+    /* How many words of the image would be wrong if the line were stuck, open, or exchanged with or
+     * touching another one, whichever shows least; 0..RMG_SHOWS_MOST. */
+    uint32_t shows_bit[64], shows_line[64];
     rmg_explained steps[RMG_EXPLANATIONS];
     size_t step_count;
     uint64_t left, left_to_one, left_to_zero; /* wrong bits that no step explains */
-    uint64_t left_by_bit[64];
-    uint64_t left_unsteady; /* of these, bits that were not steady */
-    rmg_word proved_bits;  /* data lines proved: both levels came through, unless wrong by a cell */
+    uint64_t left_by_bit[64];                 /* the same, and bits that were not steady */
+    uint64_t left_unsteady;                   /* of `left`, bits that were not steady */
+    uint64_t left_touched;                    /* bits wrong or not steady that no step explains */
+    rmg_explained rest;                       /* what these are, where there are any */
+    rmg_word proved_bits;  /* data lines proved: RMG_PROVED_WORDS words or more could have shown
+                              them wrong, and none did */
     uint64_t proved_lines; /* address lines proved in the same way */
     rmg_wrong_word first[RMG_DIFF_FIRST];
     size_t first_count;
 } rmg_comparison;
+
+/* A chip's part of what is compared: some bits of some words. */
+typedef struct rmg_compare_part {
+    rmg_word bits;
+    uint64_t first, count; /* words; count is a power of two, and first a multiple of it */
+} rmg_compare_part;
 
 /* What else is known of the reading. All zero: nothing. */
 typedef struct rmg_compare_hints {
@@ -95,6 +135,9 @@ typedef struct rmg_compare_hints {
     const rmg_words *unsteady; /* ones at bits that were not steady; or NULL */
     const rmg_words *others;   /* [other_count]: images it might be instead */
     size_t other_count;
+    const rmg_compare_part *parts; /* [part_count]: the chips, where there are several */
+    size_t part_count;
+    const rmg_words *known; /* ones at bits that the image says something about; NULL: all */
 } rmg_compare_hints;
 
 /* Compares; both have as many words, of the same form. RMG_ERR_ARGUMENT otherwise; RMG_ERR_MEMORY.
@@ -214,8 +257,11 @@ void rmg_rom_suspects(const rmg_rom_case *rom_case, rmg_suspects *suspects);
 /* A word for the kind of an explanation, as the JSON result has it: "line_stuck". */
 const char *rmg_difference_name(rmg_difference kind);
 
-/* Is it about data bits, a and b? Else about address lines, or the whole image. */
+/* Is it about data bits, a and b? About address lines? Else it is about the whole image. And is it
+ * about two of them? */
 bool rmg_difference_of_data(rmg_difference kind);
+bool rmg_difference_of_lines(rmg_difference kind);
+bool rmg_difference_of_two(rmg_difference kind);
 
 /* The explanation that a saying of one of rmg_rom_suspects' is about. */
 void rmg_explanation_of(const rmg_rom_case *rom_case, const rmg_saying *saying,

@@ -1,0 +1,74 @@
+/* The chips that make up a region: the bits and words that each holds. */
+#include <glib.h>
+#include <string.h>
+
+#include "rimeglass/rom.h"
+
+#define PARTS_MOST 16u
+
+/* The sockets in a region, in order of bits and addresses. */
+static size_t sockets_of(const rmg_rom *rom, uint16_t sockets[PARTS_MOST])
+{
+    const rmg_placement *placement = &rom->board->placement;
+    size_t count = 0;
+
+    for (uint16_t r = 0; rom->region && r < placement->rule_count && count < PARTS_MOST; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+        bool before = rule->where.last < rom->region->range.first ||
+                      rule->where.first > rom->region->range.last;
+
+        for (size_t i = 0; i < count; i++)
+            before |= sockets[i] == rule->socket;
+        if (!before)
+            sockets[count++] = rule->socket;
+    }
+    return count;
+}
+
+size_t rmg_rom_parts(const rmg_rom *rom)
+{
+    uint16_t sockets[PARTS_MOST];
+    const size_t count = rom->board ? sockets_of(rom, sockets) : 0;
+
+    return count > 1 ? count : 0;
+}
+
+bool rmg_rom_part(const rmg_rom *rom, size_t part, rmg_word *bits, uint64_t *first, uint64_t *count)
+{
+    uint16_t sockets[PARTS_MOST];
+    uint64_t last = 0;
+
+    sockets_of(rom, sockets);
+    *bits = 0;
+    *first = *count = 0;
+    for (uint64_t i = 0; i < rom->words; i++) {
+        rmg_place place;
+        bool here = false;
+
+        for (uint8_t bit = 0; bit < rom->bits; bit++) {
+            if (!rmg_place_find(&rom->board->placement, rom->base + (rmg_addr)i, rom->bus_bit[bit],
+                                &place) ||
+                place.socket != sockets[part - 1u])
+                continue;
+            *bits |= (rmg_word)1 << bit;
+            here = true;
+        }
+        if (!here)
+            continue;
+        if (!*count)
+            *first = i;
+        ++*count;
+        last = i;
+    }
+    return *count && last - *first + 1u == *count && (*count & (*count - 1u)) == 0 &&
+           *first % *count == 0;
+}
+
+char *rmg_rom_part_name(const rmg_rom *rom, size_t part, char *text, size_t room)
+{
+    uint16_t sockets[PARTS_MOST];
+
+    sockets_of(rom, sockets);
+    g_strlcpy(text, rom->board->sockets[sockets[part - 1u]].name, room);
+    return text;
+}

@@ -1,0 +1,195 @@
+/* How many bits it takes to write down a reading with the help of an explanation: what makes
+ * explanations comparable. Logarithms are to the base of 2. */
+#include <glib.h>
+#include <math.h>
+
+#include "guess.h"
+
+#define NEAR 8u /* words between two places that belong together */
+
+static double lg(double x)
+{
+    return x > 1 ? log2(x) : 0;
+}
+
+/* Which k of n: the entropy, and k itself. */
+static double which_of(double k, double n)
+{
+    const double p = n > 0 ? k / n : 0;
+
+    return 2 * lg(k + 1) + (p <= 0 || p >= 1 ? 0 : -n * (p * log2(p) + (1 - p) * log2(1 - p)));
+}
+
+/* The same without an end: the more of them, the more it takes, even where nearly all are. What is
+ * left of explanations that get much wrong is so compared. */
+static double which_of_many(double k, double n)
+{
+    return k < n / 4 ? which_of(k, n) : 2 * lg(k + 1) + k * (log2(n / fmin(k, n)) + 1.4427);
+}
+
+static void count_rest(tally *t, uint64_t i, rmg_word left, rmg_word read)
+{
+    t->left += ones_of(left);
+    t->left_to_one += ones_of(left & read);
+    t->left_to_zero += ones_of(left & ~read);
+    if (t->last == UINT64_MAX || i - t->last > NEAR) {
+        t->clusters++;
+        t->span++;
+    } else {
+        t->span += i - t->last;
+    }
+    t->last = i;
+}
+
+void rmg_tally_word(const compare *c, const rmg_explanation *e, uint64_t i, tally *t)
+{
+    rmg_word open;
+    const rmg_word mask = mask_at(c, i), told = rmg_predict(c, e, i, &open);
+    const rmg_word changed = (told ^ c->predicted[i]) & mask & ~open;
+    const rmg_word left = ((told ^ c->read[i]) | c->unsteady[i]) & mask & ~open;
+
+    t->predicted += ones_of(changed);
+    t->seen += ones_of(changed & ~(told ^ c->read[i]));
+    if (open) {
+        t->open += ones_of(open);
+        t->open_touched += ones_of(open & touched_at(c, i));
+    }
+    if (left)
+        count_rest(t, i, left, c->read[i]);
+}
+
+void rmg_tally_rest(const compare *c, tally *t)
+{
+    *t = (tally){.last = UINT64_MAX};
+    for (uint64_t i = 0; i < c->count; i++) {
+        const rmg_word left = touched_at(c, i);
+
+        if (left)
+            count_rest(t, i, left, c->read[i]);
+    }
+}
+
+/* Single bits. Where many of those that could go wrong did, it is hardly cells any more. */
+static double cells(const compare *c, const tally *t)
+{
+    const double all = (double)c->zeros + (double)c->ones, left = (double)t->left;
+    const bool one_way = !t->left_to_one || !t->left_to_zero;
+    const double could = t->left_to_zero ? (double)c->ones : (double)c->zeros;
+
+    return 3 + (one_way ? 1 + which_of_many(left, MAX(could, left)) : which_of_many(left, all)) +
+           (left > all / 8 ? 10 : 0);
+}
+
+/* What another chip holds is no different from noise to us; but half its bits, or nearly so, would
+ * show. */
+static double another(const compare *c, const tally *t)
+{
+    const double could =
+        fmax(t->left_to_zero ? (double)c->ones : (double)c->zeros, (double)t->left);
+
+    if (t->left_to_one && t->left_to_zero)
+        return HUGE_VAL;
+    return 7 + (t->left_to_one ? 3 : 0) +
+           fmin(which_of((double)t->left, could), 5 + (double)c->count * c->content) +
+           ((double)t->left < could / 20  ? 16
+            : (double)t->left < could / 6 ? 8
+                                          : 0);
+}
+
+double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest)
+{
+    if (!t->left)
+        return 0;
+    switch (rest) {
+    case RMG_DIFF_CELLS:
+        return cells(c, t);
+    case RMG_DIFF_PATCHED:
+        return 6 + (double)t->clusters * (lg((double)c->count) + 4) +
+               (double)t->span * c->bits * 1.1;
+    case RMG_DIFF_ANOTHER:
+        return another(c, t);
+    default:
+        return 12 + (double)c->count * c->content;
+    }
+}
+
+/* A blank stretch could begin and end anywhere among words that are blank anyway. */
+static double where_blank(const compare *c, const rmg_explanation *e)
+{
+    const rmg_word blank = e->level ? c->mask : 0;
+    const uint64_t last = e->first + e->count;
+    uint64_t before = 0, after = 0;
+
+    while (before < e->first && (c->predicted[e->first - before - 1u] & c->mask) == blank)
+        before++;
+    while (last + after < c->count && (c->predicted[last + after] & c->mask) == blank)
+        after++;
+    return lg((double)c->count) - lg((double)before + 1) +
+           (last + after < c->count ? 1 + lg((double)c->count) - lg((double)after + 1) : 0);
+}
+
+/* What it takes to write the explanation itself: how seldom its kind is, and how many there are. */
+static double of_kind(const compare *c, const rmg_explanation *e)
+{
+    const double bits = c->bits, lines = c->lines, words = (double)c->count;
+
+    switch (e->kind) {
+    case RMG_DIFF_DATA_FLOATS:
+        return 4 + lg(bits);
+    case RMG_DIFF_DATA_STUCK:
+        return 3 + lg(2 * bits);
+    case RMG_DIFF_DATA_SHORTED:
+        return 4 + lg(bits * bits);
+    case RMG_DIFF_DATA_SWAPPED:
+        return 5 + lg(bits * bits / 2);
+    case RMG_DIFF_DATA_PERMUTED:
+        return 8 + bits * lg(bits) + (e->invert ? bits : 0);
+    case RMG_DIFF_LINE_STUCK:
+        return 3 + lg(2 * lines);
+    case RMG_DIFF_LINE_SHORTED:
+        return 4 + lg(lines * lines);
+    case RMG_DIFF_LINE_SWAPPED:
+        return 5 + lg(lines * lines / 2);
+    case RMG_DIFF_LINE_INVERTED:
+        return 6 + lg(lines);
+    case RMG_DIFF_LINE_PERMUTED:
+        return 8 + lines * lg(lines) + (e->invert ? lines : 0);
+    case RMG_DIFF_OFFSET:
+        return 6 + lg(words);
+    case RMG_DIFF_MOVED:
+        return 5 + lg(words);
+    case RMG_DIFF_SHIFTED:
+        return 6 + 2 * lg(words);
+    case RMG_DIFF_REPEATED:
+        return 5 + lg(32);
+    case RMG_DIFF_HALF_BLANK:
+        return 5;
+    case RMG_DIFF_BLANK:
+        return 5 + where_blank(c, e) + (e->level ? 0 : 3);
+    case RMG_DIFF_OTHER_IMAGE:
+        return 3 + lg((double)c->hints->other_count);
+    case RMG_DIFF_WITH_IMAGE:
+        return 7 + lg((double)c->hints->other_count);
+    default:
+        return 6;
+    }
+}
+
+static double rest_cost(const compare *c, const tally *t)
+{
+    double least = rmg_cost_of_rest(c, t, RMG_DIFF_CELLS);
+
+    for (rmg_difference rest = RMG_DIFF_PATCHED; rest <= RMG_DIFF_ANOTHER; rest++)
+        least = fmin(least, rmg_cost_of_rest(c, t, rest));
+    return least;
+}
+
+double rmg_cost(const compare *c, const rmg_explanation *e, const tally *t)
+{
+    const double own = of_kind(c, e) + (e->part ? 1 + lg((double)c->hints->part_count) : 0);
+    const double open = e->sometimes || e->kind == RMG_DIFF_DATA_FLOATS
+                            ? 4 + which_of((double)t->open_touched, (double)t->open)
+                            : (double)t->open * c->content / c->bits;
+
+    return own + open + rest_cost(c, t);
+}
