@@ -15,7 +15,9 @@ static const char description[] =
     "chip bare, as --bare does alone: good there and bad in the board is a different\n"
     "finding from bad in both. --bare-was reports what another instrument found; --ram-\n"
     "good, that the RAM on the same data lines passed: then only the stretch to this chip\n"
-    "remains.\n\n"
+    "remains. --read judges files that another instrument read, each as one reading: in\n"
+    "the board, or with --bare on the chip's own pins. Of an image that says nothing about\n"
+    "some bytes, those are not compared.\n\n"
     "Examples\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
@@ -27,11 +29,13 @@ static const char description[] =
 #define STEPS_MOST 64u
 
 typedef struct verify_call {
-    gchar *on, *json, *job, *catalogue, *supply, *clock, *bare_was;
+    gchar *on, *json, *job, *catalogue, *supply, *clock, *bare_was, *base;
+    gchar **read;
     gint readings;
     gboolean bare, both, ram_good;
     /* worked out */
     rmg_bare_result told; /* by --bare-was */
+    uint64_t base_at;     /* by --base */
     FILE *to;             /* readable text */
     int32_t low[2], high[2], step[2];
 } verify_call;
@@ -39,7 +43,8 @@ typedef struct verify_call {
 /* One reading of the chip and all that goes with it. */
 typedef struct verified {
     rom_bench bench;
-    char *good; /* image; NULL: none */
+    rmg_rom_good good; /* its bytes NULL: there is no image */
+    const char *from;  /* what was read: the target, or the first file */
     rom_others others;
     rmg_verify verify;
     rmg_status status;
@@ -61,6 +66,8 @@ static void free_call(verify_call *call)
     g_free(call->supply);
     g_free(call->clock);
     g_free(call->bare_was);
+    g_free(call->base);
+    g_strfreev(call->read);
 }
 
 static bool go_on(void *context, double share)
@@ -133,38 +140,82 @@ static char *region_image(const rom_bench *b)
 static bool load_good(const verify_call *call, const GPtrArray *args, verified *v)
 {
     const char *file = image_of(args, &v->bench);
-    char *remark;
     rmg_error error = {0};
 
     if (!*file) {
         if (v->bench.rom.region)
-            v->good = region_image(&v->bench);
+            v->good.bytes = region_image(&v->bench);
         return true;
     }
-    if (rmg_rom_image(&v->bench.rom, file, &v->good, &remark, &error) != RMG_OK) {
+    if (rmg_rom_good_load(&v->bench.rom, file, call->base ? &call->base_at : NULL, &v->good,
+                          &error) != RMG_OK) {
         wrong_call("verify", "%s", error.what);
         rmg_error_free(&error);
         return false;
     }
-    if (remark)
-        fprintf(call->to, "Note: %s.\n", remark);
-    rmg_text_free(remark);
+    if (v->good.remark) {
+        gchar *note = g_strdup_printf("%s.", v->good.remark);
+
+        print_wrapped(call->to, "Note: ", 2, note);
+        g_free(note);
+    }
+    v->bench.rom.known = v->good.known;
     return true;
+}
+
+/* What another instrument read: each file is a reading. Files shorter than the chip are refused:
+ * what they leave out was not read. */
+static bool judge_files(const verify_call *call, verified *v)
+{
+    const guint count = g_strv_length(call->read);
+    rmg_rom_good *read = g_new0(rmg_rom_good, count);
+    const void **images = g_new0(const void *, count);
+    bool ok = true;
+
+    for (guint i = 0; i < count && ok; i++) {
+        rmg_error error = {0};
+
+        ok = rmg_rom_good_load(&v->bench.rom, call->read[i], call->base ? &call->base_at : NULL,
+                               &read[i], &error) == RMG_OK;
+        if (!ok)
+            wrong_call("verify", "--read: %s", error.what);
+        else if (read[i].known || read[i].remark) {
+            wrong_call("verify",
+                       "--read %s: expected all %" G_GUINT64_FORMAT " bytes of the chip, as they "
+                       "were read; %s",
+                       call->read[i], (guint64)rmg_rom_bytes(&v->bench.rom), read[i].remark);
+            ok = false;
+        }
+        rmg_error_free(&error);
+        images[i] = read[i].bytes;
+    }
+    if (ok)
+        v->status = rmg_verify_images(&v->verify, &v->bench.rom, images, count, v->good.bytes,
+                                      v->others.words, v->others.count);
+    for (guint i = 0; i < count; i++)
+        rmg_rom_good_free(&read[i]);
+    g_free(read);
+    g_free(images);
+    return ok;
 }
 
 /* Opens and reads. false: the call is wrong, and that was said. */
 static bool verify_one(const verify_call *call, const GPtrArray *args, bool bare, verified *v)
 {
     memset(v, 0, sizeof *v);
-    if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1), call->on, bare,
-                  &v->bench) ||
+    v->from = call->read ? call->read[0] : call->on;
+    if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1),
+                  call->read ? "sim:" : call->on, bare, &v->bench) ||
         !job_takes("verify", call->job, v->bench.board) || !load_good(call, args, v) ||
         !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
         return false;
+    if (call->read)
+        return judge_files(call, v);
     progress_start();
-    v->status = rmg_verify_run(&v->verify, &v->bench.rom, &v->bench.target.target,
-                               (uint32_t)call->readings, v->good, v->others.words, v->others.count,
-                               go_on, (void *)(uintptr_t)(bare ? "reading it bare" : "reading"));
+    v->status =
+        rmg_verify_run(&v->verify, &v->bench.rom, &v->bench.target.target, (uint32_t)call->readings,
+                       v->good.bytes, v->others.words, v->others.count, go_on,
+                       (void *)(uintptr_t)(bare ? "reading it bare" : "reading"));
     progress_end();
     return true;
 }
@@ -173,7 +224,7 @@ static void end_one(verified *v)
 {
     rmg_verify_end(&v->verify);
     rom_others_free(&v->others);
-    rmg_text_free(v->good);
+    rmg_rom_good_free(&v->good);
     rom_close(&v->bench);
 }
 
@@ -185,10 +236,10 @@ static rmg_status run_series(const verify_call *call, verified *v, size_t c, rmg
     rmg_status status;
 
     progress_start();
-    status =
-        rmg_verify_series(&v->bench.rom, &v->bench.target.target, (uint32_t)call->readings, v->good,
-                          conditions[c].which, call->low[c], call->high[c], call->step[c], steps,
-                          STEPS_MOST, &count, go_on, (void *)(uintptr_t)conditions[c].what);
+    status = rmg_verify_series(&v->bench.rom, &v->bench.target.target, (uint32_t)call->readings,
+                               v->good.bytes, conditions[c].which, call->low[c], call->high[c],
+                               call->step[c], steps, STEPS_MOST, &count, go_on,
+                               (void *)(uintptr_t)conditions[c].what);
     progress_end();
     *series = (rmg_series){conditions[c].which, steps, count};
     return status;
@@ -234,7 +285,7 @@ static int write_json(const verify_call *call, const GPtrArray *args, const veri
 {
     const char *image = image_of(args, &v->bench);
     const rmg_rom_result result = {.board = v->bench.board,
-                                   .target = call->on,
+                                   .target = v->from,
                                    .action = "verify",
                                    .image = *image ? image : NULL,
                                    .complete = v->status == RMG_OK,
@@ -282,7 +333,7 @@ static void print_verdict(FILE *to, const verified *v, const rmg_suspects *suspe
     }
     print_rom_head(to, &v->bench, &v->verify.reading);
     print_quality(to, &v->verify);
-    if (!v->good)
+    if (!v->good.bytes)
         print_wrapped(to, "", 2,
                       suspects->count
                           ? "There is no image to compare with; this is only what a plausible "
@@ -332,7 +383,7 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
             status = RMG_OK;
             continue;
         }
-        print_series(call->to, &series[series_count], c, v->good != NULL);
+        print_series(call->to, &series[series_count], c, v->good.bytes != NULL);
         failed |= series_failed(&series[series_count++]);
     }
     print_rom_suspects(call->to, &suspects);
@@ -379,6 +430,15 @@ static bool check_call(verify_call *call, const GPtrArray *args)
         wrong_call("verify", "--both cannot be combined with --bare or --bare-was");
         return false;
     }
+    if (call->read && (call->on || call->both || call->supply || call->clock)) {
+        wrong_call("verify", "--read judges files that another instrument made: it cannot be "
+                             "combined with --on, --both, --supply-mv or --clock-hz");
+        return false;
+    }
+    if (call->base && !rmg_number_parse(call->base, &call->base_at)) {
+        wrong_call("verify", "--base %s: expected an address, as 0x10000", call->base);
+        return false;
+    }
     if (call->bare_was && strcmp(call->bare_was, "good") == 0) {
         call->told = RMG_BARE_GOOD;
     } else if (call->bare_was && strcmp(call->bare_was, "bad") == 0) {
@@ -397,7 +457,11 @@ int command_verify(GPtrArray *args)
 {
     verify_call call = {.readings = 3};
     const GOptionEntry entries[] = {
-        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to read (needed)", "TARGET"},
+        {"on", 0, 0, G_OPTION_ARG_FILENAME, &call.on, "what to read (needed, or --read)", "TARGET"},
+        {"read", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &call.read,
+         "in place of --on: what another instrument read; repeatable", "FILE"},
+        {"base", 0, 0, G_OPTION_ARG_STRING, &call.base,
+         "the address in the image file that is the first byte here", "ADDRESS"},
         {"readings", 0, 0, G_OPTION_ARG_INT, &call.readings, "how many (3)", "N"},
         {"bare", 0, 0, G_OPTION_ARG_NONE, &call.bare, "the chip on its own pins only", NULL},
         {"both", 0, 0, G_OPTION_ARG_NONE, &call.both, "in its board, and bare", NULL},

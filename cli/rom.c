@@ -84,23 +84,24 @@ void rom_close(rom_bench *b)
 
 static void add_other(const rmg_rom *rom, const rmg_known *entry, rom_others *others)
 {
-    char *bytes, *remark = NULL;
+    rmg_rom_good good;
     rmg_error error = {0};
 
     if (!*entry->image || entry->size != rmg_rom_bytes(rom) ||
         (g_file_test(entry->image, G_FILE_TEST_EXISTS) &&
          !g_file_test(entry->image, G_FILE_TEST_IS_REGULAR)))
         return; /* a pipe or device that a file names may have no end */
-    if (rmg_rom_image(rom, entry->image, &bytes, &remark, &error) != RMG_OK) {
+    if (rmg_rom_good_load(rom, entry->image, NULL, &good, &error) != RMG_OK) {
         fprintf(stderr, "rimeglass: \"%s\" of the catalogue is left out: %s\n", entry->name,
                 error.what);
         rmg_error_free(&error);
         return;
     }
-    rmg_text_free(remark);
     others->words = g_renew(rmg_words, others->words, others->count + 1);
     others->names = g_renew(char *, others->names, others->count + 1);
-    others->words[others->count] = rmg_rom_words(rom, bytes);
+    others->words[others->count] = rmg_rom_words(rom, good.bytes);
+    good.bytes = NULL; /* the list's now */
+    rmg_rom_good_free(&good);
     others->names[others->count++] =
         g_strdup_printf("%s%s%s%s%s", entry->name, *entry->version ? " " : "", entry->version,
                         *entry->socket ? ", " : "", entry->socket);

@@ -109,7 +109,10 @@ void print_quality(FILE *to, const rmg_verify *v)
     else if (q->state != RMG_READ_NOTHING)
         fprintf(to, "All %u readings agree%s.\n", q->readings,
                 q->driven && !q->follows ? ", and no line floats" : "");
-    if (!q->driven && v->reading.drive == RMG_DRIVE_NONE)
+    if (v->reading.given)
+        print_wrapped(to, "  ", 2,
+                      "Whether a line floats cannot be seen in what another instrument read.");
+    else if (!q->driven && v->reading.drive == RMG_DRIVE_NONE)
         print_wrapped(to, "  ", 2,
                       "Whether a line floats is not known: the board file names no empty region "
                       "and no other memory to put a value on the lines from.");
@@ -216,41 +219,51 @@ static void append_proved(GString *text, const rmg_rom *rom, uint64_t mask, bool
     }
 }
 
-/* Lines that are not proved, each with how many words could have shown it: none, or too few, or
- * enough, and still something is wrong on it. */
-static void append_unproved(GString *text, const rmg_rom *rom, const rmg_comparison *c, bool data)
+/* Lines that some words could show wrong, though too few to prove them, with how many. */
+static void append_few(GString *text, const rmg_rom *rom, const rmg_comparison *c, bool data)
 {
     const uint8_t count = data ? rom->bits : rom->lines;
-    const uint64_t proved = data ? c->proved_bits : c->proved_lines;
     const uint32_t *shows = data ? c->shows_bit : c->shows_line;
 
-    for (uint8_t k = 0; k < count; k++) {
-        const unsigned number =
-            data ? rom->bus_bit[k] : rom->bus_line[k] + (rom->board ? rom->board->byte_shift : 0u);
-
-        if (!(proved >> k & 1u) && shows[k] < RMG_PROVED_WORDS)
+    for (uint8_t k = 0; k < count; k++)
+        if (shows[k] && shows[k] < RMG_PROVED_WORDS)
             g_string_append_printf(text, "%s%c%u: %u", text->len ? ", " : "", data ? 'D' : 'A',
-                                   number, shows[k]);
-    }
+                                   data ? rom->bus_bit[k]
+                                        : rom->bus_line[k] +
+                                              (rom->board ? rom->board->byte_shift : 0u),
+                                   shows[k]);
+}
+
+static uint64_t none_shown(const uint32_t *shows)
+{
+    uint64_t mask = 0;
+
+    for (unsigned k = 0; k < 64; k++)
+        mask |= (uint64_t)!shows[k] << k;
+    return mask;
 }
 
 static void print_proved(FILE *to, const rmg_rom *rom, const rmg_comparison *c)
 {
-    GString *proved = g_string_new(NULL), *open = g_string_new(NULL);
+    GString *proved = g_string_new(NULL), *open = g_string_new(NULL), *few = g_string_new(NULL);
 
     append_proved(proved, rom, c->proved_bits, true);
     append_proved(proved, rom, c->proved_lines, false);
-    append_unproved(open, rom, c, true);
-    append_unproved(open, rom, c, false);
+    append_proved(open, rom, none_shown(c->shows_bit), true);
+    append_proved(open, rom, none_shown(c->shows_line), false);
+    append_few(few, rom, c, true);
+    append_few(few, rom, c, false);
     if (proved->len)
         print_wrapped(to, "Lines proved by this image:", 2, proved->str);
-    if (open->len) {
-        g_string_append_printf(open, " (%u are needed)", RMG_PROVED_WORDS);
-        print_wrapped(to, "Not proved, with the number of words that could show them wrong: ", 2,
-                      open->str);
+    if (open->len)
+        print_wrapped(to, "Lines this image says nothing about:", 2, open->str);
+    if (few->len) {
+        g_string_append_printf(few, " (%u are needed)", RMG_PROVED_WORDS);
+        print_wrapped(to, "Not proved; words that could show them wrong: ", 2, few->str);
     }
     g_string_free(proved, TRUE);
     g_string_free(open, TRUE);
+    g_string_free(few, TRUE);
 }
 
 void print_comparison(FILE *to, const rmg_verify *v, const char *image,

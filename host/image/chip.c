@@ -1,10 +1,10 @@
 /* Image files as the bytes that a chip of some part holds. */
-#include "internal.h"
-
 #include <glib.h>
 #include <string.h>
 
 #include "base/internal.h"
+#include "rimeglass/image.h"
+
 /* The image's bytes from address 0 on, or, where they do not fit so, from its first address. */
 static rmg_status flatten(const rmg_image *image, const char *file, uint64_t most, const char *what,
                           char **bytes, size_t *size, rmg_error *error)
@@ -28,8 +28,8 @@ static rmg_status flatten(const rmg_image *image, const char *file, uint64_t mos
     return RMG_OK;
 }
 
-rmg_status rmg_image_load_within(const char *file, uint64_t most, const char *what, char **bytes,
-                                 size_t *size, rmg_error *error)
+static rmg_status load_within(const char *file, uint64_t most, const char *what, char **bytes,
+                              size_t *size, rmg_error *error)
 {
     rmg_image image;
     rmg_status status;
@@ -61,7 +61,7 @@ rmg_status rmg_part_image(const rmg_part *part, const char *file, char **bytes, 
         status = rmg_fail(error, RMG_ERR_CONTENT, file,
                           "%s is no file (a pipe or device may have no end)", file);
     else
-        status = rmg_image_load_within(file, part_bytes(part), what, bytes, size, error);
+        status = load_within(file, part_bytes(part), what, bytes, size, error);
     if (status == RMG_OK) {
         const size_t all = (size_t)part_bytes(part);
 

@@ -136,6 +136,22 @@ static char *rest_text(const rmg_explanation *e)
     }
 }
 
+/* "A4 as 1, A9 as 0" */
+static char *lines_text(const rmg_rom *rom, const rmg_explanation *e)
+{
+    const uint16_t socket = rmg_rom_part_socket(rom, e->part);
+    GString *text = g_string_new(NULL);
+    char name[64];
+
+    for (uint8_t k = 0; k < rom->lines; k++)
+        if (e->offset >> k & 1u)
+            g_string_append_printf(text, "%s%s as %u", text->len ? ", " : "",
+                                   rmg_rom_line_text_at(rom, socket, k, name, sizeof name),
+                                   (unsigned)(e->first >> k & 1u));
+    g_string_append(text, " are how the chip sees these address lines: what is read repeats");
+    return g_string_free(text, FALSE);
+}
+
 static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
                         const char *const *other_names)
 {
@@ -144,12 +160,17 @@ static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
         other_names && (e->kind == RMG_DIFF_OTHER_IMAGE || e->kind == RMG_DIFF_WITH_IMAGE)
             ? other_names[e->other]
             : "another image";
+    const uint16_t socket = rmg_rom_part_socket(rom, e->part);
     char a[64] = "", b[64] = "";
 
-    if (data || (lines && e->a < rom->lines))
-        (data ? bit_text : rmg_rom_line_text)(rom, e->a, a, sizeof a);
-    if ((data && e->b < rom->bits) || (lines && e->b < rom->lines))
-        (data ? bit_text : rmg_rom_line_text)(rom, e->b, b, sizeof b);
+    if (data) {
+        bit_text(rom, e->a, a, sizeof a);
+        bit_text(rom, e->b < rom->bits ? e->b : 0, b, sizeof b);
+    }
+    if (lines) {
+        rmg_rom_line_text_at(rom, socket, e->a < rom->lines ? e->a : 0, a, sizeof a);
+        rmg_rom_line_text_at(rom, socket, e->b < rom->lines ? e->b : 0, b, sizeof b);
+    }
     if (e->kind <= RMG_DIFF_DATA_INVERTED)
         return data_text(rom, e, a, b);
     if (lines)
@@ -164,6 +185,10 @@ static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
         return g_strdup_printf("it is another image from the catalogue: %s", other);
     case RMG_DIFF_WITH_IMAGE:
         return g_strdup_printf("a chip with this image answers at the same time: %s", other);
+    case RMG_DIFF_LINES_STUCK:
+        return lines_text(rom, e);
+    case RMG_DIFF_LATE:
+        return g_strdup("what is read is what was on the lines just before");
     case RMG_DIFF_CELLS:
     case RMG_DIFF_PATCHED:
     case RMG_DIFF_ANOTHER:
@@ -177,13 +202,12 @@ static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
 char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
                            const char *const *other_names)
 {
-    char *text = plain_text(rom, e, other_names), *whole;
-    char name[64] = "";
+    const uint16_t socket = rmg_rom_part_socket(rom, e->part);
+    const bool named = socket != RMG_NO_SOCKET && !rmg_difference_of_lines(e->kind);
+    char *text = plain_text(rom, e, other_names);
+    char *whole = g_strdup_printf("%s%s%s%s", named ? rom->board->sockets[socket].name : "",
+                                  named ? ": " : "", e->sometimes ? "now and then " : "", text);
 
-    if (e->part && rom->board)
-        rmg_rom_part_name(rom, e->part, name, sizeof name);
-    whole = g_strdup_printf("%s%s%s%s", name, *name ? ": " : "",
-                            e->sometimes ? "now and then " : "", text);
     g_free(text);
     return whole;
 }

@@ -333,11 +333,14 @@ static void fill_name(const rmg_wording *w, const rmg_saying *s, GString *to)
 
 static void fill_pin(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
+    const rmg_rom *rom = w->rom_case->rom;
     char text[NAME_ROOM];
 
-    g_string_append(to, (rmg_difference_of_data((rmg_difference)s->difference)
-                             ? rmg_rom_bit_text
-                             : rmg_rom_line_text)(w->rom_case->rom, s->bit, text, sizeof text));
+    if (rmg_difference_of_data((rmg_difference)s->difference))
+        rmg_rom_bit_text(rom, s->bit, text, sizeof text);
+    else
+        rmg_rom_line_text_at(rom, s->socket, s->bit, text, sizeof text);
+    g_string_append(to, text);
 }
 
 static void fill_pin2(const rmg_wording *w, const rmg_saying *s, GString *to)

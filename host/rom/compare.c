@@ -58,12 +58,20 @@ static void look_at(void *context, rmg_explanation *e)
         return;
     others.left = (uint64_t)((double)others.left * scale);
     others.open = (uint64_t)((double)others.open * scale);
+    others.open_words = (uint64_t)((double)others.open_words * scale);
     scale = (double)c->touched_words / (double)MAX(c->sampled_touched, 1u);
     touched.left = (uint64_t)((double)touched.left * scale) + others.left;
     touched.left_to_one = touched.left_to_zero = 1;
     touched.open = (uint64_t)((double)touched.open * scale) + others.open;
     touched.open_touched = (uint64_t)((double)touched.open_touched * scale);
+    touched.open_words = (uint64_t)((double)touched.open_words * scale) + others.open_words;
+    touched.touched_words = (uint64_t)((double)touched.touched_words * scale);
+    touched.moving = (uint64_t)((double)touched.moving * scale);
+    touched.moving_words = (uint64_t)((double)touched.moving_words * scale);
+    touched.ragged = (uint64_t)((double)touched.ragged * scale);
     touched.clusters = touched.span = c->count;
+    touched.first = 0; /* the sample is in no order */
+    touched.last = c->count - 1u;
     kept.cost = rmg_cost(c, e, &touched);
     g_array_append_val(s->found, kept);
 }
@@ -239,6 +247,23 @@ static void count_predicted(compare *c)
     }
 }
 
+/* All that is wrong or unsteady is what was on the lines just before. */
+static void all_late(compare *c, rmg_explained *step)
+{
+    tally t;
+
+    rmg_tally_rest(c, &t);
+    step->is = (rmg_explanation){.kind = RMG_DIFF_LATE,
+                                 .sometimes = true,
+                                 .share = 1,
+                                 .predicted = c->count * c->bits,
+                                 .seen = t.left};
+    for (uint64_t i = 0; i < c->count; i++) {
+        c->predicted[i] = c->read[i];
+        c->unsteady[i] = 0;
+    }
+}
+
 static void explain(compare *c, rmg_comparison *result)
 {
     for (uint8_t bit = 0; bit < c->bits && result->step_count < RMG_EXPLANATIONS; bit++)
@@ -249,6 +274,10 @@ static void explain(compare *c, rmg_comparison *result)
                                   .share = 1,
                                   .predicted = result->by_bit[bit][0] + result->by_bit[bit][1],
                                   .seen = result->by_bit[bit][0] + result->by_bit[bit][1]};
+    if (c->hints->late && result->step_count < RMG_EXPLANATIONS) {
+        all_late(c, &result->steps[result->step_count++]);
+        return;
+    }
     for (;;) {
         GArray *list;
         bool step;

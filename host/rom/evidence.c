@@ -112,6 +112,8 @@ static void accused(const compare *c, const rmg_explanation *e, rmg_word *bits, 
         *bits = c->mask;
     else if (rmg_difference_of_data(e->kind))
         *bits |= (rmg_word)both;
+    else if (e->kind == RMG_DIFF_LINES_STUCK)
+        *lines |= e->offset;
     else if (e->kind == RMG_DIFF_LINE_PERMUTED)
         *lines = UINT64_MAX;
     else if (rmg_difference_of_lines(e->kind))
@@ -128,8 +130,8 @@ static void accused_step(const compare *c, const rmg_explained *step, rmg_word *
         accused(c, &step->alike[i], bits, lines);
 }
 
-/* What is left over counts against the data lines that it lies on, and against an address line where
- * the word is the one that stands where that line has its other level. */
+/* What is left over counts against the data lines that it lies on, and against an address line
+ * where the word is the one that stands where that line has its other level. */
 static void accused_by_rest(const compare *c, rmg_word *bits, uint64_t *lines)
 {
     for (uint64_t i = 0; i < c->count; i++) {

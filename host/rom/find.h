@@ -76,6 +76,9 @@ static inline void romfind_rival(rmg_rom_finding *w, double share, rmg_said said
  * `step` is one of the comparison's; `which`: 0 itself, 1 and up what explains as well. */
 uint64_t rmg_romfind_reference(const rmg_comparison *c, const rmg_explained *step, size_t which);
 
+/* The finding is about this one chip of a region; RMG_NO_SOCKET: about the region still. */
+void rmg_romfind_at(rmg_rom_finding *w, uint16_t socket);
+
 /* How sure a step is, 0..1, and as reasons what explains the readings as well. */
 double rmg_romfind_share(const rmg_explained *step);
 void rmg_romfind_rivals(rmg_rom_finding *w, const rmg_explained *step);

@@ -69,13 +69,47 @@ static void another(rmg_rom_finding *w)
     rmg_romfind_steps(w, false, RMG_NO_POINT);
 }
 
+/* Of a chip that the board shows a part of, it may be the other part. */
+static bool shows_all(const rmg_rom *rom)
+{
+    const rmg_part *part =
+        rom->region ? NULL : rom->board->sockets[rom->bare ? 0 : rom->socket].part;
+
+    return !part || (uint64_t)1 << part->address_lines <= rom->words;
+}
+
 static void unknown(rmg_rom_finding *w)
 {
+    if (shows_all(w->rc->rom)) {
+        w->s.confidence *= 0.9;
+    } else {
+        w->s.confidence *= 0.5;
+        romfind_rival(w, 0.6, RMG_SAY_WRONG_HALF);
+    }
     romfind_rival(w, 0.6, RMG_SAY_UNKNOWN_IMAGE);
     romfind_rival(w, 0.2, RMG_SAY_SEVERAL_FAULTS);
     romfind_rival(w, 0.2, RMG_SAY_BAD_CHIP);
     romfind_step(w, RMG_SAY_IDENTIFY);
     rmg_romfind_steps(w, false, RMG_NO_POINT);
+}
+
+/* The chip of a region that has all the bits that are left; RMG_NO_SOCKET: there is none. */
+static uint16_t one_chip(const rmg_rom *rom, const rmg_comparison *c)
+{
+    uint16_t chip = RMG_NO_SOCKET;
+
+    for (uint8_t bit = 0; rom->region && bit < rom->bits; bit++) {
+        uint16_t socket;
+        uint8_t pin;
+
+        if (!c->left_by_bit[bit])
+            continue;
+        rmg_rom_bit_pin(rom, bit, &socket, &pin);
+        if (chip != RMG_NO_SOCKET && socket != chip)
+            return RMG_NO_SOCKET;
+        chip = socket;
+    }
+    return chip;
 }
 
 static rmg_said said_of(const rmg_explanation *e, bool good_bare)
@@ -89,6 +123,21 @@ static rmg_said said_of(const rmg_explanation *e, bool good_bare)
                            : RMG_SAY_ROM_SCATTERED;
 }
 
+/* How far what is left is what such a rest usually is: many wrong bits in no order can also be what
+ * this tool has no name for. */
+static double known_for(const rmg_comparison *c)
+{
+    const rmg_explanation *e = &c->rest.is;
+
+    if (e->kind == RMG_DIFF_CELLS && e->level == 2)
+        return c->left > c->words / 50u ? 0.4 : 0.75;
+    if (e->kind == RMG_DIFF_CELLS)
+        return c->left > c->words / 2u ? 0.5 : 0.95;
+    if (e->kind == RMG_DIFF_PATCHED)
+        return e->count > 64 ? 0.6 : 0.95;
+    return 0.9;
+}
+
 /* What no line and no pattern explains. */
 void rmg_romfind_left(rmg_rom_finding *w, const void *what)
 {
@@ -98,12 +147,13 @@ void rmg_romfind_left(rmg_rom_finding *w, const void *what)
     const bool fading = e->level == 1;
 
     w->reference = rmg_romfind_reference(c, &c->rest, 0);
+    rmg_romfind_at(w, one_chip(w->rc->rom, c));
     w->s.is = romfind_say(w, said_of(e, good_bare));
     w->s.is.k = w->reference;
     w->s.is.difference = (uint8_t)e->kind;
     w->s.is.n = c->left;
     w->s.explained = c->wrong_bits ? (double)c->left / (double)c->wrong_bits : 0;
-    w->s.confidence = good_bare ? 0.9 : rmg_romfind_share(&c->rest);
+    w->s.confidence = good_bare ? 0.9 : rmg_romfind_share(&c->rest) * known_for(c);
     romfind_numbers(w, RMG_SAY_FIT_NO_LINE, c->left, c->left_to_one, c->left_to_zero);
     if (c->left_unsteady)
         romfind_numbers(w, RMG_SAY_SOME_UNSTEADY, c->left_unsteady, 0, 0);

@@ -1,10 +1,13 @@
 /* Findings of a ROM's lines: data and address lines, halves, offsets, other images. */
+#include <glib.h>
 #include <string.h>
 
 #include "find.h"
 
-#define SUREST 0.97
-#define NAMED  5u /* explanations that fit as well, in words; the JSON result has them all */
+#define SUREST      0.97
+#define REST_WEIGHT 5.0 /* by which a share that is left unexplained makes a step less sure, */
+#define REST_MOST   0.6 /* at most so */
+#define NAMED       5u  /* explanations that fit as well, in words; the JSON result has them all */
 
 static bool is_line(rmg_difference kind)
 {
@@ -142,7 +145,7 @@ static void data_or_address(rmg_rom_finding *w, const rmg_explanation *e)
         only_stretch(w, e, line);
     }
     if (e->kind == RMG_DIFF_LINE_STUCK) {
-        if (!good_bare)
+        if (!good_bare && e->a + 1u == rom->lines)
             romfind_rival(w, 0.3, RMG_SAY_SMALLER_OR_REPEATED);
         if (e->a + 1u == rom->lines && !rom->bare)
             romfind_rival(w, 0.1, RMG_SAY_WRONG_HALF);
@@ -196,6 +199,14 @@ static void image_kinds(rmg_rom_finding *w, const rmg_explanation *e)
         romfind_rival(w, 0.4, RMG_SAY_FILE_DAMAGED);
         romfind_step(w, RMG_SAY_IDENTIFY);
         break;
+    case RMG_DIFF_LATE:
+        romfind_rival(w, 0.45, RMG_SAY_TOO_SLOW);
+        romfind_rival(w, 0.3, RMG_SAY_ENABLE_LATE);
+        romfind_rival(w, 0.25, RMG_SAY_SUPPLY_CONTACTS);
+        romfind_step(w, RMG_SAY_VERIFY_AT_STEPS);
+        rmg_romfind_steps(w, false, RMG_NO_POINT);
+        break;
+    case RMG_DIFF_LINES_STUCK:
     case RMG_DIFF_REPEATED:
         romfind_rival(w, 0.6, RMG_SAY_SMALLER_OR_REPEATED);
         romfind_rival(w, 0.4, RMG_SAY_LINES_NOT_CONNECTED);
@@ -252,6 +263,22 @@ double rmg_romfind_share(const rmg_explained *step)
     return step->is.share > 0 ? SUREST * step->is.share : SUREST;
 }
 
+/* What the steps together leave unexplained speaks against all of them. */
+static double clear_of_rest(const rmg_comparison *c)
+{
+    const double all = (double)(c->wrong_bits + 1u), left = (double)c->left;
+
+    return 1 - MIN(REST_MOST, REST_WEIGHT * left / all);
+}
+
+void rmg_romfind_at(rmg_rom_finding *w, uint16_t socket)
+{
+    if (socket == RMG_NO_SOCKET)
+        return;
+    w->socket = w->s.finding.socket = socket;
+    w->soldered = w->rc->board->sockets[socket].mount != RMG_MOUNT_SOCKET;
+}
+
 void rmg_romfind_step(rmg_rom_finding *w, const void *what)
 {
     const rmg_explained *step = what;
@@ -260,13 +287,13 @@ void rmg_romfind_step(rmg_rom_finding *w, const void *what)
     const rmg_comparison *c = rc->comparison;
 
     w->reference = rmg_romfind_reference(c, step, 0);
+    rmg_romfind_at(w, rmg_rom_part_socket(rc->rom, e->part));
     if (rmg_difference_of_data(e->kind) || is_line(e->kind))
         data_or_address(w, e);
     else
         image_kinds(w, e);
     w->s.explained = share_of(c, e->seen);
-    w->s.confidence =
-        rmg_romfind_share(step) * (e->seen == e->predicted || e->sometimes ? 1 : 0.95);
+    w->s.confidence = rmg_romfind_share(step) * clear_of_rest(c);
     if (e->sometimes)
         romfind_numbers(w, RMG_SAY_COULD_SHOW, e->predicted, e->seen, 0);
     else if (e->kind == RMG_DIFF_DATA_FLOATS)

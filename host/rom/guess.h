@@ -22,11 +22,14 @@ typedef struct compare {
 
 /* What an explanation comes to, over all words or some. */
 typedef struct tally {
-    uint64_t predicted, seen;                 /* bits it changes; of these, as they were read */
-    uint64_t open, open_touched;              /* bits it leaves open; of these, touched ones */
+    uint64_t predicted, seen;           /* bits it changes; of these, as they were read */
+    uint64_t open, open_touched;        /* bits it leaves open; of these, touched ones */
+    uint64_t open_words, touched_words; /* words with open bits; of these, with touched ones */
+    uint64_t ragged;                    /* open bits of words where only some are touched */
+    uint64_t moving, moving_words;      /* of the touched ones, such as were not steady */
     uint64_t left, left_to_one, left_to_zero; /* touched bits that it does not explain */
     uint64_t clusters, span; /* stretches that the words with such bits form, and their words */
-    uint64_t last;           /* the last such word; UINT64_MAX: none */
+    uint64_t first, last;    /* the first and last such word; `last` UINT64_MAX: none */
 } tally;
 
 static inline unsigned ones_of(rmg_word word)

@@ -1,6 +1,4 @@
 /* The chips that make up a region: the bits and words that each holds. */
-#include <glib.h>
-#include <string.h>
 
 #include "rimeglass/rom.h"
 
@@ -64,11 +62,10 @@ bool rmg_rom_part(const rmg_rom *rom, size_t part, rmg_word *bits, uint64_t *fir
            *first % *count == 0;
 }
 
-char *rmg_rom_part_name(const rmg_rom *rom, size_t part, char *text, size_t room)
+uint16_t rmg_rom_part_socket(const rmg_rom *rom, size_t part)
 {
     uint16_t sockets[PARTS_MOST];
 
-    sockets_of(rom, sockets);
-    g_strlcpy(text, rom->board->sockets[sockets[part - 1u]].name, room);
-    return text;
+    return rom->board && part && part <= sockets_of(rom, sockets) ? sockets[part - 1u]
+                                                                  : RMG_NO_SOCKET;
 }

@@ -65,6 +65,10 @@ static uint64_t source(const rmg_explanation *e, uint64_t i, uint64_t count)
         return i ^ (uint64_t)1 << e->a;
     case RMG_DIFF_LINE_PERMUTED:
         return seen_address(e, lines_of(count), i);
+    case RMG_DIFF_LINES_STUCK:
+        return (i & ~e->offset) | e->first;
+    case RMG_DIFF_LATE:
+        return i ? i - 1u : i;
     case RMG_DIFF_OFFSET:
         return (i + e->offset) % count;
     case RMG_DIFF_REPEATED:
@@ -133,7 +137,8 @@ rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i, rmg
     if (i - part.first >= part.count)
         return as_is;
     if (rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_OFFSET ||
-        e->kind == RMG_DIFF_REPEATED || e->kind == RMG_DIFF_SHIFTED) {
+        e->kind == RMG_DIFF_REPEATED || e->kind == RMG_DIFF_SHIFTED || e->kind == RMG_DIFF_LATE ||
+        e->kind == RMG_DIFF_LINES_STUCK) {
         const uint64_t at = source(e, i - part.first, part.count);
 
         if (at >= part.count) { /* past the end, or between */

@@ -35,8 +35,8 @@ static rmg_word bus_mask(const rmg_rom *rom)
     return mask;
 }
 
-/* What reading r puts on the lines: zeros, ones, then alternating patterns. */
-static rmg_word pattern(uint32_t r)
+/* Zeros, ones, then alternating patterns. */
+rmg_word rmg_reading_pattern(uint32_t r)
 {
     static const uint64_t patterns[] = {0, UINT64_MAX, UINT64_C(0x5555555555555555),
                                         UINT64_C(0xAAAAAAAAAAAAAAAA)};
@@ -76,7 +76,7 @@ static void find_words(rmg_reading *reading, const rmg_target *target)
             if (bus_read(target, a, &value) != RMG_OK)
                 return;
             for (uint32_t p = 0; p < 4; p++) {
-                const unsigned wrong = wrong_bits(value & mask, pattern(p) & mask);
+                const unsigned wrong = wrong_bits(value & mask, rmg_reading_pattern(p) & mask);
 
                 if (wrong < best[p]) {
                     best[p] = wrong;
@@ -124,8 +124,7 @@ static void find_drive(rmg_reading *reading, const rmg_target *target)
         find_words_guarded(reading, target);
 }
 
-rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
-                             const rmg_target *target)
+static rmg_status begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings)
 {
     const size_t bits = (size_t)rom->words * rom->bits;
 
@@ -139,8 +138,39 @@ rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t 
     reading->latest = g_try_malloc0((gsize)rmg_rom_bytes(rom));
     if (!reading->ones || !reading->same || !reading->latest)
         return RMG_ERR_MEMORY;
-    find_drive(reading, target);
+    reading->drive = RMG_DRIVE_NONE;
     return RMG_OK;
+}
+
+rmg_status rmg_reading_begin(rmg_reading *reading, const rmg_rom *rom, uint32_t readings,
+                             const rmg_target *target)
+{
+    const rmg_status status = begin(reading, rom, readings);
+
+    if (status == RMG_OK)
+        find_drive(reading, target);
+    return status;
+}
+
+rmg_status rmg_reading_of_images(rmg_reading *reading, const rmg_rom *rom,
+                                 const void *const *images, uint32_t count)
+{
+    const rmg_status status = begin(reading, rom, count);
+
+    for (uint32_t r = 0; status == RMG_OK && r < count; r++)
+        for (uint64_t i = 0; i < rom->words; i++) {
+            const rmg_word word = rmg_rom_get(rom, images[r], i);
+
+            for (uint8_t bit = 0; bit < rom->bits; bit++)
+                reading->ones[i * rom->bits + bit] =
+                    (uint16_t)(reading->ones[i * rom->bits + bit] + (word >> bit & 1u));
+        }
+    if (status == RMG_OK) {
+        memcpy(reading->latest, images[count - 1u], (size_t)rmg_rom_bytes(rom));
+        reading->done = count;
+        reading->given = true;
+    }
+    return status;
 }
 
 void rmg_reading_end(rmg_reading *reading)
@@ -225,7 +255,7 @@ static rmg_status drive(const rmg_reading *reading, const rmg_target *target, rm
 
     switch (reading->drive) {
     case RMG_DRIVE_WRITE:
-        *value = pattern(reading->done);
+        *value = rmg_reading_pattern(reading->done);
         return bus_write(target, at, *value);
     case RMG_DRIVE_READ:
         return bus_read(target, at, value);
@@ -252,7 +282,7 @@ static rmg_status read_word(rmg_reading *reading, const rmg_target *target, bloc
     before = rmg_rom_word(rom, before);
     rmg_rom_put(rom, reading->latest, i, value);
     if (reading->expected && !reading->first_wrong &&
-        value != rmg_rom_get(rom, reading->expected, i)) {
+        ((value ^ rmg_rom_get(rom, reading->expected, i)) & rmg_rom_known(rom, i))) {
         reading->first_wrong = reading->done + 1u;
         reading->first_wrong_word = i;
     }

@@ -197,6 +197,11 @@ void rmg_rom_put(const rmg_rom *rom, void *bytes, uint64_t i, rmg_word word)
         at[b] = (uint8_t)(word >> shift_of(rom, b));
 }
 
+rmg_word rmg_rom_known(const rmg_rom *rom, uint64_t i)
+{
+    return rom->known ? rmg_rom_get(rom, rom->known, i) : ~(rmg_word)0;
+}
+
 uint64_t rmg_rom_bytes(const rmg_rom *rom)
 {
     return rom->words * rom->bytes;
@@ -260,6 +265,20 @@ char *rmg_rom_line_text(const rmg_rom *rom, uint8_t line, char *text, size_t roo
     rmg_rom_line_pin(rom, line, &socket, &pin);
     return with_pin(rom, g_strdup_printf("A%u", rom->bus_line[line] + shift), socket, pin, text,
                     room);
+}
+
+char *rmg_rom_line_text_at(const rmg_rom *rom, uint16_t socket, uint8_t line, char *text,
+                           size_t room)
+{
+    const rmg_rule *rule =
+        rom->board && socket != RMG_NO_SOCKET ? rule_of(rom->board, socket) : NULL;
+
+    for (uint8_t k = 0; rom->region && rule && k < rule->address_lines; k++)
+        if (rule->address_bits[k] == rom->bus_line[line])
+            return with_pin(rom,
+                            g_strdup_printf("A%u", rom->bus_line[line] + rom->board->byte_shift),
+                            socket, rule->address_pins ? rule->address_pins[k] : 0, text, room);
+    return rmg_rom_line_text(rom, line, text, room);
 }
 
 char *rmg_rom_address_text(const rmg_rom *rom, uint64_t i, char *text, size_t room)

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #define PARTS_MOST 16u
+#define LATE_LEAST 32u /* deviations by which lateness is judged */
 
 /* The region's chips, as parts that can be wrong alone. Parts that lie scattered count as the
  * whole.
@@ -20,17 +21,50 @@ static size_t parts_of(const rmg_rom *rom, rmg_compare_part parts[PARTS_MOST])
     return count;
 }
 
+/* Is what differs from the image what was on the lines just before? Bits deviate then only in
+ * readings before which the other level was put there; what is wrong by itself deviates in all
+ * alike. Of one data line alone it is that line. */
+static bool is_late(const rmg_reading *r, const void *good)
+{
+    const rmg_rom *rom = &r->rom;
+    uint64_t deviating = 0, against = 0, of_bit[64] = {0}, most = 0;
+
+    if (r->drive != RMG_DRIVE_WRITE || r->done < 2)
+        return false;
+    for (uint64_t i = 0; i < rom->words; i++) {
+        const rmg_word word = rmg_rom_get(rom, good, i);
+
+        for (uint8_t bit = 0; bit < rom->bits; bit++) {
+            const uint32_t ones = r->ones[i * rom->bits + bit], high = word >> bit & 1u;
+            const uint32_t wrong = high ? r->done - ones : ones;
+            uint32_t driven_so = 0; /* readings before which the line had the image's level */
+
+            if (!wrong || !(rmg_rom_known(rom, i) >> bit & 1u))
+                continue;
+            for (uint32_t n = 0; n < r->done; n++)
+                driven_so += (rmg_reading_pattern(n) >> rom->bus_bit[bit] & 1u) == high;
+            deviating += wrong;
+            of_bit[bit] += wrong;
+            most = MAX(most, of_bit[bit]);
+            against += (driven_so + wrong - r->same[i * rom->bits + bit]) / 2u;
+        }
+    }
+    return deviating >= LATE_LEAST && against * 20u < deviating && 2u * most < deviating;
+}
+
 rmg_status rmg_verify_judge(rmg_verify *v, const void *good, const rmg_words *others,
                             size_t other_count)
 {
     const rmg_rom *rom = &v->reading.rom;
     const rmg_words image = rmg_rom_words(rom, v->image), wanted = rmg_rom_words(rom, good);
     const rmg_words unsteady = rmg_rom_words(rom, v->unsteady);
+    const rmg_words known = rmg_rom_words(rom, rom->known);
     rmg_compare_part parts[PARTS_MOST];
     rmg_compare_hints hints = {.unsteady = &unsteady, .others = others, .other_count = other_count};
 
     hints.parts = parts;
     hints.part_count = parts_of(rom, parts);
+    hints.known = rom->known ? &known : NULL;
     rmg_reading_judge(&v->reading, &v->quality);
     rmg_reading_image(&v->reading, v->image);
     rmg_reading_unsteady(&v->reading, v->unsteady);
@@ -38,8 +72,38 @@ rmg_status rmg_verify_judge(rmg_verify *v, const void *good, const rmg_words *ot
         return RMG_OK;
     hints.follows = v->quality.follows;
     hints.silent = v->quality.silent;
+    hints.readings = v->quality.readings;
+    hints.in_order = v->reading.given;
+    hints.late = v->quality.unsteady_bits && !hints.follows && is_late(&v->reading, good);
     v->compared = true;
     return rmg_compare(&wanted, &image, &hints, &v->comparison);
+}
+
+static bool make_room(rmg_verify *v, const rmg_rom *rom)
+{
+    v->image = g_try_malloc0((gsize)rmg_rom_bytes(rom));
+    v->unsteady = g_try_malloc0((gsize)rmg_rom_bytes(rom));
+    return v->image && v->unsteady;
+}
+
+rmg_status rmg_verify_images(rmg_verify *v, const rmg_rom *rom, const void *const *images,
+                             uint32_t count, const void *good, const rmg_words *others,
+                             size_t other_count)
+{
+    rmg_status status;
+
+    memset(v, 0, sizeof *v);
+    status = rmg_reading_of_images(&v->reading, rom, images, count);
+    if (status == RMG_OK && !make_room(v, rom))
+        status = RMG_ERR_MEMORY;
+    for (uint32_t r = 0; status == RMG_OK && good && r < count && !v->reading.first_wrong; r++)
+        for (uint64_t i = 0; i < rom->words && !v->reading.first_wrong; i++)
+            if ((rmg_rom_get(rom, images[r], i) ^ rmg_rom_get(rom, good, i)) &
+                rmg_rom_known(rom, i)) {
+                v->reading.first_wrong = r + 1u;
+                v->reading.first_wrong_word = i;
+            }
+    return status == RMG_OK ? rmg_verify_judge(v, good, others, other_count) : status;
 }
 
 rmg_status rmg_verify_run(rmg_verify *v, const rmg_rom *rom, const rmg_target *target,
@@ -53,9 +117,7 @@ rmg_status rmg_verify_run(rmg_verify *v, const rmg_rom *rom, const rmg_target *t
     status = rmg_reading_begin(&v->reading, rom, readings, target);
     if (status != RMG_OK)
         return status;
-    v->image = g_try_malloc0((gsize)rmg_rom_bytes(rom));
-    v->unsteady = g_try_malloc0((gsize)rmg_rom_bytes(rom));
-    if (!v->image || !v->unsteady)
+    if (!make_room(v, rom))
         return RMG_ERR_MEMORY;
     v->reading.expected = good;
     status = rmg_reading_run(&v->reading, target, go_on, context);

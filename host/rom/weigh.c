@@ -32,6 +32,8 @@ static void count_rest(tally *t, uint64_t i, rmg_word left, rmg_word read)
     t->left += ones_of(left);
     t->left_to_one += ones_of(left & read);
     t->left_to_zero += ones_of(left & ~read);
+    if (t->last == UINT64_MAX)
+        t->first = i;
     if (t->last == UINT64_MAX || i - t->last > NEAR) {
         t->clusters++;
         t->span++;
@@ -51,8 +53,15 @@ void rmg_tally_word(const compare *c, const rmg_explanation *e, uint64_t i, tall
     t->predicted += ones_of(changed);
     t->seen += ones_of(changed & ~(told ^ c->read[i]));
     if (open) {
+        const rmg_word touched = open & touched_at(c, i);
+
         t->open += ones_of(open);
-        t->open_touched += ones_of(open & touched_at(c, i));
+        t->open_touched += ones_of(touched);
+        t->open_words++;
+        t->touched_words += touched != 0;
+        t->moving += ones_of(touched & c->unsteady[i]);
+        t->moving_words += (touched & c->unsteady[i]) != 0;
+        t->ragged += touched && touched != open ? ones_of(open) : 0;
     }
     if (left)
         count_rest(t, i, left, c->read[i]);
@@ -69,14 +78,21 @@ void rmg_tally_rest(const compare *c, tally *t)
     }
 }
 
-/* Single bits. Where many of those that could go wrong did, it is hardly cells any more. */
+/* Single bits, anywhere or in a stretch. Where many of those that could go wrong did, it is hardly
+ * cells any more. */
 static double cells(const compare *c, const tally *t)
 {
     const double all = (double)c->zeros + (double)c->ones, left = (double)t->left;
     const bool one_way = !t->left_to_one || !t->left_to_zero;
-    const double could = t->left_to_zero ? (double)c->ones : (double)c->zeros;
+    const double could = fmax(!one_way          ? all
+                              : t->left_to_zero ? (double)c->ones
+                                                : (double)c->zeros,
+                              left);
+    const double stretch = ((double)t->last - (double)t->first + 1) / (double)c->count;
 
-    return 3 + (one_way ? 1 + which_of_many(left, MAX(could, left)) : which_of_many(left, all)) +
+    return 3 + one_way +
+           fmin(which_of_many(left, could),
+                2 * lg((double)c->count) + which_of_many(left, fmax(could * stretch, left))) +
            (left > all / 8 ? 10 : 0);
 }
 
@@ -103,9 +119,9 @@ double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest)
     switch (rest) {
     case RMG_DIFF_CELLS:
         return cells(c, t);
-    case RMG_DIFF_PATCHED:
-        return 6 + (double)t->clusters * (lg((double)c->count) + 4) +
-               (double)t->span * c->bits * 1.1;
+    case RMG_DIFF_PATCHED: /* of all that is there, it is hardly "in places" any more */
+        return 6 + (t->span > c->count / 4u ? 0.3 * (double)c->count * c->bits : 0) +
+               (double)t->clusters * (lg((double)c->count) + 4) + (double)t->span * c->bits * 1.1;
     case RMG_DIFF_ANOTHER:
         return another(c, t);
     default:
@@ -154,6 +170,8 @@ static double of_kind(const compare *c, const rmg_explanation *e)
         return 6 + lg(lines);
     case RMG_DIFF_LINE_PERMUTED:
         return 8 + lines * lg(lines) + (e->invert ? lines : 0);
+    case RMG_DIFF_LINES_STUCK:
+        return 6 + (2 + lg(lines)) * __builtin_popcountll(e->offset);
     case RMG_DIFF_OFFSET:
         return 6 + lg(words);
     case RMG_DIFF_MOVED:
@@ -184,12 +202,40 @@ static double rest_cost(const compare *c, const tally *t)
     return least;
 }
 
+/* What comes and goes with one probability at each of the readings is wrong in all of them, in some
+ * or in none. What it takes to say which, of `open` places, by the probability that fits best. */
+static double come_and_gone(const compare *c, double open, double touched, double moving)
+{
+    const double readings = c->hints->readings > 1 ? c->hints->readings : 1;
+    double least = HUGE_VAL;
+
+    for (double p = 1; p > 1e-6; p *= 0.8) {
+        const double all = pow(p * 0.999, readings), none = pow(1 - p * 0.999, readings);
+        const double some = fmax(1 - all - none, 1e-12);
+
+        least = fmin(least, -(touched - moving) * log2(all) - moving * log2(some) -
+                                (open - touched) * log2(fmax(none, 1e-12)));
+    }
+    return 2 * lg(touched + 1) + least;
+}
+
+/* What it takes to say where it did. An address line makes a whole word wrong; a data line, a bit.
+ */
+static double where_open(const compare *c, const rmg_explanation *e, const tally *t)
+{
+    if (!e->sometimes)
+        return (double)t->open * c->content / c->bits;
+    if (rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_LATE)
+        return 4 +
+               come_and_gone(c, (double)t->open_words, (double)t->touched_words,
+                             (double)t->moving_words) +
+               (double)t->ragged;
+    return 4 + come_and_gone(c, (double)t->open, (double)t->open_touched, (double)t->moving);
+}
+
 double rmg_cost(const compare *c, const rmg_explanation *e, const tally *t)
 {
     const double own = of_kind(c, e) + (e->part ? 1 + lg((double)c->hints->part_count) : 0);
-    const double open = e->sometimes || e->kind == RMG_DIFF_DATA_FLOATS
-                            ? 4 + which_of((double)t->open_touched, (double)t->open)
-                            : (double)t->open * c->content / c->bits;
 
-    return own + open + rest_cost(c, t);
+    return own + where_open(c, e, t) + rest_cost(c, t);
 }

@@ -28,6 +28,7 @@ typedef struct rmg_rom {
     uint8_t bus_line[64]; /* [lines]: bus address bit */
     uint8_t cell_bit[64]; /* [lines], of a chip: its own address line */
     bool bare;            /* the board is an adapter with one chip in it */
+    const void *known;    /* [rmg_rom_bytes], the caller's: ones at what is compared; NULL: all */
 } rmg_rom;
 
 /* Finds socket or region `name`, capitals or not. RMG_ERR_ARGUMENT: there is none, the processor
@@ -52,6 +53,9 @@ rmg_word rmg_rom_word(const rmg_rom *rom, rmg_word bus);
 rmg_word rmg_rom_get(const rmg_rom *rom, const void *bytes, uint64_t i);
 void rmg_rom_put(const rmg_rom *rom, void *bytes, uint64_t i, rmg_word word);
 
+/* Ones at the bits of word i that are compared. */
+rmg_word rmg_rom_known(const rmg_rom *rom, uint64_t i);
+
 /* How many bytes an image of it has: words times bytes. */
 uint64_t rmg_rom_bytes(const rmg_rom *rom);
 
@@ -60,6 +64,10 @@ uint64_t rmg_rom_bytes(const rmg_rom *rom);
 char *rmg_rom_bit_text(const rmg_rom *rom, uint8_t bit, char *text, size_t room);
 char *rmg_rom_line_text(const rmg_rom *rom, uint8_t line, char *text, size_t room);
 char *rmg_rom_address_text(const rmg_rom *rom, uint64_t i, char *text, size_t room);
+
+/* An address line of a region as the chip in this socket has it: "A13 (U5 pin 26)". */
+char *rmg_rom_line_text_at(const rmg_rom *rom, uint16_t socket, uint8_t line, char *text,
+                           size_t room);
 
 /* The socket and pin that carry a data bit; RMG_NO_SOCKET, pin 0 where not known. And of an address
  * line; of a region the socket is RMG_NO_SOCKET where several chips share the line. */
@@ -70,20 +78,29 @@ void rmg_rom_line_pin(const rmg_rom *rom, uint8_t line, uint16_t *socket, uint8_
 char *rmg_rom_name(const rmg_rom *rom, char *text, size_t room);
 
 /* The chips that a region has: how many, and of chip `part` (1 and up) the bits and words that are
- * its own, and its socket's name. A chip, and a region of one, has none. */
+ * its own, and its socket. A chip, and a region of one, has none. */
 size_t rmg_rom_parts(const rmg_rom *rom);
 bool rmg_rom_part(const rmg_rom *rom, size_t part, rmg_word *bits, uint64_t *first,
                   uint64_t *count);
-char *rmg_rom_part_name(const rmg_rom *rom, size_t part, char *text, size_t room);
+uint16_t rmg_rom_part_socket(const rmg_rom *rom, size_t part);
 
-/* An image file as the bytes it should read as: *bytes, to be freed with rmg_text_free,
- * rmg_rom_bytes long. A whole chip's image gives the part of it that the board shows; a shorter
- * image stands at its start, repeated where its size divides the chip's; *remark, to be freed
- * likewise, says so, else it is NULL. Addresses of hex files count from the chip's or region's
- * start. RMG_ERR_FILE, RMG_ERR_CONTENT: *error, to be freed likewise, says what is wrong: an
- * image larger than the chip, above all. */
-rmg_status rmg_rom_image(const rmg_rom *rom, const char *file, char **bytes, char **remark,
-                         rmg_error *error);
+/* What a ROM should read as, out of an image file. */
+typedef struct rmg_rom_good {
+    char *bytes;  /* [rmg_rom_bytes] */
+    char *known;  /* [rmg_rom_bytes]: ones where the image says something; NULL: everywhere */
+    char *remark; /* what the one who looks at a result should know of it; NULL: nothing */
+} rmg_rom_good;
+
+/* Reads an image file for it. A whole chip's image gives the part of it that the board shows. An
+ * image whose one piece begins at 0 and is shorter than the chip, and whose size divides the
+ * chip's, is expected repeated. Otherwise what the file leaves out is not known. Addresses count
+ * from `base`; NULL: from the chip's or region's start, or, where they lie there, from its address
+ * on the board's bus. Free with rmg_rom_good_free, in any case. RMG_ERR_FILE, RMG_ERR_CONTENT:
+ * *error, to be freed with rmg_error_free, says what is wrong: an image larger than the chip, or
+ * one that could lie at either place, above all. */
+rmg_status rmg_rom_good_load(const rmg_rom *rom, const char *file, const uint64_t *base,
+                             rmg_rom_good *good, rmg_error *error);
+void rmg_rom_good_free(rmg_rom_good *good);
 
 /* Puts what a socket's chip holds (the whole chip's bytes) into an image of a region, bits[...] of
  * each word that it carries. Returns how many bits were put. */
@@ -119,6 +136,7 @@ typedef struct rmg_reading {
     rmg_drive drive;
     bool by_blocks; /* a bare chip behind a port that gives blocks, with nothing to drive from: its
                      * words are read 64 at once, the blocks in the order of the reading */
+    bool given;     /* it was made by another instrument */
     rmg_addr drive_at[4]; /* where from: for zeros, ones, and two alternating patterns */
 } rmg_reading;
 
@@ -133,6 +151,14 @@ void rmg_reading_end(rmg_reading *reading);
  * call can be made again. */
 rmg_status rmg_reading_run(rmg_reading *reading, const rmg_target *target,
                            bool (*go_on)(void *context, double share), void *context);
+
+/* Readings that are there already, as images of the ROM: images[count], in the order in which they
+ * were made; count 1..RMG_READINGS_MOST. Errors as of rmg_reading_begin. End in any case. */
+rmg_status rmg_reading_of_images(rmg_reading *reading, const rmg_rom *rom,
+                                 const void *const *images, uint32_t count);
+
+/* What reading r puts on the data lines before each word, where it can choose. */
+rmg_word rmg_reading_pattern(uint32_t r);
 
 /* One more reading than were wanted; the results then take it in. */
 void rmg_reading_more(rmg_reading *reading);

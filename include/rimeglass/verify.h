@@ -45,6 +45,8 @@ typedef enum rmg_difference {
     RMG_DIFF_LINE_INVERTED, /* address line a is inverted: halves, or neighbours, exchanged */
     RMG_DIFF_LINE_PERMUTED, /* line i goes to the chip's line order[i], inverted where bit i of
                                `invert` is set */
+    RMG_DIFF_LINES_STUCK,   /* the address lines in `offset` (bit i: line i) are seen as the bits of
+                               `first` */
     RMG_DIFF_BYTES_SWAPPED, /* the bytes of each 16 bits changed places */
     RMG_DIFF_OFFSET,        /* word i is the image's word i + offset, around its end */
     RMG_DIFF_MOVED,         /* the image begins `offset` words too high (level 1), or too low (0);
@@ -56,6 +58,8 @@ typedef enum rmg_difference {
     RMG_DIFF_BLANK,         /* `count` words from `first` on hold nothing but `level` */
     RMG_DIFF_OTHER_IMAGE,   /* it is image `other` of those offered */
     RMG_DIFF_WITH_IMAGE,    /* image `other` answers too: AND (level 0) or OR (level 1) of both */
+    RMG_DIFF_LATE,          /* what was on the lines just before; of readings made elsewhere, the
+                               word before */
     RMG_DIFF_CELLS,         /* single bits; level 0: they read 0, 1: they read 1, 2: both ways */
     RMG_DIFF_PATCHED,       /* `count` places, few words each, hold something else */
     RMG_DIFF_ANOTHER,       /* something unknown answers too: AND (level 0) or OR (level 1) */
@@ -137,6 +141,9 @@ typedef struct rmg_compare_hints {
     size_t other_count;
     const rmg_compare_part *parts; /* [part_count]: the chips, where there are several */
     size_t part_count;
+    uint32_t readings;      /* how many there were; 0 counts as 1 */
+    bool late;              /* what is wrong is what was on the lines just before */
+    bool in_order;          /* they were made upwards, nothing between the words */
     const rmg_words *known; /* ones at bits that the image says something about; NULL: all */
 } rmg_compare_hints;
 
@@ -161,6 +168,11 @@ rmg_status rmg_verify_run(rmg_verify *verify, const rmg_rom *rom, const rmg_targ
                           uint32_t readings, const void *good, const rmg_words *others,
                           size_t other_count, bool (*go_on)(void *context, double share),
                           void *context);
+/* The same for readings that another instrument made, images of the ROM: see
+ * rmg_reading_of_images. */
+rmg_status rmg_verify_images(rmg_verify *verify, const rmg_rom *rom, const void *const *images,
+                             uint32_t count, const void *good, const rmg_words *others,
+                             size_t other_count);
 /* The same for readings that are there already; they become the verify's. */
 rmg_status rmg_verify_judge(rmg_verify *verify, const void *good, const rmg_words *others,
                             size_t other_count);

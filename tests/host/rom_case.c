@@ -20,7 +20,6 @@ void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare
                const char *faults)
 {
     rmg_errors found = {0};
-    char *remark = NULL;
     rmg_error error = {0};
     const uint16_t socket = rmg_board_socket(board, what);
     rmg_status status;
@@ -37,10 +36,14 @@ void open_case(chip_case *c, const rmg_board *board, const char *what, bool bare
               error.what ? error.what : "");
     rmg_error_free(&error);
     if (socket != RMG_NO_SOCKET && *board->sockets[socket].image) {
-        CHECK(rmg_rom_image(&c->rom, board->sockets[socket].image, &c->good, &remark, &error) ==
+        rmg_rom_good good;
+
+        CHECK(rmg_rom_good_load(&c->rom, board->sockets[socket].image, NULL, &good, &error) ==
                   RMG_OK,
               "its image");
-        rmg_text_free(remark);
+        c->good = good.bytes;
+        good.bytes = NULL;
+        rmg_rom_good_free(&good);
     }
 }
 

@@ -48,7 +48,7 @@ typedef struct reading_case {
     rmg_sim_board_run bench;
     rmg_rom rom;
     rmg_verify v;
-    char *good, *remark;
+    rmg_rom_good good;
 } reading_case;
 
 /* Reads `what`, and compares it with `image` if that is a file. */
@@ -71,9 +71,9 @@ static void read_case(reading_case *c, const rmg_board *board, const char *what,
         CHECK(rmg_rom_find(board, what, &c->rom, &error) == RMG_OK, "%s",
               error.what ? error.what : "");
     if (image)
-        CHECK(rmg_rom_image(&c->rom, image, &c->good, &c->remark, &error) == RMG_OK, "%s",
+        CHECK(rmg_rom_good_load(&c->rom, image, NULL, &c->good, &error) == RMG_OK, "%s",
               error.what ? error.what : "");
-    CHECK(rmg_verify_run(&c->v, &c->rom, &c->bench.target, 3, c->good, NULL, 0, NULL, NULL) ==
+    CHECK(rmg_verify_run(&c->v, &c->rom, &c->bench.target, 3, c->good.bytes, NULL, 0, NULL, NULL) ==
               RMG_OK,
           "read");
     g_free(text);
@@ -82,8 +82,7 @@ static void read_case(reading_case *c, const rmg_board *board, const char *what,
 static void end_case(reading_case *c)
 {
     rmg_verify_end(&c->v);
-    rmg_text_free(c->good);
-    rmg_text_free(c->remark);
+    rmg_rom_good_free(&c->good);
     rmg_sim_board_end(&c->bench);
 }
 
@@ -107,10 +106,10 @@ static void behind_jumpers(void)
         rmg_suspects s;
 
         read_case(&c, board, "U1", false, "", whole);
-        CHECK(c.rom.words == 16384 && c.rom.lines == 14 && rmg_verify_good(&c.v) && c.remark &&
-                  strstr(c.remark, "only a part") &&
+        CHECK(c.rom.words == 16384 && c.rom.lines == 14 && rmg_verify_good(&c.v) && c.good.remark &&
+                  strstr(c.good.remark, "only a part") &&
                   c.v.image[5] == wanted(16384u * (unsigned)high + 5),
-              "the half that the jumper chooses: %s", c.remark ? c.remark : "");
+              "the half that the jumper chooses: %s", c.good.remark ? c.good.remark : "");
         end_case(&c);
         read_case(&c, board, "U1", true, "", whole);
         CHECK(c.rom.words == 32768 && rmg_verify_good(&c.v), "bare, all of it");
@@ -126,9 +125,10 @@ static void behind_jumpers(void)
             .rom = &c.rom, .board = board, .quality = &c.v.quality, .comparison = &c.v.comparison};
         rmg_rom_suspects(&rc, &s);
         rmg_rom_suspects_word(&rc, &s);
-        CHECK(s.count == 1 && s.list[0].confidence < 0.5,
-              "with nothing to compare the other half with, no chip is named with confidence: %.2f",
-              s.count ? s.list[0].confidence : 0);
+        CHECK(s.count && s.list[0].confidence < 0.5,
+              "with nothing to compare the other half with, no chip is named with confidence: "
+              "%.2f, %s",
+              s.count ? s.list[0].confidence : 0, s.count ? s.list[0].headline : "");
         for (size_t i = 0; s.count && s.list[0].next[i]; i++)
             CHECK(!strstr(s.list[0].next[i], "Pull") && !strstr(s.list[0].next[i], "Reseat"),
                   "a soldered chip is not pulled: %s", s.list[0].next[i]);
@@ -272,8 +272,8 @@ static void faults_of_roms(void)
 
     read_case(&c, board, "U5", false, "{kind: fading bits, socket: U5, one-cell-in: 100}", image);
     for (size_t i = 0; i < 16384; i++) {
-        CHECK(!(~c.v.image[i] & (uint8_t)c.good[i]), "a one never fades");
-        faded += (uint64_t)__builtin_popcount((uint8_t)(c.v.image[i] & ~(uint8_t)c.good[i]));
+        CHECK(!(~c.v.image[i] & (uint8_t)c.good.bytes[i]), "a one never fades");
+        faded += (uint64_t)__builtin_popcount((uint8_t)(c.v.image[i] & ~(uint8_t)c.good.bytes[i]));
     }
     CHECK(faded > 400 && faded < 800, "one cell in 100 of those that hold 0: %u", (unsigned)faded);
     CHECK(c.v.comparison.left == faded && c.v.comparison.left_to_one == faded, "all reported");
@@ -289,20 +289,22 @@ static void faults_of_roms(void)
     CHECK(rmg_verify_good(&c.v), "not at 5000 mV");
     rmg_sim_set(&c.bench.sim, RMG_CONDITION_SUPPLY_MV, 5001);
     rmg_verify_end(&c.v);
-    CHECK(rmg_verify_run(&c.v, &c.rom, &c.bench.target, 2, c.good, NULL, 0, NULL, NULL) == RMG_OK &&
+    CHECK(rmg_verify_run(&c.v, &c.rom, &c.bench.target, 2, c.good.bytes, NULL, 0, NULL, NULL) ==
+                  RMG_OK &&
               c.v.comparison.steps[0].is.kind == RMG_DIFF_DATA_STUCK,
           "at 5001 mV");
     end_case(&c);
     read_case(&c, board, "U5", false, "{kind: lines swapped, line: D0, with: D7}", image);
     for (size_t i = 0; i < 16384; i += 91)
-        CHECK((c.v.image[i] & 0x7E) == (c.good[i] & 0x7E) &&
-                  (c.v.image[i] & 1) == ((uint8_t)c.good[i] >> 7) &&
-                  c.v.image[i] >> 7 == (c.good[i] & 1),
+        CHECK((c.v.image[i] & 0x7E) == (c.good.bytes[i] & 0x7E) &&
+                  (c.v.image[i] & 1) == ((uint8_t)c.good.bytes[i] >> 7) &&
+                  c.v.image[i] >> 7 == (c.good.bytes[i] & 1),
               "D0 and D7 exchanged at %zu", i);
     end_case(&c);
     read_case(&c, board, "U5", false, "{kind: lines swapped, line: A0, with: A13, bank: ROM}",
               image);
-    CHECK(c.v.image[1] == (uint8_t)c.good[0x2000] && c.v.image[0x2001] == (uint8_t)c.good[0x2001],
+    CHECK(c.v.image[1] == (uint8_t)c.good.bytes[0x2000] &&
+              c.v.image[0x2001] == (uint8_t)c.good.bytes[0x2001],
           "A0 and A13 exchanged");
     end_case(&c);
     rmg_board_free(board);
