@@ -245,10 +245,47 @@ static rmg_status run_series(const verify_call *call, verified *v, size_t c, rmg
     return status;
 }
 
+static bool step_failed(const rmg_verify_step *s)
+{
+    return s->set && (s->wrong_bits || s->unsteady_bits || s->first_wrong);
+}
+
+/* At which values it fails, by the steps that the port could set. */
+static void print_limits(FILE *to, const rmg_series *series, const char *unit)
+{
+    const rmg_verify_step *before = NULL, *low = NULL, *high = NULL;
+    size_t failing = 0, right = 0, changes = 0;
+
+    for (size_t i = 0; i < series->count; i++) {
+        const rmg_verify_step *s = &series->steps[i];
+
+        if (!s->set)
+            continue;
+        failing += step_failed(s);
+        right += !step_failed(s);
+        if (before && step_failed(before) != step_failed(s)) {
+            changes++;
+            low = before;
+            high = s;
+        }
+        before = s;
+    }
+    if (!failing)
+        return;
+    if (!changes)
+        fprintf(to, "  It fails at every step.\n");
+    else if (changes > 1)
+        fprintf(to, "  It fails at %zu of %zu steps, in no order.\n", failing, failing + right);
+    else if (step_failed(before))
+        fprintf(to, "  Right up to %d %s; it fails from %d %s on.\n", low->value, unit, high->value,
+                unit);
+    else
+        fprintf(to, "  It fails up to %d %s; right from %d %s on.\n", low->value, unit, high->value,
+                unit);
+}
+
 static void print_series(FILE *to, const rmg_series *series, size_t c, bool good)
 {
-    const rmg_verify_step *first = NULL;
-
     fprintf(to, "\nBy %s, %s\n", conditions[c].what,
             good ? "against the image" : "against the first step");
     for (size_t i = 0; i < series->count; i++) {
@@ -256,25 +293,21 @@ static void print_series(FILE *to, const rmg_series *series, size_t c, bool good
 
         if (!s->set)
             fprintf(to, "  %10d %s  the port cannot set it\n", s->value, conditions[c].unit);
-        else if (!s->wrong_bits && !s->unsteady_bits && !s->first_wrong)
+        else if (!step_failed(s))
             fprintf(to, "  %10d %s  right\n", s->value, conditions[c].unit);
         else
             fprintf(to,
                     "  %10d %s  %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT
                     " not steady; first wrong in reading %u\n",
                     s->value, conditions[c].unit, s->wrong_bits, s->unsteady_bits, s->first_wrong);
-        if (s->set && (s->wrong_bits || s->unsteady_bits || s->first_wrong) && !first)
-            first = s;
     }
-    if (first)
-        fprintf(to, "  The first step that fails: %d %s.\n", first->value, conditions[c].unit);
+    print_limits(to, series, conditions[c].unit);
 }
 
 static bool series_failed(const rmg_series *series)
 {
     for (size_t i = 0; i < series->count; i++)
-        if (series->steps[i].wrong_bits || series->steps[i].unsteady_bits ||
-            series->steps[i].first_wrong)
+        if (step_failed(&series->steps[i]))
             return true;
     return false;
 }

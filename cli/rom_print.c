@@ -92,6 +92,11 @@ static void print_unsteady(FILE *to, const rmg_rom *rom, const rmg_quality *q)
                 rom->bus_bit[q->first[i].bit], q->first[i].share * 100);
     if (q->unsteady_bits > 6)
         fprintf(to, "  ... and %" G_GUINT64_FORMAT " more\n", q->unsteady_bits - 6);
+    if (q->ties)
+        fprintf(to,
+                "  %" G_GUINT64_FORMAT " bit%s read 1 as often as 0: the majority does not decide, "
+                "and 1 is taken\n",
+                q->ties, q->ties == 1 ? "" : "s");
 }
 
 void print_quality(FILE *to, const rmg_verify *v)
@@ -297,9 +302,11 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
         print_counts(to, rom, c);
     for (size_t i = 0; i < c->step_count; i++) {
         char *text = rmg_explanation_text(rom, &c->steps[i].is, other_names);
-        gchar *line = g_strdup_printf("%s (predicts %" G_GUINT64_FORMAT " wrong bits, %" //
-                                      G_GUINT64_FORMAT " seen)",
-                                      text, c->steps[i].is.predicted, c->steps[i].is.seen);
+        gchar *line = g_strdup_printf(
+            c->steps[i].is.sometimes
+                ? "%s (%" G_GUINT64_FORMAT " bits could show it, %" G_GUINT64_FORMAT " did)"
+                : "%s (predicts %" G_GUINT64_FORMAT " wrong bits, %" G_GUINT64_FORMAT " seen)",
+            text, c->steps[i].is.predicted, c->steps[i].is.seen);
 
         print_wrapped(to, "  explained by    ", 18, line);
         g_free(line);

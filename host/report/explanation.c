@@ -136,19 +136,22 @@ static char *rest_text(const rmg_explanation *e)
     }
 }
 
-/* "A4 as 1, A9 as 0" */
 static char *lines_text(const rmg_rom *rom, const rmg_explanation *e)
 {
     const uint16_t socket = rmg_rom_part_socket(rom, e->part);
-    GString *text = g_string_new(NULL);
+    GString *text = g_string_new("the chip sees ");
+    bool more = false;
     char name[64];
 
-    for (uint8_t k = 0; k < rom->lines; k++)
-        if (e->offset >> k & 1u)
-            g_string_append_printf(text, "%s%s as %u", text->len ? ", " : "",
-                                   rmg_rom_line_text_at(rom, socket, k, name, sizeof name),
-                                   (unsigned)(e->first >> k & 1u));
-    g_string_append(text, " are how the chip sees these address lines: what is read repeats");
+    for (uint8_t k = 0; k < rom->lines; k++) {
+        if (!(e->offset >> k & 1u))
+            continue;
+        g_string_append_printf(text, "%s%s as %u", more ? ", " : "",
+                               rmg_rom_line_text_at(rom, socket, k, name, sizeof name),
+                               (unsigned)(e->first >> k & 1u));
+        more = true;
+    }
+    g_string_append(text, ": what is read repeats");
     return g_string_free(text, FALSE);
 }
 

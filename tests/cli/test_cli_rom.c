@@ -65,6 +65,15 @@ static const call_row calls[] = {
     {"verify|" OSTREL "|U2|--catalogue|demo/catalogue.yaml|--on|"
      "sim:demo/faults/ostrel16-swapped.yaml",
      1, "another image from the catalogue: program, odd bytes 1.4, U3", ""},
+    {"verify|" HALVORN "|U5|--read|" SYSTEM "|--read|" SYSTEM, 0, "All 2 readings agree", ""},
+    {"verify|" HALVORN "|U5|--bare|--read|" IMAGES "halvorn64-system-2.0.bin", 1,
+     "U5: the contents differ in 3 places, as in another version", ""},
+    {"verify|" HALVORN "|U5|--read|" FONT, 2, "", "expected all 16384 bytes of the chip"},
+    {"verify|" HALVORN "|U5|--read|none.bin", 2, "", "--read: none.bin: cannot be read"},
+    {"verify|" HALVORN "|U5|--read|" SYSTEM "|--on|sim:", 2, "", "cannot be combined with --on"},
+    {"verify|" HALVORN "|U5|" SYSTEM "|--base|top|--on|sim:", 2, "", "--base top: expected an"},
+    {"verify|" HALVORN "|U5|" SYSTEM "|--base|0xC000|--on|sim:", 2, "",
+     "say with --base which of the file's addresses is its first byte"},
     {"verify|" HALVORN "|low RAM|--on|sim:", 0, "There is no image to compare with", ""},
     {"test|" HALVORN "|--on|sim:|--region|system ROM", 2, "", "a ROM is tested by reading it"},
     {"identify|" IMAGES "halvorn64-system-2.0.bin|--catalogue|demo/catalogue.yaml", 0,
@@ -331,6 +340,90 @@ static void pipes(void)
     drop(&a);
 }
 
+/* A file that has only some of the chip, at addresses of the chip or of the board's bus: what it
+ * leaves out is not compared, and a place that could be either is asked for. */
+static void partial_images(void)
+{
+    static const struct {
+        const char *at, *more;
+        int status;
+        const char *says;
+    } rows[] = {
+        {"0x800", "", 0, "the image says nothing about 15360 of 16384 bytes"},
+        {"0xC800", "", 0, "taken as the board's, from 0xC000 on"},
+        {"0xC800", "|--base|0xC000", 0, "It equals"},
+        {"0x800", "|--base|0x400", 1, "U5"},
+        {"0x123456", "", 2, "is its first byte"},
+    };
+    const char *part = temporary_path("part.hex");
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        answer a = callf("image|" SYSTEM "|--cut|0x800-0xBFF|--move|%s|--write|%s|--force",
+                         rows[i].at, part);
+
+        CHECK(a.status == 0, "%s", a.err);
+        drop(&a);
+        a = callf("verify|" HALVORN "|U5|%s|--on|sim:%s", part, rows[i].more);
+        CHECK(a.status == rows[i].status &&
+                  (strstr(a.out, rows[i].says) || strstr(a.err, rows[i].says)),
+              "%s%s: %d, %s%s", rows[i].at, rows[i].more, a.status, a.out, a.err);
+        drop(&a);
+    }
+}
+
+/* The step at which a series begins to fail is the one that does, whichever way it goes; and a
+ * majority that does not decide is said. */
+static void limits_and_ties(void)
+{
+    static const struct {
+        const char *fault, *more, *says;
+    } rows[] = {
+        {"{kind: output stuck, socket: U5, bit: D3, level: 0, below-mv: 4750}",
+         "|--supply-mv|4500-5500/125", "It fails up to 4625 mV; right from 4750 mV on."},
+        {"{kind: output stuck, socket: U5, bit: D3, level: 0, from-mv: 5250}",
+         "|--supply-mv|4500-5500/125", "Right up to 5125 mV; it fails from 5250 mV on."},
+        {"{kind: late output, socket: U5, access-ns: 350}", "|--clock-hz|1000000-4000000/500000",
+         "Right up to 2500000 Hz; it fails from 3000000 Hz on."},
+        {"{kind: output stuck, socket: U5, bit: D3, level: 0}", "|--supply-mv|4500-5500/500",
+         "It fails at every step."},
+        {"{kind: output stuck, socket: U5, bit: D3, level: 0, one-in: 2}", "|--readings|2",
+         "read 1 as often as 0: the majority does not decide"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *text = g_strdup_printf("faults:\n  - %s\n", rows[i].fault);
+        answer a = callf("verify|" HALVORN "|U5|--on|sim:%s%s", temporary_file("limit.yaml", text),
+                         rows[i].more);
+
+        CHECK(a.status == 1 && strstr(a.out, rows[i].says), "%s: %s", rows[i].fault, a.out);
+        drop(&a);
+        g_free(text);
+    }
+}
+
+/* What one chip of a region does is said of that chip, with its pin. */
+static void one_of_a_region(void)
+{
+    static const struct {
+        const char *faults, *says;
+    } rows[] = {
+        {"{kind: address pin open, socket: U2, pin: A5}", "U2: A6 (U2 pin 5) is seen as 1"},
+        {"{kind: fading bits, socket: U3, one-cell-in: 3000}", "U3: 17 bits are wrong"},
+        {"{kind: late output, socket: U3, access-ns: 100000}", "U3"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *text = g_strdup_printf("faults:\n  - %s\n", rows[i].faults);
+        answer a =
+            callf("verify|" OSTREL "|program ROM|--on|sim:%s", temporary_file("one.yaml", text));
+
+        CHECK(a.status == 1 && g_str_has_prefix(a.out, rows[i].says), "%s: %s", rows[i].faults,
+              a.out);
+        drop(&a);
+        g_free(text);
+    }
+}
+
 static void results(void)
 {
     const char *json = temporary_path("verify.json");
@@ -440,6 +533,9 @@ CU_TestInfo cli_rom_tests[] = {
     {"never silently", never_silently},
     {"stopped and resumed", stopped_and_resumed},
     {"pipes", pipes},
+    {"partial images", partial_images},
+    {"limits and ties", limits_and_ties},
+    {"one chip of a region", one_of_a_region},
     {"results", results},
     {"pictures", pictures},
     {"a catalogue of one's own", own_catalogue},

@@ -31,6 +31,7 @@ int main(void)
         {"replay", NULL, NULL, NULL, NULL, replay_tests},
         {"ROMs of other boards", NULL, NULL, NULL, NULL, rom_board_tests},
         {"chips verified", NULL, NULL, NULL, NULL, verify_tests},
+        {"chips compared", NULL, NULL, NULL, NULL, compare_tests},
         {"chips read", NULL, NULL, NULL, NULL, rom_tests},
         {"failure set", NULL, NULL, NULL, NULL, failset_tests},
         {"facts", NULL, NULL, NULL, NULL, fact_tests},

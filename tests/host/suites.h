@@ -28,6 +28,7 @@ extern CU_TestInfo replay_tests[];
 extern CU_TestInfo picture_tests[];
 extern CU_TestInfo rom_tests[];
 extern CU_TestInfo verify_tests[];
+extern CU_TestInfo compare_tests[];
 extern CU_TestInfo rom_board_tests[];
 extern CU_TestInfo imagework_tests[];
 extern CU_TestInfo catalogue_tests[];
