@@ -106,20 +106,19 @@ static json_t *steps_json(const rmg_rom_result *r, const rmg_rom *rom, const rmg
     return array;
 }
 
-/* For each line, how many words could have shown it wrong, and whether it is proved. */
+/* For each line, how many words could have shown it wrong. */
 static json_t *evidence_json(const rmg_rom *rom, const rmg_comparison *c)
 {
-    json_t *array = json_array();
+    json_t *words = json_object();
+    char text[64];
 
     for (uint8_t i = 0; i < c->bits; i++)
-        rmg_json_append(array,
-                        json_pack("{s:o, s:i, s:b}", "line", bit_name(rom, i), "words",
-                                  (int)c->shows_bit[i], "proved", (int)(c->proved_bits >> i & 1u)));
+        rmg_json_set(words, rmg_rom_bit_text(rom, i, text, sizeof text),
+                     json_integer(c->shows_bit[i]));
     for (uint8_t i = 0; i < rom->lines; i++)
-        rmg_json_append(array, json_pack("{s:o, s:i, s:b}", "line", line_name(rom, i), "words",
-                                         (int)c->shows_line[i], "proved",
-                                         (int)(c->proved_lines >> i & 1u)));
-    return array;
+        rmg_json_set(words, rmg_rom_line_text(rom, i, text, sizeof text),
+                     json_integer(c->shows_line[i]));
+    return words;
 }
 
 static json_t *comparison_json(const rmg_rom_result *r, const rmg_rom *rom, const rmg_comparison *c)

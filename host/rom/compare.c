@@ -9,7 +9,7 @@
 #include "guess.h"
 
 #define SAMPLES  512u  /* touched words that explanations are tried on first, and other words */
-#define FIRST    40u   /* touched words of which one at least must become right */
+#define FIRST    40u   /* touched words after which the hopeless ones are told */
 #define FINALS   40u   /* of these, explanations that are tried on all words */
 #define HARDLY   9.0   /* bits by which a rival is longer that is not mentioned any more */
 #define SCALE    0.5   /* of a difference in bits: the words of an image hang together */
@@ -35,6 +35,13 @@ static gint cheaper(gconstpointer a, gconstpointer b)
     return (x->cost > y->cost) - (x->cost < y->cost);
 }
 
+/* After some touched words: is it wrong about as often as right, or does it leave most of them? */
+static bool hopeless(const rmg_explanation *e, const tally *touched)
+{
+    return e->sometimes ? touched->left > touched->open_touched
+                        : 10u * touched->seen < 6u * touched->predicted + (touched->open ? 0 : 1u);
+}
+
 /* On the sample: is most of what it changes right then? It is kept with how much it leaves. */
 static void look_at(void *context, rmg_explanation *e)
 {
@@ -46,7 +53,7 @@ static void look_at(void *context, rmg_explanation *e)
     double scale;
 
     for (size_t n = 0; n < c->sampled; n++) {
-        if (n == FIRST && n < c->sampled_touched && !touched.seen && !touched.open_touched)
+        if (n == FIRST && n < c->sampled_touched && hopeless(e, &touched))
             return;
         rmg_tally_word(c, e, c->sample[n], n < c->sampled_touched ? &touched : &others);
     }
