@@ -1,5 +1,6 @@
-/* Hex files of 16 MiB to bytes and back, against objcopy on the same file; two identical raw images
- * of 256 MiB compared, tool against cmp. */
+/* Hex files of 16 MiB to bytes and back, against objcopy on the same file; two raw images of 256
+ * MiB compared, tool against cmp of two that are equal: equal, different in one byte, and in all.
+ */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -63,7 +64,7 @@ static void second_command(void *context)
     shell(((two_commands *)context)->other);
 }
 
-/* Two files of 256 MiB that are the same. */
+/* Two files of 256 MiB that are the same, one that differs in a byte, one that does in all. */
 static void prepare_large(void)
 {
     char command[256];
@@ -73,7 +74,9 @@ static void prepare_large(void)
                  i ? ">>" : ">");
         shell(command);
     }
-    shell("cp bench-large1.bin bench-large2.bin");
+    shell("cp bench-large1.bin bench-large2.bin && cp bench-large1.bin bench-large3.bin && "
+          "printf x | dd of=bench-large3.bin bs=1 seek=200000000 conv=notrunc 2>/dev/null && "
+          "LC_ALL=C tr '\\000-\\377' '\\001-\\377\\000' <bench-large1.bin >bench-large4.bin");
 }
 
 /* Random bytes in the three forms, in the folder the program runs in. */
@@ -107,7 +110,7 @@ static void prepare(void)
 int main(int argc, char **argv)
 {
     const char *slash = argc ? strrchr(argv[0], '/') : NULL;
-    static char compare[512], cmp[] = "cmp bench-large1.bin bench-large2.bin";
+    static char compare[3][512], cmp[] = "cmp bench-large1.bin bench-large2.bin";
     static conversion all[] = {
         {"bench-image.hex", "bench-out.bin",
          "objcopy -I ihex -O binary bench-image.hex bench-out2.bin", RMG_IMAGE_RAW},
@@ -124,21 +127,27 @@ int main(int argc, char **argv)
         {"16 MiB of bytes to Intel HEX", "objcopy", 0.8, ours, other, &all[2]},
         {"16 MiB of bytes to S-records", "objcopy", 0.8, ours, other, &all[3]},
     };
-    const two_commands two = {compare, cmp};
+    const two_commands two[] = {{compare[0], cmp}, {compare[1], cmp}, {compare[2], cmp}};
     const bench_row large[] = {
         {"256 MiB compared", "cmp", 1 / 1.5, first_command, second_command,
-         (void *)(uintptr_t)&two},
+         (void *)(uintptr_t)&two[0]},
+        {"... one byte different", "cmp", 1 / 3.0, first_command, second_command,
+         (void *)(uintptr_t)&two[1]},
+        {"... all bytes different", "cmp", 1 / 3.0, first_command, second_command,
+         (void *)(uintptr_t)&two[2]},
     };
     bool reached;
 
-    snprintf(compare, sizeof compare,
-             "%.*s/rimeglass image bench-large1.bin --compare bench-large2.bin >/dev/null",
-             slash ? (int)(slash - argv[0]) : 1, slash ? argv[0] : ".");
+    for (int i = 0; i < 3; i++)
+        snprintf(compare[i], sizeof compare[i],
+                 "%.*s/rimeglass image bench-large1.bin --compare bench-large%d.bin >/dev/null; "
+                 "[ $? -eq %d ]",
+                 slash ? (int)(slash - argv[0]) : 1, slash ? argv[0] : ".", i + 2, i > 0);
     prepare();
     reached = bench_table(rows, 4);
     prepare_large();
-    reached &= bench_table(large, 1);
-    shell("rm -f bench-large1.bin bench-large2.bin");
+    reached &= bench_table(large, 3);
+    shell("rm -f bench-large*.bin");
     if (system("cmp -s bench-out.bin bench-image.bin && cmp -s bench-out.bin bench-out2.bin") !=
         0) {
         fprintf(stderr, "the bytes that came out are not those that went in\n");

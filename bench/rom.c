@@ -69,7 +69,7 @@ static bool order_fits(const world *w, const rmg_explanation *e, bool data)
             uint64_t seen = 0;
 
             for (unsigned k = 0; k < w->bits; k++)
-                seen |= (uint64_t)(w->good[i] >> w->order[k] & 1u) << k;
+                seen |= ((uint64_t)w->good[i] >> w->order[k] & 1u) << k;
             if ((to ^ e->invert) != (seen ^ w->invert))
                 return false;
         } else if (w->good[to] != w->held[i]) {

@@ -140,9 +140,10 @@ static uint64_t lines_as_seen(const world *w, uint64_t i)
     }
 }
 
-static uint16_t data_as_seen(const world *w, uint16_t word)
+static uint16_t data_as_seen(const world *w, uint16_t from)
 {
-    const unsigned a = word >> w->a & 1u, b = word >> w->b & 1u, both = w->level ? a | b : a & b;
+    const unsigned word = from, a = word >> w->a & 1u, b = word >> w->b & 1u;
+    const unsigned both = w->level ? a | b : a & b;
     const unsigned rest = word & ~(1u << w->a | 1u << w->b);
     unsigned seen = 0;
 
@@ -159,7 +160,7 @@ static uint16_t data_as_seen(const world *w, uint16_t word)
             seen |= (word >> w->order[k] & 1u) << k;
         return (uint16_t)((seen ^ w->invert) & mask_of(w));
     default:
-        return word;
+        return from;
     }
 }
 
@@ -167,7 +168,7 @@ static void single_bits(world *w, double share, unsigned how)
 {
     for (uint64_t i = 0; i < w->count; i++)
         for (unsigned bit = 0; bit < w->bits; bit++)
-            if (chance(w) < share && (how == 2 || (w->held[i] >> bit & 1u) != how))
+            if (chance(w) < share && (how == 2 || ((unsigned)w->held[i] >> bit & 1u) != how))
                 w->held[i] ^= (uint16_t)(1u << bit);
 }
 
@@ -343,7 +344,9 @@ static uint16_t weak(world *w, uint64_t i, uint16_t word)
 {
     const uint64_t h = (i * UINT64_C(0x9E3779B97F4A7C15)) >> 32;
 
-    return h % 512u == 7u && chance(w) < 0.4 ? word | (uint16_t)(1u << h / 512u % w->bits) : word;
+    if (h % 512u == 7u && chance(w) < 0.4)
+        word |= (uint16_t)(1u << h / 512u % w->bits);
+    return word;
 }
 
 static rmg_status world_read(void *context, rmg_addr address, rmg_word *value)

@@ -1,4 +1,5 @@
 /* rimeglass image: what an image file holds, and the image for a replacement chip. */
+#include <glib/gstdio.h>
 #include <string.h>
 
 #include "image_call.h"
@@ -22,6 +23,8 @@ static const char description[] =
     "      --write build/three.bin\n"
     "  rimeglass image demo/images/halvorn64-characters-1.bin --glyphs 8x8\n"
     "      --against demo/images/halvorn64-characters-2.bin";
+
+#define LOOKED_AT ((size_t)1 << 16) /* bytes of a large file by which its form is told */
 
 static void print_pieces(FILE *to, const char *file, const rmg_image *image)
 {
@@ -68,6 +71,43 @@ static bool show(const image_call *call, const view_call *view, const char *file
     return ok;
 }
 
+/* By its beginning, which tells records from bytes. */
+static bool raw_file(const char *file)
+{
+    FILE *from = g_fopen(file, "rb");
+    char *bytes = g_malloc(LOOKED_AT);
+    const char *doubt = NULL;
+    const size_t size = from ? fread(bytes, 1, LOOKED_AT, from) : 0;
+    const bool raw = size && rmg_image_form_of(bytes, size, &doubt) == RMG_IMAGE_RAW && !doubt;
+
+    if (from)
+        fclose(from);
+    g_free(bytes);
+    return raw;
+}
+
+/* Two large files of raw bytes, of the same size: counted as they lie. */
+static bool large_files(const image_call *call, const char *file, const char *other, int *status)
+{
+    rmg_verify v = {.compared = true};
+    rmg_error error = {0};
+    GStatBuf here, there;
+
+    if (call->json || call->from || g_stat(file, &here) || g_stat(other, &there) ||
+        here.st_size != there.st_size || (uint64_t)here.st_size <= RMG_EXPLAINED_MOST ||
+        !raw_file(file) || !raw_file(other))
+        return false;
+    *status = EXIT_FAULTS;
+    if (rmg_compare_files(other, file, &v.comparison, &error) != RMG_OK) {
+        *status = wrong_call("image", "%s", error.what);
+        rmg_error_free(&error);
+        return true;
+    }
+    rmg_rom_plain(&v.reading.rom, v.comparison.words);
+    print_counted(call->to, &v, other);
+    return true;
+}
+
 /* Two files that are compared before anything else are first read side by side: alike, they need
  * not be held in memory. */
 static bool same_files(const image_call *call, const char *file, int *status)
@@ -86,7 +126,9 @@ static bool same_files(const image_call *call, const char *file, int *status)
         rmg_error_free(&error);
         return true;
     }
-    if (!same || !bytes)
+    if (!same)
+        return large_files(call, file, first->value, status);
+    if (!bytes)
         return false;
     fprintf(call->to, "%s equals %s: %" G_GUINT64_FORMAT " bytes, the same files.\n", file,
             first->value, bytes);

@@ -34,11 +34,24 @@ static void print_sizes(FILE *to, const char *file, const char *a, size_t a_size
     fprintf(to, "The longer one does not contain the shorter one whole.\n");
 }
 
+void print_counted(FILE *to, rmg_verify *v, const char *other)
+{
+    rmg_rom_plain(&v->reading.rom, v->comparison.words);
+    print_comparison(to, v, other, NULL);
+    fprintf(to, "Images of more than %u MiB are counted, not explained.\n",
+            (unsigned)(RMG_EXPLAINED_MOST >> 20));
+}
+
 static void print_difference(FILE *to, const char *file, const char *a, const char *b, size_t size)
 {
     rmg_verify v = {.compared = true};
     rmg_words here, there;
 
+    if (size > RMG_EXPLAINED_MOST) {
+        rmg_compare_counts(b, a, size, &v.comparison);
+        print_counted(to, &v, file);
+        return;
+    }
     rmg_rom_plain(&v.reading.rom, size);
     here = rmg_rom_words(&v.reading.rom, a);
     there = rmg_rom_words(&v.reading.rom, b);

@@ -40,6 +40,9 @@ void print_comparison(FILE *to, const rmg_verify *verify, const char *image,
 void print_sums(FILE *to, const void *bytes, size_t size);
 void print_rom_suspects(FILE *to, const rmg_suspects *suspects);
 
+/* image_compare.c: a comparison of images too large to be explained. */
+void print_counted(FILE *to, rmg_verify *verify, const char *other);
+
 /* watch_rom.c: dump --watch. */
 typedef struct watch_call {
     FILE *to; /* readable text */

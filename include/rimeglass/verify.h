@@ -152,6 +152,19 @@ typedef struct rmg_compare_hints {
 rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_compare_hints *hints,
                        rmg_comparison *comparison);
 
+/* Counts where bytes differ: all that an rmg_comparison has but explanations and proved lines. For
+ * images that are too large for those (rmg_compare takes 32 bytes of memory for each word). */
+#define RMG_EXPLAINED_MOST                                                                         \
+    ((uint64_t)16 << 20) /* bytes that are explained, where one can choose                         \
+                          */
+void rmg_compare_counts(const void *good, const void *read, uint64_t bytes,
+                        rmg_comparison *comparison);
+
+/* The same of two files of raw bytes, as far as the shorter one goes. RMG_ERR_FILE: *error, to be
+ * freed with rmg_error_free, says which cannot be read. */
+rmg_status rmg_compare_files(const char *good, const char *read, rmg_comparison *comparison,
+                             rmg_error *error);
+
 typedef struct rmg_verify {
     rmg_reading reading;
     rmg_quality quality;

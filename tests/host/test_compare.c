@@ -230,14 +230,14 @@ static void orders(void)
         for (unsigned i = 0; i < SIZE; i++) {
             p->read[i] = 0;
             for (unsigned k = 0; k < 8; k++)
-                p->read[i] |= (uint8_t)((p->good[i] >> (k * 3 + turn) % 8 & 1u) << k);
+                p->read[i] |= (uint8_t)(((unsigned)p->good[i] >> (k * 3 + turn) % 8 & 1u) << k);
             p->read[i] ^= (uint8_t)(turn << 3);
         }
         compare(p);
         found_alone(p, RMG_DIFF_DATA_PERMUTED, "data lines");
         for (unsigned k = 0; k < 8; k++)
             CHECK(first(p)->is.order[k] == (k * 3 + turn) % 8 &&
-                      (first(p)->is.invert >> k & 1u) == (turn >> (k - 3u) & 1u && k > 2),
+                      (first(p)->is.invert >> k & 1u) == (turn << 3 >> k & 1u),
                   "bit %u", k);
     }
     g_free(p);
@@ -368,7 +368,49 @@ static void chip_by_chip(void)
     g_free(p);
 }
 
+/* Counted eight bytes at a time, and one by one: the same. */
+static void counted(void)
+{
+    static const unsigned sizes[] = {1, 7, 1024, 1025, 5000, SIZE};
+    pair *p = made(SIZE);
+
+    for (size_t turn = 0; turn < COUNT(sizes); turn++) {
+        const unsigned size = sizes[turn];
+        rmg_comparison wanted = {0};
+
+        for (unsigned i = 0; i < size; i++) {
+            p->read[i] = turn % 2 ? random_byte() : p->good[i];
+            if (bench_dice(&dice, 50) == 0)
+                p->read[i] ^= (uint8_t)(1u << bench_dice(&dice, 8));
+            for (unsigned bit = 0; bit < 8; bit++)
+                if ((unsigned)(p->read[i] ^ p->good[i]) >> bit & 1u) {
+                    wanted.by_bit[bit][(unsigned)p->read[i] >> bit & 1u]++;
+                    wanted.wrong_bits++;
+                }
+            wanted.wrong_words += p->read[i] != p->good[i];
+            for (unsigned k = 0; k < LINES; k++)
+                wanted.by_line[k][i >> k & 1u] += p->read[i] != p->good[i];
+        }
+        rmg_compare_counts(p->good, p->read, size, &p->found);
+        CHECK(p->found.wrong_words == wanted.wrong_words &&
+                  p->found.wrong_bits == wanted.wrong_bits && p->found.words == size,
+              "%u bytes: %u differ", size, (unsigned)p->found.wrong_words);
+        CHECK(memcmp(p->found.by_bit, wanted.by_bit, sizeof wanted.by_bit) == 0, "by bit");
+        for (unsigned k = 0; k < p->found.lines && k < LINES; k++)
+            CHECK(p->found.by_line[k][0] == wanted.by_line[k][0] &&
+                      p->found.by_line[k][1] == wanted.by_line[k][1],
+                  "%u bytes, A%u: %u and %u", size, k, (unsigned)p->found.by_line[k][0],
+                  (unsigned)p->found.by_line[k][1]);
+        for (size_t n = 0; n < p->found.first_count; n++)
+            CHECK(p->found.first[n].good == p->good[p->found.first[n].word] &&
+                      p->found.first[n].good != p->found.first[n].read,
+                  "the first ones");
+    }
+    g_free(p);
+}
+
 CU_TestInfo compare_tests[] = {
+    {"counted", counted},
     {"larger before exact", larger_before_exact},
     {"pieces and places", pieces_and_places},
     {"cells or another version", cells_or_another_version},
