@@ -123,6 +123,7 @@ static void print_near(FILE *to, const rmg_identity *id, const rmg_match *m)
 static bool print_matches(FILE *to, const rmg_identity *id, const rmg_catalogue *catalogue)
 {
     bool equal = false;
+    char part[64];
 
     for (size_t i = 0; i < id->match_count; i++) {
         const rmg_match *m = &id->matches[i];
@@ -131,6 +132,8 @@ static bool print_matches(FILE *to, const rmg_identity *id, const rmg_catalogue 
             break; /* what is known needs no neighbours */
         fprintf(to, "%s %s: ", m->bits_away ? "Near," : "Known,",
                 rmg_image_part_name(id->forms[m->form].part));
+        if (m->in != RMG_ENTRY_WHOLE)
+            fprintf(to, "%s, of ", rmg_match_part(m, part, sizeof part));
         print_entry(to, &catalogue->list[m->entry]);
         fprintf(to, "%s\n", m->sums_only ? "; by byte sums alone, which may be chance" : "");
         if (m->bits_away)

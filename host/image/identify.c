@@ -112,34 +112,94 @@ static void count_away(const uint8_t *here, const uint8_t *there, size_t size, r
     }
 }
 
-/* The form against an entry's image; noted where less than one bit in eight differs. */
-static void look_near(rmg_identity *identity, const rmg_known *entry, rmg_match match,
-                      GArray *matches)
+char *rmg_match_part(const rmg_match *m, char *text, size_t room)
 {
-    const rmg_form *form = &identity->forms[match.form];
+    if (m->in == RMG_ENTRY_WHOLE)
+        *text = 0;
+    else if (m->ways == 2)
+        g_snprintf(text, (gulong)room, "its %s",
+                   m->in == RMG_ENTRY_LANE ? m->which ? "odd bytes" : "even bytes"
+                   : m->which              ? "upper half"
+                                           : "lower half");
+    else if (m->in == RMG_ENTRY_LANE)
+        g_snprintf(text, (gulong)room, "every %uth byte of it from byte %u on", m->ways, m->which);
+    else
+        g_snprintf(text, (gulong)room, "part %u of %u of it", m->which + 1u, m->ways);
+    return text;
+}
+
+/* The bytes of an entry's image; NULL: it has none, or it cannot be read, which is counted. */
+static char *entry_bytes(rmg_identity *identity, const rmg_known *entry)
+{
     rmg_image image;
     rmg_error error = {0};
-    char *bytes;
+    char *bytes = NULL;
     size_t size;
 
-    if (entry->size != form->size || !*entry->image)
-        return;
+    if (!*entry->image)
+        return NULL;
     /* a pipe or device that a file names may have no end */
     if (!g_file_test(entry->image, G_FILE_TEST_IS_REGULAR) ||
         rmg_image_load(entry->image, &image, &error) != RMG_OK) {
         rmg_error_free(&error);
         identity->unreadable++;
-        return;
+        return NULL;
     }
-    if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &error) == RMG_OK &&
-        size == form->size) {
-        count_away(form->bytes, (const uint8_t *)bytes, size, &match);
-        if (match.bits_away && match.bits_away < size)
-            g_array_append_val(matches, match);
+    if (rmg_image_form_as(&image, RMG_IMAGE_RAW, 0xFF, &bytes, &size, &error) != RMG_OK ||
+        size != entry->size) {
+        rmg_text_free(bytes);
+        bytes = NULL;
     }
-    rmg_text_free(bytes);
     rmg_error_free(&error);
     rmg_image_free(&image);
+    return bytes;
+}
+
+/* Against one part of it; noted where less than one bit in eight differs. */
+static void look_at_part(const rmg_form *form, const uint8_t *bytes, rmg_match match,
+                         GArray *matches)
+{
+    const size_t size = form->size;
+    uint8_t *lane = NULL;
+
+    if (match.in == RMG_ENTRY_LANE) {
+        lane = g_malloc(size);
+        for (size_t i = 0; i < size; i++)
+            lane[i] = bytes[i * match.ways + match.which];
+        bytes = lane;
+    } else if (match.in == RMG_ENTRY_STRETCH) {
+        bytes += match.which * size;
+    }
+    count_away(form->bytes, bytes, size, &match);
+    if (match.bits_away < size && (match.bits_away || match.in != RMG_ENTRY_WHOLE))
+        g_array_append_val(matches, match);
+    g_free(lane);
+}
+
+/* The form against an entry's image; the whole form, too, as one chip of a pair or a set of four
+ * that the entry's image was made for. A form of one value alone would be found everywhere. */
+static void look_near(rmg_identity *identity, const rmg_known *entry, rmg_match match,
+                      GArray *matches)
+{
+    const rmg_form *form = &identity->forms[match.form];
+    const uint8_t ways = (uint8_t)(form->size && entry->size == 2 * form->size   ? 2
+                                   : form->size && entry->size == 4 * form->size ? 4
+                                                                                 : 1);
+    char *bytes;
+
+    if (entry->size != ways * form->size ||
+        (ways > 1 && (form->part != RMG_PART_WHOLE || once(form->bytes, form->size) == 1)))
+        return;
+    bytes = entry_bytes(identity, entry);
+    for (uint8_t which = 0; bytes && which < ways; which++)
+        for (rmg_in_entry in = ways > 1; in <= (ways > 1 ? RMG_ENTRY_STRETCH : RMG_ENTRY_WHOLE);
+             in++) {
+            match.in = in;
+            match.ways = ways;
+            match.which = which;
+            look_at_part(form, (const uint8_t *)bytes, match, matches);
+        }
+    rmg_text_free(bytes);
 }
 
 static gint nearest(gconstpointer a, gconstpointer b)

@@ -49,11 +49,66 @@ static void data_shown(const compare *c, rmg_comparison *r)
     g_free(differ);
 }
 
+/* Of an image that is nearly all one value: that value, and the words that are not it. */
+typedef struct rare {
+    rmg_word ground;
+    uint64_t *words; /* [count]; NULL: there are too many */
+    uint64_t count;
+} rare;
+
+/* The value that most words have, if any has: Boyer and Moore's majority vote. */
+static rmg_word majority_of(const compare *c)
+{
+    rmg_word candidate = 0;
+    uint64_t votes = 0;
+
+    for (uint64_t i = 0; i < c->count; i++) {
+        if (!votes)
+            candidate = c->predicted[i];
+        votes += c->predicted[i] == candidate ? 1u : -(uint64_t)1;
+    }
+    return candidate;
+}
+
+static void find_rare(const compare *c, rare *r)
+{
+    *r = (rare){.ground = majority_of(c)};
+    for (uint64_t i = 0; i < c->count; i++)
+        r->count += c->predicted[i] != r->ground;
+    if (r->count > c->count / 8u || c->known)
+        return;
+    r->words = g_new(uint64_t, r->count + 1u);
+    r->count = 0;
+    for (uint64_t i = 0; i < c->count; i++)
+        if (c->predicted[i] != r->ground)
+            r->words[r->count++] = i;
+}
+
+/* The same where only words that are not the ground, or show one that is not, need be looked at. */
+static uint32_t rare_shown(const compare *c, const rmg_explanation *e, const rare *r)
+{
+    const uint64_t a = (uint64_t)1 << e->a;
+    const uint64_t b = rmg_difference_of_two(e->kind) ? (uint64_t)1 << e->b : 0;
+    uint32_t count = 0;
+
+    for (uint64_t n = 0; n < r->count && count < RMG_SHOWS_MOST; n++) {
+        const uint64_t word = r->words[n], sources[] = {word ^ a, word ^ b, word ^ a ^ b};
+
+        count += c->predicted[rmg_source(e, word, c->count)] != c->predicted[word];
+        for (unsigned k = 0; k < (b ? 3u : 1u); k++)
+            count += sources[k] < c->count && c->predicted[sources[k]] == r->ground &&
+                     rmg_source(e, sources[k], c->count) == word;
+    }
+    return MIN(count, RMG_SHOWS_MOST);
+}
+
 /* Words where the explanation would show, counted up to a limit. */
-static uint32_t words_shown(const compare *c, const rmg_explanation *e)
+static uint32_t words_shown(const compare *c, const rmg_explanation *e, const rare *r)
 {
     uint32_t count = 0;
 
+    if (r->words && (c->count & (c->count - 1u)) == 0)
+        return rare_shown(c, e, r);
     for (uint64_t i = 0; i < c->count && count < RMG_SHOWS_MOST; i++) {
         rmg_word open;
 
@@ -62,9 +117,10 @@ static uint32_t words_shown(const compare *c, const rmg_explanation *e)
     return count;
 }
 
-static void note_shown(const compare *c, rmg_comparison *r, const rmg_explanation *e)
+static void note_shown(const compare *c, rmg_comparison *r, const rmg_explanation *e,
+                       const rare *few)
 {
-    const uint32_t count = words_shown(c, e);
+    const uint32_t count = words_shown(c, e, few);
 
     r->shows_line[e->a] = MIN(r->shows_line[e->a], count);
     if (rmg_difference_of_two(e->kind))
@@ -73,25 +129,29 @@ static void note_shown(const compare *c, rmg_comparison *r, const rmg_explanatio
 
 static void lines_shown(const compare *c, rmg_comparison *r)
 {
+    rare few;
+
+    find_rare(c, &few);
     for (uint8_t a = 0; a < c->lines; a++)
         r->shows_line[a] = RMG_SHOWS_MOST;
     for (uint8_t a = 0; a < c->lines; a++) {
         rmg_explanation e = {.kind = RMG_DIFF_LINE_STUCK, .a = a};
 
-        note_shown(c, r, &e);
+        note_shown(c, r, &e, &few);
         e.level = 1;
-        note_shown(c, r, &e);
+        note_shown(c, r, &e, &few);
         for (uint8_t b = (uint8_t)(a + 1u); b < c->lines; b++) {
             if (!r->shows_line[a] && !r->shows_line[b])
                 continue;
             e = (rmg_explanation){.kind = RMG_DIFF_LINE_SHORTED, .a = a, .b = b};
-            note_shown(c, r, &e);
+            note_shown(c, r, &e, &few);
             e.level = 1;
-            note_shown(c, r, &e);
+            note_shown(c, r, &e, &few);
             e.kind = RMG_DIFF_LINE_SWAPPED;
-            note_shown(c, r, &e);
+            note_shown(c, r, &e, &few);
         }
     }
+    g_free(few.words);
 }
 
 void rmg_find_shown(const compare *c, rmg_comparison *r)

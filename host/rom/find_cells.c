@@ -80,9 +80,7 @@ static bool shows_all(const rmg_rom *rom)
 
 static void unknown(rmg_rom_finding *w)
 {
-    if (shows_all(w->rc->rom)) {
-        w->s.confidence *= 0.9;
-    } else {
+    if (!shows_all(w->rc->rom)) {
         w->s.confidence *= 0.5;
         romfind_rival(w, 0.6, RMG_SAY_WRONG_HALF);
     }

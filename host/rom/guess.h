@@ -53,6 +53,10 @@ rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i, rmg
 
 typedef void (*try_function)(void *context, rmg_explanation *e);
 
+/* Which of the `count` words of a part stands at its word i, of kinds that move words; UINT64_MAX:
+ * nothing is said about it. */
+uint64_t rmg_source(const rmg_explanation *e, uint64_t i, uint64_t count);
+
 /* guess.c: calls `try` with every explanation there is. */
 void rmg_each_explanation(const compare *c, try_function try, void *context);
 

@@ -51,8 +51,7 @@ static unsigned lines_of(uint64_t count)
     return lines;
 }
 
-/* Which word of the part stands at its word i; UINT64_MAX: nothing is said about it. */
-static uint64_t source(const rmg_explanation *e, uint64_t i, uint64_t count)
+uint64_t rmg_source(const rmg_explanation *e, uint64_t i, uint64_t count)
 {
     switch (e->kind) {
     case RMG_DIFF_LINE_STUCK:
@@ -139,7 +138,7 @@ rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i, rmg
     if (rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_OFFSET ||
         e->kind == RMG_DIFF_REPEATED || e->kind == RMG_DIFF_SHIFTED || e->kind == RMG_DIFF_LATE ||
         e->kind == RMG_DIFF_LINES_STUCK) {
-        const uint64_t at = source(e, i - part.first, part.count);
+        const uint64_t at = rmg_source(e, i - part.first, part.count);
 
         if (at >= part.count) { /* past the end, or between */
             *open = part.bits & mask_at(c, i);

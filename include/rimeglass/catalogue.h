@@ -69,14 +69,28 @@ typedef struct rmg_form {
     rmg_checksums sums;
 } rmg_form;
 
-/* An entry that a form equals; or, where `bits_away`, one whose image is so near. */
+/* How a form is a part of an entry that is larger. */
+typedef enum rmg_in_entry {
+    RMG_ENTRY_WHOLE, /* it is all of it */
+    RMG_ENTRY_LANE,  /* every ways-th byte from byte `which` on: one chip of several side by side */
+    RMG_ENTRY_STRETCH /* part `which` of `ways` that are equally long */
+} rmg_in_entry;
+
+/* An entry that a form equals, or that has it as a part; or, where `bits_away`, one whose image is
+ * so near. */
 typedef struct rmg_match {
     size_t form, entry;
-    bool sums_only;     /* the entry gives nothing stronger than a byte sum */
-    uint64_t bits_away; /* 0: it is equal */
-    uint64_t to_one;    /* of these, 1 here and 0 there */
-    uint64_t first[8];  /* the first bits that differ: byte * 8 + bit */
+    rmg_in_entry in;
+    uint8_t ways, which; /* of a part */
+    bool sums_only;      /* the entry gives nothing stronger than a byte sum */
+    uint64_t bits_away;  /* 0: it is equal */
+    uint64_t to_one;     /* of these, 1 here and 0 there */
+    uint64_t first[8];   /* the first bits that differ: byte * 8 + bit */
 } rmg_match;
+
+/* Of a part: "its odd bytes", "its upper half", "every 4th byte from 1 on", "part 2 of 4"; else
+ * nothing. Written into text[0..room-1], which is returned. */
+char *rmg_match_part(const rmg_match *match, char *text, size_t room);
 
 typedef struct rmg_identity {
     rmg_form *forms; /* [form_count]; forms that are another one again are left out */

@@ -492,6 +492,36 @@ static void own_catalogue(void)
     g_free(mine);
 }
 
+/* One chip of a set is found in the image that the set was made for. */
+static void one_of_a_set(void)
+{
+    static const struct {
+        const char *file, *says;
+        int status;
+    } rows[] = {
+        {IMAGES "ostrel16-program-1.4-odd.bin", "Known, whole: its odd bytes, of a pair", 0},
+        {IMAGES "ostrel16-program-1.4-even.bin", "Known, whole: its even bytes, of a pair", 0},
+        {SYSTEM, "Not known", 1},
+    };
+    const char *pair = temporary_path("pair.bin"), *mine = temporary_path("sets.yaml");
+    answer a = callf("image|" IMAGES "ostrel16-program-1.4-even.bin|--interleave|" IMAGES
+                     "ostrel16-program-1.4-odd.bin|--write|%s|--force",
+                     pair);
+
+    CHECK(a.status == 0, "%s", a.err);
+    drop(&a);
+    g_unlink(mine);
+    a = callf("identify|%s|--add|--catalogue|%s|--name|a pair", pair, mine);
+    CHECK(a.status == 0, "%s", a.err);
+    drop(&a);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        a = callf("identify|%s|--catalogue|%s", rows[i].file, mine);
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].says), "%s: %d, %s", rows[i].file,
+              a.status, a.out);
+        drop(&a);
+    }
+}
+
 /* `board check` reads the images too: each row puts another file in place of U5's. */
 static void images_of_a_board(void)
 {
@@ -533,6 +563,7 @@ CU_TestInfo cli_rom_tests[] = {
     {"never silently", never_silently},
     {"stopped and resumed", stopped_and_resumed},
     {"pipes", pipes},
+    {"one of a set", one_of_a_set},
     {"partial images", partial_images},
     {"limits and ties", limits_and_ties},
     {"one chip of a region", one_of_a_region},

@@ -325,6 +325,52 @@ static void proof_is_counted(void)
     g_free(p);
 }
 
+/* Where a line, or two, would make address i go. kind 0: stuck; 1: touching; 2: exchanged. */
+static unsigned goes_to(unsigned i, unsigned kind, unsigned a, unsigned b, unsigned level)
+{
+    const unsigned x = i >> a & 1u, y = i >> b & 1u, rest = i & ~(1u << a | 1u << b);
+
+    if (kind == 0)
+        return (i & ~(1u << a)) | level << a;
+    if (kind == 1)
+        return rest | (level ? x | y : x & y) << a | (level ? x | y : x & y) << b;
+    return rest | x << b | y << a;
+}
+
+/* How many words could show an address line wrong: counted here for every fault, on images with
+ * more and more in them. */
+static void words_that_show(void)
+{
+    pair *p = made(0);
+    const unsigned lines = 9, size = 1u << 9;
+    const rmg_words good = {p->good, size, 8, 1, false}, read = {p->read, size, 8, 1, false};
+
+    for (unsigned turn = 0; turn < 12; turn++) {
+        for (unsigned n = 0; n < 1u << turn && n < size; n++)
+            p->good[bench_dice(&dice, size)] = (uint8_t)bench_dice(&dice, turn < 6 ? 3 : 256);
+        memcpy(p->read, p->good, SIZE);
+        CHECK(rmg_compare(&good, &read, NULL, &p->found) == RMG_OK, "compared");
+        for (unsigned a = 0; a < lines; a++) {
+            unsigned least = RMG_SHOWS_MOST;
+
+            for (unsigned kind = 0; kind < 3; kind++)
+                for (unsigned b = 0; b < lines; b++)
+                    for (unsigned level = 0; level < 2; level++) {
+                        unsigned count = 0;
+
+                        if (kind && b == a)
+                            continue;
+                        for (unsigned i = 0; i < size; i++)
+                            count += p->good[goes_to(i, kind, a, b, level)] != p->good[i];
+                        least = MIN(least, count);
+                    }
+            CHECK(p->found.shows_line[a] == least, "turn %u, A%u: %u, %u by every fault", turn, a,
+                  p->found.shows_line[a], least);
+        }
+    }
+    g_free(p);
+}
+
 /* What the image says nothing about is neither wrong nor proof. */
 static void partial(void)
 {
@@ -418,6 +464,7 @@ CU_TestInfo compare_tests[] = {
     {"orders of lines", orders},
     {"now and then", now_and_then},
     {"proof is counted", proof_is_counted},
+    {"words that show", words_that_show},
     {"partial images", partial},
     {"chip by chip", chip_by_chip},
     CU_TEST_INFO_NULL,
