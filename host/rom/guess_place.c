@@ -37,8 +37,9 @@ static void displaced(const compare *c, uint64_t by, bool up, try_function try, 
     if (!by || by >= c->count)
         return;
     try(context, &(rmg_explanation){.kind = RMG_DIFF_OFFSET, .offset = up ? c->count - by : by});
-    try(context, &(rmg_explanation){.kind = RMG_DIFF_MOVED, .offset = by, .level = up});
-    if (first)
+    if (by <= c->count / 2u) /* else hardly anything would be left of the image */
+        try(context, &(rmg_explanation){.kind = RMG_DIFF_MOVED, .offset = by, .level = up});
+    if (first && by <= c->count / 8u)
         try(context, &(rmg_explanation){
                          .kind = RMG_DIFF_SHIFTED, .offset = by, .first = first, .level = up});
 }
