@@ -191,7 +191,7 @@ static char *plain_text(const rmg_rom *rom, const rmg_explanation *e,
     case RMG_DIFF_LINES_STUCK:
         return lines_text(rom, e);
     case RMG_DIFF_LATE:
-        return g_strdup("what is read is what was on the lines just before");
+        return g_strdup("it gives what was on the lines just before");
     case RMG_DIFF_CELLS:
     case RMG_DIFF_PATCHED:
     case RMG_DIFF_ANOTHER:

@@ -325,7 +325,91 @@ static void without_an_image(void)
     rmg_board_free(board);
 }
 
+/* What comes late, and now and then, is told from lines and cells that come and go; what is said of
+ * it is no chip's cells. */
+static void come_and_go(void)
+{
+    static const struct {
+        const char *faults;
+        rmg_difference kind;
+        int a;
+        const char *first;
+    } rows[] = {
+        {"{kind: late output, socket: U5, access-ns: 900, one-in: 9}", RMG_DIFF_LATE, -1,
+         "the chip is too slow"},
+        {"{kind: never selected, socket: U5, one-in: 30}", RMG_DIFF_LATE, -1,
+         "the chip is too slow"},
+        {"{kind: output stuck, socket: U5, bit: D6, level: 0, one-in: 20}", RMG_DIFF_DATA_STUCK, 6,
+         "the contact at D6"},
+        {"{kind: address pin stuck, socket: U5, pin: A9, level: 1, one-in: 20}",
+         RMG_DIFF_LINE_STUCK, 9, "the contact at A9"},
+    };
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        chip_case c;
+        const rmg_explained *step;
+
+        verify_case(&c, board, "U5", false, 3, rows[i].faults);
+        step = &c.v.comparison.steps[0];
+        CHECK(c.v.comparison.step_count == 1 && step->is.kind == rows[i].kind &&
+                  (rows[i].a < 0 || step->is.a == rows[i].a) && step->is.sometimes,
+              "%s: %s", rows[i].faults, rmg_difference_name(step->is.kind));
+        CHECK(!c.v.comparison.left_touched && c.suspects.count == 1 &&
+                  g_str_has_prefix(c.suspects.list[0].rivals[0].name, rows[i].first),
+              "%s: %s", rows[i].faults, c.suspects.list[0].rivals[0].name);
+        if (rows[i].a >= 0)
+            CHECK(!((rows[i].kind == RMG_DIFF_DATA_STUCK ? c.v.comparison.proved_bits
+                                                         : c.v.comparison.proved_lines) >>
+                        rows[i].a &
+                    1u),
+                  "%s: it is not proved", rows[i].faults);
+        end_case(&c);
+    }
+    rmg_board_free(board);
+}
+
+/* A chip that reads blank where half of its image is: an address line may show that half. */
+static void blank_or_a_line(void)
+{
+    rmg_board *board = bench_load(HALVORN);
+    chip_case c;
+    uint8_t *image, *blank;
+    const void *readings[2];
+    bool by_line = false;
+
+    open_case(&c, board, "U5", false, "");
+    image = (uint8_t *)c.good;
+    memset(image + 8192, 0xFF, 8192);
+    blank = g_malloc(16384);
+    memset(blank, 0xFF, 16384);
+    readings[0] = readings[1] = blank;
+    CHECK(rmg_verify_images(&c.v, &c.rom, readings, 2, image, NULL, 0) == RMG_OK &&
+              c.v.reading.given && c.v.reading.done == 2,
+          "two readings");
+    find_suspects(&c, board, RMG_BARE_UNKNOWN);
+    for (size_t i = 0; i < c.suspects.list[0].rival_count; i++)
+        by_line |=
+            strstr(c.suspects.list[0].rivals[i].name, "A13 (U5 pin 26) is seen as 1") != NULL;
+    CHECK(by_line && c.suspects.list[0].confidence < 0.7, "the line is a rival");
+    rmg_suspects_free(&c.suspects);
+    rmg_verify_end(&c.v);
+    image[16000] = 0x12; /* then the line would show it */
+    CHECK(rmg_verify_images(&c.v, &c.rom, readings, 2, image, NULL, 0) == RMG_OK, "again");
+    find_suspects(&c, board, RMG_BARE_UNKNOWN);
+    for (size_t i = 0; i < c.suspects.list[0].rival_count; i++)
+        CHECK(!strstr(c.suspects.list[0].rivals[i].name, "A13 (U5 pin 26) is seen as 1: "
+                                                         "the words where it is 1 appear twice") ||
+                  c.v.comparison.left_touched,
+              "%s", c.suspects.list[0].rivals[i].name);
+    g_free(blank);
+    end_case(&c);
+    rmg_board_free(board);
+}
+
 CU_TestInfo verify_tests[] = {
+    {"come and go", come_and_go},
+    {"blank, or a line", blank_or_a_line},
     {"what a difference proves", what_a_difference_proves},
     {"every line", every_line},
     {"two at once", two_at_once},
