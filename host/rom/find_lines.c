@@ -239,7 +239,7 @@ static double share_of(const rmg_comparison *c, uint64_t bits)
 }
 
 /* What explains it as well, the likelier first; by how much, where it does not read the same. */
-static void rivals_of_step(rmg_rom_finding *w, const rmg_explained *step)
+void rmg_romfind_rivals(rmg_rom_finding *w, const rmg_explained *step)
 {
     for (size_t i = 0; i < step->alike_count && i < NAMED; i++) {
         const rmg_explanation *other = &step->alike[i];
@@ -302,10 +302,5 @@ void rmg_romfind_step(rmg_rom_finding *w, const void *what)
         romfind_numbers(w, RMG_SAY_PREDICTS, e->predicted, e->seen, 0);
     if (rc->bare == RMG_BARE_GOOD && !rc->rom->bare)
         romfind_reason(w, RMG_SAY_RIGHT_BARE);
-    rivals_of_step(w, step);
-}
-
-void rmg_romfind_rivals(rmg_rom_finding *w, const rmg_explained *step)
-{
-    rivals_of_step(w, step);
+    rmg_romfind_rivals(w, step);
 }
