@@ -205,7 +205,7 @@ static bool verify_one(const verify_call *call, const GPtrArray *args, bool bare
     memset(v, 0, sizeof *v);
     v->from = call->read ? call->read[0] : call->on;
     if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1),
-                  call->read ? "sim:" : call->on, bare, &v->bench) ||
+                  call->read ? rom_elsewhere : call->on, bare, &v->bench) ||
         !job_takes("verify", call->job, v->bench.board) || !load_good(call, args, v) ||
         !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
         return false;

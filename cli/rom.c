@@ -30,6 +30,22 @@ void rom_take_part(GPtrArray *args, bool bare, const char *on)
         g_ptr_array_insert(args, 1, g_strdup(POD_SOCKET));
 }
 
+const char rom_elsewhere[] = "";
+
+/* The chip in an adapter that is not there: of one that another instrument read. */
+static bool adapter_of(const char *verb, const rmg_socket *socket, rom_bench *b)
+{
+    if (!socket->part || socket->part->kind == RMG_PART_DRAM) {
+        wrong_call(verb, "%s: %s", socket->name,
+                   socket->part ? "a DRAM loses its contents when it is pulled"
+                                : "the board file says no part for it");
+        return false;
+    }
+    b->adapter = rmg_chip_board(socket->part, socket->name);
+    rmg_rom_of_adapter(b->adapter, &b->rom);
+    return true;
+}
+
 static bool open_bare(const char *verb, const char *what, const char *on, rom_bench *b)
 {
     const uint16_t socket = rmg_board_socket(b->board, what);
@@ -39,6 +55,8 @@ static bool open_bare(const char *verb, const char *what, const char *on, rom_be
                    what);
         return false;
     }
+    if (on == rom_elsewhere)
+        return adapter_of(verb, &b->board->sockets[socket], b);
     if (!target_open_bare(verb, on, b->board, socket, &b->target))
         return false;
     rmg_rom_of_adapter(b->target.board, &b->rom);
@@ -53,9 +71,9 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
     memset(b, 0, sizeof *b);
     b->verb = verb;
     b->started = g_get_monotonic_time();
-    if (!target_name_ok(verb, on))
+    if (on != rom_elsewhere && !target_name_ok(verb, on))
         return false;
-    if (rmg_target_brings_board(on)) {
+    if (on != rom_elsewhere && rmg_target_brings_board(on)) {
         wrong_call(verb, "--on %s: that is this machine's memory; expected a board", on);
         return false;
     }
@@ -72,12 +90,13 @@ bool rom_open(const char *verb, const char *board_file, const char *what, const 
         rmg_error_free(&error);
         return false;
     }
-    return target_open(verb, on, b->board, &b->target);
+    return on == rom_elsewhere || target_open(verb, on, b->board, &b->target);
 }
 
 void rom_close(rom_bench *b)
 {
     target_close(b->verb, &b->target);
+    rmg_board_free(b->adapter);
     rmg_board_free(b->board);
     memset(b, 0, sizeof *b);
 }

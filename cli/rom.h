@@ -10,16 +10,21 @@
 typedef struct rom_bench {
     const char *verb; /* who opened it */
     rmg_board *board;
-    rmg_opened target;
+    rmg_board *adapter; /* of a chip that another instrument read bare; else NULL */
+    rmg_opened target;  /* all zero where there is none */
     rmg_rom rom;
     gint64 started;
 } rom_bench;
+
+/* In place of a target's name: another instrument read it. */
+extern const char rom_elsewhere[];
 
 /* rom.c: where a part stands in the place of board file and socket (a chip in a pod, from no board
  * in particular), adds the socket that it then has. */
 void rom_take_part(GPtrArray *args, bool bare, const char *on);
 
-/* Opens what `what` names of a board file; `bare`: on its own pins. Says what is wrong. End
+/* Opens what `what` names of a board file; `bare`: on its own pins. `on` is rom_elsewhere: there is
+ * nothing to open, another instrument read it. Says what is wrong. End
  * in any case. */
 bool rom_open(const char *verb, const char *board_file, const char *what, const char *on, bool bare,
               rom_bench *bench);

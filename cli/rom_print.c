@@ -319,10 +319,8 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
                 c->left, c->left_to_one, c->left_to_zero);
     if (c->left_touched) {
         char *text = rmg_explanation_text(rom, &c->rest.is, other_names);
-        gchar *line = g_strdup_printf("%s (%.0f %%)", text, 100 * c->rest.is.share);
 
-        print_wrapped(to, c->step_count ? "  which is        " : "  most likely     ", 18, line);
-        g_free(line);
+        print_wrapped(to, c->step_count ? "  which is        " : "  most likely     ", 18, text);
         rmg_text_free(text);
     }
     if (rom->board)

@@ -209,7 +209,12 @@ char *rmg_explanation_text(const rmg_rom *rom, const rmg_explanation *e,
     const bool named = socket != RMG_NO_SOCKET && !rmg_difference_of_lines(e->kind);
     char *text = plain_text(rom, e, other_names);
     char *whole = g_strdup_printf("%s%s%s%s", named ? rom->board->sockets[socket].name : "",
-                                  named ? ": " : "", e->sometimes ? "now and then " : "", text);
+                                  named ? ": " : "",
+                                  e->steady      ? "at some words "
+                                  : e->steady    ? "at some words "
+                                  : e->sometimes ? "now and then "
+                                                 : "",
+                                  text);
 
     g_free(text);
     return whole;

@@ -154,6 +154,7 @@ static bool weigh(const compare *c, candidate *of)
     e->predicted = t.predicted + t.open;
     e->seen = t.seen + t.open_touched;
     of->cost = rmg_cost(c, e, &t);
+    e->steady = e->sometimes && !t.moving && c->hints->readings > 1;
     if (e->sometimes)
         return t.open_touched > 0;
     return t.seen > 0 && t.seen >= t.predicted - t.predicted / 6u;

@@ -100,7 +100,7 @@ static void pin_rivals(rmg_rom_finding *w, const rmg_explanation *e, uint16_t li
     romfind_rival_of(w, 0.2,
                      say_of(w, before ? RMG_SAY_TRACK_TO_PIN : RMG_SAY_TRACK_TO_IT, e, line));
     if (data && !w->rc->ram_good)
-        romfind_rival(w, 0.1, RMG_SAY_ANOTHER_CHIP_HOLDS);
+        romfind_rival(w, e->steady ? 0.6 : 0.1, RMG_SAY_ANOTHER_CHIP_HOLDS);
 }
 
 /* The line serves the RAM, the chip is good on its own pins: only what lies between is left. */

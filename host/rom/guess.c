@@ -81,6 +81,8 @@ static void lines_without_effect(const compare *c, uint8_t number, try_function 
         for (uint64_t i = 0; i < part.count; i += step) {
             const uint64_t at = part.first + i, other = part.first + (i ^ (uint64_t)1 << k);
 
+            if (other >= part.first + part.count)
+                continue;
             read += ((c->read[at] ^ c->read[other]) & part.bits) != 0;
             good += ((c->predicted[at] ^ c->predicted[other]) & part.bits) != 0;
         }

@@ -1,5 +1,4 @@
 /* The chips that make up a region: the bits and words that each holds. */
-
 #include "rimeglass/rom.h"
 
 #define PARTS_MOST 16u
@@ -31,28 +30,40 @@ size_t rmg_rom_parts(const rmg_rom *rom)
     return count > 1 ? count : 0;
 }
 
+/* The first data bit of the ROM that this chip holds anywhere; rom->bits: none. */
+static uint8_t bit_of(const rmg_rom *rom, uint16_t socket)
+{
+    const rmg_placement *placement = &rom->board->placement;
+
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        for (uint8_t bit = 0; placement->rules[r].socket == socket && bit < rom->bits; bit++)
+            if (rmg_rule_bits(&placement->rules[r]) >> rom->bus_bit[bit] & 1u)
+                return bit;
+    return rom->bits;
+}
+
+static bool holds(const rmg_rom *rom, uint64_t i, uint8_t bit, uint16_t socket)
+{
+    rmg_place place;
+
+    return rmg_place_find(&rom->board->placement, rom->base + (rmg_addr)i, rom->bus_bit[bit],
+                          &place) &&
+           place.socket == socket;
+}
+
 bool rmg_rom_part(const rmg_rom *rom, size_t part, rmg_word *bits, uint64_t *first, uint64_t *count)
 {
-    uint16_t sockets[PARTS_MOST];
+    const uint16_t socket = rmg_rom_part_socket(rom, part);
+    const uint8_t probe = bit_of(rom, socket);
     uint64_t last = 0;
 
-    sockets_of(rom, sockets);
     *bits = 0;
     *first = *count = 0;
-    for (uint64_t i = 0; i < rom->words; i++) {
-        rmg_place place;
-        bool here = false;
-
-        for (uint8_t bit = 0; bit < rom->bits; bit++) {
-            if (!rmg_place_find(&rom->board->placement, rom->base + (rmg_addr)i, rom->bus_bit[bit],
-                                &place) ||
-                place.socket != sockets[part - 1u])
-                continue;
-            *bits |= (rmg_word)1 << bit;
-            here = true;
-        }
-        if (!here)
+    for (uint64_t i = 0; probe < rom->bits && i < rom->words; i++) {
+        if (!holds(rom, i, probe, socket))
             continue;
+        for (uint8_t bit = 0; !*count && bit < rom->bits; bit++)
+            *bits |= (rmg_word)holds(rom, i, bit, socket) << bit;
         if (!*count)
             *first = i;
         ++*count;

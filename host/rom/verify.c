@@ -9,8 +9,7 @@
 #define LATE_LEAST 32u /* deviations by which lateness is judged */
 
 /* The region's chips, as parts that can be wrong alone. Parts that lie scattered count as the
- * whole.
- */
+ * whole. */
 static size_t parts_of(const rmg_rom *rom, rmg_compare_part parts[PARTS_MOST])
 {
     const size_t count = MIN(rmg_rom_parts(rom), PARTS_MOST);
@@ -29,20 +28,25 @@ static bool is_late(const rmg_reading *r, const void *good)
     const rmg_rom *rom = &r->rom;
     uint64_t deviating = 0, against = 0, of_bit[64] = {0}, most = 0;
 
+    uint32_t driven_high[64] = {0}; /* [bus bit]: readings before which it was driven high */
+
     if (r->drive != RMG_DRIVE_WRITE || r->done < 2)
         return false;
+    for (uint32_t n = 0; n < r->done; n++)
+        for (uint8_t bit = 0; bit < rom->bits; bit++)
+            driven_high[rom->bus_bit[bit]] +=
+                (uint32_t)(rmg_reading_pattern(n) >> rom->bus_bit[bit] & 1u);
     for (uint64_t i = 0; i < rom->words; i++) {
         const rmg_word word = rmg_rom_get(rom, good, i);
 
         for (uint8_t bit = 0; bit < rom->bits; bit++) {
             const uint32_t ones = r->ones[i * rom->bits + bit], high = word >> bit & 1u;
             const uint32_t wrong = high ? r->done - ones : ones;
-            uint32_t driven_so = 0; /* readings before which the line had the image's level */
+            const uint32_t up = driven_high[rom->bus_bit[bit]];
+            const uint32_t driven_so = high ? up : r->done - up; /* as the image has it */
 
             if (!wrong || !(rmg_rom_known(rom, i) >> bit & 1u))
                 continue;
-            for (uint32_t n = 0; n < r->done; n++)
-                driven_so += (rmg_reading_pattern(n) >> rom->bus_bit[bit] & 1u) == high;
             deviating += wrong;
             of_bit[bit] += wrong;
             most = MAX(most, of_bit[bit]);

@@ -71,6 +71,7 @@ typedef struct rmg_explanation {
     rmg_difference kind;
     uint8_t a, b, level;
     bool sometimes; /* not at every access: where it would show, it did now and then */
+    bool steady;    /* of these: in all readings alike, so at some words rather than now and then */
     uint8_t part;   /* of a region: the chip it is about, 1 and up; 0: all of it */
     uint64_t offset, first, count;
     size_t other;

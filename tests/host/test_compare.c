@@ -392,6 +392,32 @@ static void partial(void)
     g_free(p);
 }
 
+/* Images whose length is no power of two: nothing beyond them is looked at. */
+static void odd_lengths(void)
+{
+    static const unsigned sizes[] = {1, 3, 100, 5000, SIZE - 1};
+
+    for (size_t i = 0; i < COUNT(sizes); i++) {
+        const unsigned size = sizes[i];
+        uint8_t *good = g_malloc(size), *read = g_malloc(size); /* no room behind them */
+        const rmg_words a = {good, size, 8, 1, false}, b = {read, size, 8, 1, false};
+        rmg_comparison c;
+
+        dice = 3;
+        for (unsigned k = 0; k < size; k++)
+            good[k] = random_byte();
+        for (unsigned k = 0; k < size; k++)
+            read[k] = good[k] & 0xFB;
+        good[0] |= 4;
+        CHECK(rmg_compare(&a, &b, NULL, &c) == RMG_OK && c.wrong_bits, "%u", size);
+        CHECK(size < 100 || (c.step_count == 1 && c.steps[0].is.kind == RMG_DIFF_DATA_STUCK &&
+                             c.steps[0].is.a == 2 && !c.left),
+              "%u bytes: %zu steps", size, c.step_count);
+        g_free(good);
+        g_free(read);
+    }
+}
+
 /* Two chips side by side: a line of one of them, and of both. */
 static void chip_by_chip(void)
 {
@@ -466,6 +492,7 @@ CU_TestInfo compare_tests[] = {
     {"proof is counted", proof_is_counted},
     {"words that show", words_that_show},
     {"partial images", partial},
+    {"odd lengths", odd_lengths},
     {"chip by chip", chip_by_chip},
     CU_TEST_INFO_NULL,
 };
