@@ -172,13 +172,13 @@ static int write_json(const dump_call *call, const rom_bench *b, const rmg_verif
 /* As glyphs or a map, with what was not steady. */
 static bool show(const dump_call *call, const rom_bench *b, const rmg_verify *v)
 {
+    rmg_rom_view view;
+    uint8_t names[64];
     char name[160];
 
-    return view_show("dump", &call->view,
-                     (rmg_rom_view){.bytes = v->image,
-                                    .unsteady = v->unsteady,
-                                    .size = (size_t)rmg_rom_bytes(&b->rom)},
-                     rmg_rom_name(&b->rom, name, sizeof name), call->to);
+    rmg_rom_view_of(&b->rom, v->image, names, &view);
+    view.unsteady = v->unsteady;
+    return view_show("dump", &call->view, view, rmg_rom_name(&b->rom, name, sizeof name), call->to);
 }
 
 static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_image_form form)

@@ -17,7 +17,8 @@ static const char description[] =
     "is named twice must not be a pipe.\n\n"
     "Examples\n"
     "  rimeglass image demo/images/gauge.hex\n"
-    "  rimeglass image demo/images/halvorn64-system-2.1.bin --repeat 64K --write build/u5.bin\n"
+    "  rimeglass image demo/images/halvorn64-system-2.1.bin --replacement 27512,27128\n"
+    "      --write build/u5.bin\n"
     "  rimeglass image demo/images/halvorn64-system-2.0.bin\n"
     "      --join demo/images/halvorn64-system-2.1.bin,demo/images/halvorn64-system-2.2.bin\n"
     "      --write build/three.bin\n"
@@ -28,13 +29,14 @@ static const char description[] =
 
 static void print_pieces(FILE *to, const char *file, const rmg_image *image)
 {
-    fprintf(to, "%s: %" G_GUINT64_FORMAT " bytes in %zu piece%s\n", file, rmg_image_bytes(image),
-            image->count, image->count == 1 ? "" : "s");
+    fprintf(to, "%s: %" G_GUINT64_FORMAT " byte%s in %zu piece%s\n", file, rmg_image_bytes(image),
+            rmg_image_bytes(image) == 1 ? "" : "s", image->count, image->count == 1 ? "" : "s");
     for (size_t i = 0; i < image->count && i < 32; i++) {
         const rmg_piece *p = &image->pieces[i];
 
-        fprintf(to, "  0x%08" G_GINT64_MODIFIER "X-0x%08" G_GINT64_MODIFIER "X  %zu bytes\n",
-                (guint64)p->address, (guint64)(p->address + p->size - 1), p->size);
+        fprintf(to, "  0x%08" G_GINT64_MODIFIER "X-0x%08" G_GINT64_MODIFIER "X  %zu byte%s\n",
+                (guint64)p->address, (guint64)(p->address + p->size - 1), p->size,
+                p->size == 1 ? "" : "s");
     }
     if (image->count > 32)
         fprintf(to, "  ... and %zu more\n", image->count - 32);
@@ -214,6 +216,7 @@ static void free_call(image_call *call)
     g_free(call->as);
     g_free(call->from);
     g_free(call->fill_text);
+    g_free(call->header);
     g_free(call->json);
 }
 
@@ -231,6 +234,31 @@ static bool read_once(const image_call *call, const char *file)
                        file, step->name);
             return false;
         }
+    }
+    return true;
+}
+
+/* What is asked of the files written: of which there are some. */
+static bool check_style(const image_call *call)
+{
+    bool written = false;
+
+    for (guint i = 0; i < call->steps->len; i++) {
+        const char *name = g_array_index(call->steps, image_step, i).name;
+
+        written |= strcmp(name, "write") == 0 || strcmp(name, "split") == 0;
+    }
+    if (call->record != UNSAID && (call->record < 1 || call->record > 255)) {
+        wrong_call("image", "--record-bytes %d: expected 1 to 255, in S-records 1 to 250",
+                   call->record);
+        return false;
+    }
+    if (!written && (call->record != UNSAID || call->segmented || call->header)) {
+        wrong_call("image", "%s concerns files that are written: --write or --split is needed",
+                   call->record != UNSAID ? "--record-bytes"
+                   : call->segmented      ? "--segmented"
+                                          : "--header");
+        return false;
     }
     return true;
 }
@@ -256,6 +284,8 @@ static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
         return false;
     }
     call->fill = (uint8_t)value;
+    if (!check_style(call))
+        return false;
     call->file = args->pdata[0];
     return image_form("image", call->as, NULL, &form) && read_once(call, args->pdata[0]) &&
            view_ok("image", view);
@@ -268,7 +298,7 @@ static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
 
 int command_image(GPtrArray *args)
 {
-    image_call call = {.steps = g_array_new(FALSE, FALSE, sizeof(image_step))};
+    image_call call = {.steps = g_array_new(FALSE, FALSE, sizeof(image_step)), .record = UNSAID};
     view_call view = {0};
     const GOptionEntry entries[] = {
         STEP("repeat", "repeat it up to this size", "SIZE"),
@@ -276,6 +306,8 @@ int command_image(GPtrArray *args)
         STEP("cut", "keep only these addresses", "FIRST-LAST"),
         STEP("move", "put the first byte at another address", "ADDRESS"),
         STEP("join", "side by side with others in a larger chip; prints the jumpers", "FILE,..."),
+        STEP("replacement", "fill this chip, for the socket of that; prints what its pins need",
+             "CHIP,SOCKET"),
         STEP("split", "write even and odd bytes, or four ways", "FILE,FILE[,FILE,FILE]"),
         STEP("interleave", "merge byte by byte with one more file, or three", "FILE[,FILE,FILE]"),
         STEP("swap", "swap neighbouring bytes, or 16-bit words", "bytes|words"),
@@ -288,6 +320,12 @@ int command_image(GPtrArray *args)
         STEP("write", "write it as it is then; - is stdout", "FILE"),
         {"as", 0, 0, G_OPTION_ARG_STRING, &call.as, "form of what is written: raw, intel, motorola",
          "FORM"},
+        {"record-bytes", 0, 0, G_OPTION_ARG_INT, &call.record,
+         "data bytes in a record of what is written (16)", "N"},
+        {"segmented", 0, 0, G_OPTION_ARG_NONE, &call.segmented,
+         "write Intel HEX with segments (20-bit addresses)", NULL},
+        {"header", 0, 0, G_OPTION_ARG_STRING, &call.header, "begin S-records with this text",
+         "TEXT"},
         {"from", 0, 0, G_OPTION_ARG_STRING, &call.from, "form of what is read", "FORM"},
         {"fill", 0, 0, G_OPTION_ARG_STRING, &call.fill_text, "byte for gaps and padding (0xFF)",
          "BYTE"},

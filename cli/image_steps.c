@@ -294,9 +294,18 @@ static bool do_interleave(const image_call *call, const image_step *step, rmg_im
 
 static const char *const form_words[] = {"raw bytes", "Intel HEX", "Motorola S-records"};
 
+rmg_image_style image_style(const image_call *call)
+{
+    return (rmg_image_style){.fill = call->fill,
+                             .record = call->record == UNSAID ? 0 : (uint8_t)call->record,
+                             .segmented = call->segmented,
+                             .header = call->header};
+}
+
 static bool write_one(const image_call *call, const char *option, const char *file,
                       const rmg_image *image)
 {
+    const rmg_image_style style = image_style(call);
     rmg_image_form form;
     char *bytes = NULL;
     rmg_error error = {0};
@@ -305,7 +314,7 @@ static bool write_one(const image_call *call, const char *option, const char *fi
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(image, form, call->fill, &bytes, &size, &error) == RMG_OK;
+    ok = rmg_image_form_styled(image, form, &style, &bytes, &size, &error) == RMG_OK;
     if (ok && !may_replace("image", option, file, bytes, size)) {
         rmg_text_free(bytes);
         return false;
@@ -324,6 +333,7 @@ static bool write_one(const image_call *call, const char *option, const char *fi
 static bool stage_lane(const image_call *call, const image_step *step, const char *file,
                        rmg_image *lane, rmg_files *files, GString *report)
 {
+    const rmg_image_style style = image_style(call);
     rmg_image_form form;
     char *bytes = NULL;
     rmg_error error = {0};
@@ -332,7 +342,7 @@ static bool stage_lane(const image_call *call, const image_step *step, const cha
 
     if (!image_form("image", call->as, file, &form))
         return false;
-    ok = rmg_image_form_as(lane, form, call->fill, &bytes, &size, &error) == RMG_OK;
+    ok = rmg_image_form_styled(lane, form, &style, &bytes, &size, &error) == RMG_OK;
     if (ok && !may_replace("image", step->name, file, bytes, size)) {
         rmg_text_free(bytes);
         return false;
@@ -445,6 +455,7 @@ bool image_do(const image_call *call, const image_step *step, rmg_image *image, 
         const char *name;
         bool (*act)(const image_call *call, const image_step *step, rmg_image *image);
     } steps[] = {{"repeat", do_repeat},
+                 {"replacement", image_for_chip},
                  {"pad", do_pad},
                  {"cut", do_cut},
                  {"move", do_move},

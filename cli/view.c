@@ -5,22 +5,21 @@
 
 #include "rimeglass/report.h"
 
-#define COLUMNS     98u
-#define MAP_COLUMNS 64u
-#define MAP_ROWS    32u
+#define COLUMNS 98u
 
 void view_free(view_call *call)
 {
     g_free(call->glyphs);
     g_free(call->bit_order);
     g_free(call->row_order);
+    g_free(call->map_by);
     g_free(call->against);
     g_free(call->picture);
 }
 
 bool view_wanted(const view_call *call)
 {
-    return call->glyphs || call->map;
+    return call->glyphs || call->map || call->hex;
 }
 
 static bool choice(const char *command_name, const char *option, const char *text,
@@ -33,6 +32,18 @@ static bool choice(const char *command_name, const char *option, const char *tex
     return false;
 }
 
+static bool map_kind(const char *word, rmg_map_by *by)
+{
+    static const char *const words[] = {"ones", "bits", "difference"};
+
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (strcmp(words[i], word) == 0) {
+            *by = (rmg_map_by)i;
+            return true;
+        }
+    return false;
+}
+
 bool view_ok(const char *command_name, view_call *call)
 {
     if (call->glyphs && !rmg_glyph_form_parse(call->glyphs, &call->form)) {
@@ -42,14 +53,22 @@ bool view_ok(const char *command_name, view_call *call)
                    call->glyphs);
         return false;
     }
-    if (call->glyphs && call->map && call->picture) {
+    if (call->picture && !call->glyphs == !call->map && view_wanted(call)) {
         wrong_call(command_name, "--picture draws the glyphs or the map: give one of them");
+        return false;
+    }
+    if (call->map_by && !call->map) {
+        wrong_call(command_name, "--map-by goes with --map");
+        return false;
+    }
+    if (call->map_by && !map_kind(call->map_by, &call->by)) {
+        wrong_call(command_name, "--map-by %s: expected ones, bits or difference", call->map_by);
         return false;
     }
     if (!view_wanted(call) &&
         (call->bit_order || call->row_order || call->against || call->picture)) {
         wrong_call(command_name, "--bit-order, --row-order, --against and --picture go with "
-                                 "--glyphs or --map");
+                                 "--glyphs, --map or --hex");
         return false;
     }
     return choice(command_name, "bit-order", call->bit_order, "D7", "D0", &call->form.low_left) &&
@@ -66,7 +85,7 @@ static const char *pixel_text(bool lit, rmg_pixel_mark mark)
     case RMG_PIXEL_EXTRA:
         return "+";
     case RMG_PIXEL_UNSTEADY:
-        return "?";
+        return lit ? "?" : "\u00BF";
     default:
         return lit ? "\u2588" : "\u00B7";
     }
@@ -106,52 +125,17 @@ static void print_glyphs(FILE *to, const rmg_rom_view *view, const rmg_glyph_for
         if (!marked || rmg_glyph_marked(view, form, i))
             numbers[count++] = i;
     if (marked)
-        fprintf(to,
-                "%zu of %zu glyphs carry marks: + lit, should be dark; - dark, should be lit; "
-                "? not steady\n",
-                marked, all);
+        fprintf(to, "%zu of %zu glyphs carry marks:%s%s\n", marked, all,
+                view->good ? " + lit, should be dark; - dark, should be lit" : "",
+                !view->unsteady ? ""
+                : view->good    ? "; ? lit, \u00BF dark, but not always"
+                                : " ? lit, \u00BF dark, but not always");
     else
         fprintf(to, "%zu glyphs%s\n", all,
                 view->good || view->unsteady ? ", none with a mark" : "");
     for (size_t i = 0; i < count; i += a_row)
         print_glyph_row(to, view, form, &numbers[i], MIN(a_row, count - i));
     g_free(numbers);
-}
-
-static const char *cell_text(const rmg_map_cell *cell)
-{
-    static const char *const density[] = {"\u2591", "\u2592", "\u2593", "\u2588"};
-
-    if (cell->different)
-        return "x";
-    if (cell->unsteady)
-        return "?";
-    if (cell->erased)
-        return "\u00B7";
-    if (cell->zeros)
-        return "_";
-    return density[MIN((unsigned)(cell->ones * 4), 3u)];
-}
-
-static void print_map(FILE *to, const rmg_rom_view *view)
-{
-    const size_t step = rmg_map_step(view, MAP_COLUMNS * MAP_ROWS);
-
-    fprintf(
-        to,
-        "Each sign %zu byte%s: \u00B7 erased (0xFF), _ zeros, \u2591\u2592\u2593\u2588 share of "
-        "ones, ? not steady, x different\n",
-        step, step == 1 ? "" : "s");
-    for (size_t at = 0; at < view->size; at += step) {
-        rmg_map_cell cell;
-
-        if (at / step % MAP_COLUMNS == 0)
-            fprintf(to, "%s  0x%06" G_GINT64_MODIFIER "X  ", at ? "\n" : "",
-                    (guint64)(view->address + at));
-        rmg_map_at(view, at, step, &cell);
-        fputs(cell_text(&cell), to);
-    }
-    fputc('\n', to);
 }
 
 /* The good image as bytes, as long as the view. */
@@ -189,7 +173,7 @@ static rmg_status draw_view(const void *context, rmg_error *error)
 
     return d->call->glyphs
                ? rmg_draw_glyphs(d->view, &d->call->form, d->title, d->call->picture, error)
-               : rmg_draw_map(d->view, d->title, d->call->picture, error);
+               : rmg_draw_map(d->view, d->call->by, d->title, d->call->picture, error);
 }
 
 bool view_show(const char *command_name, const view_call *call, rmg_rom_view view,
@@ -207,8 +191,10 @@ bool view_show(const char *command_name, const view_call *call, rmg_rom_view vie
     if (call->glyphs)
         print_glyphs(to, &view, &call->form);
     if (call->map)
-        print_map(to, &view);
-    if (call->picture)
+        ok = print_map(command_name, to, &view, call->by);
+    if (call->hex)
+        print_hex(to, &view);
+    if (ok && call->picture)
         ok = draw_apart(draw_view, &(drawn_view){call, &view, title}, call->picture);
     rmg_text_free(good);
     return ok;

@@ -7,9 +7,10 @@
 
 /* How to show an image. */
 typedef struct view_call {
-    gchar *glyphs, *bit_order, *row_order, *against, *picture;
-    gboolean map;
+    gchar *glyphs, *bit_order, *row_order, *map_by, *against, *picture;
+    gboolean map, hex;
     rmg_glyph_form form; /* worked out */
+    rmg_map_by by;
 } view_call;
 
 /* The options, for a command's list; `v` is a view_call. */
@@ -33,12 +34,17 @@ typedef struct view_call {
          "of glyphs: top first (default) or bottom first",                                         \
          "top|bottom"},                                                                            \
         {"map", 0, 0, G_OPTION_ARG_NONE, &(v).map, "show it as a map by address", NULL},           \
+        {"map-by",    0,                                                                           \
+         0,           G_OPTION_ARG_STRING,                                                         \
+         &(v).map_by, "of the map: ones (default), bits or difference",                            \
+         "WHAT"},                                                                                  \
+        {"hex", 0, 0, G_OPTION_ARG_NONE, &(v).hex, "list it in hex by address", NULL},             \
         {"against",                                                                                \
          0,                                                                                        \
          0,                                                                                        \
          G_OPTION_ARG_FILENAME,                                                                    \
          &(v).against,                                                                             \
-         "mark what differs from this image, in glyphs and map",                                   \
+         "mark what differs from this image, in all of these",                                     \
          "FILE"},                                                                                  \
     {                                                                                              \
         "picture", 0, 0, G_OPTION_ARG_FILENAME, &(v).picture,                                      \
@@ -49,6 +55,11 @@ typedef struct view_call {
 bool view_ok(const char *command_name, view_call *call);
 bool view_wanted(const view_call *call);
 void view_free(view_call *call);
+
+/* view_bytes.c: maps and hex listings as text. false after saying that there is nothing to compare.
+ */
+bool print_map(const char *command_name, FILE *to, const rmg_rom_view *view, rmg_map_by by);
+void print_hex(FILE *to, const rmg_rom_view *view);
 
 /* Shows what was asked for. `view.good` is loaded here where --against names it. false after saying
  * what went wrong. */

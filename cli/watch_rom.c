@@ -206,21 +206,36 @@ static void print_moved(const watching *w)
     g_string_free(text, TRUE);
 }
 
+/* " at 24.5 C", where a pass has a temperature. */
+static void add_heat(GString *text, const rmg_rom_pass *pass)
+{
+    if (pass->heat_millic != RMG_HEAT_UNKNOWN)
+        g_string_append_printf(text, " at %.1f C", pass->heat_millic / 1000.0);
+}
+
 /* Pass 1, with every bit that moved since marked. */
 static bool show(const watching *w)
 {
     const rmg_rom *rom = &w->bench->rom;
     uint8_t *moved = g_malloc0((gsize)rmg_rom_bytes(rom));
     char name[160];
+    GString *title = g_string_new(rmg_rom_name(rom, name, sizeof name));
+    rmg_rom_view view;
+    uint8_t names[64];
     bool ok;
 
     for (uint64_t i = 0; i < rom->words; i++)
         rmg_rom_put(rom, moved, i, w->watch.moved_bits[i]);
-    ok = view_show("dump", w->call->view,
-                   (rmg_rom_view){.bytes = w->watch.first_image,
-                                  .unsteady = moved,
-                                  .size = (size_t)rmg_rom_bytes(rom)},
-                   rmg_rom_name(rom, name, sizeof name), w->call->to);
+    g_string_append(title, ", pass 1");
+    add_heat(title, &w->watch.passes[0]);
+    if (w->watch.count > 1) {
+        g_string_append_printf(title, "; marked: what moved up to pass %zu", w->watch.count);
+        add_heat(title, &w->watch.passes[w->watch.count - 1]);
+    }
+    rmg_rom_view_of(rom, w->watch.first_image, names, &view);
+    view.unsteady = moved;
+    ok = view_show("dump", w->call->view, view, title->str, w->call->to);
+    g_string_free(title, TRUE);
     g_free(moved);
     return ok;
 }

@@ -1,5 +1,6 @@
 /* Files read whole. The size is not believed before it is read: devices and pipes have none. */
 #include "file_read.h"
+#include "pages.h"
 #include "text.h"
 
 #include <errno.h>
@@ -35,6 +36,7 @@ static rmg_status read_all(const char *file, int fd, size_t most, gchar **bytes,
         if (!more)
             return refused(file, RMG_ERR_MEMORY, g_strdup("there is no memory for it"), error);
         *bytes = more;
+        rmg_pages_filled_soon(more, room);
         while (*size + 1u < room) {
             got = read(fd, *bytes + *size, room - *size - 1u);
             if (got < 0 && errno == EINTR)

@@ -4,7 +4,8 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
-#define HEAD 64u /* before the block: its length, and the block stays aligned */
+#define HEAD  64u               /* before the block: its length, and the block stays aligned */
+#define LARGE ((size_t)8 << 20) /* bytes from which on large pages are asked for */
 
 void *rmg_pages_new(size_t bytes)
 {
@@ -27,6 +28,20 @@ void rmg_pages_free(void *pages)
 
         munmap(head, *head);
     }
+}
+
+void rmg_pages_filled_soon(void *block, size_t bytes)
+{
+#ifdef MADV_HUGEPAGE
+    const long page = sysconf(_SC_PAGESIZE);
+    const size_t skip = page > 0 ? (size_t)page - (uintptr_t)block % (size_t)page : 0;
+
+    if (block && page > 0 && bytes >= LARGE) /* refused: all goes as before, only slower */
+        madvise((unsigned char *)block + skip, bytes - skip, MADV_HUGEPAGE);
+#else
+    (void)block;
+    (void)bytes;
+#endif
 }
 
 size_t rmg_machine_bytes(void)

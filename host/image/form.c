@@ -60,11 +60,20 @@ static rmg_image_form find_records(const uint8_t *bytes, size_t size)
 {
     const uint8_t *const end = bytes + size;
     rmg_image_form begun = RMG_IMAGE_RAW;
+    bool marks[256] = {false}; /* few bytes are one: nearly all are passed over by this alone */
 
+    for (unsigned i = 0; i < RMG_IMAGE_FORMS; i++) {
+        const gchar mark = rmg_image_form_rows[i]->mark;
+
+        marks[(uint8_t)mark] = marks[(uint8_t)g_ascii_tolower(mark)] = mark != 0;
+    }
     for (const uint8_t *at = bytes; at < end; at++) {
+        rmg_image_form form;
         bool whole;
-        const rmg_image_form form = record_at(bytes, at, end, &whole);
 
+        if (!marks[*at])
+            continue;
+        form = record_at(bytes, at, end, &whole);
         if (whole)
             return form;
         if (begun == RMG_IMAGE_RAW)

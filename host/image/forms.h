@@ -6,7 +6,7 @@
 #include "rimeglass/image.h"
 
 #define RMG_RECORD_BYTES 260u /* most of a record: 255, and what is not counted */
-#define RMG_RECORD_DATA  16u  /* of a record that is written */
+#define RMG_RECORD_DATA  16u  /* of a record that is written, where nothing else is asked */
 
 /* A file being read, record by record. */
 typedef struct rmg_image_reader {
@@ -28,12 +28,16 @@ typedef struct rmg_image_reader {
 typedef struct rmg_image_writer {
     char *text;
     size_t size, room;
-    char pairs[256][2]; /* the hex digits of each byte */
+    char pairs[256][2];           /* the hex digits of each byte */
+    const rmg_image_style *style; /* fit for the form */
+    size_t record;                /* bytes of data in one */
 } rmg_image_writer;
 
 /* One form of files that are text in records: a mark, then pairs of hex digits. */
 typedef struct rmg_image_form_row {
-    char mark; /* that begins a record, a capital; 0: no records, the bytes alone */
+    char mark;                 /* that begins a record, a capital; 0: no records, the bytes alone */
+    uint8_t record_most;       /* bytes of data in one */
+    bool has_header, segments; /* what can be asked of it */
     /* Does a record begin at the mark `at`? How many bytes stand before its hex digits; 0: no. */
     size_t (*begins)(const uint8_t *at, const uint8_t *end);
     /* Are the first of `count` hex digits a whole record: as many bytes as it says, and their sum?

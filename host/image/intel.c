@@ -67,12 +67,30 @@ static bool read_record(rmg_image_reader *r)
 static void put_record(rmg_image_writer *w, uint8_t type, uint16_t offset, const uint8_t *data,
                        size_t count)
 {
-    uint8_t bytes[4 + RMG_RECORD_DATA] = {(uint8_t)count, (uint8_t)(offset >> 8), (uint8_t)offset,
-                                          type};
+    uint8_t bytes[RMG_RECORD_BYTES] = {(uint8_t)count, (uint8_t)(offset >> 8), (uint8_t)offset,
+                                       type};
 
     if (count)
         memcpy(bytes + 4, data, count);
     rmg_record_put(w, ":", bytes, 4 + count, 0);
+}
+
+/* A number of two bytes in a record of its own: the upper half of addresses, or a segment. */
+static void put_number(rmg_image_writer *w, uint8_t type, uint32_t number)
+{
+    const uint8_t bytes[2] = {(uint8_t)(number >> 8), (uint8_t)number};
+
+    put_record(w, type, 0, bytes, 2);
+}
+
+/* Where a program begins: as a segment and what is within it, or as one number. */
+static void put_start(rmg_image_writer *w, uint32_t start)
+{
+    const uint32_t number = w->style->segmented ? (start >> 16) << 28 | (start & 0xFFFFu) : start;
+    const uint8_t bytes[4] = {(uint8_t)(number >> 24), (uint8_t)(number >> 16),
+                              (uint8_t)(number >> 8), (uint8_t)number};
+
+    put_record(w, w->style->segmented ? 3 : 5, 0, bytes, 4);
 }
 
 static void write_image(rmg_image_writer *w, const rmg_image *image, uint64_t last)
@@ -85,26 +103,27 @@ static void write_image(rmg_image_writer *w, const rmg_image *image, uint64_t la
 
         for (size_t done = 0; done < p->size;) {
             const uint32_t address = (uint32_t)(p->address + done);
-            const size_t line = MIN(p->size - done, RMG_RECORD_DATA - address % RMG_RECORD_DATA);
+            size_t line = MIN(p->size - done, w->record - address % w->record);
 
+            line = MIN(line, 0x10000u - (address & 0xFFFFu)); /* no record goes past 64 KiB */
             if (address >> 16 != upper) {
-                const uint8_t bytes[2] = {(uint8_t)(address >> 24), (uint8_t)(address >> 16)};
-
                 upper = address >> 16;
-                put_record(w, 4, 0, bytes, 2);
+                put_number(w, w->style->segmented ? 2 : 4,
+                           w->style->segmented ? upper << 12 : upper);
             }
             put_record(w, 0, (uint16_t)address, p->bytes + done, line);
             done += line;
         }
     }
-    if (image->has_start) {
-        const uint8_t bytes[4] = {(uint8_t)(image->start >> 24), (uint8_t)(image->start >> 16),
-                                  (uint8_t)(image->start >> 8), (uint8_t)image->start};
-
-        put_record(w, 5, 0, bytes, 4);
-    }
+    if (image->has_start)
+        put_start(w, (uint32_t)image->start);
     put_record(w, 1, 0, NULL, 0);
 }
 
-const rmg_image_form_row rmg_image_form_intel = {
-    .mark = ':', .begins = begins, .whole = whole, .read = read_record, .write = write_image};
+const rmg_image_form_row rmg_image_form_intel = {.mark = ':',
+                                                 .record_most = 255,
+                                                 .segments = true,
+                                                 .begins = begins,
+                                                 .whole = whole,
+                                                 .read = read_record,
+                                                 .write = write_image};

@@ -60,7 +60,7 @@ static void put_record(rmg_image_writer *w, char type, unsigned width, uint32_t 
                        const uint8_t *data, size_t count)
 {
     const char lead[3] = {'S', type, 0};
-    uint8_t bytes[5 + RMG_RECORD_DATA];
+    uint8_t bytes[RMG_RECORD_BYTES];
 
     bytes[0] = (uint8_t)(width + count + 1);
     for (unsigned i = 0; i < width; i++)
@@ -76,12 +76,14 @@ static void write_image(rmg_image_writer *w, const rmg_image *image, uint64_t la
     const unsigned width = most >> 24 ? 4 : most >> 16 ? 3 : 2;
     const char data_type = (char)('0' + width - 1), end_type = (char)('0' + 11 - width);
 
+    if (w->style->header)
+        put_record(w, '0', 2, 0, (const uint8_t *)w->style->header, strlen(w->style->header));
     for (size_t i = 0; i < image->count; i++) {
         const rmg_piece *p = &image->pieces[i];
 
         for (size_t done = 0; done < p->size;) {
             const uint32_t address = (uint32_t)(p->address + done);
-            const size_t line = MIN(p->size - done, RMG_RECORD_DATA - address % RMG_RECORD_DATA);
+            const size_t line = MIN(p->size - done, w->record - address % w->record);
 
             put_record(w, data_type, width, address, p->bytes + done, line);
             done += line;
@@ -90,5 +92,10 @@ static void write_image(rmg_image_writer *w, const rmg_image *image, uint64_t la
     put_record(w, end_type, width, image->has_start ? (uint32_t)image->start : 0, NULL, 0);
 }
 
-const rmg_image_form_row rmg_image_form_motorola = {
-    .mark = 'S', .begins = begins, .whole = whole, .read = read_record, .write = write_image};
+const rmg_image_form_row rmg_image_form_motorola = {.mark = 'S',
+                                                    .record_most = 250,
+                                                    .has_header = true,
+                                                    .begins = begins,
+                                                    .whole = whole,
+                                                    .read = read_record,
+                                                    .write = write_image};

@@ -83,22 +83,86 @@ static uint64_t ones(uint8_t byte)
     return (uint64_t)__builtin_popcount(byte);
 }
 
-void rmg_map_at(const rmg_rom_view *view, size_t first, size_t count, rmg_map_cell *cell)
+uint64_t rmg_view_address(const rmg_rom_view *view, size_t at)
 {
-    const size_t end = MIN(first + count, view->size);
-    uint64_t sum = 0;
+    const size_t unit = MAX(view->unit, 1);
+
+    return view->address + (uint64_t)(at / unit) * MAX(view->unit_step, 1);
+}
+
+unsigned rmg_view_bits(const rmg_rom_view *view)
+{
+    return 8u * MAX(view->unit, 1);
+}
+
+unsigned rmg_view_bit_name(const rmg_rom_view *view, unsigned bit)
+{
+    return view->names ? view->names[bit] : bit;
+}
+
+/* Of bytes first, first + step ... only the bits of the mask. */
+static void look(const rmg_rom_view *view, size_t first, size_t end, size_t step, uint8_t mask,
+                 rmg_map_cell *cell)
+{
+    uint64_t sum = 0, bits = 0;
 
     *cell = (rmg_map_cell){.erased = true, .zeros = true};
-    for (size_t i = first; i < end; i++) {
-        const uint8_t byte = view->bytes[i];
+    for (size_t i = first; i < end; i += step) {
+        const uint8_t byte = view->bytes[i] & mask;
 
-        cell->erased &= byte == 0xFF;
+        cell->erased &= byte == mask;
         cell->zeros &= byte == 0;
         sum += ones(byte);
+        bits += ones(mask);
         if (view->unsteady)
-            cell->unsteady += ones(view->unsteady[i]);
+            cell->unsteady += ones(view->unsteady[i] & mask);
         if (view->good)
-            cell->different += ones(byte ^ view->good[i]);
+            cell->different += ones((byte ^ view->good[i]) & mask);
     }
-    cell->ones = end > first ? (double)sum / (8.0 * (double)(end - first)) : 0;
+    cell->ones = bits ? (double)sum / (double)bits : 0;
+}
+
+void rmg_map_at(const rmg_rom_view *view, size_t first, size_t count, rmg_map_cell *cell)
+{
+    look(view, first, MIN(first + count, view->size), 1, 0xFF, cell);
+}
+
+void rmg_map_bit_at(const rmg_rom_view *view, size_t first, size_t count, unsigned bit,
+                    rmg_map_cell *cell)
+{
+    const size_t unit = MAX(view->unit, 1), lane = bit / 8;
+    const size_t from = first + (lane + unit - first % unit) % unit;
+
+    look(view, from, MIN(first + count, view->size), unit, (uint8_t)(1u << bit % 8), cell);
+}
+
+static void widen(rmg_map_span *span, const rmg_map_cell *cell)
+{
+    span->erased |= cell->erased;
+    span->zeros |= cell->zeros;
+    span->different |= cell->different != 0;
+    span->unsteady |= cell->unsteady != 0;
+    span->most = MAX(span->most, cell->different + cell->unsteady);
+    if (!cell->erased && !cell->zeros) {
+        span->mixed = true;
+        span->lowest = MIN(span->lowest, cell->ones);
+        span->highest = MAX(span->highest, cell->ones);
+    }
+}
+
+void rmg_map_span_of(const rmg_rom_view *view, rmg_map_by by, size_t step, rmg_map_span *span)
+{
+    *span = (rmg_map_span){.lowest = 1};
+    for (size_t at = 0; at < view->size; at += step) {
+        rmg_map_cell cell;
+
+        if (by != RMG_MAP_BITS) {
+            rmg_map_at(view, at, step, &cell);
+            widen(span, &cell);
+        }
+        for (unsigned bit = 0; by == RMG_MAP_BITS && bit < rmg_view_bits(view); bit++) {
+            rmg_map_bit_at(view, at, step, bit, &cell);
+            widen(span, &cell);
+        }
+    }
 }

@@ -292,6 +292,28 @@ char *rmg_rom_address_text(const rmg_rom *rom, uint64_t i, char *text, size_t ro
     return text;
 }
 
+void rmg_rom_view_of(const rmg_rom *rom, const uint8_t *bytes, uint8_t *names, rmg_rom_view *view)
+{
+    *view = (rmg_rom_view){.bytes = bytes,
+                           .size = (size_t)rmg_rom_bytes(rom),
+                           .unit = rom->bytes,
+                           .unit_step = rom->bytes,
+                           .names = names};
+    if (rom->region) {
+        view->address = rmg_board_shown(rom->board, rom->base);
+        view->unit_step = (uint32_t)(rmg_board_shown(rom->board, rom->base + 1u) - view->address);
+    }
+    memset(names, 0, 64);
+    for (uint8_t bit = 0; bit < rom->bits; bit++) { /* where an image has it */
+        uint8_t word[8] = {0};
+
+        rmg_rom_put(rom, word, 0, (rmg_word)1 << bit);
+        for (unsigned i = 0; i < 8u * rom->bytes; i++)
+            if (word[i / 8] >> i % 8 & 1u)
+                names[i] = rom->bus_bit[bit];
+    }
+}
+
 char *rmg_rom_name(const rmg_rom *rom, char *text, size_t room)
 {
     const rmg_board *board = rom->board;

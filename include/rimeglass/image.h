@@ -78,6 +78,21 @@ rmg_status rmg_image_load_as(const char *file, rmg_image_form form, rmg_image *i
 rmg_status rmg_image_form_as(const rmg_image *image, rmg_image_form form, uint8_t fill,
                              char **bytes, size_t *size, rmg_error *error);
 
+/* How an image is written. {0}: gaps filled with zeros, records of 16 bytes, no header. */
+typedef struct rmg_image_style {
+    uint8_t fill;   /* of gaps, where the bytes alone are written */
+    uint8_t record; /* bytes of data a record, 0: 16; most: 255 of Intel HEX, 250 of S-records */
+    bool segmented; /* Intel HEX: above 64 KiB by segments (types 2 and 3), not linear */
+    const char *header; /* S-records: printable ASCII, 252 characters at most, for a first record
+                           S0; NULL: none */
+} rmg_image_style;
+
+/* The same, written in this way; RMG_ERR_ARGUMENT: the form has no such thing, or not so long;
+ * RMG_ERR_RANGE too where segments, of 20 bits, do not reach. */
+rmg_status rmg_image_form_styled(const rmg_image *image, rmg_image_form form,
+                                 const rmg_image_style *style, char **bytes, size_t *size,
+                                 rmg_error *error);
+
 /* Adds a copy of bytes. false: they overlap what is there; the image is unchanged. */
 bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t size);
 
@@ -190,7 +205,19 @@ typedef struct rmg_rom_view {
     const uint8_t *unsteady; /* [size]: ones at bits that were not steady; or NULL */
     size_t size;
     uint64_t address; /* of bytes[0], as it is shown */
+    /* Words: `unit` bytes are at one address, and the next at `unit_step` more; 0: 1. Bit b of byte
+     * i of a word is data bit names[8 * i + b]; NULL: it is bit b. */
+    uint8_t unit;
+    uint32_t unit_step;
+    const uint8_t *names; /* [8 * unit] */
 } rmg_rom_view;
+
+/* The address at which the word lies that byte `at` belongs to. */
+uint64_t rmg_view_address(const rmg_rom_view *view, size_t at);
+
+/* Data bits of a word: 8, 16, 32 or 64; and which of them bit b of byte i is, 8 * i + b. */
+unsigned rmg_view_bits(const rmg_rom_view *view);
+unsigned rmg_view_bit_name(const rmg_rom_view *view, unsigned bit);
 
 /* How glyphs lie in the bytes: rows of (width + 7) / 8 bytes, one after another. */
 typedef struct rmg_glyph_form {
@@ -227,10 +254,29 @@ typedef struct rmg_map_cell {
     uint64_t different, unsteady; /* bits */
 } rmg_map_cell;
 
+/* What a map shows, cell by cell. */
+typedef enum rmg_map_by {
+    RMG_MAP_ONES,      /* the share of ones */
+    RMG_MAP_BITS,      /* the same of each data bit apart */
+    RMG_MAP_DIFFERENCE /* how many bits differ or are not steady */
+} rmg_map_by;
+
 /* How many bytes a cell of the map holds, so that there are at most `most` of them: a power of two.
- * And the cell of `count` bytes from `first` on. */
+ * The cell of `count` bytes from `first` on; and the same of one data bit, 8 * i + b as above. */
 size_t rmg_map_step(const rmg_rom_view *view, size_t most);
 void rmg_map_at(const rmg_rom_view *view, size_t first, size_t count, rmg_map_cell *cell);
+void rmg_map_bit_at(const rmg_rom_view *view, size_t first, size_t count, unsigned bit,
+                    rmg_map_cell *cell);
+
+/* What there is in a map of cells of `step` bytes, so that only that is explained; and from which
+ * to which share of ones the cells go that are neither erased nor zeros (lowest above highest: none
+ * is). */
+typedef struct rmg_map_span {
+    bool erased, zeros, mixed, different, unsteady;
+    double lowest, highest;
+    uint64_t most; /* bits of a cell that differ or are not steady */
+} rmg_map_span;
+void rmg_map_span_of(const rmg_rom_view *view, rmg_map_by by, size_t step, rmg_map_span *span);
 
 #ifdef __cplusplus
 }

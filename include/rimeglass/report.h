@@ -167,13 +167,13 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
                              rmg_error *error);
 rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error);
 
-/* Pictures of 1280 by 800, to a file whose name ends in .png, .svg or .pdf. RMG_ERR_ARGUMENT:
- * another ending, or no whole glyph. RMG_ERR_FILE. In both cases *error, to be freed with
- * rmg_error_free, says more. */
+/* Pictures of 1280 by 800, to a file whose name ends in .png, .svg or .pdf. Glyphs that would be
+ * too small on one page take several of a PDF. RMG_ERR_ARGUMENT: another ending, or no whole glyph.
+ * RMG_ERR_FILE. In both cases *error, to be freed with rmg_error_free, says more. */
 rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
                            const char *file, rmg_error *error);
-rmg_status rmg_draw_map(const rmg_rom_view *view, const char *title, const char *file,
-                        rmg_error *error);
+rmg_status rmg_draw_map(const rmg_rom_view *view, rmg_map_by by, const char *title,
+                        const char *file, rmg_error *error);
 
 /* Parts. Texts are to be freed with rmg_text_free. */
 

@@ -53,6 +53,10 @@ rmg_word rmg_rom_word(const rmg_rom *rom, rmg_word bus);
 rmg_word rmg_rom_get(const rmg_rom *rom, const void *bytes, uint64_t i);
 void rmg_rom_put(const rmg_rom *rom, void *bytes, uint64_t i, rmg_word word);
 
+/* Words out of image bytes of it, to be looked at: a region by its addresses on the board's bus, a
+ * chip by its own. names[64] becomes the view's. The caller adds what else the view shows. */
+void rmg_rom_view_of(const rmg_rom *rom, const uint8_t *bytes, uint8_t *names, rmg_rom_view *view);
+
 /* Ones at the bits of word i that are compared. */
 rmg_word rmg_rom_known(const rmg_rom *rom, uint64_t i);
 

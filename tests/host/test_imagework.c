@@ -448,7 +448,8 @@ static void maps(void)
     CHECK(!cell.zeros && !cell.erased && cell.ones == 0.5 && cell.different == 2, "half ones");
     rmg_map_at(&view, 4990, 100, &cell);
     CHECK(cell.erased, "the last, cut short");
-    CHECK(rmg_draw_map(&view, "A map", temporary_path("map.svg"), &error) == RMG_OK, "drawn");
+    CHECK(rmg_draw_map(&view, RMG_MAP_ONES, "A map", temporary_path("map.svg"), &error) == RMG_OK,
+          "drawn");
     text = file_text(temporary_path("map.svg"));
     CHECK(text && strstr(text, "<svg") && strstr(text, "</svg>"), "an SVG file, whole");
     g_free(text);
@@ -461,7 +462,8 @@ static void maps(void)
     text = file_text(temporary_path("g.png"));
     CHECK(text && memcmp(text, "\x89PNG", 4) == 0, "a PNG file");
     g_free(text);
-    CHECK(rmg_draw_map(&view, "A map", "/none/map.png", &error) == RMG_ERR_FILE, "no such folder");
+    CHECK(rmg_draw_map(&view, RMG_MAP_ONES, "A map", "/none/map.png", &error) == RMG_ERR_FILE,
+          "no such folder");
     rmg_error_free(&error);
 }
 
