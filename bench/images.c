@@ -1,9 +1,14 @@
-/* Hex files of 16 MiB to bytes and back, against objcopy on the same file; two raw images of 256
- * MiB compared, tool against cmp of two that are equal: equal, different in one byte, and in all.
- */
+/* Hex files of 16 and 256 MiB to bytes and back, against objcopy on the same file; two raw images
+ * of 256 MiB compared, tool against cmp of two that are equal: equal, different in one byte, and in
+ * all. Two bytes far apart: how long, and how much memory. */
+#define _DEFAULT_SOURCE
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
 
 #include "bench.h"
 #include "rimeglass/image.h"
@@ -79,6 +84,40 @@ static void prepare_large(void)
           "LC_ALL=C tr '\\000-\\377' '\\001-\\377\\000' <bench-large1.bin >bench-large4.bin");
 }
 
+/* Two bytes 1 GiB apart, read, compared and written by the tool: at most 0.1 s and 20 MB. */
+static bool far_apart(const char *tool)
+{
+    static char *const arguments[] = {"rimeglass",     "image",         "bench-far.s37",
+                                      "--compare",     "bench-far.s37", "--write",
+                                      "bench-far.hex", "--force",       NULL};
+    struct timespec from, to;
+    struct rusage used;
+    double seconds;
+    int status;
+    pid_t child;
+
+    shell("printf 'S3060000000041B8\\nS306400000004277\\nS70500000000FA\\n' >bench-far.s37");
+    clock_gettime(CLOCK_MONOTONIC, &from);
+    child = fork();
+    if (child == 0) {
+        if (!freopen("/dev/null", "w", stdout))
+            _exit(2);
+        execv(tool, arguments);
+        _exit(2);
+    }
+    if (child < 0 || wait4(child, &status, 0, &used) != child || !WIFEXITED(status) ||
+        WEXITSTATUS(status) != 0) {
+        fprintf(stderr, "the tool did not end well\n");
+        exit(2);
+    }
+    clock_gettime(CLOCK_MONOTONIC, &to);
+    seconds = (double)(to.tv_sec - from.tv_sec) + (double)(to.tv_nsec - from.tv_nsec) / 1e9;
+    printf("two bytes 1 GiB apart: %.3f s, %.1f MB (at most 0.1 s, 20 MB)\n", seconds,
+           (double)used.ru_maxrss / 1000);
+    shell("rm -f bench-far.*");
+    return seconds < 0.1 && used.ru_maxrss < 20000;
+}
+
 /* Random bytes in the three forms, in the folder the program runs in. */
 static void prepare(void)
 {
@@ -121,6 +160,9 @@ int main(int argc, char **argv)
         {"bench-image.bin", "bench-out.srec",
          "objcopy -I binary -O srec bench-image.bin bench-out2.srec", RMG_IMAGE_MOTOROLA},
     };
+    static conversion large_hex = {"bench-large.hex", "bench-large5.bin",
+                                   "objcopy -I ihex -O binary bench-large.hex bench-large6.bin",
+                                   RMG_IMAGE_RAW};
     const bench_row rows[] = {
         {"Intel HEX of 16 MiB to bytes", "objcopy", 2.5, ours, other, &all[0]},
         {"S-records of 16 MiB to bytes", "objcopy", 2.5, ours, other, &all[1]},
@@ -135,8 +177,13 @@ int main(int argc, char **argv)
          (void *)(uintptr_t)&two[1]},
         {"... all bytes different", "cmp", 1 / 3.0, first_command, second_command,
          (void *)(uintptr_t)&two[2]},
+        {"Intel HEX of 256 MiB to bytes", "objcopy", 2.5, ours, other, &large_hex},
     };
+    char tool[512];
     bool reached;
+
+    snprintf(tool, sizeof tool, "%.*s/rimeglass", slash ? (int)(slash - argv[0]) : 1,
+             slash ? argv[0] : ".");
 
     for (int i = 0; i < 3; i++)
         snprintf(compare[i], sizeof compare[i],
@@ -146,8 +193,10 @@ int main(int argc, char **argv)
     prepare();
     reached = bench_table(rows, 4);
     prepare_large();
-    reached &= bench_table(large, 3);
-    shell("rm -f bench-large*.bin");
+    shell("objcopy -I binary -O ihex bench-large1.bin bench-large.hex");
+    reached &= bench_table(large, 4);
+    shell("cmp bench-large5.bin bench-large1.bin && rm -f bench-large*");
+    reached &= far_apart(tool);
     if (system("cmp -s bench-out.bin bench-image.bin && cmp -s bench-out.bin bench-out2.bin") !=
         0) {
         fprintf(stderr, "the bytes that came out are not those that went in\n");

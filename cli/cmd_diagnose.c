@@ -49,6 +49,7 @@ int command_diagnose(GPtrArray *args)
     fact_call facts = {0};
     const GOptionEntry entries[] = {
         FACT_OPTIONS(&facts),
+        REPLAY_OPTION(&facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &json, "write the result; - is stdout", "FILE"},
         {"of", 0, 0, G_OPTION_ARG_STRING, &of, "draw the failures of this socket or bank", "U19"},
         {"cells", 0, 0, G_OPTION_ARG_FILENAME, &cells,

@@ -263,6 +263,16 @@ static bool check_style(const image_call *call)
     return true;
 }
 
+/* A map of what differs needs something to differ from. */
+static bool can_differ(const view_call *view)
+{
+    if (view->map && view->by == RMG_MAP_DIFFERENCE && !view->against) {
+        wrong_call("image", "--map-by difference needs --against FILE");
+        return false;
+    }
+    return true;
+}
+
 static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
 {
     rmg_image_form form;
@@ -288,7 +298,7 @@ static bool check_call(image_call *call, view_call *view, const GPtrArray *args)
         return false;
     call->file = args->pdata[0];
     return image_form("image", call->as, NULL, &form) && read_once(call, args->pdata[0]) &&
-           view_ok("image", view);
+           view_ok("image", view) && can_differ(view);
 }
 
 #define STEP(name, text, value)                                                                    \
@@ -306,7 +316,7 @@ int command_image(GPtrArray *args)
         STEP("cut", "keep only these addresses", "FIRST-LAST"),
         STEP("move", "put the first byte at another address", "ADDRESS"),
         STEP("join", "side by side with others in a larger chip; prints the jumpers", "FILE,..."),
-        STEP("replacement", "fill this chip, for the socket of that; prints what its pins need",
+        STEP("replacement", "fill this chip, for that one's socket; prints what pins need",
              "CHIP,SOCKET"),
         STEP("split", "write even and odd bytes, or four ways", "FILE,FILE[,FILE,FILE]"),
         STEP("interleave", "merge byte by byte with one more file, or three", "FILE[,FILE,FILE]"),

@@ -434,6 +434,7 @@ int command_log(GPtrArray *args)
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
         FACT_OPTIONS(&call.facts),
+        REPLAY_OPTION(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
          "draw the board, .png, .svg or .pdf", "FILE"},

@@ -292,6 +292,7 @@ int command_test(GPtrArray *args)
         {"resume", 0, 0, G_OPTION_ARG_FILENAME, &call.resume,
          "continue a run that stopped; without BOARD", "RUN"},
         FACT_OPTIONS(&call.facts),
+        REPLAY_OPTION(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &call.picture,
          "draw the board, .png, .svg or .pdf", "FILE"},

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "rimeglass/report.h"
+#include "facts.h"
 #include "job_entry.h"
 #include "rom.h"
 
@@ -17,7 +18,8 @@ static const char description[] =
     "good, that the RAM on the same data lines passed: then only the stretch to this chip\n"
     "remains. --read judges files that another instrument read, each as one reading: in\n"
     "the board, or with --bare on the chip's own pins. Of an image that says nothing about\n"
-    "some bytes, those are not compared.\n\n"
+    "some bytes, those are not compared. --known-good and the options after it report what\n"
+    "was found by other means, as for test.\n\n"
     "Examples\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --on sim:\n"
     "  rimeglass verify demo/boards/halvorn64.yaml U5 --both --on "
@@ -33,6 +35,7 @@ typedef struct verify_call {
     gchar **read;
     gint readings;
     gboolean bare, both, ram_good;
+    fact_call facts;
     /* worked out */
     rmg_bare_result told; /* by --bare-was */
     uint64_t base_at;     /* by --base */
@@ -68,6 +71,7 @@ static void free_call(verify_call *call)
     g_free(call->bare_was);
     g_free(call->base);
     g_strfreev(call->read);
+    facts_free(&call->facts);
 }
 
 static bool go_on(void *context, double share)
@@ -206,6 +210,7 @@ static bool verify_one(const verify_call *call, const GPtrArray *args, bool bare
     v->from = call->read ? call->read[0] : call->on;
     if (!rom_open("verify", g_ptr_array_index(args, 0), g_ptr_array_index(args, 1),
                   call->read ? rom_elsewhere : call->on, bare, &v->bench) ||
+        !facts_ok("verify", &call->facts, v->bench.board) ||
         !job_takes("verify", call->job, v->bench.board) || !load_good(call, args, v) ||
         !rom_others_load(call->catalogue, &v->bench.rom, &v->others))
         return false;
@@ -385,22 +390,28 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
     const rmg_bare_result was = !bare                            ? call->told
                                 : rmg_verify_good(&bare->verify) ? RMG_BARE_GOOD
                                                                  : RMG_BARE_BAD;
-    const rmg_rom_case rc = {.rom = &v->bench.rom,
-                             .board = v->bench.board,
-                             .quality = &v->verify.quality,
-                             .comparison = v->verify.compared ? &v->verify.comparison : NULL,
-                             .other_names = (const char *const *)v->others.names,
-                             .bare = was,
-                             .ram_good = call->ram_good};
+    rmg_rom_case rc = {.rom = &v->bench.rom,
+                       .board = v->bench.board,
+                       .quality = &v->verify.quality,
+                       .comparison = v->verify.compared ? &v->verify.comparison : NULL,
+                       .other_names = (const char *const *)v->others.names,
+                       .bare = was,
+                       .ram_good = call->ram_good};
     rmg_verify_step steps[2][STEPS_MOST];
     const gchar *wanted[2] = {call->supply, call->clock};
     rmg_status status = v->status;
     rmg_suspects suspects;
     rmg_series series[2];
     size_t series_count = 0;
+    rmg_facts facts;
     bool failed;
     int result;
 
+    if (!facts_read("verify", &call->facts, v->bench.board, &facts)) {
+        rmg_facts_end(&facts); /* the board was changed since it was checked */
+        return EXIT_CALL;
+    }
+    rc.facts = &facts;
     rmg_rom_suspects(&rc, &suspects);
     rmg_rom_suspects_word(&rc, &suspects);
     failed = suspects.count != 0;
@@ -427,6 +438,7 @@ static int conclude(const verify_call *call, const GPtrArray *args, verified *v,
         write_json(call, args, v, bare, series, series_count, &suspects) != EXIT_PASS)
         result = EXIT_CALL;
     rmg_suspects_free(&suspects);
+    rmg_facts_end(&facts);
     return result;
 }
 
@@ -502,6 +514,7 @@ int command_verify(GPtrArray *args)
          "how the chip verified in another instrument", "good|bad"},
         {"ram-good", 0, 0, G_OPTION_ARG_NONE, &call.ram_good,
          "the RAM on the same data lines passed its test", NULL},
+        FACT_OPTIONS(&call.facts),
         {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue, "images it might be instead",
          "FILE"},
         {"supply-mv", 0, 0, G_OPTION_ARG_STRING, &call.supply,

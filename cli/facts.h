@@ -32,7 +32,7 @@ typedef struct fact_call {
          0,                                                                                        \
          G_OPTION_ARG_STRING_ARRAY,                                                                \
          &(call)->open,                                                                            \
-         "measured: these points of a traced line are not connected (repeatable)",                 \
+         "measured: no connection between these points of a line (repeatable)",                    \
          "U1.30-R1"},                                                                              \
         {"activity",                                                                               \
          0,                                                                                        \
@@ -41,13 +41,13 @@ typedef struct fact_call {
          &(call)->activity,                                                                        \
          "seen with a probe: still, pulsing, high or low (repeatable)",                            \
          "U5.15=still"},                                                                           \
-        {"culprits",                                                                               \
-         0,                                                                                        \
-         0,                                                                                        \
-         G_OPTION_ARG_FILENAME,                                                                    \
-         &(call)->culprits,                                                                        \
-         "how often each cause is the culprit (explain --culprits)",                               \
-         "FILE"},                                                                                  \
+    {                                                                                              \
+        "culprits", 0, 0, G_OPTION_ARG_FILENAME, &(call)->culprits,                                \
+            "how often each cause is the culprit (explain --culprits)", "FILE"                     \
+    }
+
+/* Of commands that replay. */
+#define REPLAY_OPTION(call)                                                                        \
     {                                                                                              \
         "no-replay", 0, 0, G_OPTION_ARG_NONE, &(call)->no_replay,                                  \
             "do not simulate the faults that could explain the failures", NULL                     \

@@ -191,7 +191,7 @@ bool view_show(const char *command_name, const view_call *call, rmg_rom_view vie
     if (call->glyphs)
         print_glyphs(to, &view, &call->form);
     if (call->map)
-        ok = print_map(command_name, to, &view, call->by);
+        print_map(to, &view, call->by);
     if (call->hex)
         print_hex(to, &view);
     if (ok && call->picture)

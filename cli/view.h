@@ -56,9 +56,8 @@ bool view_ok(const char *command_name, view_call *call);
 bool view_wanted(const view_call *call);
 void view_free(view_call *call);
 
-/* view_bytes.c: maps and hex listings as text. false after saying that there is nothing to compare.
- */
-bool print_map(const char *command_name, FILE *to, const rmg_rom_view *view, rmg_map_by by);
+/* view_bytes.c: maps and hex listings as text. */
+void print_map(FILE *to, const rmg_rom_view *view, rmg_map_by by);
 void print_hex(FILE *to, const rmg_rom_view *view);
 
 /* Shows what was asked for. `view.good` is loaded here where --against names it. false after saying

@@ -51,7 +51,7 @@ static void print_key(FILE *to, rmg_map_by by, size_t step, const rmg_map_span *
     if (by == RMG_MAP_DIFFERENCE) {
         g_string_append(text, " \u00B7 equal");
         if (span->different)
-            g_string_append(text, ", 1 to 9 bits different");
+            g_string_append(text, ", 1 to 9: so many bits differ");
         if (span->different && span->most > 9)
             g_string_append(text, ", # more");
     } else {
@@ -130,15 +130,11 @@ static void print_bits(FILE *to, const rmg_rom_view *view, size_t step, const rm
         }
 }
 
-bool print_map(const char *command_name, FILE *to, const rmg_rom_view *view, rmg_map_by by)
+void print_map(FILE *to, const rmg_rom_view *view, rmg_map_by by)
 {
     size_t step = rmg_map_step(view, by == RMG_MAP_BITS ? COLUMNS : COLUMNS * ROWS);
     rmg_map_span span;
 
-    if (by == RMG_MAP_DIFFERENCE && !view->good && !view->unsteady) {
-        wrong_call(command_name, "--map-by difference needs --against FILE, or several readings");
-        return false;
-    }
     step = MAX(step, by == RMG_MAP_BITS ? MAX(view->unit, 1) : 1);
     rmg_map_span_of(view, by, step, &span);
     print_key(to, by, step, &span);
@@ -146,7 +142,6 @@ bool print_map(const char *command_name, FILE *to, const rmg_rom_view *view, rmg
         print_bits(to, view, step, &span);
     else
         print_rows(to, view, by, step, &span);
-    return true;
 }
 
 static bool is_marked(const rmg_rom_view *view, size_t at)

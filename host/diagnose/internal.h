@@ -108,6 +108,10 @@ static inline void rmg_step_to_take(wording *w, rmg_said said)
     rmg_add_step(w, rmg_say_of(&w->s->finding, said));
 }
 
+/* rivals.c: what facts rule out of the rivals goes to their end, and what is left adds up to 1.
+ * `run` may be NULL. */
+void rmg_rule_out(wording *w);
+
 /* One more reason of a suspect that is put together already. */
 void rmg_suspect_add_reason(rmg_suspect *s, rmg_saying saying);
 

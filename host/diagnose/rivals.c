@@ -26,7 +26,7 @@ static bool ruled_out(const wording *w, rmg_cause cause)
     case RMG_CAUSE_CHIP_DRAGS:
     case RMG_CAUSE_CHIP_DRAGS_FAR:
     case RMG_CAUSE_CHIP_BRIDGE:
-        return rmg_suspect_chips_good(w);
+        return w->run && rmg_suspect_chips_good(w);
     case RMG_CAUSE_TRACK_DATA:
     case RMG_CAUSE_TRACK_ADDRESS:
     case RMG_CAUSE_TRACK_WRITE:
@@ -69,7 +69,7 @@ static double take_out(wording *w, const rmg_meter *m)
     return gone;
 }
 
-void rmg_add_rivals_and_steps(wording *w)
+void rmg_rule_out(wording *w)
 {
     rmg_meter measured = {.left = NULL};
     const bool traced = w->s->finding.point != RMG_NO_POINT;
@@ -77,7 +77,6 @@ void rmg_add_rivals_and_steps(wording *w)
 
     if (traced)
         rmg_meter_look(w->facts, w->board, w->s->finding.line, &measured);
-    rmg_finding_row(w->s->finding.kind)->list(w);
     rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
     gone = take_out(w, &measured);
     gone = MIN(gone, TOLD_RIGHT);
@@ -97,4 +96,10 @@ void rmg_add_rivals_and_steps(wording *w)
         g_array_prepend_val(w->rivals, other);
     }
     rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len - w->s->ruled_count);
+}
+
+void rmg_add_rivals_and_steps(wording *w)
+{
+    rmg_finding_row(w->s->finding.kind)->list(w);
+    rmg_rule_out(w);
 }

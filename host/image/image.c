@@ -97,6 +97,45 @@ bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte)
     return true;
 }
 
+/* Of two pieces, what they share. */
+static void compare_pieces(const rmg_piece *a, const rmg_piece *b, rmg_image_difference *d)
+{
+    const uint64_t from = MAX(a->address, b->address);
+    const uint64_t end = MIN(a->address + a->size, b->address + b->size);
+    const uint8_t *x = a->bytes + (from - a->address), *y = b->bytes + (from - b->address);
+
+    d->both += end - from;
+    if (memcmp(x, y, (size_t)(end - from)) == 0)
+        return;
+    for (uint64_t i = 0; i < end - from; i++) {
+        if (x[i] == y[i])
+            continue;
+        if (!d->different)
+            d->first = from + i;
+        d->different++;
+    }
+}
+
+void rmg_image_difference_of(const rmg_image *a, const rmg_image *b, rmg_image_difference *d)
+{
+    size_t i = 0, k = 0;
+
+    memset(d, 0, sizeof *d);
+    while (i < a->count && k < b->count) {
+        const rmg_piece *x = &a->pieces[i], *y = &b->pieces[k];
+        const uint64_t x_end = x->address + x->size, y_end = y->address + y->size;
+
+        if (x->address < y_end && y->address < x_end)
+            compare_pieces(x, y, d);
+        if (x_end <= y_end)
+            i++;
+        if (y_end <= x_end)
+            k++;
+    }
+    d->only_a = rmg_image_bytes(a) - d->both;
+    d->only_b = rmg_image_bytes(b) - d->both;
+}
+
 void rmg_image_free(rmg_image *image)
 {
     for (size_t i = 0; i < image->count; i++)

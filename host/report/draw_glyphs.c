@@ -203,6 +203,8 @@ static void draw_page(cairo_t *cr, void *context, unsigned page)
     if (s->a_page < s->count)
         g_string_append_printf(text, "; 0x%02zX to 0x%02zX, page %u of %zu", first, end - 1,
                                page + 1, (s->count + s->a_page - 1) / s->a_page);
+    else if (s->scale < LEGIBLE - 1)
+        g_string_append(text, "; a .pdf has them larger, on several pages");
     rmg_rom_paper(cr, s->title, text->str);
     g_string_free(text, TRUE);
     for (size_t i = 0; i < s->columns && i < end - first; i += every)

@@ -3,12 +3,17 @@
 #include "rimeglass/verify.h"
 #include "base/internal.h"
 
+#include <errno.h>
+#include <fcntl.h>
 #include <glib.h>
 #include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 #define WORDS    128u /* of eight bytes, in a block: a lane counts to 255 */
 #define BLOCK    (8u * WORDS)
-#define IN_BLOCK 10u /* address lines within a block */
+#define SPAN     ((size_t)256 << 10) /* bytes read at once: a multiple of a block */
+#define IN_BLOCK 10u                 /* address lines within a block */
 #define LANES    UINT64_C(0x0101010101010101)
 
 typedef struct lanes {
@@ -120,23 +125,24 @@ static void count_block(const uint8_t *good, const uint8_t *read, uint64_t block
         note_first(good, read, block * BLOCK, r);
 }
 
-static void count_all(const uint8_t *good, const uint8_t *read, rmg_comparison *r)
+/* Bytes from that block on. What is left of a block at the end is filled up alike. */
+static void count_span(const uint8_t *good, const uint8_t *read, uint64_t block, size_t size,
+                       rmg_comparison *r)
 {
     uint8_t rest[2][BLOCK] = {{0}};
-    uint64_t block = 0;
+    size_t at = 0;
 
-    for (; (block + 1u) * BLOCK <= r->words; block++)
-        if (memcmp(good + block * BLOCK, read + block * BLOCK, BLOCK) != 0)
-            count_block(good + block * BLOCK, read + block * BLOCK, block, r);
-    memcpy(rest[0], good + block * BLOCK, (size_t)(r->words - block * BLOCK));
-    memcpy(rest[1], read + block * BLOCK, (size_t)(r->words - block * BLOCK));
+    for (; at + BLOCK <= size; at += BLOCK, block++)
+        if (memcmp(good + at, read + at, BLOCK) != 0)
+            count_block(good + at, read + at, block, r);
+    if (at == size)
+        return;
+    memcpy(rest[0], good + at, size - at);
+    memcpy(rest[1], read + at, size - at);
     count_block(rest[0], rest[1], block, r);
-    for (unsigned k = 0; k < IN_BLOCK; k++)
-        r->by_line[k][0] = r->wrong_words - r->by_line[k][1];
-    r->wrong_bits = r->to_one + r->to_zero;
 }
 
-void rmg_compare_counts(const void *good, const void *read, uint64_t bytes, rmg_comparison *r)
+static void begin(uint64_t bytes, rmg_comparison *r)
 {
     memset(r, 0, sizeof *r);
     r->words = bytes;
@@ -144,33 +150,86 @@ void rmg_compare_counts(const void *good, const void *read, uint64_t bytes, rmg_
     r->lines = IN_BLOCK;
     while (r->lines < 63 && bytes && (bytes - 1u) >> r->lines)
         r->lines++;
-    count_all(good, read, r);
 }
 
+static void end(rmg_comparison *r)
+{
+    for (unsigned k = 0; k < IN_BLOCK; k++)
+        r->by_line[k][0] = r->wrong_words - r->by_line[k][1];
+    r->wrong_bits = r->to_one + r->to_zero;
+}
+
+void rmg_compare_counts(const void *good, const void *read, uint64_t bytes, rmg_comparison *r)
+{
+    begin(bytes, r);
+    count_span(good, read, 0, (size_t)bytes, r);
+    end(r);
+}
+
+/* A regular file to be read from its beginning, and how long it is; less than 0 after saying why
+ * not. */
+static int open_file(const char *file, uint64_t *bytes, rmg_error *error)
+{
+    const int fd = open(file, O_RDONLY | O_CLOEXEC);
+    struct stat about;
+
+    if (fd < 0 || fstat(fd, &about) < 0) {
+        rmg_fail(error, RMG_ERR_FILE, file, "%s: cannot be read: %s", file, g_strerror(errno));
+    } else if (!S_ISREG(about.st_mode)) {
+        rmg_fail(error, RMG_ERR_FILE, file, "%s: expected a file", file);
+    } else {
+        *bytes = (uint64_t)about.st_size;
+        return fd;
+    }
+    if (fd >= 0)
+        close(fd);
+    return -1;
+}
+
+/* So many bytes, whatever number the system gives at once. */
+static bool read_whole(int fd, uint8_t *to, size_t size)
+{
+    while (size) {
+        const ssize_t got = read(fd, to, size);
+
+        if (got < 0 && errno == EINTR)
+            continue;
+        if (got <= 0)
+            return false;
+        to += got;
+        size -= (size_t)got;
+    }
+    return true;
+}
+
+/* Not mapped: a file that becomes shorter meanwhile would end the program. */
 rmg_status rmg_compare_files(const char *good, const char *read, rmg_comparison *r,
                              rmg_error *error)
 {
-    GMappedFile *a, *b = NULL;
-    GError *why = NULL;
+    uint8_t *room = g_malloc(2u * SPAN);
+    uint64_t a_bytes = 0, b_bytes = 0;
+    const int a = open_file(good, &a_bytes, error);
+    const int b = a < 0 ? -1 : open_file(read, &b_bytes, error);
+    rmg_status status = b < 0 ? RMG_ERR_FILE : RMG_OK;
 
-    memset(r, 0, sizeof *r);
-    rmg_error_none(error);
-    a = g_mapped_file_new(good, FALSE, &why);
-    if (a)
-        b = g_mapped_file_new(read, FALSE, &why);
-    if (!b) {
-        const rmg_status status =
-            rmg_fail(error, RMG_ERR_FILE, a ? read : good, "%s", why->message);
+    begin(MIN(a_bytes, b_bytes), r);
+    for (uint64_t at = 0; status == RMG_OK && at < r->words; at += SPAN) {
+        const size_t size = (size_t)MIN(r->words - at, (uint64_t)SPAN);
+        const char *const wrong = !read_whole(a, room, size)          ? good
+                                  : !read_whole(b, room + SPAN, size) ? read
+                                                                      : NULL;
 
-        g_error_free(why);
-        if (a)
-            g_mapped_file_unref(a);
-        return status;
+        if (wrong)
+            status =
+                rmg_fail(error, RMG_ERR_FILE, wrong, "%s: it could not be read to its end", wrong);
+        else
+            count_span(room, room + SPAN, at / BLOCK, size, r);
     }
-    if (g_mapped_file_get_length(a) && g_mapped_file_get_length(b))
-        rmg_compare_counts(g_mapped_file_get_contents(a), g_mapped_file_get_contents(b),
-                           MIN(g_mapped_file_get_length(a), g_mapped_file_get_length(b)), r);
-    g_mapped_file_unref(a);
-    g_mapped_file_unref(b);
-    return RMG_OK;
+    end(r);
+    if (a >= 0)
+        close(a);
+    if (b >= 0)
+        close(b);
+    g_free(room);
+    return status;
 }

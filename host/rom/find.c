@@ -10,6 +10,7 @@
 static rmg_rom_finding begin(const rmg_rom_case *rc)
 {
     rmg_rom_finding w = {.rc = rc,
+                         .facts = rc->facts,
                          .reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
                          .steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
                          .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
@@ -27,8 +28,16 @@ static rmg_rom_finding begin(const rmg_rom_case *rc)
 
 static void settle(rmg_rom_finding *w, GArray *list)
 {
-    rmg_rivals_settle((rmg_rival *)(void *)w->rivals->data, w->rivals->len);
-    w->s.rival_count = w->rivals->len;
+    wording known = {.facts = w->facts,
+                     .board = w->rc->board,
+                     .s = &w->s,
+                     .reasons = w->reasons,
+                     .steps = w->steps,
+                     .rivals = w->rivals};
+
+    if (w->rivals->len)
+        rmg_rule_out(&known);
+    w->s.rival_count = w->rivals->len - w->s.ruled_count;
     w->s.rivals = rmg_array_take(w->rivals);
     w->s.reason_count = w->reasons->len;
     w->s.reasons = rmg_array_take(w->reasons);
@@ -108,7 +117,7 @@ static void silent_chips(const rmg_rom_case *rc, GArray *list)
     }
 }
 
-void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
+static void find(const rmg_rom_case *rc, rmg_suspects *suspects)
 {
     const rmg_quality *q = rc->quality;
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_suspect));
@@ -130,4 +139,16 @@ void rmg_rom_suspects(const rmg_rom_case *rc, rmg_suspects *suspects)
     }
     suspects->count = list->len;
     suspects->list = rmg_array_take(list);
+}
+
+void rmg_rom_suspects(const rmg_rom_case *rom_case, rmg_suspects *suspects)
+{
+    rmg_rom_case rc = *rom_case;
+    rmg_facts none;
+
+    rmg_facts_begin(&none);
+    if (!rc.facts)
+        rc.facts = &none;
+    find(&rc, suspects);
+    rmg_facts_end(&none);
 }

@@ -9,6 +9,7 @@
 /* A finding while it is put together. */
 typedef struct rmg_rom_finding {
     const rmg_rom_case *rc;
+    const rmg_facts *facts;
     rmg_suspect s;
     GArray *reasons;    /* of rmg_saying */
     GArray *steps;      /* of rmg_saying */
@@ -63,6 +64,27 @@ static inline void romfind_step(rmg_rom_finding *w, rmg_said said)
 static inline void romfind_rival_of(rmg_rom_finding *w, double share, rmg_saying is)
 {
     const rmg_rival rival = {.is = is, .share = share, .cause = RMG_CAUSES};
+
+    g_array_append_val(w->rivals, rival);
+}
+
+/* One of the table of causes: as often as that says, `times` as often here. */
+static inline void romfind_cause(rmg_rom_finding *w, double times, rmg_cause cause, rmg_saying is)
+{
+    const rmg_cause_table *table = &w->facts->causes;
+    const rmg_rival rival = {.is = is,
+                             .share =
+                                 times * (w->soldered ? table->soldered : table->socketed)[cause],
+                             .cause = cause};
+
+    g_array_append_val(w->rivals, rival);
+}
+
+/* One of causes that stand in no table, but that facts about a chip may rule out. */
+static inline void romfind_rival_by(rmg_rom_finding *w, double share, rmg_cause cause,
+                                    rmg_said said)
+{
+    const rmg_rival rival = {.is = romfind_say(w, said), .share = share, .cause = cause};
 
     g_array_append_val(w->rivals, rival);
 }

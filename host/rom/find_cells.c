@@ -14,7 +14,7 @@ static void board_rivals(rmg_rom_finding *w)
         romfind_rival(w, 0.4, RMG_SAY_WEAKLY_PROGRAMMED);
         romfind_step(w, RMG_SAY_PROGRAM_AGAIN);
     }
-    romfind_rival(w, 0.35, RMG_SAY_TOO_SLOW);
+    romfind_rival_by(w, 0.35, RMG_CAUSE_CHIP_SLOW, RMG_SAY_TOO_SLOW);
     romfind_rival(w, 0.25, RMG_SAY_ANOTHER_ANSWERS);
     romfind_rival(w, 0.2, RMG_SAY_SUPPLY_CONTACTS);
     romfind_rival(w, 0.2, RMG_SAY_ENABLE_LATE);
@@ -25,7 +25,8 @@ static void board_rivals(rmg_rom_finding *w)
 
 static void chip_cells(rmg_rom_finding *w, bool fading)
 {
-    romfind_rival(w, fading ? 0.8 : 0.6, fading ? RMG_SAY_CELLS_FADE : RMG_SAY_CELLS_BAD);
+    romfind_rival_by(w, fading ? 0.8 : 0.6, RMG_CAUSE_CHIP_CELLS,
+                     fading ? RMG_SAY_CELLS_FADE : RMG_SAY_CELLS_BAD);
     romfind_rival(w, fading ? 0.15 : 0.2, RMG_SAY_OUTSIDE_LIMITS);
     if (!w->rc->rom->bare)
         romfind_rival(w, fading ? 0.05 : 0.2, RMG_SAY_LINE_NOISE);
@@ -54,7 +55,7 @@ static rmg_saying of_bit(const rmg_rom_finding *w, rmg_said said, uint8_t bit)
 static void patched(rmg_rom_finding *w)
 {
     romfind_rival(w, 0.75, RMG_SAY_ANOTHER_BUILD);
-    romfind_rival(w, 0.25, RMG_SAY_CELLS_BAD);
+    romfind_rival_by(w, 0.25, RMG_CAUSE_CHIP_CELLS, RMG_SAY_CELLS_BAD);
     romfind_step(w, RMG_SAY_IDENTIFY);
     romfind_step(w, RMG_SAY_READ_WARM_AND_COLD);
 }
@@ -86,7 +87,7 @@ static void unknown(rmg_rom_finding *w)
     }
     romfind_rival(w, 0.6, RMG_SAY_UNKNOWN_IMAGE);
     romfind_rival(w, 0.2, RMG_SAY_SEVERAL_FAULTS);
-    romfind_rival(w, 0.2, RMG_SAY_BAD_CHIP);
+    romfind_rival_by(w, 0.2, RMG_CAUSE_CHIP_CELLS, RMG_SAY_BAD_CHIP);
     romfind_step(w, RMG_SAY_IDENTIFY);
     rmg_romfind_steps(w, false, RMG_NO_POINT);
 }
@@ -189,14 +190,14 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
                     RMG_ROW_WORDS, 0);
     if (one && !w->rc->rom->bare) {
         romfind_rival_of(w, 0.5, of_bit(w, RMG_SAY_CONTACT_AT, bit));
-        romfind_rival(w, 0.3, RMG_SAY_OUTPUT_OF_CHIP);
+        romfind_rival_by(w, 0.3, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_OF_CHIP);
         romfind_rival(w, 0.2, RMG_SAY_NOISE_ON_LINE);
     } else if (w->rc->bare == RMG_BARE_GOOD && !w->rc->rom->bare) {
         romfind_reason(w, RMG_SAY_RIGHT_BARE_SO_HOLDS);
         board_rivals(w);
     } else {
-        romfind_rival(w, 0.6, RMG_SAY_WEAK_CELLS);
-        romfind_rival(w, 0.25, RMG_SAY_AT_ITS_LIMIT);
+        romfind_rival_by(w, 0.6, RMG_CAUSE_CHIP_SCATTERED, RMG_SAY_WEAK_CELLS);
+        romfind_rival_by(w, 0.25, RMG_CAUSE_CHIP_SLOW, RMG_SAY_AT_ITS_LIMIT);
         if (!w->rc->rom->bare)
             romfind_rival(w, 0.15, RMG_SAY_NOISE_OR_ANOTHER);
     }
@@ -224,7 +225,7 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
         romfind_rival(w, 0.3,
                       was == RMG_BARE_GOOD ? RMG_SAY_SEATED_BADLY : RMG_SAY_EMPTY_OR_SEATED);
     if (was != RMG_BARE_GOOD)
-        romfind_rival(w, bare ? 0.3 : 0.1, RMG_SAY_DEAD);
+        romfind_rival_by(w, bare ? 0.3 : 0.1, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD);
     else
         romfind_rival(w, 0.2, RMG_SAY_TOO_SLOW);
     rmg_romfind_steps(w, false, RMG_NO_POINT);

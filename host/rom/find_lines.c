@@ -7,6 +7,7 @@
 #define SUREST      0.97
 #define REST_WEIGHT 5.0 /* by which a share that is left unexplained makes a step less sure, */
 #define REST_MOST   0.6 /* at most so */
+#define RARELY_CHIP 0.3 /* what comes and goes is a contact more often than an output */
 #define NAMED       5u  /* explanations that fit as well, in words; the JSON result has them all */
 
 static bool is_line(rmg_difference kind)
@@ -59,6 +60,15 @@ static rmg_saying say_of(const rmg_rom_finding *w, rmg_said said, const rmg_expl
     return s;
 }
 
+/* Was this end of the line measured already? */
+static bool is_measured(const rmg_rom_finding *w, uint16_t line, uint16_t point)
+{
+    for (size_t i = 0; i < w->facts->open_count; i++)
+        if (w->facts->open[i].line == line)
+            return true;
+    return rmg_facts_sound(w->facts, line, point, false);
+}
+
 void rmg_romfind_steps(rmg_rom_finding *w, bool data_line, uint16_t line)
 {
     const bool chip = w->socket != RMG_NO_SOCKET;
@@ -68,7 +78,8 @@ void rmg_romfind_steps(rmg_rom_finding *w, bool data_line, uint16_t line)
         return;
     if (chip && !w->soldered)
         romfind_step(w, RMG_SAY_RESEAT_AND_READ);
-    if (chip && !w->soldered && w->rc->bare == RMG_BARE_UNKNOWN) {
+    if (chip && !w->soldered && w->rc->bare == RMG_BARE_UNKNOWN &&
+        !rmg_facts_chip_good(w->facts, w->socket)) {
         romfind_step(w, RMG_SAY_PULL_AND_VERIFY);
         w->s.settles = romfind_say(w, RMG_SAY_SETTLE_BARE);
     }
@@ -76,7 +87,7 @@ void rmg_romfind_steps(rmg_rom_finding *w, bool data_line, uint16_t line)
         romfind_step(w, RMG_SAY_TEST_RAM_ON_LINES);
     measure.line = line;
     measure.point = own_point(w, line);
-    if (measure.point != RMG_NO_POINT)
+    if (measure.point != RMG_NO_POINT && !is_measured(w, line, measure.point))
         g_array_append_val(w->steps, measure);
 }
 
@@ -93,14 +104,19 @@ static void pin_rivals(rmg_rom_finding *w, const rmg_explanation *e, uint16_t li
         return;
     }
     if (bare != RMG_BARE_GOOD)
-        romfind_rival_of(w, bare == RMG_BARE_BAD ? 5.0 : 0.3,
-                         say_of(w, data ? RMG_SAY_CHIP_OUTPUT_AT : RMG_SAY_CHIP_INPUT_AT, e, line));
-    romfind_rival_of(w, 0.4,
-                     say_of(w, w->soldered ? RMG_SAY_JOINT_AT : RMG_SAY_CONTACT_AT, e, line));
-    romfind_rival_of(w, 0.2,
-                     say_of(w, before ? RMG_SAY_TRACK_TO_PIN : RMG_SAY_TRACK_TO_IT, e, line));
+        romfind_cause(w,
+                      bare == RMG_BARE_BAD ? 10
+                      : e->sometimes       ? RARELY_CHIP
+                                           : 1,
+                      data ? RMG_CAUSE_CHIP_OUTPUT : RMG_CAUSE_CHIP_ADDRESS,
+                      say_of(w, data ? RMG_SAY_CHIP_OUTPUT_AT : RMG_SAY_CHIP_INPUT_AT, e, line));
+    romfind_cause(w, 1, data ? RMG_CAUSE_CONTACT_OUTPUT : RMG_CAUSE_CONTACT_ADDRESS,
+                  say_of(w, w->soldered ? RMG_SAY_JOINT_AT : RMG_SAY_CONTACT_AT, e, line));
+    romfind_cause(w, 1, data ? RMG_CAUSE_TRACK_DATA : RMG_CAUSE_TRACK_ADDRESS,
+                  say_of(w, before ? RMG_SAY_TRACK_TO_PIN : RMG_SAY_TRACK_TO_IT, e, line));
     if (data && !w->rc->ram_good)
-        romfind_rival(w, e->steady ? 0.6 : 0.1, RMG_SAY_ANOTHER_CHIP_HOLDS);
+        romfind_cause(w, e->steady ? 1 : 0.2, RMG_CAUSE_CHIP_DRAGS,
+                      romfind_say(w, RMG_SAY_ANOTHER_CHIP_HOLDS));
 }
 
 /* The line serves the RAM, the chip is good on its own pins: only what lies between is left. */
@@ -125,6 +141,8 @@ static void data_or_address(rmg_rom_finding *w, const rmg_explanation *e)
     const bool swapped = e->kind == RMG_DIFF_DATA_SWAPPED || e->kind == RMG_DIFF_LINE_SWAPPED;
     const bool good_bare = w->rc->bare == RMG_BARE_GOOD;
 
+    w->s.finding.line = line;
+    w->s.finding.point = own_point(w, line);
     w->s.is = say_of(w,
                      data  ? two ? RMG_SAY_ROM_DATA_LINES : RMG_SAY_ROM_DATA_LINE
                      : two ? RMG_SAY_ROM_ADDRESS_LINES
@@ -136,19 +154,20 @@ static void data_or_address(rmg_rom_finding *w, const rmg_explanation *e)
         if (!good_bare)
             romfind_rival(w, 0.3, RMG_SAY_PROGRAMMED_CROSSED);
     } else if (two) {
-        romfind_rival(w, 0.6, RMG_SAY_BRIDGE_OR_LEG);
-        romfind_rival(w, 0.2, RMG_SAY_TRACKS_TOUCH);
+        romfind_cause(w, 0.75, RMG_CAUSE_LINE_BRIDGE, romfind_say(w, RMG_SAY_BRIDGE_OR_LEG));
+        romfind_cause(w, 0.25, RMG_CAUSE_LINE_BRIDGE, romfind_say(w, RMG_SAY_TRACKS_TOUCH));
         if (!good_bare)
-            romfind_rival(w, 0.2, RMG_SAY_CHIP_ITSELF);
+            romfind_cause(w, 1, RMG_CAUSE_CHIP_BRIDGE, romfind_say(w, RMG_SAY_CHIP_ITSELF));
     } else {
         pin_rivals(w, e, line);
         only_stretch(w, e, line);
     }
-    if (e->kind == RMG_DIFF_LINE_STUCK) {
-        if (!good_bare && e->a + 1u == rom->lines)
-            romfind_rival(w, 0.3, RMG_SAY_SMALLER_OR_REPEATED);
-        if (e->a + 1u == rom->lines && !rom->bare)
-            romfind_rival(w, 0.1, RMG_SAY_WRONG_HALF);
+    if (e->kind == RMG_DIFF_LINE_STUCK && e->a + 1u == rom->lines) {
+        if (!good_bare)
+            romfind_rival_by(w, rom->bare ? 0.3 : 30, RMG_CAUSE_PART_SMALLER,
+                             RMG_SAY_SMALLER_OR_REPEATED);
+        if (!rom->bare)
+            romfind_rival(w, 10, RMG_SAY_WRONG_HALF);
     }
     rmg_romfind_steps(w, data, line);
     if (swapped)
@@ -200,7 +219,7 @@ static void image_kinds(rmg_rom_finding *w, const rmg_explanation *e)
         romfind_step(w, RMG_SAY_IDENTIFY);
         break;
     case RMG_DIFF_LATE:
-        romfind_rival(w, 0.45, RMG_SAY_TOO_SLOW);
+        romfind_rival_by(w, 0.45, RMG_CAUSE_CHIP_SLOW, RMG_SAY_TOO_SLOW);
         romfind_rival(w, 0.3, RMG_SAY_ENABLE_LATE);
         romfind_rival(w, 0.25, RMG_SAY_SUPPLY_CONTACTS);
         romfind_step(w, RMG_SAY_VERIFY_AT_STEPS);

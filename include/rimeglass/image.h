@@ -100,6 +100,15 @@ bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t
 uint64_t rmg_image_bytes(const rmg_image *image);
 bool rmg_image_at(const rmg_image *image, uint64_t address, uint8_t *byte);
 
+/* Two images, address by address, gaps left as gaps. */
+typedef struct rmg_image_difference {
+    uint64_t both;           /* bytes at addresses that both hold */
+    uint64_t different;      /* of these */
+    uint64_t first;          /* the first of those that are different; 0: none is */
+    uint64_t only_a, only_b; /* bytes that one of them alone holds */
+} rmg_image_difference;
+void rmg_image_difference_of(const rmg_image *a, const rmg_image *b, rmg_image_difference *d);
+
 void rmg_image_free(rmg_image *image);
 
 /* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size

@@ -273,7 +273,8 @@ typedef struct rmg_rom_case {
     const rmg_comparison *comparison; /* NULL: there was no image to compare with */
     const char *const *other_names;   /* of rmg_compare_hints.others */
     rmg_bare_result bare;
-    bool ram_good; /* the RAM on the same data lines passed its test */
+    bool ram_good;          /* the RAM on the same data lines passed its test */
+    const rmg_facts *facts; /* NULL: none, and the built-in table of causes */
 } rmg_rom_case;
 
 /* Finds what to look at. *suspects is empty where nothing is wrong; words are not made yet: see

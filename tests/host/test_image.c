@@ -147,19 +147,33 @@ static bool same(const rmg_image *a, const rmg_image *b)
     return true;
 }
 
+static size_t longest_line(const char *text, size_t size)
+{
+    size_t longest = 0, line = 0;
+
+    for (size_t i = 0; i < size; i++) {
+        line = text[i] == '\n' ? 0 : line + 1;
+        longest = MAX(longest, line);
+    }
+    return longest;
+}
+
 /* What is written reads back the same; and what objcopy makes of it, and it of ours. */
 static void round_trips(void)
 {
-    static const uint64_t tops[] = {0x10000, 0x1000000, (uint64_t)1 << 32};
+    static const uint64_t tops[] = {0x10000, 0x100000, 0x1000000, (uint64_t)1 << 32};
     static const struct {
         rmg_image_form form;
         const char *ours, *other; /* as objcopy names it, and another form */
     } judged_forms[] = {{RMG_IMAGE_INTEL, "ihex", "srec"}, {RMG_IMAGE_MOTOROLA, "srec", "ihex"}};
     uint64_t dice = 42;
+    size_t longest = 0;
+    unsigned segments = 0;
 
     for (unsigned turn = 0; turn < 12; turn++)
         for (size_t f = 0; f < COUNT(judged_forms); f++) {
             const rmg_image_form form = judged_forms[f].form;
+            rmg_image_style style = {.record = (uint8_t)(turn * 23 % 251)};
             rmg_image image = {0}, back, judged;
             char *bytes;
             rmg_error error = {0};
@@ -168,11 +182,18 @@ static void round_trips(void)
             gchar *command;
             int status = -1;
 
-            draw_image(&image, tops[turn % 3], &dice);
-            CHECK(rmg_image_form_as(&image, form, 0, &bytes, &size, &error) == RMG_OK, "written");
+            draw_image(&image, tops[turn % 4], &dice);
+            image.has_start = true;
+            image.start = 0x1234 + (turn % 4 ? 0x30000 : 0);
+            style.segmented = form == RMG_IMAGE_INTEL && turn % 4 == 1;
+            style.header = form == RMG_IMAGE_MOTOROLA && turn & 1 ? "Halvorn" : NULL;
+            CHECK(rmg_image_form_styled(&image, form, &style, &bytes, &size, &error) == RMG_OK,
+                  "written");
+            longest = MAX(longest, longest_line(bytes, size));
+            segments += g_strstr_len(bytes, (gssize)size, ":02000002") != NULL;
             CHECK(rmg_image_form_of(bytes, size, &doubt) == form && !doubt, "its form shows");
             CHECK(rmg_image_read("back", form, bytes, size, &back, &error) == RMG_OK &&
-                      same(&image, &back),
+                      same(&image, &back) && back.start == image.start,
                   "turn %u: %s", turn, error.what ? error.what : "another image");
             ours = temporary_path("ours.hex");
             theirs = temporary_path("theirs.hex");
@@ -190,6 +211,7 @@ static void round_trips(void)
             rmg_image_free(&back);
             rmg_image_free(&image);
         }
+    CHECK(longest == 2 + 2 * (5 + 230) && segments == 3, "%zu characters, %u", longest, segments);
 }
 
 static void raw_bytes(void)
@@ -510,6 +532,26 @@ static void start_above_data(void)
     }
 }
 
+/* Byte by byte at the addresses that both hold, gaps as gaps. */
+static void differences(void)
+{
+    rmg_image a = {0}, b = {0};
+    rmg_image_difference d;
+
+    rmg_image_add(&a, 0x100, "abcdef", 6);
+    rmg_image_add(&a, 0x40000000, "x", 1);
+    rmg_image_add(&b, 0x102, "cdEf", 4);
+    rmg_image_add(&b, 0x10A, "k", 1);
+    rmg_image_difference_of(&a, &b, &d);
+    CHECK(d.both == 4 && d.different == 1 && d.first == 0x104 && d.only_a == 3 && d.only_b == 1,
+          "%d %d 0x%X %d %d", (int)d.both, (int)d.different, (int)d.first, (int)d.only_a,
+          (int)d.only_b);
+    rmg_image_difference_of(&b, &b, &d);
+    CHECK(d.both == 5 && !d.different && !d.only_a && !d.only_b, "itself");
+    rmg_image_free(&a);
+    rmg_image_free(&b);
+}
+
 CU_TestInfo image_tests[] = {
     {"one whole record", one_whole_record},
     {"a start above the data", start_above_data},
@@ -518,6 +560,7 @@ CU_TestInfo image_tests[] = {
     {"every error, with its line", every_error},
     {"forms as others write them", forms_read},
     {"round trips, and objcopy as judge", round_trips},
+    {"differences", differences},
     {"raw bytes", raw_bytes},
     {"records in disguise", disguised_records},
     {"raw is raw", raw_is_raw},

@@ -448,6 +448,10 @@ static void maps(void)
     CHECK(!cell.zeros && !cell.erased && cell.ones == 0.5 && cell.different == 2, "half ones");
     rmg_map_at(&view, 4990, 100, &cell);
     CHECK(cell.erased, "the last, cut short");
+    rmg_map_bit_at(&view, 2000, 1000, 1, &cell);
+    CHECK(cell.zeros && cell.different == 1, "D1 of 0x55");
+    rmg_map_bit_at(&view, 2000, 1000, 2, &cell);
+    CHECK(cell.erased && cell.ones == 1 && !cell.different, "D2 of 0x55");
     CHECK(rmg_draw_map(&view, RMG_MAP_ONES, "A map", temporary_path("map.svg"), &error) == RMG_OK,
           "drawn");
     text = file_text(temporary_path("map.svg"));
@@ -467,6 +471,70 @@ static void maps(void)
     rmg_error_free(&error);
 }
 
+/* Words of two bytes at every second address: the bits by their names, what there is in the map. */
+static void maps_of_words(void)
+{
+    static const uint8_t names[16] = {8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7};
+    uint8_t bytes[64], unsteady[64] = {0};
+    const rmg_rom_view view = {.bytes = bytes,
+                               .unsteady = unsteady,
+                               .size = sizeof bytes,
+                               .address = 0x4000,
+                               .unit = 2,
+                               .unit_step = 2,
+                               .names = names};
+    rmg_error error = {0};
+    rmg_map_span span;
+    rmg_map_cell cell;
+
+    for (size_t i = 0; i < sizeof bytes; i++)
+        bytes[i] = i % 2 ? 0xFF : (uint8_t)(i / 2);
+    unsteady[33] = 0x10;
+    CHECK(rmg_view_bits(&view) == 16 && rmg_view_bit_name(&view, 8) == 0, "named");
+    CHECK(rmg_view_address(&view, 0) == 0x4000 && rmg_view_address(&view, 1) == 0x4000 &&
+              rmg_view_address(&view, 63) == 0x403E,
+          "two bytes at an address");
+    rmg_map_bit_at(&view, 0, 64, 0, &cell);
+    CHECK(cell.ones == 0.5, "the lowest bit of the first byte");
+    rmg_map_bit_at(&view, 0, 64, 12, &cell);
+    CHECK(cell.erased && cell.unsteady == 1, "a bit of the second");
+    rmg_map_bit_at(&view, 32, 2, 12, &cell);
+    CHECK(cell.erased && cell.unsteady == 1, "of one word");
+    rmg_map_span_of(&view, RMG_MAP_BITS, 8, &span);
+    CHECK(span.erased && span.zeros && span.mixed && span.unsteady && !span.different &&
+              span.lowest == 0.5 && span.highest == 0.5 && span.most == 1,
+          "by bits");
+    rmg_map_span_of(&view, RMG_MAP_ONES, 64, &span);
+    CHECK(!span.erased && !span.zeros && span.mixed, "all at once");
+    for (int by = RMG_MAP_ONES; by <= RMG_MAP_DIFFERENCE; by++)
+        CHECK(rmg_draw_map(&view, (rmg_map_by)by, "M", temporary_path("words.png"), &error) ==
+                  RMG_OK,
+              "drawn");
+}
+
+/* More glyphs than a page has room for: a PDF has pages, a picture shows them all, smaller. */
+static void many_glyphs(void)
+{
+    uint8_t *bytes = g_malloc0(65536);
+    const rmg_rom_view view = {.bytes = bytes, .size = 65536};
+    rmg_glyph_form form;
+    rmg_error error = {0};
+    gchar *text = NULL;
+    gsize size = 0;
+
+    for (size_t i = 0; i < 65536; i++)
+        bytes[i] = (uint8_t)(i * 37 >> 3);
+    CHECK(rmg_glyph_form_parse("8x16", &form) && rmg_glyph_count(&view, &form) == 4096, "many");
+    CHECK(rmg_draw_glyphs(&view, &form, "G", temporary_path("many.pdf"), &error) == RMG_OK &&
+              rmg_draw_glyphs(&view, &form, "G", temporary_path("many.png"), &error) == RMG_OK,
+          "drawn");
+    CHECK(g_file_get_contents(temporary_path("many.pdf"), &text, &size, NULL) &&
+              memmem(text, size, "/Count 16", 9),
+          "256 on a page");
+    g_free(text);
+    g_free(bytes);
+}
+
 CU_TestInfo imagework_tests[] = {
     {"sizes and places", sizes_and_places},
     {"there and back", there_and_back},
@@ -477,5 +545,7 @@ CU_TestInfo imagework_tests[] = {
     {"files", files},
     {"glyphs", glyphs},
     {"maps", maps},
+    {"maps of words", maps_of_words},
+    {"many glyphs", many_glyphs},
     CU_TEST_INFO_NULL,
 };
