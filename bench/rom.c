@@ -1,10 +1,11 @@
 /* How often what is said of a ROM that reads wrong is right, how sure it was, and whether a broken
  * line was ever called proved.
  *
- *   bench-rom [COUNT] [SEED] [list]
+ *   bench-rom [COUNT] [SEED] [list|small|small-list]
  *
- * `list` prints the cases that were not right. Judged is the first suspect, with what it says fits
- * as well. */
+ * `list` prints the cases that were not right; `small` draws small chips with little in them, which
+ * fills the tenths of what was said in the middle. Judged is the first suspect, with what it says
+ * fits as well. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -50,11 +51,6 @@ static void bytes_of(const rmg_rom *rom, const uint16_t *words, uint8_t *bytes)
 {
     for (uint64_t i = 0; i < rom->words; i++)
         rmg_rom_put(rom, bytes, i, words[i]);
-}
-
-static bool near(uint64_t a, uint64_t b, uint64_t far)
-{
-    return a > b ? a - b <= far : b - a <= far;
 }
 
 /* Would these lines give what is read? */
@@ -147,7 +143,8 @@ static bool fits(const world *w, const rmg_explanation *e)
     case FLAW_INSERTED:
     case FLAW_MISSING:
         return e->kind == RMG_DIFF_SHIFTED && e->offset == w->length &&
-               e->level == (w->what == FLAW_INSERTED) && near(e->first, w->first, 256);
+               e->level == (w->what == FLAW_INSERTED) && e->first - e->count <= w->first + 256 &&
+               w->first <= e->first + 256;
     case FLAW_PART_REPEATED:
         return (e->kind == RMG_DIFF_REPEATED && (uint64_t)1 << e->a == w->length &&
                 e->offset == w->first) ||
@@ -233,20 +230,23 @@ static void print_case(const world *w, uint64_t seed, const rmg_rom *rom, const 
                        const rmg_suspects *s)
 {
     static const char *const names[] = {"0", "1", "2"};
-    char *text = v->comparison.step_count
-                     ? rmg_explanation_text(rom, &v->comparison.steps[0].is, names)
-                     : rmg_explanation_text(rom, &v->comparison.rest.is, names);
+    const rmg_explained *best =
+        v->comparison.step_count ? &v->comparison.steps[0] : &v->comparison.rest;
+    char *text = rmg_explanation_text(rom, &best->is, names);
 
     printf("%llu %s, %s, %u x %u: a %u b %u level %u first %llu length %llu; %.0f %%: %s, %s [%s, "
            "%zu more, %llu of %llu left]\n",
            (unsigned long long)seed, flaw_names[w->what], image_names[w->sort], w->lines, w->bits,
            w->a, w->b, w->level, (unsigned long long)w->first, (unsigned long long)w->length,
            s->count ? 100 * s->list[0].confidence : 0.0, s->count ? s->list[0].site : "no suspect",
-           s->count ? s->list[0].kind : "", text,
-           v->comparison.step_count ? v->comparison.steps[0].alike_count
-                                    : v->comparison.rest.alike_count,
+           s->count ? s->list[0].kind : "", text, best->alike_count,
            (unsigned long long)v->comparison.left, (unsigned long long)v->comparison.wrong_bits);
     rmg_text_free(text);
+    for (size_t i = 0; i < best->alike_count; i++) {
+        text = rmg_explanation_text(rom, &best->alike[i], names);
+        printf("    or (%.0f %%) %s\n", 100 * best->alike[i].share, text);
+        rmg_text_free(text);
+    }
 }
 
 static void count_case(score *to, const world *w, uint64_t seed, const rmg_rom_case *rc,
@@ -285,7 +285,7 @@ static void count_case(score *to, const world *w, uint64_t seed, const rmg_rom_c
     rmg_suspects_free(&s);
 }
 
-static void run(score *to, uint64_t seed, bool list)
+static void run(score *to, uint64_t seed, bool list, bool small)
 {
     world w;
     rmg_board *board;
@@ -296,7 +296,7 @@ static void run(score *to, uint64_t seed, bool list)
     uint8_t *good, *images[WORLD_OTHERS];
     static const char *const names[] = {"first", "second", "third"};
 
-    world_make(&w, seed);
+    world_make(&w, seed, small);
     board = board_of(&w);
     if (rmg_rom_find(board, w.pair ? "program" : "U1", &rom, &error) != RMG_OK) {
         fprintf(stderr, "%s\n", error.what);
@@ -367,10 +367,12 @@ int main(int argc, char **argv)
 {
     const uint64_t count = argc > 1 ? strtoull(argv[1], NULL, 10) : 2000;
     const uint64_t seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
+    const bool small = argc > 3 && strncmp(argv[3], "small", 5) == 0;
+    const bool list = argc > 3 && strstr(argv[3], "list");
     score *s = calloc(1, sizeof *s);
 
     for (uint64_t i = 0; i < count; i++)
-        run(s, seed + i, argc > 3);
+        run(s, seed + i, list, small);
     print(s);
     free(s);
     return 0;

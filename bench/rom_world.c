@@ -290,7 +290,7 @@ static void make_flaw(world *w)
     }
 }
 
-void world_make(world *w, uint64_t seed)
+void world_make(world *w, uint64_t seed, bool small)
 {
     memset(w, 0, sizeof *w);
     w->random = seed * UINT64_C(0x9E3779B97F4A7C15) + 1u;
@@ -303,6 +303,12 @@ void world_make(world *w, uint64_t seed)
     w->lines = 11 + (unsigned)below(w, chance(w) < 0.05 ? 10 : 5);
     if (w->bits == 16) /* the parts that there are */
         w->lines = w->pair ? 13 + (unsigned)below(w, 3) : 16 + (unsigned)below(w, 2);
+    if (small && !w->pair) {
+        w->bits = 8;
+        w->lines = 11 + (unsigned)below(w, 2);
+    }
+    if (small && w->sort == IMAGE_RANDOM)
+        w->sort = IMAGE_SPARSE;
     w->count = (uint64_t)1 << w->lines;
     w->undriven = (unsigned)below(w, 3);
     w->good = malloc(w->count * sizeof *w->good);

@@ -73,7 +73,8 @@ typedef struct world {
 } world;
 
 uint64_t world_dice(uint64_t *state);
-void world_make(world *w, uint64_t seed);
+/* `small`: chips of 2 and 4 KiB, and no random images: what is read is ambiguous more often. */
+void world_make(world *w, uint64_t seed, bool small);
 void world_end(world *w);
 
 /* Does the flaw change anything that could be read? */

@@ -74,10 +74,31 @@ static char *line_text(const rmg_rom *rom, const rmg_explanation *e, const char 
     }
 }
 
+static char *shifted_text(const rmg_rom *rom, const rmg_explanation *e)
+{
+    const guint64 bytes = e->offset * rom->bytes;
+    char at[40], before[40];
+    gchar *from = e->count ? g_strdup_printf("from somewhere between %s and %s",
+                                             place(rom, e->first - e->count, before, sizeof before),
+                                             place(rom, e->first, at, sizeof at))
+                           : g_strdup_printf("from %s", place(rom, e->first, at, sizeof at));
+    gchar *text =
+        bytes == 1
+            ? g_strdup_printf("%s on, %s", from,
+                              e->level ? "one byte more than the image has pushes the rest up"
+                                       : "one byte of the image is missing, and the rest "
+                                         "follows lower")
+            : g_strdup_printf("%s on, %" G_GUINT64_FORMAT " bytes %s", from, bytes,
+                              e->level ? "more than the image has push the rest up"
+                                       : "of the image are missing, and the rest follows lower");
+
+    g_free(from);
+    return text;
+}
+
 static char *moved_text(const rmg_rom *rom, const rmg_explanation *e)
 {
     const guint64 bytes = e->offset * rom->bytes;
-    char at[40];
 
     switch (e->kind) {
     case RMG_DIFF_OFFSET:
@@ -88,10 +109,7 @@ static char *moved_text(const rmg_rom *rom, const rmg_explanation *e)
         return g_strdup_printf("the image begins %" G_GUINT64_FORMAT " byte%s too %s", bytes,
                                bytes == 1 ? "" : "s", e->level ? "high" : "low");
     case RMG_DIFF_SHIFTED:
-        return g_strdup_printf("from %s on, %" G_GUINT64_FORMAT " byte%s %s",
-                               place(rom, e->first, at, sizeof at), bytes, bytes == 1 ? "" : "s",
-                               e->level ? "more than the image has push the rest up"
-                                        : "of the image are missing, and the rest follows lower");
+        return shifted_text(rom, e);
     default:
         return g_strdup_printf(
             "only the %" G_GUINT64_FORMAT " bytes of the image from its byte 0x%" G_GINT64_MODIFIER

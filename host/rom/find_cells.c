@@ -4,6 +4,8 @@
 
 #include "find.h"
 
+#define FEW 8u /* unsteady bits, that tell little of where they come from */
+
 /* Slow, weak, enabled at the wrong time, not alone on the bus: what a chip that is right on its own
  * pins can suffer from in its board. */
 static void board_rivals(rmg_rom_finding *w)
@@ -129,12 +131,12 @@ static double known_for(const rmg_comparison *c)
     const rmg_explanation *e = &c->rest.is;
 
     if (e->kind == RMG_DIFF_CELLS && e->level == 2)
-        return c->left > c->words / 50u ? 0.4 : 0.75;
+        return c->left > c->words / 50u ? 0.4 : 0.9;
     if (e->kind == RMG_DIFF_CELLS)
         return c->left > c->words / 2u ? 0.5 : 0.95;
     if (e->kind == RMG_DIFF_PATCHED)
         return e->count > 64 ? 0.6 : 0.95;
-    return 0.9;
+    return 0.97;
 }
 
 /* What no line and no pattern explains. */
@@ -185,7 +187,7 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
     w->s.is.m = q->unsteady_words;
     w->s.is.k = q->readings;
     w->s.explained = 1;
-    w->s.confidence = 0.8;
+    w->s.confidence = q->unsteady_bits < FEW ? 0.75 : 0.85;
     romfind_numbers(w, one ? RMG_SAY_UNSTEADY_ON_ONE : RMG_SAY_UNSTEADY_ON_SEVERAL, q->rows,
                     RMG_ROW_WORDS, 0);
     if (one && !w->rc->rom->bare) {
@@ -233,7 +235,8 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
         romfind_step(w, RMG_SAY_PROBE_ENABLES);
 }
 
-/* An address line that shows a blank part of the image everywhere reads the same. true: one may. */
+/* An address line, or several, that show a blank part of the image everywhere read the same. true:
+ * they may. */
 static bool blank_by_line(rmg_rom_finding *w)
 {
     const rmg_comparison *c = w->rc->comparison;
@@ -244,7 +247,9 @@ static bool blank_by_line(rmg_rom_finding *w)
         const rmg_explanation *e = i ? &step->alike[i - 1u] : &step->is;
         rmg_saying s = romfind_say(w, RMG_SAY_EXPLAINED_BY);
 
-        if (!rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_LINE_PERMUTED)
+        if ((!rmg_difference_of_lines(e->kind) && e->kind != RMG_DIFF_REPEATED &&
+             e->kind != RMG_DIFF_LINES_STUCK) ||
+            e->kind == RMG_DIFF_LINE_PERMUTED)
             continue;
         s.k = rmg_romfind_reference(c, step, i);
         romfind_rival_of(w, 0.3, s);
@@ -274,7 +279,7 @@ void rmg_romfind_nothing(rmg_rom_finding *w, const void *what)
                                : RMG_SAY_UNDRIVEN_NOT_TRIED);
     nothing_rivals(w, driven && !floats, ones && !floats, floats);
     if (!floats && blank_by_line(w)) {
-        w->s.confidence = 0.6;
+        w->s.confidence = 0.75;
         rmg_romfind_steps(w, false, RMG_NO_POINT);
     }
 }

@@ -29,6 +29,21 @@ static uint64_t first_touched(const compare *c)
     return c->count;
 }
 
+/* By how many words the shift may begin before the first that is wrong, and read the same. */
+static uint64_t earlier(const compare *c, uint64_t by, bool up, uint64_t first)
+{
+    uint64_t count = 0;
+
+    for (; count < first; count++) {
+        const uint64_t to = first - count - 1u + (up ? by : 0);
+        const uint64_t from = first - count - 1u + (up ? 0 : by);
+
+        if (to >= c->count || from >= c->count || c->read[to] != c->predicted[from])
+            break;
+    }
+    return count;
+}
+
 /* What is read at `from` stands in the image `by` words further on (up: before it). */
 static void displaced(const compare *c, uint64_t by, bool up, try_function try, void *context)
 {
@@ -39,9 +54,18 @@ static void displaced(const compare *c, uint64_t by, bool up, try_function try, 
     try(context, &(rmg_explanation){.kind = RMG_DIFF_OFFSET, .offset = up ? c->count - by : by});
     if (by <= c->count / 2u) /* else hardly anything would be left of the image */
         try(context, &(rmg_explanation){.kind = RMG_DIFF_MOVED, .offset = by, .level = up});
-    if (first && by <= c->count / 8u)
-        try(context, &(rmg_explanation){
-                         .kind = RMG_DIFF_SHIFTED, .offset = by, .first = first, .level = up});
+    if (first && by <= c->count / 8u) {
+        rmg_explanation e = {.kind = RMG_DIFF_SHIFTED,
+                             .offset = by,
+                             .first = first,
+                             .count = earlier(c, by, up, first),
+                             .level = up};
+
+        try(context, &e);
+        e.b = 1;
+        if (!up)
+            try(context, &e);
+    }
 }
 
 /* Where some characteristic stretches of what was read wrong are in the image. */
@@ -178,13 +202,11 @@ static void blanks(const compare *c, uint8_t level, try_function try, void *cont
 
         if (!runs[r].touched)
             continue;
-        try(context, &e);
         while (end < c->count && (c->read[end] & c->mask) == blank)
             end++;
-        if (end == c->count && e.count != end - e.first) {
+        if (end == c->count) /* the image is blank there too: both ends read the same */
             e.count = end - e.first;
-            try(context, &e);
-        }
+        try(context, &e);
     }
 }
 

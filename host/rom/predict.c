@@ -140,6 +140,8 @@ rmg_word rmg_predict(const compare *c, const rmg_explanation *e, uint64_t i, rmg
         e->kind == RMG_DIFF_LINES_STUCK) {
         const uint64_t at = rmg_source(e, i - part.first, part.count);
 
+        if (at >= part.count && e->kind == RMG_DIFF_SHIFTED && e->b)
+            return c->mask;
         if (at >= part.count) { /* past the end, or between */
             *open = part.bits & mask_at(c, i);
             return as_is;

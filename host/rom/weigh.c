@@ -96,6 +96,8 @@ static double cells(const compare *c, const tally *t)
            (left > all / 8 ? 10 : 0);
 }
 
+#define SPARSEST 0.5 /* bits that a bit of another image takes, at least */
+
 /* What another chip holds is no different from noise to us; but half its bits, or nearly so, would
  * show. */
 static double another(const compare *c, const tally *t)
@@ -106,7 +108,8 @@ static double another(const compare *c, const tally *t)
     if (t->left_to_one && t->left_to_zero)
         return HUGE_VAL;
     return 7 + (t->left_to_one ? 3 : 0) +
-           fmin(which_of((double)t->left, could), 5 + (double)c->count * c->content) +
+           fmin(which_of((double)t->left, could),
+                5 + fmax(c->content / c->bits, SPARSEST) * could) +
            ((double)t->left < could / 20  ? 16
             : (double)t->left < could / 6 ? 8
                                           : 0);
@@ -177,7 +180,7 @@ static double of_kind(const compare *c, const rmg_explanation *e)
     case RMG_DIFF_MOVED:
         return 5 + lg(words);
     case RMG_DIFF_SHIFTED:
-        return 6 + 2 * lg(words);
+        return 7 + 2 * lg(words) - lg((double)e->count + 1);
     case RMG_DIFF_REPEATED:
         return 5 + lg(32);
     case RMG_DIFF_HALF_BLANK:

@@ -51,8 +51,9 @@ typedef enum rmg_difference {
     RMG_DIFF_OFFSET,        /* word i is the image's word i + offset, around its end */
     RMG_DIFF_MOVED,         /* the image begins `offset` words too high (level 1), or too low (0);
                                the words it leaves are blank */
-    RMG_DIFF_SHIFTED,       /* from word `first` on: `offset` words stand between (level 1), or are
-                               missing (level 0) */
+    RMG_DIFF_SHIFTED,       /* from word `first` on, or any of the `count` words before it, which
+                               would read the same: `offset` words stand between (level 1), or are
+                               missing (level 0; with b 1, the end that is left is blank) */
     RMG_DIFF_REPEATED,      /* part `offset` of 2^a words is all there is, again and again */
     RMG_DIFF_HALF_BLANK,    /* half a (0: lower, 1: upper) holds nothing but ones */
     RMG_DIFF_BLANK,         /* `count` words from `first` on hold nothing but `level` */

@@ -424,7 +424,7 @@ static void killed_and_resumed(void)
           "starts");
     for (unsigned i = 0; i < 3000 && !g_file_test(run_file, G_FILE_TEST_EXISTS); i++)
         g_usleep(10000);
-    g_usleep(200000);
+    g_usleep(20000);
     kill(pid, SIGKILL);
     waitpid(pid, &status, 0);
     CHECK(WIFSIGNALED(status), "killed on its way");

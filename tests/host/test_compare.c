@@ -80,6 +80,32 @@ static void found_alone(const pair *p, rmg_difference kind, const char *what)
           "%s: %zu steps, %u left", what, p->found.step_count, (unsigned)p->found.left_touched);
 }
 
+/* Where words are missing among others that are alike, any of them may be the first: all that is
+ * known is between which. From the beginning on, an image too low, or rotated, reads the same. */
+static void somewhere_between(void)
+{
+    pair *p = made(SIZE);
+
+    memset(p->good + 2000, 0xFF, 600);
+    memcpy(p->read, p->good, SIZE);
+    memmove(p->read + 2400, p->read + 2420, SIZE - 2420);
+    memset(p->read + SIZE - 20, 0xFF, 20);
+    compare(p);
+    found_alone(p, RMG_DIFF_SHIFTED, "twenty are missing");
+    CHECK(first(p)->is.offset == 20 && first(p)->is.first == 2580 && first(p)->is.count == 580,
+          "%u before %u", (unsigned)first(p)->is.count, (unsigned)first(p)->is.first);
+    memset(p->good, 0xFF, 2600);
+    memcpy(p->read, p->good, SIZE);
+    memmove(p->read + 1000, p->read + 1020, SIZE - 1020);
+    memset(p->read + SIZE - 20, 0xFF, 20);
+    compare(p);
+    CHECK(share_of(p, RMG_DIFF_SHIFTED) > 0.1 && share_of(p, RMG_DIFF_MOVED) > 0.3 &&
+              share_of(p, RMG_DIFF_OFFSET) > 0.3,
+          "missing %.2f, too low %.2f, rotated %.2f", share_of(p, RMG_DIFF_SHIFTED),
+          share_of(p, RMG_DIFF_MOVED), share_of(p, RMG_DIFF_OFFSET));
+    g_free(p);
+}
+
 static void larger_before_exact(void)
 {
     pair *p = made(SIZE);
@@ -485,6 +511,7 @@ CU_TestInfo compare_tests[] = {
     {"counted", counted},
     {"larger before exact", larger_before_exact},
     {"pieces and places", pieces_and_places},
+    {"somewhere between", somewhere_between},
     {"cells or another version", cells_or_another_version},
     {"known images", known_images},
     {"orders of lines", orders},

@@ -391,7 +391,7 @@ static void blank_or_a_line(void)
     for (size_t i = 0; i < c.suspects.list[0].rival_count; i++)
         by_line |=
             strstr(c.suspects.list[0].rivals[i].name, "A13 (U5 pin 26) is seen as 1") != NULL;
-    CHECK(by_line && c.suspects.list[0].confidence < 0.7, "the line is a rival");
+    CHECK(by_line && c.suspects.list[0].confidence < 0.8, "the line is a rival");
     rmg_suspects_free(&c.suspects);
     rmg_verify_end(&c.v);
     image[16000] = 0x12; /* then the line would show it */
