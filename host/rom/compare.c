@@ -12,7 +12,7 @@
 #define FIRST    40u   /* touched words after which the hopeless ones are told */
 #define FINALS   40u   /* of these, explanations that are tried on all words */
 #define HARDLY   9.0   /* bits by which a rival is longer that is not mentioned any more */
-#define SCALE    0.5   /* of a difference in bits: the words of an image hang together */
+#define SCALE    1.0   /* of a difference in bits: the words of an image hang together */
 #define HOPELESS 2.0   /* times the best by the sample that a candidate may take, */
 #define SLACK    200.0 /* and bits more */
 

@@ -187,7 +187,7 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
     w->s.is.m = q->unsteady_words;
     w->s.is.k = q->readings;
     w->s.explained = 1;
-    w->s.confidence = q->unsteady_bits < FEW ? 0.75 : 0.85;
+    w->s.confidence = q->unsteady_bits < FEW ? 0.9 : 0.93;
     romfind_numbers(w, one ? RMG_SAY_UNSTEADY_ON_ONE : RMG_SAY_UNSTEADY_ON_SEVERAL, q->rows,
                     RMG_ROW_WORDS, 0);
     if (one && !w->rc->rom->bare) {
@@ -241,15 +241,16 @@ static bool blank_by_line(rmg_rom_finding *w)
 {
     const rmg_comparison *c = w->rc->comparison;
     const rmg_explained *step = c && c->step_count == 1 && !c->left_touched ? &c->steps[0] : NULL;
+    /* several lines at once must meet a blank part, where there is hardly anything else */
+    const bool several = c && c->wrong_words < c->words / 10u;
     bool found = false;
 
     for (size_t i = 0; step && i <= step->alike_count; i++) {
         const rmg_explanation *e = i ? &step->alike[i - 1u] : &step->is;
         rmg_saying s = romfind_say(w, RMG_SAY_EXPLAINED_BY);
 
-        if ((!rmg_difference_of_lines(e->kind) && e->kind != RMG_DIFF_REPEATED &&
-             e->kind != RMG_DIFF_LINES_STUCK) ||
-            e->kind == RMG_DIFF_LINE_PERMUTED)
+        if (!(rmg_difference_of_lines(e->kind) && e->kind != RMG_DIFF_LINE_PERMUTED) &&
+            !(several && (e->kind == RMG_DIFF_REPEATED || e->kind == RMG_DIFF_LINES_STUCK)))
             continue;
         s.k = rmg_romfind_reference(c, step, i);
         romfind_rival_of(w, 0.3, s);

@@ -99,8 +99,8 @@ static void somewhere_between(void)
     memmove(p->read + 1000, p->read + 1020, SIZE - 1020);
     memset(p->read + SIZE - 20, 0xFF, 20);
     compare(p);
-    CHECK(share_of(p, RMG_DIFF_SHIFTED) > 0.1 && share_of(p, RMG_DIFF_MOVED) > 0.3 &&
-              share_of(p, RMG_DIFF_OFFSET) > 0.3,
+    CHECK(share_of(p, RMG_DIFF_SHIFTED) > 0.03 && share_of(p, RMG_DIFF_MOVED) > 0.3 &&
+              share_of(p, RMG_DIFF_OFFSET) > 0.2,
           "missing %.2f, too low %.2f, rotated %.2f", share_of(p, RMG_DIFF_SHIFTED),
           share_of(p, RMG_DIFF_MOVED), share_of(p, RMG_DIFF_OFFSET));
     g_free(p);
