@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "shortest.h"
 #include "rimeglass/suspect.h"
 #include "rimeglass/coverage.h"
 #include "rimeglass/plan.h"
@@ -15,11 +16,16 @@ static const char description[] =
     "classes: docs/coverage.md. With --culprits it prints the table of causes that the\n"
     "diagnosis uses, as a file to change. For a plan (quick, full, deep, or a plan file) it\n"
     "shows the steps, what they cost, and what its marches and holds find together.\n\n"
+    "--shortest searches for the shortest march that finds every fault of the classes named,\n"
+    "and proves what it found in the same way: names as the tables have them, separated by\n"
+    "commas; AF, the address faults but those that give the value read before; static, all\n"
+    "faults of one and two cells that need one operation. Ctrl-C keeps the best so far.\n\n"
     "Examples\n"
     "  rimeglass explain full --board demo/boards/halvorn64.yaml\n"
     "  rimeglass explain \"March C-\"\n"
     "  rimeglass explain \"any(w0); up(r0,w1); down(r1,w0)\"\n"
-    "  rimeglass explain --all";
+    "  rimeglass explain --all\n"
+    "  rimeglass explain --shortest SAF,TF,AF,CFin,CFid,CFst --write build/mine.yaml";
 
 typedef struct explain_call {
     gchar *json, *board;
@@ -396,15 +402,43 @@ static int explain_passes(const char *text)
     return EXIT_PASS;
 }
 
+/* What was found, and its shares. */
+static int explain_shortest(explain_call *call, const shortest_call *wanted)
+{
+    FILE *to = report_begin(call->json, NULL);
+    const int status = find_shortest(wanted, to, call->code);
+    char *notation;
+    int shown;
+
+    if (call->code[0])
+        fprintf(to, "\n");
+    report_end(to);
+    if (!call->code[0])
+        return status;
+    notation = rmg_march_notation(call->code);
+    shown = explain(call, notation, call->code);
+    rmg_text_free(notation);
+    return shown == EXIT_PASS ? status : shown;
+}
+
 int command_explain(GPtrArray *args)
 {
     gboolean culprits = FALSE;
     gchar *passes = NULL;
     explain_call call = {NULL, NULL, FALSE, {0}};
+    shortest_call shortest = {.seed = 1};
     const GOptionEntry entries[] = {
         {"all", 0, 0, G_OPTION_ARG_NONE, &call.all, "every march known by name, as a table", NULL},
         {"passes-for", 0, 0, G_OPTION_ARG_STRING, &passes,
          "how many clean passes exclude faults that show in so many", "1%"},
+        {"shortest", 0, 0, G_OPTION_ARG_STRING, &shortest.classes,
+         "search for the shortest march that finds all of these", "CLASSES"},
+        {"within", 0, 0, G_OPTION_ARG_STRING, &shortest.within, "of at most so many operations",
+         "20N"},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &shortest.seed, "for what looks alike to it (1)", "N"},
+        {"width", 0, 0, G_OPTION_ARG_INT, &shortest.width,
+         "how many beginnings of each length it goes on with (300)", "N"},
+        {"write", 0, 0, G_OPTION_ARG_FILENAME, &shortest.write, "write it as a plan", "FILE"},
         {"culprits", 0, 0, G_OPTION_ARG_NONE, &culprits, "the table of causes, as YAML", NULL},
         {"board", 0, 0, G_OPTION_ARG_FILENAME, &call.board, "what a plan costs on this board",
          "BOARD"},
@@ -414,12 +448,16 @@ int command_explain(GPtrArray *args)
     int status;
 
     if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
-        if (args->len != (call.all || culprits || passes ? 0u : 1u))
+        if (!shortest.classes && (shortest.within || shortest.write || shortest.width))
+            status = wrong_call("explain", "--within, --width and --write go with --shortest");
+        else if (args->len != (call.all || culprits || passes || shortest.classes ? 0u : 1u))
             status = wrong_call("explain",
                                 "expected one march, by name or as notation, or a plan, --all, "
-                                "--culprits or --passes-for");
+                                "--culprits, --passes-for or --shortest");
         else if (culprits)
             status = explain_culprits();
+        else if (shortest.classes)
+            status = explain_shortest(&call, &shortest);
         else if (passes)
             status = explain_passes(passes);
         else if (call.all)
@@ -430,5 +468,8 @@ int command_explain(GPtrArray *args)
     g_free(call.json);
     g_free(call.board);
     g_free(passes);
+    g_free(shortest.classes);
+    g_free(shortest.within);
+    g_free(shortest.write);
     return status;
 }

@@ -309,7 +309,7 @@ void rmg_rom_view_of(const rmg_rom *rom, const uint8_t *bytes, uint8_t *names, r
 
         rmg_rom_put(rom, word, 0, (rmg_word)1 << bit);
         for (unsigned i = 0; i < 8u * rom->bytes; i++)
-            if (word[i / 8] >> i % 8 & 1u)
+            if ((unsigned)word[i / 8] >> i % 8 & 1u)
                 names[i] = rom->bus_bit[bit];
     }
 }

@@ -25,6 +25,7 @@
  *  author.h    a board file made by question and answer                    rimeglass
  *  image.h     chip images: files, the steps for another chip, glyphs      rimeglass
  *  catalogue.h which image it is                                           rimeglass
+ *  search.h    the shortest march for what is asked                       rimeglass
  *  deadboard.h such a ROM planned for a board: steps, image, profile       rimeglass
  *  fault.h     the fault file                                              rimeglass
  *  failset.h   every failing (address, bit)                                rimeglass

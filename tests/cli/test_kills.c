@@ -114,7 +114,7 @@ static void dumps_killed(void)
     gchar *image = g_strdup(temporary_path("slow.bin")),
           *out = g_strdup(temporary_path("slow.out"));
     gchar *kept = g_strconcat(image, ".unfinished", NULL), *good = NULL, *got;
-    gchar *begun = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|110|--write|%s", board, image);
+    gchar *begun = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|330|--write|%s", board, image);
     gchar *resumed = g_strconcat(begun, "|--resume", NULL);
     unsigned saved = 0, same = 0;
     gsize size, got_size;
@@ -128,7 +128,7 @@ static void dumps_killed(void)
         g_remove(kept);
         pid = begin(begun, out, NULL);
         wait_for(kept);
-        kill_after(pid, i * 7919 % 700000);
+        kill_after(pid, i * 7919 % 300000);
         if (!g_file_test(kept, G_FILE_TEST_EXISTS))
             continue;
         saved++;

@@ -53,5 +53,6 @@ extern CU_TestInfo link_tests[];
 extern CU_TestInfo chip_tests[];
 extern CU_TestInfo testrom_tests[];
 extern CU_TestInfo prompt_tests[];
+extern CU_TestInfo search_tests[];
 
 #endif

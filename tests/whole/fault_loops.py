@@ -72,6 +72,7 @@ COMMANDS = [
     ("test ram:", "test --on ram:64K --march MATS --passes 1 --json o.json", ["o.json"]),
     ("diagnose", "diagnose old.run --json o.json", ["o.json"]),
     ("explain", "explain MATS+ --json o.json", ["o.json"]),
+    ("shortest", "explain --shortest SAF --write o.yaml", ["o.yaml"]),
     ("dump", "dump board.yaml U3 --on sim: --write o.bin --json o.json", ["o.bin", "o.json"]),
     ("verify", "verify board.yaml U3 --on sim: --json o.json", ["o.json"]),
     ("testrom", "testrom board.yaml --write o.bin --profile o.yaml --json o.json", ["o.bin", "o.yaml", "o.json"]),
