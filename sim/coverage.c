@@ -17,6 +17,8 @@ typedef struct instance {
     uint8_t v; /* victim */
     uint8_t x; /* level, state or direction of the victim */
     uint8_t s; /* state or operation of the aggressor */
+    uint8_t b; /* of linked faults: the other aggressor, which may be the same, */
+    uint8_t t; /* and its direction */
 } instance;
 
 typedef struct memory {
@@ -78,6 +80,8 @@ static const struct {
     [RMG_CLASS_DRDF] = {"DRDF", "a read flips the cell and does not show it"},
     [RMG_CLASS_IRF] = {"IRF", "a read is wrong, the cell is not"},
     [RMG_CLASS_DRF] = {"DRF", "a cell loses its value when left alone"},
+    [RMG_CLASS_LCFIN] = {"LCFin", "two couplings CFin on one cell, which can undo each other"},
+    [RMG_CLASS_LCFID] = {"LCFid", "two couplings CFid on one cell, which can undo each other"},
 };
 
 const char *rmg_fault_class_name(rmg_fault_class fault_class)
@@ -102,7 +106,8 @@ static void settle(memory *m)
 /* Is the victim's fault awake: always, or by the aggressor's state? */
 static bool awake(const memory *m)
 {
-    return m->f->kind >= RMG_CLASS_WDF || (m->f->a < CELLS && m->cell[m->f->a] == m->f->s);
+    return (m->f->kind >= RMG_CLASS_WDF && m->f->kind <= RMG_CLASS_IRF) ||
+           (m->f->a < CELLS && m->cell[m->f->a] == m->f->s);
 }
 
 /* The cells that an address reaches, as a mask. */
@@ -188,6 +193,18 @@ static rmg_status cells_read(void *context, rmg_addr address, rmg_word *value)
     return RMG_OK;
 }
 
+/* Two couplings on one victim: whichever was last prevails, or undoes the other. */
+static void couple_linked(memory *m, uint8_t i, uint8_t now)
+{
+    const instance *f = m->f;
+    const bool one = i == f->a && now == f->s, other = i == f->b && now == f->t;
+
+    if (f->kind == RMG_CLASS_LCFIN && (one || other))
+        m->cell[f->v] ^= 1u;
+    else if (f->kind == RMG_CLASS_LCFID && (one || other))
+        m->cell[f->v] = one;
+}
+
 /* What writing to the aggressor does to the victim. */
 static void couple(memory *m, uint8_t before, uint8_t now)
 {
@@ -216,8 +233,12 @@ static void write_cell(memory *m, uint8_t i, uint8_t level)
     if (victim && (f->kind == RMG_CLASS_WDF || (f->kind == RMG_CLASS_CFWD && awake(m))) &&
         before == level && level == f->x)
         m->cell[i] = !level;
-    if (i == f->a)
+    if (f->kind >= RMG_CLASS_LCFIN) {
+        if (before != level)
+            couple_linked(m, i, level);
+    } else if (i == f->a) {
         couple(m, before, level);
+    }
 }
 
 static rmg_status cells_write(void *context, rmg_addr address, rmg_word value)
@@ -331,36 +352,73 @@ static rmg_status open_up(const rmg_covered *covered, open_march *m)
     return RMG_OK;
 }
 
+/* Marches against instances. */
+typedef struct weighing {
+    open_march marches[RMG_COVERAGE_MARCHES];
+    size_t count;
+    rmg_tally tally;
+    rmg_coverage *coverage;
+} weighing;
+
+static void weigh(weighing *w, const instance *f)
+{
+    bool found = false;
+
+    for (size_t i = 0; i < w->count && !found; i++)
+        found = always_finds(&w->marches[i], f, &w->tally);
+    w->coverage->instances++;
+    w->coverage->found += found;
+}
+
+static void weigh_simple(weighing *w, rmg_fault_class kind)
+{
+    uint8_t xs, states;
+    bool pair;
+
+    variants(kind, &xs, &states, &pair);
+    for (uint8_t v = 0; v < CELLS; v++)
+        for (uint8_t a = 0; a < (pair ? CELLS : 1u); a++)
+            for (uint8_t x = 0; x < xs; x++)
+                for (uint8_t s = 0; s < states; s++)
+                    if (!pair || a != v)
+                        weigh(w, &(instance){kind, pair ? a : CELLS, v, x, s, CELLS, 0});
+}
+
+/* Each pair of couplings once. Of one aggressor it is the two directions; inversions are alike, so
+ * that which of them is the first makes no difference. */
+static void weigh_linked(weighing *w, rmg_fault_class kind)
+{
+    for (unsigned n = 0; n < CELLS * CELLS * CELLS * 4u; n++) {
+        const instance f = {.kind = kind,
+                            .v = (uint8_t)(n % CELLS),
+                            .a = (uint8_t)(n / CELLS % CELLS),
+                            .b = (uint8_t)(n / CELLS / CELLS % CELLS),
+                            .s = (uint8_t)(n / CELLS / CELLS / CELLS & 1u),
+                            .t = (uint8_t)(n / CELLS / CELLS / CELLS / 2u)};
+        const bool same = f.a == f.b;
+        const bool twice = kind == RMG_CLASS_LCFIN && (same ? f.s > f.t : f.a > f.b);
+
+        if (f.a != f.v && f.b != f.v && !(same && f.s == f.t) && !twice)
+            weigh(w, &f);
+    }
+}
+
 rmg_status rmg_marches_coverage(const rmg_covered *covered, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage)
 {
-    open_march marches[RMG_COVERAGE_MARCHES];
-    rmg_tally tally;
-    uint8_t xs, states;
-    bool pair;
+    weighing w = {.count = count, .coverage = coverage};
 
     memset(coverage, 0, sizeof *coverage);
     if (!count || count > RMG_COVERAGE_MARCHES || fault_class >= RMG_CLASS_COUNT)
         return RMG_ERR_ARGUMENT;
     for (size_t i = 0; i < count; i++)
-        if (open_up(&covered[i], &marches[i]) != RMG_OK)
+        if (open_up(&covered[i], &w.marches[i]) != RMG_OK)
             return RMG_ERR_ARGUMENT;
-    variants(fault_class, &xs, &states, &pair);
-    rmg_tally_clear(&tally, NULL, 0);
-    for (uint8_t v = 0; v < CELLS; v++)
-        for (uint8_t a = 0; a < (pair ? CELLS : 1u); a++)
-            for (uint8_t x = 0; x < xs; x++)
-                for (uint8_t s = 0; s < states; s++) {
-                    const instance f = {fault_class, pair ? a : CELLS, v, x, s};
-                    bool found = false;
-
-                    if (pair && a == v)
-                        continue;
-                    for (size_t i = 0; i < count && !found; i++)
-                        found = always_finds(&marches[i], &f, &tally);
-                    coverage->instances++;
-                    coverage->found += found;
-                }
+    rmg_tally_clear(&w.tally, NULL, 0);
+    if (fault_class >= RMG_CLASS_LCFIN)
+        weigh_linked(&w, fault_class);
+    else
+        weigh_simple(&w, fault_class);
     return RMG_OK;
 }
 

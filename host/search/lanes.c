@@ -9,6 +9,7 @@
 typedef struct instance {
     rmg_fault_class kind;
     unsigned v, a, x, s; /* as in docs/coverage.md; a of CFds: s is the operation, 2 * op + on */
+    unsigned b, t;       /* of linked faults */
 } instance;
 
 static bool needs_latch(rmg_fault_class kind)
@@ -16,9 +17,15 @@ static bool needs_latch(rmg_fault_class kind)
     return kind == RMG_CLASS_AF_A_LAST || kind == RMG_CLASS_AF_B_LAST || kind == RMG_CLASS_SOF;
 }
 
+static bool is_linked(rmg_fault_class kind)
+{
+    return kind == RMG_CLASS_LCFIN || kind == RMG_CLASS_LCFID;
+}
+
 static bool has_aggressor(rmg_fault_class kind)
 {
-    return kind >= RMG_CLASS_AF_B_AND && kind <= RMG_CLASS_CFIR && kind != RMG_CLASS_SOF;
+    return is_linked(kind) ||
+           (kind >= RMG_CLASS_AF_B_AND && kind <= RMG_CLASS_CFIR && kind != RMG_CLASS_SOF);
 }
 
 static bool is_address(rmg_fault_class kind)
@@ -62,6 +69,10 @@ static bool add(rmg_lanes *l, const instance *f)
             m->a[f->a] |= lane;
         set(&m->x, lane, f->x);
         set(&m->s, lane, f->kind != RMG_CLASS_CFDS && f->s);
+        if (is_linked(f->kind)) {
+            m->b[f->b] |= lane;
+            set(&m->t, lane, f->t);
+        }
         if (f->kind == RMG_CLASS_CFDS)
             m->disturbs[f->s / 2][f->s % 2] |= lane;
         if (is_address(f->kind))
@@ -86,22 +97,44 @@ static bool add_at(rmg_lanes *l, rmg_fault_class kind, unsigned v, unsigned a)
     return true;
 }
 
+/* All pairs of couplings on this victim. */
+static bool add_linked(rmg_lanes *l, rmg_fault_class kind, unsigned v)
+{
+    for (unsigned n = 0; n < l->cells * l->cells * 4u; n++) {
+        const instance f = {.kind = kind,
+                            .v = v,
+                            .a = n % l->cells,
+                            .b = n / l->cells % l->cells,
+                            .x = 1,
+                            .s = n / l->cells / l->cells & 1u,
+                            .t = n / l->cells / l->cells / 2u};
+
+        if (f.a != v && f.b != v && !(f.a == f.b && f.s == f.t) && !add(l, &f))
+            return false;
+    }
+    return true;
+}
+
 bool rmg_lanes_make(rmg_lanes *l, const bool classes[RMG_CLASS_COUNT])
 {
     memset(l, 0, sizeof *l);
     l->cells = 2;
     for (int kind = 0; kind < RMG_CLASS_COUNT; kind++)
-        if (classes[kind] && needs_latch((rmg_fault_class)kind))
+        if (classes[kind] &&
+            (needs_latch((rmg_fault_class)kind) || is_linked((rmg_fault_class)kind)))
             l->cells = 3;
     l->group = 1u << l->cells;
     for (int kind = 0; kind < RMG_CLASS_COUNT; kind++)
-        for (unsigned v = 0; classes[kind] && v < l->cells; v++)
-            for (unsigned a = 0; a < l->cells; a++) {
+        for (unsigned v = 0; classes[kind] && v < l->cells; v++) {
+            if (is_linked((rmg_fault_class)kind) && !add_linked(l, (rmg_fault_class)kind, v))
+                return false;
+            for (unsigned a = 0; !is_linked((rmg_fault_class)kind) && a < l->cells; a++) {
                 const bool pair = has_aggressor((rmg_fault_class)kind);
 
                 if ((pair ? a != v : a == 0) && !add_at(l, (rmg_fault_class)kind, v, a))
                     return false;
             }
+        }
     l->words = (unsigned)((l->instances * l->group + 63) / 64);
     return true;
 }
@@ -153,6 +186,9 @@ static void write_cell(const rmg_lanes *l, rmg_lane_state *t, const rmg_lane_mas
     const uint64_t keeps = m->v[p] & moved & meant & awake(l, t, m, RMG_CLASS_TF, RMG_CLASS_CFTR);
     const uint64_t wrong = m->v[p] & ~moved & meant & awake(l, t, m, RMG_CLASS_WDF, RMG_CLASS_CFWD);
     const uint64_t turned = m->a[p] & moved & ~(m->s ^ level);
+    const uint64_t turned_b = m->b[p] & moved & ~(m->t ^ level) & m->kind[RMG_CLASS_LCFID];
+    const uint64_t inverted = (m->b[p] & moved & ~(m->t ^ level) & m->kind[RMG_CLASS_LCFIN]) ^
+                              (turned & (m->kind[RMG_CLASS_LCFIN] | m->kind[RMG_CLASS_CFIN]));
     const unsigned op = level ? 1 : 0;
     const uint64_t disturbed = m->a[p] &
                                ((m->disturbs[op][0] & ~before) | (m->disturbs[op][1] & before)) &
@@ -168,8 +204,10 @@ static void write_cell(const rmg_lanes *l, rmg_lane_state *t, const rmg_lane_mas
     }
     t->m[p] = (level & ~(lost | keeps)) | (before & (lost | keeps));
     t->m[p] ^= wrong;
-    flip_victim(l, t, m, (turned & m->kind[RMG_CLASS_CFIN]) | disturbed);
-    set_victim(l, t, m, turned & m->kind[RMG_CLASS_CFID]);
+    flip_victim(l, t, m, inverted | disturbed);
+    set_victim(l, t, m, turned & (m->kind[RMG_CLASS_CFID] | m->kind[RMG_CLASS_LCFID]));
+    for (unsigned q = 0; q < l->cells; q++) /* the other way round than its partner */
+        t->m[q] &= ~(m->v[q] & turned_b);
 }
 
 static uint64_t read_cell(const rmg_lanes *l, rmg_lane_state *t, const rmg_lane_masks *m,

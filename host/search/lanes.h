@@ -13,6 +13,7 @@
 typedef struct rmg_lane_masks {
     uint64_t v[RMG_LANE_CELLS], a[RMG_LANE_CELLS]; /* victim and aggressor are this cell */
     uint64_t x, s;                                 /* level of the victim, state of the aggressor */
+    uint64_t b[RMG_LANE_CELLS], t;                 /* the other aggressor of linked faults */
     uint64_t disturbs[3][2];                       /* CFds by operation: w0, w1, r; on 0, on 1 */
     uint64_t kind[RMG_CLASS_COUNT];
     uint64_t used, none, both, other; /* lanes; addresses: no cell, two cells, another's */

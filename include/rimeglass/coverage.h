@@ -39,6 +39,8 @@ typedef enum rmg_fault_class {
     RMG_CLASS_DRDF,  /* deceptive read destructive */
     RMG_CLASS_IRF,   /* incorrect read */
     RMG_CLASS_DRF,   /* data retention */
+    RMG_CLASS_LCFIN, /* linked: two inversion couplings on one victim */
+    RMG_CLASS_LCFID, /* linked: two idempotent couplings, one to 1 and one to 0 */
     RMG_CLASS_COUNT
 } rmg_fault_class;
 

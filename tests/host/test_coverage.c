@@ -85,7 +85,8 @@ static void numbers_of_instances(void)
         [RMG_CLASS_CFDS] = 672,    [RMG_CLASS_CFTR] = 224,     [RMG_CLASS_CFWD] = 224,
         [RMG_CLASS_CFRD] = 224,    [RMG_CLASS_CFDRD] = 224,    [RMG_CLASS_CFIR] = 224,
         [RMG_CLASS_WDF] = 16,      [RMG_CLASS_RDF] = 16,       [RMG_CLASS_DRDF] = 16,
-        [RMG_CLASS_IRF] = 16,      [RMG_CLASS_DRF] = 16};
+        [RMG_CLASS_IRF] = 16,      [RMG_CLASS_DRF] = 16,       [RMG_CLASS_LCFIN] = 728,
+        [RMG_CLASS_LCFID] = 1456};
     const uint8_t nothing_read[] = {RMG_ORDER_UP | 1u, RMG_OP_W0, 0};
     rmg_coverage c;
 

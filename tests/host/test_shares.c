@@ -61,7 +61,8 @@ static const injected classes[] = {
 };
 
 /* Does the march fail on a board with this fault, from these contents? */
-static bool fails(const uint8_t *code, const rmg_sim_fault *fault, uint8_t contents)
+static bool fails(const uint8_t *code, const rmg_sim_fault *faults, uint16_t fault_count,
+                  uint8_t contents)
 {
     static const rmg_range all = {0, CELLS - 1u};
     static uint64_t memory[64];
@@ -70,8 +71,8 @@ static bool fails(const uint8_t *code, const rmg_sim_fault *fault, uint8_t conte
     rmg_target target = {&rmg_sim_bus, &sim, 1};
     rmg_tally tally;
 
-    CHECK(rmg_sim_bytes(&board, 1) <= sizeof memory, "room");
-    CHECK(rmg_sim_start(&sim, &board, fault, 1, 1, memory) == RMG_OK, "starts");
+    CHECK(rmg_sim_bytes(&board, fault_count) <= sizeof memory, "room");
+    CHECK(rmg_sim_start(&sim, &board, faults, fault_count, 1, memory) == RMG_OK, "starts");
     for (rmg_addr i = 0; i < 2 * CELLS; i++) /* twice: the first time aggressors may still act */
         rmg_sim_put(&sim, 0, i % CELLS, (uint32_t)(contents >> i % CELLS) & 1u);
     sim.memories[0].latch = (uint32_t)contents & 1u;
@@ -79,7 +80,7 @@ static bool fails(const uint8_t *code, const rmg_sim_fault *fault, uint8_t conte
     return rmg_march_run(&target, &job, &tally) == RMG_OK && tally.failing;
 }
 
-static bool always_fails(const uint8_t *code, const rmg_sim_fault *fault)
+static bool always_fails(const uint8_t *code, const rmg_sim_fault *faults, uint16_t fault_count)
 {
     static const uint8_t contents[] = {0x00, 0xFF, 0x55, 0xAA, 0x33, 0x1E};
     uint8_t copy[RMG_MARCH_BYTES];
@@ -97,7 +98,7 @@ static bool always_fails(const uint8_t *code, const rmg_sim_fault *fault)
         for (unsigned i = 0; i < count; i++)
             *either[i] = (uint8_t)((*either[i] & 0x3Fu) | (way >> i & 1u ? 0x80u : 0x40u));
         for (size_t c = 0; c < COUNT(contents); c++)
-            if (!fails(copy, fault, contents[c]))
+            if (!fails(copy, faults, fault_count, contents[c]))
                 return false;
     }
     return true;
@@ -128,9 +129,56 @@ static rmg_coverage inject(const uint8_t *code, const injected *c)
         if (c->pair ? a == v : a != 0)
             continue;
         sum.instances++;
-        sum.found += always_fails(code, &f);
+        sum.found += always_fails(code, &f, 1);
     }
     return sum;
+}
+
+/* Two couplings on one cell, put in one after the other. */
+static rmg_coverage inject_linked(const uint8_t *code, rmg_fault_class kind)
+{
+    const bool sets = kind == RMG_CLASS_LCFID;
+    rmg_coverage sum = {0, 0};
+
+    for (unsigned v = 0; v < CELLS; v++)
+        for (unsigned n = 0; n < 4 * CELLS * CELLS; n++) {
+            const unsigned a = n % CELLS, b = n / CELLS % CELLS;
+            const unsigned s = n / CELLS / CELLS % 2, t = n / CELLS / CELLS / 2;
+            rmg_sim_fault f[2] = {{.kind = RMG_FAULT_COUPLING_INVERTS, .cell = v}};
+
+            if (a == v || b == v || (a == b && s == t) ||
+                (!sets && (a > b || (a == b && s > t)))) /* the same two, the other way round */
+                continue;
+            if (sets)
+                f[0].kind = RMG_FAULT_COUPLING_SETS;
+            f[1] = f[0];
+            f[0].cell2 = a;
+            f[0].state = (uint8_t)s;
+            f[0].level = 1;
+            f[1].cell2 = b;
+            f[1].state = (uint8_t)t;
+            sum.instances++;
+            sum.found += always_fails(code, f, 2);
+        }
+    return sum;
+}
+
+static void linked_agree(void)
+{
+    static const char *const names[] = {"MATS++", "March C-", "March LR", "March SS"};
+
+    for (size_t i = 0; i < COUNT(names); i++)
+        for (int kind = RMG_CLASS_LCFIN; kind <= RMG_CLASS_LCFID; kind++) {
+            const uint8_t *code = rmg_march_by_name(names[i]);
+            const rmg_coverage here = inject_linked(code, (rmg_fault_class)kind);
+            rmg_coverage there;
+
+            CHECK(rmg_march_coverage(code, (rmg_fault_class)kind, &there) == RMG_OK &&
+                      here.instances == there.instances && here.found == there.found,
+                  "%s, %s: on the board %u of %u, in the cell model %u of %u", names[i],
+                  rmg_fault_class_name((rmg_fault_class)kind), here.found, here.instances,
+                  there.found, there.instances);
+        }
 }
 
 static void shares_agree(void)
@@ -156,6 +204,7 @@ static void shares_agree(void)
 }
 
 CU_TestInfo shares_tests[] = {
+    {"two couplings on one cell", linked_agree},
     {"every instance in the simulator, the shares of explain", shares_agree},
     CU_TEST_INFO_NULL,
 };
