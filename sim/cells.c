@@ -47,8 +47,16 @@ void rmg_cells_settle(rmg_sim *sim)
         settle(sim, r);
 }
 
-/* An operation on an aggressor, and the victims it flips. */
-static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_sim_operation done)
+/* Is the victim in the word that is written, at a line that the write changes, and spared then? */
+static bool spared(const rmg_sim_fault *f, rmg_addr cell, uint32_t changed)
+{
+    return f->unchanged_only && f->cell == cell && (changed >> f->data_line & 1u);
+}
+
+/* An operation on an aggressor, and the victims it flips. `changed`: lines of its word that a write
+ * changes. */
+static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_sim_operation done,
+                    uint32_t changed)
 {
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ACCESSED);
 
@@ -56,22 +64,23 @@ static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_s
         const rmg_sim_fault *f = &sim->faults[*acting.at];
 
         if (f->cell2 == cell && f->data_line2 == line && f->operation == done &&
-            coupled(sim, r, f) && rmg_fault_awake(sim, f) &&
+            !spared(f, cell, changed) && coupled(sim, r, f) && rmg_fault_awake(sim, f) &&
             level_at(sim, r, f->cell, f->data_line) == f->level)
             flip(sim, r, f);
     }
 }
 
 /* A change of an aggressor, and what it does to its victims. */
-static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t to)
+static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t to,
+                      uint32_t changed)
 {
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_CHANGED);
 
     for (; acting.at != acting.end; acting.at++) {
         const rmg_sim_fault *f = &sim->faults[*acting.at];
 
-        if (f->cell2 != cell || f->data_line2 != line || f->state != to || !coupled(sim, r, f) ||
-            !rmg_fault_awake(sim, f))
+        if (f->cell2 != cell || f->data_line2 != line || f->state != to ||
+            spared(f, cell, changed) || !coupled(sim, r, f) || !rmg_fault_awake(sim, f))
             continue;
         if (f->kind == RMG_FAULT_COUPLING_INVERTS)
             flip(sim, r, f);
@@ -101,35 +110,62 @@ static uint32_t read_word(rmg_sim *sim, uint16_t r, rmg_addr cell)
             flip_lines(sim, r, cell, bit);
     }
     for (uint8_t line = 0; (sim->ways[r].acts & RMG_STAGE_BIT(ACCESSED)) && line < width; line++)
-        flip_by(sim, r, cell, line, before >> line & 1u ? RMG_OPERATION_1R1 : RMG_OPERATION_0R0);
+        flip_by(sim, r, cell, line, before >> line & 1u ? RMG_OPERATION_1R1 : RMG_OPERATION_0R0, 0);
     return shown;
 }
 
-/* One line of a word is written. */
-static void write_line(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t level)
+/* Does what the fault depends on hold, when this word is stored? An aggressor in the word itself
+ * holds what it is given. */
+static bool coupled_by(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f, rmg_addr cell,
+                       uint32_t word)
 {
-    static const rmg_sim_operation operations[2][2] = {{RMG_OPERATION_0W0, RMG_OPERATION_0W1},
-                                                       {RMG_OPERATION_1W0, RMG_OPERATION_1W1}};
-    const uint8_t before = level_at(sim, r, cell, line);
+    if (f->coupled && f->cell2 == cell)
+        return (word >> f->data_line2 & 1u) == f->state;
+    return coupled(sim, r, f);
+}
+
+/* What a word becomes that is to be `word`: victims may keep what they held, or take the other
+ * level. */
+static uint32_t stored(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
+{
+    const uint32_t before = rmg_cell_get(sim, r, cell);
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_WRITING);
-    uint8_t after = level;
+    uint32_t after = word;
 
     for (; acting.at != acting.end; acting.at++) {
         const rmg_sim_fault *f = &sim->faults[*acting.at];
+        const uint32_t bit = (uint32_t)1 << f->data_line;
+        const bool changes = (before ^ word) & bit;
 
-        if (f->cell != cell || f->data_line != line || f->level != level || !coupled(sim, r, f) ||
-            !rmg_fault_awake(sim, f))
+        if (f->cell != cell || !(taken & bit) || (word >> f->data_line & 1u) != f->level ||
+            !coupled_by(sim, r, f, cell, word) || !rmg_fault_awake(sim, f))
             continue;
-        if (f->kind == RMG_FAULT_TRANSITION && before != level)
-            after = before;
-        else if (f->kind == RMG_FAULT_WRITE_FLIPS && before == level)
-            after = !level;
+        if ((f->kind == RMG_FAULT_TRANSITION && changes) ||
+            (f->kind == RMG_FAULT_WRITE_FLIPS && !changes))
+            after = (after & ~bit) | (~word & bit); /* in both cases not what it was given */
     }
-    if (after != before)
-        flip_lines(sim, r, cell, (uint32_t)1 << line);
-    flip_by(sim, r, cell, line, operations[before][level]);
-    if (before != level)
-        change_by(sim, r, cell, line, level);
+    return after;
+}
+
+/* A word is written: all lines at once, then what comes of it. */
+static void write_word(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
+{
+    static const rmg_sim_operation operations[2][2] = {{RMG_OPERATION_0W0, RMG_OPERATION_0W1},
+                                                       {RMG_OPERATION_1W0, RMG_OPERATION_1W1}};
+    const uint8_t width = sim->ways[r].width;
+    const uint32_t before = rmg_cell_get(sim, r, cell);
+    const uint32_t given = (before & ~taken) | (word & taken), changed = before ^ given;
+
+    rmg_cell_set(sim, r, cell, stored(sim, r, cell, given, taken));
+    for (uint8_t line = 0; line < width; line++) {
+        const uint8_t from = before >> line & 1u, to = given >> line & 1u;
+
+        if (!(taken >> line & 1u))
+            continue;
+        flip_by(sim, r, cell, line, operations[from][to], changed);
+        if (from != to)
+            change_by(sim, r, cell, line, to, changed);
+    }
 }
 
 /* The cells that a chip address reaches: at most two. Returns how many; *fault is the fault that
@@ -181,16 +217,11 @@ static uint32_t cell_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
 
 static void cell_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
 {
-    const uint8_t width = sim->ways[r].width;
-
     access_row(sim, r, cell, true);
-    if (!(sim->ways[r].acts & WRITES_ACT)) {
+    if (!(sim->ways[r].acts & WRITES_ACT))
         rmg_cell_set(sim, r, cell, (rmg_cell_get(sim, r, cell) & ~taken) | (word & taken));
-        return;
-    }
-    for (uint8_t line = 0; line < width; line++)
-        if (taken >> line & 1u)
-            write_line(sim, r, cell, line, (uint8_t)(word >> line & 1u));
+    else
+        write_word(sim, r, cell, word, taken);
 }
 
 uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)

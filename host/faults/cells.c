@@ -23,6 +23,14 @@ static void read_state(fault_reader *r, const ynode *map, const char *key, rmg_s
     fault->state = (uint8_t)rmg_yaml_number(r->file, map, key, 0, 1, -1);
 }
 
+/* What a coupling does to a victim that the same write changes, where both are in one word. */
+static void read_within(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const answers[] = {"no", "yes", NULL};
+
+    fault->unchanged_only = rmg_yaml_choice(r->file, map, "unchanged-only", answers, 0) == 1;
+}
+
 void rmg_fault_read_value(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     rmg_fault_read_cell(r, map, fault);
@@ -38,6 +46,7 @@ void rmg_fault_read_change(fault_reader *r, const ynode *map, rmg_sim_fault *fau
     rmg_fault_read_cell(r, map, fault);
     read_aggressor(r, map, fault);
     read_state(r, map, "change-to", fault);
+    read_within(r, map, fault);
 }
 
 void rmg_fault_read_state(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
@@ -55,6 +64,7 @@ void rmg_fault_read_operation(fault_reader *r, const ynode *map, rmg_sim_fault *
     read_aggressor(r, map, fault);
     fault->operation =
         (rmg_sim_operation)rmg_yaml_choice(r->file, map, "operation", operations, -1);
+    read_within(r, map, fault);
 }
 
 void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault *fault)

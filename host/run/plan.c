@@ -41,8 +41,7 @@ static const char *const plan_texts[] = {
     "  - {march: March C-, background: rows, order: rows first}\n"
     "  - {march: March C-, background: columns, order: complement}\n"
     "  - {march: March C-, order: powers of two}\n"
-    "  - {march: March C-, background: word}\n"
-    "  - {march: March C-, background: walking}\n"
+    "  - within a word\n"
     "  - {march: March C-, background: address}\n"
     "  - {march: March C-, background: random}\n"
     "  - {hold-ms: 2000, background: checkerboard}\n"
@@ -52,7 +51,8 @@ static const char *const plan_texts[] = {
 };
 
 static const char *const ground_words[] = {
-    "solid", "checkerboard", "rows", "columns", "walking", "address", "word", "random", NULL};
+    "solid",   "checkerboard", "rows",   "columns",       "walking",
+    "address", "word",         "random", "within a word", NULL};
 static const char *const way_words[] = {"linear",     "columns first", "rows first",
                                         "complement", "powers of two", NULL};
 static const char *const refresh_words[] = {"on", "stopped", NULL};
@@ -63,6 +63,10 @@ static const char *const row_keys[] = {"row-accesses", NULL};
 
 #define STANDARD_HOLD_MS 100u
 #define MOST_HOLD_MS     3600000u
+
+/* In each word of the walk: what came with the change is read; it is written once more, and read
+ * twice, for what a second write or a read does. */
+static const char within_march[] = "any(w0,r0,w0,r0,r0)";
 
 /* "NAME, checkerboard, rows first"; what is default is left out. */
 static void name_step(rmg_step *step, const char *name)
@@ -132,6 +136,12 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
     if (strcmp(word, "wiring") == 0 || strcmp(word, "first memory") == 0) {
         step->kind = *word == 'w' ? RMG_STEP_WIRING : RMG_STEP_FIRST_MEMORY;
         name_step(step, word);
+    } else if (strcmp(word, "within a word") == 0) {
+        step->kind = RMG_STEP_MARCH;
+        step->ground = RMG_GROUND_WITHIN;
+        step->hold_us = 1000u * STANDARD_HOLD_MS;
+        rmg_march_parse(within_march, step->code, sizeof step->code, NULL);
+        g_strlcpy(step->name, word, sizeof step->name);
     } else if (strcmp(word, "copy") == 0) {
         step->kind = RMG_STEP_COPY;
         name_step(step, "copy onto itself");
@@ -146,7 +156,8 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
         name_step(step, "rows disturbed");
     } else {
         rmg_yaml_wrong(file, item, NULL,
-                       "expected a step: wiring, first memory, copy, {march: ...}, {hold-ms: ...} "
+                       "expected a step: wiring, first memory, copy, within a word, {march: ...}, "
+                       "{hold-ms: ...} "
                        "or {row-accesses: ...}");
     }
 }

@@ -86,6 +86,7 @@ static rmg_word word_of_set(unsigned variant, unsigned bits)
 
 static unsigned grounds(const rmg_step *step, const rmg_board *board)
 {
+    const rmg_word *list;
     unsigned words = 1;
 
     switch (step->ground) {
@@ -93,6 +94,8 @@ static unsigned grounds(const rmg_step *step, const rmg_board *board)
         return board->word_bits;
     case RMG_GROUND_ADDRESS:
         return (address_lines(board) + board->word_bits - 1u) / board->word_bits;
+    case RMG_GROUND_WITHIN:
+        return rmg_within_words(board->word_bits, &list);
     case RMG_GROUND_WORD:
         for (unsigned bits = board->word_bits; bits > 1; bits >>= 1)
             words++;
@@ -216,6 +219,7 @@ bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *b
                       rmg_background *background, rmg_background_term *terms, rmg_order *order)
 {
     const unsigned ground = variant % grounds(step, board);
+    const rmg_word *list;
     const unsigned turn = variant / grounds(step, board);
     const rmg_word all = (rmg_word) ~(rmg_word)0;
 
@@ -243,6 +247,10 @@ bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *b
     case RMG_GROUND_WORD:
         background->start = word_of_set(ground, board->word_bits);
         break;
+    case RMG_GROUND_WITHIN:
+        rmg_within_words(board->word_bits, &list);
+        background->start = list[ground];
+        break;
     case RMG_GROUND_RANDOM:
         background->random = true;
         background->seed = rmg_hash(seed, (uint64_t)1 << 32 | pass);
@@ -251,4 +259,30 @@ bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *b
     if (pass & 1u)
         background->start ^= all;
     return make_order(step, turn, board, ranges, range_count, order);
+}
+
+void rmg_steps_word_runs(const rmg_steps *steps, const rmg_board *board, rmg_word_run **runs,
+                         size_t *count)
+{
+    GArray *list = g_array_new(FALSE, FALSE, sizeof(rmg_word_run));
+
+    for (size_t i = 0; i < steps->count; i++) {
+        const rmg_step *step = &steps->list[i];
+        const bool by_address =
+            step->ground == RMG_GROUND_ADDRESS || step->ground == RMG_GROUND_RANDOM;
+
+        for (unsigned n = 0; n < rmg_step_variants(step, board) && !by_address; n++) {
+            const rmg_range range = {0, board->last_address};
+            rmg_background_term terms[RMG_TERMS_MOST];
+            rmg_background background;
+            rmg_order order;
+            rmg_word_run run = {.code = step->code};
+
+            rmg_step_pattern(step, n, board, &range, 1, 0, 0, &background, terms, &order);
+            run.background = background.start; /* stripes invert whole words, or leave them */
+            g_array_append_val(list, run);
+        }
+    }
+    *count = list->len;
+    *runs = (rmg_word_run *)(void *)g_array_free(list, FALSE);
 }

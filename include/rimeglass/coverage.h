@@ -75,6 +75,28 @@ typedef struct rmg_covered {
 rmg_status rmg_marches_coverage(const rmg_covered *marches, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage);
 
+/* Faults between two bits of one word, which are written and read at once. */
+
+/* What a coupling does to a victim that the same write changes: the sources differ. In both the
+ * state of an aggressor is the one after the write. */
+typedef enum rmg_within_reading {
+    RMG_WITHIN_AFTER,    /* it acts after the word is stored, on whatever the victim was given */
+    RMG_WITHIN_UNCHANGED /* it acts only on a victim that the write does not change */
+} rmg_within_reading;
+
+/* A march over a word in a background; several are run one after the other. */
+typedef struct rmg_within {
+    const uint8_t *code;
+    rmg_word background;
+} rmg_within;
+
+/* The share of a class, CFin to CFir, between any two of `bits` bits (2..64, no more than rmg_word
+ * has), that these runs find, whatever the word held before. RMG_ERR_ARGUMENT: another class, no
+ * run, another width. */
+rmg_status rmg_within_coverage(const rmg_within *runs, size_t count, uint8_t bits,
+                               rmg_fault_class fault_class, rmg_within_reading reading,
+                               rmg_coverage *coverage);
+
 #ifdef __cplusplus
 }
 #endif

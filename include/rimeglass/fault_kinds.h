@@ -303,12 +303,14 @@ KIND(READ_WRONG, "incorrect read", RMG_COUPLED_KEYS,                            
     RMG_PROPOSED(2, "a cell of {socket} that reads wrong when it holds one value",                 \
                  "a cell of {socket} that reads wrong while another cell holds a value"),          \
     "reading a cell that holds the level shows the other value and changes nothing")               \
-KIND(COUPLING_INVERTS, "inversion coupling", "socket bit cell address by-cell by-bit change-to",   \
+KIND(COUPLING_INVERTS, "inversion coupling", "socket bit cell address by-cell by-bit change-to "    \
+    "unchanged-only",                                                                              \
     RMG_TAKES_CHANGE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(CHANGED),                                    \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "the aggressor changing to that value inverts the victim")                                     \
-KIND(COUPLING_SETS, "idempotent coupling", RMG_VICTIM_KEYS " by-cell by-bit change-to",            \
+KIND(COUPLING_SETS, "idempotent coupling", RMG_VICTIM_KEYS " by-cell by-bit change-to "             \
+    "unchanged-only",                                                                              \
     RMG_TAKES_CHANGE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(CHANGED),                                      \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
@@ -318,7 +320,8 @@ KIND(COUPLING_HOLDS, "state coupling", RMG_COUPLED_KEYS,                        
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "while the aggressor holds `while` the victim is the level")                                   \
-KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operation",              \
+KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operation "              \
+    "unchanged-only",                                                                              \
     RMG_TAKES_OPERATION, RMG_LEVEL_TOLD, RMG_STAGE_BIT(ACCESSED),                                  \
     RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_AGGRESSOR, RMG_FOR_CHIP, RMG_MARKS_VICTIM,      \
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \

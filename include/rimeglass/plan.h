@@ -27,7 +27,8 @@ typedef enum rmg_ground {
     RMG_GROUND_WALKING,      /* one bit set; once for each bit */
     RMG_GROUND_ADDRESS,      /* the address as data; as often as all address lines need */
     RMG_GROUND_WORD,         /* log2(w)+1 words that distinguish every two bits of a word */
-    RMG_GROUND_RANDOM        /* drawn from the seed, every word another */
+    RMG_GROUND_RANDOM,       /* drawn from the seed, every word another */
+    RMG_GROUND_WITHIN        /* the words of rmg_within_words, one after the other */
 } rmg_ground;
 
 typedef enum rmg_way {
@@ -85,6 +86,21 @@ uint32_t rmg_step_operations(const rmg_step *step, const rmg_board *board);
  * without rules is taken for one bank of 256 rows and columns. */
 uint64_t rmg_step_accesses(const rmg_step *step, const rmg_board *board, uint64_t words);
 double rmg_step_hold_seconds(const rmg_step *step, const rmg_board *board);
+
+/* What one word goes through in a pass of these steps, as far as it does not depend on its address:
+ * marches and holds in their backgrounds. *runs, to be freed with rmg_text_free, [*count]; code
+ * stands in the steps. */
+typedef struct rmg_word_run {
+    const uint8_t *code;
+    rmg_word background;
+} rmg_word_run;
+void rmg_steps_word_runs(const rmg_steps *steps, const rmg_board *board, rmg_word_run **runs,
+                         size_t *count);
+
+/* Words of so many bits (1 to 64), one after the other, such that of any two bits each changes in
+ * either direction while the other stays at either level; the first is 0. How many. The list is
+ * the library's own and stays. */
+unsigned rmg_within_words(uint8_t bits, const rmg_word **words);
 
 /* A variant's background and order; the terms stand in a list of RMG_TERMS_MOST of the caller's.
  * `ranges` are those of the run. false: the order is linear. */

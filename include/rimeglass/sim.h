@@ -169,7 +169,8 @@ typedef struct rmg_sim_fault {
     uint8_t data_line2;                            /* of the aggressor */
     uint8_t state;                                 /* of the aggressor: 0 or 1 */
     bool coupled;                                  /* acts only while the aggressor holds `state` */
-    rmg_sim_operation operation;                   /* on the aggressor */
+    bool unchanged_only; /* of a coupling within a word: not on a victim that the write changes */
+    rmg_sim_operation operation; /* on the aggressor */
     rmg_sim_reaches reaches;
     rmg_sim_reads reads;
     rmg_sim_when when;

@@ -54,5 +54,6 @@ extern CU_TestInfo chip_tests[];
 extern CU_TestInfo testrom_tests[];
 extern CU_TestInfo prompt_tests[];
 extern CU_TestInfo search_tests[];
+extern CU_TestInfo within_tests[];
 
 #endif
