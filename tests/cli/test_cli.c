@@ -11,6 +11,7 @@
 #include "../host/temporary.h"
 #include "calls.h"
 
+#define OSTREL  "demo/boards/ostrel16.yaml"
 #define HALVORN "demo/boards/halvorn64.yaml"
 #define U19     "sim:demo/faults/halvorn64-u19.yaml"
 
@@ -459,6 +460,52 @@ static void killed_and_resumed(void)
     g_free(argv[0]);
 }
 
+/* A coupling between two bits of one chip's words, on a board with 4-bit chips: the step finds it
+ * and names the chip; a march in solid backgrounds does not where a write spares what it changes.
+ */
+static void within_a_word(void)
+{
+    static const struct {
+        const char *steps, *fault;
+        int status;
+        const char *says;
+    } rows[] = {
+        {"within a word", "kind: idempotent coupling, level: 1, change-to: 1, unchanged-only: yes",
+         1, "U31"},
+        {"march: March SS",
+         "kind: idempotent coupling, level: 1, change-to: 1, unchanged-only: yes", 0,
+         "No fault found"},
+        {"within a word", "kind: inversion coupling, change-to: 0, unchanged-only: yes", 1, "U31"},
+        {"within a word", "kind: disturb coupling, level: 0, operation: 1r1", 1, "U31"},
+        {"within a word", "kind: disturb coupling, level: 1, operation: 0w0, unchanged-only: no", 1,
+         "U31"},
+        {"march: March C-", "kind: disturb coupling, level: 1, operation: 0w0", 0,
+         "No fault found"},
+        {"within a word", "kind: state coupling, level: 1, while: 0", 1, "U31"},
+        {"within a word",
+         "kind: idempotent coupling, level: 1, change-to: 1, unchanged-only: often", 2, ""},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *plan = g_strdup_printf("plan: one\nsteps:\n  - %s\n", rows[i].steps);
+        gchar *fault = g_strdup_printf("faults:\n  - {%s, socket: U31, bit: D1, cell: "
+                                       "900, by-cell: 900, by-bit: D2}\n",
+                                       rows[i].fault);
+        gchar *words = g_strdup_printf("test|" OSTREL "|--plan|%s|--passes|1|--on|sim:%s",
+                                       g_strdup(temporary_file("one.yaml", plan)),
+                                       temporary_file("fault.yaml", fault));
+        answer a = call(words);
+
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].says), "%s, %s: %d, %s%s",
+              rows[i].steps, rows[i].fault, a.status, a.out, a.err);
+        CHECK(a.status != 2 || strstr(a.err, "unchanged-only"), "%s", a.err);
+        drop(&a);
+        g_free(words);
+        g_free(fault);
+        g_free(plan);
+    }
+}
+
 static void examples(void)
 {
     static const struct {
@@ -493,6 +540,7 @@ int main(void)
     CU_TestInfo tests[] = {
         {"status, stdout and stderr of each call", answers},
         {"plain text of 100 columns", output_is_plain},
+        {"within a word", within_a_word},
         {"files", files},
         {"diagnosed", diagnosed},
         {"a full disk", full_disk},

@@ -119,6 +119,54 @@ static void backgrounds_of_the_board(void)
     rmg_board_free(board);
 }
 
+/* The words of the walk one after the other; what one word goes through in a pass. */
+static void walk_of_words(void)
+{
+    rmg_board *board = bench_load("demo/boards/ostrel16.yaml");
+    rmg_errors none = {0};
+    const rmg_word *words;
+    const unsigned count = rmg_within_words(16, &words);
+    const rmg_range range = {0, board->last_address};
+    rmg_background_term terms[RMG_TERMS_MOST];
+    rmg_word_run *runs;
+    rmg_steps steps;
+    size_t run_count;
+
+    CHECK(rmg_steps_parse("p.yaml",
+                          "plan: x\nsteps:\n  - wiring\n  - within a word\n  - {march: MATS, "
+                          "background: within a word}\n  - {march: MATS, background: address}\n  - "
+                          "{hold-ms: 10, background: rows}\n  - {march: MATS, background: word}\n",
+                          &steps, &none) == RMG_OK,
+          "%s", none.count ? none.list[0].what : "");
+    CHECK(rmg_step_variants(&steps.list[1], board) == count &&
+              rmg_step_operations(&steps.list[1], board) == 5 * count &&
+              rmg_step_operations(&steps.list[2], board) == 4 * count &&
+              strcmp(steps.list[1].name, "within a word") == 0 &&
+              strcmp(steps.list[2].name, "MATS, within a word") == 0,
+          "%u words", count);
+    for (unsigned n = 0; n < count; n++)
+        for (unsigned pass = 0; pass < 2; pass++) {
+            rmg_background background;
+            rmg_order order;
+
+            CHECK(!rmg_step_pattern(&steps.list[1], n, board, &range, 1, 7, pass, &background,
+                                    terms, &order) &&
+                      !background.term_count &&
+                      (background.start & 0xFFFF) ==
+                          (pass ? ~words[n] & 0xFFFF : words[n] & 0xFFFF),
+                  "word %u, pass %u", n, pass);
+        }
+    rmg_steps_word_runs(&steps, board, &runs, &run_count);
+    CHECK(run_count == 2 * count + 1 + 5, "%zu runs: no address as data, one of rows, five words",
+          run_count);
+    CHECK(runs[0].background == 0 && runs[1].background == words[1] &&
+              runs[0].code == steps.list[1].code && runs[count].code == steps.list[2].code,
+          "in order");
+    rmg_text_free((char *)runs);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
 static void orders_of_the_board(void)
 {
     static const struct {
@@ -357,6 +405,7 @@ CU_TestInfo plan_tests[] = {
     {"built-in plans", built_in_plans},
     {"errors in plan files", errors_in_plans},
     {"backgrounds by the chips' pins", backgrounds_of_the_board},
+    {"walk of words", walk_of_words},
     {"orders by the chips' pins", orders_of_the_board},
     {"costs are met", costs_are_met},
     {"copies name no chip", copies_name_no_chip},

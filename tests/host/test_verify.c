@@ -369,6 +369,109 @@ static void come_and_go(void)
     rmg_board_free(board);
 }
 
+/* What is known by other means: what it rules out is at the end, the rest shares what is left. */
+static void facts_count(void)
+{
+    static const struct {
+        const char *good, *sound, *open, *culprits;
+        const char *first; /* of the rivals */
+        size_t rivals, ruled;
+        rmg_said never; /* a step that is not given any more */
+    } rows[] = {
+        {NULL, NULL, NULL, NULL, "the chip: its output at D3", 4, 0, RMG_SAY_NOTHING},
+        {"U5", NULL, NULL, NULL, "the contact at D3", 3, 1, RMG_SAY_PULL_AND_VERIFY},
+        {NULL, "U1.12-U5.15", NULL, NULL, "the chip: its output at D3", 3, 1,
+         RMG_SAY_MEASURE_FROM_PIN},
+        {"U5", "U1.12-U5.15", NULL, NULL, "the contact at D3", 2, 2, RMG_SAY_PULL_AND_VERIFY},
+        {NULL, NULL, "U1.12-U5.15", NULL, "the contact at D3", 2, 2, RMG_SAY_MEASURE_FROM_PIN},
+        {NULL, NULL, NULL, "track-data: 900\n", "the track between U1.12 and U5 pin 15", 4, 0,
+         RMG_SAY_NOTHING},
+        {"U18", NULL, NULL, NULL, "the chip: its output at D3", 4, 0, RMG_SAY_NOTHING},
+    };
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_error error = {0};
+        rmg_errors errors = {0};
+        const rmg_suspect *first;
+        double sum = 0;
+        rmg_facts facts;
+        rmg_rom_case rc;
+        chip_case c;
+
+        rmg_facts_begin(&facts);
+        CHECK((!rows[i].good ||
+               rmg_facts_known_good(&facts, board, rows[i].good, &error) == RMG_OK) &&
+                  (!rows[i].sound ||
+                   rmg_facts_continuous(&facts, board, rows[i].sound, &error) == RMG_OK) &&
+                  (!rows[i].open ||
+                   rmg_facts_not_continuous(&facts, board, rows[i].open, &error) == RMG_OK) &&
+                  (!rows[i].culprits || rmg_causes_load_text("c.yaml", rows[i].culprits,
+                                                             &facts.causes, &errors) == RMG_OK),
+              "row %zu: %s", i, error.what ? error.what : "");
+        verify_case(&c, board, "U5", false, 3, "{kind: data pin open, socket: U5, bit: D3}");
+        rc = (rmg_rom_case){.rom = &c.rom,
+                            .board = board,
+                            .quality = &c.v.quality,
+                            .comparison = &c.v.comparison,
+                            .facts = &facts};
+        rmg_suspects_free(&c.suspects);
+        rmg_rom_suspects(&rc, &c.suspects);
+        rmg_rom_suspects_word(&rc, &c.suspects);
+        first = &c.suspects.list[0];
+        CHECK(c.suspects.count == 1 && first->rival_count == rows[i].rivals &&
+                  first->ruled_count == rows[i].ruled &&
+                  g_str_has_prefix(first->rivals[0].name, rows[i].first),
+              "row %zu: %zu rivals, %zu ruled out, first %s", i, first->rival_count,
+              first->ruled_count, first->rivals[0].name);
+        for (size_t n = 0; n < first->rival_count; n++) {
+            sum += first->rivals[n].share;
+            CHECK(first->rivals[n].cause < RMG_CAUSES && !first->rivals[n].ruled, "row %zu", i);
+        }
+        for (size_t n = 0; n < first->step_count; n++)
+            CHECK(!rows[i].never || first->steps[n].said != rows[i].never, "row %zu: %s", i,
+                  "what is known is not asked for");
+        CHECK(sum > 0.999 && sum < 1.001 && first->confidence > 0.8 && first->confidence <= 1,
+              "row %zu: shares %.3f, confidence %.2f", i, sum, first->confidence);
+        end_case(&c);
+        rmg_facts_end(&facts);
+    }
+    rmg_board_free(board);
+}
+
+/* Regions by the board's addresses and bits, chips by their own. */
+static void views(void)
+{
+    static const struct {
+        const char *board, *what;
+        uint64_t address;
+        uint32_t step;
+        uint8_t unit;
+        uint8_t names[2]; /* of the lowest bit of the first and the second byte */
+    } rows[] = {{HALVORN, "U5", 0, 1, 1, {0, 0}},
+                {HALVORN, "system ROM", 0xC000, 1, 1, {0, 0}},
+                {OSTREL, "U3", 0, 1, 1, {8, 0}},
+                {OSTREL, "program ROM", 0, 2, 2, {0, 8}}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        uint8_t bytes[4] = {0}, names[64];
+        rmg_error error = {0};
+        rmg_rom_view view;
+        rmg_rom rom;
+
+        CHECK(rmg_rom_find(board, rows[i].what, &rom, &error) == RMG_OK, "%s", rows[i].what);
+        rmg_rom_view_of(&rom, bytes, names, &view);
+        CHECK(view.address == rows[i].address && view.unit == rows[i].unit &&
+                  view.unit_step == rows[i].step && view.size == rmg_rom_bytes(&rom) &&
+                  view.bytes == bytes && view.names == names,
+              "%s: 0x%X, %u", rows[i].what, (unsigned)view.address, view.unit_step);
+        CHECK(names[0] == rows[i].names[0] && (view.unit < 2 || names[8] == rows[i].names[1]),
+              "%s: D%u", rows[i].what, names[0]);
+        rmg_board_free(board);
+    }
+}
+
 /* A chip that reads blank where half of its image is: an address line may show that half. */
 static void blank_or_a_line(void)
 {
@@ -409,6 +512,8 @@ static void blank_or_a_line(void)
 
 CU_TestInfo verify_tests[] = {
     {"come and go", come_and_go},
+    {"facts count", facts_count},
+    {"views", views},
     {"blank, or a line", blank_or_a_line},
     {"what a difference proves", what_a_difference_proves},
     {"every line", every_line},
