@@ -45,12 +45,13 @@ unpack() { # $1: package, $2: folder
 }
 
 # Configures and builds into a folder, quietly unless something goes wrong. $1: folder, then options.
+# $targets: what to build, all of it where that is empty.
 build() {
     folder=$1
     mkdir -p "$folder"
     shift
     cmake -S . -B "$folder" -G Ninja "$@" >"$folder/build.log" 2>&1 &&
-        cmake --build "$folder" >>"$folder/build.log" 2>&1 || {
+        cmake --build "$folder" ${targets:+--target $targets} >>"$folder/build.log" 2>&1 || {
         grep -E 'error|warning|FAILED|CMake Error' "$folder/build.log" >&2 || tail -n 40 "$folder/build.log" >&2
         echo "The build in $folder failed; all of it: $folder/build.log" >&2
         exit 1

@@ -126,14 +126,15 @@ rmg_status rmg_within_coverage(const rmg_within *runs, size_t count, uint8_t bit
 {
     static const uint32_t contents[] = {0,           UINT32_MAX,  0x55555555u,
                                         0xAAAAAAAAu, 0x33333333u, 0xF0F0F0F0u};
-    const rmg_word all = (rmg_word)((((rmg_word)1 << (bits ? bits - 1u : 0)) - 1u) << 1 | 1u);
     const uint8_t xs = kind == RMG_CLASS_CFIN ? 1 : 2, states = kind == RMG_CLASS_CFDS ? DIDS : 2;
+    rmg_word all;
     rmg_tally tally;
 
     memset(coverage, 0, sizeof *coverage);
     if (!count || bits < 2 || bits > 8 * sizeof(rmg_word) || kind < RMG_CLASS_CFIN ||
         kind > RMG_CLASS_CFIR)
         return RMG_ERR_ARGUMENT;
+    all = (rmg_word)((((rmg_word)1 << (bits - 1u)) - 1u) << 1 | 1u);
     rmg_tally_clear(&tally, NULL, 0);
     for (unsigned n = 0; n < (unsigned)bits * bits * xs * states; n++) {
         const one_word w = {.kind = kind,
