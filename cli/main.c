@@ -49,7 +49,7 @@ static int dispatch(const char *name, GPtrArray *args)
     int status;
 
     if (strcmp(name, "--version") == 0) {
-        printf("rimeglass %s\n", RMG_VERSION);
+        printf("rimeglass %s\n", rmg_version());
         return EXIT_PASS;
     }
     if (strcmp(name, "help") == 0 && args->len) { /* "help test" is "test --help" */

@@ -50,7 +50,7 @@ build() {
     folder=$1
     mkdir -p "$folder"
     shift
-    cmake -S . -B "$folder" -G Ninja "$@" >"$folder/build.log" 2>&1 &&
+    cmake -S . -B "$folder" -G Ninja -DRMG_WERROR=ON "$@" >"$folder/build.log" 2>&1 &&
         cmake --build "$folder" ${targets:+--target $targets} >>"$folder/build.log" 2>&1 || {
         grep -E 'error|warning|FAILED|CMake Error' "$folder/build.log" >&2 || tail -n 40 "$folder/build.log" >&2
         echo "The build in $folder failed; all of it: $folder/build.log" >&2

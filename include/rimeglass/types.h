@@ -90,6 +90,9 @@ typedef enum rmg_status {
  * text is constant and needs no freeing. Always built, linked only where it is called. */
 const char *rmg_status_text(rmg_status status);
 
+/* The version of the library that is linked, "1.2.3": RMG_VERSION is that of the headers. */
+const char *rmg_version(void);
+
 #ifdef __cplusplus
 }
 #endif
