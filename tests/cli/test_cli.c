@@ -488,12 +488,12 @@ static void within_a_word(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         gchar *plan = g_strdup_printf("plan: one\nsteps:\n  - %s\n", rows[i].steps);
+        gchar *plan_file = g_strdup(temporary_file("one.yaml", plan));
         gchar *fault = g_strdup_printf("faults:\n  - {%s, socket: U31, bit: D1, cell: "
                                        "900, by-cell: 900, by-bit: D2}\n",
                                        rows[i].fault);
         gchar *words = g_strdup_printf("test|" OSTREL "|--plan|%s|--passes|1|--on|sim:%s",
-                                       g_strdup(temporary_file("one.yaml", plan)),
-                                       temporary_file("fault.yaml", fault));
+                                       plan_file, temporary_file("fault.yaml", fault));
         answer a = call(words);
 
         CHECK(a.status == rows[i].status && strstr(a.out, rows[i].says), "%s, %s: %d, %s%s",
@@ -502,6 +502,7 @@ static void within_a_word(void)
         drop(&a);
         g_free(words);
         g_free(fault);
+        g_free(plan_file);
         g_free(plan);
     }
 }
