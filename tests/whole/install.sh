@@ -5,7 +5,10 @@ set -eu
 to=$1/installed
 rm -rf "$to"
 cmake --install "$1" --prefix "$to" >/dev/null
-for file in bin/rimeglass include/rimeglass/rimeglass.h include/rimeglass/config.h; do
+for file in bin/rimeglass include/rimeglass/rimeglass.h include/rimeglass/config.h \
+    share/man/man1/rimeglass-verify.1 share/bash-completion/completions/rimeglass \
+    share/doc/rimeglass/LICENSE share/doc/rimeglass/board-file.md \
+    share/doc/rimeglass/rom.schema.json share/rimeglass/demo/boards/halvorn64.yaml; do
     [ -e "$to/$file" ] || { echo "install: $file is missing" >&2; exit 1; }
 done
 pc=$(dirname "$(find "$to" -name rimeglass.pc)")
