@@ -4,12 +4,13 @@
 #include "base/internal.h"
 #include "draw_rom.h"
 
-#define MARGIN   2.0  /* of a marked glyph's frame */
-#define LEGIBLE  3.0  /* pixels of paper a pixel of a glyph, at least, where pages allow it */
-#define LARGEST  12.0 /* of all glyphs; */
-#define LARGE    24.0 /* of the marked ones, where there is room */
-#define BESIDE   40.0 /* between the two */
-#define KEY_SIZE 16.0
+#define MARGIN     2.0  /* of a marked glyph's frame */
+#define LEGIBLE    3.0  /* pixels of paper a pixel of a glyph, at least, where pages allow it */
+#define LARGEST    12.0 /* of all glyphs; */
+#define LARGE      24.0 /* of the marked ones, where there is room */
+#define BESIDE     40.0 /* between the two */
+#define KEY_SIZE   16.0
+#define PAGES_MOST 128u
 
 typedef struct sheet {
     const rmg_rom_view *view;
@@ -19,6 +20,7 @@ typedef struct sheet {
     bool used[2][4]; /* dark and lit pixels, by their mark */
     /* how they lie on a page */
     size_t columns, a_page;
+    bool pages; /* there may be several */
     double scale, gap;
 } sheet;
 
@@ -109,6 +111,8 @@ static double arrange(sheet *s, size_t count)
     static const double gaps[] = {6, 2};
     double best = 0;
 
+    s->columns = 8;
+    s->gap = gaps[0];
     for (size_t g = 0; g < G_N_ELEMENTS(gaps) && best < LEGIBLE; g++)
         for (size_t n = 8; n <= 128; n *= 2) {
             const double here = scale_for(s, count, n, gaps[g]);
@@ -125,13 +129,16 @@ static double arrange(sheet *s, size_t count)
 }
 
 /* All on one page; or where they are too small for that, and there may be several, on as many as
- * it takes. Returns how many. */
+ * it takes. A picture has the first page alone, where not even a pixel each has room. Returns how
+ * many. */
 static unsigned lay_out(sheet *s, bool pages)
 {
+    const double least = pages ? LEGIBLE : 1;
     size_t count = s->count;
 
+    s->pages = pages;
     arrange(s, count);
-    while (pages && s->scale < LEGIBLE && count > 8) {
+    while (s->scale < least && count > 8) {
         count = (count + 15) / 2 / 8 * 8;
         arrange(s, count);
     }
@@ -200,10 +207,12 @@ static void draw_page(cairo_t *cr, void *context, unsigned page)
                     s->form->width, s->form->height);
     if (s->view->good || s->view->unsteady)
         g_string_append_printf(text, "; %zu with marks", s->marked);
-    if (s->a_page < s->count)
+    if (s->a_page < s->count && s->pages)
         g_string_append_printf(text, "; 0x%02zX to 0x%02zX, page %u of %zu", first, end - 1,
                                page + 1, (s->count + s->a_page - 1) / s->a_page);
-    else if (s->scale < LEGIBLE - 1)
+    else if (s->a_page < s->count)
+        g_string_append_printf(text, "; only 0x%02zX to 0x%02zX have room here", first, end - 1);
+    else if (s->a_page == s->count && s->scale < LEGIBLE - 1)
         g_string_append(text, "; a .pdf has them larger, on several pages");
     rmg_rom_paper(cr, s->title, text->str);
     g_string_free(text, TRUE);
@@ -241,6 +250,7 @@ rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form,
                            const char *file, rmg_error *error)
 {
     sheet s = {.view = view, .form = form, .title = title, .count = rmg_glyph_count(view, form)};
+    unsigned pages;
 
     rmg_error_none(error);
     if (!s.count) {
@@ -248,5 +258,10 @@ rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form,
                         view->size, form->bytes);
     }
     look_through(&s);
-    return rmg_pen_pages(file, draw_page, lay_out(&s, g_str_has_suffix(file, ".pdf")), &s, error);
+    pages = lay_out(&s, g_str_has_suffix(file, ".pdf"));
+    if (s.pages && pages > PAGES_MOST)
+        return rmg_fail(error, RMG_ERR_ARGUMENT, NULL,
+                        "%zu glyphs take %u pages; at most %u: draw a part of it", s.count, pages,
+                        PAGES_MOST);
+    return rmg_pen_pages(file, draw_page, pages, &s, error);
 }

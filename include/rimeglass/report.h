@@ -168,7 +168,8 @@ rmg_status rmg_draw_failures(const rmg_run *run, const char *what, const char *f
 rmg_status rmg_draw_course(const rmg_run *run, const char *file, rmg_error *error);
 
 /* Pictures of 1280 by 800, to a file whose name ends in .png, .svg or .pdf. Glyphs that would be
- * too small on one page take several of a PDF. RMG_ERR_ARGUMENT: another ending, or no whole glyph.
+ * too small on one page take several of a PDF, at most 128; a picture shows the first, where there
+ * is no room for a pixel each. RMG_ERR_ARGUMENT: another ending, no whole glyph, or more pages.
  * RMG_ERR_FILE. In both cases *error, to be freed with rmg_error_free, says more. */
 rmg_status rmg_draw_glyphs(const rmg_rom_view *view, const rmg_glyph_form *form, const char *title,
                            const char *file, rmg_error *error);

@@ -533,6 +533,16 @@ static void many_glyphs(void)
           "256 on a page");
     g_free(text);
     g_free(bytes);
+    bytes = g_malloc0(1 << 22); /* more than a picture has pixels for */
+    CHECK(rmg_draw_glyphs(&(rmg_rom_view){.bytes = bytes, .size = 1 << 22}, &form, "G",
+                          temporary_path("most.png"), &error) == RMG_OK,
+          "the first of them");
+    CHECK(rmg_draw_glyphs(&(rmg_rom_view){.bytes = bytes, .size = 1 << 22}, &form, "G",
+                          temporary_path("most.pdf"), &error) == RMG_ERR_ARGUMENT &&
+              strstr(error.what, "pages; at most 128"),
+          "%s", error.what ? error.what : "");
+    rmg_error_free(&error);
+    g_free(bytes);
 }
 
 CU_TestInfo imagework_tests[] = {
