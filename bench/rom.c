@@ -90,6 +90,15 @@ static bool blank_fits(const world *w, const rmg_explanation *e)
     return true;
 }
 
+/* Is there one value only, from there on? */
+static bool alike_from(const world *w, uint64_t first)
+{
+    for (uint64_t i = first; i + 1u < w->count; i++)
+        if (w->good[i] != w->good[i + 1u])
+            return false;
+    return true;
+}
+
 static bool pair_is(const world *w, const rmg_explanation *e)
 {
     return (e->a == w->a && e->b == w->b) || (e->a == w->b && e->b == w->a);
@@ -142,6 +151,8 @@ static bool fits(const world *w, const rmg_explanation *e)
                e->level == (w->what == FLAW_TOO_HIGH);
     case FLAW_INSERTED:
     case FLAW_MISSING:
+        if (e->kind == RMG_DIFF_PATCHED) /* with nothing behind it to be moved */
+            return w->what == FLAW_INSERTED && alike_from(w, w->first);
         return e->kind == RMG_DIFF_SHIFTED && e->offset == w->length &&
                e->level == (w->what == FLAW_INSERTED) && e->first - e->count <= w->first + 256 &&
                w->first <= e->first + 256;
@@ -173,6 +184,11 @@ static bool fits(const world *w, const rmg_explanation *e)
     }
 }
 
+static bool line_of_address(flaw what)
+{
+    return (what >= FLAW_LINE_STUCK && what <= FLAW_LINE_SELDOM) || what == FLAW_ONE_OF_TWO;
+}
+
 static bool group_fits(const world *w, const rmg_explained *step)
 {
     bool right = fits(w, &step->is);
@@ -182,6 +198,15 @@ static bool group_fits(const world *w, const rmg_explained *step)
     return right;
 }
 
+/* Is the chip itself blank, where it is no line that shows it so? */
+static bool holds_nothing(const world *w)
+{
+    for (uint64_t i = 1; i < w->count; i++)
+        if (w->held[i] != w->held[0])
+            return false;
+    return !line_of_address(w->what);
+}
+
 /* `alone`: the first must be it itself, not what fits as well. */
 static bool right_of(const world *w, const rmg_comparison *c, const rmg_saying *first, bool alone)
 {
@@ -189,8 +214,12 @@ static bool right_of(const world *w, const rmg_comparison *c, const rmg_saying *
                         first->said == RMG_SAY_ROM_ZEROS || first->said == RMG_SAY_ROM_BLANK ||
                         first->said == RMG_SAY_ROM_DRIVES_ZEROS;
 
-    if (w->what == FLAW_NO_ANSWER || silent)
-        return silent && w->what == FLAW_NO_ANSWER;
+    if (silent && (w->what == FLAW_NO_ANSWER || holds_nothing(w)))
+        return true;
+    if (silent || w->what == FLAW_NO_ANSWER) /* or a line that is listed beside it */
+        return silent && !alone &&
+               ((c->step_count && group_fits(w, &c->steps[0])) || c->hidden > 0 ||
+                (w->what == FLAW_ONE_OF_TWO && c->hidden_bit[8] > 0));
     if (first->said == RMG_SAY_ROM_UNSTEADY)
         return w->what == FLAW_WEAK;
     for (size_t i = 0; i < c->step_count; i++) /* which step is it? */
@@ -285,7 +314,7 @@ static void count_case(score *to, const world *w, uint64_t seed, const rmg_rom_c
     rmg_suspects_free(&s);
 }
 
-static void run(score *to, uint64_t seed, bool list, bool small)
+static void run(score *to, uint64_t seed, bool list, world_form form)
 {
     world w;
     rmg_board *board;
@@ -296,7 +325,7 @@ static void run(score *to, uint64_t seed, bool list, bool small)
     uint8_t *good, *images[WORLD_OTHERS];
     static const char *const names[] = {"first", "second", "third"};
 
-    world_make(&w, seed, small);
+    world_make(&w, seed, form);
     board = board_of(&w);
     if (rmg_rom_find(board, w.pair ? "program" : "U1", &rom, &error) != RMG_OK) {
         fprintf(stderr, "%s\n", error.what);
@@ -367,12 +396,15 @@ int main(int argc, char **argv)
 {
     const uint64_t count = argc > 1 ? strtoull(argv[1], NULL, 10) : 2000;
     const uint64_t seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
-    const bool small = argc > 3 && strncmp(argv[3], "small", 5) == 0;
-    const bool list = argc > 3 && strstr(argv[3], "list");
+    const char *mode = argc > 3 ? argv[3] : "";
+    const world_form form = strncmp(mode, "small", 5) == 0 ? WORLD_SMALL
+                            : strncmp(mode, "few", 3) == 0 ? WORLD_FEW
+                                                           : WORLD_ANY;
+    const bool list = strstr(mode, "list");
     score *s = calloc(1, sizeof *s);
 
     for (uint64_t i = 0; i < count; i++)
-        run(s, seed + i, list, small);
+        run(s, seed + i, list, form);
     print(s);
     free(s);
     return 0;

@@ -94,6 +94,25 @@ static void fill(world *w, uint16_t *words, image_sort sort)
     }
 }
 
+/* A few words, in runs of 1 to 8, in a chip that holds one value everywhere else. */
+static void fill_few(world *w, uint16_t *words)
+{
+    const uint16_t ground = (uint16_t)(chance(w) < 0.8 ? 0xFFFF : 0) & mask_of(w);
+    unsigned left = 1 + (unsigned)below(w, 24);
+
+    for (uint64_t i = 0; i < w->count; i++)
+        words[i] = ground;
+    while (left) {
+        const unsigned run = 1 + (unsigned)below(w, left < 8 ? left : 8);
+        const uint64_t at = below(w, w->count - run);
+
+        for (uint64_t i = at; i < at + run; i++)
+            words[i] =
+                (uint16_t)(byte_of(w, w->sort) | (w->bits == 16 ? byte_of(w, w->sort) << 8 : 0));
+        left -= run;
+    }
+}
+
 /* Two different lines. */
 static void two(world *w, unsigned of)
 {
@@ -222,9 +241,13 @@ static void draw_place(world *w)
     w->first = 1 + below(w, n / 2);
     w->length = 1 + below(w, 64);
     switch (w->what) {
+    case FLAW_ROTATED: /* by few words, either way, as often as by any number */
+        w->first = 1 + below(w, chance(w) < 0.5 ? 64 : n - 1u);
+        w->first = chance(w) < 0.5 ? n - w->first : w->first;
+        break;
     case FLAW_TOO_HIGH:
     case FLAW_TOO_LOW:
-        w->first = 1 + below(w, n / 4);
+        w->first = 1 + below(w, chance(w) < 0.5 ? 64 : n / 4);
         break;
     case FLAW_PART_REPEATED:
         w->length = n >> (1 + below(w, 3));
@@ -290,7 +313,7 @@ static void make_flaw(world *w)
     }
 }
 
-void world_make(world *w, uint64_t seed, bool small)
+void world_make(world *w, uint64_t seed, world_form form)
 {
     memset(w, 0, sizeof *w);
     w->random = seed * UINT64_C(0x9E3779B97F4A7C15) + 1u;
@@ -303,17 +326,20 @@ void world_make(world *w, uint64_t seed, bool small)
     w->lines = 11 + (unsigned)below(w, chance(w) < 0.05 ? 10 : 5);
     if (w->bits == 16) /* the parts that there are */
         w->lines = w->pair ? 13 + (unsigned)below(w, 3) : 16 + (unsigned)below(w, 2);
-    if (small && !w->pair) {
+    if (form && !w->pair) {
         w->bits = 8;
         w->lines = 11 + (unsigned)below(w, 2);
     }
-    if (small && w->sort == IMAGE_RANDOM)
+    if (form && w->sort == IMAGE_RANDOM)
         w->sort = IMAGE_SPARSE;
     w->count = (uint64_t)1 << w->lines;
     w->undriven = (unsigned)below(w, 3);
     w->good = malloc(w->count * sizeof *w->good);
     w->held = malloc(w->count * sizeof *w->held);
-    fill(w, w->good, w->sort);
+    if (form == WORLD_FEW)
+        fill_few(w, w->good);
+    else
+        fill(w, w->good, w->sort);
     for (unsigned i = 0; i < WORLD_OTHERS; i++) {
         w->others[i] = malloc(w->count * sizeof *w->good);
         fill(w, w->others[i], i ? IMAGE_CODE : IMAGE_TEXT);

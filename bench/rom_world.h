@@ -73,8 +73,12 @@ typedef struct world {
 } world;
 
 uint64_t world_dice(uint64_t *state);
-/* `small`: chips of 2 and 4 KiB, and no random images: what is read is ambiguous more often. */
-void world_make(world *w, uint64_t seed, bool small);
+/* Of any size and with any image; small chips (2 and 4 KiB) and no random images, where what is
+ * read is ambiguous more often; small chips that hold 1 to 24 words, most of them short runs, where
+ * it often is. */
+typedef enum world_form { WORLD_ANY, WORLD_SMALL, WORLD_FEW } world_form;
+
+void world_make(world *w, uint64_t seed, world_form form);
 void world_end(world *w);
 
 /* Does the flaw change anything that could be read? */

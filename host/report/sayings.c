@@ -613,6 +613,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_JUMPER_OR_INVERTER] = {"a jumper or an inverter on that line is set differently"},
     [RMG_SAY_WRONG_OFFSET] = {"the image was programmed at the wrong offset"},
     [RMG_SAY_EXPLAINED_BY] = {"{explanation}"},
+    [RMG_SAY_LINE_SHOWS_BLANK] = {"one of its address lines is stuck, or touches another: only a "
+                                  "blank part of the image is seen"},
     [RMG_SAY_WEAKLY_PROGRAMMED] = {"the chip is weakly programmed: right where there is time, wrong "
         "in the board"},
     [RMG_SAY_PROGRAM_AGAIN] = {"Program the good image into the same chip once more, over what it "

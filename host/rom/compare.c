@@ -8,13 +8,14 @@
 
 #include "guess.h"
 
-#define SAMPLES  512u  /* touched words that explanations are tried on first, and other words */
-#define FIRST    40u   /* touched words after which the hopeless ones are told */
-#define FINALS   40u   /* of these, explanations that are tried on all words */
-#define HARDLY   9.0   /* bits by which a rival is longer that is not mentioned any more */
-#define SCALE    1.0   /* of a difference in bits: the words of an image hang together */
-#define HOPELESS 2.0   /* times the best by the sample that a candidate may take, */
-#define SLACK    200.0 /* and bits more */
+#define SAMPLES  512u     /* touched words that explanations are tried on first, and other words */
+#define FIRST    40u      /* touched words after which the hopeless ones are told */
+#define FINALS   40u      /* of these, explanations that are tried on all words */
+#define WORK     2000000u /* words and explanations, up to which more that cost no more are, too */
+#define HARDLY   9.0      /* bits by which a rival is longer that is not mentioned any more */
+#define SCALE    1.0      /* of a difference in bits: the words of an image hang together */
+#define HOPELESS 2.0      /* times the best by the sample that a candidate may take, */
+#define SLACK    200.0    /* and bits more */
 
 /* An explanation, and what it comes to. */
 typedef struct candidate {
@@ -179,7 +180,9 @@ static void add_rests(const compare *c, const tally *t, bool unknown, GArray *li
 
 static bool same(const rmg_explanation *a, const rmg_explanation *b)
 {
-    return a->kind == b->kind && a->a == b->a && a->b == b->b && a->level == b->level &&
+    const bool end = a->kind == RMG_DIFF_SHIFTED; /* what follows last is no other explanation */
+
+    return a->kind == b->kind && a->a == b->a && (end || a->b == b->b) && a->level == b->level &&
            a->sometimes == b->sometimes && a->part == b->part && a->offset == b->offset &&
            a->first == b->first && a->count == b->count && a->other == b->other &&
            a->invert == b->invert && memcmp(a->order, b->order, sizeof a->order) == 0;
@@ -231,10 +234,11 @@ static GArray *all_candidates(const compare *c)
 
     rmg_each_explanation(c, look_at, &s);
     g_array_sort(s.found, cheaper);
-    for (guint i = 0; i < s.found->len && i < FINALS; i++) {
+    for (guint i = 0; i < s.found->len && (i < FINALS || i * c->count < WORK); i++) {
         candidate of = g_array_index(s.found, candidate, i);
+        const double best = g_array_index(s.found, candidate, 0).cost;
 
-        if (of.cost < g_array_index(s.found, candidate, 0).cost * HOPELESS + SLACK && weigh(c, &of))
+        if (of.cost < (i < FINALS ? best * HOPELESS + SLACK : best + 2 * HARDLY) && weigh(c, &of))
             g_array_append_val(list, of);
     }
     g_array_free(s.found, TRUE);
@@ -246,12 +250,16 @@ static GArray *all_candidates(const compare *c)
 
 static void count_predicted(compare *c)
 {
-    c->zeros = c->ones = 0;
+    const rmg_word ground = rmg_majority_of(c);
+
+    c->zeros = c->ones = c->held = c->kept = 0;
     for (uint64_t i = 0; i < c->count; i++) {
         const rmg_word mask = mask_at(c, i);
 
         c->ones += ones_of(c->predicted[i] & mask);
         c->zeros += ones_of(~c->predicted[i] & mask);
+        c->held += ((c->predicted[i] ^ ground) & mask) != 0;
+        c->kept += ((c->predicted[i] ^ ground) & mask) != 0 && !touched_at(c, i);
     }
 }
 
@@ -425,6 +433,7 @@ rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_c
     for (uint64_t i = 0; i < c.count; i++)
         count_word(&c, r, i);
     rmg_find_shown(&c, r);
+    rmg_find_hidden(&c, r);
     c.mask &= ~(c.hints->follows | c.hints->silent);
     c.content = content_of(&c);
     explain(&c, r);

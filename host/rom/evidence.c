@@ -57,7 +57,7 @@ typedef struct rare {
 } rare;
 
 /* The value that most words have, if any has: Boyer and Moore's majority vote. */
-static rmg_word majority_of(const compare *c)
+rmg_word rmg_majority_of(const compare *c)
 {
     rmg_word candidate = 0;
     uint64_t votes = 0;
@@ -72,7 +72,7 @@ static rmg_word majority_of(const compare *c)
 
 static void find_rare(const compare *c, rare *r)
 {
-    *r = (rare){.ground = majority_of(c)};
+    *r = (rare){.ground = rmg_majority_of(c)};
     for (uint64_t i = 0; i < c->count; i++)
         r->count += c->predicted[i] != r->ground;
     if (r->count > c->count / 8u || c->known)

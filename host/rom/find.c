@@ -10,6 +10,7 @@
 static rmg_rom_finding begin(const rmg_rom_case *rc)
 {
     rmg_rom_finding w = {.rc = rc,
+                         .bit = UINT8_MAX,
                          .facts = rc->facts,
                          .reasons = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
                          .steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
@@ -110,6 +111,7 @@ static void silent_chips(const rmg_rom_case *rc, GArray *list)
                   : q.constant_level >> bit & 1u ? RMG_READ_ONES
                                                  : RMG_READ_ZEROS;
         w = begin(rc);
+        w.bit = bit;
         w.socket = w.s.finding.socket = socket;
         w.soldered = rc->board->sockets[socket].mount != RMG_MOUNT_SOCKET;
         rmg_romfind_nothing(&w, &q);

@@ -16,6 +16,7 @@ typedef struct rmg_rom_finding {
     GArray *rivals;     /* of rmg_rival; shares need not add up yet */
     uint64_t reference; /* rmg_romfind_reference of the explanation it is about */
     uint16_t socket;    /* or RMG_NO_SOCKET: a region */
+    uint8_t bit; /* one of the chip's data bits, where it is about a chip of a region; or 255 */
     bool soldered;
 } rmg_rom_finding;
 

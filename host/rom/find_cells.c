@@ -1,10 +1,13 @@
 /* Findings of a ROM that are no line: scattered bits, unsteady bits, nothing at all; and what can
  * be said with no image to compare with. */
+#include <math.h>
 #include <string.h>
 
 #include "find.h"
 
-#define FEW 8u /* unsteady bits, that tell little of where they come from */
+#define LINES_NAMED 4u   /* as rivals, of those that show a blank part everywhere */
+#define LEAST_ODDS  0.02 /* of several lines at once, that show a blank part everywhere */
+#define FEW         8u   /* unsteady bits, that tell little of where they come from */
 
 /* Slow, weak, enabled at the wrong time, not alone on the bus: what a chip that is right on its own
  * pins can suffer from in its board. */
@@ -179,6 +182,7 @@ void rmg_romfind_left(rmg_rom_finding *w, const void *what)
 void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
 {
     const rmg_quality *q = what;
+    const rmg_comparison *c = w->rc->comparison;
     const uint8_t bit = one_bit(w->rc->rom, q->by_bit, q->unsteady_bits);
     const bool one = bit != w->rc->rom->bits;
 
@@ -188,6 +192,10 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
     w->s.is.k = q->readings;
     w->s.explained = 1;
     w->s.confidence = q->unsteady_bits < FEW ? 0.9 : 0.93;
+    if (c && c->rest.is.share > 0) {
+        w->s.confidence *= c->rest.is.share;
+        rmg_romfind_rivals(w, &c->rest);
+    }
     romfind_numbers(w, one ? RMG_SAY_UNSTEADY_ON_ONE : RMG_SAY_UNSTEADY_ON_SEVERAL, q->rows,
                     RMG_ROW_WORDS, 0);
     if (one && !w->rc->rom->bare) {
@@ -235,15 +243,25 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
         romfind_step(w, RMG_SAY_PROBE_ENABLES);
 }
 
-/* An address line, or several, that show a blank part of the image everywhere read the same. true:
- * they may. */
-static bool blank_by_line(rmg_rom_finding *w)
+static double share_of_rivals(const rmg_rom_finding *w)
+{
+    double sum = 0;
+
+    for (guint i = 0; i < w->rivals->len; i++)
+        sum += g_array_index(w->rivals, rmg_rival, i).share;
+    return sum;
+}
+
+/* An address line, or several, that show a blank part of the image everywhere read the same: as
+ * rivals, `odds` times as likely as all others; by name where they are few. */
+static void blank_by_line(rmg_rom_finding *w, double odds)
 {
     const rmg_comparison *c = w->rc->comparison;
     const rmg_explained *step = c && c->step_count == 1 && !c->left_touched ? &c->steps[0] : NULL;
     /* several lines at once must meet a blank part, where there is hardly anything else */
     const bool several = c && c->wrong_words < c->words / 10u;
-    bool found = false;
+    const double others = share_of_rivals(w);
+    const guint from = w->rivals->len;
 
     for (size_t i = 0; step && i <= step->alike_count; i++) {
         const rmg_explanation *e = i ? &step->alike[i - 1u] : &step->is;
@@ -253,16 +271,25 @@ static bool blank_by_line(rmg_rom_finding *w)
             !(several && (e->kind == RMG_DIFF_REPEATED || e->kind == RMG_DIFF_LINES_STUCK)))
             continue;
         s.k = rmg_romfind_reference(c, step, i);
-        romfind_rival_of(w, 0.3, s);
-        found = true;
+        romfind_rival_of(w, 0, s);
     }
-    return found;
+    if (w->rivals->len > from + LINES_NAMED || (w->rivals->len == from && odds > 0)) {
+        g_array_set_size(w->rivals, from);
+        romfind_rival(w, 0, RMG_SAY_LINE_SHOWS_BLANK);
+    }
+    for (guint i = from; i < w->rivals->len; i++)
+        g_array_index(w->rivals, rmg_rival, i).share =
+            others * fmax(odds, LEAST_ODDS) / (w->rivals->len - from);
+    if (w->rivals->len > from && w->steps->len < 2u) /* so far it was the chip's contents alone */
+        rmg_romfind_steps(w, false, RMG_NO_POINT);
 }
 
 /* Nothing, ones or zeros everywhere: what can be distinguished here, and what cannot. */
 void rmg_romfind_nothing(rmg_rom_finding *w, const void *what)
 {
     const rmg_quality *q = what;
+    const rmg_comparison *c = w->rc->comparison;
+    const double odds = c ? w->bit < c->bits ? c->hidden_bit[w->bit] : c->hidden : 0;
     const rmg_board *board = w->rc->rom->board;
     const bool floats = q->state == RMG_READ_NOTHING, ones = q->state == RMG_READ_ONES;
     const bool driven = board->undriven == RMG_UNDRIVEN_HOLDS && q->driven;
@@ -279,9 +306,9 @@ void rmg_romfind_nothing(rmg_rom_finding *w, const void *what)
                       : pulled ? ones ? RMG_SAY_PULLED_TO_ONES : RMG_SAY_PULLED_TO_ZEROS
                                : RMG_SAY_UNDRIVEN_NOT_TRIED);
     nothing_rivals(w, driven && !floats, ones && !floats, floats);
-    if (!floats && blank_by_line(w)) {
-        w->s.confidence = 0.75;
-        rmg_romfind_steps(w, false, RMG_NO_POINT);
+    if (!floats) {
+        blank_by_line(w, odds);
+        w->s.confidence /= 1 + odds;
     }
 }
 

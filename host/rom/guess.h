@@ -14,7 +14,9 @@ typedef struct compare {
     size_t sampled, sampled_touched;
     uint64_t touched_words, touched_bits; /* wrong or unsteady */
     uint64_t zeros, ones;                 /* of what is predicted: bits that can go wrong so */
-    double content;                       /* bits that a word of the reading takes to write down */
+    uint64_t held,
+        kept;       /* words that have something in them, not what most have; these, read right */
+    double content; /* bits that a word of the reading takes to write down */
     uint8_t bits, lines;
     rmg_word mask; /* bits that are compared */
     const rmg_compare_hints *hints;
@@ -75,9 +77,18 @@ double rmg_cost(const compare *c, const rmg_explanation *e, const tally *t);
 double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest);
 void rmg_tally_rest(const compare *c, tally *t);
 
+/* What it takes to write the explanation alone. */
+double rmg_cost_of_kind(const compare *c, const rmg_explanation *e);
+
 /* evidence.c: which lines the image can show wrong, and which it proves. */
 void rmg_find_shown(const compare *c, rmg_comparison *r);
 void rmg_find_proved(const compare *c, rmg_comparison *r);
+
+/* The value that most words have, if any has. */
+rmg_word rmg_majority_of(const compare *c);
+
+/* hidden.c: where all reads the same, the address lines that would show it so. */
+void rmg_find_hidden(const compare *c, rmg_comparison *r);
 
 /* The words and bits that a part has; 0 is all. */
 static inline rmg_compare_part part_of(const compare *c, uint8_t part)

@@ -14,6 +14,7 @@
 #define PERMUTATION 4096u /* words that a permutation of data lines is guessed from */
 #define FUNCTIONS   16u
 #define LINES_MOST  24u
+#define QUICKLY     65536u /* words of a part whose sums are taken for any difference */
 
 /* The pairs of bits that agree most first, each bit once; a bit that fits its own place as well
  * stays there. */
@@ -169,7 +170,7 @@ void rmg_each_order(const compare *c, uint8_t part, try_function try, void *cont
 {
     if (!part)
         data_order(c, try, context);
-    if (c->touched_words > 8) {
+    if (c->touched_words > 8 || c->count <= QUICKLY) {
         address_order(c, part, false, try, context);
         address_order(c, part, true, try, context);
     }

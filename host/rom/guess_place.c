@@ -11,6 +11,7 @@
 #define VOTERS  64u
 #define PLACES  64u
 #define VOTES   8192u
+#define FEW     64u /* words that tell a place: what one of them alone says is tried too */
 
 static bool telling(const rmg_word *window)
 {
@@ -121,6 +122,7 @@ static void add_vote(vote *votes, uint64_t by)
 static void vote_places(const compare *c, rmg_word ground, try_function try, void *context)
 {
     vote *votes = g_new0(vote, VOTES);
+    const bool few = c->held <= FEW;
     uint64_t all = 0, turn = 0;
     unsigned cast = 0;
 
@@ -138,17 +140,17 @@ static void vote_places(const compare *c, rmg_word ground, try_function try, voi
                 cast++;
             }
     }
-    for (unsigned n = 0; n < 4u; n++) {
+    for (unsigned n = 0; n < (few ? 16u : 4u); n++) {
         vote *best = votes;
 
         for (unsigned v = 1; v < VOTES; v++)
             if (votes[v].count > best->count)
                 best = &votes[v];
-        if (best->count < 2u)
+        if (best->count < (few ? 1u : 2u))
             break;
         displaced(c, best->by, false, try, context);
         displaced(c, c->count - best->by, true, try, context);
-        best->count = 1; /* the place stays taken */
+        best->count = 0;
     }
     g_free(votes);
 }
@@ -207,6 +209,10 @@ static void blanks(const compare *c, uint8_t level, try_function try, void *cont
         if (end == c->count) /* the image is blank there too: both ends read the same */
             e.count = end - e.first;
         try(context, &e);
+        if (level && !e.first) /* all may stand higher, or lower, by as much */
+            displaced(c, e.count, true, try, context);
+        if (level && e.first && end == c->count)
+            displaced(c, e.count, false, try, context);
     }
 }
 

@@ -5,7 +5,9 @@
 
 #include "guess.h"
 
-#define NEAR 8u /* words between two places that belong together */
+#define NEW_CONTENT 1.1 /* bits that a bit of a word takes that was nowhere in the image */
+#define SHORT       64u /* words by which something is displaced: more are not as common */
+#define NEAR        8u  /* words between two places that belong together */
 
 static double lg(double x)
 {
@@ -124,11 +126,14 @@ double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest)
         return cells(c, t);
     case RMG_DIFF_PATCHED: /* of all that is there, it is hardly "in places" any more */
         return 6 + (t->span > c->count / 4u ? 0.3 * (double)c->count * c->bits : 0) +
-               (double)t->clusters * (lg((double)c->count) + 4) + (double)t->span * c->bits * 1.1;
+               (double)t->clusters * (lg((double)c->count) + 4) +
+               (double)t->span * c->bits * NEW_CONTENT;
     case RMG_DIFF_ANOTHER:
         return another(c, t);
-    default:
-        return 12 + (double)c->count * c->content;
+    default: /* where most that is in the image is right, there is something in common */
+        return 2u * c->kept > c->held || (c->held < NEAR && 2u * c->touched_words < c->count)
+                   ? HUGE_VAL
+                   : 12 + (double)c->count * c->content;
     }
 }
 
@@ -147,8 +152,14 @@ static double where_blank(const compare *c, const rmg_explanation *e)
            (last + after < c->count ? 1 + lg((double)c->count) - lg((double)after + 1) : 0);
 }
 
+/* By how many words something is displaced: half the time by few, as by a header. */
+static double how_far(const compare *c, uint64_t words)
+{
+    return 1 + (words <= SHORT || words >= c->count - SHORT ? lg(SHORT) : lg((double)c->count));
+}
+
 /* What it takes to write the explanation itself: how seldom its kind is, and how many there are. */
-static double of_kind(const compare *c, const rmg_explanation *e)
+double rmg_cost_of_kind(const compare *c, const rmg_explanation *e)
 {
     const double bits = c->bits, lines = c->lines, words = (double)c->count;
 
@@ -156,7 +167,7 @@ static double of_kind(const compare *c, const rmg_explanation *e)
     case RMG_DIFF_DATA_FLOATS:
         return 4 + lg(bits);
     case RMG_DIFF_DATA_STUCK:
-        return 3 + lg(2 * bits);
+        return 2 + lg(2 * bits);
     case RMG_DIFF_DATA_SHORTED:
         return 4 + lg(bits * bits);
     case RMG_DIFF_DATA_SWAPPED:
@@ -164,27 +175,30 @@ static double of_kind(const compare *c, const rmg_explanation *e)
     case RMG_DIFF_DATA_PERMUTED:
         return 8 + bits * lg(bits) + (e->invert ? bits : 0);
     case RMG_DIFF_LINE_STUCK:
-        return 3 + lg(2 * lines);
+        return 2 + lg(2 * lines);
     case RMG_DIFF_LINE_SHORTED:
-        return 4 + lg(lines * lines);
+        return 5 + lg(lines * lines);
     case RMG_DIFF_LINE_SWAPPED:
         return 5 + lg(lines * lines / 2);
     case RMG_DIFF_LINE_INVERTED:
         return 6 + lg(lines);
     case RMG_DIFF_LINE_PERMUTED:
-        return 8 + lines * lg(lines) + (e->invert ? lines : 0);
+        /* each word in another place tells one address; few tell less than the order of all lines
+         */
+        return 8 + fmin(lines * lg(lines) + (e->invert ? lines : 0),
+                        lines * fmax((double)c->touched_words / 2, 1));
     case RMG_DIFF_LINES_STUCK:
         return 6 + (2 + lg(lines)) * __builtin_popcountll(e->offset);
     case RMG_DIFF_OFFSET:
-        return 6 + lg(words);
+        return 6.8 + how_far(c, e->offset);
     case RMG_DIFF_MOVED:
-        return 5 + lg(words);
+        return 5 + how_far(c, e->offset);
     case RMG_DIFF_SHIFTED:
-        return 7 + 2 * lg(words) - lg((double)e->count + 1);
+        return 3.5 + lg(words) - lg((double)e->count + 1) + how_far(c, e->offset);
     case RMG_DIFF_REPEATED:
         return 5 + lg(32);
     case RMG_DIFF_HALF_BLANK:
-        return 5;
+        return 4;
     case RMG_DIFF_BLANK:
         return 5 + where_blank(c, e) + (e->level ? 0 : 3);
     case RMG_DIFF_OTHER_IMAGE:
@@ -226,6 +240,9 @@ static double come_and_gone(const compare *c, double open, double touched, doubl
  */
 static double where_open(const compare *c, const rmg_explanation *e, const tally *t)
 {
+    if (e->kind == RMG_DIFF_SHIFTED) /* as if these words had been patched in */
+        return (double)t->touched_words * c->bits * NEW_CONTENT +
+               (double)(t->open - t->open_touched) * c->content / c->bits;
     if (!e->sometimes)
         return (double)t->open * c->content / c->bits;
     if (rmg_difference_of_lines(e->kind) || e->kind == RMG_DIFF_LATE)
@@ -238,7 +255,8 @@ static double where_open(const compare *c, const rmg_explanation *e, const tally
 
 double rmg_cost(const compare *c, const rmg_explanation *e, const tally *t)
 {
-    const double own = of_kind(c, e) + (e->part ? 1 + lg((double)c->hints->part_count) : 0);
+    const double own =
+        rmg_cost_of_kind(c, e) + (e->part ? 1 + lg((double)c->hints->part_count) : 0);
 
     return own + where_open(c, e, t) + rest_cost(c, t);
 }

@@ -121,6 +121,10 @@ typedef struct rmg_comparison {
     uint64_t left_unsteady;                   /* of `left`, bits that were not steady */
     uint64_t left_touched;                    /* bits wrong or not steady that no step explains */
     rmg_explained rest;                       /* what these are, where there are any */
+    /* Where nothing but ones, or zeros, was read: how many times as likely as that the chip does
+     * not answer, or is blank, it is that an address line that is stuck, or touches another, shows
+     * a blank part of the image everywhere. Of all of it; of the chip that has the data bit. */
+    double hidden, hidden_bit[64];
     rmg_word proved_bits;  /* data lines proved: RMG_PROVED_WORDS words or more could have shown
                               them wrong, and none did */
     uint64_t proved_lines; /* address lines proved in the same way */

@@ -480,6 +480,7 @@ static void blank_or_a_line(void)
     uint8_t *image, *blank;
     const void *readings[2];
     bool by_line = false;
+    double sure;
 
     open_case(&c, board, "U5", false, "");
     image = (uint8_t *)c.good;
@@ -494,7 +495,9 @@ static void blank_or_a_line(void)
     for (size_t i = 0; i < c.suspects.list[0].rival_count; i++)
         by_line |=
             strstr(c.suspects.list[0].rivals[i].name, "A13 (U5 pin 26) is seen as 1") != NULL;
-    CHECK(by_line && c.suspects.list[0].confidence < 0.8, "the line is a rival");
+    sure = c.suspects.list[0].confidence;
+    CHECK(by_line && c.v.comparison.hidden > 0.02 && c.v.comparison.hidden < 0.5,
+          "the line is a rival: %.3f times as likely", c.v.comparison.hidden);
     rmg_suspects_free(&c.suspects);
     rmg_verify_end(&c.v);
     image[16000] = 0x12; /* then the line would show it */
@@ -505,6 +508,8 @@ static void blank_or_a_line(void)
                                                          "the words where it is 1 appear twice") ||
                   c.v.comparison.left_touched,
               "%s", c.suspects.list[0].rivals[i].name);
+    CHECK(c.suspects.list[0].confidence > sure && c.v.comparison.hidden < 0.01,
+          "%.2f is surer than %.2f", c.suspects.list[0].confidence, sure);
     g_free(blank);
     end_case(&c);
     rmg_board_free(board);
