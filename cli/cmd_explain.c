@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "plan_shares.h"
 #include "shortest.h"
 #include "rimeglass/suspect.h"
 #include "rimeglass/coverage.h"
@@ -240,71 +241,7 @@ static const char *duration(double seconds, char *text, size_t room)
     return text;
 }
 
-/* Shares of faults between two bits of a word, in both readings of what a coupling does to a bit
- * that the write itself changes. */
-typedef struct within_shares {
-    uint8_t bits; /* 0: the words have one bit */
-    double share[RMG_CLASS_CFIR - RMG_CLASS_CFIN + 1][2];
-} within_shares;
-
-static void look_within(const rmg_steps *steps, const rmg_board *board, within_shares *w)
-{
-    rmg_word_run *runs;
-    rmg_within *list;
-    size_t count;
-
-    memset(w, 0, sizeof *w);
-    rmg_steps_word_runs(steps, board, &runs, &count);
-    list = g_new(rmg_within, MAX(count, 1));
-    for (size_t i = 0; i < count; i++)
-        list[i] = (rmg_within){runs[i].code, runs[i].background};
-    w->bits = board->word_bits > 1 && count ? board->word_bits : 0;
-    for (int k = RMG_CLASS_CFIN; w->bits && k <= RMG_CLASS_CFIR; k++)
-        for (int reading = 0; reading < 2; reading++) {
-            rmg_coverage c;
-
-            if (rmg_within_coverage(list, count, w->bits, (rmg_fault_class)k,
-                                    (rmg_within_reading)reading, &c) == RMG_OK &&
-                c.instances)
-                w->share[k - RMG_CLASS_CFIN][reading] = (double)c.found / (double)c.instances;
-        }
-    g_free(list);
-    rmg_text_free((char *)runs);
-}
-
-static void print_within(const within_shares *w)
-{
-    if (!w->bits)
-        return;
-    printf("\nFound in a pass between two bits of a word of %u: where a coupling acts after the "
-           "word is\nstored; and where only on a bit that the write does not change\n",
-           w->bits);
-    for (int k = RMG_CLASS_CFIN; k <= RMG_CLASS_CFIR; k++)
-        printf("  %-9s %5.1f %%  %5.1f %%\n", rmg_fault_class_name((rmg_fault_class)k),
-               100 * w->share[k - RMG_CLASS_CFIN][0], 100 * w->share[k - RMG_CLASS_CFIN][1]);
-}
-
-static void add_within(GString *text, const within_shares *w)
-{
-    static const char *const names[] = {"after", "unchanged_only"};
-
-    g_string_append_printf(text, ", \"within_word\": {\"bits\": %u", w->bits);
-    for (int reading = 0; w->bits && reading < 2; reading++) {
-        g_string_append_printf(text, ", \"%s\": {", names[reading]);
-        for (int k = RMG_CLASS_CFIN; k <= RMG_CLASS_CFIR; k++) {
-            gchar number[G_ASCII_DTOSTR_BUF_SIZE];
-
-            g_string_append_printf(text, "%s\"%s\": %s", k > RMG_CLASS_CFIN ? ", " : "",
-                                   rmg_fault_class_name((rmg_fault_class)k),
-                                   g_ascii_formatd(number, sizeof number, "%.6f",
-                                                   w->share[k - RMG_CLASS_CFIN][reading]));
-        }
-        g_string_append(text, "}");
-    }
-    g_string_append(text, "}");
-}
-
-static void print_plan(const rmg_steps *steps, const cost *c, const within_shares *within)
+static void print_plan(const rmg_steps *steps, const cost *c, const plan_shares *shares)
 {
     rmg_covered marches[RMG_COVERAGE_MARCHES];
     const size_t count = marches_of(steps, marches);
@@ -329,24 +266,26 @@ static void print_plan(const rmg_steps *steps, const cost *c, const within_share
     }
     printf("  %-*s%5s %11.1f %17s\n\n", name + 4, "a pass", "",
            (double)c->accesses / (double)c->words, duration(c->seconds, time, sizeof time));
-    printf("Found by one of its marches and holds alone, whatever the cells held before\n");
-    print_shares(marches, count);
-    print_within(within);
+    if (count) {
+        printf("Found by one of its marches and holds alone, whatever the cells held before\n");
+        print_shares(marches, count);
+    }
+    print_plan_shares(shares);
     print_wrapped(
         stdout, "\n", 0,
-        "Not counted: faults in decoders that are slow, and between rows, for which the other "
-        "orders and the row step are there. Retention is found where a cell holds less long "
+        "Not counted: faults in decoders that are slow, and rows that many accesses disturb, for "
+        "which the other orders and the row step are there. Retention is found where a cell holds "
+        "less long "
         "than the hold.");
 }
 
 static int explain_plan(const explain_call *call, const rmg_steps *steps, const rmg_board *board)
 {
     cost c = {board, ram_words(board), 0, 0};
-    within_shares within;
+    plan_shares shares;
     bool written = true;
 
-    look_within(steps, board, &within);
-
+    look_at_plan(steps, board, &shares);
     for (size_t i = 0; i < steps->count; i++) {
         c.accesses += rmg_step_accesses(&steps->list[i], board, c.words);
         c.seconds += step_seconds(&steps->list[i], &c);
@@ -370,14 +309,14 @@ static int explain_plan(const explain_call *call, const rmg_steps *steps, const 
         }
         g_string_append(text, "], ");
         add_coverage(text, marches, count);
-        add_within(text, &within);
+        add_plan_shares(text, &shares);
         g_string_append(text, "}\n}\n");
         written = write_result(call->json, text->str);
         g_string_free(text, TRUE);
         g_free(quoted);
     }
     if (!call->json || strcmp(call->json, "-") != 0)
-        print_plan(steps, &c, &within);
+        print_plan(steps, &c, &shares);
     return written ? EXIT_PASS : EXIT_CALL;
 }
 

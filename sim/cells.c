@@ -30,6 +30,21 @@ static bool coupled(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
     return !f->coupled || level_at(sim, r, f->cell2, f->data_line2) == f->state;
 }
 
+/* Do the cells around the victim hold the fault's pattern? One that is beyond the edge does. */
+static bool surrounded(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+
+    for (unsigned side = 0; side < 4; side++) {
+        const rmg_addr cell = rmg_cell_beside(chip, f->cell, side);
+
+        if ((f->around_mask >> side & 1u) && cell != RMG_NO_CELL &&
+            level_at(sim, r, cell, f->data_line) != (f->around >> side & 1u))
+            return false;
+    }
+    return true;
+}
+
 /* Victims that a state holds. */
 static void settle(rmg_sim *sim, uint16_t r)
 {
@@ -37,7 +52,9 @@ static void settle(rmg_sim *sim, uint16_t r)
     const rmg_sim_fault *f;
 
     while ((f = rmg_acting_next(sim, &acting)) != NULL)
-        if (level_at(sim, r, f->cell2, f->data_line2) == f->state)
+        if (f->kind == RMG_FAULT_PATTERN_HOLDS
+                ? surrounded(sim, r, f)
+                : level_at(sim, r, f->cell2, f->data_line2) == f->state)
             force(sim, r, f);
 }
 
@@ -70,6 +87,19 @@ static void flip_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, rmg_s
     }
 }
 
+/* Is it the fault's aggressor, the way things stand? */
+static bool turned_by(rmg_sim *sim, uint16_t r, const rmg_sim_fault *f, rmg_addr cell, uint8_t line,
+                      uint32_t changed)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+
+    if (f->kind == RMG_FAULT_PATTERN_SETS)
+        return line == f->data_line && cell == rmg_cell_beside(chip, f->cell, f->by) &&
+               surrounded(sim, r, f);
+    return f->cell2 == cell && f->data_line2 == line && !spared(f, cell, changed) &&
+           coupled(sim, r, f);
+}
+
 /* A change of an aggressor, and what it does to its victims. */
 static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t to,
                       uint32_t changed)
@@ -79,8 +109,8 @@ static void change_by(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uin
     for (; acting.at != acting.end; acting.at++) {
         const rmg_sim_fault *f = &sim->faults[*acting.at];
 
-        if (f->cell2 != cell || f->data_line2 != line || f->state != to ||
-            spared(f, cell, changed) || !coupled(sim, r, f) || !rmg_fault_awake(sim, f))
+        if (f->state != to || !turned_by(sim, r, f, cell, line, changed) ||
+            !rmg_fault_awake(sim, f))
             continue;
         if (f->kind == RMG_FAULT_COUPLING_INVERTS)
             flip(sim, r, f);
@@ -140,7 +170,8 @@ static uint32_t stored(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, u
         if (f->cell != cell || !(taken & bit) || (word >> f->data_line & 1u) != f->level ||
             !coupled_by(sim, r, f, cell, word) || !rmg_fault_awake(sim, f))
             continue;
-        if ((f->kind == RMG_FAULT_TRANSITION && changes) ||
+        if ((f->kind == RMG_FAULT_PATTERN_KEEPS && changes && surrounded(sim, r, f)) ||
+            (f->kind == RMG_FAULT_TRANSITION && changes) ||
             (f->kind == RMG_FAULT_WRITE_FLIPS && !changes))
             after = (after & ~bit) | (~word & bit); /* in both cases not what it was given */
     }

@@ -50,6 +50,21 @@ static inline bool rmg_fault_awake(const rmg_sim *sim, const rmg_sim_fault *faul
 /* A number that depends on the world seed and on these two alone. */
 uint64_t rmg_sim_dice(const rmg_sim *sim, uint64_t source, uint64_t number);
 
+/* The cell above (side 0), below, left or right (3) of one, by row and column at the chip's pins,
+ * row lines lowest; RMG_NO_CELL: the edge is there. */
+#define RMG_NO_CELL ((rmg_addr) ~(rmg_addr)0)
+static inline rmg_addr rmg_cell_beside(const rmg_sim_chip *chip, rmg_addr cell, unsigned side)
+{
+    const rmg_addr one = side < 2 ? 1u : (rmg_addr)1 << chip->row_lines;
+    const rmg_addr all = side < 2 ? ((rmg_addr)1 << chip->row_lines) - 1u
+                                  : (((rmg_addr)1 << chip->address_lines) - 1u) ^
+                                        (((rmg_addr)1 << chip->row_lines) - 1u);
+
+    if ((cell & all) == (side & 1u ? all : 0))
+        return RMG_NO_CELL;
+    return side & 1u ? cell + one : cell - one;
+}
+
 /* Reading and writing the word at a cell address of the rule's chip, with all that depends on what
  * was done before; only the lines with ones in `taken` are written. */
 uint32_t rmg_cells_read(rmg_sim *sim, uint16_t rule, rmg_addr cell);

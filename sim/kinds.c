@@ -43,6 +43,7 @@ static bool fits_chip(const rmg_sim_fault *f, const rmg_sim_chip *chip, uint32_t
         ((needs & RMG_NEEDS_ROW) && f->cell >> chip->row_lines != 0) ||
         ((needs & RMG_NEEDS_COLUMN) && f->cell >= depth(chip) >> chip->row_lines) ||
         ((needs & RMG_NEEDS_PINS) && f->lines >= depth(chip)) ||
+        ((needs & RMG_NEEDS_ROWS) && (!chip->row_lines || f->by > 3)) ||
         ((needs & RMG_NEEDS_BESIDE) && (!chip->row_lines || f->row >> chip->row_lines != 0)))
         return false;
     if ((needs & RMG_NEEDS_REACHED) &&

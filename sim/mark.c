@@ -244,6 +244,15 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
         if (kind->marks == RMG_MARKS_VICTIM && rmg_fault_has_second(f))
             mark_cell(sim, rule, f->cell2);
         break;
+    case RMG_MARKS_AROUND:
+        mark_cell(sim, rule, f->cell);
+        for (unsigned side = 0; side < 4; side++) {
+            const rmg_addr cell = rmg_cell_beside(chip, f->cell, side);
+
+            if (cell != RMG_NO_CELL)
+                mark_cell(sim, rule, cell);
+        }
+        break;
     case RMG_MARKS_RANGE:
     case RMG_MARKS_BANKS:
     case RMG_MARKS_ALL:

@@ -1,4 +1,6 @@
 /* Faults of a fault file that depend on what was done before, or on time. */
+#include <string.h>
+
 #include "internal.h"
 
 static uint64_t cells_of(const fault_reader *r, uint16_t socket)
@@ -54,6 +56,46 @@ void rmg_fault_read_state(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     rmg_fault_read_cell(r, map, fault);
     read_aggressor(r, map, fault);
     read_state(r, map, "while", fault);
+}
+
+/* "01-1": what the cells above, below, left and right are to hold; "-" is any level. */
+void rmg_fault_read_pattern(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    const ynode *node = rmg_yaml_need(r->file, map, "neighbours");
+    const char *text = node ? rmg_yaml_text(node) : "----";
+    const rmg_part *part;
+
+    rmg_fault_read_cell(r, map, fault);
+    part = rmg_fault_part(r, fault->chip);
+    if (!part->row_lines)
+        rmg_yaml_wrong(r->file, map, "neighbours", "a %s has no rows and columns at its pins",
+                       part->number);
+    if (strlen(text) != 4 || strspn(text, "01-") != 4) {
+        rmg_yaml_wrong(r->file, node, "neighbours",
+                       "found \"%s\", expected four of 0, 1 and - (any level), for the cells "
+                       "above, below, left and right",
+                       text);
+        return;
+    }
+    for (unsigned side = 0; side < 4; side++) {
+        fault->around |= (uint8_t)((text[side] == '1') << side);
+        fault->around_mask |= (uint8_t)((text[side] != '-') << side);
+    }
+}
+
+void rmg_fault_read_turn(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const sides[] = {"above", "below", "left", "right", NULL};
+
+    guint wrong;
+
+    rmg_fault_read_pattern(r, map, fault);
+    wrong = r->file->errors->len;
+    fault->by = (uint8_t)rmg_yaml_choice(r->file, map, "by", sides, -1);
+    read_state(r, map, "change-to", fault);
+    if (r->file->errors->len == wrong && (fault->around_mask >> fault->by & 1u))
+        rmg_yaml_wrong(r->file, map, "neighbours",
+                       "expected - for the cell that changes, the one %s", sides[fault->by]);
 }
 
 void rmg_fault_read_operation(fault_reader *r, const ynode *map, rmg_sim_fault *fault)

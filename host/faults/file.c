@@ -40,6 +40,8 @@ static void (*const readers[])(fault_reader *r, const ynode *map, rmg_sim_fault 
     [RMG_TAKES_VALUE] = rmg_fault_read_value,
     [RMG_TAKES_CHANGE] = rmg_fault_read_change,
     [RMG_TAKES_STATE] = rmg_fault_read_state,
+    [RMG_TAKES_PATTERN] = rmg_fault_read_pattern,
+    [RMG_TAKES_TURN] = rmg_fault_read_turn,
     [RMG_TAKES_OPERATION] = rmg_fault_read_operation,
     [RMG_TAKES_REACHES] = rmg_fault_read_wrong_cells,
     [RMG_TAKES_CELL_TIME] = rmg_fault_read_retention,

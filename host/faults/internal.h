@@ -44,6 +44,8 @@ RMG_FAULT_READER(smaller); /* ... here */
 RMG_FAULT_READER(value);   /* cells.c, to ... */
 RMG_FAULT_READER(change);
 RMG_FAULT_READER(state);
+RMG_FAULT_READER(pattern);
+RMG_FAULT_READER(turn);
 RMG_FAULT_READER(operation);
 RMG_FAULT_READER(wrong_cells);
 RMG_FAULT_READER(retention);

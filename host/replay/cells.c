@@ -14,6 +14,7 @@ typedef struct seen_cell {
     rmg_addr cell;
     uint8_t line; /* of the chip */
     bool high, low;
+    uint64_t first; /* step at which it first failed */
 } seen_cell;
 
 /* The failing cells of the finding's socket. */
@@ -56,11 +57,14 @@ static void see_word(void *context, rmg_addr address, uint32_t record, const rmg
         return;
     for (uint8_t line = 0; line < rule->width; line++) {
         const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
-        const seen_cell cell = {rmg_rule_cell(rule, address), line, (high & bit) != 0,
-                                (low & bit) != 0};
+        seen_cell cell = {rmg_rule_cell(rule, address), line, (high & bit) != 0, (low & bit) != 0,
+                          UINT64_MAX};
 
         if (!((high | low) & l->w->f->bits & bit))
             continue;
+        for (size_t i = 0; i < part_count; i++)
+            if ((parts[i].high | parts[i].low) & bit)
+                cell.first = MIN(cell.first, parts[i].first);
         l->count++;
         see_row(l, cell.cell & (((rmg_addr)1 << l->part->row_lines) - 1u));
         l->high |= cell.high;
@@ -379,6 +383,49 @@ static void with_time(const looking *l)
             disturbed(l, side, MAX(accesses / 4u * n, 1u));
 }
 
+/* Cells that failed first in a test of neighbours, by what was around each of them then: any of the
+ * four may matter or not. */
+static void among_neighbours(const looking *l)
+{
+    static const struct {
+        rmg_fault_kind kind;
+        rmg_said said;
+    } ways[] = {{RMG_FAULT_PATTERN_HOLDS, RMG_SAY_FAULT_PATTERN_HOLDS},
+                {RMG_FAULT_PATTERN_KEEPS, RMG_SAY_FAULT_PATTERN_KEEPS},
+                {RMG_FAULT_PATTERN_SETS, RMG_SAY_FAULT_PATTERN_SETS}};
+    const rmg_step *step = first_step(l);
+    const rmg_addr row_mask = ((rmg_addr)1 << l->part->row_lines) - 1u;
+
+    if (!step || step->kind != RMG_STEP_NEIGHBOURS)
+        return;
+    for (size_t way = 0; way < G_N_ELEMENTS(ways); way++)
+        for (unsigned mask = 16; mask-- > 0;) {
+            proposal *p = rmg_propose_add(l->w, CELLS, ways[way].said);
+
+            for (guint i = 0; i < l->cells->len; i++) {
+                const seen_cell *cell = cell_at(l, i);
+                const rmg_surroundings at =
+                    rmg_neighbours_at(step->neighbours, (unsigned)(cell->first >> 8 & 0xFFu),
+                                      cell->cell & row_mask, cell->cell >> l->part->row_lines);
+                const uint8_t others = (uint8_t)(mask & ~(at.by < 4 ? 1u << at.by : 0));
+
+                rmg_propose_put(
+                    p,
+                    (rmg_sim_fault){
+                        .kind = ways[way].kind,
+                        .chip = l->rule->socket,
+                        .data_line = cell->line,
+                        .cell = cell->cell,
+                        .level = ways[way].kind == RMG_FAULT_PATTERN_KEEPS ? at.level : !at.level,
+                        .around = at.around,
+                        .around_mask =
+                            ways[way].kind == RMG_FAULT_PATTERN_SETS ? others : (uint8_t)mask,
+                        .by = at.by < 4 ? at.by : 0,
+                        .state = at.by < 4 ? at.around >> at.by & 1u : 0});
+            }
+        }
+}
+
 /* Rows beyond some number are not refreshed, as with a part that needs more refresh cycles than the
  * board gives; or none is, often enough. They all lose what they hold within the same time. */
 static void refresh(const looking *l)
@@ -434,8 +481,10 @@ void rmg_propose_cells(proposer *w)
         as_seen(&l);
         if (l.part->row_lines && l.count > 1)
             rows_and_columns(&l);
-        if (l.count <= PROPOSAL_FAULTS)
+        if (l.count <= PROPOSAL_FAULTS) {
+            among_neighbours(&l);
             with_time(&l);
+        }
         if (cell_at(&l, 0)->cell == cell_at(&l, l.cells->len - 1u)->cell || l.count == 2 ||
             (l.count <= 2u * l.rule->width))
             one_or_two(&l);

@@ -45,6 +45,21 @@ static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *p
     }
 }
 
+/* The cells above, below, left and right, by row and column at the chip's pins. */
+static void add_around(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *parts)
+{
+    const rmg_part *part = s->run->board->sockets[chip].part;
+    const rmg_addr depth = (rmg_addr)1 << part->address_lines, row = (rmg_addr)1 << part->row_lines;
+    const rmg_addr steps[] = {1, row};
+
+    for (unsigned i = 0; part->row_lines && i < 2; i++) {
+        if (cell + steps[i] < depth)
+            add_cell(s, chip, cell + steps[i], parts);
+        if (cell >= steps[i])
+            add_cell(s, chip, cell - steps[i], parts);
+    }
+}
+
 static gint by_first(gconstpointer a, gconstpointer b)
 {
     const rmg_range *x = a, *y = b;
@@ -74,10 +89,16 @@ static void join_parts(GArray *parts)
 /* The words that these faults have to do with, rising and apart; false: all, or too many. */
 static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
 {
+    bool around = false;
+
+    for (size_t i = 0; i < s->run->steps.count; i++)
+        around |= s->run->steps.list[i].kind == RMG_STEP_NEIGHBOURS;
     for (size_t i = 0; i < count; i++) {
         if (!rmg_fault_is(faults[i].kind, RMG_TRAIT_CELLS) || parts->len > 2u * PARTS_MOST)
             return false;
         add_cell(s, faults[i].chip, faults[i].cell, parts);
+        if (around || rmg_fault_rows[faults[i].kind].marks == RMG_MARKS_AROUND)
+            add_around(s, faults[i].chip, faults[i].cell, parts);
         if (rmg_fault_has_second(&faults[i]))
             add_cell(s, faults[i].chip, faults[i].cell2, parts);
     }

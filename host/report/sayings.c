@@ -494,6 +494,12 @@ const rmg_words_row rmg_words_rows[] = {
         "too"},
     [RMG_SAY_FAULT_ROW] = {"a row of {socket} stuck at {level}"},
     [RMG_SAY_FAULT_COLUMN] = {"a column of {socket} stuck at {level}"},
+    [RMG_SAY_FAULT_PATTERN_HOLDS] = {"cells of {socket} that take a level while the cells around "
+                                     "them hold a pattern"},
+    [RMG_SAY_FAULT_PATTERN_KEEPS] = {"cells of {socket} that cannot be changed while the cells "
+                                     "around them hold a pattern"},
+    [RMG_SAY_FAULT_PATTERN_SETS] = {"cells of {socket} that a change of a cell beside them sets "
+                                    "while the others hold a pattern"},
     [RMG_SAY_FAULT_DISTURBED] = {"cells of {socket} that accesses to a neighbouring row disturb"},
     [RMG_SAY_FAULT_WITH_TIME] = {"cells of {socket} that lose their contents over time"},
     [RMG_SAY_FAULT_NOT_REFRESHED] = {"{socket} is not refreshed"},

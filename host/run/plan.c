@@ -34,16 +34,16 @@ static const char *const plan_texts[] = {
     "steps:\n"
     "  - wiring\n"
     "  - first memory\n"
-    "  - march: March SS\n"
     "  - march: March RAW\n"
     "  - march: March G\n"
     "  - {march: March C-, background: checkerboard, order: columns first}\n"
     "  - {march: March C-, background: rows, order: rows first}\n"
-    "  - {march: March C-, background: columns, order: complement}\n"
+    "  - {march: MATS++, background: columns, order: complement}\n"
     "  - {march: March C-, order: powers of two}\n"
     "  - within a word\n"
-    "  - {march: March C-, background: address}\n"
-    "  - {march: March C-, background: random}\n"
+    "  - {neighbours: static}\n"
+    "  - {march: MATS+, background: address}\n"
+    "  - {march: MATS+, background: random}\n"
     "  - {hold-ms: 2000, background: checkerboard}\n"
     "  - {hold-ms: 100, background: checkerboard, refresh: stopped}\n"
     "  - {row-accesses: 2000}\n"
@@ -60,6 +60,8 @@ static const char *const root_keys[] = {"plan", "steps", NULL};
 static const char *const march_keys[] = {"march", "name", "background", "order", "hold-ms", NULL};
 static const char *const hold_keys[] = {"hold-ms", "background", "refresh", NULL};
 static const char *const row_keys[] = {"row-accesses", NULL};
+static const char *const neighbour_keys[] = {"neighbours", NULL};
+static const char *const neighbour_words[] = {"static", "passive", "active", "all", NULL};
 
 #define STANDARD_HOLD_MS 100u
 #define MOST_HOLD_MS     3600000u
@@ -154,11 +156,19 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
         rmg_yaml_is_map(file, item, "a row step", row_keys);
         step->accesses = (uint32_t)rmg_yaml_number(file, item, "row-accesses", 1, 100000000, -1);
         name_step(step, "rows disturbed");
+    } else if (item->type == YAML_MAPPING_NODE && rmg_yaml_get(file, item, "neighbours")) {
+        char name[40];
+
+        step->kind = RMG_STEP_NEIGHBOURS;
+        rmg_yaml_is_map(file, item, "a step of neighbours", neighbour_keys);
+        step->neighbours =
+            (rmg_neighbours)rmg_yaml_choice(file, item, "neighbours", neighbour_words, 0);
+        g_snprintf(name, sizeof name, "neighbours, %s", neighbour_words[step->neighbours]);
+        name_step(step, name);
     } else {
         rmg_yaml_wrong(file, item, NULL,
                        "expected a step: wiring, first memory, copy, within a word, {march: ...}, "
-                       "{hold-ms: ...} "
-                       "or {row-accesses: ...}");
+                       "{hold-ms: ...}, {row-accesses: ...} or {neighbours: ...}");
     }
 }
 

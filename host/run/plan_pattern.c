@@ -135,15 +135,19 @@ uint64_t rmg_step_accesses(const rmg_step *step, const rmg_board *board, uint64_
 
     if (step->kind == RMG_STEP_COPY)
         return 2u * words;
-    if (step->kind != RMG_STEP_ROWS)
+    if (step->kind != RMG_STEP_ROWS && step->kind != RMG_STEP_NEIGHBOURS)
         return words * rmg_step_operations(step, board);
     if (!board->placement.rule_count)
-        return row_accesses(step, 8, 16);
+        return step->kind == RMG_STEP_ROWS ? row_accesses(step, 8, 16)
+                                           : words * rmg_neighbours_fifths(step->neighbours) / 5u;
     for (uint8_t b = 0; b < board->bank_count; b++) {
         const rmg_part *part = board->banks[b].part;
 
-        if (part->row_lines)
+        if (part->row_lines && step->kind == RMG_STEP_ROWS)
             sum += row_accesses(step, part->row_lines, part->address_lines);
+        else if (part->row_lines)
+            sum +=
+                ((uint64_t)1 << part->address_lines) * rmg_neighbours_fifths(step->neighbours) / 5u;
     }
     return sum;
 }

@@ -271,13 +271,15 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
                              (uint8_t)run->own->march_range_count, false);
         return run_march(c, to, step, pass, run->tested, (uint8_t)run->tested_count, false);
     case RMG_STEP_ROWS:
+    case RMG_STEP_NEIGHBOURS:
     case RMG_STEP_COPY:
-        if (c->keep || run->wiring_narrowed) {
+        if (c->keep || (run->wiring_narrowed && step->kind != RMG_STEP_NEIGHBOURS)) {
             run->steps_skipped = true;
             return RMG_OK;
         }
-        return step->kind == RMG_STEP_ROWS ? rmg_run_rows(c, to, step, pass)
-                                           : rmg_run_copy(c, to, pass);
+        return step->kind == RMG_STEP_ROWS         ? rmg_run_rows(c, to, step, pass)
+               : step->kind == RMG_STEP_NEIGHBOURS ? rmg_run_neighbours(c, to, step, pass)
+                                                   : rmg_run_copy(c, to, pass);
     }
     return status;
 }

@@ -97,6 +97,36 @@ rmg_status rmg_within_coverage(const rmg_within *runs, size_t count, uint8_t bit
                                rmg_fault_class fault_class, rmg_within_reading reading,
                                rmg_coverage *coverage);
 
+/* Faults of a cell that depend on what the cells above, below, left and right of it hold. */
+typedef enum rmg_pattern_class {
+    RMG_PATTERN_STATIC,  /* it takes a level while they hold a pattern */
+    RMG_PATTERN_PASSIVE, /* it cannot be changed to a level while they hold a pattern */
+    RMG_PATTERN_ACTIVE,  /* it takes a level when one of them changes while the others hold one */
+    RMG_PATTERN_CLASSES
+} rmg_pattern_class;
+
+/* The widest; also the difference of two addresses that differ by one row. */
+#define RMG_NEIGHBOURHOOD_SIDE 16u
+
+/* Cells in rows and columns; the word of (row, column) at the pins has the address
+ * RMG_NEIGHBOURHOOD_SIDE * row + column, and one bit. */
+typedef struct rmg_neighbourhood {
+    uint8_t rows, columns; /* 2..RMG_NEIGHBOURHOOD_SIDE */
+    /* [rows], [columns]: which row and column of the array an address reaches; NULL: its own */
+    const uint8_t *row_order, *column_order;
+    bool one_victim; /* faults of the array's cell (victim_row, victim_column) alone */
+    uint8_t victim_row, victim_column;
+} rmg_neighbourhood;
+
+/* Tests all words of it through `target`; true: something read wrong. */
+typedef bool (*rmg_neighbour_test)(void *context, const rmg_target *target,
+                                   const rmg_neighbourhood *at);
+
+/* The share of a class that the test finds, whatever the cells held before. RMG_ERR_ARGUMENT: too
+ * few rows or columns, or too many. */
+rmg_status rmg_neighbour_coverage(const rmg_neighbourhood *at, rmg_pattern_class pattern_class,
+                                  rmg_neighbour_test test, void *context, rmg_coverage *coverage);
+
 #ifdef __cplusplus
 }
 #endif

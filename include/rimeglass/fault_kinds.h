@@ -64,6 +64,7 @@ typedef enum rmg_fault_mark {
     RMG_MARKS_RANGE,  /* all of the chips it acts for */
     RMG_MARKS_CELL,   /* its cell */
     RMG_MARKS_VICTIM, /* its cell, and that of the aggressor where there is one */
+    RMG_MARKS_AROUND, /* its cell, and the four around it */
     RMG_MARKS_ROW,    /* the row `cell` */
     RMG_MARKS_ROW_OF, /* the row of its cell, and where the kind has one the row `row`; of memory
                          without rows the cell */
@@ -74,24 +75,25 @@ typedef enum rmg_fault_mark {
 
 /* Fields that must make sense. */
 enum rmg_fault_need {
-    RMG_NEEDS_CHIP = 1,          /* a chip of the board */
-    RMG_NEEDS_LINE = 2,          /* a data line of it */
-    RMG_NEEDS_LINE_OR_ALL = 4,   /* ... or RMG_ALL_DATA_LINES */
-    RMG_NEEDS_CELL = 8,          /* a cell of it */
-    RMG_NEEDS_ROW = 16,          /* `cell` is one of its rows */
-    RMG_NEEDS_COLUMN = 32,       /* `cell` is one of its columns */
-    RMG_NEEDS_PINS = 64,         /* `lines` are lines of the chip */
-    RMG_NEEDS_BUS_BIT = 128,     /* `line` is a bit of the bus */
-    RMG_NEEDS_BIT_OR_ALL = 256,  /* ... or RMG_ALL_DATA_LINES */
-    RMG_NEEDS_TWO_BITS = 512,    /* `line` and `line2` are two of them */
-    RMG_NEEDS_BANK = 1024,       /* a bank */
-    RMG_NEEDS_TWO_BANKS = 2048,  /* `bank` and `bank2` are two */
-    RMG_NEEDS_TIME = 4096,       /* `after_us` is not 0 */
-    RMG_NEEDS_COUNT = 8192,      /* `count` is not 0 */
-    RMG_NEEDS_BESIDE = 16384,    /* the chip has rows, `row` is one */
-    RMG_NEEDS_REACHED = 32768,   /* `cell2` is a cell, another one where two are named */
-    RMG_NEEDS_STATE = 65536,     /* `state` is 0 or 1 */
-    RMG_NEEDS_AGGRESSOR = 131072 /* `cell2` and `data_line2` are another cell's */
+    RMG_NEEDS_CHIP = 1,           /* a chip of the board */
+    RMG_NEEDS_LINE = 2,           /* a data line of it */
+    RMG_NEEDS_LINE_OR_ALL = 4,    /* ... or RMG_ALL_DATA_LINES */
+    RMG_NEEDS_CELL = 8,           /* a cell of it */
+    RMG_NEEDS_ROW = 16,           /* `cell` is one of its rows */
+    RMG_NEEDS_COLUMN = 32,        /* `cell` is one of its columns */
+    RMG_NEEDS_PINS = 64,          /* `lines` are lines of the chip */
+    RMG_NEEDS_BUS_BIT = 128,      /* `line` is a bit of the bus */
+    RMG_NEEDS_BIT_OR_ALL = 256,   /* ... or RMG_ALL_DATA_LINES */
+    RMG_NEEDS_TWO_BITS = 512,     /* `line` and `line2` are two of them */
+    RMG_NEEDS_BANK = 1024,        /* a bank */
+    RMG_NEEDS_TWO_BANKS = 2048,   /* `bank` and `bank2` are two */
+    RMG_NEEDS_TIME = 4096,        /* `after_us` is not 0 */
+    RMG_NEEDS_COUNT = 8192,       /* `count` is not 0 */
+    RMG_NEEDS_BESIDE = 16384,     /* the chip has rows, `row` is one */
+    RMG_NEEDS_REACHED = 32768,    /* `cell2` is a cell, another one where two are named */
+    RMG_NEEDS_STATE = 65536,      /* `state` is 0 or 1 */
+    RMG_NEEDS_AGGRESSOR = 131072, /* `cell2` and `data_line2` are another cell's */
+    RMG_NEEDS_ROWS = 262144       /* the chip has rows and columns */
 };
 
 enum rmg_fault_trait {
@@ -130,6 +132,8 @@ typedef enum rmg_fault_takes {
     RMG_TAKES_CHANGE,      /* a cell, by-cell, by-bit, change-to */
     RMG_TAKES_STATE,       /* a cell, by-cell, by-bit, while */
     RMG_TAKES_OPERATION,   /* a cell, by-cell, by-bit, operation */
+    RMG_TAKES_PATTERN,     /* a cell, neighbours */
+    RMG_TAKES_TURN,        /* a cell, neighbours, by, change-to */
     RMG_TAKES_REACHES,     /* socket, cell, other, reaches, reads */
     RMG_TAKES_CELL_TIME,   /* a cell, after-us */
     RMG_TAKES_REFRESH,     /* for whom, rows, every-us */
@@ -327,6 +331,23 @@ KIND(COUPLING_FLIPS, "disturb coupling", RMG_VICTIM_KEYS " by-cell by-bit operat
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "the operation on the aggressor (`0w1`: it held 0, 1 is written; `1r1`: it is read) flips a "  \
     "victim that holds the level")                                                                 \
+KIND(PATTERN_HOLDS, "pattern holds", RMG_VICTIM_KEYS " neighbours",                                \
+    RMG_TAKES_PATTERN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(STATE),                                       \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_ROWS, RMG_FOR_CHIP, RMG_MARKS_AROUND, RMG_TRAIT_VICTIM,           \
+    RMG_PROPOSED_NOT,                                                                              \
+    "while the cells above, below, left and right hold `neighbours` (`01-1`: `-` is any level), "  \
+    "the cell is the level; rows and columns are those at the pins")                               \
+KIND(PATTERN_KEEPS, "pattern keeps", RMG_VICTIM_KEYS " neighbours",                                \
+    RMG_TAKES_PATTERN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(WRITING),                                     \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_ROWS, RMG_FOR_CHIP, RMG_MARKS_AROUND, RMG_TRAIT_VICTIM,           \
+    RMG_PROPOSED_NOT,                                                                              \
+    "while they hold it, the cell cannot be changed to the level")                                 \
+KIND(PATTERN_SETS, "pattern sets", RMG_VICTIM_KEYS " neighbours by change-to",                     \
+    RMG_TAKES_TURN, RMG_LEVEL_TOLD, RMG_STAGE_BIT(CHANGED),                                        \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_STATE | RMG_NEEDS_ROWS, RMG_FOR_CHIP, RMG_MARKS_AROUND,           \
+    RMG_TRAIT_VICTIM, RMG_PROPOSED_NOT,                                                            \
+    "while the others hold it, the neighbour `by` (above, below, left, right) changing to that "   \
+    "value sets the cell to the level")                                                            \
 KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",                              \
     RMG_TAKES_REACHES, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REACH),                                     \
     RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_VICTIM,           \

@@ -14,9 +14,10 @@ typedef enum rmg_step_kind {
     RMG_STEP_WIRING,       /* data and address lines of each bank; first pass only */
     RMG_STEP_FIRST_MEMORY, /* the plan's first march over the first memory alone; first pass only */
     RMG_STEP_MARCH,
-    RMG_STEP_HOLD, /* write, leave alone, read; in both polarities */
-    RMG_STEP_ROWS, /* access one row many times, read its neighbours; every row in turn */
-    RMG_STEP_COPY  /* copy memory onto itself, as programs do: its failing addresses do not count */
+    RMG_STEP_HOLD,       /* write, leave alone, read; in both polarities */
+    RMG_STEP_ROWS,       /* access one row many times, read its neighbours; every row in turn */
+    RMG_STEP_NEIGHBOURS, /* every pattern, or change, of a cell and the four around it */
+    RMG_STEP_COPY /* copy memory onto itself, as programs do: its failing addresses do not count */
 } rmg_step_kind;
 
 typedef enum rmg_ground {
@@ -39,6 +40,15 @@ typedef enum rmg_way {
     RMG_WAY_POWERS         /* once for each address line: that line changes fastest */
 } rmg_way;
 
+/* What a cell is to go through with the cells above, below, left and right of it, by row and column
+ * at the chips' pins. */
+typedef enum rmg_neighbours {
+    RMG_NEIGHBOURS_STATIC,  /* each of the 32 patterns; then all are read */
+    RMG_NEIGHBOURS_PASSIVE, /* each change of the cell under each of the 16 patterns around it */
+    RMG_NEIGHBOURS_ACTIVE,  /* each change of a neighbour under each pattern of the four others */
+    RMG_NEIGHBOURS_ALL      /* all of these */
+} rmg_neighbours;
+
 typedef struct rmg_step {
     rmg_step_kind kind;
     char name[64];                 /* as shown: "March C-, checkerboard" */
@@ -48,6 +58,7 @@ typedef struct rmg_step {
     uint32_t hold_us;   /* for holds */
     bool stops_refresh; /* during holds, where the port can */
     uint32_t accesses;  /* to each row */
+    rmg_neighbours neighbours;
 } rmg_step;
 
 typedef struct rmg_steps {
@@ -101,6 +112,40 @@ void rmg_steps_word_runs(const rmg_steps *steps, const rmg_board *board, rmg_wor
  * either direction while the other stays at either level; the first is 0. How many. The list is
  * the library's own and stays. */
 unsigned rmg_within_words(uint8_t bits, const rmg_word **words);
+
+/* Operations of a test of neighbours, in fifths of an operation on each word. */
+unsigned rmg_neighbours_fifths(rmg_neighbours which);
+
+/* Words in rows and columns. `address`: where one is; false: it is not there, and left out. */
+typedef struct rmg_grid {
+    rmg_addr rows, columns;
+    bool (*row)(const void *context, rmg_addr row); /* is any of its words there? NULL: it may be */
+    bool (*address)(const void *context, rmg_addr row, rmg_addr column, rmg_addr *address);
+    const void *context;
+} rmg_grid;
+
+/* Told of each read; and asked, now and then, whether to go on. `changes`: made so far. */
+typedef struct rmg_neighbours_watch {
+    void (*read)(void *context, unsigned changes, rmg_addr address, rmg_word expected,
+                 rmg_word actual);
+    bool (*go_on)(void *context, unsigned changes);
+    void *context;
+} rmg_neighbours_watch;
+
+/* Runs a test of neighbours, in all bits of the words alike; what they held is lost. A word that
+ * reads wrong is written again. RMG_OK, the port's error, or RMG_ERR_CANCELLED. */
+rmg_status rmg_neighbours_run(const rmg_target *target, const rmg_grid *grid, rmg_neighbours which,
+                              const rmg_neighbours_watch *watch);
+
+/* What a cell and those around it hold in such a test once so many changes were made, each by all
+ * that have a number: the failure's `element`. */
+typedef struct rmg_surroundings {
+    uint8_t level;  /* of the cell itself */
+    uint8_t around; /* bits 0..3: above, below, left, right */
+    uint8_t by;     /* which of them changed last, 0..3; 4: the cell itself; 5: nothing yet */
+} rmg_surroundings;
+rmg_surroundings rmg_neighbours_at(rmg_neighbours which, unsigned changes, rmg_addr row,
+                                   rmg_addr column);
 
 /* A variant's background and order; the terms stand in a list of RMG_TERMS_MOST of the caller's.
  * `ranges` are those of the run. false: the order is linear. */

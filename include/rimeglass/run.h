@@ -131,7 +131,7 @@ typedef struct rmg_run {
     /* circumstances */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
-    bool steps_skipped;    /* rows and copies, because left out to keep the contents */
+    bool steps_skipped;    /* rows, neighbours and copies, because left out to keep the contents */
     rmg_saved_word *not_restored; /* rising; words whose left out to keep the contents, and could
                                      not be written back, though tried several times */
     size_t not_put_back_count;

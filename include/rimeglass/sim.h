@@ -170,6 +170,9 @@ typedef struct rmg_sim_fault {
     uint8_t state;                                 /* of the aggressor: 0 or 1 */
     bool coupled;                                  /* acts only while the aggressor holds `state` */
     bool unchanged_only; /* of a coupling within a word: not on a victim that the write changes */
+    uint8_t around, around_mask; /* bits 0..3: cells above, below, left, right: their levels; ones
+                                    where it matters */
+    uint8_t by;                  /* which of them changes, 0..3 */
     rmg_sim_operation operation; /* on the aggressor */
     rmg_sim_reaches reaches;
     rmg_sim_reads reads;

@@ -83,6 +83,10 @@ static const call_row calls[] = {
     {"test|" HALVORN "|--on|sim:|--march|checkerboard|--passes|1", 0, "Tested: checkerboard", ""},
     {"explain|quick", 0, "time at 1 MHz", ""},
     {"explain|deep|--board|" HALVORN, 0, "rows disturbed", ""},
+    {"explain|demo/plans/neighbours.yaml|--board|" HALVORN, 0, "active    100.0 %", ""},
+    {"explain|demo/plans/neighbours.yaml", 0, "the mean of 50 orders drawn", ""},
+    {"explain|demo/plans/neighbours.yaml|--json|-", 0, "\"neighbours\": {\"static\": 1.0", ""},
+    {"explain|quick|--json|-", 0, "\"active\": 0.0", ""},
     {"explain|full|--board|" HALVORN "|--json|-", 0, "\"minutes_at_1_mhz\": ", ""},
     {"explain|MATS|--board|" HALVORN, 2, "", "--board goes with a plan"},
     {"explain|none.yaml", 2, "", "none.yaml: cannot be read"},
@@ -94,7 +98,8 @@ static const call_row calls[] = {
     {"test|" HALVORN "|--on|sim:|--for|1s|--march|MATS", 0, "passes, seed 1", ""},
     {"test|" HALVORN "|--on|sim:|--until-stopped|--for|1s", 2, "", "cannot be combined"},
     {"test|" HALVORN "|--on|sim:|--record|-", 2, "", "cannot go to standard output"},
-    {"test|" HALVORN "|--on|sim:|--keep|--plan|deep|--passes|1", 0, "Rows disturbed, copies", ""},
+    {"test|" HALVORN "|--on|sim:|--keep|--plan|deep|--passes|1", 0,
+     "Rows disturbed, neighbours, copies", ""},
     {"image|demo/images/gauge.hex", 0, "136 bytes in 2 pieces", ""},
     {"image|demo/images/gauge.hex|--as|motorola|--write|-", 0, "S9030000FC", ""},
     {"image|demo/images/gauge.hex|--as|octal|--write|-", 2, "", "expected raw, intel"},
@@ -507,6 +512,66 @@ static void within_a_word(void)
     }
 }
 
+/* A cell that fails by what is around it, in a chip of one bit: the steps for neighbours name chip,
+ * row and column; and what is wrong in a plan or a fault file. */
+static void among_neighbours(void)
+{
+    static const struct {
+        const char *step, *fault;
+        int status;
+        const char *says; /* on either stream */
+    } rows[] = {
+        {"{neighbours: static}", "kind: pattern holds, level: 1, neighbours: \"0110\"", 1,
+         "at 0x9537"},
+        {"{neighbours: static}", "kind: pattern holds, level: 0, neighbours: 1--0", 1,
+         "look at U21"},
+        {"march: MATS++", "kind: pattern holds, level: 1, neighbours: \"0110\"", 0,
+         "No fault found"},
+        {"{neighbours: passive}", "kind: pattern keeps, level: 1, neighbours: \"1101\"", 1,
+         "at 0x9537"},
+        {"{neighbours: active}",
+         "kind: pattern sets, level: 0, neighbours: 10-1, by: left, change-to: 1", 1, "at 0x9537"},
+        {"{neighbours: passive}",
+         "kind: pattern sets, level: 0, neighbours: 10-1, by: left, change-to: 1", 0,
+         "No fault found"},
+        {"{neighbours: all}", "kind: pattern keeps, level: 1, neighbours: 11011", 2,
+         "found \"11011\", expected four of 0, 1 and -"},
+        {"{neighbours: all}", "kind: pattern keeps, level: 1, neighbours: 1x01", 2,
+         "for the cells above, below, left and right"},
+        {"{neighbours: all}", "kind: pattern keeps, level: 1", 2, "neighbours"},
+        {"{neighbours: all}",
+         "kind: pattern sets, level: 0, neighbours: \"1011\", by: left, change-to: 1", 2,
+         "expected - for the cell that changes, the one left"},
+        {"{neighbours: all}",
+         "kind: pattern sets, level: 0, neighbours: 10-1, by: behind, change-to: 1", 2,
+         "expected one of above, below, left, right"},
+        {"{neighbours: few}", "kind: pattern keeps, level: 1, neighbours: \"1101\"", 2,
+         "expected one of static, passive, active, all"},
+        {"{neighbours: all, accesses: 3}", "kind: pattern keeps, level: 1, neighbours: \"1101\"", 2,
+         "accesses"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *plan = g_strdup_printf("plan: one\nsteps:\n  - %s\n", rows[i].step);
+        gchar *plan_file = g_strdup(temporary_file("one.yaml", plan));
+        gchar *fault =
+            g_strdup_printf("faults:\n  - {%s, socket: U21, cell: 5431}\n", rows[i].fault);
+        gchar *words = g_strdup_printf("test|" HALVORN "|--plan|%s|--passes|2|--on|sim:%s",
+                                       plan_file, temporary_file("fault.yaml", fault));
+        answer a = call(words);
+
+        CHECK(a.status == rows[i].status &&
+                  (strcasestr(a.out, rows[i].says) || strcasestr(a.err, rows[i].says)),
+              "%s, %s: %d, %s%s", rows[i].step, rows[i].fault, a.status, a.out, a.err);
+        CHECK(a.status != 2 || strstr(a.err, ".yaml:"), "%s", a.err);
+        drop(&a);
+        g_free(words);
+        g_free(fault);
+        g_free(plan_file);
+        g_free(plan);
+    }
+}
+
 static void examples(void)
 {
     static const struct {
@@ -542,6 +607,7 @@ int main(void)
         {"status, stdout and stderr of each call", answers},
         {"plain text of 100 columns", output_is_plain},
         {"within a word", within_a_word},
+        {"among neighbours", among_neighbours},
         {"files", files},
         {"diagnosed", diagnosed},
         {"a full disk", full_disk},

@@ -21,6 +21,7 @@ int main(void)
         {"coverage", NULL, NULL, NULL, NULL, coverage_tests},
         {"shares in the simulator", NULL, NULL, NULL, NULL, shares_tests},
         {"within a word", NULL, NULL, NULL, NULL, within_tests},
+        {"neighbours", NULL, NULL, NULL, NULL, neighbours_tests},
         {"shortest marches", NULL, NULL, NULL, NULL, search_tests},
         {"plans", NULL, NULL, NULL, NULL, plan_tests},
         {"living faults", NULL, NULL, NULL, NULL, living_tests},

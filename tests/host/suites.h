@@ -55,5 +55,6 @@ extern CU_TestInfo testrom_tests[];
 extern CU_TestInfo prompt_tests[];
 extern CU_TestInfo search_tests[];
 extern CU_TestInfo within_tests[];
+extern CU_TestInfo neighbours_tests[];
 
 #endif

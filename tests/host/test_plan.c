@@ -50,6 +50,7 @@ static void errors_in_plans(void)
         {"plan: x\nsteps:\n  - {hold-ms: 0}\n", "p.yaml:3: hold-ms"},
         {"plan: x\nsteps:\n  - {hold-ms: 10, refresh: off and on}\n", "stopped"},
         {"plan: x\nsteps:\n  - {row-accesses: many}\n", "p.yaml:3: row-accesses"},
+        {"plan: x\nsteps:\n  - {neighbours: [all]}\n", "p.yaml:3: neighbours"},
         {"plan: [x\n", "this is not YAML"},
         {"", "the file is empty"},
     };

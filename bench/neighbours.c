@@ -1,0 +1,287 @@
+/* The steps for what cells do to each other: what they cost on the demo boards; and how often a
+ * test names chip, row and column of a cell that the cells around it make fail.
+ *
+ *   bench-neighbours [COUNT] [SEED]
+ *
+ * The faults act in a memory of the bench's own, not in the simulated board that replay uses: they
+ * may depend on some of the four neighbours only, or on a corner cell besides, which no proposal of
+ * the diagnosis has. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "rimeglass/replay.h"
+#include "rimeglass/rimeglass.h"
+#include "rimeglass/run.h"
+#include "rimeglass/suspect.h"
+#include "rimeglass/target.h"
+
+static const char *const board_files[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
+                                          "demo/boards/quarle.yaml", "demo/boards/merrow.yaml"};
+#define BOARDS (sizeof board_files / sizeof *board_files)
+
+static const char *const step_texts[] = {"within a word", "{neighbours: static}",
+                                         "{neighbours: passive}", "{neighbours: active}",
+                                         "{neighbours: all}"};
+#define STEPS (sizeof step_texts / sizeof *step_texts)
+
+static rmg_board *load(const char *file)
+{
+    rmg_errors errors = {0};
+    rmg_board *board = NULL;
+
+    if (rmg_board_load(file, &board, &errors) != RMG_OK) {
+        fprintf(stderr, "%s: run this from the top of the project\n", file);
+        exit(2);
+    }
+    return board;
+}
+
+static void parse(const char *step, rmg_steps *steps)
+{
+    rmg_errors errors = {0};
+    char text[120];
+
+    snprintf(text, sizeof text, "plan: bench\nsteps:\n  - %s\n", step);
+    if (rmg_steps_parse("bench", text, steps, &errors) != RMG_OK)
+        exit(2);
+}
+
+/* A cell that fails by what is around it, and the memory it is in. */
+typedef enum flaw { HOLDS, KEEPS, SETS, CORNER, FLAWS } flaw;
+static const char *const flaw_names[FLAWS] = {"takes a level while", "cannot be changed while",
+                                              "is set by a change while",
+                                              "the same, and a corner cell"};
+
+typedef struct world {
+    uint64_t random;
+    rmg_word *words;
+    rmg_addr victim, around[5]; /* above, below, left, right, a corner: addresses */
+    rmg_word bit;
+    unsigned pattern, counts; /* bit i: of around[i]: its level, whether it matters */
+    unsigned by, to, level;
+    flaw what;
+} world;
+
+static uint64_t dice(world *w, uint64_t below)
+{
+    w->random ^= w->random << 13; /* xorshift: Marsaglia, "Xorshift RNGs" (2003) */
+    w->random ^= w->random >> 7;
+    w->random ^= w->random << 17;
+    return (w->random >> 20) % below;
+}
+
+static bool awake(const world *w, unsigned except)
+{
+    for (unsigned i = 0; i < 5; i++)
+        if (i != except && (w->counts >> i & 1u) &&
+            ((w->words[w->around[i]] & w->bit) != 0) != (w->pattern >> i & 1u))
+            return false;
+    return true;
+}
+
+static void set_victim(world *w)
+{
+    w->words[w->victim] =
+        w->level ? w->words[w->victim] | w->bit : w->words[w->victim] & (rmg_word)~w->bit;
+}
+
+static rmg_status world_write(void *context, rmg_addr address, rmg_word value)
+{
+    world *w = context;
+    const rmg_word before = w->words[address];
+    const bool changes = ((before ^ value) & w->bit) != 0, to = (value & w->bit) != 0;
+
+    w->words[address] = value;
+    if (w->what == KEEPS && address == w->victim && changes && to == (w->level != 0) && awake(w, 9))
+        w->words[address] ^= w->bit;
+    if ((w->what == SETS || w->what == CORNER) && address == w->around[w->by] && changes &&
+        to == (w->to != 0) && awake(w, w->by))
+        set_victim(w);
+    if (w->what == HOLDS && awake(w, 9))
+        set_victim(w);
+    return RMG_OK;
+}
+
+static rmg_status world_read(void *context, rmg_addr address, rmg_word *value)
+{
+    *value = ((const world *)context)->words[address];
+    return RMG_OK;
+}
+
+static rmg_status world_wait(void *context, uint32_t hold_us)
+{
+    (void)context;
+    (void)hold_us;
+    return RMG_OK;
+}
+
+static const rmg_bus world_bus = {
+    .version = RMG_BUS_VERSION, .read = world_read, .write = world_write, .wait = world_wait};
+
+/* A cell of a chip with rows, away from the edges, all of it and around it tested. */
+static void place(world *w, const rmg_board *board, uint16_t *socket, rmg_addr *cell)
+{
+    for (;;) {
+        const rmg_rule *rule = &board->placement.rules[dice(w, board->placement.rule_count)];
+        const rmg_part *part = board->sockets[rule->socket].part;
+        rmg_addr rows, row, column;
+        bool right = true;
+
+        if (!part || !part->row_lines)
+            continue;
+        rows = (rmg_addr)1 << part->row_lines;
+        row = 1u + dice(w, rows - 2u);
+        column = 1u + dice(w, ((rmg_addr)1 << (part->address_lines - part->row_lines)) - 2u);
+        *cell = column * rows + row;
+        *socket = rule->socket;
+        w->victim = rmg_rule_address(rule, *cell);
+        w->around[0] = rmg_rule_address(rule, *cell - 1u);
+        w->around[1] = rmg_rule_address(rule, *cell + 1u);
+        w->around[2] = rmg_rule_address(rule, *cell - rows);
+        w->around[3] = rmg_rule_address(rule, *cell + rows);
+        w->around[4] = rmg_rule_address(rule, *cell + rows + 1u);
+        w->bit = (rmg_word)1 << rule->data_bits[dice(w, rule->width)];
+        for (unsigned i = 0; i < 6; i++) { /* in RAM that is tested */
+            const rmg_addr at = i == 5 ? w->victim : w->around[i];
+            bool ram = false;
+
+            for (size_t r = 0; r < board->region_count; r++)
+                ram |= board->regions[r].kind == RMG_REGION_RAM &&
+                       at >= board->regions[r].range.first && at <= board->regions[r].range.last;
+            right &= ram;
+        }
+        if (right)
+            return;
+    }
+}
+
+static void make(world *w, const rmg_board *board, uint64_t seed, uint16_t *socket, rmg_addr *cell)
+{
+    memset(w, 0, sizeof *w);
+    w->random = seed * UINT64_C(0x9E3779B97F4A7C15) + 0x1234567u;
+    for (unsigned i = 0; i < 8; i++)
+        dice(w, 2);
+    place(w, board, socket, cell);
+    w->what = (flaw)(seed % FLAWS);
+    w->by = (unsigned)dice(w, 4);
+    w->to = (unsigned)dice(w, 2);
+    w->level = (unsigned)dice(w, 2);
+    w->pattern = (unsigned)dice(w, 32);
+    w->counts = dice(w, 2) ? 15u : 1u + (unsigned)dice(w, 15); /* all four, or some */
+    if (w->what >= SETS)
+        w->counts &= ~(1u << w->by);
+    if (w->what == CORNER)
+        w->counts |= 16u;
+    w->words = calloc(board->last_address + 1u, sizeof *w->words);
+    for (rmg_addr a = 0; w->words && a <= board->last_address; a++)
+        w->words[a] = (rmg_word)dice(w, UINT32_MAX);
+    if (!w->words)
+        exit(2);
+}
+
+static void costs(void)
+{
+    printf("%-24s", "operations a word, s");
+    for (size_t b = 0; b < BOARDS; b++)
+        printf(" %20s", strrchr(board_files[b], '/') + 1);
+    putchar('\n');
+    for (size_t i = 0; i < STEPS; i++) {
+        printf("%-24s", step_texts[i]);
+        for (size_t b = 0; b < BOARDS; b++) {
+            rmg_board *board = load(board_files[b]);
+            uint64_t words = 0, accesses;
+            rmg_steps steps;
+
+            parse(step_texts[i], &steps);
+            for (size_t r = 0; r < board->region_count; r++)
+                if (board->regions[r].kind == RMG_REGION_RAM)
+                    words += board->regions[r].range.last - board->regions[r].range.first + 1u;
+            accesses = rmg_step_accesses(&steps.list[0], board, words);
+            printf("    %6.1f %7.2f s", (double)accesses / (double)words, (double)accesses / 1e6);
+            rmg_steps_free(&steps);
+            rmg_board_free(board);
+        }
+        putchar('\n');
+    }
+    printf("(seconds at one access a microsecond)\n\n");
+}
+
+typedef struct score {
+    unsigned cases, failed, named, sure_wrong, replayed;
+} score;
+
+static void examine(score *s, const rmg_steps *steps, uint64_t seed)
+{
+    rmg_board *board = load(board_files[seed / FLAWS % BOARDS]);
+    const rmg_plan plan = {.steps = steps, .passes = 2, .seed = seed};
+    rmg_error error = {0};
+    rmg_suspects found;
+    rmg_target target;
+    rmg_addr cell;
+    uint16_t socket;
+    rmg_run run;
+    world w;
+
+    make(&w, board, seed, &socket, &cell);
+    target =
+        (rmg_target){&world_bus, &w, (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
+    if (rmg_run_begin(&run, board, &plan, "bench", &error) != RMG_OK ||
+        rmg_run_carry_out(&run, &target, NULL) != RMG_OK)
+        exit(2);
+    rmg_suspects_find(&run, NULL, &found);
+    rmg_replay(&run, &found, RMG_REPLAY_WORK, NULL, NULL);
+    s->cases++;
+    s->failed += run.tally.failing != 0;
+    if (found.count) {
+        const rmg_suspect *first = &found.list[0];
+        rmg_place place;
+        const bool right = first->finding.kind == RMG_FINDING_CELLS &&
+                           first->finding.socket == socket &&
+                           rmg_place_find(&board->placement, first->is.address,
+                                          (uint8_t)__builtin_ctzll(first->finding.bits), &place) &&
+                           place.cell == cell;
+        bool same = false;
+
+        for (size_t i = 0; i < first->replay_count; i++)
+            same |= first->replays[i].same;
+        s->named += right;
+        s->replayed += right && same;
+        s->sure_wrong += !right && first->confidence > 0.5;
+    }
+    rmg_suspects_free(&found);
+    rmg_run_end(&run);
+    free(w.words);
+    rmg_board_free(board);
+}
+
+int main(int argc, char **argv)
+{
+    const uint64_t count = argc > 1 ? strtoull(argv[1], NULL, 10) : 300;
+    const uint64_t seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
+    score scores[FLAWS] = {{0}}, all = {0};
+    rmg_steps steps;
+
+    costs();
+    parse("march: March C-\n  - {neighbours: all}", &steps);
+    for (uint64_t i = 0; i < count; i++)
+        examine(&scores[(seed + i) % FLAWS], &steps, seed + i);
+    printf(
+        "March C- and {neighbours: all}, two passes: a cell that, while others hold a pattern,\n");
+    printf("%-28s %6s %7s %6s %20s %12s\n", "", "cases", "failed", "named", "wrong, above 50 %",
+           "replayed");
+    for (unsigned f = 0; f <= FLAWS; f++) {
+        const score *s = f < FLAWS ? &scores[f] : &all;
+
+        printf("%-28s %6u %7u %6u %20u %12u\n", f < FLAWS ? flaw_names[f] : "all", s->cases,
+               s->failed, s->named, s->sure_wrong, s->replayed);
+        all.cases += f < FLAWS ? s->cases : 0;
+        all.failed += f < FLAWS ? s->failed : 0;
+        all.named += f < FLAWS ? s->named : 0;
+        all.sure_wrong += f < FLAWS ? s->sure_wrong : 0;
+        all.replayed += f < FLAWS ? s->replayed : 0;
+    }
+    rmg_steps_free(&steps);
+    return 0;
+}

@@ -1,0 +1,35 @@
+/* What a plan finds beyond single cells and pairs of them: within a word, and among neighbours. */
+#ifndef RMG_CLI_PLAN_SHARES_H
+#define RMG_CLI_PLAN_SHARES_H
+
+#include <glib.h>
+
+#include "rimeglass/coverage.h"
+#include "rimeglass/plan.h"
+
+/* Shares of faults between two bits of a word, in both readings of what a coupling does to a bit
+ * that the write itself changes. */
+typedef struct within_shares {
+    uint8_t bits; /* 0: the words have one bit */
+    double share[RMG_CLASS_CFIR - RMG_CLASS_CFIN + 1][2];
+} within_shares;
+
+/* Shares of faults that depend on the four neighbours of a cell: on 5 x 5 cells; and by the steps
+ * for them, where the chip has its rows and columns in an order of its own: the mean of some. */
+typedef struct neighbour_shares {
+    double share[RMG_PATTERN_CLASSES], scrambled[RMG_PATTERN_CLASSES];
+    unsigned orders; /* that were drawn; 0: the plan has no such step */
+} neighbour_shares;
+
+typedef struct plan_shares {
+    within_shares within;
+    neighbour_shares neighbours;
+} plan_shares;
+
+void look_at_plan(const rmg_steps *steps, const rmg_board *board, plan_shares *shares);
+void print_plan_shares(const plan_shares *shares);
+
+/* As members of an object that has others before them. */
+void add_plan_shares(GString *text, const plan_shares *shares);
+
+#endif

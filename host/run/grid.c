@@ -1,0 +1,89 @@
+/* See grid.h. */
+#include <glib.h>
+
+#include "grid.h"
+
+/* The address bits that feed lines `first` and up of the chip, for each value of these. */
+static rmg_addr *feeding(const rmg_rule *rule, uint8_t first, rmg_addr values)
+{
+    rmg_addr *list = g_new0(rmg_addr, values);
+
+    for (rmg_addr value = 0; value < values; value++)
+        for (uint8_t i = first; i < rule->address_lines; i++)
+            if (rule->address_bits[i] < RMG_ADDR_BITS)
+                list[value] |= (value >> (i - first) & 1u) << rule->address_bits[i];
+    return list;
+}
+
+/* All address bits that feed the chip are 0 in the rule's base. */
+static rmg_addr base_of(const rmg_rule *rule)
+{
+    rmg_addr fed = 0;
+
+    for (uint8_t i = 0; i < rule->address_lines; i++)
+        if (rule->address_bits[i] < RMG_ADDR_BITS)
+            fed |= (rmg_addr)1 << rule->address_bits[i];
+    return rule->where.first & ~fed;
+}
+
+bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank)
+{
+    const rmg_board *board = run->board;
+    bank_grid g = {.run = run, .ranges = run->tested, .range_count = run->tested_count};
+
+    for (uint16_t r = 0; r < board->placement.rule_count && !g.row_lines; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+        const rmg_part *part = board->sockets[rule->socket].part;
+
+        g.rule = rule;
+        g.row_lines = rule->bank == bank && part ? part->row_lines : 0;
+    }
+    if (g.row_lines) {
+        g.base = base_of(g.rule);
+        g.row_bits = feeding(g.rule, 0, grid_rows(&g));
+        g.column_bits = feeding(g.rule, g.row_lines, grid_columns(&g));
+    }
+    return g;
+}
+
+void rmg_grid_end(bank_grid *g)
+{
+    g_free(g->row_bits);
+    g_free(g->column_bits);
+}
+
+bool rmg_grid_address(const bank_grid *g, rmg_addr row, rmg_addr column, rmg_addr *address)
+{
+    const rmg_addr a = g->base | g->row_bits[row] | g->column_bits[column];
+
+    *address = a;
+    if (!rmg_where_holds(&g->rule->where, a))
+        return false;
+    for (size_t i = 0; i < g->range_count; i++)
+        if (a >= g->ranges[i].first && a <= g->ranges[i].last)
+            return true;
+    return false;
+}
+
+void rmg_grid_wrong(runner *c, uint64_t pass, uint8_t element, rmg_addr address, rmg_word expected,
+                    rmg_word actual)
+{
+    const rmg_failure f = {.address = address,
+                           .expected = expected,
+                           .actual = actual,
+                           .element = element,
+                           .pass = (uint16_t)MIN(pass, UINT16_MAX),
+                           .step = c->step_number};
+
+    rmg_tally_add(&c->run->tally, &f);
+    rmg_run_note(c, &f);
+}
+
+void rmg_grid_trials(const bank_grid *g, const uint64_t reads[2])
+{
+    const uint8_t bits = g->run->board->word_bits;
+
+    for (uint8_t i = 0; i < bits; i++)
+        for (unsigned level = 0; level < 2; level++)
+            g->run->own->bit_reads[g->rule->bank * bits + i].expected[level] += reads[level];
+}
