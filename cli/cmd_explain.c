@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "plan_for.h"
 #include "plan_shares.h"
 #include "shortest.h"
 #include "rimeglass/suspect.h"
@@ -21,11 +22,14 @@ static const char description[] =
     "and proves what it found in the same way: names as the tables have them, separated by\n"
     "commas; AF, the address faults but those that give the value read before; static, all\n"
     "faults of one and two cells that need one operation. Ctrl-C keeps the best so far.\n\n"
+    "--plan-for chooses the steps that add most a second to what is found, as long as there\n"
+    "is time for one pass of them, and says what stays unfound.\n\n"
     "Examples\n"
     "  rimeglass explain full --board demo/boards/halvorn64.yaml\n"
     "  rimeglass explain \"March C-\"\n"
     "  rimeglass explain \"any(w0); up(r0,w1); down(r1,w0)\"\n"
     "  rimeglass explain --all\n"
+    "  rimeglass explain --plan-for 20s --board demo/boards/halvorn64.yaml\n"
     "  rimeglass explain --shortest SAF,TF,AF,CFin,CFid,CFst --write build/mine.yaml";
 
 typedef struct explain_call {
@@ -205,28 +209,6 @@ static double step_seconds(const rmg_step *step, const cost *c)
            rmg_step_hold_seconds(step, c->board);
 }
 
-/* The marches and holds of a plan in their backgrounds, each once. */
-static size_t marches_of(const rmg_steps *steps, rmg_covered *marches)
-{
-    size_t count = 0;
-
-    for (size_t i = 0; i < steps->count; i++) {
-        const rmg_step *step = &steps->list[i];
-        const uint8_t lines = step->ground == RMG_GROUND_CHECKERBOARD ? 5
-                              : step->ground == RMG_GROUND_ROWS       ? 1
-                              : step->ground == RMG_GROUND_COLUMNS    ? 4
-                                                                      : 0;
-        bool seen = !step->code[0];
-
-        for (size_t n = 0; n < count; n++)
-            seen |= marches[n].lines == lines &&
-                    memcmp(marches[n].code, step->code, RMG_MARCH_BYTES) == 0;
-        if (!seen && count < RMG_COVERAGE_MARCHES)
-            marches[count++] = (rmg_covered){step->code, lines};
-    }
-    return count;
-}
-
 /* "0.31 s", "12 s", "4.5 min", "7.3 h". */
 static const char *duration(double seconds, char *text, size_t room)
 {
@@ -244,7 +226,7 @@ static const char *duration(double seconds, char *text, size_t room)
 static void print_plan(const rmg_steps *steps, const cost *c, const plan_shares *shares)
 {
     rmg_covered marches[RMG_COVERAGE_MARCHES];
-    const size_t count = marches_of(steps, marches);
+    const size_t count = plan_marches(steps, marches);
     const int name = text_columns(stdout) < 90 ? 36 : 46;
     char size[40], time[32];
 
@@ -292,7 +274,7 @@ static int explain_plan(const explain_call *call, const rmg_steps *steps, const 
     }
     if (call->json) {
         rmg_covered marches[RMG_COVERAGE_MARCHES];
-        const size_t count = marches_of(steps, marches);
+        const size_t count = plan_marches(steps, marches);
         gchar *quoted = g_strescape(steps->name, "");
         gchar ops[G_ASCII_DTOSTR_BUF_SIZE], minutes[G_ASCII_DTOSTR_BUF_SIZE];
         GString *text = g_string_new(NULL);
@@ -429,10 +411,24 @@ static int explain_shortest(explain_call *call, const shortest_call *wanted)
     return shown == EXIT_PASS ? status : shown;
 }
 
+static int explain_plan_for(const explain_call *call, plan_for_call *plan, gchar *write)
+{
+    rmg_board *board = load_board(call->board);
+    int status;
+
+    if (!board)
+        return EXIT_CALL;
+    plan->write = write;
+    status = find_plan(plan, board);
+    rmg_board_free(board);
+    return status;
+}
+
 int command_explain(GPtrArray *args)
 {
     gboolean culprits = FALSE;
     gchar *passes = NULL;
+    plan_for_call plan = {0};
     explain_call call = {NULL, NULL, FALSE, {0}};
     shortest_call shortest = {.seed = 1};
     const GOptionEntry entries[] = {
@@ -446,6 +442,12 @@ int command_explain(GPtrArray *args)
         {"seed", 0, 0, G_OPTION_ARG_INT64, &shortest.seed, "for what looks alike to it (1)", "N"},
         {"width", 0, 0, G_OPTION_ARG_INT, &shortest.width,
          "how many beginnings of each length it goes on with (300)", "N"},
+        {"plan-for", 0, 0, G_OPTION_ARG_STRING, &plan.time,
+         "choose the steps that find most in this time, on --board", "5m"},
+        {"suspect", 0, 0, G_OPTION_ARG_STRING, &plan.suspect,
+         "what counts more then: noise, heat, row, column, decoder, word, neighbours", "WHAT"},
+        {"access-us", 0, 0, G_OPTION_ARG_DOUBLE, &plan.access_us,
+         "how long an access takes then (as the board file says)", "US"},
         {"write", 0, 0, G_OPTION_ARG_FILENAME, &shortest.write, "write it as a plan", "FILE"},
         {"culprits", 0, 0, G_OPTION_ARG_NONE, &culprits, "the table of causes, as YAML", NULL},
         {"board", 0, 0, G_OPTION_ARG_FILENAME, &call.board, "what a plan costs on this board",
@@ -456,12 +458,21 @@ int command_explain(GPtrArray *args)
     int status;
 
     if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
-        if (!shortest.classes && (shortest.within || shortest.write || shortest.width))
-            status = wrong_call("explain", "--within, --width and --write go with --shortest");
-        else if (args->len != (call.all || culprits || passes || shortest.classes ? 0u : 1u))
+        if (!shortest.classes && (shortest.within || shortest.width))
+            status = wrong_call("explain", "--within and --width go with --shortest");
+        else if (!shortest.classes && !plan.time && shortest.write)
+            status = wrong_call("explain", "--write goes with --shortest or --plan-for");
+        else if (!plan.time && (plan.suspect || plan.access_us != 0))
+            status = wrong_call("explain", "--suspect and --access-us go with --plan-for");
+        else if (plan.time && (shortest.classes || !call.board))
+            status = wrong_call("explain", "--plan-for needs --board, and does without --shortest");
+        else if (args->len !=
+                 (call.all || culprits || passes || shortest.classes || plan.time ? 0u : 1u))
             status = wrong_call("explain",
                                 "expected one march, by name or as notation, or a plan, --all, "
-                                "--culprits, --passes-for or --shortest");
+                                "--culprits, --passes-for, --shortest or --plan-for");
+        else if (plan.time)
+            status = explain_plan_for(&call, &plan, shortest.write);
         else if (culprits)
             status = explain_culprits();
         else if (shortest.classes)
@@ -476,6 +487,8 @@ int command_explain(GPtrArray *args)
     g_free(call.json);
     g_free(call.board);
     g_free(passes);
+    g_free(plan.time);
+    g_free(plan.suspect);
     g_free(shortest.classes);
     g_free(shortest.within);
     g_free(shortest.write);

@@ -11,11 +11,32 @@
 #define ORDERS 50u
 #define ROW    RMG_NEIGHBOURHOOD_SIDE /* between the addresses of two rows */
 
-static const char *const pattern_names[RMG_PATTERN_CLASSES] = {"static", "passive", "active"};
+const char *const pattern_names[RMG_PATTERN_CLASSES] = {"static", "passive", "active"};
 static const char *const pattern_texts[RMG_PATTERN_CLASSES] = {
     "a cell that takes a level while its neighbours hold a pattern",
     "a cell that cannot be changed while they do",
     "a cell that takes a level when one of them changes while the others hold a pattern"};
+
+size_t plan_marches(const rmg_steps *steps, rmg_covered *marches)
+{
+    size_t count = 0;
+
+    for (size_t i = 0; i < steps->count; i++) {
+        const rmg_step *step = &steps->list[i];
+        const uint8_t lines = step->ground == RMG_GROUND_CHECKERBOARD ? 5
+                              : step->ground == RMG_GROUND_ROWS       ? 1
+                              : step->ground == RMG_GROUND_COLUMNS    ? 4
+                                                                      : 0;
+        bool seen = !step->code[0];
+
+        for (size_t n = 0; n < count; n++)
+            seen |= marches[n].lines == lines &&
+                    memcmp(marches[n].code, step->code, RMG_MARCH_BYTES) == 0;
+        if (!seen && count < RMG_COVERAGE_MARCHES)
+            marches[count++] = (rmg_covered){step->code, lines};
+    }
+    return count;
+}
 
 static void look_within(const rmg_steps *steps, const rmg_board *board, within_shares *w)
 {
@@ -262,4 +283,69 @@ void add_plan_shares(GString *text, const plan_shares *shares)
 {
     add_within(text, &shares->within);
     add_among(text, &shares->neighbours);
+}
+
+double plan_share_of_class(const rmg_steps *steps, rmg_fault_class k)
+{
+    rmg_covered marches[RMG_COVERAGE_MARCHES];
+    const size_t count = plan_marches(steps, marches);
+    rmg_coverage c;
+
+    if (!count || rmg_marches_coverage(marches, count, k, &c) != RMG_OK || !c.instances)
+        return 0;
+    return (double)c.found / (double)c.instances;
+}
+
+double plan_share_within(const rmg_steps *steps, const rmg_board *board)
+{
+    within_shares w;
+    double sum = 0;
+
+    if (board->word_bits < 2)
+        return 1;
+    if (!steps->count)
+        return 0;
+    look_within(steps, board, &w);
+    for (int k = 0; k <= RMG_CLASS_CFIR - RMG_CLASS_CFIN; k++)
+        sum += (w.share[k][0] + w.share[k][1]) / 2;
+    return sum / (RMG_CLASS_CFIR - RMG_CLASS_CFIN + 1);
+}
+
+double plan_share_among(const rmg_steps *steps, rmg_pattern_class k)
+{
+    const rmg_neighbourhood plain = {.rows = SIDE, .columns = SIDE};
+    among plan = {steps, false};
+
+    return share_of(&plain, (int)k, &plan);
+}
+
+/* A plan, and what it finds of one instance after the other. */
+typedef struct noting {
+    among plan;
+    bool *found;
+    size_t count;
+    unsigned contents; /* of the instance that is tried, found so far */
+} noting;
+
+static bool note_found(void *context, const rmg_target *target, const rmg_neighbourhood *at)
+{
+    noting *n = context;
+    const bool found = plan_finds(&n->plan, target, at);
+
+    n->contents = found ? n->contents + 1u : 0;
+    if ((!found || n->contents == RMG_NEIGHBOUR_CONTENTS) && n->count < PLAN_INSTANCES) {
+        n->found[n->count++] = found;
+        n->contents = 0;
+    }
+    return found;
+}
+
+size_t plan_found_among(const rmg_steps *steps, rmg_pattern_class k, bool *found)
+{
+    const rmg_neighbourhood plain = {.rows = SIDE, .columns = SIDE};
+    noting n = {.plan = {steps, false}, .found = found};
+    rmg_coverage c;
+
+    rmg_neighbour_coverage(&plain, k, note_found, &n, &c);
+    return n.count;
 }

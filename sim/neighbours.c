@@ -87,7 +87,8 @@ static const rmg_bus cells_bus = {
 /* Is it found, whatever the cells held before? */
 static bool finds(rmg_neighbour_test test, void *context, const cells *instance)
 {
-    static const uint8_t contents[] = {0x0, 0xF, 0x5, 0xA, 0x9, 0x3}; /* by two rows and columns */
+    static const uint8_t contents[RMG_NEIGHBOUR_CONTENTS] = {
+        0x0, 0xF, 0x5, 0xA, 0x9, 0x3}; /* by two rows and columns */
     bool found = true;
 
     for (size_t n = 0; n < sizeof contents && found; n++) {

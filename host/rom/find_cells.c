@@ -134,7 +134,7 @@ static double known_for(const rmg_comparison *c)
     const rmg_explanation *e = &c->rest.is;
 
     if (e->kind == RMG_DIFF_CELLS && e->level == 2)
-        return c->left > c->words / 50u ? 0.4 : 0.9;
+        return c->left > c->words / 50u ? 0.4 : 0.96;
     if (e->kind == RMG_DIFF_CELLS)
         return c->left > c->words / 2u ? 0.5 : 0.95;
     if (e->kind == RMG_DIFF_PATCHED)
@@ -191,7 +191,7 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
     w->s.is.m = q->unsteady_words;
     w->s.is.k = q->readings;
     w->s.explained = 1;
-    w->s.confidence = q->unsteady_bits < FEW ? 0.9 : 0.93;
+    w->s.confidence = q->unsteady_bits < FEW ? 0.95 : 0.97;
     if (c && c->rest.is.share > 0) {
         w->s.confidence *= c->rest.is.share;
         rmg_romfind_rivals(w, &c->rest);

@@ -118,7 +118,11 @@ typedef struct rmg_neighbourhood {
     uint8_t victim_row, victim_column;
 } rmg_neighbourhood;
 
-/* Tests all words of it through `target`; true: something read wrong. */
+#define RMG_NEIGHBOUR_CONTENTS 6u
+
+/* Tests all words of it through `target`; true: something read wrong. It is called for each
+ * instance with one content of the cells after the other, RMG_NEIGHBOUR_CONTENTS of them, until it
+ * returns false. */
 typedef bool (*rmg_neighbour_test)(void *context, const rmg_target *target,
                                    const rmg_neighbourhood *at);
 

@@ -1,0 +1,471 @@
+/* rimeglass explain --plan-for: the steps that find most for the time, one after the other by what
+ * each adds a second to what is found already. */
+#include "plan_for.h"
+
+#include <math.h>
+#include <string.h>
+
+#include "plan_shares.h"
+#include "rimeglass/file.h"
+
+/* What is to be found, beyond the classes that are computed: a step is for it, or is not. */
+enum {
+    BY_ADDRESS,
+    BY_RANDOM,
+    SLOW_LINES,
+    OPPOSITE_LINES,
+    LONG_HOLD,
+    NO_REFRESH,
+    DISTURBED,
+    PURPOSES
+};
+static const struct {
+    double worth;
+    const char *text;
+} purposes[PURPOSES] = {
+    [BY_ADDRESS] = {0.5, "each word holding another value: its address"},
+    [BY_RANDOM] = {0.3, "words drawn at random"},
+    [SLOW_LINES] = {0.8, "address lines that are slow, one line changing at a time"},
+    [OPPOSITE_LINES] = {0.3, "address lines that are slow, all changing at once"},
+    [LONG_HOLD] = {0.4, "cells that hold for less than two seconds, with refresh on"},
+    [NO_REFRESH] = {0.4, "cells that hold for less than 100 ms without refresh"},
+    [DISTURBED] = {0.6, "rows that many accesses to the row beside them disturb"},
+};
+
+#define FOR(purpose) (1u << (purpose))
+
+static const struct {
+    const char *step;
+    unsigned purposes;
+} steps_known[] = {
+    {"march: MATS+", 0},
+    {"march: MATS++", 0},
+    {"march: March X", 0},
+    {"march: March C-", 0},
+    {"march: March LR", 0},
+    {"march: PMOVI", 0},
+    {"march: March SS", 0},
+    {"march: March RAW", 0},
+    {"march: March G", 0},
+    {"{march: MATS+, background: checkerboard}", 0},
+    {"{march: March C-, background: checkerboard}", 0},
+    {"{march: March C-, background: rows}", 0},
+    {"{march: March C-, background: columns}", 0},
+    {"{march: MATS+, background: address}", FOR(BY_ADDRESS)},
+    {"{march: MATS+, background: random}", FOR(BY_RANDOM)},
+    {"{march: March C-, background: word}", 0},
+    {"within a word", 0},
+    {"{neighbours: static}", 0},
+    {"{neighbours: passive}", 0},
+    {"{neighbours: active}", 0},
+    {"{neighbours: all}", 0},
+    {"{hold-ms: 100}", 0},
+    {"{march: MATS++, order: complement}", FOR(OPPOSITE_LINES)},
+    {"{march: MATS++, order: powers of two}", FOR(SLOW_LINES)},
+    {"{hold-ms: 2000, background: checkerboard}", FOR(LONG_HOLD)},
+    {"{hold-ms: 100, background: checkerboard, refresh: stopped}", FOR(NO_REFRESH)},
+    {"{row-accesses: 2000}", FOR(DISTURBED)},
+};
+#define KNOWN   G_N_ELEMENTS(steps_known)
+#define DYNAMIC (FOR(NO_REFRESH) | FOR(DISTURBED))
+
+/* What a suspicion makes count ten times. */
+typedef struct worths {
+    double classes[RMG_CLASS_COUNT], within, neighbours, purposes[PURPOSES];
+} worths;
+
+static const char *const suspicions[] = {"noise",   "heat", "row",        "column",
+                                         "decoder", "word", "neighbours", NULL};
+#define MORE 10.0
+
+typedef struct chooser {
+    const rmg_board *board;
+    double us, left;
+    uint64_t words;
+    worths worth;
+    rmg_steps steps[KNOWN];
+    double seconds[KNOWN];
+    bool chosen[KNOWN], there[KNOWN];
+    bool (*among)[RMG_PATTERN_CLASSES][PLAN_INSTANCES]; /* [KNOWN]: found by the step alone */
+    size_t instances[RMG_PATTERN_CLASSES];
+    double alone[KNOWN][RMG_CLASS_COUNT]; /* shares that the step finds without the others */
+} chooser;
+
+/* What a choice of steps finds. */
+typedef struct found {
+    double classes[RMG_CLASS_COUNT], within, neighbours[RMG_PATTERN_CLASSES];
+    unsigned purposes;
+} found;
+
+static bool choose_worths(const plan_for_call *call, worths *w)
+{
+    const char *what = call->suspect ? call->suspect : "";
+    bool known = !*what;
+
+    for (int k = 0; k < RMG_CLASS_COUNT; k++) /* the address faults are nine rows of one thing */
+        w->classes[k] = k >= RMG_CLASS_AF_A_AND && k <= RMG_CLASS_AF_D_OR ? 0.3 : 1;
+    w->within = w->neighbours = 2;
+    for (int p = 0; p < PURPOSES; p++)
+        w->purposes[p] = purposes[p].worth;
+    for (size_t i = 0; suspicions[i]; i++)
+        known |= strcmp(what, suspicions[i]) == 0;
+    if (!known) {
+        gchar *list = g_strjoinv(", ", (gchar **)(void *)suspicions);
+
+        wrong_call("explain", "--suspect %s: expected one of %s", what, list);
+        g_free(list);
+    }
+    if (strcmp(what, "noise") == 0) {
+        w->purposes[BY_RANDOM] *= MORE;
+        w->purposes[BY_ADDRESS] *= MORE;
+    } else if (strcmp(what, "heat") == 0) {
+        w->classes[RMG_CLASS_DRF] *= MORE;
+        w->purposes[LONG_HOLD] *= MORE;
+        w->purposes[NO_REFRESH] *= MORE;
+    } else if (strcmp(what, "row") == 0 || strcmp(what, "column") == 0) {
+        w->purposes[DISTURBED] *= MORE;
+        w->neighbours *= MORE;
+    } else if (strcmp(what, "decoder") == 0) {
+        for (int k = RMG_CLASS_AF_A_AND; k <= RMG_CLASS_AF_D_OR; k++)
+            w->classes[k] *= MORE;
+        w->purposes[SLOW_LINES] *= MORE;
+        w->purposes[OPPOSITE_LINES] *= MORE;
+    } else if (strcmp(what, "word") == 0) {
+        w->within *= MORE;
+    } else if (strcmp(what, "neighbours") == 0) {
+        w->neighbours *= MORE;
+    }
+    return known;
+}
+
+static bool has_rows(const rmg_board *board)
+{
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (board->banks[b].part && board->banks[b].part->row_lines)
+            return true;
+    return false;
+}
+
+static void load_steps(chooser *c)
+{
+    for (size_t i = 0; i < KNOWN; i++) {
+        gchar *text = g_strdup_printf("plan: one\nsteps:\n  - %s\n", steps_known[i].step);
+        rmg_errors errors = {0};
+        const rmg_step *step;
+
+        if (rmg_steps_parse("built in", text, &c->steps[i], &errors) == RMG_OK) {
+            step = &c->steps[i].list[0];
+            c->seconds[i] = (double)rmg_step_accesses(step, c->board, c->words) * c->us / 1e6 +
+                            rmg_step_hold_seconds(step, c->board);
+            c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
+                          (has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
+            for (int k = 0; c->there[i] && step->code[0] && k < RMG_CLASS_COUNT; k++)
+                c->alone[i][k] = plan_share_of_class(&c->steps[i], (rmg_fault_class)k);
+            for (int k = 0; c->there[i] && has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+                c->instances[k] =
+                    plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->among[i][k]);
+        }
+        rmg_errors_free(&errors);
+        g_free(text);
+    }
+}
+
+/* All steps chosen, and one more (KNOWN: none), as one list that points into theirs. */
+static rmg_steps joined(const chooser *c, size_t more, size_t without)
+{
+    rmg_steps all = {.list = g_new(rmg_step, KNOWN)};
+
+    for (size_t i = 0; i < KNOWN; i++)
+        if ((c->chosen[i] || i == more) && i != without)
+            all.list[all.count++] = c->steps[i].list[0];
+    return all;
+}
+
+/* Faults among neighbours that one of the steps alone always finds. */
+static double share_among(const chooser *c, size_t more, size_t without, int k)
+{
+    size_t count = 0;
+
+    for (size_t n = 0; n < c->instances[k]; n++) {
+        bool is = false;
+
+        for (size_t i = 0; i < KNOWN && !is; i++)
+            is = (c->chosen[i] || i == more) && i != without && c->among[i][k][n];
+        count += is;
+    }
+    return c->instances[k] ? (double)count / (double)c->instances[k] : 1;
+}
+
+/* What these steps find; where `from` has all of something already, that is taken over, and so is
+ * what a step of `kind` cannot change. */
+static void look(const chooser *c, size_t more, size_t without, const found *from, found *f)
+{
+    rmg_steps all = joined(c, more, without);
+    const rmg_step *one = more < KNOWN ? &c->steps[more].list[0] : NULL;
+    const bool cells = !one || one->code[0];
+
+    memset(f, 0, sizeof *f);
+    for (size_t i = 0; i < KNOWN; i++)
+        if ((c->chosen[i] || i == more) && i != without)
+            f->purposes |= steps_known[i].purposes;
+    for (int k = 0; k < RMG_CLASS_COUNT; k++) {
+        if (from && (from->classes[k] >= 1 || !cells || c->alone[more][k] <= 0))
+            f->classes[k] = from->classes[k];
+        else if (from && c->alone[more][k] >= 1)
+            f->classes[k] = 1;
+        else
+            f->classes[k] = plan_share_of_class(&all, (rmg_fault_class)k);
+    }
+    f->within =
+        from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, c->board);
+    for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
+        f->neighbours[k] = share_among(c, more, without, k);
+    g_free(all.list);
+}
+
+static double worth_of(const chooser *c, const found *f)
+{
+    double sum = c->worth.within * f->within;
+
+    for (int k = 0; k < RMG_CLASS_COUNT; k++)
+        sum += c->worth.classes[k] * f->classes[k];
+    for (int k = 0; has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+        sum += c->worth.neighbours * f->neighbours[k];
+    for (int p = 0; p < PURPOSES; p++)
+        sum += f->purposes >> p & 1u ? c->worth.purposes[p] : 0;
+    return sum;
+}
+
+/* Adds the step that adds most a second; false: none does, or none fits. */
+static bool add_one(chooser *c, found *now)
+{
+    const double worth = worth_of(c, now);
+    size_t best = KNOWN;
+    double rate = 0;
+    found with, best_with = *now;
+
+    for (size_t i = 0; i < KNOWN; i++) {
+        double more;
+
+        if (!c->there[i] || c->chosen[i] || c->seconds[i] > c->left)
+            continue;
+        if (!progress_share("steps that add most a second", (double)i / KNOWN))
+            return false;
+        look(c, i, KNOWN, now, &with);
+        more = worth_of(c, &with) - worth;
+        if (more > 1e-9 && more / c->seconds[i] > rate) {
+            rate = more / c->seconds[i];
+            best = i;
+            best_with = with;
+        }
+    }
+    if (best == KNOWN)
+        return false;
+    c->chosen[best] = true;
+    c->left -= c->seconds[best];
+    *now = best_with;
+    return true;
+}
+
+/* Takes out steps without which nothing is lost: others found it all later. */
+static bool prune(chooser *c, const found *now)
+{
+    bool any = false;
+
+    for (size_t i = 0; i < KNOWN; i++) {
+        found without;
+
+        if (!c->chosen[i])
+            continue;
+        look(c, KNOWN, i, NULL, &without);
+        if (worth_of(c, &without) < worth_of(c, now) - 1e-9)
+            continue;
+        c->chosen[i] = false;
+        c->left += c->seconds[i];
+        any = true;
+    }
+    return any;
+}
+
+static bool as_much_among(const chooser *c, const found *now)
+{
+    for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
+        if (share_among(c, KNOWN, KNOWN, k) < now->neighbours[k] - 1e-9)
+            return false;
+    return true;
+}
+
+static bool is_of_neighbours(const chooser *c, size_t i)
+{
+    return c->there[i] && c->steps[i].list[0].kind == RMG_STEP_NEIGHBOURS;
+}
+
+/* A longer step for neighbours in place of several, where it takes less time than these. */
+static void merge(chooser *c, const found *now)
+{
+    for (size_t i = 0; i < KNOWN; i++) {
+        bool before[KNOWN];
+        double saved = -c->seconds[i];
+
+        if (!is_of_neighbours(c, i) || c->chosen[i])
+            continue;
+        memcpy(before, c->chosen, sizeof before);
+        c->chosen[i] = true;
+        for (size_t j = 0; j < KNOWN; j++) {
+            if (j == i || !c->chosen[j] || !is_of_neighbours(c, j))
+                continue;
+            c->chosen[j] = false;
+            if (as_much_among(c, now))
+                saved += c->seconds[j];
+            else
+                c->chosen[j] = true;
+        }
+        if (saved > 0)
+            c->left += saved;
+        else
+            memcpy(c->chosen, before, sizeof before);
+    }
+}
+
+static gchar *text_of(const chooser *c, const plan_for_call *call)
+{
+    GString *text = g_string_new("");
+
+    g_string_append_printf(text, "plan: for %s%s%s\nsteps:\n  - wiring\n  - first memory\n",
+                           call->time, call->suspect ? ", " : "",
+                           call->suspect ? call->suspect : "");
+    for (size_t i = 0; i < KNOWN; i++)
+        if (c->chosen[i])
+            g_string_append_printf(text, "  - %s\n", steps_known[i].step);
+    return g_string_free(text, FALSE);
+}
+
+static bool write_text(const plan_for_call *call, const gchar *text)
+{
+    rmg_error error = {0};
+    bool ok = may_replace("explain", "write", call->write, text, strlen(text));
+
+    if (ok && rmg_file_write(call->write, text, strlen(text), &error) != RMG_OK) {
+        ok = false;
+        wrong_call("explain", "--write %s: %s", call->write, error.what);
+        rmg_error_free(&error);
+    }
+    return ok;
+}
+
+static void print_left(const chooser *c, const found *f)
+{
+    GString *text = g_string_new("");
+    bool any = false;
+
+    printf("\nWhat stays unfound\n");
+    for (int k = 0; k < RMG_CLASS_COUNT; k++)
+        if (f->classes[k] < 1)
+            g_string_append_printf(text, "%s%s %.1f %%", text->len ? ", " : "",
+                                   rmg_fault_class_name((rmg_fault_class)k),
+                                   100 * (1 - f->classes[k]));
+    if (text->len)
+        print_wrapped(stdout, "  of single cells and pairs: ", 4, text->str);
+    any |= text->len > 0;
+    if (f->within < 1) {
+        printf("  between two bits of a word: %.1f %%\n", 100 * (1 - f->within));
+        any = true;
+    }
+    for (int k = 0; has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+        if (f->neighbours[k] < 1) {
+            printf("  among the cells around a cell, %s: %.1f %%\n", pattern_names[k],
+                   100 * (1 - f->neighbours[k]));
+            any = true;
+        }
+    for (int p = 0; p < PURPOSES; p++)
+        if (!(f->purposes >> p & 1u) && (has_rows(c->board) || !(FOR(p) & DYNAMIC))) {
+            print_wrapped(stdout, "  not looked for: ", 4, purposes[p].text);
+            any = true;
+        }
+    if (!any)
+        printf("  of all that is computed here, nothing\n");
+    g_string_free(text, TRUE);
+}
+
+static void print_choice(const chooser *c, const plan_for_call *call, double time)
+{
+    char pass[32], size[40];
+    double seconds = 0;
+
+    printf("For %s on %s: %s of RAM, words of %u bits, %.2f us an access\n\n", call->time,
+           c->board->name, size_text(c->board, c->words, size, sizeof size), c->board->word_bits,
+           c->us);
+    printf("  %-48s  seconds\n", "step");
+    for (size_t i = 0; i < KNOWN; i++)
+        if (c->chosen[i]) {
+            printf("  %-48s %8.2f\n", c->steps[i].list[0].name, c->seconds[i]);
+            seconds += c->seconds[i];
+        }
+    if (seconds < 99.5)
+        g_snprintf(pass, sizeof pass, "%.1f s", seconds);
+    else
+        time_text(seconds, pass, sizeof pass);
+    printf("\nA pass takes %s, wiring and first memory aside; %.0f fit%s into the time.\n", pass,
+           seconds > 0 ? floor(time / seconds + 0.001) : 0,
+           seconds > 0 && time / seconds < 1.999 ? "s" : "");
+}
+
+static int choose(chooser *c, const plan_for_call *call, double time)
+{
+    int status = EXIT_PASS;
+    found now;
+    gchar *text;
+
+    progress_start();
+    look(c, KNOWN, KNOWN, NULL, &now);
+    do {
+        while (add_one(c, &now))
+            ;
+        merge(c, &now);
+    } while (prune(c, &now));
+    progress_end();
+    for (size_t i = 0; i <= KNOWN; i++)
+        if (i == KNOWN)
+            return wrong_call("explain", "--plan-for %s: not enough for one march over this board",
+                              call->time);
+        else if (c->chosen[i])
+            break;
+    text = text_of(c, call);
+    print_choice(c, call, time);
+    print_left(c, &now);
+    if (call->write) {
+        if (!write_text(call, text))
+            status = EXIT_CALL;
+    } else {
+        printf("\n%s", text);
+    }
+    g_free(text);
+    return status;
+}
+
+int find_plan(const plan_for_call *call, const rmg_board *board)
+{
+    chooser c = {.board = board,
+                 .us = call->access_us ? call->access_us : (double)board->access_ns / 1000};
+    double time;
+    int status;
+
+    if (!read_time("explain", "plan-for", call->time, &time) || !choose_worths(call, &c.worth))
+        return EXIT_CALL;
+    if (!(c.us > 0 && c.us <= 1e6))
+        return wrong_call("explain", "--access-us %g: expected above 0, at most 1000000",
+                          call->access_us);
+    for (size_t i = 0; i < board->region_count; i++)
+        if (board->regions[i].kind == RMG_REGION_RAM)
+            c.words += board->regions[i].range.last - board->regions[i].range.first + 1u;
+    if (!c.words)
+        return wrong_call("explain", "--plan-for: the board names no RAM");
+    c.left = time;
+    c.among = g_malloc0(KNOWN * sizeof *c.among);
+    load_steps(&c);
+    status = choose(&c, call, time);
+    for (size_t i = 0; i < KNOWN; i++)
+        rmg_steps_free(&c.steps[i]);
+    g_free(c.among);
+    return status;
+}
