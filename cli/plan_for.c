@@ -88,7 +88,8 @@ typedef struct chooser {
     bool chosen[KNOWN], there[KNOWN];
     bool (*among)[RMG_PATTERN_CLASSES][PLAN_INSTANCES]; /* [KNOWN]: found by the step alone */
     size_t instances[RMG_PATTERN_CLASSES];
-    double alone[KNOWN][RMG_CLASS_COUNT]; /* shares that the step finds without the others */
+    bool (*cells)[RMG_CLASS_COUNT][RMG_COVERAGE_INSTANCES]; /* the same of the classes */
+    size_t cell_instances[RMG_CLASS_COUNT];
 } chooser;
 
 /* What a choice of steps finds. */
@@ -160,7 +161,8 @@ static void load_steps(chooser *c)
             c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
                           (has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
             for (int k = 0; c->there[i] && step->code[0] && k < RMG_CLASS_COUNT; k++)
-                c->alone[i][k] = plan_share_of_class(&c->steps[i], (rmg_fault_class)k);
+                c->cell_instances[k] =
+                    plan_found_of_class(&c->steps[i], (rmg_fault_class)k, c->cells[i][k]);
             for (int k = 0; c->there[i] && has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
                 c->instances[k] =
                     plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->among[i][k]);
@@ -196,6 +198,21 @@ static double share_among(const chooser *c, size_t more, size_t without, int k)
     return c->instances[k] ? (double)count / (double)c->instances[k] : 1;
 }
 
+/* The same of single cells and pairs. */
+static double share_of_class(const chooser *c, size_t more, size_t without, int k)
+{
+    size_t count = 0;
+
+    for (size_t n = 0; n < c->cell_instances[k]; n++) {
+        bool is = false;
+
+        for (size_t i = 0; i < KNOWN && !is; i++)
+            is = (c->chosen[i] || i == more) && i != without && c->cells[i][k][n];
+        count += is;
+    }
+    return c->cell_instances[k] ? (double)count / (double)c->cell_instances[k] : 0;
+}
+
 /* What these steps find; where `from` has all of something already, that is taken over, and so is
  * what a step of `kind` cannot change. */
 static void look(const chooser *c, size_t more, size_t without, const found *from, found *f)
@@ -208,14 +225,10 @@ static void look(const chooser *c, size_t more, size_t without, const found *fro
     for (size_t i = 0; i < KNOWN; i++)
         if ((c->chosen[i] || i == more) && i != without)
             f->purposes |= steps_known[i].purposes;
-    for (int k = 0; k < RMG_CLASS_COUNT; k++) {
-        if (from && (from->classes[k] >= 1 || !cells || c->alone[more][k] <= 0))
-            f->classes[k] = from->classes[k];
-        else if (from && c->alone[more][k] >= 1)
-            f->classes[k] = 1;
-        else
-            f->classes[k] = plan_share_of_class(&all, (rmg_fault_class)k);
-    }
+    for (int k = 0; k < RMG_CLASS_COUNT; k++)
+        f->classes[k] = from && (from->classes[k] >= 1 || !cells)
+                            ? from->classes[k]
+                            : share_of_class(c, more, without, k);
     f->within =
         from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, c->board);
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
@@ -462,10 +475,12 @@ int find_plan(const plan_for_call *call, const rmg_board *board)
         return wrong_call("explain", "--plan-for: the board names no RAM");
     c.left = time;
     c.among = g_malloc0(KNOWN * sizeof *c.among);
+    c.cells = g_malloc0(KNOWN * sizeof *c.cells);
     load_steps(&c);
     status = choose(&c, call, time);
     for (size_t i = 0; i < KNOWN; i++)
         rmg_steps_free(&c.steps[i]);
     g_free(c.among);
+    g_free(c.cells);
     return status;
 }

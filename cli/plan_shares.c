@@ -285,15 +285,15 @@ void add_plan_shares(GString *text, const plan_shares *shares)
     add_among(text, &shares->neighbours);
 }
 
-double plan_share_of_class(const rmg_steps *steps, rmg_fault_class k)
+size_t plan_found_of_class(const rmg_steps *steps, rmg_fault_class k, bool *found)
 {
     rmg_covered marches[RMG_COVERAGE_MARCHES];
     const size_t count = plan_marches(steps, marches);
     rmg_coverage c;
 
-    if (!count || rmg_marches_coverage(marches, count, k, &c) != RMG_OK || !c.instances)
+    if (!count || rmg_marches_found(marches, count, k, &c, found, RMG_COVERAGE_INSTANCES) != RMG_OK)
         return 0;
-    return (double)c.found / (double)c.instances;
+    return c.instances;
 }
 
 double plan_share_within(const rmg_steps *steps, const rmg_board *board)
@@ -309,14 +309,6 @@ double plan_share_within(const rmg_steps *steps, const rmg_board *board)
     for (int k = 0; k <= RMG_CLASS_CFIR - RMG_CLASS_CFIN; k++)
         sum += (w.share[k][0] + w.share[k][1]) / 2;
     return sum / (RMG_CLASS_CFIR - RMG_CLASS_CFIN + 1);
-}
-
-double plan_share_among(const rmg_steps *steps, rmg_pattern_class k)
-{
-    const rmg_neighbourhood plain = {.rows = SIDE, .columns = SIDE};
-    among plan = {steps, false};
-
-    return share_of(&plain, (int)k, &plan);
 }
 
 /* A plan, and what it finds of one instance after the other. */

@@ -31,14 +31,13 @@ size_t plan_marches(const rmg_steps *steps, rmg_covered *marches);
 
 extern const char *const pattern_names[RMG_PATTERN_CLASSES];
 
-/* One share of it at a time, 0..1; within a word the mean of the classes and of both readings. */
-double plan_share_of_class(const rmg_steps *steps, rmg_fault_class fault_class);
+/* Of faults between two bits of a word: the mean of the classes and of both readings, 0..1. */
 double plan_share_within(const rmg_steps *steps, const rmg_board *board);
-double plan_share_among(const rmg_steps *steps, rmg_pattern_class pattern_class);
 
-/* Which instances of the last are found, one after the other, [PLAN_INSTANCES]; how many there are.
- */
+/* Which instances of a class are found, one after the other: of single cells and pairs,
+ * [RMG_COVERAGE_INSTANCES]; among neighbours, [PLAN_INSTANCES]. How many there are. */
 #define PLAN_INSTANCES 2048u
+size_t plan_found_of_class(const rmg_steps *steps, rmg_fault_class fault_class, bool *found);
 size_t plan_found_among(const rmg_steps *steps, rmg_pattern_class pattern_class, bool *found);
 
 void look_at_plan(const rmg_steps *steps, const rmg_board *board, plan_shares *shares);

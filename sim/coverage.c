@@ -358,6 +358,8 @@ typedef struct weighing {
     size_t count;
     rmg_tally tally;
     rmg_coverage *coverage;
+    bool *each; /* [room], or NULL */
+    size_t room;
 } weighing;
 
 static void weigh(weighing *w, const instance *f)
@@ -366,6 +368,8 @@ static void weigh(weighing *w, const instance *f)
 
     for (size_t i = 0; i < w->count && !found; i++)
         found = always_finds(&w->marches[i], f, &w->tally);
+    if (w->coverage->instances < w->room)
+        w->each[w->coverage->instances] = found;
     w->coverage->instances++;
     w->coverage->found += found;
 }
@@ -406,7 +410,13 @@ static void weigh_linked(weighing *w, rmg_fault_class kind)
 rmg_status rmg_marches_coverage(const rmg_covered *covered, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage)
 {
-    weighing w = {.count = count, .coverage = coverage};
+    return rmg_marches_found(covered, count, fault_class, coverage, NULL, 0);
+}
+
+rmg_status rmg_marches_found(const rmg_covered *covered, size_t count, rmg_fault_class fault_class,
+                             rmg_coverage *coverage, bool *each, size_t room)
+{
+    weighing w = {.count = count, .coverage = coverage, .each = each, .room = room};
 
     memset(coverage, 0, sizeof *coverage);
     if (!count || count > RMG_COVERAGE_MARCHES || fault_class >= RMG_CLASS_COUNT)

@@ -75,6 +75,12 @@ typedef struct rmg_covered {
 rmg_status rmg_marches_coverage(const rmg_covered *marches, size_t count,
                                 rmg_fault_class fault_class, rmg_coverage *coverage);
 
+/* The same, and of each instance, in an order that is always the same, whether it is found: the
+ * first `room` of them in each[]. */
+#define RMG_COVERAGE_INSTANCES 1456u /* the most that a class has */
+rmg_status rmg_marches_found(const rmg_covered *marches, size_t count, rmg_fault_class fault_class,
+                             rmg_coverage *coverage, bool *each, size_t room);
+
 /* Faults between two bits of one word, which are written and read at once. */
 
 /* What a coupling does to a victim that the same write changes: the sources differ. In both the

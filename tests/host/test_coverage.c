@@ -116,6 +116,33 @@ static void errors_show(void)
     CHECK(typed(parted, RMG_CLASS_CFID) < 1, "apart");
 }
 
+/* Which instances two marches find: together those of either, as the shares say. */
+static void each_instance(void)
+{
+    static const rmg_fault_class classes[] = {RMG_CLASS_TF, RMG_CLASS_CFDS, RMG_CLASS_LCFID};
+    const rmg_covered two[] = {{rmg_march_by_name("MATS+"), 0}, {rmg_march_by_name("March C-"), 5}};
+    bool each[3][RMG_COVERAGE_INSTANCES];
+    rmg_coverage all[3], only;
+
+    for (size_t k = 0; k < COUNT(classes); k++) {
+        uint32_t either = 0, counted = 0;
+
+        for (unsigned n = 0; n < 3; n++)
+            CHECK(rmg_marches_found(n < 2 ? &two[n] : two, n < 2 ? 1 : 2, classes[k], &all[n],
+                                    each[n], RMG_COVERAGE_INSTANCES) == RMG_OK,
+                  "found");
+        for (uint32_t i = 0; i < all[2].instances; i++) {
+            either += each[0][i] || each[1][i];
+            counted += each[2][i];
+            CHECK((each[0][i] || each[1][i]) == each[2][i], "instance %u", i);
+        }
+        CHECK(rmg_marches_coverage(two, 2, classes[k], &only) == RMG_OK &&
+                  only.found == all[2].found && counted == only.found && either == only.found &&
+                  all[2].instances <= RMG_COVERAGE_INSTANCES,
+              "%u, %u, %u of %u", either, counted, only.found, all[2].instances);
+    }
+}
+
 /* By hand: a checkerboard writes and reads each value once. Stuck cells and cells that leak show;
  * of transitions only the ones to the second value of each cell. Of an address that reaches
  * another's cell, those show where the two have different values: 32 of 56 pairs. */
@@ -135,6 +162,7 @@ static void checkerboard(void)
     for (size_t i = 0; i < COUNT(rows); i++)
         CHECK(rmg_marches_coverage(&board, 1, rows[i].k, &c) == RMG_OK && c.found == rows[i].found,
               "%s: %u of %u", rmg_fault_class_name(rows[i].k), c.found, c.instances);
+    each_instance();
     CHECK(rmg_marches_coverage(&wrong, 1, RMG_CLASS_SAF, &c) == RMG_ERR_ARGUMENT, "no such line");
 }
 
