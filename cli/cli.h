@@ -111,6 +111,9 @@ extern const GOptionEntry outputs_force; /* --force, of every command */
 bool may_replace(const char *verb, const char *option, const char *file, const void *bytes,
                  size_t size);
 
+/* Writes a text as a whole file, where it may be; says why not. */
+bool write_new(const char *verb, const char *option, const char *file, const char *text);
+
 /* target.c: is it a target's name? Says what is wrong with it. */
 bool target_name_ok(const char *command_name, const char *on);
 

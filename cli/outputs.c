@@ -68,6 +68,19 @@ bool may_replace(const char *verb, const char *option, const char *file, const v
     return same;
 }
 
+bool write_new(const char *verb, const char *option, const char *file, const char *text)
+{
+    rmg_error error = {0};
+
+    if (!may_replace(verb, option, file, text, strlen(text)))
+        return false;
+    if (rmg_file_write(file, text, strlen(text), &error) == RMG_OK)
+        return true;
+    wrong_call(verb, "--%s %s: %s", option, file, error.what);
+    rmg_error_free(&error);
+    return false;
+}
+
 /* One option's file. */
 static bool output_ok(const char *verb, const char *option, bool picture, const char *file)
 {

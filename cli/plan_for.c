@@ -78,6 +78,9 @@ static const char *const suspicions[] = {"noise",   "heat", "row",        "colum
                                          "decoder", "word", "neighbours", NULL};
 #define MORE 10.0
 
+#define AMONG RMG_CLASS_COUNT
+#define KINDS (AMONG + RMG_PATTERN_CLASSES)
+
 typedef struct chooser {
     const rmg_board *board;
     double us, left;
@@ -86,10 +89,8 @@ typedef struct chooser {
     rmg_steps steps[KNOWN];
     double seconds[KNOWN];
     bool chosen[KNOWN], there[KNOWN];
-    bool (*among)[RMG_PATTERN_CLASSES][PLAN_INSTANCES]; /* [KNOWN]: found by the step alone */
-    size_t instances[RMG_PATTERN_CLASSES];
-    bool (*cells)[RMG_CLASS_COUNT][RMG_COVERAGE_INSTANCES]; /* the same of the classes */
-    size_t cell_instances[RMG_CLASS_COUNT];
+    bool (*alone)[KINDS][PLAN_INSTANCES]; /* [KNOWN]: what each step finds by itself */
+    size_t instances[KINDS];
 } chooser;
 
 /* What a choice of steps finds. */
@@ -161,11 +162,11 @@ static void load_steps(chooser *c)
             c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
                           (has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
             for (int k = 0; c->there[i] && step->code[0] && k < RMG_CLASS_COUNT; k++)
-                c->cell_instances[k] =
-                    plan_found_of_class(&c->steps[i], (rmg_fault_class)k, c->cells[i][k]);
-            for (int k = 0; c->there[i] && has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
                 c->instances[k] =
-                    plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->among[i][k]);
+                    plan_found_of_class(&c->steps[i], (rmg_fault_class)k, c->alone[i][k]);
+            for (int k = 0; c->there[i] && has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+                c->instances[AMONG + k] =
+                    plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->alone[i][AMONG + k]);
         }
         rmg_errors_free(&errors);
         g_free(text);
@@ -183,34 +184,20 @@ static rmg_steps joined(const chooser *c, size_t more, size_t without)
     return all;
 }
 
-/* Faults among neighbours that one of the steps alone always finds. */
-static double share_among(const chooser *c, size_t more, size_t without, int k)
+/* Of a kind: a class of single cells and pairs, or AMONG and a class among neighbours. What one of
+ * the steps alone always finds. */
+static double share_of(const chooser *c, size_t more, size_t without, int kind)
 {
     size_t count = 0;
 
-    for (size_t n = 0; n < c->instances[k]; n++) {
+    for (size_t n = 0; n < c->instances[kind]; n++) {
         bool is = false;
 
         for (size_t i = 0; i < KNOWN && !is; i++)
-            is = (c->chosen[i] || i == more) && i != without && c->among[i][k][n];
+            is = (c->chosen[i] || i == more) && i != without && c->alone[i][kind][n];
         count += is;
     }
-    return c->instances[k] ? (double)count / (double)c->instances[k] : 1;
-}
-
-/* The same of single cells and pairs. */
-static double share_of_class(const chooser *c, size_t more, size_t without, int k)
-{
-    size_t count = 0;
-
-    for (size_t n = 0; n < c->cell_instances[k]; n++) {
-        bool is = false;
-
-        for (size_t i = 0; i < KNOWN && !is; i++)
-            is = (c->chosen[i] || i == more) && i != without && c->cells[i][k][n];
-        count += is;
-    }
-    return c->cell_instances[k] ? (double)count / (double)c->cell_instances[k] : 0;
+    return c->instances[kind] ? (double)count / (double)c->instances[kind] : kind >= AMONG;
 }
 
 /* What these steps find; where `from` has all of something already, that is taken over, and so is
@@ -226,13 +213,12 @@ static void look(const chooser *c, size_t more, size_t without, const found *fro
         if ((c->chosen[i] || i == more) && i != without)
             f->purposes |= steps_known[i].purposes;
     for (int k = 0; k < RMG_CLASS_COUNT; k++)
-        f->classes[k] = from && (from->classes[k] >= 1 || !cells)
-                            ? from->classes[k]
-                            : share_of_class(c, more, without, k);
+        f->classes[k] = from && (from->classes[k] >= 1 || !cells) ? from->classes[k]
+                                                                  : share_of(c, more, without, k);
     f->within =
         from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, c->board);
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
-        f->neighbours[k] = share_among(c, more, without, k);
+        f->neighbours[k] = share_of(c, more, without, AMONG + k);
     g_free(all.list);
 }
 
@@ -303,7 +289,7 @@ static bool prune(chooser *c, const found *now)
 static bool as_much_among(const chooser *c, const found *now)
 {
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
-        if (share_among(c, KNOWN, KNOWN, k) < now->neighbours[k] - 1e-9)
+        if (share_of(c, KNOWN, KNOWN, AMONG + k) < now->neighbours[k] - 1e-9)
             return false;
     return true;
 }
@@ -351,19 +337,6 @@ static gchar *text_of(const chooser *c, const plan_for_call *call)
         if (c->chosen[i])
             g_string_append_printf(text, "  - %s\n", steps_known[i].step);
     return g_string_free(text, FALSE);
-}
-
-static bool write_text(const plan_for_call *call, const gchar *text)
-{
-    rmg_error error = {0};
-    bool ok = may_replace("explain", "write", call->write, text, strlen(text));
-
-    if (ok && rmg_file_write(call->write, text, strlen(text), &error) != RMG_OK) {
-        ok = false;
-        wrong_call("explain", "--write %s: %s", call->write, error.what);
-        rmg_error_free(&error);
-    }
-    return ok;
 }
 
 static void print_left(const chooser *c, const found *f)
@@ -447,7 +420,7 @@ static int choose(chooser *c, const plan_for_call *call, double time)
     print_choice(c, call, time);
     print_left(c, &now);
     if (call->write) {
-        if (!write_text(call, text))
+        if (!write_new("explain", "write", call->write, text))
             status = EXIT_CALL;
     } else {
         printf("\n%s", text);
@@ -474,13 +447,11 @@ int find_plan(const plan_for_call *call, const rmg_board *board)
     if (!c.words)
         return wrong_call("explain", "--plan-for: the board names no RAM");
     c.left = time;
-    c.among = g_malloc0(KNOWN * sizeof *c.among);
-    c.cells = g_malloc0(KNOWN * sizeof *c.cells);
+    c.alone = g_malloc0(KNOWN * sizeof *c.alone);
     load_steps(&c);
     status = choose(&c, call, time);
     for (size_t i = 0; i < KNOWN; i++)
         rmg_steps_free(&c.steps[i]);
-    g_free(c.among);
-    g_free(c.cells);
+    g_free(c.alone);
     return status;
 }

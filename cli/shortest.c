@@ -60,14 +60,8 @@ static bool write_plan(const shortest_call *call, const char *notation)
     gchar *text = g_strdup_printf("plan: shortest for %s\nsteps:\n"
                                   "  - {march: \"%s\", name: \"shortest for %s\"}\n",
                                   classes, notation, classes);
-    rmg_error error = {0};
-    bool ok = may_replace("explain", "write", call->write, text, strlen(text));
+    const bool ok = write_new("explain", "write", call->write, text);
 
-    if (ok && rmg_file_write(call->write, text, strlen(text), &error) != RMG_OK) {
-        ok = false;
-        wrong_call("explain", "--write %s: %s", call->write, error.what);
-        rmg_error_free(&error);
-    }
     g_free(text);
     g_free(classes);
     return ok;

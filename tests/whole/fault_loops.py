@@ -73,6 +73,8 @@ COMMANDS = [
     ("diagnose", "diagnose old.run --json o.json", ["o.json"]),
     ("explain", "explain MATS+ --json o.json", ["o.json"]),
     ("shortest", "explain --shortest SAF --write o.yaml", ["o.yaml"]),
+    ("plan-for",
+     "explain --plan-for 1s --access-us 700 --board board.yaml --write o.yaml", ["o.yaml"]),
     ("dump", "dump board.yaml U3 --on sim: --write o.bin --json o.json", ["o.bin", "o.json"]),
     ("verify", "verify board.yaml U3 --on sim: --json o.json", ["o.json"]),
     ("testrom", "testrom board.yaml --write o.bin --profile o.yaml --json o.json", ["o.bin", "o.yaml", "o.json"]),
