@@ -35,11 +35,16 @@ static uint8_t reached(const cells *c, rmg_addr address)
                   c->at->column_order ? c->at->column_order[column] : column);
 }
 
+static uint8_t level_in(unsigned pattern, uint8_t side)
+{
+    return (uint8_t)(pattern >> side & 1u);
+}
+
 /* Do the neighbours hold the pattern, all but `except`? */
 static bool awake(const cells *c, uint8_t except)
 {
     for (uint8_t i = 0; i < SIDES; i++)
-        if (i != except && c->around[i] != NONE && c->held[c->around[i]] != (c->pattern >> i & 1u))
+        if (i != except && c->around[i] != NONE && c->held[c->around[i]] != level_in(c->pattern, i))
             return false;
     return true;
 }
@@ -119,10 +124,10 @@ static void victim(rmg_neighbour_test test, void *context, cells *c, rmg_coverag
             for (c->by = 0; c->by < (c->kind == RMG_PATTERN_ACTIVE ? SIDES : 1u); c->by++)
                 for (c->to = 0; c->to < (c->kind == RMG_PATTERN_ACTIVE ? 2u : 1u); c->to++) {
                     bool named = c->kind == RMG_PATTERN_ACTIVE &&
-                                 ((c->pattern >> c->by & 1u) || c->around[c->by] == NONE);
+                                 (level_in(c->pattern, c->by) || c->around[c->by] == NONE);
 
                     for (uint8_t i = 0; i < SIDES; i++) /* an edge has one level only */
-                        named |= c->around[i] == NONE && (c->pattern >> i & 1u);
+                        named |= c->around[i] == NONE && level_in(c->pattern, i);
                     if (!named)
                         count(test, context, c, coverage);
                 }

@@ -93,7 +93,7 @@ void rmg_fault_read_turn(fault_reader *r, const ynode *map, rmg_sim_fault *fault
     wrong = r->file->errors->len;
     fault->by = (uint8_t)rmg_yaml_choice(r->file, map, "by", sides, -1);
     read_state(r, map, "change-to", fault);
-    if (r->file->errors->len == wrong && (fault->around_mask >> fault->by & 1u))
+    if (r->file->errors->len == wrong && ((unsigned)fault->around_mask >> fault->by & 1u))
         rmg_yaml_wrong(r->file, map, "neighbours",
                        "expected - for the cell that changes, the one %s", sides[fault->by]);
 }

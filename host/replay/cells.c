@@ -421,7 +421,7 @@ static void among_neighbours(const looking *l)
                         .around_mask =
                             ways[way].kind == RMG_FAULT_PATTERN_SETS ? others : (uint8_t)mask,
                         .by = at.by < 4 ? at.by : 0,
-                        .state = at.by < 4 ? at.around >> at.by & 1u : 0});
+                        .state = (uint8_t)(at.by < 4 ? (unsigned)at.around >> at.by & 1u : 0)});
             }
         }
 }
