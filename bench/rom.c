@@ -1,11 +1,11 @@
 /* How often what is said of a ROM that reads wrong is right, how sure it was, and whether a broken
  * line was ever called proved.
  *
- *   bench-rom [COUNT] [SEED] [list|small|small-list]
+ *   bench-rom [COUNT] [SEED] [list|small|small-list|few|few-list]
  *
- * `list` prints the cases that were not right; `small` draws small chips with little in them, which
- * fills the tenths of what was said in the middle. Judged is the first suspect, with what it says
- * fits as well. */
+ * `list` prints the cases that were not right; `small` draws small chips with little in them, `few`
+ * such as hold 1 to 24 words, which fills the tenths of what was said in the middle. Judged is the
+ * first suspect, with what it says fits as well. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
