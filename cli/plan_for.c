@@ -140,14 +140,6 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     return known;
 }
 
-static bool has_rows(const rmg_board *board)
-{
-    for (size_t b = 0; b < board->bank_count; b++)
-        if (board->banks[b].part && board->banks[b].part->row_lines)
-            return true;
-    return false;
-}
-
 static void load_steps(chooser *c)
 {
     for (size_t i = 0; i < KNOWN; i++) {
@@ -160,11 +152,11 @@ static void load_steps(chooser *c)
             c->seconds[i] = (double)rmg_step_accesses(step, c->board, c->words) * c->us / 1e6 +
                             rmg_step_hold_seconds(step, c->board);
             c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
-                          (has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
+                          (board_has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
             for (int k = 0; c->there[i] && step->code[0] && k < RMG_CLASS_COUNT; k++)
                 c->instances[k] =
                     plan_found_of_class(&c->steps[i], (rmg_fault_class)k, c->alone[i][k]);
-            for (int k = 0; c->there[i] && has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+            for (int k = 0; c->there[i] && board_has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
                 c->instances[AMONG + k] =
                     plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->alone[i][AMONG + k]);
         }
@@ -228,7 +220,7 @@ static double worth_of(const chooser *c, const found *f)
 
     for (int k = 0; k < RMG_CLASS_COUNT; k++)
         sum += c->worth.classes[k] * f->classes[k];
-    for (int k = 0; has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+    for (int k = 0; board_has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
         sum += c->worth.neighbours * f->neighbours[k];
     for (int p = 0; p < PURPOSES; p++)
         sum += f->purposes >> p & 1u ? c->worth.purposes[p] : 0;
@@ -357,14 +349,14 @@ static void print_left(const chooser *c, const found *f)
         printf("  between two bits of a word: %.1f %%\n", 100 * (1 - f->within));
         any = true;
     }
-    for (int k = 0; has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
+    for (int k = 0; board_has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
         if (f->neighbours[k] < 1) {
             printf("  among the cells around a cell, %s: %.1f %%\n", pattern_names[k],
                    100 * (1 - f->neighbours[k]));
             any = true;
         }
     for (int p = 0; p < PURPOSES; p++)
-        if (!(f->purposes >> p & 1u) && (has_rows(c->board) || !(FOR(p) & DYNAMIC))) {
+        if (!(f->purposes >> p & 1u) && (board_has_rows(c->board) || !(FOR(p) & DYNAMIC))) {
             print_wrapped(stdout, "  not looked for: ", 4, purposes[p].text);
             any = true;
         }

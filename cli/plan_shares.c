@@ -219,7 +219,6 @@ static void look_among(const rmg_steps *steps, neighbour_shares *n)
     const rmg_neighbourhood plain = {.rows = SIDE, .columns = SIDE};
     among plan = {steps, false};
 
-    memset(n, 0, sizeof *n);
     for (size_t i = 0; i < steps->count; i++)
         n->orders = steps->list[i].kind == RMG_STEP_NEIGHBOURS ? ORDERS : n->orders;
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
@@ -238,6 +237,11 @@ static void look_among(const rmg_steps *steps, neighbour_shares *n)
 
 static void print_among(const neighbour_shares *n)
 {
+    if (!n->rows) {
+        printf("\nNo memory of this board has rows and columns at its pins: of faults among the "
+               "cells around\na cell nothing is said, and the steps for them do nothing.\n");
+        return;
+    }
     printf("\nFound in a pass among the cells above, below, left and right, of 5 x 5\n");
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++) {
         char lead[64];
@@ -254,7 +258,7 @@ static void print_among(const neighbour_shares *n)
 
 static void add_among(GString *text, const neighbour_shares *n)
 {
-    for (unsigned mixed = 0; mixed < (n->orders ? 2u : 1u); mixed++) {
+    for (unsigned mixed = 0; n->rows && mixed < (n->orders ? 2u : 1u); mixed++) {
         g_string_append_printf(text, ", \"%s\": {", mixed ? "neighbours_scrambled" : "neighbours");
         for (int k = 0; k < RMG_PATTERN_CLASSES; k++) {
             gchar number[G_ASCII_DTOSTR_BUF_SIZE];
@@ -267,10 +271,21 @@ static void add_among(GString *text, const neighbour_shares *n)
     }
 }
 
+bool board_has_rows(const rmg_board *board)
+{
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (board->banks[b].part && board->banks[b].part->row_lines)
+            return true;
+    return !board->placement.rule_count;
+}
+
 void look_at_plan(const rmg_steps *steps, const rmg_board *board, plan_shares *shares)
 {
     look_within(steps, board, &shares->within);
-    look_among(steps, &shares->neighbours);
+    memset(&shares->neighbours, 0, sizeof shares->neighbours);
+    shares->neighbours.rows = board_has_rows(board);
+    if (shares->neighbours.rows)
+        look_among(steps, &shares->neighbours);
 }
 
 void print_plan_shares(const plan_shares *shares)

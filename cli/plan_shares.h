@@ -19,12 +19,16 @@ typedef struct within_shares {
 typedef struct neighbour_shares {
     double share[RMG_PATTERN_CLASSES], scrambled[RMG_PATTERN_CLASSES];
     unsigned orders; /* that were drawn; 0: the plan has no such step */
+    bool rows;       /* false: no memory of the board has any, and nothing was computed */
 } neighbour_shares;
 
 typedef struct plan_shares {
     within_shares within;
     neighbour_shares neighbours;
 } plan_shares;
+
+/* Has a memory of the board rows and columns? A board that names no chips may have. */
+bool board_has_rows(const rmg_board *board);
 
 /* The marches and holds of a plan in their backgrounds, each once. */
 size_t plan_marches(const rmg_steps *steps, rmg_covered *marches);

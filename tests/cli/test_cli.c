@@ -85,6 +85,8 @@ static const call_row calls[] = {
     {"explain|deep|--board|" HALVORN, 0, "rows disturbed", ""},
     {"explain|demo/plans/neighbours.yaml|--board|" HALVORN, 0, "active    100.0 %", ""},
     {"explain|demo/plans/neighbours.yaml", 0, "the mean of 50 orders drawn", ""},
+    {"explain|demo/plans/neighbours.yaml|--board|demo/boards/lampdriver.yaml", 0,
+     "No memory of this board has rows and columns", ""},
     {"explain|demo/plans/neighbours.yaml|--json|-", 0, "\"neighbours\": {\"static\": 1.0", ""},
     {"explain|quick|--json|-", 0, "\"active\": 0.0", ""},
     {"explain|--plan-for|1s|--access-us|5|--board|" HALVORN, 0,
