@@ -137,7 +137,7 @@ static void print_all(void)
 static void add_coverage(GString *text, const rmg_covered *marches, size_t count)
 {
     g_string_append(text, "\"coverage\": {");
-    for (int k = 0; k < RMG_CLASS_COUNT; k++) {
+    for (int k = 0; count && k < RMG_CLASS_COUNT; k++) {
         gchar number[G_ASCII_DTOSTR_BUF_SIZE];
 
         g_string_append_printf(text, "%s\"%s\": %s", k ? ", " : "",

@@ -587,6 +587,27 @@ static void among_neighbours(void)
     }
 }
 
+/* A plan of a step that is no march: what its marches find is nothing, not less. */
+static void no_march(void)
+{
+    gchar *plan =
+        g_strdup(temporary_file("no.yaml", "plan: no\nsteps:\n  - {neighbours: passive}\n"));
+    gchar *words = g_strdup_printf("explain|%s|--json|-", plan);
+    answer a = call(words);
+
+    CHECK(a.status == 0 && strstr(a.out, "\"coverage\": {}") && !strstr(a.out, "-1"), "%s%s", a.out,
+          a.err);
+    drop(&a);
+    g_free(words);
+    words = g_strdup_printf("explain|%s", plan);
+    a = call(words);
+    CHECK(a.status == 0 && strstr(a.out, "passive   100.0 %") && !strstr(a.out, "SAF"), "%s%s",
+          a.out, a.err);
+    drop(&a);
+    g_free(words);
+    g_free(plan);
+}
+
 static void examples(void)
 {
     static const struct {
@@ -623,6 +644,7 @@ int main(void)
         {"plain text of 100 columns", output_is_plain},
         {"within a word", within_a_word},
         {"among neighbours", among_neighbours},
+        {"no march", no_march},
         {"files", files},
         {"diagnosed", diagnosed},
         {"a full disk", full_disk},
