@@ -424,7 +424,7 @@ static int choose(chooser *c, const plan_for_call *call, double time)
 int find_plan(const plan_for_call *call, const rmg_board *board)
 {
     chooser c = {.board = board,
-                 .us = call->access_us ? call->access_us : (double)board->access_ns / 1000};
+                 .us = call->access_us != 0 ? call->access_us : (double)board->access_ns / 1000};
     double time;
     int status;
 

@@ -8,7 +8,7 @@
 
 #define SIDE   5u /* cells of the neighbourhoods that are tried in full */
 #define WIDER  8u /* where rows and columns are in another order */
-#define ORDERS 50u
+#define ORDERS 24u
 #define ROW    RMG_NEIGHBOURHOOD_SIDE /* between the addresses of two rows */
 
 const char *const pattern_names[RMG_PATTERN_CLASSES] = {"static", "passive", "active"};
