@@ -19,21 +19,12 @@ static bool constant(const compare *c, const rmg_compare_part *part, rmg_word *l
     return true;
 }
 
-static bool shows_only(const compare *c, const rmg_compare_part *part, const rmg_explanation *e,
-                       rmg_word level)
-{
-    for (uint64_t i = 0; i < part->count; i++) {
-        const uint64_t at = rmg_source(e, i, part->count);
-
-        if (at < part->count && ((c->predicted[part->first + at] ^ level) & part->bits &
-                                 mask_at(c, part->first + at)) != 0)
-            return false;
-    }
-    return true;
-}
-
+/* A line stuck at a level shows the words where it has that level, each of them in its own place
+ * too; two that touch show those where both are alike. So a blank part is all that is seen where no
+ * word that is not blank is one of these. */
 static double odds(const compare *c, const rmg_compare_part *part)
 {
+    uint64_t has[2] = {0, 0}, alike[64] = {0}; /* lines, of words that are not blank */
     double sum = 0;
     rmg_word level;
     uint8_t lines = 0;
@@ -42,6 +33,14 @@ static double odds(const compare *c, const rmg_compare_part *part)
         return 0;
     while (lines < 63 && (part->count - 1u) >> lines)
         lines++;
+    for (uint64_t i = 0; i < part->count; i++) {
+        if (!((c->predicted[part->first + i] ^ level) & part->bits & mask_at(c, part->first + i)))
+            continue;
+        has[0] |= ~i;
+        has[1] |= i;
+        for (uint8_t a = 0; a < lines; a++)
+            alike[a] |= i >> a & 1u ? i : ~i;
+    }
     for (uint8_t a = 0; a < lines; a++)
         for (uint8_t b = a; b < lines; b++)
             for (uint8_t high = 0; high < 2; high++) {
@@ -51,7 +50,7 @@ static double odds(const compare *c, const rmg_compare_part *part)
                                            .b = b,
                                            .level = high};
 
-                if (shows_only(c, part, &e, level))
+                if (!((a == b ? has[high] : alike[a]) >> b & 1u))
                     sum += exp2(SILENCE - rmg_cost_of_kind(c, &e));
             }
     return sum;
