@@ -77,6 +77,7 @@ typedef struct worths {
 static const char *const suspicions[] = {"noise",   "heat", "row",        "column",
                                          "decoder", "word", "neighbours", NULL};
 #define MORE 10.0
+#define WIDE 8 /* bits of a word in which two of them stand for those of any */
 
 #define AMONG RMG_CLASS_COUNT
 #define KINDS (AMONG + RMG_PATTERN_CLASSES)
@@ -199,7 +200,9 @@ static void look(const chooser *c, size_t more, size_t without, const found *fro
     rmg_steps all = joined(c, more, without);
     const rmg_step *one = more < KNOWN ? &c->steps[more].list[0] : NULL;
     const bool cells = !one || one->code[0];
+    rmg_board words = *c->board; /* two bits of a wide word are as two of a narrower one */
 
+    words.word_bits = MIN(words.word_bits, WIDE);
     memset(f, 0, sizeof *f);
     for (size_t i = 0; i < KNOWN; i++)
         if ((c->chosen[i] || i == more) && i != without)
@@ -208,7 +211,7 @@ static void look(const chooser *c, size_t more, size_t without, const found *fro
         f->classes[k] = from && (from->classes[k] >= 1 || !cells) ? from->classes[k]
                                                                   : share_of(c, more, without, k);
     f->within =
-        from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, c->board);
+        from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, &words);
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
         f->neighbours[k] = share_of(c, more, without, AMONG + k);
     g_free(all.list);
