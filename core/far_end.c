@@ -38,7 +38,8 @@ rmg_status rmg_far_begin(rmg_far_end *far, const rmg_target *target, rmg_addr la
     far->room = *room;
     far->name = name;
     far->got = 0;
-    far->too_long = far->greeted = far->checked = far->stops = false;
+    far->too_long = far->greeted = far->stops = false;
+    far->check = 0;
     far->can = NULL;
     far->intent = NULL;
     room->answer[0] = '\0';
@@ -94,7 +95,7 @@ static void hello(rmg_far_end *far)
                                                                        : far->room.answer_bytes) -
                      1u),
         0);
-    rmg_far_text(far, " can=block,element");
+    rmg_far_text(far, " can=block,element,crc32");
     if (bus->wait)
         rmg_far_text(far, ",wait");
     if (bus->read_byte && bus->write_byte)
@@ -288,14 +289,16 @@ static const char *request(rmg_far_end *far)
 {
     char *line = far->room.request;
     char *answer = far->room.answer;
-    const bool has_check = far->got > 5 && line[far->got - 5u] == '*';
+    const uint8_t digits = far->got > 9 && line[far->got - 9u] == '*'   ? 8
+                           : far->got > 5 && line[far->got - 5u] == '*' ? 4
+                                                                        : 0;
     far_number check;
 
-    if (has_check) {
-        far->got = (uint16_t)(far->got - 5u);
+    if (digits) {
+        far->got = (uint16_t)(far->got - digits - 1u);
         far->at = line + far->got + 1u;
-        if (!rmg_far_number(far, 4, 0xFFFF, &check) || !rmg_far_at_end(far) ||
-            (uint16_t)check != rmg_link_check(0xFFFF, line, far->got))
+        if (!rmg_far_number(far, digits, 0xFFFFFFFFu, &check) || !rmg_far_at_end(far) ||
+            check != rmg_far_check(line, far->got, digits))
             return damaged;
     }
     line[far->got] = '\0';
@@ -303,14 +306,14 @@ static const char *request(rmg_far_end *far)
     if (far->got < 4 || line[2] != ' ' || !rmg_far_number(far, 2, 0xFF, &check))
         return damaged;
     if (rmg_far_word(far, "hello")) {
-        far->checked = has_check;
+        far->check = digits;
         far->size = 2;
         answer[0] = line[0];
         answer[1] = line[1];
         hello(far);
         return rmg_far_end_line(far);
     }
-    if (far->checked && !has_check)
+    if (far->check && far->check != digits)
         return damaged;
     if (far->greeted && answer[0] == line[0] && answer[1] == line[1])
         return answer; /* asked for again */
@@ -320,7 +323,7 @@ static const char *request(rmg_far_end *far)
     if (far->greeted)
         carry_out(far);
     else {
-        far->checked = has_check;
+        far->check = digits;
         rmg_far_text(far, " no hello");
     }
     return rmg_far_end_line(far);

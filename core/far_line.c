@@ -17,6 +17,23 @@ uint16_t rmg_link_check(uint16_t before, const char *bytes, size_t count)
     return check;
 }
 
+uint32_t rmg_link_check32(uint32_t before, const char *bytes, size_t count)
+{
+    uint32_t check = ~before;
+
+    while (count--) {
+        check ^= (unsigned char)*bytes++;
+        for (uint8_t i = 8; i--;)
+            check = check & 1u ? check >> 1 ^ 0xEDB88320u : check >> 1;
+    }
+    return ~check;
+}
+
+uint32_t rmg_far_check(const char *bytes, size_t count, uint8_t digits)
+{
+    return digits == 8 ? rmg_link_check32(0, bytes, count) : rmg_link_check(0xFFFF, bytes, count);
+}
+
 void rmg_far_char(rmg_far_end *far, char c)
 {
     if (far->size < (uint16_t)(far->room.answer_bytes - RMG_LINK_SPACE))
@@ -54,12 +71,13 @@ const char *rmg_far_end_line(rmg_far_end *far)
 {
     char *end = far->room.answer + far->size;
 
-    if (far->checked) {
-        const uint16_t check = rmg_link_check(0xFFFF, far->room.answer, far->size);
+    if (far->check) {
+        uint32_t check = rmg_far_check(far->room.answer, far->size, far->check);
 
-        *end++ = '*';
-        for (uint8_t i = 4; i--;)
-            *end++ = digit_of((uint8_t)(check >> (i << 2)) & 15u);
+        *end = '*';
+        for (uint8_t i = far->check; i; i--, check >>= 4)
+            end[i] = digit_of((uint8_t)check & 15u);
+        end += far->check + 1u;
     }
     *end++ = '\n';
     *end = '\0';

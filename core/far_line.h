@@ -9,6 +9,9 @@ typedef rmg_far_value far_number;
 /* Writes one character, if it fits. */
 void rmg_far_char(rmg_far_end *far, char c);
 
+/* The check of so many digits, 4 or 8. */
+uint32_t rmg_far_check(const char *bytes, size_t count, uint8_t digits);
+
 /* Ends the line: check, where they are in use, and LF. */
 const char *rmg_far_end_line(rmg_far_end *far);
 

@@ -18,12 +18,17 @@ extern "C" {
 #endif
 
 #define RMG_LINK_VERSION 1u
-#define RMG_LINK_SPACE   7u /* bytes of a line that are not its text: "*", check, LF, NUL */
+#define RMG_LINK_SPACE   11u /* bytes of a line that are not its text: "*", check, LF, NUL */
 
 /* The check of a line: CRC-16 (polynomial 0x1021, first 0xFFFF, highest bit first, nothing inverted
  * at the end) of so many bytes. `before` is 0xFFFF, or the check of what came before them. */
 #define rmg_link_check RMG_ABI(rmg_link_check)
 uint16_t rmg_link_check(uint16_t before, const char *bytes, size_t count);
+
+/* The long check: CRC-32 (polynomial 0x04C11DB7, first 0xFFFFFFFF, lowest bit first, inverted at
+ * the end). `before` is 0, or the check of what came before them. */
+#define rmg_link_check32 RMG_ABI(rmg_link_check32)
+uint32_t rmg_link_check32(uint32_t before, const char *bytes, size_t count);
 
 /* Wrong reads of one operation at neighbouring words, all alike; `first` is the one made first. */
 typedef struct rmg_far_found {
@@ -76,7 +81,7 @@ typedef struct rmg_far_end {
     char *at;       /* of the request: what was not read yet */
     bool too_long;
     bool greeted;
-    bool checked;
+    uint8_t check; /* digits of the check that its lines have: 0, 4 or 8 */
     bool down;
     bool stops; /* its port's run_element ends with the word of the first wrong read */
     const char *can;

@@ -16,7 +16,8 @@ struct rmg_link {
     uint64_t last; /* its last address */
     size_t line;   /* longest line that it takes */
     unsigned address_digits, word_digits;
-    bool checked, element, interrupted;
+    bool element, interrupted;
+    unsigned check; /* digits of its lines' check: 0, 4 or 8 */
     char name[64];
     char abilities[128]; /* " can=..." of hello */
     char refused[64];    /* reason of the last "no" */

@@ -1,4 +1,5 @@
 /* Lines of the link at its near half: numbers, checks, and what is spoilt on the way. */
+#include <inttypes.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -92,20 +93,30 @@ static bool is_plain_hello(rmg_link *l)
     return again;
 }
 
+/* "*CHECK" of a line, as long as they are now. */
+static size_t check_text(const rmg_link *l, const char *line, size_t size, char *text, size_t room)
+{
+    if (!l->check)
+        return 0;
+    if (l->check == 8)
+        return (size_t)snprintf(text, room, "*%08" PRIX32, rmg_link_check32(0, line, size));
+    return (size_t)snprintf(text, room, "*%04X", rmg_link_check(0xFFFF, line, size));
+}
+
 /* Is the line in link->answer whole, and which number has it? The check is cut off. */
 static bool is_whole(rmg_link *l, unsigned *number)
 {
-    char *line = l->answer, *end = line + strlen(line);
-    char check[8];
+    char *line = l->answer;
+    const size_t size = strlen(line), other = l->check + (l->check > 0);
+    char check[12];
 
-    if (l->checked) {
-        if (end - line < 8 || end[-5] != '*')
+    if (l->check) {
+        if (size < 3u + other)
             return false;
-        end -= 5;
-        snprintf(check, sizeof check, "*%04X", rmg_link_check(0xFFFF, line, (size_t)(end - line)));
-        if (strcmp(check, end) != 0)
+        check_text(l, line, size - other, check, sizeof check);
+        if (strcmp(check, line + size - other) != 0)
             return false;
-        *end = '\0';
+        line[size - other] = '\0';
     }
     return has_number(line, number);
 }
@@ -123,8 +134,8 @@ static rmg_status get_answer(rmg_link *l, double until, bool *heard)
             return status;
         if (!*l->answer)
             continue;
-        if (l->checked && is_plain_hello(l)) {
-            l->checked = false;
+        if (l->check && is_plain_hello(l)) {
+            l->check = 0;
             return RMG_OK;
         }
         if (!is_whole(l, &number))
@@ -194,9 +205,7 @@ rmg_status rmg_link_ask(rmg_link *l, const char *request, double takes_s, bool s
 
     l->number = (l->number + 1u) & 0xFFu;
     size = (size_t)snprintf(line, sizeof line, "%02X %s", l->number, request);
-    if (l->checked)
-        size += (size_t)snprintf(line + size, sizeof line - size, "*%04X",
-                                 rmg_link_check(0xFFFF, line, size));
+    size += check_text(l, line, size, line + size, sizeof line - size);
     line[size++] = '\n';
     for (unsigned tries = 0; rmg_link_now() < end; tries++) {
         const double until = rmg_link_now() + takes_s + usual * (1 + tries);

@@ -306,13 +306,16 @@ static rmg_status greet(rmg_link *l, rmg_word mask)
     double start;
 
     rmg_stream_write(l->stream, "\n", 1, 1000, &sent); /* ends what somebody else began */
-    l->greeting = l->checked = true;
+    l->greeting = true;
+    l->check = 4;
     status = rmg_link_ask(l, "hello", 0, true);
     l->greeting = false;
     l->waking = l->again;
     if (status != RMG_OK)
         return status;
     status = hear_hello(l, mask);
+    if (status == RMG_OK && l->check && can(l->answer, "crc32"))
+        l->check = 8; /* from the next hello on */
     start = rmg_link_now();
     for (unsigned i = 0; i < PINGS && status == RMG_OK; i++)
         status = rmg_link_ask(l, "hello", 0, true);
@@ -402,7 +405,7 @@ bool rmg_link_has_elements(const rmg_link *l)
 
 bool rmg_link_is_checked(const rmg_link *l)
 {
-    return l->checked;
+    return l->check > 0;
 }
 
 double rmg_link_speed(const rmg_link *l)

@@ -31,20 +31,34 @@ static const char *ask(rmg_far_end *far, const char *line)
     return text;
 }
 
+static void check_of(const char *line, size_t digits, char check[12])
+{
+    if (digits == 8)
+        snprintf(check, 12, "*%08X", (unsigned)rmg_link_check32(0, line, strlen(line)));
+    else
+        snprintf(check, 12, "*%04X", rmg_link_check(0xFFFF, line, strlen(line)));
+}
+
 /* The same with a check, which must stand at the answer too and is cut off there. */
-static const char *ask_checked(rmg_far_end *far, const char *line)
+static const char *ask_with(rmg_far_end *far, const char *line, size_t digits)
 {
     static char text[200];
-    char whole[200], check[8];
+    char whole[200], check[12];
     const char *came;
 
-    snprintf(whole, sizeof whole, "%s*%04X", line, rmg_link_check(0xFFFF, line, strlen(line)));
+    check_of(line, digits, check);
+    snprintf(whole, sizeof whole, "%s%s", line, check);
     came = ask(far, whole);
-    if (!came || strlen(came) < 5)
+    if (!came || strlen(came) < digits + 1)
         return "no answer";
-    snprintf(text, sizeof text, "%.*s", (int)(strlen(came) - 5), came);
-    snprintf(check, sizeof check, "*%04X", rmg_link_check(0xFFFF, text, strlen(text)));
+    snprintf(text, sizeof text, "%.*s", (int)(strlen(came) - digits - 1), came);
+    check_of(text, digits, check);
     return strcmp(check, came + strlen(text)) == 0 ? text : "a wrong check";
+}
+
+static const char *ask_checked(rmg_far_end *far, const char *line)
+{
+    return ask_with(far, line, 4);
 }
 
 static fake *begin(rmg_far_end *far, rmg_target *target)
@@ -63,7 +77,8 @@ static void requests(void)
         const char *ask, *answer;
     } rows[] = {
         {"01 read 100", "01 no hello"},
-        {"02 hello", "02 ok link=1 word=FF last=FFF line=77 can=block,element,wait name=bench"},
+        {"02 hello",
+         "02 ok link=1 word=FF last=FFF line=77 can=block,element,crc32,wait name=bench"},
         {"03 write 100 55", "03 ok"},
         {"04 read 100", "04 ok 55"},
         {"05 write 0FE A1B2C3", "05 ok"},
@@ -126,6 +141,41 @@ static void requests(void)
               rows[i].answer ? rows[i].answer : "(nothing)");
     }
     CHECK(f->outside == 0 && f->waited_us == 1000, "nothing beyond, 1000 us waited");
+}
+
+/* The long check: in use from the hello that has it to the next that has a short one or none. A
+ * request that a bad line made from another (a digit lost, one changed) has the same short check.
+ */
+static void long_checks(void)
+{
+    static const char asked[] = "8C element 000 3FF 17F 0 down r1,w0,r0 00 FF 80 7";
+    static const char came[] = "8C element 000 3FF 17F 0 down r1,w0,r0 00 F 84 7";
+    rmg_far_end far;
+    rmg_target target;
+    fake *f = begin(&far, &target);
+    char check[12], line[100];
+
+    CHECK(rmg_link_check32(0, "123456789", 9) == 0xCBF43926, "the check of the catalogues");
+    CHECK(rmg_link_check32(rmg_link_check32(0, "1234", 4), "56789", 5) == 0xCBF43926,
+          "in two parts");
+    CHECK(rmg_link_check(0xFFFF, asked, strlen(asked)) ==
+              rmg_link_check(0xFFFF, came, strlen(came)),
+          "the short check does not see it");
+    CHECK(rmg_link_check32(0, asked, strlen(asked)) != rmg_link_check32(0, came, strlen(came)),
+          "the long one does");
+    CHECK(strncmp(ask_with(&far, "01 hello", 8), "01 ok link=1", 12) == 0, "hello");
+    CHECK(strcmp(ask_with(&far, "02 write 200 01", 8), "02 ok") == 0 && f->writes == 1, "a write");
+    check_of("03 write 200 02", 4, check);
+    snprintf(line, sizeof line, "03 write 200 02%s", check);
+    CHECK(strcmp(ask(&far, line), "-- no check") == 0, "a short one now");
+    check_of("03 write 200 02", 8, check);
+    check[8] = check[8] == '0' ? '1' : '0';
+    snprintf(line, sizeof line, "03 write 200 02%s", check);
+    CHECK(strcmp(ask(&far, line), "-- no check") == 0, "a wrong one");
+    CHECK(f->writes == 1, "neither was carried out");
+    CHECK(strncmp(ask_checked(&far, "04 hello"), "04 ok link=1", 12) == 0,
+          "hello with a short one");
+    CHECK(strcmp(ask_checked(&far, "05 read 200"), "05 ok 01") == 0, "short ones from now on");
 }
 
 /* Once hello had a check, nothing without one is carried out, and no line twice. */
@@ -356,7 +406,8 @@ static void own_intents(void)
         const char *ask, *answer;
     } rows[] = {
         {"01 add 1 02", "01 no hello"},
-        {"02 hello", "02 ok link=1 word=FF last=FFF line=77 can=block,element,wait,pod name=bench"},
+        {"02 hello",
+         "02 ok link=1 word=FF last=FFF line=77 can=block,element,crc32,wait,pod name=bench"},
         {"03 add 1 02", "03 ok 0003"},
         {"03 add 1 02", "03 ok 0003"},
         {"04 add 1", "04 no argument"},
@@ -369,7 +420,7 @@ static void own_intents(void)
         {"0B read 0100", "0B ok 00"},
         {"0C read 100", "0C no argument"},
         {"0D hello",
-         "0D ok link=1 word=FF last=FFFF line=77 can=block,element,wait,pod name=bench"},
+         "0D ok link=1 word=FF last=FFFF line=77 can=block,element,crc32,wait,pod name=bench"},
     };
     rmg_far_end far;
     rmg_target target;
@@ -445,6 +496,7 @@ CU_TestInfo far_end_tests[] = {
     {"intents of its own", own_intents},
     {"a port that stops", port_that_stops},
     {"checks", checks},
+    {"long checks", long_checks},
     {"errors of the port", port_errors},
     {"the same accesses", same_accesses},
     CU_TEST_INFO_NULL,

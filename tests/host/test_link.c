@@ -64,7 +64,9 @@ static void take(peer *p, char byte)
     if (m->say && strncmp(answer + 2, " ok link", 8) != 0 && ++m->requests == m->say_at) {
         const size_t size = (size_t)snprintf(text, sizeof text, "%.2s %s", answer, m->say);
 
-        snprintf(text + size, sizeof text - size, "*%04X\n", rmg_link_check(0xFFFF, text, size));
+        CHECK(m->far.check == 8, "the long check is in use");
+        snprintf(text + size, sizeof text - size, "*%08X\n",
+                 (unsigned)rmg_link_check32(0, text, size));
         answer = text;
     }
     peer_send(p, answer);

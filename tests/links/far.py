@@ -14,7 +14,9 @@ import sys
 import time
 
 
-def check(text):
+def check(text, digits=4):
+    if digits == 8:
+        return f"{binascii.crc32(text.encode()):08X}"
     return f"{binascii.crc_hqx(text.encode(), 0xFFFF):04X}"
 
 
@@ -27,14 +29,14 @@ class FarEnd:
     def __init__(self, options, out):
         self.out, self.kind = out, options.get("kind", "")
         self.bits, self.last = int(options.get("words", 8)), int(options.get("last", "3FF"), 16)
-        self.can = options.get("can", "block,element,wait")
+        self.can = options.get("can", "block,element,crc32,wait")
         self.digits, self.word_digits = len(f"{self.last:X}"), (self.bits + 3) // 4
         self.memory = {}
         where, _, mask = options.get("stuck", "1-0:0").partition(":")
         self.stuck = tuple(int(x, 16) for x in where.split("-")) + (int(mask, 16),)
         self.record = open(options.get("record", os.devnull), "w", encoding="ascii", buffering=1)
         self.served = 0
-        self.greeted, self.checked, self.latest = False, False, ("", "")
+        self.greeted, self.checked, self.latest = False, 0, ("", "")
 
     def read(self, address):
         value = self.memory.get(address, fill(address) & (1 << self.bits) - 1)
@@ -47,7 +49,7 @@ class FarEnd:
 
     def say(self, text):
         if self.checked and self.kind != "plain":
-            text += "*" + check(text)
+            text += "*" + check(text, self.checked)
         self.out.write(text + "\n")
         self.out.flush()
         return text
@@ -114,15 +116,18 @@ class FarEnd:
         line = line.strip("\r\n")
         if not line:
             return
-        text, star, sum_ = line.rpartition("*") if len(line) > 5 and line[-5:-4] == "*" else (line, "", "")
+        text, digits = line, 0
+        for size in (4, 8) if "crc32" in self.can else (4,):
+            if line[-size - 1:-size] == "*":
+                text, digits = line[:-size - 1], size
         words = text.split()
-        if (star and check(text) != sum_) or len(words) < 2 or len(words[0]) != 2:
+        if (digits and check(text, digits) != line[-digits:]) or len(words) < 2 or len(words[0]) != 2:
             self.out.write("-- no check\n")
             self.out.flush()
             return
         if words[1] == "hello":
-            self.checked = bool(star)
-        elif self.checked and not star:
+            self.checked = digits
+        elif self.checked and self.checked != digits:
             self.out.write("-- no check\n")
             self.out.flush()
             return

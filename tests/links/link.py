@@ -89,6 +89,7 @@ def bad_far_ends(bench):
     on(0, "No fault found", last="FFF")
     on(0, "carry no check", kind="plain", last="FFF")
     on(0, "each access is made by itself", can="block", last="FFF")
+    on(1, "U3", can="block,element", stuck="0-3FF:20")  # short checks only
     on(1, "U3", stuck="0-3FF:20")
     on(2, "the far end's words are F at most, those of the board file FF", kind="narrow")
     on(3, 'expected 4 digits, for its words are FFFF at most', kind="lies", can="block")
