@@ -135,8 +135,7 @@ static bool neighbours_find(const rmg_step *step, const rmg_target *target,
     const rmg_grid grid = {at->rows, at->columns, NULL, cell_address, NULL};
     finder f = {false};
 
-    rmg_neighbours_run(target, &grid, step->neighbours,
-                       &(rmg_neighbours_watch){on_read, on_step, &f});
+    rmg_neighbours_run(target, &grid, step->neighbours, &(rmg_grid_watch){on_read, on_step, &f});
     return f.found;
 }
 
@@ -286,18 +285,21 @@ void look_at_plan(const rmg_steps *steps, const rmg_board *board, plan_shares *s
     shares->neighbours.rows = board_has_rows(board);
     if (shares->neighbours.rows)
         look_among(steps, &shares->neighbours);
+    look_successive(steps, board, shares->neighbours.rows, shares->successive);
 }
 
 void print_plan_shares(const plan_shares *shares)
 {
     print_within(&shares->within);
     print_among(&shares->neighbours);
+    print_successive(shares->successive);
 }
 
 void add_plan_shares(GString *text, const plan_shares *shares)
 {
     add_within(text, &shares->within);
     add_among(text, &shares->neighbours);
+    add_successive(text, shares->successive);
 }
 
 size_t plan_found_of_class(const rmg_steps *steps, rmg_fault_class k, bool *found)

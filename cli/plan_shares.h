@@ -25,6 +25,7 @@ typedef struct neighbour_shares {
 typedef struct plan_shares {
     within_shares within;
     neighbour_shares neighbours;
+    double successive[RMG_SUCCESSIVE_CLASSES]; /* below 0: not of this board */
 } plan_shares;
 
 /* Has a memory of the board rows and columns? A board that names no chips may have. */
@@ -43,6 +44,13 @@ double plan_share_within(const rmg_steps *steps, const rmg_board *board);
 #define PLAN_INSTANCES 2048u
 size_t plan_found_of_class(const rmg_steps *steps, rmg_fault_class fault_class, bool *found);
 size_t plan_found_among(const rmg_steps *steps, rmg_pattern_class pattern_class, bool *found);
+
+/* plan_successive.c: shares of faults of a chip that is slow from one access to the next. `rows`:
+ * the board has memory with rows and columns. */
+void look_successive(const rmg_steps *steps, const rmg_board *board, bool rows,
+                     double share[RMG_SUCCESSIVE_CLASSES]);
+void print_successive(const double share[RMG_SUCCESSIVE_CLASSES]);
+void add_successive(GString *text, const double share[RMG_SUCCESSIVE_CLASSES]);
 
 void look_at_plan(const rmg_steps *steps, const rmg_board *board, plan_shares *shares);
 void print_plan_shares(const plan_shares *shares);

@@ -255,7 +255,7 @@ static void cell_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, u
         write_word(sim, r, cell, word, taken);
 }
 
-uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
+static uint32_t word_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
 {
     const rmg_sim_fault *fault;
     rmg_addr at[2];
@@ -287,7 +287,20 @@ uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
     return all;
 }
 
-void rmg_cells_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
+uint32_t rmg_cells_read(rmg_sim *sim, uint16_t r, rmg_addr cell)
+{
+    rmg_addr at;
+    uint32_t word;
+
+    if (!(sim->ways[r].acts & RMG_STAGE_BIT(FOLLOWING)))
+        return word_read(sim, r, cell);
+    at = rmg_following_cell(sim, r, cell);
+    word = rmg_following_word(sim, r, at, word_read(sim, r, at));
+    rmg_following_note(sim, r, cell, at, false);
+    return word;
+}
+
+static void word_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
 {
     const rmg_sim_fault *fault;
     rmg_addr at[2];
@@ -302,4 +315,15 @@ void rmg_cells_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uin
     }
     if (sim->ways[r].acts & RMG_STAGE_BIT(STATE))
         settle(sim, r);
+}
+
+void rmg_cells_write(rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word, uint32_t taken)
+{
+    rmg_addr at = cell;
+
+    if (sim->ways[r].acts & RMG_STAGE_BIT(FOLLOWING))
+        at = rmg_following_cell(sim, r, cell);
+    word_write(sim, r, at, word, taken);
+    if (sim->ways[r].acts & RMG_STAGE_BIT(FOLLOWING))
+        rmg_following_note(sim, r, cell, at, true);
 }

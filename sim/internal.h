@@ -70,6 +70,12 @@ static inline rmg_addr rmg_cell_beside(const rmg_sim_chip *chip, rmg_addr cell, 
 uint32_t rmg_cells_read(rmg_sim *sim, uint16_t rule, rmg_addr cell);
 void rmg_cells_write(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint32_t word, uint32_t taken);
 
+/* following.c: the cell that an access reaches which may follow another too soon; what is then read
+ * of its word; and the access kept for the next one. */
+rmg_addr rmg_following_cell(const rmg_sim *sim, uint16_t rule, rmg_addr cell);
+uint32_t rmg_following_word(const rmg_sim *sim, uint16_t rule, rmg_addr cell, uint32_t word);
+void rmg_following_note(rmg_sim *sim, uint16_t rule, rmg_addr cell, rmg_addr reached, bool wrote);
+
 /* Lets the cells of every chip settle at the start. */
 void rmg_cells_settle(rmg_sim *sim);
 
@@ -108,7 +114,8 @@ size_t rmg_sim_lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_
 #define RMG_HISTORY_STAGES                                                                         \
     (RMG_STAGE_BIT(REACH) | RMG_STAGE_BIT(READING) | RMG_STAGE_BIT(WRITING) |                      \
      RMG_STAGE_BIT(ACCESSED) | RMG_STAGE_BIT(CHANGED) | RMG_STAGE_BIT(STATE) |                     \
-     RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH))
+     RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(ROWS) | RMG_STAGE_BIT(REFRESH) |                          \
+     RMG_STAGE_BIT(FOLLOWING))
 size_t rmg_sim_list_starts(const rmg_sim_board *board); /* numbers in list_start */
 size_t rmg_sim_lists_bytes(const rmg_sim_board *board, uint16_t fault_count);
 void rmg_sim_list_faults(rmg_sim *sim);

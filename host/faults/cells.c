@@ -128,6 +128,36 @@ void rmg_fault_read_wrong_cells(fault_reader *r, const ynode *map, rmg_sim_fault
                        (unsigned)fault->cell);
 }
 
+void rmg_fault_read_after(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    uint64_t most;
+
+    fault->chip = rmg_fault_socket(r, map);
+    most = cells_of(r, fault->chip) - 1u;
+    fault->cell = rmg_yaml_number(r->file, map, "cell", 0, most, -1);
+    fault->cell2 = rmg_yaml_number(r->file, map, "after", 0, most, -1);
+    fault->reaches = RMG_REACHES_OTHER;
+    if (fault->cell2 == fault->cell)
+        rmg_yaml_wrong(r->file, map, "after", "expected another address than %u",
+                       (unsigned)fault->cell);
+}
+
+void rmg_fault_read_own_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    fault->chip = rmg_fault_socket(r, map);
+    fault->lines =
+        (rmg_addr)1 << rmg_yaml_number(r->file, map, "address-line", 0,
+                                       rmg_fault_part(r, fault->chip)->address_lines - 1, -1);
+    read_state(r, map, "change-to", fault);
+}
+
+void rmg_fault_read_bit_line(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    rmg_fault_read_column(r, map, fault);
+    if (fault->data_line == RMG_ALL_DATA_LINES)
+        fault->data_line = rmg_fault_data_line(r, map, "bit", fault->chip, false);
+}
+
 void rmg_fault_read_retention(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     rmg_fault_read_cell(r, map, fault);

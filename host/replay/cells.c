@@ -295,6 +295,12 @@ static void rows_and_columns(const looking *l)
         f.kind = RMG_FAULT_COLUMN;
         f.cell = first->cell >> l->part->row_lines;
         rmg_propose_put(rmg_propose_at(l->w, CELLS, RMG_SAY_FAULT_COLUMN, level), f);
+        if (line == RMG_ALL_DATA_LINES || !(level ? l->high : l->low))
+            continue;
+        f.kind = RMG_FAULT_LATE_PRECHARGE;
+        rmg_propose_put(rmg_propose_at(l->w, CELLS, RMG_SAY_FAULT_LATE_PRECHARGE, level), f);
+        f.kind = RMG_FAULT_WRITE_RECOVERY;
+        rmg_propose_put(rmg_propose_at(l->w, CELLS, RMG_SAY_FAULT_WRITE_RECOVERY, level), f);
     }
 }
 
@@ -426,6 +432,40 @@ static void among_neighbours(const looking *l)
         }
 }
 
+static void let_go_late(const looking *l, rmg_addr cell, rmg_addr lines)
+{
+    if (lines)
+        rmg_propose_put(add(l, CELLS | CAUSE(CHIP_ADDRESS), RMG_SAY_FAULT_SLOW_DECODER),
+                        (rmg_sim_fault){.kind = RMG_FAULT_SLOW_DECODER,
+                                        .chip = l->rule->socket,
+                                        .cell = cell,
+                                        .cell2 = cell ^ lines,
+                                        .reaches = RMG_REACHES_OTHER});
+}
+
+/* One cell that failed first where it was accessed directly after one whose address differs in some
+ * lines: which, a galloping test tells; an order by opposite addresses, too; that by powers of two
+ * leaves one of the lines. */
+static void after_another(const looking *l)
+{
+    const rmg_step *step = first_step(l);
+    const seen_cell *cell = cell_at(l, 0);
+    const uint8_t address_lines = l->part->address_lines;
+    const uint8_t row_lines =
+        l->part->row_lines ? l->part->row_lines : (uint8_t)(address_lines / 2u);
+    rmg_addr rows, columns;
+
+    if (step && step->kind == RMG_STEP_MOVING &&
+        rmg_moving_partner(step->moving, (rmg_addr)1 << row_lines,
+                           (rmg_addr)1 << (address_lines - row_lines),
+                           (uint32_t)(cell->first >> 9 & 0x7Fu), &rows, &columns))
+        let_go_late(l, cell->cell, rows | columns << row_lines);
+    if (step && step->way == RMG_WAY_COMPLEMENT)
+        let_go_late(l, cell->cell, ((rmg_addr)1 << address_lines) - 1u);
+    for (uint8_t i = 0; step && step->way == RMG_WAY_POWERS && i < address_lines; i++)
+        let_go_late(l, cell->cell, (rmg_addr)1 << i);
+}
+
 /* Rows beyond some number are not refreshed, as with a part that needs more refresh cycles than the
  * board gives; or none is, often enough. They all lose what they hold within the same time. */
 static void refresh(const looking *l)
@@ -488,6 +528,8 @@ void rmg_propose_cells(proposer *w)
         if (cell_at(&l, 0)->cell == cell_at(&l, l.cells->len - 1u)->cell || l.count == 2 ||
             (l.count <= 2u * l.rule->width))
             one_or_two(&l);
+        if (l.count <= l.rule->width)
+            after_another(&l);
         if (l.part->row_lines && l.count > PROPOSAL_FAULTS)
             refresh(&l);
         if (l.count > MANY_CELLS)

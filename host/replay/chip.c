@@ -110,5 +110,10 @@ void rmg_propose_address_at_socket(proposer *w)
             rmg_propose_put(rmg_propose_at(w, CAUSE(CHIP_ADDRESS) | CAUSE(PART_SMALLER),
                                            RMG_SAY_FAULT_ADDRESS_WITHIN, level),
                             fault);
+        fault.kind = RMG_FAULT_SLOW_LINE;
+        fault.level = 0;
+        fault.state = level;
+        rmg_propose_put(rmg_propose_at(w, CAUSE(CHIP_ADDRESS), RMG_SAY_FAULT_SLOW_LINE, level),
+                        fault);
     }
 }

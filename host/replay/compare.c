@@ -228,6 +228,7 @@ static uint64_t skipped_steps(const rmg_run *again)
 
     for (size_t i = 0; again->wiring_narrowed && i < again->steps.count && i < RMG_STEPS_MOST; i++)
         if (again->steps.list[i].kind == RMG_STEP_ROWS ||
+            again->steps.list[i].kind == RMG_STEP_MOVING ||
             again->steps.list[i].kind == RMG_STEP_COPY)
             steps |= (uint64_t)1 << i;
     return steps;

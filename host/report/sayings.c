@@ -500,6 +500,13 @@ const rmg_words_row rmg_words_rows[] = {
                                      "around them hold a pattern"},
     [RMG_SAY_FAULT_PATTERN_SETS] = {"cells of {socket} that a change of a cell beside them sets "
                                     "while the others hold a pattern"},
+    [RMG_SAY_FAULT_SLOW_DECODER] = {"an address within {socket} that is let go of too late for the "
+                                    "next one"},
+    [RMG_SAY_FAULT_SLOW_LINE] = {"an address line within {socket} that is slow to become {level}"},
+    [RMG_SAY_FAULT_LATE_PRECHARGE] = {"a column of {socket} that still has the {level} of the "
+                                      "access before"},
+    [RMG_SAY_FAULT_WRITE_RECOVERY] = {"a column of {socket} that still has the {level} of the "
+                                      "write before"},
     [RMG_SAY_FAULT_DISTURBED] = {"cells of {socket} that accesses to a neighbouring row disturb"},
     [RMG_SAY_FAULT_WITH_TIME] = {"cells of {socket} that lose their contents over time"},
     [RMG_SAY_FAULT_NOT_REFRESHED] = {"{socket} is not refreshed"},

@@ -26,7 +26,7 @@ static rmg_addr base_of(const rmg_rule *rule)
     return rule->where.first & ~fed;
 }
 
-bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank)
+bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank, bool any)
 {
     const rmg_board *board = run->board;
     bank_grid g = {.run = run, .ranges = run->tested, .range_count = run->tested_count};
@@ -36,7 +36,9 @@ bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank)
         const rmg_part *part = board->sockets[rule->socket].part;
 
         g.rule = rule;
-        g.row_lines = rule->bank == bank && part ? part->row_lines : 0;
+        if (rule->bank == bank && part)
+            g.row_lines =
+                any && !part->row_lines ? (uint8_t)(rule->address_lines / 2u) : part->row_lines;
     }
     if (g.row_lines) {
         g.base = base_of(g.rule);

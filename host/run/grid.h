@@ -15,8 +15,9 @@ typedef struct bank_grid {
     rmg_addr *row_bits, *column_bits; /* of the address, by row and by column */
 } bank_grid;
 
-/* The first chip of the bank that has rows; row_lines 0: none has. End it in any case. */
-bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank);
+/* The first chip of the bank that has rows; row_lines 0: none has. `any`: of a chip without rows,
+ * as if half of its address lines were those of rows. End it in any case. */
+bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank, bool any);
 void rmg_grid_end(bank_grid *g);
 
 static inline rmg_addr grid_rows(const bank_grid *g)

@@ -78,7 +78,7 @@ unsigned rmg_neighbours_fifths(rmg_neighbours which)
 typedef struct walking {
     const rmg_target *target;
     const rmg_grid *grid;
-    const rmg_neighbours_watch *watch;
+    const rmg_grid_watch *watch;
     unsigned pattern; /* bit n: what cells of number n hold */
     unsigned step;    /* changes made so far */
     GArray *few;      /* of few_cell, where the grid names its rows; else NULL */
@@ -158,7 +158,7 @@ static rmg_status each(walking *w, unsigned which, bool write)
 }
 
 rmg_status rmg_neighbours_run(const rmg_target *target, const rmg_grid *grid, rmg_neighbours which,
-                              const rmg_neighbours_watch *watch)
+                              const rmg_grid_watch *watch)
 {
     walking w = {.target = target, .grid = grid, .watch = watch};
     uint8_t turns[CHANGES];
@@ -270,8 +270,8 @@ rmg_status rmg_run_neighbours(runner *c, const rmg_target *to, const rmg_step *s
     rmg_status status = RMG_OK;
 
     for (uint8_t b = 0; b < c->run->board->bank_count && status == RMG_OK; b++) {
-        bank_walk w = {.c = c, .grid = rmg_grid_of_bank(c->run, b), .pass = pass};
-        const rmg_neighbours_watch watch = {on_read, on_step, &w};
+        bank_walk w = {.c = c, .grid = rmg_grid_of_bank(c->run, b, false), .pass = pass};
+        const rmg_grid_watch watch = {on_read, on_step, &w};
         rmg_grid grid = {.address = address_of, .context = &w};
 
         if (!w.grid.row_lines)

@@ -62,9 +62,20 @@ static const char *const hold_keys[] = {"hold-ms", "background", "refresh", NULL
 static const char *const row_keys[] = {"row-accesses", NULL};
 static const char *const neighbour_keys[] = {"neighbours", NULL};
 static const char *const neighbour_words[] = {"static", "passive", "active", "all", NULL};
+static const char *const moving_keys[] = {"moving", "partners", NULL};
+static const char *const moving_words[] = {"galloping by row",
+                                           "galloping by column",
+                                           "galloping by lines",
+                                           "walking by row",
+                                           "walking by column",
+                                           "sliding diagonal",
+                                           "butterfly",
+                                           "surround",
+                                           NULL};
 
-#define STANDARD_HOLD_MS 100u
-#define MOST_HOLD_MS     3600000u
+#define STANDARD_HOLD_MS  100u
+#define MOST_HOLD_MS      3600000u
+#define STANDARD_PARTNERS 128u
 
 /* In each word of the walk: what came with the change is read; it is written once more, and read
  * twice, for what a second write or a read does. */
@@ -165,10 +176,17 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
             (rmg_neighbours)rmg_yaml_choice(file, item, "neighbours", neighbour_words, 0);
         g_snprintf(name, sizeof name, "neighbours, %s", neighbour_words[step->neighbours]);
         name_step(step, name);
+    } else if (item->type == YAML_MAPPING_NODE && rmg_yaml_get(file, item, "moving")) {
+        step->kind = RMG_STEP_MOVING;
+        rmg_yaml_is_map(file, item, "a step of moving addresses", moving_keys);
+        step->moving = (rmg_moving)rmg_yaml_choice(file, item, "moving", moving_words, 0);
+        step->partners =
+            (uint32_t)rmg_yaml_number(file, item, "partners", 1, 1 << 20, STANDARD_PARTNERS);
+        name_step(step, moving_words[step->moving]);
     } else {
         rmg_yaml_wrong(file, item, NULL,
                        "expected a step: wiring, first memory, copy, within a word, {march: ...}, "
-                       "{hold-ms: ...}, {row-accesses: ...} or {neighbours: ...}");
+                       "{hold-ms: ...}, {row-accesses: ...}, {neighbours: ...} or {moving: ...}");
     }
 }
 

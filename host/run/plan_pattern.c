@@ -129,26 +129,46 @@ static uint64_t row_accesses(const rmg_step *step, unsigned row_lines, unsigned 
     return 2u * (rows * columns + rows * step->accesses + 4u * (rows - 1u) * columns);
 }
 
+/* Accesses in one bank of a step that goes by rows and columns; `row_lines` 0: there are none. */
+static uint64_t bank_accesses(const rmg_step *step, unsigned row_lines, unsigned address_lines)
+{
+    const uint64_t words = (uint64_t)1 << address_lines;
+    unsigned rows = row_lines;
+
+    if (step->kind == RMG_STEP_MOVING) { /* without rows half of the lines count as theirs */
+        rows = row_lines ? row_lines : address_lines / 2u;
+        return rows ? rmg_moving_accesses(step->moving, (rmg_addr)1 << rows,
+                                          (rmg_addr)1 << (address_lines - rows), step->partners)
+                    : 0;
+    }
+    if (!row_lines)
+        return 0;
+    return step->kind == RMG_STEP_ROWS ? row_accesses(step, row_lines, address_lines)
+                                       : words * rmg_neighbours_fifths(step->neighbours) / 5u;
+}
+
 uint64_t rmg_step_accesses(const rmg_step *step, const rmg_board *board, uint64_t words)
 {
     uint64_t sum = 0;
 
-    if (step->kind == RMG_STEP_COPY)
+    switch (step->kind) {
+    case RMG_STEP_COPY:
         return 2u * words;
-    if (step->kind != RMG_STEP_ROWS && step->kind != RMG_STEP_NEIGHBOURS)
+    case RMG_STEP_ROWS:
+    case RMG_STEP_NEIGHBOURS:
+    case RMG_STEP_MOVING:
+        break;
+    default:
         return words * rmg_step_operations(step, board);
-    if (!board->placement.rule_count)
-        return step->kind == RMG_STEP_ROWS ? row_accesses(step, 8, 16)
-                                           : words * rmg_neighbours_fifths(step->neighbours) / 5u;
-    for (uint8_t b = 0; b < board->bank_count; b++) {
-        const rmg_part *part = board->banks[b].part;
-
-        if (part->row_lines && step->kind == RMG_STEP_ROWS)
-            sum += row_accesses(step, part->row_lines, part->address_lines);
-        else if (part->row_lines)
-            sum +=
-                ((uint64_t)1 << part->address_lines) * rmg_neighbours_fifths(step->neighbours) / 5u;
     }
+    if (!board->placement.rule_count)
+        return step->kind == RMG_STEP_NEIGHBOURS
+                   ? words * rmg_neighbours_fifths(step->neighbours) / 5u
+                   : bank_accesses(step, 8, 16);
+    for (uint8_t b = 0; b < board->bank_count; b++)
+        if (board->banks[b].part->kind != RMG_PART_ROM)
+            sum += bank_accesses(step, board->banks[b].part->row_lines,
+                                 board->banks[b].part->address_lines);
     return sum;
 }
 

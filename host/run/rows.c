@@ -85,7 +85,7 @@ rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, u
     rmg_status status = RMG_OK;
 
     for (uint8_t b = 0; b < c->run->board->bank_count && status == RMG_OK; b++) {
-        row_test t = {.c = c, .to = to, .grid = rmg_grid_of_bank(c->run, b), .pass = pass};
+        row_test t = {.c = c, .to = to, .grid = rmg_grid_of_bank(c->run, b, false), .pass = pass};
 
         if (!t.grid.row_lines)
             continue;

@@ -272,6 +272,7 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
         return run_march(c, to, step, pass, run->tested, (uint8_t)run->tested_count, false);
     case RMG_STEP_ROWS:
     case RMG_STEP_NEIGHBOURS:
+    case RMG_STEP_MOVING:
     case RMG_STEP_COPY:
         if (c->keep || (run->wiring_narrowed && step->kind != RMG_STEP_NEIGHBOURS)) {
             run->steps_skipped = true;
@@ -279,6 +280,7 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
         }
         return step->kind == RMG_STEP_ROWS         ? rmg_run_rows(c, to, step, pass)
                : step->kind == RMG_STEP_NEIGHBOURS ? rmg_run_neighbours(c, to, step, pass)
+               : step->kind == RMG_STEP_MOVING     ? rmg_run_moving(c, to, step, pass)
                                                    : rmg_run_copy(c, to, pass);
     }
     return status;

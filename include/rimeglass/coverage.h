@@ -137,6 +137,31 @@ typedef bool (*rmg_neighbour_test)(void *context, const rmg_target *target,
 rmg_status rmg_neighbour_coverage(const rmg_neighbourhood *at, rmg_pattern_class pattern_class,
                                   rmg_neighbour_test test, void *context, rmg_coverage *coverage);
 
+/* Chips that are slow from one access to the next. */
+typedef enum rmg_successive_class {
+    /* an access to one address that directly follows one to another still reaches that one; the two
+     * differ in one line, in two, in all */
+    RMG_SUCCESSIVE_ONE_LINE,
+    RMG_SUCCESSIVE_TWO_LINES,
+    RMG_SUCCESSIVE_ALL_LINES,
+    RMG_SUCCESSIVE_LINE,      /* the access with which a line rises, or falls, has its old level */
+    RMG_SUCCESSIVE_PRECHARGE, /* a read shows the level of the row of its column accessed before */
+    RMG_SUCCESSIVE_RECOVERY,  /* ... written before */
+    RMG_SUCCESSIVE_CLASSES
+} rmg_successive_class;
+
+#define RMG_SUCCESSIVE_CELLS    16u /* four rows and four columns, words of one bit */
+#define RMG_SUCCESSIVE_CONTENTS 6u
+
+/* Tests the words 0 to 15 through `target`; true: something read wrong. Called for each instance
+ * with one content of the cells after the other, until it returns false. */
+typedef bool (*rmg_successive_test)(void *context, const rmg_target *target);
+
+/* The share of a class that the test finds, whatever the cells held before. Row lines are the lower
+ * lines of the words' addresses; with `columns_low` the upper ones. RMG_ERR_ARGUMENT: no class. */
+rmg_status rmg_successive_coverage(rmg_successive_class successive_class, bool columns_low,
+                                   rmg_successive_test test, void *context, rmg_coverage *coverage);
+
 #ifdef __cplusplus
 }
 #endif

@@ -25,25 +25,26 @@
 
 /* Where a fault acts, in the order of an access. */
 typedef enum rmg_sim_stage {
-    RMG_STAGE_LINES,    /* the bus address on its way to the chips */
-    RMG_STAGE_PINS,     /* the address at the chip's own pins */
-    RMG_STAGE_SELECT,   /* whether the chip is there and selected */
-    RMG_STAGE_OTHERS,   /* whether it answers where another bank is addressed */
-    RMG_STAGE_ENABLE,   /* whether it drives the data lines unasked */
-    RMG_STAGE_ARRAY,    /* what its cells read as */
-    RMG_STAGE_OUTPUT,   /* what its data lines put out, if they do */
-    RMG_STAGE_ORDER,    /* which of its data lines is which */
-    RMG_STAGE_INPUT,    /* what it finds on the bus when it is written */
-    RMG_STAGE_TAKING,   /* what a data line takes of that */
-    RMG_STAGE_REACH,    /* which cells an address reaches */
-    RMG_STAGE_READING,  /* what reading does to a cell */
-    RMG_STAGE_WRITING,  /* what writing does to a cell */
-    RMG_STAGE_ACCESSED, /* what an access to a cell does to others */
-    RMG_STAGE_CHANGED,  /* what a cell's change does to others */
-    RMG_STAGE_STATE,    /* what a cell's state does to others */
-    RMG_STAGE_TIME,     /* what time does to a cell */
-    RMG_STAGE_ROWS,     /* what accesses to rows do to others */
-    RMG_STAGE_REFRESH,  /* how its rows are refreshed */
+    RMG_STAGE_LINES,     /* the bus address on its way to the chips */
+    RMG_STAGE_PINS,      /* the address at the chip's own pins */
+    RMG_STAGE_SELECT,    /* whether the chip is there and selected */
+    RMG_STAGE_OTHERS,    /* whether it answers where another bank is addressed */
+    RMG_STAGE_ENABLE,    /* whether it drives the data lines unasked */
+    RMG_STAGE_ARRAY,     /* what its cells read as */
+    RMG_STAGE_OUTPUT,    /* what its data lines put out, if they do */
+    RMG_STAGE_ORDER,     /* which of its data lines is which */
+    RMG_STAGE_INPUT,     /* what it finds on the bus when it is written */
+    RMG_STAGE_TAKING,    /* what a data line takes of that */
+    RMG_STAGE_REACH,     /* which cells an address reaches */
+    RMG_STAGE_READING,   /* what reading does to a cell */
+    RMG_STAGE_WRITING,   /* what writing does to a cell */
+    RMG_STAGE_ACCESSED,  /* what an access to a cell does to others */
+    RMG_STAGE_CHANGED,   /* what a cell's change does to others */
+    RMG_STAGE_STATE,     /* what a cell's state does to others */
+    RMG_STAGE_TIME,      /* what time does to a cell */
+    RMG_STAGE_ROWS,      /* what accesses to rows do to others */
+    RMG_STAGE_REFRESH,   /* how its rows are refreshed */
+    RMG_STAGE_FOLLOWING, /* what an access does to the next one */
     /* of the whole bus */
     RMG_STAGE_BUS,   /* the data lines of the bus */
     RMG_STAGE_SHORT, /* data lines of some chips that touch, while one answers */
@@ -135,6 +136,9 @@ typedef enum rmg_fault_takes {
     RMG_TAKES_PATTERN,     /* a cell, neighbours */
     RMG_TAKES_TURN,        /* a cell, neighbours, by, change-to */
     RMG_TAKES_REACHES,     /* socket, cell, other, reaches, reads */
+    RMG_TAKES_AFTER,       /* socket, cell, after */
+    RMG_TAKES_OWN_LINE,    /* socket, address-line, change-to */
+    RMG_TAKES_BIT_LINE,    /* socket, bit, column, level */
     RMG_TAKES_CELL_TIME,   /* a cell, after-us */
     RMG_TAKES_REFRESH,     /* for whom, rows, every-us */
     RMG_TAKES_BESIDE,      /* a cell, row, accesses */
@@ -354,6 +358,30 @@ KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",           
     RMG_TRAIT_VICTIM | RMG_TRAIT_TWO_CELLS, RMG_PROPOSED_NOT,                                      \
     "chip address `cell` reaches `none`, `none and two` (and `other` reaches both), `other`, or "  \
     "`both`; what is read of none or two: `and`, `or`, `last`")                                    \
+/* accesses that follow each other */                                                              \
+KIND(SLOW_DECODER, "slow decoder", "socket cell after",                                            \
+    RMG_TAKES_AFTER, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(FOLLOWING),                                   \
+    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_RANGE,            \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
+    "an access to chip address `cell` that directly follows one of this chip to `after` still "    \
+    "reaches that one")                                                                            \
+KIND(SLOW_LINE, "slow address line", "socket address-line change-to",                              \
+    RMG_TAKES_OWN_LINE, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(FOLLOWING),                                \
+    RMG_NEEDS_CHIP | RMG_NEEDS_PINS | RMG_NEEDS_STATE, RMG_FOR_CHIP, RMG_MARKS_RANGE,              \
+    RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
+    "a line of the chip's own address, row lines lowest, is slow: the access with which it "       \
+    "changes to that value still has the old one")                                                 \
+KIND(LATE_PRECHARGE, "late precharge", "socket bit column level",                                  \
+    RMG_TAKES_BIT_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(FOLLOWING),                                  \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_COLUMN | RMG_NEEDS_ROWS, RMG_FOR_CHIP,             \
+    RMG_MARKS_RANGE, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
+    "a read of the column that directly follows an access to another row of it shows the level, "  \
+    "if the cell there holds it")                                                                  \
+KIND(WRITE_RECOVERY, "slow write recovery", "socket bit column level",                             \
+    RMG_TAKES_BIT_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(FOLLOWING),                                  \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_COLUMN | RMG_NEEDS_ROWS, RMG_FOR_CHIP,             \
+    RMG_MARKS_RANGE, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
+    "the same, but only after a write")                                                            \
 /* time, clock and traffic */                                                                      \
 KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                                          \
     RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \

@@ -17,6 +17,7 @@ typedef enum rmg_step_kind {
     RMG_STEP_HOLD,       /* write, leave alone, read; in both polarities */
     RMG_STEP_ROWS,       /* access one row many times, read its neighbours; every row in turn */
     RMG_STEP_NEIGHBOURS, /* every pattern, or change, of a cell and the four around it */
+    RMG_STEP_MOVING,     /* each cell against others of its chip, access by access */
     RMG_STEP_COPY /* copy memory onto itself, as programs do: its failing addresses do not count */
 } rmg_step_kind;
 
@@ -49,6 +50,19 @@ typedef enum rmg_neighbours {
     RMG_NEIGHBOURS_ALL      /* all of these */
 } rmg_neighbours;
 
+/* Each cell in turn is given the other level than all others hold, and is accessed in turn with
+ * some of them; rows and columns are those at the chips' pins. */
+typedef enum rmg_moving {
+    RMG_MOVING_GALLOP_ROW,    /* read with each of its row, to and fro */
+    RMG_MOVING_GALLOP_COLUMN, /* ... of its column */
+    RMG_MOVING_GALLOP_LINES,  /* ... whose address differs in one line, in two, in all */
+    RMG_MOVING_WALK_ROW,      /* each of its row is read, it itself at the end */
+    RMG_MOVING_WALK_COLUMN,
+    RMG_MOVING_DIAGONAL,  /* all cells of a diagonal at once, all are read; the diagonal moves on */
+    RMG_MOVING_BUTTERFLY, /* to and fro with those 1, 2, 4 ... rows or columns away */
+    RMG_MOVING_SURROUND   /* the eight around it are written, it is read after each */
+} rmg_moving;
+
 typedef struct rmg_step {
     rmg_step_kind kind;
     char name[64];                 /* as shown: "March C-, checkerboard" */
@@ -59,6 +73,8 @@ typedef struct rmg_step {
     bool stops_refresh; /* during holds, where the port can */
     uint32_t accesses;  /* to each row */
     rmg_neighbours neighbours;
+    rmg_moving moving;
+    uint32_t partners; /* of each cell, or diagonals, at most */
 } rmg_step;
 
 typedef struct rmg_steps {
@@ -124,18 +140,19 @@ typedef struct rmg_grid {
     const void *context;
 } rmg_grid;
 
-/* Told of each read; and asked, now and then, whether to go on. `changes`: made so far. */
-typedef struct rmg_neighbours_watch {
+/* Told of each read; and asked, now and then, whether to go on. `changes`: made so far; of moving
+ * addresses what was read: see rmg_moving_run. */
+typedef struct rmg_grid_watch {
     void (*read)(void *context, unsigned changes, rmg_addr address, rmg_word expected,
                  rmg_word actual);
     bool (*go_on)(void *context, unsigned changes);
     void *context;
-} rmg_neighbours_watch;
+} rmg_grid_watch;
 
 /* Runs a test of neighbours, in all bits of the words alike; what they held is lost. A word that
  * reads wrong is written again. RMG_OK, the port's error, or RMG_ERR_CANCELLED. */
 rmg_status rmg_neighbours_run(const rmg_target *target, const rmg_grid *grid, rmg_neighbours which,
-                              const rmg_neighbours_watch *watch);
+                              const rmg_grid_watch *watch);
 
 /* What a cell and those around it hold in such a test once so many changes were made, each by all
  * that have a number: the failure's `element`. */
@@ -146,6 +163,24 @@ typedef struct rmg_surroundings {
 } rmg_surroundings;
 rmg_surroundings rmg_neighbours_at(rmg_neighbours which, unsigned changes, rmg_addr row,
                                    rmg_addr column);
+
+/* Runs a test with moving addresses, in all bits of the words alike; rows and columns must be
+ * powers of two. What the words held is lost. A word that reads wrong is written again. Of more
+ * than `partners` (1 and up) that a cell could have, those are left out whose addresses differ from
+ * its own in more lines, but never the one that differs in all; of the diagonals, all but so many,
+ * evenly. What was read, as the watch is told: twice the number of the partner, 127 at most, and 1
+ * where it is the cell that moves. RMG_OK, the port's error, RMG_ERR_ARGUMENT, or
+ * RMG_ERR_CANCELLED. */
+rmg_status rmg_moving_run(const rmg_target *target, const rmg_grid *grid, rmg_moving which,
+                          uint32_t partners, const rmg_grid_watch *watch);
+
+/* In which row and column lines a cell of such a number differs from its partner of the galloping
+ * tests; false: they have no such partner, or it is another test. */
+bool rmg_moving_partner(rmg_moving which, rmg_addr rows, rmg_addr columns, uint32_t number,
+                        rmg_addr *row_lines, rmg_addr *column_lines);
+
+/* Accesses that it makes where all words are there. */
+uint64_t rmg_moving_accesses(rmg_moving which, rmg_addr rows, rmg_addr columns, uint32_t partners);
 
 /* A variant's background and order; the terms stand in a list of RMG_TERMS_MOST of the caller's.
  * `ranges` are those of the run. false: the order is linear. */

@@ -208,6 +208,8 @@ typedef struct rmg_sim_memory {
     uint64_t restored_ns; /* when its cell was last written or refreshed */
     uint32_t latch;       /* what was last read */
     uint32_t count;       /* accesses that disturb since then */
+    rmg_addr before;      /* cell of its chip that was addressed last, where `any_before` */
+    bool any_before, wrote;
 } rmg_sim_memory;
 
 /* What an access needs of a rule, close together. */

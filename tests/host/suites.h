@@ -56,5 +56,6 @@ extern CU_TestInfo prompt_tests[];
 extern CU_TestInfo search_tests[];
 extern CU_TestInfo within_tests[];
 extern CU_TestInfo neighbours_tests[];
+extern CU_TestInfo moving_tests[];
 
 #endif

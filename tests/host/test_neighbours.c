@@ -73,7 +73,7 @@ static bool runs(trial *t, const rmg_target *target, uint8_t rows, uint8_t colum
     t->found = false;
     if (t->neighbours >= 0) {
         CHECK(rmg_neighbours_run(target, &grid, (rmg_neighbours)t->neighbours,
-                                 &(rmg_neighbours_watch){on_read, on_change, t}) == RMG_OK,
+                                 &(rmg_grid_watch){on_read, on_change, t}) == RMG_OK,
               "runs");
         return t->found;
     }
@@ -340,7 +340,7 @@ static void surroundings(void)
         const rmg_grid grid = {5, 5, NULL, address_of, &plain};
 
         CHECK(rmg_neighbours_run(&target, &grid, (rmg_neighbours)which,
-                                 &(rmg_neighbours_watch){watched_told, on_change, &w}) == RMG_OK &&
+                                 &(rmg_grid_watch){watched_told, on_change, &w}) == RMG_OK &&
                   w.right > 100 && w.wrong == 0,
               "%d: %u as told, %u not", which, w.right, w.wrong);
     }
