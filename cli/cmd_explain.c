@@ -243,6 +243,10 @@ static void print_plan(const rmg_steps *steps, const cost *c, const plan_shares 
                    duration(step_seconds(step, c), time, sizeof time));
         else if (step->kind >= RMG_STEP_MARCH)
             printf("%5s %11s %17s\n", "", "", duration(step_seconds(step, c), time, sizeof time));
+        else if (step->kind == RMG_STEP_NOISE)
+            printf(
+                "   first pass only %18s\n",
+                duration((double)rmg_step_first_accesses(step, c->board) / 1e6, time, sizeof time));
         else
             printf("   first pass only\n");
     }
@@ -255,10 +259,10 @@ static void print_plan(const rmg_steps *steps, const cost *c, const plan_shares 
     print_plan_shares(shares);
     print_wrapped(
         stdout, "\n", 0,
-        "Not counted: faults in decoders that are slow, and rows that many accesses disturb, for "
-        "which the other orders and the row step are there. Retention is found where a cell holds "
-        "less long "
-        "than the hold.");
+        "Not counted: rows that many accesses disturb and lines that disturb each other, for which "
+        "the steps of rows and of noisy lines are there. Retention is found where a cell holds "
+        "less "
+        "long than the hold.");
 }
 
 static int explain_plan(const explain_call *call, const rmg_steps *steps, const rmg_board *board)

@@ -354,7 +354,8 @@ static void print_unreached(FILE *to, const rmg_run *run)
                       "Holds without refresh: the port cannot stop it; done with refresh on");
     if (run->steps_skipped)
         print_wrapped(to, "  ", 4,
-                      "Rows disturbed, neighbours, copies: left out to keep the contents");
+                      "Rows disturbed, neighbours, moving addresses, copies: left out to keep the "
+                      "contents");
     if (run->plan.keep)
         print_wrapped(to, "  ", 4, rmg_keep_misses());
 }

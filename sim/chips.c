@@ -35,6 +35,10 @@ rmg_addr rmg_chips_bank_address(const rmg_sim *sim, uint16_t r, rmg_addr address
         case RMG_FAULT_ADDRESS_SWAP:
             address = exchange(f->lines, address);
             break;
+        case RMG_FAULT_ADDRESS_CROSSTALK:
+            if (rmg_disturbs(f, f->lines, (uint64_t)1 << f->line, sim->last_address, address))
+                address ^= (rmg_addr)1 << f->line;
+            break;
         default:
             address = force(f->lines, f->level, address);
         }

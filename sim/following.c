@@ -1,6 +1,7 @@
-/* What an access does to the next one of the same chip: an address, or a line of it, that is let go
- * of too late; bit lines that still have the level of the access before. Definitions:
- * docs/coverage.md; shares no code with the model that computes them. */
+/* What an access does to the next one. Of the same chip: an address, or a line of it, that is let
+ * go of too late; bit lines that still have the level of the access before. On the bus: lines that
+ * switch beside one that does not. Definitions: docs/coverage.md; shares no code with the model
+ * that computes them. */
 #include "internal.h"
 
 rmg_addr rmg_following_cell(const rmg_sim *sim, uint16_t r, rmg_addr cell)
@@ -55,4 +56,26 @@ void rmg_following_note(rmg_sim *sim, uint16_t r, rmg_addr cell, rmg_addr reache
         m->wrote = wrote;
         m->latch = rmg_cell_get(sim, r, reached);
     }
+}
+
+bool rmg_disturbs(const rmg_sim_fault *f, uint64_t lines, uint64_t own, uint64_t before,
+                  uint64_t now)
+{
+    const uint64_t from = f->state ? 0 : lines, to = lines ^ from;
+    const bool turns = ((before ^ now) & own) != 0;
+
+    return lines && (before & lines) == from && (now & lines) == to &&
+           ((now & own) != 0) != (f->state != 0) && (!f->by || turns == (f->by == 2));
+}
+
+rmg_word rmg_chips_nearby(const rmg_sim *sim, rmg_word value)
+{
+    rmg_acting acting = rmg_acting_on_bus(sim, RMG_STAGE_NEARBY);
+    const rmg_sim_fault *f;
+    rmg_word taken = value;
+
+    while ((f = rmg_acting_next(sim, &acting)) != NULL)
+        if (rmg_disturbs(f, f->with, (uint64_t)1 << f->line, sim->last_bus, value))
+            taken ^= (rmg_word)1 << f->line;
+    return taken;
 }

@@ -19,6 +19,14 @@ void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_w
 /* What a read gives when noise is on the bus. */
 rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value);
 
+/* Where lines that switch disturb one beside them: do those in `lines` all change to `state`, from
+ * `before` to `now`, and is the line of `own` to have the other level? */
+bool rmg_disturbs(const rmg_sim_fault *fault, uint64_t lines, uint64_t own, uint64_t before,
+                  uint64_t now);
+
+/* What is taken for a value on the bus, after the one that was there before. */
+rmg_word rmg_chips_nearby(const rmg_sim *sim, rmg_word value);
+
 /* What the bus data lines make of a value: lines stuck by a fault force their level. */
 rmg_word rmg_chips_bus(const rmg_sim *sim, rmg_addr address, rmg_word value);
 
@@ -110,7 +118,8 @@ size_t rmg_sim_lay_out(rmg_sim *sim, const rmg_sim_board *board, uint16_t fault_
 
 /* lists.c */
 #define RMG_STAGES_OF_A_KIND 2u /* most at which one kind acts for one chip */
-#define RMG_BUS_STAGES       (RMG_STAGE_BIT(BUS) | RMG_STAGE_BIT(SHORT) | RMG_STAGE_BIT(NOISE))
+#define RMG_BUS_STAGES                                                                             \
+    (RMG_STAGE_BIT(BUS) | RMG_STAGE_BIT(SHORT) | RMG_STAGE_BIT(NOISE) | RMG_STAGE_BIT(NEARBY))
 #define RMG_HISTORY_STAGES                                                                         \
     (RMG_STAGE_BIT(REACH) | RMG_STAGE_BIT(READING) | RMG_STAGE_BIT(WRITING) |                      \
      RMG_STAGE_BIT(ACCESSED) | RMG_STAGE_BIT(CHANGED) | RMG_STAGE_BIT(STATE) |                     \

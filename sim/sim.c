@@ -138,6 +138,7 @@ rmg_status rmg_sim_start_again(rmg_sim *sim, const rmg_sim_fault *faults, uint16
     memset(sim->memories, 0, fault_count * sizeof *sim->memories);
     sim->reads = sim->writes = sim->chipwise = sim->now_ns = sim->driven_ns = sim->refresh_ns = 0;
     sim->last_bus = sim->page = 0;
+    sim->last_address = 0;
     sim->recent = 0;
     if (!sim->refreshed) /* all pages were marked for that */
         sim->marked_count = RMG_SIM_MARKED + 1u;
@@ -219,7 +220,7 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
             sim->driven_ns = sim->now_ns;
     } else {
         rmg_word driven = 0;
-        rmg_word value = 0;
+        rmg_word value = 0, taken;
 
         sim->chipwise++;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
@@ -230,7 +231,11 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         value = (value & driven) | (undriven(sim) & ~driven);
         if (sim->bus_acts)
             value = rmg_chips_noise(sim, rmg_chips_bus(sim, address, value));
-        sim->last_bus = value & sim->mask;
+        value &= sim->mask;
+        taken = sim->bus_acts & RMG_STAGE_BIT(NEARBY) ? rmg_chips_nearby(sim, value) : value;
+        sim->last_bus = value;
+        sim->last_address = address;
+        return taken;
     }
     return sim->last_bus;
 }
@@ -260,6 +265,7 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
     const rmg_addr address = reached(sim, bus_address);
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
     const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
+    rmg_word taken;
 
     sim->now_ns += sim->access_ns;
     sim->driven_ns = sim->now_ns;
@@ -271,12 +277,15 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         sim->last_bus = (sim->bus_acts ? rmg_chips_bus(sim, address, value) : value) & sim->mask;
     } else {
         sim->chipwise++;
-        sim->last_bus = rmg_chips_bus(sim, address, value) & sim->mask;
+        value = rmg_chips_bus(sim, address, value) & sim->mask;
+        taken = sim->bus_acts & RMG_STAGE_BIT(NEARBY) ? rmg_chips_nearby(sim, value) : value;
+        sim->last_bus = value;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
-            write_flat(sim, at, sim->last_bus, strobed);
-            rmg_chips_write_apart(sim, address, sim->last_bus, strobed);
+            write_flat(sim, at, taken, strobed);
+            rmg_chips_write_apart(sim, address, taken, strobed);
         } else if (w)
-            rmg_chips_write(sim, address, sim->last_bus, strobed);
+            rmg_chips_write(sim, address, taken, strobed);
+        sim->last_address = address;
     }
 }
 

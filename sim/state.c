@@ -8,6 +8,7 @@
 typedef struct changing {
     uint64_t now_ns, reads, writes, driven_ns, refresh_ns, heat_over_ns;
     rmg_word last_bus, page;
+    rmg_addr last_address;
     uint32_t access_ns;
     int32_t supply_mv, heat_millic, heat_to_millic;
     uint8_t lively, was_lively, refreshed;
@@ -111,6 +112,7 @@ void rmg_sim_save(const rmg_sim *sim, void *bytes)
     c.refresh_ns = sim->refresh_ns;
     c.heat_over_ns = sim->heat_over_ns;
     c.last_bus = sim->last_bus;
+    c.last_address = sim->last_address;
     c.page = sim->page;
     c.access_ns = sim->access_ns;
     c.supply_mv = sim->supply_mv;
@@ -180,6 +182,7 @@ rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
     sim->refresh_ns = c.refresh_ns;
     sim->heat_over_ns = c.heat_over_ns;
     sim->last_bus = c.last_bus;
+    sim->last_address = c.last_address;
     sim->page = c.page & sim->board->pages.mask;
     sim->access_ns = c.access_ns;
     sim->supply_mv = c.supply_mv;

@@ -32,6 +32,8 @@
     KIND(SHARED, SHARED_DATA, 0.92, shared, SHARED, NOTHING, AS_OF, true)                          \
     KIND(NOW_AND_THEN, NOW_AND_THEN_LINE, 0.93, now_and_then, NOTHING, NOTHING, AS_OF, false)      \
     KIND(MEASURED, METER_LINE, 0.95, silent, NOTHING, NOTHING, NONE, false)                        \
+    KIND(DATA_NOISY, DATA_NOISY, 0.93, noisy, NOTHING, NOTHING, NONE, false)                       \
+    KIND(ADDRESS_NOISY, ADDRESS_NOISY, 0.93, noisy, NOTHING, NOTHING, NONE, false)                 \
     KIND(REPORTED, REPORTED, 0.80, reported, DATA_AT_SOCKET, DATA, DATA_OF_BANK, false)            \
     KIND(REPORTED_LINE, REPORTED_LINE, 0.80, reported_line, DATA_LINE, NOTHING, DATA, false)       \
     KIND(REPORTED_BIT, REPORTED_BIT, 0.60, reported_bit, NOTHING, NOTHING, NONE, false)            \

@@ -13,6 +13,7 @@ RMG_NEXT(data_line);
 RMG_NEXT(address_line);
 RMG_NEXT(branch);
 RMG_NEXT(touching);
+RMG_NEXT(noisy);
 RMG_NEXT(never_written);
 RMG_NEXT(stale);
 RMG_NEXT(bank_never_written);

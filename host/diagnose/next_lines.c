@@ -194,6 +194,17 @@ void rmg_next_touching(wording *w)
     rmg_next_settle(w, RMG_SAY_MEASURE_BRIDGE);
 }
 
+/* A line that others disturb. */
+void rmg_next_noisy(wording *w)
+{
+    rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_NOISY_PART);
+    rmg_next_rival(w, RMG_CAUSE_NOISE, RMG_SAY_NOISY_GROUND);
+    rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_NOISY_DRIVER);
+    rmg_next_rival(w, RMG_CAUSE_LINE_JOINT, RMG_SAY_NOISY_JOINT);
+    rmg_step_to_take(w, RMG_SAY_MEASURE_NOISY);
+    rmg_next_settle(w, RMG_SAY_SCOPE_NOISY);
+}
+
 void rmg_next_bank_never_written(wording *w)
 {
     rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, rmg_next_track(w, RMG_SAY_WRITE_LINE));

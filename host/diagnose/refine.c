@@ -383,10 +383,88 @@ static void refine_address_of_bank(refiner *r)
     }
 }
 
+/* Is there a finding of a noisy line like this, in all banks that have it? Then it has that bank no
+ * more. */
+static unsigned banks_with(const refiner *r, const rmg_noisy_line *n)
+{
+    unsigned found = 0;
+
+    for (size_t i = 0; i < r->run->noisy_count; i++)
+        found += r->run->noisy[i].address == n->address && r->run->noisy[i].line == n->line;
+    return found;
+}
+
+/* Banks that are tested and have the line. */
+static unsigned banks_of(const refiner *r, const rmg_noisy_line *n)
+{
+    unsigned banks = 0;
+
+    for (uint8_t b = 0; b < r->board->bank_count; b++) {
+        bool has = false;
+
+        for (uint16_t i = 0; i < r->board->placement.rule_count; i++) {
+            const rmg_rule *rule = &r->board->placement.rules[i];
+
+            for (uint8_t k = 0; rule->bank == b && n->address && k < rule->address_lines; k++)
+                has |= rule->address_bits[k] == n->line;
+            has |= rule->bank == b && !n->address && (rmg_rule_bits(rule) >> n->line & 1u);
+        }
+        banks += has && r->run->bank_words[b];
+    }
+    return banks;
+}
+
+/* Findings that a noisy line makes by itself, in one bank. */
+static void remove_of_noise(refiner *r, uint8_t bank, const rmg_noisy_line *n)
+{
+    static const rmg_finding_kind kinds[] = {RMG_FINDING_DATA_AT_SOCKET, RMG_FINDING_DATA_LINE,
+                                             RMG_FINDING_CELLS, RMG_FINDING_NEVER_WRITTEN,
+                                             RMG_FINDING_STALE};
+    const rmg_word bits = n->address ? ~(rmg_word)0 : (rmg_word)1 << n->line;
+
+    for (size_t k = 0; k < G_N_ELEMENTS(kinds); k++)
+        if (!n->address || kinds[k] == RMG_FINDING_CELLS) {
+            remove_within(r, kinds[k], bank, bits);
+            remove_within(r, kinds[k], RMG_NO_BANK, bits);
+        }
+    if (n->address)
+        remove_lines(r, bank, (rmg_addr)1 << n->line, ~(rmg_word)0);
+}
+
+/* Lines that others disturb. What fails by that is not the chips'. */
+static void refine_noisy(refiner *r)
+{
+    for (size_t i = 0; i < r->run->noisy_count; i++) {
+        const rmg_noisy_line *n = &r->run->noisy[i];
+        const bool all = banks_with(r, n) == banks_of(r, n) && banks_of(r, n) > 1;
+        rmg_finding f = {.kind = n->address ? RMG_FINDING_ADDRESS_NOISY : RMG_FINDING_DATA_NOISY,
+                         .socket = RMG_NO_SOCKET,
+                         .bank2 = RMG_NO_BANK,
+                         .lines = n->address ? (rmg_addr)1 << n->line : 0,
+                         .by = n->by};
+        bool known = false;
+
+        remove_of_noise(r, n->bank, n);
+        for (guint k = 0; all && k < r->list->len; k++) {
+            rmg_finding *before = at(r, k);
+
+            if (before->kind != f.kind || before->bank != RMG_NO_BANK ||
+                (n->address ? before->lines != f.lines : before->bits != (rmg_word)1 << n->line))
+                continue;
+            before->by |= n->by;
+            known = true;
+        }
+        if (!known)
+            add(r, f, all ? RMG_NO_BANK : n->bank,
+                n->address ? bits_of_bank(r, n->bank) : (rmg_word)1 << n->line);
+    }
+}
+
 void rmg_refine(const rmg_run *run, GArray *findings)
 {
     refiner r = {run, run->board, findings};
 
+    refine_noisy(&r);
     refine_stale(&r);
     refine_address_of_bank(&r);
     refine_fixed(&r);

@@ -12,7 +12,8 @@ rmg_saying rmg_say_of(const rmg_finding *f, rmg_said said)
                         .point = f->point,
                         .level = f->high_wins,
                         .bits = f->bits,
-                        .lines = f->lines};
+                        .lines = f->lines,
+                        .by = f->by};
 }
 
 void rmg_add_reason(wording *w, rmg_saying saying)

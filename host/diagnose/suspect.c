@@ -115,6 +115,27 @@ static rmg_said what_it_is(const wording *w)
                                                                      : rmg_finding_row(f->kind)->is;
 }
 
+/* How often a noisy line failed, and that it is not one that touches others. */
+static void because_noisy(wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+    rmg_saying tries = rmg_say_of(f, RMG_SAY_NOISE_TRIES);
+
+    for (size_t i = 0; i < w->run->noisy_count; i++) {
+        const rmg_noisy_line *n = &w->run->noisy[i];
+
+        if (n->address != (f->kind == RMG_FINDING_ADDRESS_NOISY) ||
+            (f->bank != RMG_NO_BANK && f->bank != n->bank) ||
+            (n->address ? f->lines != (rmg_addr)1 << n->line : f->bits != (rmg_word)1 << n->line))
+            continue;
+        tries.n += n->failed;
+        tries.m += n->tries;
+        tries.k |= n->ways;
+    }
+    rmg_add_reason(w, tries);
+    rmg_reason(w, RMG_SAY_NOISE_STILL);
+}
+
 /* What is said at once of a suspect of its kind. */
 static void because_of_kind(wording *w)
 {
@@ -130,6 +151,10 @@ static void because_of_kind(wording *w)
         break;
     case RMG_SAY_ADDRESS_LINES:
         rmg_reason(w, RMG_SAY_LEVEL_LOST);
+        break;
+    case RMG_SAY_DATA_NOISY:
+    case RMG_SAY_ADDRESS_NOISY:
+        because_noisy(w);
         break;
     default:
         break;
@@ -197,10 +222,20 @@ static bool reported(const wording *w)
     return w->run->heard && w->s->finding.kind >= RMG_FINDING_REPORTED;
 }
 
+/* A noisy line that made no word fail in the passes. */
+static bool seen_by_noise_alone(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    return (f->kind == RMG_FINDING_DATA_NOISY || f->kind == RMG_FINDING_ADDRESS_NOISY) &&
+           !rmg_failset_words(w->run->failures, where_of(w), f->bits);
+}
+
 static void put_together(wording *w, size_t cell_findings)
 {
     rmg_suspect *s = w->s;
     const bool cells = s->finding.kind == RMG_FINDING_CELLS;
+    const bool quiet = seen_by_noise_alone(w);
     const uint64_t all = rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
 
     if (cells)
@@ -213,17 +248,18 @@ static void put_together(wording *w, size_t cell_findings)
     because_of_kind(w);
     because_repeats(w);
     because_traced(w);
-    if (!w->run->heard)
+    if (!w->run->heard && !quiet)
         because_counts(w);
-    else if (!w->run->heard->told)
+    else if (w->run->heard && !w->run->heard->told)
         rmg_heard_because(w);
-    because_shared(w);
+    if (!quiet)
+        because_shared(w);
     if (!w->run->heard)
         because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w);
     if (!cells && s->finding.kind != RMG_FINDING_SPREAD &&
-        s->finding.kind != RMG_FINDING_NOW_AND_THEN && !w->run->heard)
+        s->finding.kind != RMG_FINDING_NOW_AND_THEN && !w->run->heard && !quiet)
         rmg_reason(w, RMG_SAY_HIDES_CELLS);
     if (cells && cell_findings > 2) {
         rmg_saying at_once = rmg_say_of(&s->finding, RMG_SAY_SOCKETS_AT_ONCE);

@@ -34,6 +34,7 @@ static void (*const readers[])(fault_reader *r, const ynode *map, rmg_sim_fault 
     [RMG_TAKES_BANK_LINE] = rmg_fault_read_bank_line,
     [RMG_TAKES_LINE] = rmg_fault_read_line,
     [RMG_TAKES_TWO_LINES] = rmg_fault_read_touch,
+    [RMG_TAKES_NEARBY] = rmg_fault_read_nearby,
     [RMG_TAKES_CHIPS] = rmg_fault_read_chips,
     [RMG_TAKES_TWO_BANKS] = rmg_fault_read_also_selected,
     [RMG_TAKES_SMALLER] = rmg_fault_read_smaller,

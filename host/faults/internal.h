@@ -38,6 +38,7 @@ RMG_FAULT_READER(address_pin);
 RMG_FAULT_READER(bank_line); /* ... here */
 RMG_FAULT_READER(line);      /* lines.c, to ... */
 RMG_FAULT_READER(touch);
+RMG_FAULT_READER(nearby);
 RMG_FAULT_READER(chips);
 RMG_FAULT_READER(also_selected);
 RMG_FAULT_READER(smaller); /* ... here */

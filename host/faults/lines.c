@@ -92,6 +92,62 @@ void rmg_fault_read_touch(fault_reader *r, const ynode *map, rmg_sim_fault *faul
     rmg_fault_read_scope(r, map, rmg_yaml_text(one), fault);
 }
 
+/* The lines of the list "with": data or address lines as `letter` says, all but `own`; no list: all
+ * others that reach chips. */
+static uint64_t lines_beside(fault_reader *r, const ynode *map, char letter, uint8_t own)
+{
+    const ynode *with = rmg_yaml_get(r->file, map, "with"), *item;
+    uint64_t lines = 0;
+
+    for (uint16_t n = 0; !with && n < r->board->placement.rule_count; n++) {
+        const rmg_rule *rule = &r->board->placement.rules[n];
+
+        if (letter == 'D')
+            lines |= rmg_rule_bits(rule);
+        for (uint8_t i = 0; letter == 'A' && i < rule->address_lines; i++)
+            if (rule->address_bits[i] < RMG_ADDR_BITS)
+                lines |= (uint64_t)1 << rule->address_bits[i];
+    }
+    if (!with)
+        return lines & ~((uint64_t)1 << own);
+    for (size_t i = 0; (item = rmg_yaml_item(r->file, with, i)) != NULL; i++) {
+        uint8_t bit;
+
+        if (line_of(r, item, &bit) != letter || bit == own)
+            rmg_yaml_wrong(r->file, item, "with", "found \"%s\", expected another %s line",
+                           rmg_yaml_text(item), letter == 'D' ? "data" : "address");
+        else
+            lines |= (uint64_t)1 << bit;
+    }
+    if (!lines)
+        rmg_yaml_wrong(r->file, with, "with", "expected a list of lines, such as [D2, D4]");
+    return lines;
+}
+
+void rmg_fault_read_nearby(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
+{
+    static const char *const ofs[] = {"any", "still", "turning", NULL};
+    const ynode *node = rmg_yaml_need(r->file, map, "line");
+    const char letter = node ? line_of(r, node, &fault->line) : 0;
+    uint64_t lines;
+
+    if (node && !letter)
+        rmg_yaml_wrong(r->file, node, "line", "found \"%s\", expected a data or address line",
+                       rmg_yaml_text(node));
+    fault->state = (uint8_t)rmg_yaml_number(r->file, map, "change-to", 0, 1, -1);
+    fault->by = (uint8_t)rmg_yaml_choice(r->file, map, "of", ofs, 0);
+    if (!letter)
+        return;
+    lines = lines_beside(r, map, letter, fault->line);
+    if (letter == 'A') {
+        fault->kind = RMG_FAULT_ADDRESS_CROSSTALK;
+        fault->lines = (rmg_addr)lines;
+        rmg_fault_read_scope(r, map, "", fault);
+    } else {
+        fault->with = (rmg_word)lines;
+    }
+}
+
 void rmg_fault_read_chips(fault_reader *r, const ynode *map, rmg_sim_fault *fault)
 {
     rmg_fault_read_scope(r, map, "", fault);

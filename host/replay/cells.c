@@ -249,6 +249,54 @@ static void wrong_cells(const looking *l, rmg_addr cell, rmg_addr other)
         }
 }
 
+/* The plan's step at which the first of them failed, or NULL. */
+static const rmg_step *first_step(const looking *l)
+{
+    const rmg_steps *steps = &l->w->run->steps;
+    const size_t n = (size_t)(l->first >> 16 & 0xFFu);
+
+    return n < steps->count ? &steps->list[n] : NULL;
+}
+
+static void let_go_late(const looking *l, rmg_addr cell, rmg_addr lines)
+{
+    if (lines)
+        rmg_propose_put(add(l, CELLS | CAUSE(CHIP_ADDRESS), RMG_SAY_FAULT_SLOW_DECODER),
+                        (rmg_sim_fault){.kind = RMG_FAULT_SLOW_DECODER,
+                                        .chip = l->rule->socket,
+                                        .cell = cell,
+                                        .cell2 = cell ^ lines,
+                                        .reaches = RMG_REACHES_OTHER});
+}
+
+/* One cell that failed first where it was accessed directly after one whose address differs in some
+ * lines: which, a galloping test tells; an order by opposite addresses, too; that by powers of two
+ * leaves one of the lines. Or two, of which one is accessed directly after the other. */
+static void after_another(const looking *l, rmg_addr first, rmg_addr last)
+{
+    const rmg_step *step = first_step(l);
+    const uint64_t began = cell_at(l, 0)->first;
+    const uint8_t address_lines = l->part->address_lines;
+    const uint8_t row_lines =
+        l->part->row_lines ? l->part->row_lines : (uint8_t)(address_lines / 2u);
+    rmg_addr rows, columns;
+
+    if (first != last) {
+        let_go_late(l, first, first ^ last);
+        let_go_late(l, last, first ^ last);
+        return;
+    }
+    if (step && step->kind == RMG_STEP_MOVING &&
+        rmg_moving_partner(step->moving, (rmg_addr)1 << row_lines,
+                           (rmg_addr)1 << (address_lines - row_lines),
+                           (uint32_t)(began >> 9 & 0x7Fu), &rows, &columns))
+        let_go_late(l, first, rows | columns << row_lines);
+    if (step && step->way == RMG_WAY_COMPLEMENT)
+        let_go_late(l, first, ((rmg_addr)1 << address_lines) - 1u);
+    for (uint8_t i = 0; step && step->way == RMG_WAY_POWERS && i < address_lines; i++)
+        let_go_late(l, first, (rmg_addr)1 << i);
+}
+
 /* One failing cell, or two addresses of a chip at which cells fail. */
 static void one_or_two(const looking *l)
 {
@@ -271,6 +319,7 @@ static void one_or_two(const looking *l)
         wrong_cells(l, first->cell, last->cell);
         wrong_cells(l, last->cell, first->cell);
     }
+    after_another(l, first->cell, last->cell);
 }
 
 static void rows_and_columns(const looking *l)
@@ -334,15 +383,6 @@ static size_t thresholds(const looking *l, uint32_t *list)
             list[count++] = hold / 2u;
     }
     return count;
-}
-
-/* The plan's step at which the first of them failed, or NULL. */
-static const rmg_step *first_step(const looking *l)
-{
-    const rmg_steps *steps = &l->w->run->steps;
-    const size_t n = (size_t)(l->first >> 16 & 0xFFu);
-
-    return n < steps->count ? &steps->list[n] : NULL;
 }
 
 /* The cells are disturbed by so many accesses to the row on that side. */
@@ -432,40 +472,6 @@ static void among_neighbours(const looking *l)
         }
 }
 
-static void let_go_late(const looking *l, rmg_addr cell, rmg_addr lines)
-{
-    if (lines)
-        rmg_propose_put(add(l, CELLS | CAUSE(CHIP_ADDRESS), RMG_SAY_FAULT_SLOW_DECODER),
-                        (rmg_sim_fault){.kind = RMG_FAULT_SLOW_DECODER,
-                                        .chip = l->rule->socket,
-                                        .cell = cell,
-                                        .cell2 = cell ^ lines,
-                                        .reaches = RMG_REACHES_OTHER});
-}
-
-/* One cell that failed first where it was accessed directly after one whose address differs in some
- * lines: which, a galloping test tells; an order by opposite addresses, too; that by powers of two
- * leaves one of the lines. */
-static void after_another(const looking *l)
-{
-    const rmg_step *step = first_step(l);
-    const seen_cell *cell = cell_at(l, 0);
-    const uint8_t address_lines = l->part->address_lines;
-    const uint8_t row_lines =
-        l->part->row_lines ? l->part->row_lines : (uint8_t)(address_lines / 2u);
-    rmg_addr rows, columns;
-
-    if (step && step->kind == RMG_STEP_MOVING &&
-        rmg_moving_partner(step->moving, (rmg_addr)1 << row_lines,
-                           (rmg_addr)1 << (address_lines - row_lines),
-                           (uint32_t)(cell->first >> 9 & 0x7Fu), &rows, &columns))
-        let_go_late(l, cell->cell, rows | columns << row_lines);
-    if (step && step->way == RMG_WAY_COMPLEMENT)
-        let_go_late(l, cell->cell, ((rmg_addr)1 << address_lines) - 1u);
-    for (uint8_t i = 0; step && step->way == RMG_WAY_POWERS && i < address_lines; i++)
-        let_go_late(l, cell->cell, (rmg_addr)1 << i);
-}
-
 /* Rows beyond some number are not refreshed, as with a part that needs more refresh cycles than the
  * board gives; or none is, often enough. They all lose what they hold within the same time. */
 static void refresh(const looking *l)
@@ -528,8 +534,6 @@ void rmg_propose_cells(proposer *w)
         if (cell_at(&l, 0)->cell == cell_at(&l, l.cells->len - 1u)->cell || l.count == 2 ||
             (l.count <= 2u * l.rule->width))
             one_or_two(&l);
-        if (l.count <= l.rule->width)
-            after_another(&l);
         if (l.part->row_lines && l.count > PROPOSAL_FAULTS)
             refresh(&l);
         if (l.count > MANY_CELLS)

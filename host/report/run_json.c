@@ -100,8 +100,9 @@ static json_t *not_reached_json(const rmg_run *run)
                         json_pack("{s:s, s:s}", "what", "holds without refresh", "reason",
                                   "the port cannot stop refresh; they were done with refresh on"));
     if (run->steps_skipped)
-        rmg_json_append(array, json_pack("{s:s, s:s}", "what", "rows disturbed, copies", "reason",
-                                         "left out to keep the contents"));
+        rmg_json_append(array, json_pack("{s:s, s:s}", "what",
+                                         "rows disturbed, neighbours, moving addresses, copies",
+                                         "reason", "left out to keep the contents"));
     if (run->plan.keep)
         rmg_json_append(array, json_pack("{s:s, s:s}", "what", "faults between blocks", "reason",
                                          rmg_keep_misses()));
@@ -235,6 +236,51 @@ static json_t *conditions_json(const rmg_run *run)
         if (run->conditions[i] != RMG_NOT_KNOWN)
             rmg_json_set(object, names[i], json_integer(run->conditions[i]));
     return object;
+}
+
+/* A line of the address or of the data; and those with ones in `lines`. */
+static void line_text(const rmg_board *board, uint8_t line, bool address, char *text, size_t room)
+{
+    if (address)
+        rmg_board_line_text(board, line, text, room);
+    else
+        g_snprintf(text, room, "D%u", line);
+}
+
+static json_t *line_names(const rmg_board *board, uint64_t lines, bool address)
+{
+    json_t *array = json_array();
+    char text[24];
+
+    for (uint8_t i = 0; i < 64; i++)
+        if (lines >> i & 1u) {
+            line_text(board, i, address, text, sizeof text);
+            rmg_json_append(array, json_string(text));
+        }
+    return array;
+}
+
+static json_t *noisy_json(const rmg_run *run)
+{
+    static const char *const ways[] = {"still_at_0", "still_at_1", "rising", "falling"};
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->noisy_count; i++) {
+        const rmg_noisy_line *n = &run->noisy[i];
+        json_t *how = json_array();
+        char text[24];
+
+        for (unsigned k = 0; k < G_N_ELEMENTS(ways); k++)
+            if ((unsigned)n->ways >> k & 1u)
+                rmg_json_append(how, json_string(ways[k]));
+        line_text(run->board, n->line, n->address, text, sizeof text);
+        rmg_json_append(array,
+                        json_pack("{s:s, s:s, s:o, s:o, s:I, s:I}", "bank",
+                                  run->board->banks[n->bank].name, "line", text, "by",
+                                  line_names(run->board, n->by, n->address), "while", how, "failed",
+                                  (json_int_t)n->failed, "tries", (json_int_t)n->tries));
+    }
+    return array;
 }
 
 static json_t *wiring_json(const rmg_run *run)
@@ -375,6 +421,8 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     rmg_json_set(root, "not_tested", left_out_json(run));
     rmg_json_set(root, "not_reached", not_reached_json(run));
     rmg_json_set(root, "wiring", wiring_json(run));
+    if (run->noisy_count)
+        rmg_json_set(root, "noisy_lines", noisy_json(run));
     rmg_json_set(root, "conditions", conditions_json(run));
     rmg_json_set(root, "copied",
                  json_pack("{s:o, s:o}", "words", rmg_json_number(run->copied_words), "wrong",

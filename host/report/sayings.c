@@ -128,6 +128,16 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_METER_LINE] = {"line {traced} between {from} and {to}",
         "what was measured says that it is broken",
         "Look at line {traced} between {from} and {to}."},
+    [RMG_SAY_DATA_NOISY] = {"data line {bits} of {bank}",
+        "it follows {by} when {by:that line switches|those lines switch}",
+        "Do not change chips yet: data line {bits} of {bank} follows {by} when {by:that line "
+        "switches|those lines switch}, and is sound while {by:it is|they are} still. Look at the "
+        "line, its driver and the ground."},
+    [RMG_SAY_ADDRESS_NOISY] = {"address line {lines} of {bank}",
+        "it follows {by} when {by:that line switches|those lines switch}",
+        "Do not change chips yet: address line {lines} of {bank} follows {by} when {by:that line "
+        "switches|those lines switch}, and is sound while {by:it is|they are} still. Look at the "
+        "line, its driver and the ground."},
     [RMG_SAY_REPORTED] = {"{socket}",
         "{bits} {bits:is|are} reported wrong",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -150,6 +160,10 @@ const rmg_words_row rmg_words_rows[] = {
         "Do not change chips yet: {bank} is reported bad, without saying which bits. Look at its "
         "select, strobes and supply first."},
     /* reasons */
+    [RMG_SAY_NOISE_TRIES] = {"{n} of {m} tries fail while {by} {by:switches|switch} and it {ways}; "
+        "next to none while {by:it is|they are} still."},
+    [RMG_SAY_NOISE_STILL] = {"The same access made once more, while no line moves, is right: the "
+        "lines do not touch."},
     [RMG_SAY_FAILS_LOW] = {"{n} of {m} words tested in {bank} fail at {bits}, always 0 where 1 was "
         "written."},
     [RMG_SAY_FAILS_HIGH] = {"{n} of {m} words tested in {bank} fail at {bits}, always 1 where 0 "
@@ -310,6 +324,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_BRIDGE] = {"a solder bridge, a hair of wire or dirt between the two"},
     [RMG_SAY_CHIP_SHORTED] = {"a chip on them that is shorted inside"},
     [RMG_SAY_DRIVER_OF_BOTH] = {"the buffer or multiplexer that drives them"},
+    [RMG_SAY_NOISY_PART] = {"a resistor or terminator of the line, missing or changed in value"},
+    [RMG_SAY_NOISY_GROUND] = {"ground or supply that moves when many lines switch: a joint, a capacitor"},
+    [RMG_SAY_NOISY_DRIVER] = {"what drives the line, too weak"},
+    [RMG_SAY_NOISY_JOINT] = {"a joint or track of the line with too much resistance"},
     [RMG_SAY_WRITE_JOINT] = {"a joint at {write pin}"},
     [RMG_SAY_WRITE_CONTACT] = {"a contact of the socket at {write pin}"},
     [RMG_SAY_WRITE_TRACK] = {"the track to its write pin"},
@@ -398,6 +416,13 @@ const rmg_words_row rmg_words_rows[] = {
         "an open circuit is the fault."},
     [RMG_SAY_PROBE_BETWEEN] = {"Put a probe on {before} and then on {point} while the test runs",
         "where does the level stop moving?"},
+    [RMG_SAY_MEASURE_NOISY] = {"Measure ground and supply between the pins of the line's driver and "
+        "those of the chip farthest from it, and look at the capacitors between",
+        "more than some tens of millivolts is too much."},
+    [RMG_SAY_SCOPE_NOISY] = {"Look at the line with an oscilloscope at the chip farthest from its "
+        "driver, triggered by {by}",
+        "it must stay below 0.8 V, or above 2.0 V, while {by:that one switches|those switch}; a "
+        "slow edge is a weak driver or a bad joint, a spike is ground or a missing resistor."},
     [RMG_SAY_MEASURE_BRIDGE] = {"Power off, measure between the two lines",
         "a few ohms are a bridge. With a magnifier, look along both, at neighbouring pins and "
         "joints first."},

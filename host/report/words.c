@@ -65,6 +65,45 @@ static void fill_lines(const rmg_wording *w, const rmg_saying *s, GString *to)
     take(to, rmg_name_lines(w->board, s->lines));
 }
 
+/* Lines that disturb the one that it is about: address lines where that is one. */
+static void fill_by(const rmg_wording *w, const rmg_saying *s, GString *to)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+
+    for (uint8_t i = 0; i < 64; i++) {
+        char first[24], last[24];
+        uint8_t end = i;
+
+        if (!(s->by >> i & 1u))
+            continue;
+        while (end < 63 && (s->by >> (end + 1u) & 1u))
+            end++;
+        end = end - i < 2 ? i : end; /* three and more become "D0-D4" */
+        if (s->lines) {
+            rmg_board_line_text(w->board, i, first, sizeof first);
+            rmg_board_line_text(w->board, end, last, sizeof last);
+        } else {
+            g_snprintf(first, sizeof first, "D%u", i);
+            g_snprintf(last, sizeof last, "D%u", end);
+        }
+        g_ptr_array_add(names, end > i ? g_strdup_printf("%s-%s", first, last) : g_strdup(first));
+        i = end;
+    }
+    take(to, rmg_join(names));
+}
+
+/* What the line is to do meanwhile, bits of `k`: rmg_noisy_line. */
+static void fill_ways(const rmg_wording *w, const rmg_saying *s, GString *to)
+{
+    static const char *const ways[] = {"stays at 0", "stays at 1", "rises", "falls"};
+    unsigned count = 0;
+
+    (void)w;
+    for (unsigned i = 0; i < G_N_ELEMENTS(ways); i++)
+        if (s->k >> i & 1u)
+            g_string_append_printf(to, "%s%s", count++ ? " or " : "", ways[i]);
+}
+
 static void fill_bank(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
     take(to, rmg_name_bank(w->board, s->bank));
@@ -389,6 +428,8 @@ static const struct {
     {"write pin", fill_we},
     {"bits", fill_bits},
     {"lines", fill_lines},
+    {"by", fill_by},
+    {"ways", fill_ways},
     {"bank", fill_bank},
     {"bank2", fill_bank2},
     {"Bank2", fill_bank2_first},
@@ -436,6 +477,8 @@ static bool several(const rmg_saying *s, const char *name, size_t length)
 {
     if (strncmp(name, "bits", length) == 0)
         return s->bits & (s->bits - 1u);
+    if (strncmp(name, "by", length) == 0)
+        return s->by & (s->by - 1u);
     if (strncmp(name, "lines", length) == 0)
         return s->lines & (s->lines - 1u);
     return (*name == 'n' ? s->n : *name == 'm' ? s->m : s->k) != 1;

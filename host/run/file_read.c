@@ -275,6 +275,30 @@ static bool take_failures(rmg_run *run, const json_t *failures)
     return good;
 }
 
+/* Files of runs that found none have no list. */
+static bool take_noisy(rmg_run *run, const json_t *array)
+{
+    const size_t count = json_array_size(array);
+
+    if (!array)
+        return true;
+    if (!json_is_array(array) || count > run->board->bank_count * (RMG_ADDR_BITS + RMG_WORD_BITS))
+        return false;
+    run->noisy = g_new0(rmg_noisy_line, MAX(count, 1));
+    for (size_t i = 0; i < count; i++) {
+        uint64_t v[7];
+
+        if (!take_row(json_array_get(array, i), v, 7) || v[0] >= run->board->bank_count ||
+            v[1] > 1 || v[2] >= (v[1] ? RMG_ADDR_BITS : run->board->word_bits) || v[3] > 15 ||
+            v[5] > UINT32_MAX || v[6] > UINT32_MAX)
+            return false;
+        run->noisy[run->noisy_count++] =
+            (rmg_noisy_line){(uint8_t)v[0], v[1] != 0,      (uint8_t)v[2], (uint8_t)v[3],
+                             v[4],          (uint32_t)v[5], (uint32_t)v[6]};
+    }
+    return true;
+}
+
 const char *rmg_results_take(rmg_run *run, const json_t *results)
 {
     if (!json_is_object(results))
@@ -283,6 +307,8 @@ const char *rmg_results_take(rmg_run *run, const json_t *results)
         return "passes";
     if (!take_wiring(run, json_object_get(results, "wiring")))
         return "wiring";
+    if (!take_noisy(run, json_object_get(results, "noisy")))
+        return "noisy";
     if (!take_tally(run, json_object_get(results, "tally")))
         return "tally";
     if (!take_reads(run, json_object_get(results, "bit_reads")))

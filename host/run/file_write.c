@@ -140,6 +140,21 @@ static json_t *failures_json(const rmg_run *run)
     return failures;
 }
 
+static json_t *noisy_json(const rmg_run *run)
+{
+    json_t *array = json_array();
+
+    for (size_t i = 0; i < run->noisy_count; i++) {
+        const rmg_noisy_line *n = &run->noisy[i];
+
+        rmg_json_append(array,
+                        json_pack("[I, I, I, I, I, I, I]", (json_int_t)n->bank,
+                                  (json_int_t)n->address, (json_int_t)n->line, (json_int_t)n->ways,
+                                  (json_int_t)n->by, (json_int_t)n->failed, (json_int_t)n->tries));
+    }
+    return array;
+}
+
 json_t *rmg_results_json(const rmg_run *run)
 {
     json_t *results = json_object();
@@ -151,6 +166,8 @@ json_t *rmg_results_json(const rmg_run *run)
     rmg_json_set(results, "failures", failures_json(run));
     rmg_json_set(results, "passes", passes_json(run));
     rmg_json_set(results, "wiring", wiring_json(run));
+    if (run->noisy_count)
+        rmg_json_set(results, "noisy", noisy_json(run));
     rmg_json_set(results, "tally", tally_json(run));
     rmg_json_set(results, "bit_reads", reads_json(run));
     rmg_json_set(results, "reads", number(run->reads));

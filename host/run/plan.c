@@ -62,6 +62,7 @@ static const char *const hold_keys[] = {"hold-ms", "background", "refresh", NULL
 static const char *const row_keys[] = {"row-accesses", NULL};
 static const char *const neighbour_keys[] = {"neighbours", NULL};
 static const char *const neighbour_words[] = {"static", "passive", "active", "all", NULL};
+static const char *const noise_keys[] = {"noisy-lines", NULL};
 static const char *const moving_keys[] = {"moving", "partners", NULL};
 static const char *const moving_words[] = {"galloping by row",
                                            "galloping by column",
@@ -76,6 +77,7 @@ static const char *const moving_words[] = {"galloping by row",
 #define STANDARD_HOLD_MS  100u
 #define MOST_HOLD_MS      3600000u
 #define STANDARD_PARTNERS 128u
+#define STANDARD_TRIES    64u
 
 /* In each word of the walk: what came with the change is read; it is written once more, and read
  * twice, for what a second write or a read does. */
@@ -149,6 +151,10 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
     if (strcmp(word, "wiring") == 0 || strcmp(word, "first memory") == 0) {
         step->kind = *word == 'w' ? RMG_STEP_WIRING : RMG_STEP_FIRST_MEMORY;
         name_step(step, word);
+    } else if (strcmp(word, "noisy lines") == 0) {
+        step->kind = RMG_STEP_NOISE;
+        step->tries = STANDARD_TRIES;
+        name_step(step, word);
     } else if (strcmp(word, "within a word") == 0) {
         step->kind = RMG_STEP_MARCH;
         step->ground = RMG_GROUND_WITHIN;
@@ -176,6 +182,11 @@ static void read_step(yaml_file *file, const ynode *item, rmg_step *step)
             (rmg_neighbours)rmg_yaml_choice(file, item, "neighbours", neighbour_words, 0);
         g_snprintf(name, sizeof name, "neighbours, %s", neighbour_words[step->neighbours]);
         name_step(step, name);
+    } else if (item->type == YAML_MAPPING_NODE && rmg_yaml_get(file, item, "noisy-lines")) {
+        step->kind = RMG_STEP_NOISE;
+        rmg_yaml_is_map(file, item, "a step of noisy lines", noise_keys);
+        step->tries = (uint32_t)rmg_yaml_number(file, item, "noisy-lines", 8, 10000, -1);
+        name_step(step, "noisy lines");
     } else if (item->type == YAML_MAPPING_NODE && rmg_yaml_get(file, item, "moving")) {
         step->kind = RMG_STEP_MOVING;
         rmg_yaml_is_map(file, item, "a step of moving addresses", moving_keys);

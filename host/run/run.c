@@ -28,6 +28,7 @@ static void plan_accesses(runner *c)
         const rmg_step *step = &run->steps.list[i];
 
         c->planned += rmg_step_accesses(step, run->board, run->tested_words);
+        c->planned_first += rmg_step_first_accesses(step, run->board);
         if (step->kind == RMG_STEP_MARCH && !march)
             march = rmg_march_operations(step->code);
     }
@@ -276,6 +277,7 @@ void rmg_run_end(rmg_run *run)
     g_free(run->data_details);
     g_free(run->address_details);
     g_free(run->bank_pairs);
+    g_free(run->noisy);
     free(run->stretches);
     if (run->own) {
         g_free(run->own->bit_reads);
@@ -300,7 +302,7 @@ void rmg_run_end(rmg_run *run)
 
 bool rmg_run_failed(const rmg_run *run)
 {
-    if (run->tally.failing || run->copied_wrong)
+    if (run->tally.failing || run->copied_wrong || run->noisy_count)
         return true;
     for (size_t b = 0; b < run->board->bank_count; b++) {
         const rmg_wiring *w = &run->wirings[b];

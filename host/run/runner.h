@@ -85,6 +85,7 @@ void rmg_run_note(runner *c, const rmg_failure *failure);
 rmg_status rmg_run_rows(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
 rmg_status rmg_run_neighbours(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
 rmg_status rmg_run_moving(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass);
+rmg_status rmg_run_noise(runner *c, const rmg_target *to, const rmg_step *step);
 rmg_status rmg_run_copy(runner *c, const rmg_target *to, uint64_t pass);
 
 #endif

@@ -262,6 +262,16 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
         }
         run->own->wiring_done |= status == RMG_OK;
         return status;
+    case RMG_STEP_NOISE:
+        if (pass)
+            return RMG_OK;
+        status = run->wiring_narrowed ? RMG_OK : rmg_run_noise(c, to, step);
+        if (c->keep) {
+            const rmg_status back = rmg_keep_restore(c->keep);
+
+            status = status == RMG_OK ? back : status;
+        }
+        return status;
     case RMG_STEP_FIRST_MEMORY:
         return pass ? RMG_OK : run_first_memory(c, to);
     case RMG_STEP_MARCH:

@@ -46,9 +46,10 @@ typedef enum rmg_sim_stage {
     RMG_STAGE_REFRESH,   /* how its rows are refreshed */
     RMG_STAGE_FOLLOWING, /* what an access does to the next one */
     /* of the whole bus */
-    RMG_STAGE_BUS,   /* the data lines of the bus */
-    RMG_STAGE_SHORT, /* data lines of some chips that touch, while one answers */
-    RMG_STAGE_NOISE, /* what the reader gets */
+    RMG_STAGE_BUS,    /* the data lines of the bus */
+    RMG_STAGE_SHORT,  /* data lines of some chips that touch, while one answers */
+    RMG_STAGE_NOISE,  /* what the reader gets */
+    RMG_STAGE_NEARBY, /* what lines that switch do to one beside them */
     RMG_STAGES
 } rmg_sim_stage;
 #define RMG_STAGE_BIT(stage) ((uint32_t)1 << RMG_STAGE_##stage)
@@ -126,6 +127,7 @@ typedef enum rmg_fault_takes {
     RMG_TAKES_BANK_LINE,   /* bank, line or pin */
     RMG_TAKES_LINE,        /* line, for whom */
     RMG_TAKES_TWO_LINES,   /* line, with, for whom */
+    RMG_TAKES_NEARBY,      /* line, with, change-to, of */
     RMG_TAKES_CHIPS,       /* for whom */
     RMG_TAKES_TWO_BANKS,   /* bank, where */
     RMG_TAKES_SMALLER,     /* socket, address-lines */
@@ -255,6 +257,18 @@ KIND(ADDRESS_SHORT, NULL, "",                                                   
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \
     RMG_TRAIT_EVERYWHERE, RMG_PROPOSED_NOT,                                                        \
     "lines touch, of address lines")                                                               \
+KIND(CROSSTALK, "crosstalk", "line with change-to of",                                             \
+    RMG_TAKES_NEARBY, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(NEARBY),                                     \
+    RMG_NEEDS_BUS_BIT | RMG_NEEDS_STATE, RMG_FOR_BUS, RMG_MARKS_ALL,                               \
+    RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                                           \
+    "where all lines of the list `with` (without it all others that reach chips) change to a level at " \
+    "once, a data or address line that is to have the other level is taken for theirs; `of`: "     \
+    "`still`, only if it had it before; `turning`, only if it changes to it; else in both cases")  \
+KIND(ADDRESS_CROSSTALK, NULL, "",                                                                  \
+    RMG_TAKES_NOTHING, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(LINES),                                     \
+    RMG_NEEDS_STATE, RMG_FOR_SCOPE, RMG_MARKS_ALL,                                                 \
+    RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                                           \
+    "crosstalk, of address lines")                                                                 \
 KIND(NO_WRITE, "never written", "socket bank",                                                     \
     RMG_TAKES_CHIPS, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(INPUT),                                       \
     0, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                             \

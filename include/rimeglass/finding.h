@@ -34,10 +34,12 @@ typedef enum rmg_finding_kind {
                            host library, which knows the passes */
     RMG_FINDING_SHARED, /* several sockets fail alike, and no traced line says where they part from
                            the others: `of` says how, `among` which they are; made by the host */
-    RMG_FINDING_NOW_AND_THEN, /* what fails now and then fits what several sockets share: the data
-                                 line of `bits`, or the selects and lines of `bank`, or of all
-                                 banks; `of` says which, `among` at which sockets; by the host */
-    RMG_FINDING_MEASURED,     /* a traced line that is open or still, by meter or probe */
+    RMG_FINDING_NOW_AND_THEN,  /* what fails now and then fits what several sockets share: the data
+                                  line of `bits`, or the selects and lines of `bank`, or of all
+                                  banks; `of` says which, `among` at which sockets; by the host */
+    RMG_FINDING_MEASURED,      /* a traced line that is open or still, by meter or probe */
+    RMG_FINDING_DATA_NOISY,    /* the data line of `bits` follows others, `by`, that switch */
+    RMG_FINDING_ADDRESS_NOISY, /* the address line of `lines` does; by the host */
     /* of a run that another program reported (heard.h) */
     RMG_FINDING_REPORTED,      /* bits of a socket, or with bits 0 the chip as a whole */
     RMG_FINDING_REPORTED_LINE, /* a bit in every bank that has it */
@@ -62,6 +64,7 @@ typedef struct rmg_finding {
     rmg_word high;         /* ... always read 1 */
     rmg_word opposite;     /* ... read what was driven last elsewhere */
     rmg_addr lines;        /* bus address lines it is about */
+    uint64_t by;           /* of a noisy line: ones at the lines that disturb it, of its own sort */
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;
     bool together;    /* ... it, and the others that are weighed, each with a fault of its own */

@@ -13,6 +13,7 @@ extern "C" {
 typedef enum rmg_step_kind {
     RMG_STEP_WIRING,       /* data and address lines of each bank; first pass only */
     RMG_STEP_FIRST_MEMORY, /* the plan's first march over the first memory alone; first pass only */
+    RMG_STEP_NOISE,        /* lines that switch beside one that does not; first pass only */
     RMG_STEP_MARCH,
     RMG_STEP_HOLD,       /* write, leave alone, read; in both polarities */
     RMG_STEP_ROWS,       /* access one row many times, read its neighbours; every row in turn */
@@ -75,6 +76,7 @@ typedef struct rmg_step {
     rmg_neighbours neighbours;
     rmg_moving moving;
     uint32_t partners; /* of each cell, or diagonals, at most */
+    uint32_t tries;    /* of each line in each way */
 } rmg_step;
 
 typedef struct rmg_steps {
@@ -108,6 +110,10 @@ unsigned rmg_step_variants(const rmg_step *step, const rmg_board *board);
 /* Operations on each word in one pass, all variants together; and holds. 0 for steps whose accesses
  * do not go by the word. */
 uint32_t rmg_step_operations(const rmg_step *step, const rmg_board *board);
+
+/* Accesses of a step of noisy lines, which only the first pass makes, on a healthy board; 0 for
+ * others. */
+uint64_t rmg_step_first_accesses(const rmg_step *step, const rmg_board *board);
 
 /* Accesses of one pass of the step over so many words of the board, and the time it holds. A board
  * without rules is taken for one bank of 256 rows and columns. */

@@ -89,6 +89,17 @@ typedef struct rmg_watch {
                                               port, or RMG_NOT_KNOWN */
 } rmg_watch;
 
+/* A line that others disturb when they switch, as the step for noisy lines found it. */
+typedef struct rmg_noisy_line {
+    uint8_t bank;
+    bool address; /* an address line; else a data line */
+    uint8_t line; /* address line, or data bit, of the bus */
+    uint8_t ways; /* bit 0: it stays at 0 while they rise; 1: at 1 while they fall; 2: it rises
+                     while they fall; 3: it falls while they rise */
+    uint64_t by;  /* ones at the lines that do it, all of them together */
+    uint32_t failed, tries; /* in the way that failed most */
+} rmg_noisy_line;
+
 /* A run. Fields are read by everyone, written by the functions below; what follows from them is
  * given by rmg_run_failed, rmg_run_repeats, rmg_run_bit_rate, rmg_rate_of_passes, rmg_course_of,
  * rmg_run_unchecked_lines. */
@@ -119,6 +130,8 @@ typedef struct rmg_run {
     rmg_address_detail *address_details; /* [bank_count] */
     rmg_bank_pair *bank_pairs; /* [bank_count * bank_count]: a's row, b's column, a < b; others 0 */
     uint64_t wiring_accesses;  /* made by all wiring checks together */
+    rmg_noisy_line *noisy;     /* [noisy_count] */
+    size_t noisy_count;
     /* what failed */
     rmg_tally tally;
     rmg_failset *failures;
@@ -131,7 +144,8 @@ typedef struct rmg_run {
     /* circumstances */
     int32_t conditions[4]; /* at the start, by rmg_condition; or RMG_NOT_KNOWN */
     bool refresh_kept;     /* a hold without refresh was asked for; the port cannot stop it */
-    bool steps_skipped;    /* rows, neighbours and copies, because left out to keep the contents */
+    bool steps_skipped; /* rows, neighbours, moving addresses and copies, because left out to keep
+                           the contents */
     rmg_saved_word *not_restored; /* rising; words whose left out to keep the contents, and could
                                      not be written back, though tried several times */
     size_t not_put_back_count;

@@ -161,6 +161,7 @@ typedef struct rmg_sim_fault {
     uint8_t level;     /* 0 or 1 */
     rmg_addr cell;     /* cell address; for a row or column its number */
     rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
+    rmg_word with;     /* of crosstalk: ones at the data bits that switch */
     uint64_t scope[(RMG_PLACE_RULES + 63u) / 64u]; /* ones at the chips it acts for */
     rmg_addr cell2;                                /* of the aggressor, or the other address */
     rmg_addr row;                                  /* of the accesses that disturb */
@@ -172,7 +173,8 @@ typedef struct rmg_sim_fault {
     bool unchanged_only; /* of a coupling within a word: not on a victim that the write changes */
     uint8_t around, around_mask; /* bits 0..3: cells above, below, left, right: their levels; ones
                                     where it matters */
-    uint8_t by;                  /* which of them changes, 0..3 */
+    uint8_t by; /* which of them changes, 0..3; of crosstalk: the line is still (1),
+                   turns (2), either (0) */
     rmg_sim_operation operation; /* on the aggressor */
     rmg_sim_reaches reaches;
     rmg_sim_reads reads;
@@ -273,9 +275,10 @@ typedef struct rmg_sim {
     uint64_t writes;
     uint64_t chipwise; /* of these, accesses that went chip by chip; may be read */
     rmg_word mask;
-    rmg_word last_bus;  /* value last on the data lines */
-    uint64_t driven_ns; /* when all of them were last driven */
-    void *words;        /* flat words by window, each in 2 to the power of `word_log2` bytes */
+    rmg_word last_bus;     /* value last on the data lines */
+    rmg_addr last_address; /* where faults depend on it */
+    uint64_t driven_ns;    /* when all of them were last driven */
+    void *words;           /* flat words by window, each in 2 to the power of `word_log2` bytes */
     uint8_t word_log2;
     uint8_t *slow;  /* per page of words: not 0 when its accesses go chip by chip, or the page
                        was not touched yet */

@@ -188,6 +188,7 @@ typedef struct rmg_saying {
     rmg_word bits;    /* bus data bits */
     rmg_addr lines;   /* bus address lines */
     rmg_addr address; /* the first failing one */
+    uint64_t by;      /* of a noisy line: ones at those that disturb it, of its own sort */
     uint64_t n, m, k; /* numbers, as its words say */
 } rmg_saying;
 
