@@ -9,24 +9,14 @@
 #include "rimeglass/file.h"
 
 /* What is to be found, beyond the classes that are computed: a step is for it, or is not. */
-enum {
-    BY_ADDRESS,
-    BY_RANDOM,
-    SLOW_LINES,
-    OPPOSITE_LINES,
-    LONG_HOLD,
-    NO_REFRESH,
-    DISTURBED,
-    PURPOSES
-};
+enum { BY_ADDRESS, BY_RANDOM, NOISY_LINES, LONG_HOLD, NO_REFRESH, DISTURBED, PURPOSES };
 static const struct {
     double worth;
     const char *text;
 } purposes[PURPOSES] = {
     [BY_ADDRESS] = {0.5, "each word holding another value: its address"},
     [BY_RANDOM] = {0.3, "words drawn at random"},
-    [SLOW_LINES] = {0.8, "address lines that are slow, one line changing at a time"},
-    [OPPOSITE_LINES] = {0.3, "address lines that are slow, all changing at once"},
+    [NOISY_LINES] = {0.8, "lines that follow others when these switch"},
     [LONG_HOLD] = {0.4, "cells that hold for less than two seconds, with refresh on"},
     [NO_REFRESH] = {0.4, "cells that hold for less than 100 ms without refresh"},
     [DISTURBED] = {0.6, "rows that many accesses to the row beside them disturb"},
@@ -38,6 +28,7 @@ static const struct {
     const char *step;
     unsigned purposes;
 } steps_known[] = {
+    {"noisy lines", FOR(NOISY_LINES)},
     {"march: MATS+", 0},
     {"march: MATS++", 0},
     {"march: March X", 0},
@@ -60,8 +51,15 @@ static const struct {
     {"{neighbours: active}", 0},
     {"{neighbours: all}", 0},
     {"{hold-ms: 100}", 0},
-    {"{march: MATS++, order: complement}", FOR(OPPOSITE_LINES)},
-    {"{march: MATS++, order: powers of two}", FOR(SLOW_LINES)},
+    {"{march: MATS++, order: columns first}", 0},
+    {"{march: MATS++, order: rows first}", 0},
+    {"{march: MATS++, order: complement}", 0},
+    {"{march: MATS++, order: powers of two}", 0},
+    {"{moving: butterfly}", 0},
+    {"{moving: surround}", 0},
+    {"{moving: galloping by lines}", 0},
+    {"{moving: galloping by column}", 0},
+    {"{moving: galloping by row}", 0},
     {"{hold-ms: 2000, background: checkerboard}", FOR(LONG_HOLD)},
     {"{hold-ms: 100, background: checkerboard, refresh: stopped}", FOR(NO_REFRESH)},
     {"{row-accesses: 2000}", FOR(DISTURBED)},
@@ -71,7 +69,8 @@ static const struct {
 
 /* What a suspicion makes count ten times. */
 typedef struct worths {
-    double classes[RMG_CLASS_COUNT], within, neighbours, purposes[PURPOSES];
+    double classes[RMG_CLASS_COUNT], within, neighbours, successive[RMG_SUCCESSIVE_CLASSES],
+        purposes[PURPOSES];
 } worths;
 
 static const char *const suspicions[] = {"noise",   "heat", "row",        "column",
@@ -80,7 +79,8 @@ static const char *const suspicions[] = {"noise",   "heat", "row",        "colum
 #define WIDE 8 /* bits of a word in which two of them stand for those of any */
 
 #define AMONG RMG_CLASS_COUNT
-#define KINDS (AMONG + RMG_PATTERN_CLASSES)
+#define AFTER (AMONG + RMG_PATTERN_CLASSES)
+#define KINDS (AFTER + RMG_SUCCESSIVE_CLASSES)
 
 typedef struct chooser {
     const rmg_board *board;
@@ -96,7 +96,8 @@ typedef struct chooser {
 
 /* What a choice of steps finds. */
 typedef struct found {
-    double classes[RMG_CLASS_COUNT], within, neighbours[RMG_PATTERN_CLASSES];
+    double classes[RMG_CLASS_COUNT], within, neighbours[RMG_PATTERN_CLASSES],
+        successive[RMG_SUCCESSIVE_CLASSES];
     unsigned purposes;
 } found;
 
@@ -108,6 +109,8 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     for (int k = 0; k < RMG_CLASS_COUNT; k++) /* the address faults are nine rows of one thing */
         w->classes[k] = k >= RMG_CLASS_AF_A_AND && k <= RMG_CLASS_AF_D_OR ? 0.3 : 1;
     w->within = w->neighbours = 2;
+    for (int k = 0; k < RMG_SUCCESSIVE_CLASSES; k++)
+        w->successive[k] = 0.3;
     for (int p = 0; p < PURPOSES; p++)
         w->purposes[p] = purposes[p].worth;
     for (size_t i = 0; suspicions[i]; i++)
@@ -121,6 +124,7 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     if (strcmp(what, "noise") == 0) {
         w->purposes[BY_RANDOM] *= MORE;
         w->purposes[BY_ADDRESS] *= MORE;
+        w->purposes[NOISY_LINES] *= MORE;
     } else if (strcmp(what, "heat") == 0) {
         w->classes[RMG_CLASS_DRF] *= MORE;
         w->purposes[LONG_HOLD] *= MORE;
@@ -128,11 +132,13 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     } else if (strcmp(what, "row") == 0 || strcmp(what, "column") == 0) {
         w->purposes[DISTURBED] *= MORE;
         w->neighbours *= MORE;
+        w->successive[RMG_SUCCESSIVE_PRECHARGE] *= *what == 'c' ? MORE : 1;
+        w->successive[RMG_SUCCESSIVE_RECOVERY] *= *what == 'c' ? MORE : 1;
     } else if (strcmp(what, "decoder") == 0) {
         for (int k = RMG_CLASS_AF_A_AND; k <= RMG_CLASS_AF_D_OR; k++)
             w->classes[k] *= MORE;
-        w->purposes[SLOW_LINES] *= MORE;
-        w->purposes[OPPOSITE_LINES] *= MORE;
+        for (int k = RMG_SUCCESSIVE_ONE_LINE; k <= RMG_SUCCESSIVE_LINE; k++)
+            w->successive[k] *= MORE;
     } else if (strcmp(what, "word") == 0) {
         w->within *= MORE;
     } else if (strcmp(what, "neighbours") == 0) {
@@ -144,13 +150,17 @@ static bool choose_worths(const plan_for_call *call, worths *w)
 static void load_steps(chooser *c)
 {
     for (size_t i = 0; i < KNOWN; i++) {
-        gchar *text = g_strdup_printf("plan: one\nsteps:\n  - %s\n", steps_known[i].step);
+        /* a plan has a step that tests cells, which not each of these is */
+        gchar *text = g_strdup_printf("plan: one\nsteps:\n  - %s\n  - copy\n", steps_known[i].step);
         rmg_errors errors = {0};
         const rmg_step *step;
 
         if (rmg_steps_parse("built in", text, &c->steps[i], &errors) == RMG_OK) {
             step = &c->steps[i].list[0];
-            c->seconds[i] = (double)rmg_step_accesses(step, c->board, c->words) * c->us / 1e6 +
+            c->steps[i].count = 1;
+            c->seconds[i] = (double)(rmg_step_accesses(step, c->board, c->words) +
+                                     rmg_step_first_accesses(step, c->board)) *
+                                c->us / 1e6 +
                             rmg_step_hold_seconds(step, c->board);
             c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
                           (board_has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
@@ -160,6 +170,9 @@ static void load_steps(chooser *c)
             for (int k = 0; c->there[i] && board_has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
                 c->instances[AMONG + k] =
                     plan_found_among(&c->steps[i], (rmg_pattern_class)k, c->alone[i][AMONG + k]);
+            for (int k = 0; c->there[i] && k < RMG_SUCCESSIVE_CLASSES; k++)
+                c->instances[AFTER + k] = plan_found_successive(
+                    &c->steps[i], c->board, (rmg_successive_class)k, c->alone[i][AFTER + k]);
         }
         rmg_errors_free(&errors);
         g_free(text);
@@ -214,6 +227,8 @@ static void look(const chooser *c, size_t more, size_t without, const found *fro
         from && (from->within >= 1 || !cells) ? from->within : plan_share_within(&all, &words);
     for (int k = 0; k < RMG_PATTERN_CLASSES; k++)
         f->neighbours[k] = share_of(c, more, without, AMONG + k);
+    for (int k = 0; k < RMG_SUCCESSIVE_CLASSES; k++)
+        f->successive[k] = share_of(c, more, without, AFTER + k);
     g_free(all.list);
 }
 
@@ -225,6 +240,8 @@ static double worth_of(const chooser *c, const found *f)
         sum += c->worth.classes[k] * f->classes[k];
     for (int k = 0; board_has_rows(c->board) && k < RMG_PATTERN_CLASSES; k++)
         sum += c->worth.neighbours * f->neighbours[k];
+    for (int k = 0; k < RMG_SUCCESSIVE_CLASSES; k++)
+        sum += c->worth.successive[k] * f->successive[k];
     for (int p = 0; p < PURPOSES; p++)
         sum += f->purposes >> p & 1u ? c->worth.purposes[p] : 0;
     return sum;
@@ -356,6 +373,12 @@ static void print_left(const chooser *c, const found *f)
         if (f->neighbours[k] < 1) {
             printf("  among the cells around a cell, %s: %.1f %%\n", pattern_names[k],
                    100 * (1 - f->neighbours[k]));
+            any = true;
+        }
+    for (int k = 0; k < RMG_SUCCESSIVE_CLASSES; k++)
+        if (f->successive[k] < 1) {
+            printf("  of accesses that follow too soon, %s: %.1f %%\n", successive_names[k],
+                   100 * (1 - f->successive[k]));
             any = true;
         }
     for (int p = 0; p < PURPOSES; p++)

@@ -40,15 +40,19 @@ extern const char *const pattern_names[RMG_PATTERN_CLASSES];
 double plan_share_within(const rmg_steps *steps, const rmg_board *board);
 
 /* Which instances of a class are found, one after the other: of single cells and pairs,
- * [RMG_COVERAGE_INSTANCES]; among neighbours, [PLAN_INSTANCES]. How many there are. */
+ * [RMG_COVERAGE_INSTANCES]; among neighbours, and of accesses that follow each other,
+ * [PLAN_INSTANCES]. How many there are. */
 #define PLAN_INSTANCES 2048u
 size_t plan_found_of_class(const rmg_steps *steps, rmg_fault_class fault_class, bool *found);
 size_t plan_found_among(const rmg_steps *steps, rmg_pattern_class pattern_class, bool *found);
+size_t plan_found_successive(const rmg_steps *steps, const rmg_board *board,
+                             rmg_successive_class successive_class, bool *found);
 
 /* plan_successive.c: shares of faults of a chip that is slow from one access to the next. `rows`:
  * the board has memory with rows and columns. */
 void look_successive(const rmg_steps *steps, const rmg_board *board, bool rows,
                      double share[RMG_SUCCESSIVE_CLASSES]);
+extern const char *const successive_names[RMG_SUCCESSIVE_CLASSES];
 void print_successive(const double share[RMG_SUCCESSIVE_CLASSES]);
 void add_successive(GString *text, const double share[RMG_SUCCESSIVE_CLASSES]);
 

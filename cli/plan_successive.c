@@ -9,15 +9,17 @@
 #define LINES     (2u * ROW_LINES)
 #define SIDE      ((rmg_addr)1 << ROW_LINES)
 
+const char *const successive_names[RMG_SUCCESSIVE_CLASSES] = {"one line",  "two lines", "all lines",
+                                                              "slow line", "precharge", "recovery"};
 static const struct {
-    const char *name, *key, *text;
+    const char *key, *text;
 } classes[RMG_SUCCESSIVE_CLASSES] = {
-    {"one line", "one_line", "an address is let go of too late for one that differs in one line"},
-    {"two lines", "two_lines", "... in two lines"},
-    {"all lines", "all_lines", "... in all lines"},
-    {"slow line", "line", "a line of the address is slow to rise, or to fall"},
-    {"precharge", "precharge", "a bit line still has the level of the row accessed before"},
-    {"recovery", "recovery", "the same, after a write only"}};
+    {"one_line", "an address is let go of too late for one that differs in one line"},
+    {"two_lines", "... in two lines"},
+    {"all_lines", "... in all lines"},
+    {"line", "a line of the address is slow to rise, or to fall"},
+    {"precharge", "a bit line still has the level of the row accessed before"},
+    {"recovery", "the same, after a write only"}};
 
 typedef struct small_board {
     rmg_board board;
@@ -146,12 +148,46 @@ void look_successive(const rmg_steps *steps, const rmg_board *board, bool rows,
     }
 }
 
+/* A plan, and what it finds of one instance after the other. */
+typedef struct noting {
+    small_board small;
+    bool *found;
+    size_t count;
+    unsigned contents; /* of the instance that is tried, found so far */
+} noting;
+
+static bool note_found(void *context, const rmg_target *target)
+{
+    noting *n = context;
+    const bool found = plan_finds(&n->small, target);
+
+    n->contents = found ? n->contents + 1u : 0;
+    if ((!found || n->contents == RMG_SUCCESSIVE_CONTENTS) && n->count < PLAN_INSTANCES) {
+        n->found[n->count++] = found;
+        n->contents = 0;
+    }
+    return found;
+}
+
+size_t plan_found_successive(const rmg_steps *steps, const rmg_board *board, rmg_successive_class k,
+                             bool *found)
+{
+    noting n = {.found = found};
+    rmg_coverage c;
+
+    if (k >= RMG_SUCCESSIVE_PRECHARGE && !board_has_rows(board))
+        return 0;
+    make_small(&n.small, steps, has_columns_low(board));
+    rmg_successive_coverage(k, n.small.columns_low, note_found, &n, &c);
+    return n.count;
+}
+
 void print_successive(const double share[RMG_SUCCESSIVE_CLASSES])
 {
     printf("\nFound in a pass where an access follows another too soon, in a chip of 4 x 4\n");
     for (int k = 0; k < RMG_SUCCESSIVE_CLASSES; k++)
         if (share[k] >= 0)
-            printf("  %-9s %5.1f %%  %s\n", classes[k].name, 100 * share[k], classes[k].text);
+            printf("  %-9s %5.1f %%  %s\n", successive_names[k], 100 * share[k], classes[k].text);
 }
 
 void add_successive(GString *text, const double share[RMG_SUCCESSIVE_CLASSES])

@@ -31,6 +31,8 @@ typedef struct trial {
     /* of data: two words; of addresses: the bits that all lines are 0 in */
     rmg_addr from, at, base;
     rmg_word bits; /* of the bank */
+    bool apart; /* an address line: only what is its own doing fails, not that of one of the others
+                 */
     rmg_status status;
 } trial;
 
@@ -90,6 +92,18 @@ static bool try_data(trial *t, bool *failed)
     return !((again ^ after) & t->own);
 }
 
+static bool is_tested(const trial *t, rmg_addr address)
+{
+    const rmg_run *run = t->c->run;
+
+    if (!rmg_where_holds(&run->board->bank_wheres[t->bank], address))
+        return false;
+    for (size_t i = 0; i < run->tested_count; i++)
+        if (address >= run->tested[i].first && address <= run->tested[i].last)
+            return true;
+    return false;
+}
+
 /* The same on the address lines: the word that is meant, and the one that the victim at its other
  * level reaches, hold opposites; and so that no data line moves, the word before holds the same. */
 static bool try_address(trial *t, bool *failed)
@@ -106,6 +120,9 @@ static bool try_address(trial *t, bool *failed)
     put(t, at, t->writing ? other : data);
     if (beside != from) /* else nothing switches but the victim */
         put(t, beside, other);
+    for (unsigned i = 0; t->apart && !t->writing && i < RMG_ADDR_BITS; i++)
+        if ((t->others >> i & 1u) && is_tested(t, at ^ (rmg_addr)1 << i))
+            put(t, at ^ (rmg_addr)1 << i, data); /* where it would lead if that were the victim */
     put(t, from, data);
     get(t, from);
     get(t, from);
@@ -114,7 +131,7 @@ static bool try_address(trial *t, bool *failed)
     first = get(t, at);
     again = get(t, at);
     if (t->writing) {
-        first = again;
+        first = t->apart && get(t, beside) != data ? data : again;
         put(t, at, data);
         get(t, at);
         again = get(t, at);
@@ -138,18 +155,6 @@ static unsigned count_failing(trial *t, unsigned tries)
             t->status = RMG_ERR_CANCELLED;
     }
     return t->status == RMG_OK ? failing : 0;
-}
-
-static bool is_tested(const trial *t, rmg_addr address)
-{
-    const rmg_run *run = t->c->run;
-
-    if (!rmg_where_holds(&run->board->bank_wheres[t->bank], address))
-        return false;
-    for (size_t i = 0; i < run->tested_count; i++)
-        if (address >= run->tested[i].first && address <= run->tested[i].last)
-            return true;
-    return false;
 }
 
 /* Are all words of the try among the tested ones? */
@@ -189,13 +194,15 @@ static bool fit_lines(trial *t)
     return false;
 }
 
-/* Which of the others it takes: each is left out in turn, and stays out if it fails without it. */
-static void narrow(trial *t, unsigned tries, unsigned failing)
+/* Which of the others it takes: each is left out in turn, and stays out if it fails without it.
+ * false: it is one of those that is disturbed, by this one. */
+static bool narrow(trial *t, unsigned tries, unsigned failing)
 {
     const unsigned wanted = failing < FAILS ? (unsigned)(FAILS / failing + 1u) * tries : tries;
     const unsigned more = wanted < TRIES_MOST ? wanted : TRIES_MOST;
     const unsigned expected = (unsigned)((uint64_t)failing * more / tries);
 
+    t->apart = true;
     for (unsigned i = 0; i < 64 && t->status == RMG_OK; i++) {
         const uint64_t one = (uint64_t)1 << i;
 
@@ -205,6 +212,7 @@ static void narrow(trial *t, unsigned tries, unsigned failing)
         if (count_failing(t, more) < MAX(expected / PART, 1u))
             t->others |= one;
     }
+    return count_failing(t, more) >= MAX(expected / PART, 1u);
 }
 
 static void keep(rmg_run *run, const rmg_noisy_line *found)
@@ -257,11 +265,12 @@ static rmg_status try_line(trial t, uint64_t lines, unsigned line, unsigned trie
         }
     }
     if (t.status == RMG_OK && most) {
-        narrow(&worst, found.tries, most);
+        const bool own = narrow(&worst, found.tries, most);
+
         t.status = worst.status;
         found.by = worst.others;
         found.failed = most;
-        if (t.status == RMG_OK)
+        if (t.status == RMG_OK && own)
             keep(t.c->run, &found);
     }
     return t.status;

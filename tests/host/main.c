@@ -23,6 +23,7 @@ int main(void)
         {"within a word", NULL, NULL, NULL, NULL, within_tests},
         {"neighbours", NULL, NULL, NULL, NULL, neighbours_tests},
         {"moving addresses", NULL, NULL, NULL, NULL, moving_tests},
+        {"noisy lines", NULL, NULL, NULL, NULL, noise_tests},
         {"shortest marches", NULL, NULL, NULL, NULL, search_tests},
         {"plans", NULL, NULL, NULL, NULL, plan_tests},
         {"living faults", NULL, NULL, NULL, NULL, living_tests},

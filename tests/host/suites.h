@@ -57,5 +57,6 @@ extern CU_TestInfo search_tests[];
 extern CU_TestInfo within_tests[];
 extern CU_TestInfo neighbours_tests[];
 extern CU_TestInfo moving_tests[];
+extern CU_TestInfo noise_tests[];
 
 #endif

@@ -51,6 +51,12 @@ static void errors_in_plans(void)
         {"plan: x\nsteps:\n  - {hold-ms: 10, refresh: off and on}\n", "stopped"},
         {"plan: x\nsteps:\n  - {row-accesses: many}\n", "p.yaml:3: row-accesses"},
         {"plan: x\nsteps:\n  - {neighbours: [all]}\n", "p.yaml:3: neighbours"},
+        {"plan: x\nsteps:\n  - {moving: gallop}\n",
+         "p.yaml:3: moving: found \"gallop\", expected one of "},
+        {"plan: x\nsteps:\n  - {moving: butterfly, partners: 0}\n", "expected a number from 1 to"},
+        {"plan: x\nsteps:\n  - {moving: butterfly, with: 3}\n", "p.yaml:3: with"},
+        {"plan: x\nsteps:\n  - {noisy-lines: 3}\n  - copy\n", "expected a number from 8 to 10000"},
+        {"plan: x\nsteps:\n  - noisy lines\n", "at least one step that tests cells"},
         {"plan: [x\n", "this is not YAML"},
         {"", "the file is empty"},
     };
