@@ -338,6 +338,50 @@ static void merge(chooser *c, const found *now)
     }
 }
 
+static bool is_of_order(const chooser *c, size_t i)
+{
+    const rmg_step *step = &c->steps[i].list[0];
+
+    return c->there[i] && (step->kind == RMG_STEP_MOVING || step->way != RMG_WAY_LINEAR);
+}
+
+/* A step with moving addresses that does not fit, in place of others that go by orders, where it
+ * finds what these do, and more, and then fits. */
+static bool exchange(chooser *c, found *now)
+{
+    const double worth = worth_of(c, now);
+
+    for (size_t i = 0; i < KNOWN; i++) {
+        bool before[KNOWN];
+        double left = c->left - c->seconds[i];
+        found with;
+
+        if (!is_of_order(c, i) || c->chosen[i] || c->steps[i].list[0].kind != RMG_STEP_MOVING)
+            continue;
+        memcpy(before, c->chosen, sizeof before);
+        c->chosen[i] = true;
+        look(c, KNOWN, KNOWN, NULL, &with);
+        for (size_t j = 0; j < KNOWN && worth_of(c, &with) > worth + 1e-9; j++) {
+            found without;
+
+            if (j == i || !c->chosen[j] || !is_of_order(c, j))
+                continue;
+            look(c, KNOWN, j, NULL, &without);
+            if (worth_of(c, &without) < worth_of(c, &with) - 1e-9)
+                continue;
+            c->chosen[j] = false;
+            left += c->seconds[j];
+        }
+        if (left >= 0 && worth_of(c, &with) > worth + 1e-9) {
+            c->left = left;
+            *now = with;
+            return true;
+        }
+        memcpy(c->chosen, before, sizeof before);
+    }
+    return false;
+}
+
 static gchar *text_of(const chooser *c, const plan_for_call *call)
 {
     GString *text = g_string_new("");
@@ -426,7 +470,7 @@ static int choose(chooser *c, const plan_for_call *call, double time)
         while (add_one(c, &now))
             ;
         merge(c, &now);
-    } while (prune(c, &now));
+    } while (exchange(c, &now) || prune(c, &now));
     progress_end();
     for (size_t i = 0; i <= KNOWN; i++)
         if (i == KNOWN)

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "base/internal.h"
+#include "draw_first.h"
 #include "pen.h"
 #include "rimeglass/report.h"
 
@@ -307,7 +308,7 @@ static void draw_key(cairo_t *cr, double x, double y, double down, double right,
 }
 
 /* What the eye is to find, in words. */
-static void draw_words(cairo_t *cr, const failure_map *m, double x)
+static void draw_words(cairo_t *cr, const failure_map *m, const rmg_first_failed *first, double x)
 {
     double y = TOP + 20;
     gchar *lines[5];
@@ -324,6 +325,7 @@ static void draw_words(cairo_t *cr, const failure_map *m, double x)
         g_free(lines[i]);
     }
     draw_key(cr, x, y + 20, 28, 0, m->shown);
+    rmg_draw_first_failed(cr, first, x, y + 160);
 }
 
 static void draw_title(cairo_t *cr, const rmg_board *board, gchar *title)
@@ -341,6 +343,7 @@ static void large_sheet(cairo_t *cr, void *context)
 {
     const failure_map *m = ((const failure_sheet *)context)->maps;
     const rmg_board *board = m->run->board;
+    const rmg_first_failed first = rmg_first_failed_of(m->run, m->socket, m->row_lines);
 
     draw_title(cr, board,
                g_strdup_printf("%s, %s: failures by row and column", board->sockets[m->socket].name,
@@ -348,7 +351,18 @@ static void large_sheet(cairo_t *cr, void *context)
     draw_axes(cr, m, SIDE, SIDE);
     draw_places(cr, m, LEFT, TOP, SIDE);
     draw_bars(cr, m, SIDE, SIDE);
-    draw_words(cr, m, LEFT + SIDE + BARS + 90);
+    if (first.partner) {
+        cairo_set_line_width(cr, 2);
+        rmg_pen_ink(cr, RMG_INK_DARK);
+        cairo_new_path(cr);
+        cairo_arc(cr,
+                  LEFT +
+                      ((double)(first.partner_column >> m->column_shift) + 0.5) * SIDE / m->columns,
+                  TOP + ((double)(first.partner_row >> m->row_shift) + 0.5) * SIDE / m->rows, 8, 0,
+                  2 * G_PI);
+        cairo_stroke(cr);
+    }
+    draw_words(cr, m, &first, LEFT + SIDE + BARS + 90);
 }
 
 /* "U19, D7", "U4, D0-D3". */

@@ -274,9 +274,71 @@ static void costs(void)
           "six columns");
 }
 
+/* On demo boards: chip, row and column of one of the two addresses are named, and that it is let go
+ * of too late; of a slow line and of bit lines the chip, and what they are. */
+static void named_on_boards(void)
+{
+    static const char *const files[] = {"demo/boards/halvorn64.yaml", "demo/boards/quarle.yaml"};
+    static const rmg_said said[] = {RMG_SAY_FAULT_SLOW_DECODER, RMG_SAY_FAULT_SLOW_LINE,
+                                    RMG_SAY_FAULT_LATE_PRECHARGE, RMG_SAY_FAULT_WRITE_RECOVERY};
+    static const rmg_fault_kind kinds[] = {RMG_FAULT_SLOW_DECODER, RMG_FAULT_SLOW_LINE,
+                                           RMG_FAULT_LATE_PRECHARGE, RMG_FAULT_WRITE_RECOVERY};
+    const unsigned most = getenv("RMG_TEST_PLACES") ? 1 : 4; /* builds that run slowly */
+    rmg_errors errors = {0};
+    uint64_t state = 815;
+    rmg_steps steps;
+
+    CHECK(rmg_steps_parse("m",
+                          "plan: m\nsteps:\n  - wiring\n  - {moving: galloping by lines, "
+                          "partners: 20}\n",
+                          &steps, &errors) == RMG_OK,
+          "a plan");
+    for (unsigned n = 0; n < most; n++) {
+        rmg_board *board = bench_load(files[n == 3]);
+        const uint16_t socket = (uint16_t)(board->placement.rules[4 + n].socket);
+        const rmg_part *part = board->sockets[socket].part;
+        const uint8_t line = (uint8_t)bench_dice(&state, part->address_lines);
+        const rmg_addr cell = (3u << part->row_lines) + 5u + n;
+        const rmg_sim_fault f = {.kind = kinds[n],
+                                 .chip = socket,
+                                 .cell = n < 2 ? cell : 3,
+                                 .cell2 = cell ^ (rmg_addr)1 << line,
+                                 .lines = (rmg_addr)1 << line,
+                                 .reaches = RMG_REACHES_OTHER,
+                                 .level = n > 1,
+                                 .state = 1};
+        const rmg_plan plan = {.steps = &steps, .passes = 1, .seed = 1};
+        const rmg_suspect *first;
+        bool same = false;
+        rmg_suspects s;
+        rmg_run run;
+
+        bench_examine(board, &f, 1, &plan, n, &run, &s);
+        rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL);
+        first = s.count ? &s.list[0] : NULL;
+        CHECK(first && first->finding.socket == socket && first->confidence > 0.5,
+              "fault %u of %s: %s, %.2f", n, board->sockets[socket].name,
+              first ? first->site : "nothing", first ? first->confidence : 0);
+        for (size_t i = 0; first && i < first->replay_count; i++)
+            same |= first->replays[i].same && first->replays[i].is.said == said[n];
+        CHECK(same, "fault %u is found again in replay", n);
+        if (first && n == 0) {
+            rmg_place place;
+
+            CHECK(first->finding.kind == RMG_FINDING_CELLS &&
+                      rmg_place_find(&board->placement, first->is.address,
+                                     (uint8_t)__builtin_ctzll(first->finding.bits), &place) &&
+                      (place.cell == f.cell || place.cell == f.cell2),
+                  "row and column");
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+    rmg_steps_free(&steps);
+}
+
 CU_TestInfo moving_tests[] = {
-    {"the simulated board agrees", board_agrees},
-    {"shares", shares},
-    {"costs", costs},
-    CU_TEST_INFO_NULL,
+    {"the simulated board agrees", board_agrees}, {"shares", shares}, {"costs", costs},
+    {"named on boards", named_on_boards},         CU_TEST_INFO_NULL,
 };

@@ -7,8 +7,10 @@
 #include "bench_board.h"
 #include "rimeglass/plan.h"
 #include "rimeglass/run.h"
+#include "rimeglass/report.h"
 #include "rimeglass/sim.h"
 #include "suites.h"
+#include "temporary.h"
 
 static rmg_steps noisy_steps(const char *step)
 {
@@ -154,9 +156,78 @@ static void costs(void)
     rmg_board_free(board);
 }
 
+/* The run file keeps what was found, and the same is said of it then; a file with a list that
+ * cannot be is refused, and says which. */
+static void kept_in_a_file(void)
+{
+    static const char *const lists[] = {"[[9,0,3,9,20,256,256]]",
+                                        "[[0,2,3,9,20,256,256]]",
+                                        "[[0,0,8,9,20,256,256]]",
+                                        "[[0,1,64,9,20,256,256]]",
+                                        "[[0,0,3,16,20,256,256]]",
+                                        "[[0,0,3,9,20,256]]",
+                                        "[3]",
+                                        "{}"};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_sim_fault f = {.kind = RMG_FAULT_CROSSTALK, .line = 3, .state = 1, .with = 0x14};
+    rmg_steps steps = noisy_steps("noisy lines");
+    const rmg_plan plan = {.steps = &steps, .passes = 1, .seed = 1};
+    gchar *path = g_strdup(temporary_path("noisy.run")), *text = NULL;
+    rmg_run_writer *writer = rmg_run_writer_new(path);
+    rmg_error error = {0};
+    rmg_run_file file;
+    rmg_suspects s, again;
+    GRegex *noisy = g_regex_new("\"noisy\":\\s*\\[(\\s*\\[[^]]*\\],?)*\\s*\\]", 0, 0, NULL);
+    rmg_run run;
+
+    bench_examine(board, &f, 1, &plan, 1, &run, &s);
+    CHECK(rmg_run_writer_close(writer, &run, NULL, 0, &error) == RMG_OK, "%s", error.what);
+    CHECK(rmg_run_file_read(path, false, &file, &error) == RMG_OK, "%s", error.what);
+    CHECK(file.run.noisy_count == run.noisy_count && run.noisy_count == 2, "%zu lines",
+          file.run.noisy_count);
+    for (size_t i = 0; i < run.noisy_count && i < file.run.noisy_count; i++) {
+        const rmg_noisy_line *x = &run.noisy[i], *y = &file.run.noisy[i];
+
+        CHECK(x->bank == y->bank && x->address == y->address && x->line == y->line &&
+                  x->ways == y->ways && x->by == y->by && x->failed == y->failed &&
+                  x->tries == y->tries,
+              "line %zu", i);
+    }
+    rmg_suspects_find(&file.run, NULL, &again);
+    rmg_suspects_word(&file.run, &again);
+    rmg_suspects_word(&run, &s);
+    CHECK(again.count == s.count && s.count &&
+              strcmp(again.list[0].headline, s.list[0].headline) == 0,
+          "the same is said");
+    rmg_suspects_free(&again);
+    rmg_run_file_free(&file);
+    CHECK(g_file_get_contents(path, &text, NULL, NULL) && g_regex_match(noisy, text, 0, NULL),
+          "the list stands in the file");
+    for (size_t i = 0; i < COUNT(lists); i++) {
+        gchar *with = g_strdup_printf("\"noisy\": %s", lists[i]);
+        gchar *wrong = g_regex_replace_literal(noisy, text, -1, 0, with, 0, NULL);
+
+        CHECK(g_file_set_contents(path, wrong, -1, NULL) &&
+                  rmg_run_file_read(path, false, &file, &error) == RMG_ERR_CONTENT &&
+                  strstr(error.what, "noisy"),
+              "%s: %s", lists[i], error.what ? error.what : "read");
+        rmg_error_free(&error);
+        rmg_run_file_free(&file);
+        g_free(wrong);
+        g_free(with);
+    }
+    g_free(text);
+    g_free(path);
+    g_regex_unref(noisy);
+    rmg_run_writer_free(writer);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
 CU_TestInfo noise_tests[] = {
-    {"named", named},
-    {"not noisy", not_noisy},
-    {"costs", costs},
+    {"named", named},  {"not noisy", not_noisy},
+    {"costs", costs},  {"kept in a file", kept_in_a_file},
     CU_TEST_INFO_NULL,
 };

@@ -158,6 +158,53 @@ static void over_the_passes(void)
     rmg_board_free(board);
 }
 
+/* The only cell of a chip that fails: what was around it when it first did, or which cell came
+ * before. */
+static void how_it_first_failed(void)
+{
+    static const char *const plans[] = {"plan: n\nsteps:\n  - {neighbours: all}\n",
+                                        "plan: m\nsteps:\n  - {moving: galloping by lines}\n"};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const uint16_t u21 = rmg_board_socket(board, "U21");
+    const rmg_sim_fault faults[] = {{.kind = RMG_FAULT_PATTERN_SETS,
+                                     .chip = u21,
+                                     .cell = 42u << 7 | 55u,
+                                     .around = 12,
+                                     .around_mask = 14},
+                                    {.kind = RMG_FAULT_SLOW_DECODER,
+                                     .chip = u21,
+                                     .cell = 42u << 7 | 55u,
+                                     .cell2 = 10u << 7 | 55u,
+                                     .reaches = RMG_REACHES_OTHER}};
+    const char *png = temporary_path("first.png");
+
+    for (size_t i = 0; i < COUNT(plans); i++) {
+        rmg_errors errors = {0};
+        rmg_error error = {0};
+        rmg_suspects s;
+        rmg_steps steps;
+        rmg_plan plan = {.steps = &steps, .passes = 1, .seed = 1};
+        rmg_run run;
+
+        CHECK(rmg_steps_parse("n", plans[i], &steps, &errors) == RMG_OK, "a plan");
+        bench_examine(board, &faults[i], 1, &plan, 7, &run, &s);
+        CHECK(rmg_draw_failures(&run, "U21", png, &error) == RMG_OK, "%s", error.what);
+        if (i == 0) { /* five cells, the upper one with a thick frame; 1 to its left and right */
+            CHECK(pixels(png, 0x1D232C, 919, 447, 54, 4) >= 54 * 4, "what changed: above");
+            CHECK(pixels(png, 0x1D232C, 919, 574, 54, 4) < 54 * 2, "and not below");
+            CHECK(pixels(png, 0xECEAE3, 860, 512, 10, 46) == 460, "left of it a 1");
+            CHECK(pixels(png, 0xECEAE3, 922, 576, 10, 44) == 0, "below it a 0");
+        } else { /* a ring of 8 around row 55, column 10 */
+            CHECK(pixels(png, 0x1D232C, 130, 345, 24, 20) >= 20, "a ring");
+            CHECK(pixels(png, 0x1D232C, 919, 447, 54, 180) == 0, "no cells around");
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_steps_free(&steps);
+    }
+    rmg_board_free(board);
+}
+
 /* A line that is traced and suspected is drawn under the board, point by point; of a socket none.
  */
 static void chain_of_a_line(void)
@@ -232,7 +279,11 @@ static void comes_and_goes(void)
 }
 
 CU_TestInfo picture_tests[] = {
-    {"by row and column", by_row_and_column}, {"tested or not", tested_or_not},
-    {"over the passes", over_the_passes},     {"the chain of a line", chain_of_a_line},
-    {"comes and goes", comes_and_goes},       CU_TEST_INFO_NULL,
+    {"by row and column", by_row_and_column},
+    {"tested or not", tested_or_not},
+    {"over the passes", over_the_passes},
+    {"the chain of a line", chain_of_a_line},
+    {"how it first failed", how_it_first_failed},
+    {"comes and goes", comes_and_goes},
+    CU_TEST_INFO_NULL,
 };
