@@ -1,8 +1,14 @@
-/* The march engine on the simulated board, against loops written by hand. */
+/* The march engine on the simulated board, against loops written by hand.
+ *
+ *   bench-march [steps]
+ *
+ * `steps`: what the steps beyond marches cost on the demo boards, instead. */
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
 #include "bench.h"
+#include "demo_boards.h"
 #include "rimeglass/rimeglass.h"
 #include "rimeglass/sim.h"
 
@@ -145,7 +151,53 @@ static void by_hand(void *context)
     }
 }
 
-int main(void)
+/* Operations a word, and seconds at one access a microsecond. */
+static void costs(void)
+{
+    static const char *const steps[] = {"within a word",
+                                        "{neighbours: static}",
+                                        "{neighbours: passive}",
+                                        "{neighbours: active}",
+                                        "{neighbours: all}",
+                                        "{moving: galloping by row}",
+                                        "{moving: galloping by column}",
+                                        "{moving: galloping by lines}",
+                                        "{moving: walking by row}",
+                                        "{moving: walking by column}",
+                                        "{moving: sliding diagonal}",
+                                        "{moving: butterfly}",
+                                        "{moving: surround}",
+                                        "noisy lines"};
+
+    printf("%-30s", "operations a word, s");
+    for (size_t b = 0; b < DEMO_BOARDS; b++)
+        printf(" %20s", strrchr(demo_board_files[b], '/') + 1);
+    putchar('\n');
+    for (size_t i = 0; i < sizeof steps / sizeof *steps; i++) {
+        printf("%-30s", steps[i]);
+        for (size_t b = 0; b < DEMO_BOARDS; b++) {
+            rmg_board *on = demo_board(b);
+            char list[80];
+            uint64_t words = 0, accesses;
+            rmg_steps plan;
+
+            snprintf(list, sizeof list, "[%s, copy]", steps[i]);
+            demo_steps(list, &plan);
+            for (size_t r = 0; r < on->region_count; r++)
+                if (on->regions[r].kind == RMG_REGION_RAM)
+                    words += on->regions[r].range.last - on->regions[r].range.first + 1u;
+            accesses = rmg_step_accesses(&plan.list[0], on, words) +
+                       rmg_step_first_accesses(&plan.list[0], on);
+            printf("    %6.1f %7.2f s", (double)accesses / (double)words, (double)accesses / 1e6);
+            rmg_steps_free(&plan);
+            rmg_board_free(on);
+        }
+        putchar('\n');
+    }
+    printf("(seconds at one access a microsecond; noisy lines: of the first pass alone)\n");
+}
+
+int main(int argc, char **argv)
 {
     static setup s;
     static rmg_sim_fault faults[8];
@@ -160,6 +212,10 @@ int main(void)
     };
     bool reached;
 
+    if (argc > 1 && strcmp(argv[1], "steps") == 0) {
+        costs();
+        return 0;
+    }
     for (uint16_t i = 0; i < 8; i++) {
         rules[i] = (rmg_rule){{0, WORDS - 1u, 0, 0}, bits[i], NULL, NULL, feeds, NULL, i, 0, 1, 16};
         chips[i] = (rmg_sim_chip){

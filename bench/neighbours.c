@@ -1,5 +1,5 @@
-/* The steps for what cells do to each other: what they cost on the demo boards; and how often a
- * test names chip, row and column of a cell that the cells around it make fail.
+/* The steps for what cells do to each other: how often a test names chip, row and column of a cell
+ * that the cells around it make fail.
  *
  *   bench-neighbours [COUNT] [SEED] [slow]
  *
@@ -13,51 +13,12 @@
 #include <string.h>
 #include <time.h>
 
+#include "demo_boards.h"
 #include "rimeglass/replay.h"
 #include "rimeglass/rimeglass.h"
 #include "rimeglass/run.h"
 #include "rimeglass/suspect.h"
 #include "rimeglass/target.h"
-
-static const char *const board_files[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
-                                          "demo/boards/quarle.yaml", "demo/boards/merrow.yaml"};
-#define BOARDS (sizeof board_files / sizeof *board_files)
-
-static const char *const step_texts[] = {"within a word",
-                                         "{neighbours: static}",
-                                         "{neighbours: passive}",
-                                         "{neighbours: active}",
-                                         "{neighbours: all}",
-                                         "{moving: galloping by row}",
-                                         "{moving: galloping by column}",
-                                         "{moving: galloping by lines}",
-                                         "{moving: walking by row}",
-                                         "{moving: sliding diagonal}",
-                                         "{moving: butterfly}",
-                                         "{moving: surround}"};
-#define STEPS (sizeof step_texts / sizeof *step_texts)
-
-static rmg_board *load(const char *file)
-{
-    rmg_errors errors = {0};
-    rmg_board *board = NULL;
-
-    if (rmg_board_load(file, &board, &errors) != RMG_OK) {
-        fprintf(stderr, "%s: run this from the top of the project\n", file);
-        exit(2);
-    }
-    return board;
-}
-
-static void parse(const char *step, rmg_steps *steps)
-{
-    rmg_errors errors = {0};
-    char text[120];
-
-    snprintf(text, sizeof text, "plan: bench\nsteps:\n  - %s\n", step);
-    if (rmg_steps_parse("bench", text, steps, &errors) != RMG_OK)
-        exit(2);
-}
 
 /* A cell that fails by what is around it, and the memory it is in. */
 typedef enum flaw {
@@ -97,10 +58,7 @@ typedef struct world {
 
 static uint64_t dice(world *w, uint64_t below)
 {
-    w->random ^= w->random << 13; /* xorshift: Marsaglia, "Xorshift RNGs" (2003) */
-    w->random ^= w->random >> 7;
-    w->random ^= w->random << 17;
-    return (w->random >> 20) % below;
+    return demo_dice(&w->random, below);
 }
 
 static bool awake(const world *w, unsigned except)
@@ -234,9 +192,7 @@ static void make(world *w, const rmg_board *board, uint64_t seed, bool slow, uin
                  rmg_addr *cell)
 {
     memset(w, 0, sizeof *w);
-    w->random = seed * UINT64_C(0x9E3779B97F4A7C15) + 0x1234567u;
-    for (unsigned i = 0; i < 8; i++)
-        dice(w, 2);
+    w->random = demo_dice_start(seed);
     w->what = (flaw)(seed % KINDS + (slow ? SLOW : 0));
     place(w, board, socket, cell);
     w->by = (unsigned)dice(w, 4);
@@ -255,40 +211,13 @@ static void make(world *w, const rmg_board *board, uint64_t seed, bool slow, uin
         exit(2);
 }
 
-static void costs(void)
-{
-    printf("%-30s", "operations a word, s");
-    for (size_t b = 0; b < BOARDS; b++)
-        printf(" %20s", strrchr(board_files[b], '/') + 1);
-    putchar('\n');
-    for (size_t i = 0; i < STEPS; i++) {
-        printf("%-30s", step_texts[i]);
-        for (size_t b = 0; b < BOARDS; b++) {
-            rmg_board *board = load(board_files[b]);
-            uint64_t words = 0, accesses;
-            rmg_steps steps;
-
-            parse(step_texts[i], &steps);
-            for (size_t r = 0; r < board->region_count; r++)
-                if (board->regions[r].kind == RMG_REGION_RAM)
-                    words += board->regions[r].range.last - board->regions[r].range.first + 1u;
-            accesses = rmg_step_accesses(&steps.list[0], board, words);
-            printf("    %6.1f %7.2f s", (double)accesses / (double)words, (double)accesses / 1e6);
-            rmg_steps_free(&steps);
-            rmg_board_free(board);
-        }
-        putchar('\n');
-    }
-    printf("(seconds at one access a microsecond)\n\n");
-}
-
 typedef struct score {
     unsigned cases, failed, named, sure_wrong, replayed;
 } score;
 
 static void examine(score *s, const rmg_steps *steps, uint64_t seed, bool slow)
 {
-    rmg_board *board = load(board_files[seed / KINDS % BOARDS]);
+    rmg_board *board = demo_board(seed / KINDS);
     const rmg_plan plan = {.steps = steps, .passes = 2, .seed = seed};
     rmg_error error = {0};
     rmg_suspects found;
@@ -339,10 +268,9 @@ int main(int argc, char **argv)
 
     const bool slow = argc > 3 && strcmp(argv[3], "slow") == 0;
 
-    costs();
-    parse(slow ? "march: March C-\n  - {moving: galloping by lines}"
-               : "march: March C-\n  - {neighbours: all}",
-          &steps);
+    demo_steps(slow ? "march: March C-\n  - {moving: galloping by lines}"
+                    : "march: March C-\n  - {neighbours: all}",
+               &steps);
     for (uint64_t i = 0; i < count; i++)
         examine(&scores[(seed + i) % KINDS + (slow ? SLOW : 0)], &steps, seed + i, slow);
     puts(slow ? "March C- and {moving: galloping by lines}, two passes: an address that, directly "

@@ -11,14 +11,11 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "demo_boards.h"
 #include "rimeglass/replay.h"
 #include "rimeglass/rimeglass.h"
 #include "rimeglass/run.h"
 #include "rimeglass/suspect.h"
-
-static const char *const board_files[] = {"demo/boards/halvorn64.yaml", "demo/boards/ostrel16.yaml",
-                                          "demo/boards/quarle.yaml", "demo/boards/merrow.yaml"};
-#define BOARDS (sizeof board_files / sizeof *board_files)
 
 typedef enum flaw {
     DATA_DISTURBED,
@@ -63,10 +60,7 @@ typedef struct world {
 
 static uint64_t dice(world *w, uint64_t below)
 {
-    w->random ^= w->random << 13; /* xorshift: Marsaglia, "Xorshift RNGs" (2003) */
-    w->random ^= w->random >> 7;
-    w->random ^= w->random << 17;
-    return (w->random >> 20) % below;
+    return demo_dice(&w->random, below);
 }
 
 /* What the line is taken for, where the others go from `before` to `now`. */
@@ -176,9 +170,7 @@ static void make(world *w, const rmg_board *board, uint64_t seed)
     unsigned lines = 0;
 
     memset(w, 0, sizeof *w);
-    w->random = seed * UINT64_C(0x9E3779B97F4A7C15) + 0x7654321u;
-    for (unsigned i = 0; i < 8; i++)
-        dice(w, 2);
+    w->random = demo_dice_start(seed);
     w->what = (flaw)(seed % FLAWS);
     do {
         rule = &board->placement.rules[dice(w, board->placement.rule_count)];
@@ -220,8 +212,7 @@ typedef struct score {
 static void examine(score *s, const rmg_steps *steps, uint64_t seed)
 {
     const rmg_plan plan = {.steps = steps, .passes = 2, .seed = seed};
-    rmg_errors errors = {0};
-    rmg_board *board = NULL;
+    rmg_board *board = demo_board(seed / FLAWS);
     rmg_error error = {0};
     rmg_suspects found;
     rmg_target target;
@@ -229,10 +220,6 @@ static void examine(score *s, const rmg_steps *steps, uint64_t seed)
     rmg_run run;
     world w;
 
-    if (rmg_board_load(board_files[seed / FLAWS % BOARDS], &board, &errors) != RMG_OK) {
-        fprintf(stderr, "run this from the top of the project\n");
-        exit(2);
-    }
     make(&w, board, seed);
     target =
         (rmg_target){&world_bus, &w, (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
@@ -267,12 +254,9 @@ int main(int argc, char **argv)
     const uint64_t count = argc > 1 ? strtoull(argv[1], NULL, 10) : 275;
     const uint64_t seed = argc > 2 ? strtoull(argv[2], NULL, 10) : 1;
     score scores[FLAWS] = {{0}};
-    rmg_errors errors = {0};
     rmg_steps steps;
 
-    if (rmg_steps_parse("bench", "plan: bench\nsteps: [wiring, noisy lines, march: March C-]\n",
-                        &steps, &errors) != RMG_OK)
-        return 2;
+    demo_steps("[wiring, noisy lines, march: March C-]", &steps);
     for (uint64_t i = 0; i < count; i++)
         examine(&scores[(seed + i) % FLAWS], &steps, seed + i);
     printf("wiring, noisy lines and March C-, two passes\n");

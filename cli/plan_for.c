@@ -147,8 +147,11 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     return known;
 }
 
-static void load_steps(chooser *c)
+/* false: there is no memory for one of them, for all are built in. */
+static bool load_steps(chooser *c)
 {
+    bool all = true;
+
     for (size_t i = 0; i < KNOWN; i++) {
         /* a plan has a step that tests cells, which not each of these is */
         gchar *text = g_strdup_printf("plan: one\nsteps:\n  - %s\n  - copy\n", steps_known[i].step);
@@ -174,9 +177,11 @@ static void load_steps(chooser *c)
                 c->instances[AFTER + k] = plan_found_successive(
                     &c->steps[i], c->board, (rmg_successive_class)k, c->alone[i][AFTER + k]);
         }
+        all &= c->steps[i].count == 1;
         rmg_errors_free(&errors);
         g_free(text);
     }
+    return all;
 }
 
 /* All steps chosen, and one more (KNOWN: none), as one list that points into theirs. */
@@ -510,8 +515,8 @@ int find_plan(const plan_for_call *call, const rmg_board *board)
         return wrong_call("explain", "--plan-for: the board names no RAM");
     c.left = time;
     c.alone = g_malloc0(KNOWN * sizeof *c.alone);
-    load_steps(&c);
-    status = choose(&c, call, time);
+    status = load_steps(&c) ? choose(&c, call, time)
+                            : wrong_call("explain", "--plan-for: no memory is left");
     for (size_t i = 0; i < KNOWN; i++)
         rmg_steps_free(&c.steps[i]);
     g_free(c.alone);

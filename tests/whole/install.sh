@@ -7,6 +7,7 @@ rm -rf "$to"
 cmake --install "$1" --prefix "$to" >/dev/null
 for file in bin/rimeglass include/rimeglass/rimeglass.h include/rimeglass/config.h \
     share/man/man1/rimeglass-verify.1 share/bash-completion/completions/rimeglass \
+    share/zsh/site-functions/_rimeglass share/man/man5/rimeglass-board.5 \
     share/doc/rimeglass/LICENSE share/doc/rimeglass/board-file.md \
     share/doc/rimeglass/rom.schema.json share/rimeglass/demo/boards/halvorn64.yaml; do
     [ -e "$to/$file" ] || { echo "install: $file is missing" >&2; exit 1; }

@@ -38,3 +38,27 @@ complete --replacement= image --repl
 complete U19 verify demo/boards/halvorn64.yaml U1
 complete demo/boards/ostrel16.yaml test demo/boards/ost
 complete image help im
+for form in board fault plan profile prompt part catalogue job run link; do
+    page=$to/man5/rimeglass-$form.5
+    [ -s "$page" ] || { echo "man: no page of the form $form" >&2; exit 1; }
+    # tables may be too wide for a page: their words are paths and commands
+    wrong=$(LC_ALL=C.UTF-8 groff -Kutf8 -t -man -Tutf8 -ww -W break "$page" 2>&1 >/dev/null |
+        grep -v "table\|^warning: file" || :)
+    [ -z "$wrong" ] || { echo "man: $page: $wrong" >&2; exit 1; }
+done
+complete_zsh() { # the same
+    wanted=$1
+    shift
+    got=$(zsh -f -c 'compdef() {}; compadd() { local a=("$@"); print -r -- ${a[${a[(i)--]}+1,-1]}; }
+        _describe() { print -r -- ${${(P)2}%%:*}; }; _files() { :; }
+        to=$1; shift; source $to/_rimeglass; words=("$@"); CURRENT=$#; _rimeglass' zsh "$to" "$tool" "$@" |
+        tr '\n' ' ')
+    case " $got " in *" $wanted "*) ;; *)
+        echo "man: zsh completes \"$*\" with \"$got\", expected $wanted" >&2
+        exit 1 ;;
+    esac
+}
+complete_zsh identify id
+complete_zsh --replacement= image --repl
+complete_zsh U19 verify demo/boards/halvorn64.yaml U1
+complete_zsh image help im
