@@ -37,13 +37,14 @@ if(TARGET rimeglass-host)
     install(TARGETS rimeglass-shared EXPORT rimeglass LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR})
   endif()
   install(TARGETS rimeglass RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+  set(RMG_ZSH_DIR ${CMAKE_INSTALL_DATADIR}/zsh/site-functions CACHE STRING "Where completion for zsh goes")
   if(TARGET man)
     install(DIRECTORY ${CMAKE_BINARY_DIR}/man/man1 DESTINATION ${CMAKE_INSTALL_MANDIR})
     install(DIRECTORY ${CMAKE_BINARY_DIR}/man/man5 DESTINATION ${CMAKE_INSTALL_MANDIR} OPTIONAL)
     install(FILES ${CMAKE_BINARY_DIR}/man/rimeglass.bash RENAME rimeglass
       DESTINATION ${CMAKE_INSTALL_DATADIR}/bash-completion/completions)
     install(FILES ${CMAKE_BINARY_DIR}/man/_rimeglass
-      DESTINATION ${CMAKE_INSTALL_DATADIR}/zsh/site-functions)
+      DESTINATION ${RMG_ZSH_DIR})
   endif()
   install(DIRECTORY docs/ DESTINATION ${CMAKE_INSTALL_DOCDIR} FILES_MATCHING PATTERN "*.md"
     PATTERN "*.schema.json" PATTERN "screenshots" EXCLUDE)

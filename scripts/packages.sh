@@ -8,6 +8,7 @@ test_packages="patch groff-base lowdown zsh libcunit1-dev clang clang-format gcc
     libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols
     libz80ex-dev libunicorn-dev cc65 z80dasm z80asm nasm binutils-m68k-linux-gnu"
 long_packages="valgrind"
+package_packages="dpkg-dev debhelper lintian fakeroot mmdebstrap git lowdown gcc-avr avr-libc"
 picture_packages="xvfb xterm imagemagick chromium"
 
 need() {

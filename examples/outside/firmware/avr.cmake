@@ -1,0 +1,7 @@
+set(CMAKE_SYSTEM_NAME Generic)
+set(CMAKE_SYSTEM_PROCESSOR avr)
+set(CMAKE_C_COMPILER avr-gcc)
+set(CMAKE_TRY_COMPILE_TARGET_TYPE STATIC_LIBRARY)
+set(CMAKE_C_FLAGS_INIT "-mmcu=atmega328p -Os -ffunction-sections -fdata-sections")
+set(CMAKE_FIND_ROOT_PATH /usr/lib/rimeglass/avr)
+set(CMAKE_PREFIX_PATH /)
