@@ -3,6 +3,7 @@
  *
  * The memory here is an array, so that the program runs as it is. Put your own pins into the two
  * functions of the port; nothing else changes. */
+#define F_CPU 16000000ul /* for the delays */
 #include <avr/io.h>
 #include <util/delay.h>
 
