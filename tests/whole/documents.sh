@@ -26,3 +26,5 @@ while read -r line; do
 done <"$out/list"
 [ "$count" -ge 5 ] || { echo "documents: found only $count commands" >&2; exit 1; }
 echo "documents: $count commands run"
+# the manual has all of them, and each link of it leads somewhere
+scripts/manual --page "$out/manual" >/dev/null
