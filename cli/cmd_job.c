@@ -241,7 +241,35 @@ static void print_job(const rmg_job *job, const rmg_job_state *state, const rmg_
 }
 
 /* Works out the state, and does with it what was asked for. */
-static int conclude(const job_call *call, rmg_job *job, bool report)
+/* The sheet of a job, drawn in a process of its own: there the job is opened once more, for a
+ * connection to it is not to be shared. */
+typedef struct sheet {
+    const job_call *call;
+    const char *file; /* the job */
+    const rmg_job_state *state;
+    const rmg_entry *entries;
+    size_t count;
+} sheet;
+
+static rmg_status write_sheets(const void *context, rmg_error *error)
+{
+    const sheet *s = context;
+    rmg_job *job;
+    rmg_status status = rmg_job_open(s->file, &job, error);
+
+    if (status == RMG_OK && s->call->pdf)
+        status = rmg_job_pdf(job, s->state, s->entries, s->count, s->call->pdf, error);
+    if (status == RMG_OK && s->call->html) {
+        char *text = rmg_job_html(job, s->state, s->entries, s->count);
+
+        status = text ? rmg_file_write(s->call->html, text, strlen(text), error) : RMG_ERR_MEMORY;
+        rmg_text_free(text);
+    }
+    rmg_job_close(job);
+    return status;
+}
+
+static int conclude(const job_call *call, const char *file, rmg_job *job, bool report)
 {
     rmg_cost_table costs;
     rmg_errors errors = {0};
@@ -263,13 +291,14 @@ static int conclude(const job_call *call, rmg_job *job, bool report)
         status = said(rmg_job_entries(job, &entries, &count, &error), &error);
     if (status == EXIT_PASS && state.base < state.step_count)
         rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
-    if (status == EXIT_PASS && report && call->pdf)
-        status = said(rmg_job_pdf(job, &state, entries, count, call->pdf, &error), &error);
-    if (status == EXIT_PASS && (report ? call->html : call->json)) {
-        char *text = report ? rmg_job_html(job, &state, entries, count)
-                            : rmg_job_json(job, &state, entries, count);
+    if (status == EXIT_PASS && report &&
+        !draw_apart(write_sheets, &(sheet){call, file, &state, entries, count},
+                    call->html ? call->html : call->pdf))
+        status = EXIT_CALL;
+    if (status == EXIT_PASS && !report && call->json) {
+        char *text = rmg_job_json(job, &state, entries, count);
 
-        if (!text || !write_result(report ? call->html : call->json, text))
+        if (!text || !write_result(call->json, text))
             status = EXIT_CALL;
         rmg_text_free(text);
     }
@@ -312,8 +341,9 @@ static int run_call(const job_call *call, const GPtrArray *args)
              : strcmp(word, "measured") == 0 ? tell(call, job, RMG_ENTRY_MEASURED, args)
              : strcmp(word, "note") == 0     ? tell(call, job, RMG_ENTRY_NOTE, args)
              : strcmp(word, "undo") == 0     ? undo(job)
-             : strcmp(word, "correct") == 0  ? correct(job, args)
-                                             : conclude(call, job, strcmp(word, "report") == 0);
+             : strcmp(word, "correct") == 0
+                 ? correct(job, args)
+                 : conclude(call, g_ptr_array_index(args, 1), job, strcmp(word, "report") == 0);
     rmg_job_close(job);
     return status;
 }

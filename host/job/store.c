@@ -96,35 +96,28 @@ rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *own
                        const char *symptom, rmg_error *error)
 {
     rmg_job job = {0};
-    gchar *beside, *at, *form;
-    rmg_status status = RMG_OK;
-    bool ok;
+    unsigned char *bytes = NULL;
+    sqlite3_int64 size = 0;
+    gchar *at, *form;
+    rmg_status status;
 
     rmg_error_none(error);
     if (g_file_test(file, G_FILE_TEST_EXISTS))
         return rmg_fail(error, RMG_ERR_ARGUMENT, file,
                         "%s exists; expected the name of a file that is to be made", file);
-    /* made beside it and then given its name: a job is there whole or not at all */
-    beside = g_strdup_printf("%s.%ld.new", file, (long)getpid());
-    unlink(beside);
+    /* made in memory and then written at once: a job is there whole or not at all */
     at = now();
     form = g_strdup_printf("PRAGMA application_id = %d; PRAGMA user_version = %d", APPLICATION,
                            RMG_JOB_FORM);
-    ok = open_db(&job, beside, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE) && run(&job, "BEGIN") &&
-         run(&job, TABLES) && run(&job, form) && put_fact(&job, "board", board->text) &&
-         put_fact(&job, "board file", board->file) && put_fact(&job, "board hash", board->hash) &&
-         put_fact(&job, "owner", owner) && put_fact(&job, "symptom", symptom) &&
-         put_fact(&job, "begun", at) && run(&job, "COMMIT");
-    if (!ok)
-        status = failed(&job, file, error);
+    if (open_db(&job, ":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE) &&
+        run(&job, "BEGIN") && run(&job, TABLES) && run(&job, form) &&
+        put_fact(&job, "board", board->text) && put_fact(&job, "board file", board->file) &&
+        put_fact(&job, "board hash", board->hash) && put_fact(&job, "owner", owner) &&
+        put_fact(&job, "symptom", symptom) && put_fact(&job, "begun", at) && run(&job, "COMMIT"))
+        bytes = sqlite3_serialize(job.db, "main", &size, 0);
+    status = bytes ? rmg_file_write(file, bytes, (size_t)size, error) : failed(&job, file, error);
+    sqlite3_free(bytes);
     sqlite3_close(job.db);
-    /* not over a file that came to be meanwhile; where there are no hard links, as well as can be
-     */
-    if (ok && link(beside, file) != 0 && (errno == EEXIST || rename(beside, file) != 0))
-        status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be made: %s", file,
-                          g_strerror(errno));
-    unlink(beside);
-    g_free(beside);
     g_free(form);
     g_free(at);
     return status;

@@ -12,12 +12,14 @@ Anything else is wrong and is listed: another answer with status 0 or 1, a crash
 damaged, a file with another name left behind, a call that does not end.
 """
 import concurrent.futures
+import contextlib
 import json
 import os
 import pathlib
 import re
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -54,7 +56,31 @@ FAULTS = """faults:
   - {kind: output stuck, socket: U1, bit: D1, level: 0, one-in: 30}
   - {kind: cell stuck, socket: U2, bit: D5, cell: 0x21, level: 1}
 """
+WHEN = r"\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?Z?)?"  # of the wall's clock
 PLAN = "plan: own\nsteps:\n  - wiring\n  - {march: MATS++, background: random}\n  - copy\n"
+PROFILE = """profile: own
+lines:
+  - {match: '^BAD (?<address>[0-9A-F]+) (?<wrote>[0-9A-F]+) (?<read>[0-9A-F]+)$', is: failure}
+  - {match: '^PASS$', is: pass}
+"""
+LINES = "BAD 021 00 20\nBAD 022 FF DF\nPASS\n"
+ANSWERS = """- board: Own
+- revision: A
+- word: 8
+- address-lines: 12
+- pages: "no"
+- region: 0x000-0x3FF ram work
+- region: done
+- bank: work
+- part: 2114
+- range: 0x000-0x3FF
+- feeds: A0-A9
+- sockets: U1-U2
+- bits: D0-D3 D4-D7
+- mount: socket
+- bank: done
+- undriven: not known
+"""
 CATALOGUE = "images:\n  - {name: other, size: 3, crc32: \"352441c2\"}\n"
 
 # title, words, files that it writes
@@ -78,6 +104,12 @@ COMMANDS = [
     ("dump", "dump board.yaml U3 --on sim: --write o.bin --json o.json", ["o.bin", "o.json"]),
     ("verify", "verify board.yaml U3 --on sim: --json o.json", ["o.json"]),
     ("testrom", "testrom board.yaml --write o.bin --profile o.yaml --json o.json", ["o.bin", "o.yaml", "o.json"]),
+    ("board new", "board new o.yaml --answers answers.yaml --defaults", ["o.yaml"]),
+    ("log", "log board.yaml lines.txt --profile profile.yaml --json o.json", ["o.json"]),
+    ("job new", "job new o.job board.yaml --owner me --symptom wrong", ["o.job"]),
+    ("job changed", "job changed old.job swap U1 U2", ["old.job"]),
+    ("job show", "job show old.job --json o.json", ["o.json"]),
+    ("job report", "job report old.job --html o.html", ["o.html"]),
     ("log --blinks", "log board.yaml --blinks good --json o.json", ["o.json"]),
     ("identify", "identify rom.bin --catalogue cat.yaml --json o.json", ["o.json"]),
     ("identify --add", "identify rom.bin --catalogue cat.yaml --add --name new", ["cat.yaml"]),
@@ -92,6 +124,9 @@ def prepare(folder):
     (folder / "faults.yaml").write_text(FAULTS)
     (folder / "plan.yaml").write_text(PLAN)
     (folder / "cat.yaml").write_text(CATALOGUE)
+    (folder / "profile.yaml").write_text(PROFILE)
+    (folder / "lines.txt").write_text(LINES)
+    (folder / "answers.yaml").write_text(ANSWERS)
     (folder / "rom.bin").write_bytes(bytes((i * 7 + i // 13) % 256 for i in range(2048)))
 
 
@@ -114,7 +149,13 @@ def call(folder, words, kind=None, at=0, on=False):
 
 def content(path):
     """What a file holds, without times of the wall's clock."""
+    if path.suffix == ".job":
+        with contextlib.closing(sqlite3.connect(path)) as job:
+            return re.sub(WHEN, "", "\n".join(job.iterdump())).encode()
     data = path.read_bytes()
+    if path.suffix == ".html":
+        # its pictures may be in letters of another font
+        return re.sub(WHEN.encode(), b"", re.sub(rb"(?s)<svg.*?</svg>", b"", data))
     if path.suffix == ".run":
         run = json.loads(data)
         results = dict(run.get("latest") or run["boundary"])
@@ -154,6 +195,9 @@ class Loop:
         if "old.run" in words:
             call(self.start, "test board.yaml --on sim:faults.yaml --march MATS+ --passes 3 "
                              "--record old.run")
+        if "old.job" in words:
+            call(self.start, "job new old.job board.yaml --owner me")
+            call(self.start, "test board.yaml --on sim:faults.yaml --march MATS+ --passes 1 --job old.job")
         self.before = {f: content(self.start / f) if (self.start / f).exists() else None
                        for f in writes}
         good = self.fresh("good")
@@ -225,7 +269,7 @@ class Loop:
         jobs = {}
         for on in (False, True):
             step = share
-            if on and "--picture" in self.words:  # each can take as long as drawing may: a few
+            if "--html" in self.words or on and "--picture" in self.words:  # each can take as long as drawing may: a few
                 step = max(share, number // 6)
             for at in range(1 + (len(self.title) * 7) % share, number + 1, step):
                 jobs[(at, on)] = pool.submit(self.once, kind, at, on)
