@@ -3,15 +3,30 @@
 
 #include "grid.h"
 
-/* The address bits that feed lines `first` and up of the chip, for each value of these. */
-static rmg_addr *feeding(const rmg_rule *rule, uint8_t first, rmg_addr values)
+/* How many lines have so many values. */
+static unsigned lines_of(rmg_addr values)
+{
+    return (unsigned)__builtin_ctzll(values);
+}
+
+/* The address bits that feed lines `first` and up of the chip, for each value of these; and whether
+ * the chip can be given that value: lines may be tied to a level. */
+static rmg_addr *feeding(const rmg_rule *rule, uint8_t first, rmg_addr values, bool **there)
 {
     rmg_addr *list = g_new0(rmg_addr, values);
 
-    for (rmg_addr value = 0; value < values; value++)
-        for (uint8_t i = first; i < rule->address_lines; i++)
+    *there = g_new(bool, values);
+    for (rmg_addr value = 0; value < values; value++) {
+        (*there)[value] = true;
+        for (uint8_t i = first; i < rule->address_lines; i++) {
+            const rmg_addr bit = value >> (i - first) & 1u;
+
             if (rule->address_bits[i] < RMG_ADDR_BITS)
-                list[value] |= (value >> (i - first) & 1u) << rule->address_bits[i];
+                list[value] |= bit << rule->address_bits[i];
+            else if (i < first + lines_of(values))
+                (*there)[value] &= (bit != 0) == (rule->address_bits[i] == RMG_FEED_1);
+        }
+    }
     return list;
 }
 
@@ -42,8 +57,8 @@ bank_grid rmg_grid_of_bank(const rmg_run *run, uint8_t bank, bool any)
     }
     if (g.row_lines) {
         g.base = base_of(g.rule);
-        g.row_bits = feeding(g.rule, 0, grid_rows(&g));
-        g.column_bits = feeding(g.rule, g.row_lines, grid_columns(&g));
+        g.row_bits = feeding(g.rule, 0, grid_rows(&g), &g.row_there);
+        g.column_bits = feeding(g.rule, g.row_lines, grid_columns(&g), &g.column_there);
     }
     return g;
 }
@@ -52,6 +67,8 @@ void rmg_grid_end(bank_grid *g)
 {
     g_free(g->row_bits);
     g_free(g->column_bits);
+    g_free(g->row_there);
+    g_free(g->column_there);
 }
 
 bool rmg_grid_address(const bank_grid *g, rmg_addr row, rmg_addr column, rmg_addr *address)
@@ -59,7 +76,7 @@ bool rmg_grid_address(const bank_grid *g, rmg_addr row, rmg_addr column, rmg_add
     const rmg_addr a = g->base | g->row_bits[row] | g->column_bits[column];
 
     *address = a;
-    if (!rmg_where_holds(&g->rule->where, a))
+    if (!g->row_there[row] || !g->column_there[column] || !rmg_where_holds(&g->rule->where, a))
         return false;
     for (size_t i = 0; i < g->range_count; i++)
         if (a >= g->ranges[i].first && a <= g->ranges[i].last)

@@ -13,6 +13,7 @@ typedef struct bank_grid {
     size_t range_count;
     rmg_addr base;                    /* of every address, and its bits */
     rmg_addr *row_bits, *column_bits; /* of the address, by row and by column */
+    bool *row_there, *column_there;   /* false: the board ties a line of it to the other level */
 } bank_grid;
 
 /* The first chip of the bank that has rows; row_lines 0: none has. `any`: of a chip without rows,

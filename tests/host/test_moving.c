@@ -338,7 +338,57 @@ static void named_on_boards(void)
     rmg_steps_free(&steps);
 }
 
+/* Chips whose lines are tied to a level: cells that no address reaches are left out of rows and
+ * columns. A healthy board passes every step that goes by them, and a bad cell is found. */
+static void tied_lines(void)
+{
+    static const char *const files[] = {"demo/shapes/tied-lines.yaml", "demo/shapes/lanes.yaml"};
+    static const char *const steps[] = {"neighbours: static",
+                                        "row-accesses: 3",
+                                        "moving: galloping by row, partners: 4",
+                                        "moving: galloping by lines, partners: 20",
+                                        "moving: sliding diagonal, partners: 2",
+                                        "moving: surround"};
+
+    for (size_t i = 0; i < COUNT(files) * COUNT(steps); i++) {
+        rmg_board *board = bench_load(files[i / COUNT(steps)]);
+        const uint16_t socket = board->placement.rules[1].socket;
+        rmg_place place;
+        gchar *text = g_strdup_printf("plan: t\nsteps:\n  - {%s}\n", steps[i % COUNT(steps)]);
+        rmg_errors errors = {0};
+        rmg_steps plan_steps;
+        rmg_plan plan = {.steps = &plan_steps, .passes = 1, .seed = 1};
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_steps_parse("t", text, &plan_steps, &errors) == RMG_OK, "%s", text);
+        bench_examine(board, NULL, 0, &plan, i, &run, &s);
+        CHECK(!rmg_run_failed(&run) && !s.count, "%s, %s: a healthy board fails",
+              files[i / COUNT(steps)], text);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        CHECK(rmg_place_find(&board->placement, 0x124, board->placement.rules[1].data_bits[0],
+                             &place),
+              "a cell");
+        if (board->sockets[place.socket].part->row_lines || !strstr(text, "neighbours")) {
+            const rmg_sim_fault f = {
+                .kind = RMG_FAULT_CELL, .chip = socket, .cell = place.cell, .level = 1};
+
+            bench_examine(board, &f, 1, &plan, i, &run, &s);
+            CHECK((s.count && s.list[0].finding.socket == socket) ||
+                      (strstr(text, "row-") && !board->sockets[socket].part->row_lines),
+                  "%s, %s: a bad cell of %s", files[i / COUNT(steps)], text,
+                  board->sockets[socket].name);
+            rmg_suspects_free(&s);
+            rmg_run_end(&run);
+        }
+        g_free(text);
+        rmg_steps_free(&plan_steps);
+        rmg_board_free(board);
+    }
+}
+
 CU_TestInfo moving_tests[] = {
-    {"the simulated board agrees", board_agrees}, {"shares", shares}, {"costs", costs},
-    {"named on boards", named_on_boards},         CU_TEST_INFO_NULL,
+    {"the simulated board agrees", board_agrees}, {"shares", shares},         {"costs", costs},
+    {"named on boards", named_on_boards},         {"tied lines", tied_lines}, CU_TEST_INFO_NULL,
 };
