@@ -11,7 +11,8 @@ trap 'rm -rf "$out"' EXIT
 count=0
 # what an earlier time wrote would not be replaced without --force
 grep -ohE 'build/[a-z0-9.-]+\.(bin|hex|s19|png|svg|pdf|run|json|yaml|job|html)' README.md docs/*.md | sort -u | xargs rm -f
-grep -hE '^ *\$ (rimeglass|example-)' README.md docs/*.md | sed 's/^ *\$ //' >"$out/list"
+grep -hE '^ *\$ (rimeglass|example-)' README.md docs/*.md | sed 's/^ *\$ //' |
+    awk '!seen[$0]++' >"$out/list" # what two documents show is run once
 while read -r line; do
     wanted=$(echo "$line" | sed -nE 's/.*# status ([0-9]).*/\1/p')
     status=0
