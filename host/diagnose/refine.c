@@ -383,8 +383,7 @@ static void refine_address_of_bank(refiner *r)
     }
 }
 
-/* Is there a finding of a noisy line like this, in all banks that have it? Then it has that bank no
- * more. */
+/* Banks in which this line was found noisy. */
 static unsigned banks_with(const refiner *r, const rmg_noisy_line *n)
 {
     unsigned found = 0;
