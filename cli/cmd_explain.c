@@ -23,7 +23,9 @@ static const char description[] =
     "commas; AF, the address faults but those that give the value read before; static, all\n"
     "faults of one and two cells that need one operation. Ctrl-C keeps the best so far.\n\n"
     "--plan-for chooses the steps that add most a second to what is found, as long as there\n"
-    "is time for one pass of them, and says what stays unfound.\n\n"
+    "is time for one pass of them, and says what stays unfound. --without leaves out what a\n"
+    "port cannot do, or a board does not stand: noisy-lines, stopped-refresh, long-holds,\n"
+    "rows, random, addresses.\n\n"
     "Examples\n"
     "  rimeglass explain full --board demo/boards/halvorn64.yaml\n"
     "  rimeglass explain \"March C-\"\n"
@@ -450,6 +452,8 @@ int command_explain(GPtrArray *args)
          "choose the steps that find most in this time, on --board", "5m"},
         {"suspect", 0, 0, G_OPTION_ARG_STRING, &plan.suspect,
          "what counts more then: noise, heat, row, column, decoder, word, neighbours", "WHAT"},
+        {"without", 0, 0, G_OPTION_ARG_STRING, &plan.without,
+         "choose no steps for these, see above, separated by commas", "LIST"},
         {"access-us", 0, 0, G_OPTION_ARG_DOUBLE, &plan.access_us,
          "how long an access takes then (as the board file says)", "US"},
         {"write", 0, 0, G_OPTION_ARG_FILENAME, &shortest.write, "write it as a plan", "FILE"},
@@ -466,8 +470,9 @@ int command_explain(GPtrArray *args)
             status = wrong_call("explain", "--within and --width go with --shortest");
         else if (!shortest.classes && !plan.time && shortest.write)
             status = wrong_call("explain", "--write goes with --shortest or --plan-for");
-        else if (!plan.time && (plan.suspect || plan.access_us != 0))
-            status = wrong_call("explain", "--suspect and --access-us go with --plan-for");
+        else if (!plan.time && (plan.suspect || plan.without || plan.access_us != 0))
+            status =
+                wrong_call("explain", "--suspect, --without and --access-us go with --plan-for");
         else if (plan.time && (shortest.classes || !call.board))
             status = wrong_call("explain", "--plan-for needs --board, and does without --shortest");
         else if (args->len !=
@@ -493,6 +498,7 @@ int command_explain(GPtrArray *args)
     g_free(passes);
     g_free(plan.time);
     g_free(plan.suspect);
+    g_free(plan.without);
     g_free(shortest.classes);
     g_free(shortest.within);
     g_free(shortest.write);

@@ -12,14 +12,15 @@
 enum { BY_ADDRESS, BY_RANDOM, NOISY_LINES, LONG_HOLD, NO_REFRESH, DISTURBED, PURPOSES };
 static const struct {
     double worth;
+    const char *name; /* as --without takes it */
     const char *text;
 } purposes[PURPOSES] = {
-    [BY_ADDRESS] = {0.5, "each word holding another value: its address"},
-    [BY_RANDOM] = {0.3, "words drawn at random"},
-    [NOISY_LINES] = {0.8, "lines that follow others when these switch"},
-    [LONG_HOLD] = {0.4, "cells that hold for less than two seconds, with refresh on"},
-    [NO_REFRESH] = {0.4, "cells that hold for less than 100 ms without refresh"},
-    [DISTURBED] = {0.6, "rows that many accesses to the row beside them disturb"},
+    [BY_ADDRESS] = {0.5, "addresses", "each word holding another value: its address"},
+    [BY_RANDOM] = {0.3, "random", "words drawn at random"},
+    [NOISY_LINES] = {0.8, "noisy-lines", "lines that follow others when these switch"},
+    [LONG_HOLD] = {0.4, "long-holds", "cells that hold for less than two seconds, with refresh on"},
+    [NO_REFRESH] = {0.4, "stopped-refresh", "cells that hold for less than 100 ms without refresh"},
+    [DISTURBED] = {0.6, "rows", "rows that many accesses to the row beside them disturb"},
 };
 
 #define FOR(purpose) (1u << (purpose))
@@ -44,6 +45,8 @@ static const struct {
     {"{march: March C-, background: columns}", 0},
     {"{march: MATS+, background: address}", FOR(BY_ADDRESS)},
     {"{march: MATS+, background: random}", FOR(BY_RANDOM)},
+    {"{march: MATS+, background: word}", 0},
+    {"{march: March X, background: word}", 0},
     {"{march: March C-, background: word}", 0},
     {"within a word", 0},
     {"{neighbours: static}", 0},
@@ -86,6 +89,7 @@ typedef struct chooser {
     const rmg_board *board;
     double us, left;
     uint64_t words;
+    unsigned without; /* purposes that no step may be for */
     worths worth;
     rmg_steps steps[KNOWN];
     double seconds[KNOWN];
@@ -147,6 +151,31 @@ static bool choose_worths(const plan_for_call *call, worths *w)
     return known;
 }
 
+/* --without: purposes, between commas. */
+static bool read_without(const char *text, unsigned *without)
+{
+    gchar **names = g_strsplit(text ? text : "", ",", -1);
+    bool known = true;
+
+    for (gchar **name = names; *name && known; name++) {
+        unsigned purpose = 0;
+
+        while (purpose < PURPOSES && strcmp(g_strstrip(*name), purposes[purpose].name) != 0)
+            purpose++;
+        known = purpose < PURPOSES;
+        if (known)
+            *without |= FOR(purpose);
+        else
+            wrong_call("explain",
+                       "--without: \"%s\" is none of %s, %s, %s, %s, %s, %s (several between "
+                       "commas)",
+                       *name, purposes[0].name, purposes[1].name, purposes[2].name,
+                       purposes[3].name, purposes[4].name, purposes[5].name);
+    }
+    g_strfreev(names);
+    return known;
+}
+
 /* false: there is no memory for one of them, for all are built in. */
 static bool load_steps(chooser *c)
 {
@@ -166,6 +195,7 @@ static bool load_steps(chooser *c)
                                 c->us / 1e6 +
                             rmg_step_hold_seconds(step, c->board);
             c->there[i] = c->seconds[i] > 0 && c->seconds[i] <= c->left &&
+                          !(steps_known[i].purposes & c->without) &&
                           (board_has_rows(c->board) || !(steps_known[i].purposes & DYNAMIC));
             for (int k = 0; c->there[i] && step->code[0] && k < RMG_CLASS_COUNT; k++)
                 c->instances[k] =
@@ -503,7 +533,8 @@ int find_plan(const plan_for_call *call, const rmg_board *board)
     double time;
     int status;
 
-    if (!read_time("explain", "plan-for", call->time, &time) || !choose_worths(call, &c.worth))
+    if (!read_time("explain", "plan-for", call->time, &time) || !choose_worths(call, &c.worth) ||
+        !read_without(call->without, &c.without))
         return EXIT_CALL;
     if (!(c.us > 0 && c.us <= 1e6))
         return wrong_call("explain", "--access-us %g: expected above 0, at most 1000000",

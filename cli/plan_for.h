@@ -5,7 +5,7 @@
 #include "cli.h"
 
 typedef struct plan_for_call {
-    gchar *time, *suspect, *write;
+    gchar *time, *suspect, *without, *write;
     gdouble access_us; /* 0: as the board file says */
 } plan_for_call;
 

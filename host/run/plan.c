@@ -24,11 +24,16 @@ static const char *const plan_texts[] = {
     "steps:\n"
     "  - wiring\n"
     "  - first memory\n"
+    "  - march: March LR\n"
     "  - march: March SS\n"
-    "  - {march: PMOVI, background: checkerboard}\n"
-    "  - {march: March C-, background: word}\n"
-    "  - {march: March C-, background: address}\n"
-    "  - {hold-ms: 100}\n",
+    "  - {march: MATS+, background: checkerboard}\n"
+    "  - {march: March C-, background: rows}\n"
+    "  - {march: March C-, background: columns}\n"
+    "  - {march: MATS+, background: address}\n"
+    "  - {march: MATS+, background: random}\n"
+    "  - {march: MATS+, background: word}\n"
+    "  - {hold-ms: 100}\n"
+    "  - {march: MATS++, order: complement}\n",
 
     "plan: deep\n"
     "steps:\n"

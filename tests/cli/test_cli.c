@@ -93,6 +93,9 @@ static const call_row calls[] = {
     {"explain|--plan-for|1s|--access-us|4|--suspect|noise|--board|" HALVORN, 0,
      "background: random}", ""},
     {"explain|--plan-for|1s|--access-us|50|--board|" HALVORN, 2, "", "not enough for one march"},
+    {"explain|--plan-for|1s|--without|rows,noise|--board|" HALVORN, 2, "",
+     "--without: \"noise\" is none of addresses, random, noisy-lines"},
+    {"explain|full|--without|rows", 2, "", "--without and --access-us go with --plan-for"},
     {"explain|--plan-for|1s|--access-us|-3|--board|" HALVORN, 2, "", "expected above 0"},
     {"explain|--plan-for|1s|--suspect|cold|--board|" HALVORN, 2, "", "one of noise, heat, row"},
     {"explain|--plan-for|soon|--board|" HALVORN, 2, "", "expected a time like 90s"},
@@ -541,6 +544,86 @@ static void within_a_word(void)
     }
 }
 
+#ifndef __SANITIZE_ADDRESS__
+/* What explain says of a plan on the demo board; the caller lets go of it. */
+static json_t *shares_of(const char *plan)
+{
+    gchar *words = g_strdup_printf("explain|%s|--board|" HALVORN "|--json|-", plan);
+    answer a = call(words);
+    json_t *root = json_loads(a.out, 0, NULL);
+    json_t *first = json_object_iter_value(json_object_iter(root));
+
+    CHECK(a.status == 0 && first, "%s: %d, %s", plan, a.status, a.err);
+    json_incref(first);
+    json_decref(root);
+    drop(&a);
+    g_free(words);
+    return first;
+}
+
+static json_t *shares_of_chosen(const char *time, const char *more)
+{
+    const char *file = temporary_path("chosen.yaml");
+    gchar *words = g_strdup_printf(
+        "explain|--plan-for|%s|--access-us|1%s|--board|" HALVORN "|--write|%s", time, more, file);
+    answer a = call(words);
+    json_t *shares = shares_of(file);
+
+    CHECK(a.status == 0, "%s: %s", words, a.err);
+    remove(file);
+    drop(&a);
+    g_free(words);
+    return shares;
+}
+
+/* Of the kinds of faults in which another plan finds less, or more, the names. */
+static void compare_shares(json_t *shares, json_t *other, const char *under, GString *less,
+                           GString *more)
+{
+    const char *name;
+    json_t *value;
+
+    json_object_foreach(json_object_get(shares, under), name, value)
+    {
+        json_t *theirs = json_object_get(json_object_get(other, under), name);
+
+        if (json_is_object(value))
+            continue;
+        if (json_number_value(theirs) < json_number_value(value) - 1e-6)
+            g_string_append_printf(less, " %s", name);
+        if (json_number_value(theirs) > json_number_value(value) + 1e-6)
+            g_string_append_printf(more, " %s", name);
+    }
+}
+
+/* `full` is what --plan-for chooses; `deep` is held against what it chooses in the same time. */
+static void built_in_plans_as_chosen(void)
+{
+    static const char *const groups[] = {"coverage", "neighbours", "successive"};
+    json_t *full = shares_of("full"), *deep = shares_of("deep");
+    json_t *chosen = shares_of_chosen("3.7s", "|--without|noisy-lines,stopped-refresh,rows");
+    json_t *chosen_deep = shares_of_chosen("18.3s", "");
+    GString *less = g_string_new(""), *more = g_string_new("");
+
+    CHECK(json_array_size(json_object_get(full, "steps")) > 5 && json_equal(full, chosen),
+          "full is what is chosen");
+    CHECK(json_number_value(json_object_get(deep, "minutes_at_1_mhz")) * 60 < 18.3, "deep's time");
+    for (size_t i = 0; i < COUNT(groups); i++)
+        compare_shares(deep, chosen_deep, groups[i], less, more);
+    CHECK(strcmp(less->str, " one_line") == 0, "chosen finds less of:%s", less->str);
+    CHECK(strcmp(more->str, " active two_lines") == 0, "chosen finds more of:%s", more->str);
+    CHECK(json_equal(json_object_get(deep, "within_word"),
+                     json_object_get(chosen_deep, "within_word")),
+          "both find all between two bits of a word");
+    g_string_free(less, TRUE);
+    g_string_free(more, TRUE);
+    json_decref(full);
+    json_decref(deep);
+    json_decref(chosen);
+    json_decref(chosen_deep);
+}
+#endif
+
 /* A cell that fails by what is around it, in a chip of one bit: the steps for neighbours name chip,
  * row and column; and what is wrong in a plan or a fault file. */
 static void among_neighbours(void)
@@ -654,6 +737,9 @@ int main(void)
         {"plain text of 100 columns", output_is_plain},
         {"within a word", within_a_word},
         {"among neighbours", among_neighbours},
+#ifndef __SANITIZE_ADDRESS__ /* 15 s there */
+        {"built-in plans, as chosen", built_in_plans_as_chosen},
+#endif
         {"no march", no_march},
         {"files", files},
         {"diagnosed", diagnosed},
