@@ -735,11 +735,6 @@ int main(void)
     CU_TestInfo tests[] = {
         {"status, stdout and stderr of each call", answers},
         {"plain text of 100 columns", output_is_plain},
-        {"within a word", within_a_word},
-        {"among neighbours", among_neighbours},
-#ifndef __SANITIZE_ADDRESS__ /* 15 s there */
-        {"built-in plans, as chosen", built_in_plans_as_chosen},
-#endif
         {"no march", no_march},
         {"files", files},
         {"diagnosed", diagnosed},
@@ -748,8 +743,17 @@ int main(void)
         {"killed and resumed", killed_and_resumed},
         CU_TEST_INFO_NULL,
     };
+    CU_TestInfo plans[] = {
+        {"within a word", within_a_word},
+        {"among neighbours", among_neighbours},
+#ifndef __SANITIZE_ADDRESS__ /* it would take a minute */
+        {"built-in plans, as chosen", built_in_plans_as_chosen},
+#endif
+        CU_TEST_INFO_NULL,
+    };
     CU_TestInfo programs[] = {{"examples", examples}, CU_TEST_INFO_NULL};
     const CU_SuiteInfo suites[] = {{"command line", NULL, NULL, NULL, NULL, tests},
+                                   {"command line, plans", NULL, NULL, NULL, NULL, plans},
                                    {"command line, refused", NULL, NULL, NULL, NULL, refused_tests},
                                    {"command line, chips", NULL, NULL, NULL, NULL, cli_rom_tests},
                                    {"tool: lines", NULL, NULL, NULL, NULL, log_tests},
