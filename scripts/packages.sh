@@ -3,7 +3,7 @@
 
 build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyaml-dev libjansson-dev zlib1g-dev binutils
     libcairo2-dev libncurses-dev libsqlite3-dev fonts-dejavu-core"
-test_packages="patch groff-base lowdown zsh libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
+test_packages="patch groff-base lowdown zsh doxygen libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi libclang-rt-14-dev python3 python3-jsonschema chromium
     libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols
     libz80ex-dev libunicorn-dev cc65 z80dasm z80asm nasm binutils-m68k-linux-gnu"

@@ -12,6 +12,7 @@
 extern "C" {
 #endif
 
+/* What a region of the board's addresses is. */
 typedef enum rmg_region_kind {
     RMG_REGION_RAM,      /* tested */
     RMG_REGION_ROM,      /* not tested by writing */
@@ -27,18 +28,20 @@ typedef enum rmg_region_kind {
 const char *rmg_region_kind_name(rmg_region_kind kind);
 const char *rmg_region_kind_reason(rmg_region_kind kind);
 
+/* A region: a stretch of addresses and what is there. */
 typedef struct rmg_region {
-    char *name;
-    char *note; /* "" if none */
-    rmg_range range;
-    rmg_region_kind kind;
-    rmg_addr mirror_of; /* of a mirror: the first address whose cells it shows */
+    char *name;           /* "low RAM", "screen" */
+    char *note;           /* "" if none */
+    rmg_range range;      /* its addresses */
+    rmg_region_kind kind; /* what is there */
+    rmg_addr mirror_of;   /* of a mirror: the first address whose cells it shows */
 } rmg_region;
 
+/* A bank: chips that are selected together, and hold the bits of the same words. */
 typedef struct rmg_bank {
-    char *name;
-    char *called; /* within a sentence: "the upper bank"; "bank B" where that is its name */
-    const rmg_part *part;
+    char *name;           /* as in the file: "lower", "B" */
+    char *called;         /* within a sentence: "the upper bank"; "bank B" where that is its name */
+    const rmg_part *part; /* that its chips are; NULL: the file does not say */
 } rmg_bank;
 
 /* How a chip is fitted. */
@@ -52,20 +55,22 @@ typedef enum rmg_mount {
 const char *rmg_mount_name(rmg_mount mount);
 const char *rmg_mount_text(rmg_mount mount);
 
+/* A place for a chip, whether the chip is in a socket or soldered. */
 typedef struct rmg_socket {
     char *name;           /* designator, for example "U19" */
     char *note;           /* "" if none */
     char *unseen;         /* why the processor cannot reach it; "" if it can */
     char *image;          /* file of what its chip is to hold; "" if none is given */
     const rmg_part *part; /* NULL: nothing known of it */
-    rmg_mount mount;
-    char *image_named;  /* that file as the board file names it, from its own folder */
-    char *stands;       /* file and line of its entry: "board.yaml:12" */
-    bool drawn;         /* the file says where it is */
-    double x_mm, y_mm;  /* middle of the chip, from the left and the top of the drawing */
-    uint32_t within_ns; /* access time that the board allows its chip; 0: the file does not say */
+    rmg_mount mount;      /* how its chip is fitted */
+    char *image_named;    /* that file as the board file names it, from its own folder */
+    char *stands;         /* file and line of its entry: "board.yaml:12" */
+    bool drawn;           /* the file says where it is */
+    double x_mm, y_mm;    /* middle of the chip, from the left and the top of the drawing */
+    uint32_t within_ns;   /* access time that the board allows its chip; 0: the file does not say */
 } rmg_socket;
 
+/* What a traced line carries. */
 typedef enum rmg_line_kind {
     RMG_LINE_DATA,    /* carries bus data bit `bit` */
     RMG_LINE_ADDRESS, /* carries bus address bit `bit` */
@@ -82,11 +87,11 @@ typedef struct rmg_point {
 
 /* A line of the board as traced: a tree of points from its driver. */
 typedef struct rmg_line {
-    char *name; /* as in the file: "D3", "A9", "WE" */
-    rmg_line_kind kind;
+    char *name;         /* as in the file: "D3", "A9", "WE" */
+    rmg_line_kind kind; /* what it carries */
     bool writes; /* a control line that ends at write pins (WE) of chips; where the trace does not
                   * reach a pin that the parts table names: one whose name begins with W */
-    uint8_t bit;
+    uint8_t bit; /* data or address bit; of a control line 0 */
     rmg_where lane;    /* of a data line: the addresses it serves; mask 0 for all */
     rmg_point *points; /* [point_count], each after its parent */
     size_t point_count;
@@ -95,9 +100,9 @@ typedef struct rmg_line {
 /* Memory in pages: a value written at `select` chooses what the window shows. The words of page p
  * have the addresses (p << address lines) | window address, in the board file and everywhere. */
 typedef struct rmg_pages {
-    rmg_range window;
-    rmg_addr select;
-    rmg_word count; /* pages 0..count-1; 0: the board has none */
+    rmg_range window; /* addresses that show one page at a time */
+    rmg_addr select;  /* where a written value chooses the page */
+    rmg_word count;   /* pages 0..count-1; 0: the board has none */
 } rmg_pages;
 
 /* What the board's own start-up reports while these banks answer. */
@@ -109,80 +114,80 @@ typedef struct rmg_report_row {
 
 /* What was once seen of the board, and where it came from. */
 typedef struct rmg_symptom {
-    char *seen;
+    char *seen; /* in the words of whoever saw it */
     char *
         look_at; /* names of banks, regions, sockets and lines, the likeliest first: "lower, U40" */
     bool has_first; /* `first` is the address to try first */
-    rmg_addr first;
-    char *note; /* "" if none */
+    rmg_addr first; /* where to look first */
+    char *note;     /* "" if none */
 } rmg_symptom;
 
-#define RMG_TESTROM_SOCKETS 4u
+#define RMG_TESTROM_SOCKETS 4u /* sockets of a ROM, at most: one a byte of the bus */
 
 /* How a test ROM is made for the board: its section `test-rom`, described in docs/test-rom.md.
  * Addresses are those of the processor, which counts bytes. */
 typedef struct rmg_board_rom {
-    bool known; /* the file has the section */
-    rmg_testrom_processor processor;
-    uint32_t clock_hz;
+    bool known;                            /* the file has the section */
+    rmg_testrom_processor processor;       /* that runs it */
+    uint32_t clock_hz;                     /* of the processor */
     uint16_t sockets[RMG_TESTROM_SOCKETS]; /* the one that the ROM goes into; of a wider bus one a
                                           byte, that of the lowest address first */
-    uint8_t socket_count;
-    uint32_t origin; /* where the processor sees its first byte */
+    uint8_t socket_count;                  /* 1..RMG_TESTROM_SOCKETS */
+    uint32_t origin;                       /* where the processor sees its first byte */
     uint32_t offset; /* of the image in the chip: bytes before it are left as they are, 0xFF */
-    rmg_testrom_write writes[RMG_TESTROM_WRITES];
+    rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* made first, in this order */
     uint8_t write_count;
-    rmg_testrom_output serial, lamp;
-    uint32_t baud;
-    int32_t trim_ppm;
-    uint8_t lines;
-    uint32_t stop_after, then; /* passes; 0: it goes on */
-    uint8_t march[RMG_MARCH_BYTES];
-    char *march_text; /* as in the file, or the standard one */
-    uint32_t hold_ms;
+    rmg_testrom_output serial, lamp; /* where lines go, and what blinks or beeps */
+    uint32_t baud;                   /* of the lines */
+    int32_t trim_ppm; /* the clock runs so much faster than clock_hz says; negative: slower */
+    uint8_t lines;    /* failures told a step, at most */
+    uint32_t stop_after, then;      /* passes; 0: it goes on */
+    uint8_t march[RMG_MARCH_BYTES]; /* compiled */
+    char *march_text;               /* as in the file, or the standard one */
+    uint32_t hold_ms;               /* of the march's holds */
 } rmg_board_rom;
 
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
 typedef struct rmg_board {
-    char *file;
+    char *file; /* its name, as it was asked for */
     char *text; /* the file's; of a board based on another one the whole board, as rmg_board_text */
     char *hash; /* SHA-256 of that text, in hex */
-    char *based_on; /* the board file that this one changes, as it names it; "" if none */
-    char *name;
-    char *revision;
-    uint8_t word_bits;
+    char *based_on;       /* the board file that this one changes, as it names it; "" if none */
+    char *name;           /* "Halvorn 64 operator console" */
+    char *revision;       /* "" if none is given */
+    uint8_t word_bits;    /* data bits of a word: 1..64 */
     uint8_t address_bits; /* address lines of the port: bits of a word address, pages left out */
     uint8_t byte_shift;   /* addresses are shown shifted left by this: 0, or log2 of bytes a word */
     bool counts_bytes;    /* its addresses are written in bytes */
     bool high_first;      /* the byte with the highest data bits has the lowest byte address */
-    rmg_undriven undriven;   /* RMG_UNDRIVEN_HIGH where the file does not say */
-    bool undriven_known;     /* it says */
-    uint64_t hold_ns;        /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
-    rmg_undriven after_hold; /* what is read then */
-    uint32_t access_ns;
-    uint16_t refresh_cycles; /* rows that it walks in refresh_ms; 0: the file does not say */
-    uint16_t refresh_ms;
+    rmg_undriven undriven;      /* RMG_UNDRIVEN_HIGH where the file does not say */
+    bool undriven_known;        /* it says */
+    uint64_t hold_ns;           /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
+    rmg_undriven after_hold;    /* what is read then */
+    uint32_t access_ns;         /* time of one access */
+    uint16_t refresh_cycles;    /* rows that it walks in refresh_ms; 0: the file does not say */
+    uint16_t refresh_ms;        /* the time of that walk */
     bool refreshes;             /* the board refreshes its DRAMs; false: accesses alone do */
     double width_mm, height_mm; /* of the drawing */
     rmg_range first_memory;     /* first > last: none named */
-    rmg_pages pages;
-    rmg_addr last_address; /* pages included */
-    rmg_region *regions;
+    rmg_pages pages;            /* count 0: it has none */
+    rmg_addr last_address;      /* pages included */
+    rmg_region *regions;        /* [region_count], rising */
     size_t region_count;
-    rmg_bank *banks;
+    rmg_bank *banks;        /* [bank_count] */
     rmg_where *bank_wheres; /* [bank_count] */
     size_t bank_count;
-    rmg_socket *sockets;
+    rmg_socket *sockets; /* [socket_count] */
     size_t socket_count;
     rmg_line *lines; /* what was traced; nothing is said of what was not */
     size_t line_count;
-    rmg_placement placement;
+    rmg_placement placement; /* which chip holds which bit of which word */
     rmg_report_row *reports; /* [report_count]; the first is "healthy" */
     size_t report_count;
     rmg_symptom *symptoms; /* [symptom_count] */
     size_t symptom_count;
-    rmg_board_rom rom;
-    void *store; /* memory of the lists above */
+    rmg_board_rom rom; /* how a test ROM is made for it */
+    void *store;       /* memory of the lists above */
 } rmg_board;
 
 /* Reads and checks a board file. RMG_OK and a board in *board, to be freed with rmg_board_free; or
@@ -217,13 +222,15 @@ typedef enum rmg_board_difference_kind {
     RMG_DIFFERS_LINE    /* its path, by name */
 } rmg_board_difference_kind;
 
+/* One thing that differs. */
 typedef struct rmg_board_difference {
-    rmg_board_difference_kind kind;
-    char *name; /* "word", "low RAM", "D3 of lower", "U18" ... */
-    char *here; /* in the first board, as a board file says it; NULL: not there */
-    char *there;
+    rmg_board_difference_kind kind; /* what it is about */
+    char *name;                     /* "word", "low RAM", "D3 of lower", "U18" ... */
+    char *here;  /* in the first board, as a board file says it; NULL: not there */
+    char *there; /* in the second; NULL: not there */
 } rmg_board_difference;
 
+/* All that differ. */
 typedef struct rmg_board_differences {
     rmg_board_difference *list; /* by kind */
     size_t count;

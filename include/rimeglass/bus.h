@@ -28,7 +28,7 @@
 extern "C" {
 #endif
 
-#define RMG_BUS_VERSION 1u
+#define RMG_BUS_VERSION 1u /* of the structure below */
 
 /* What a port may be able to read or set, in steps of its own. */
 typedef enum rmg_condition {
@@ -41,24 +41,24 @@ typedef enum rmg_condition {
 /* Wrong reads of up to 64 neighbouring words by one operation of an element, reported together:
  * where a flood of failures is not to be handled word by word. */
 typedef struct rmg_mismatch_block {
-    rmg_addr first;   /* a multiple of 64 */
-    uint64_t failing; /* bit i: the word at first + i was wrong */
-    uint8_t operation;
+    rmg_addr first;      /* a multiple of 64 */
+    uint64_t failing;    /* bit i: the word at first + i was wrong */
+    uint8_t operation;   /* of the element, from 0 */
     rmg_word expected;   /* the same for all */
     rmg_word actual[64]; /* [i]; of words that were not wrong: anything */
 } rmg_mismatch_block;
 
-#define RMG_EVERY_WORD 0xFFFFu
+#define RMG_EVERY_WORD 0xFFFFu /* `which` of a run in which all words failed */
 
 /* Wrong reads by one operation of an element, all of the same value: of neighbouring words, or of
  * those among them that low address lines choose. */
 typedef struct rmg_mismatch_run {
-    rmg_addr first; /* the lowest address */
-    rmg_addr words; /* 1 or more, those between included */
-    uint16_t which; /* bit i: words whose lowest four address bits are i; RMG_EVERY_WORD: all */
-    uint8_t operation;
-    rmg_word expected;
-    rmg_word actual;
+    rmg_addr first;    /* the lowest address */
+    rmg_addr words;    /* 1 or more, those between included */
+    uint16_t which;    /* bit i: words whose lowest four address bits are i; RMG_EVERY_WORD: all */
+    uint8_t operation; /* of the element, from 0 */
+    rmg_word expected; /* the same for all */
+    rmg_word actual;   /* the same for all */
 } rmg_mismatch_run;
 
 /* Is the word at an address of the run one that failed? */
@@ -73,7 +73,7 @@ static inline bool rmg_in_run(const rmg_mismatch_run *run, rmg_addr address)
  * element is done, RMG_ERR_CANCELLED after at most `words_a_call` words otherwise (it is then
  * called again), or the port's own error. */
 typedef struct rmg_element_call {
-    rmg_range range;
+    rmg_range range;       /* the words it goes over */
     rmg_addr address;      /* in: first word to do; out: next word to do */
     rmg_addr words_a_call; /* granularity of cancelling, 1 or more */
     const uint8_t *ops;    /* operations, coded as in march.h */
@@ -81,15 +81,16 @@ typedef struct rmg_element_call {
     uint8_t operation;     /* in and out: operation within the word, 0..op_count-1 */
     bool down;             /* true: from range.last down to range.first */
     rmg_word background;   /* value of "0"; its complement within `mask` is "1" */
-    rmg_word mask;
-    void *sink_context; /* first argument of `mismatch` */
+    rmg_word mask;         /* data bits that are compared */
+    void *sink_context;    /* first argument of `mismatch` */
     void (*mismatch)(void *sink_context, rmg_addr address, uint8_t operation, rmg_word expected,
-                     rmg_word actual);
+                     rmg_word actual); /* to be called for each wrong read */
     /* May be called instead, for neighbours at once. NULL: they may not. */
     void (*mismatch_block)(void *sink_context, const rmg_mismatch_block *block);
     void (*mismatch_run)(void *sink_context, const rmg_mismatch_run *run);
 } rmg_element_call;
 
+/* A port: what it can do, as functions. `read` and `write` must be there; any other may be NULL. */
 typedef struct rmg_bus {
     uint8_t version; /* RMG_BUS_VERSION */
 
@@ -119,9 +120,9 @@ typedef struct rmg_bus {
 
 /* A memory under test: a port, its context, and the bits a word has. The caller owns all three. */
 typedef struct rmg_target {
-    const rmg_bus *bus;
-    void *context;
-    rmg_word mask; /* ones at the data bits that exist, D0 lowest */
+    const rmg_bus *bus; /* the port */
+    void *context;      /* first argument of its functions */
+    rmg_word mask;      /* ones at the data bits that exist, D0 lowest */
 } rmg_target;
 
 #define rmg_element_by_blocks RMG_ABI(rmg_element_by_blocks)
@@ -139,14 +140,14 @@ enum { RMG_MAY_READ = 1, RMG_MAY_WRITE = 2 };
 
 /* Words that may be touched, and how: RMG_MAY_READ, RMG_MAY_WRITE, or both. */
 typedef struct rmg_permit {
-    rmg_range range;
-    uint8_t may;
+    rmg_range range; /* the words */
+    uint8_t may;     /* RMG_MAY_READ, RMG_MAY_WRITE, or both */
 } rmg_permit;
 
 /* Fields are the guard's own, but `refused`. */
 typedef struct rmg_guard {
-    const rmg_target *to;
-    const rmg_permit *permits;
+    const rmg_target *to;      /* where permitted accesses go */
+    const rmg_permit *permits; /* [count] */
     uint16_t count;
     uint16_t latest;   /* the permit that was used last */
     rmg_bus bus;       /* the functions that `to` has */

@@ -20,20 +20,22 @@ enum {
     RMG_SUM_SHA256 = 32
 };
 
+/* An entry: an image that is known by its checksums. */
 typedef struct rmg_known {
-    char *name;
-    char *board; /* "" where not given; so the next three */
-    char *version;
-    char *socket;
-    char *image;   /* file, from where the tool runs */
-    uint64_t size; /* bytes */
-    rmg_checksums sums;
-    unsigned told; /* which of them */
-    unsigned file_line;
+    char *name;         /* of the image */
+    char *board;        /* "" where not given; so the next three */
+    char *version;      /* of it */
+    char *socket;       /* where it belongs */
+    char *image;        /* file, from where the tool runs */
+    uint64_t size;      /* bytes */
+    rmg_checksums sums; /* those that are told */
+    unsigned told;      /* which of them */
+    unsigned file_line; /* where the entry begins, from 1 */
 } rmg_known;
 
+/* A catalogue, as it was read. */
 typedef struct rmg_catalogue {
-    char *file;
+    char *file;      /* its name */
     rmg_known *list; /* [count] */
     size_t count;
 } rmg_catalogue;
@@ -62,11 +64,12 @@ typedef enum rmg_image_part {
     RMG_PART_ODD
 } rmg_image_part;
 
+/* One such form of the image that is asked about. */
 typedef struct rmg_form {
-    rmg_image_part part;
-    uint8_t *bytes; /* [size] */
-    size_t size;
-    rmg_checksums sums;
+    rmg_image_part part; /* which form it is */
+    uint8_t *bytes;      /* [size] */
+    size_t size;         /* bytes */
+    rmg_checksums sums;  /* of these bytes */
 } rmg_form;
 
 /* How a form is a part of an entry that is larger. */
@@ -79,8 +82,8 @@ typedef enum rmg_in_entry {
 /* An entry that a form equals, or that has it as a part; or, where `bits_away`, one whose image is
  * so near. */
 typedef struct rmg_match {
-    size_t form, entry;
-    rmg_in_entry in;
+    size_t form, entry;  /* numbers in the lists of forms and of the catalogue */
+    rmg_in_entry in;     /* how the form is in the entry */
     uint8_t ways, which; /* of a part */
     bool sums_only;      /* the entry gives nothing stronger than a byte sum */
     uint64_t bits_away;  /* 0: it is equal */
@@ -92,6 +95,7 @@ typedef struct rmg_match {
  * nothing. Written into text[0..room-1], which is returned. */
 char *rmg_match_part(const rmg_match *match, char *text, size_t room);
 
+/* What an image is, as far as a catalogue says. */
 typedef struct rmg_identity {
     rmg_form *forms; /* [form_count]; forms that are another one again are left out */
     size_t form_count;

@@ -26,6 +26,7 @@ char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part);
 /* Lights a lamp of the pod: of the good tray, the bad one, or none. */
 void rmg_pod_lamp(rmg_pod *pod, bool good, bool bad);
 
+/* The verdict on a chip. */
 typedef enum rmg_chip_state {
     RMG_CHIP_GOOD,     /* nothing failed */
     RMG_CHIP_FAILS,    /* cells, rows, columns, a line */
@@ -38,12 +39,12 @@ typedef enum rmg_chip_state {
     RMG_CHIP_STOPPED   /* the test did not end: the pod went away, or somebody stopped it */
 } rmg_chip_state;
 
-#define RMG_CHIP_WHY 320u
+#define RMG_CHIP_WHY 320u /* bytes of a message */
 
 /* What was found. */
 typedef struct rmg_chip {
-    const rmg_part *part;
-    rmg_chip_state state;
+    const rmg_part *part;    /* it was tested as */
+    rmg_chip_state state;    /* the verdict */
     char why[RMG_CHIP_WHY];  /* of DRAWS and STOPPED: what the pod or the link says */
     unsigned rail_mv;        /* of NOTHING, REVERSED, SHORTED: the rail, fed weakly */
     unsigned supply_mv;      /* +5 V rail under test; 0: not measured */
@@ -66,7 +67,7 @@ typedef struct rmg_chip {
     unsigned cas_ns;        /* data were there so long after CAS fell, three times over; 0: not */
     unsigned not_cas_ns;    /* and not yet so long after it; 0: no step was too short */
     uint64_t passes;        /* that ended */
-    double seconds;
+    double seconds;         /* of the test, supplies on */
 } rmg_chip;
 
 /* Fits the part, feels and powers it: true, and it may be accessed until rmg_pod_release. false: it
@@ -85,10 +86,10 @@ const char *rmg_pod_why(const rmg_pod *pod);
 
 /* How to test. */
 typedef struct rmg_chip_plan {
-    const char *march_name;
-    const uint8_t *march; /* compiled */
-    uint32_t passes;
-    uint64_t seed;
+    const char *march_name;                        /* for messages */
+    const uint8_t *march;                          /* compiled */
+    uint32_t passes;                               /* 1 or more */
+    uint64_t seed;                                 /* of the backgrounds of later passes */
     bool (*progress)(void *context, double share); /* false: stop; NULL: nobody asks */
     void *context;
     bool grade; /* try how long a good DRAM holds without refresh */
@@ -101,12 +102,13 @@ rmg_status rmg_chip_test(rmg_pod *pod, const rmg_part *part, const rmg_chip_plan
 
 /* Stock files: a verdict a line (rmg_chip_line). Texts are the stock's own. */
 typedef struct rmg_stock_row {
-    char *part, *label, *lot, *when, *state, *text;
-    bool good;
-    int holds_ms; /* without refresh; -1: not graded */
-    int cas_ns;   /* from CAS to data; 0: not graded */
+    char *part, *label, *lot, *when, *state, *text; /* what stands in the line, in its order */
+    bool good;                                      /* the verdict is that it is good */
+    int holds_ms;                                   /* without refresh; -1: not graded */
+    int cas_ns;                                     /* from CAS to data; 0: not graded */
 } rmg_stock_row;
 
+/* A stock file, as it was read. */
 typedef struct rmg_stock {
     rmg_stock_row *rows; /* [count], in the order in which they were added */
     size_t count;

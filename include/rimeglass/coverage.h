@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* Classes of faults; docs/coverage.md defines them. */
 typedef enum rmg_fault_class {
     RMG_CLASS_SAF, /* stuck-at */
     RMG_CLASS_TF,  /* transition */
@@ -51,8 +52,8 @@ const char *rmg_fault_class_text(rmg_fault_class fault_class);
 /* Instances of a class: how many there are, and how many the march finds whatever the memory held
  * before and whichever way each ⇕ runs. */
 typedef struct rmg_coverage {
-    uint32_t instances;
-    uint32_t found;
+    uint32_t instances; /* of the class */
+    uint32_t found;     /* of these */
 } rmg_coverage;
 
 /* Computes the coverage of a compiled march for one class. RMG_ERR_ARGUMENT: no march, or more than
@@ -60,14 +61,14 @@ typedef struct rmg_coverage {
 rmg_status rmg_march_coverage(const uint8_t *code, rmg_fault_class fault_class,
                               rmg_coverage *coverage);
 
-#define RMG_COVERAGE_MARCHES 32u
+#define RMG_COVERAGE_MARCHES 32u /* that are looked at together */
 
 /* A march in a background: cells whose address has an odd number of ones in `lines` (of its three
  * bits) hold the complement. 0: solid. The two lower bits are taken for the row, the upper one for
  * the column, so a checkerboard is 5, rows 1, columns 4. */
 typedef struct rmg_covered {
-    const uint8_t *code;
-    uint8_t lines;
+    const uint8_t *code; /* compiled */
+    uint8_t lines;       /* of three address bits: where an odd number is 1, "0" is 1 */
 } rmg_covered;
 
 /* The same for several marches, one after the other, 1..RMG_COVERAGE_MARCHES: an instance counts if
@@ -92,8 +93,8 @@ typedef enum rmg_within_reading {
 
 /* A march over a word in a background; several are run one after the other. */
 typedef struct rmg_within {
-    const uint8_t *code;
-    rmg_word background;
+    const uint8_t *code; /* compiled */
+    rmg_word background; /* the value of "0" */
 } rmg_within;
 
 /* The share of a class, CFin to CFir, between any two of `bits` bits (2..64, no more than rmg_word
@@ -124,7 +125,7 @@ typedef struct rmg_neighbourhood {
     uint8_t victim_row, victim_column;
 } rmg_neighbourhood;
 
-#define RMG_NEIGHBOUR_CONTENTS 6u
+#define RMG_NEIGHBOUR_CONTENTS 6u /* contents of the cells that each instance is tried with */
 
 /* Tests all words of it through `target`; true: something read wrong. It is called for each
  * instance with one content of the cells after the other, RMG_NEIGHBOUR_CONTENTS of them, until it
@@ -151,7 +152,7 @@ typedef enum rmg_successive_class {
 } rmg_successive_class;
 
 #define RMG_SUCCESSIVE_CELLS    16u /* four rows and four columns, words of one bit */
-#define RMG_SUCCESSIVE_CONTENTS 6u
+#define RMG_SUCCESSIVE_CONTENTS 6u  /* contents of the cells that each instance is tried with */
 
 /* Tests the words 0 to 15 through `target`; true: something read wrong. Called for each instance
  * with one content of the cells after the other, until it returns false. */

@@ -10,11 +10,11 @@ extern "C" {
 
 /* Memory that the ROM does not test, and why: constant text. */
 typedef struct rmg_testrom_left {
-    rmg_range range;
-    const char *why;
+    rmg_range range; /* the words */
+    const char *why; /* a sentence part */
 } rmg_testrom_left;
 
-#define RMG_TESTROM_LEFT 16u
+#define RMG_TESTROM_LEFT 16u /* stretches that are told, at most */
 
 /* The steps for a board: `how` is its section, or a copy in which something is different; `how`->
  * known must be true. `left` has RMG_TESTROM_LEFT entries, of which *left_count are filled; both
@@ -26,8 +26,8 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
 /* The image for the sockets: what the chips hold together, from their first byte on. Bytes before
  * `how`->offset are 0xFF. */
 typedef struct rmg_dead_image {
-    uint8_t *bytes; /* [size] */
-    size_t size;
+    uint8_t *bytes;        /* [size] */
+    size_t size;           /* bytes */
     size_t used;           /* of it by the test ROM */
     double baud;           /* as it comes out */
     double error;          /* of that, as a share: 0.004 is 0.4 % */

@@ -13,6 +13,8 @@
 extern "C" {
 #endif
 
+/* Which bits of which words failed, at which step first, and in how many passes. It grows by pages.
+ */
 typedef struct rmg_failset rmg_failset;
 
 /* A step of a run as one number that rises as the run goes on: pass, step of the plan, element,
@@ -54,8 +56,8 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass);
 void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg_fail_part *parts,
                      size_t count);
 
-#define RMG_FAILSET_PAGES 65536u
-#define RMG_FAILSET_PARTS 131072u
+#define RMG_FAILSET_PAGES 65536u  /* pages of words that a set has room for */
+#define RMG_FAILSET_PARTS 131072u /* different records of words that it has room for */
 
 /* Has memory for an addition been wanting? Then the set lacks it, whatever it has room for. */
 bool rmg_failset_starved(const rmg_failset *set);
@@ -95,7 +97,7 @@ void rmg_failset_each_record(const rmg_failset *set,
                                            const rmg_fail_part *parts, size_t count),
                              void *context);
 
-#define RMG_FAILSET_STRETCH 256u
+#define RMG_FAILSET_STRETCH 256u /* words that are kept together */
 
 /* The same with words that failed alike at once: `words` of them from `first` on, or, of a whole
  * stretch (RMG_FAILSET_STRETCH words from a multiple of it on), those in `which` as in

@@ -17,7 +17,7 @@
 extern "C" {
 #endif
 
-#define RMG_LINK_VERSION 1u
+#define RMG_LINK_VERSION 1u  /* of the protocol */
 #define RMG_LINK_SPACE   11u /* bytes of a line that are not its text: "*", check, LF, NUL */
 
 /* The check of a line: CRC-16 (polynomial 0x1021, first 0xFFFF, highest bit first, nothing inverted
@@ -32,21 +32,21 @@ uint32_t rmg_link_check32(uint32_t before, const char *bytes, size_t count);
 
 /* Wrong reads of one operation at neighbouring words, all alike; `first` is the one made first. */
 typedef struct rmg_far_found {
-    rmg_addr first;
-    rmg_count words;
-    uint8_t operation;
-    rmg_word expected;
-    rmg_word actual;
+    rmg_addr first;    /* the address of it */
+    rmg_count words;   /* 1 or more */
+    uint8_t operation; /* of the element, from 0 */
+    rmg_word expected; /* at all of them */
+    rmg_word actual;   /* at all of them */
 } rmg_far_found;
 
 /* Memory that a far end works in; the caller's, and must stay where it is. */
 typedef struct rmg_far_room {
-    char *request; /* the longest line that it takes: 80 bytes or more */
-    uint16_t request_bytes;
-    char *answer; /* the longest line that it sends: 100 bytes or more */
-    uint16_t answer_bytes;
-    rmg_far_found *found; /* wrong reads that wait to be told: 1 or more */
-    uint16_t found_count;
+    char *request;          /* the longest line that it takes: 80 bytes or more */
+    uint16_t request_bytes; /* of `request` */
+    char *answer;           /* the longest line that it sends: 100 bytes or more */
+    uint16_t answer_bytes;  /* of `answer` */
+    rmg_far_found *found;   /* wrong reads that wait to be told: 1 or more */
+    uint16_t found_count;   /* of `found` */
 } rmg_far_room;
 
 /* Holds every number of a line: address, word, microseconds, condition. */
@@ -67,26 +67,27 @@ typedef enum rmg_far_outcome {
 
 /* Fields are the far end's own. */
 typedef struct rmg_far_end {
-    const rmg_target *target;
-    rmg_far_room room;
-    const char *name;
-    rmg_addr last;
-    uint8_t address_digits;
-    uint8_t word_digits;
-    uint16_t got;   /* bytes of the request so far */
-    uint16_t size;  /* of the answer so far */
-    uint16_t most;  /* findings that one answer has room for */
-    uint16_t found; /* that wait */
-    uint16_t tell;  /* that this answer may hold */
-    char *at;       /* of the request: what was not read yet */
-    bool too_long;
-    bool greeted;
-    uint8_t check; /* digits of the check that its lines have: 0, 4 or 8 */
-    bool down;
-    bool stops; /* its port's run_element ends with the word of the first wrong read */
-    const char *can;
-    rmg_far_outcome (*intent)(void *context, struct rmg_far_end *far);
-    void *intent_context;
+    const rmg_target *target; /* the memory that it serves */
+    rmg_far_room room;        /* what it was given */
+    const char *name;         /* of the far end, as it answers hello */
+    rmg_addr last;            /* the highest address */
+    uint8_t address_digits;   /* of an address in a line */
+    uint8_t word_digits;      /* of a word in a line */
+    uint16_t got;             /* bytes of the request so far */
+    uint16_t size;            /* of the answer so far */
+    uint16_t most;            /* findings that one answer has room for */
+    uint16_t found;           /* that wait */
+    uint16_t tell;            /* that this answer may hold */
+    char *at;                 /* of the request: what was not read yet */
+    bool too_long;            /* the request is longer than its room */
+    bool greeted;             /* somebody said hello */
+    uint8_t check;            /* digits of the check that its lines have: 0, 4 or 8 */
+    bool down;                /* the element at work runs downwards */
+    bool stops;      /* its port's run_element ends with the word of the first wrong read */
+    const char *can; /* what it answers to hello, beyond the port's functions */
+    rmg_far_outcome (*intent)(void *context,
+                              struct rmg_far_end *far); /* for intents of its own; or NULL */
+    void *intent_context;                               /* first argument of `intent` */
 } rmg_far_end;
 
 /* Begins: nobody has said hello yet. Addresses 0 to `last` can be reached; `name` (printable ASCII

@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* A fault file, as it was read. */
 typedef struct rmg_faults {
     rmg_sim_fault *list; /* [count] */
     bool *in_chip; /* [count]: goes with the chip when it is pulled; else it stays in the board,
@@ -17,9 +18,9 @@ typedef struct rmg_faults {
     size_t count;
     char **images; /* [images_count], by socket: file of what is fitted instead; or NULL */
     size_t image_count;
-    uint64_t world_seed;
-    int from_c, to_c; /* temperature at power-on, and after ... */
-    unsigned warm_minutes;
+    uint64_t world_seed;   /* decides what is drawn: contents at power-on, noise */
+    int from_c, to_c;      /* temperature at power-on, and after ... */
+    unsigned warm_minutes; /* ... so many minutes */
 } rmg_faults;
 
 /* Reads a fault file for this board. RMG_OK and *faults, to be freed with rmg_faults_free; or
@@ -30,9 +31,9 @@ void rmg_faults_free(rmg_faults *faults);
 
 /* A simulated board's description. */
 typedef struct rmg_sim_model {
-    rmg_sim_board board;
-    rmg_sim_chip *chips;
-    rmg_sim_mirror *mirrors;
+    rmg_sim_board board;     /* the description, which points to the lists below */
+    rmg_sim_chip *chips;     /* [board.chip_count] */
+    rmg_sim_mirror *mirrors; /* [board.mirror_count] */
 } rmg_sim_model;
 
 /* Describes the board to the simulator. `model` points into `board`; free with

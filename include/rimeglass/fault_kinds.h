@@ -52,8 +52,10 @@ typedef enum rmg_sim_stage {
     RMG_STAGE_NEARBY, /* what lines that switch do to one beside them */
     RMG_STAGES
 } rmg_sim_stage;
+/* A stage as one bit of a set. */
 #define RMG_STAGE_BIT(stage) ((uint32_t)1 << RMG_STAGE_##stage)
 
+/* For which chips a fault acts. */
 typedef enum rmg_fault_place {
     RMG_FOR_CHIP,   /* `chip` */
     RMG_FOR_SCOPE,  /* every chip in `scope` */
@@ -62,6 +64,7 @@ typedef enum rmg_fault_place {
     RMG_FOR_BUS     /* none in particular */
 } rmg_fault_place;
 
+/* At which words the simulator must look closer for the sake of a fault. */
 typedef enum rmg_fault_mark {
     RMG_MARKS_RANGE,  /* all of the chips it acts for */
     RMG_MARKS_CELL,   /* its cell */
@@ -98,6 +101,7 @@ enum rmg_fault_need {
     RMG_NEEDS_ROWS = 262144       /* the chip has rows and columns */
 };
 
+/* What is to be known of a kind beside what it does; sets of them are sums. */
 enum rmg_fault_trait {
     RMG_TRAIT_IN_CHIP = 1, /* goes with the chip when it is pulled */
     RMG_TRAIT_BITWISE =
@@ -151,22 +155,26 @@ typedef enum rmg_fault_takes {
     RMG_TAKES
 } rmg_fault_takes;
 
+/* Which key of a fault file says its level. */
 typedef enum rmg_fault_level {
     RMG_LEVEL_TOLD,   /* key level */
     RMG_LEVEL_FLOATS, /* key floats, 1 where it is not given */
     RMG_LEVEL_WINS    /* key wins, 0 where it is not given */
 } rmg_fault_level;
 
-#define RMG_VICTIM_KEYS  "socket bit cell address level"
-#define RMG_COUPLED_KEYS RMG_VICTIM_KEYS " by-cell by-bit while"
+#define RMG_VICTIM_KEYS "socket bit cell address level" /* keys that name one cell, and a level */
+#define RMG_COUPLED_KEYS                                                                           \
+    RMG_VICTIM_KEYS " by-cell by-bit while" /* the same, and another cell that acts on it */
 
+/* The last columns of a row that replay proposes for cells. */
 #define RMG_PROPOSED(rank, alone, coupled) rank, alone, coupled
-#define RMG_PROPOSED_NOT                   0, NULL, NULL
+#define RMG_PROPOSED_NOT                   0, NULL, NULL /* The last columns of a row that it does not. */
 
 /* clang-format off */
 #define RMG_NEEDS_VICTIM (RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_CELL)
 #define RMG_TRAIT_VICTIM (RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY | RMG_TRAIT_CELLS)
 
+/* The table: a KIND a row, or a WORD that is a fault file's only. */
 #define RMG_FAULT_TABLE(KIND, WORD)                                                                \
 /* stuck, within the chip */                                                                       \
 KIND(CELL, "cell stuck", "socket bit cell address level",                                          \

@@ -31,7 +31,6 @@ rmg_status rmg_files_same(const char *one, const char *two, bool *same, uint64_t
                           rmg_error *error);
 
 /* Checksums of the trade, all from one reading of the bytes. */
-
 typedef struct rmg_checksums {
     uint16_t sum16;  /* sum of all bytes, 16 bits of it */
     uint32_t sum32;  /* 32 bits of it */

@@ -11,6 +11,7 @@
 extern "C" {
 #endif
 
+/* What a test shows, before anybody asks why. */
 typedef enum rmg_finding_kind {
     RMG_FINDING_ALL_SILENT,        /* every bit of every bank is dead: no chip is named */
     RMG_FINDING_BANK_SILENT,       /* every bit of one bank is dead: no chip is named */
@@ -48,14 +49,15 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_KINDS
 } rmg_finding_kind;
 
+/* A finding: what fails together, at which place. */
 typedef struct rmg_finding {
-    rmg_finding_kind kind;
-    uint16_t socket;     /* or RMG_NO_SOCKET */
-    uint8_t bank;        /* or RMG_NO_BANK: all banks */
-    uint8_t lane;        /* of a data line: first of the banks it serves; else RMG_NO_BANK */
-    uint8_t bank2;       /* a second bank, or RMG_NO_BANK */
-    bool high_wins;      /* of lines that touch: a 1 wins over a 0 */
-    rmg_finding_kind of; /* of a branch, and of what is shared: what its sockets do */
+    rmg_finding_kind kind; /* which fields count */
+    uint16_t socket;       /* or RMG_NO_SOCKET */
+    uint8_t bank;          /* or RMG_NO_BANK: all banks */
+    uint8_t lane;          /* of a data line: first of the banks it serves; else RMG_NO_BANK */
+    uint8_t bank2;         /* a second bank, or RMG_NO_BANK */
+    bool high_wins;        /* of lines that touch: a 1 wins over a 0 */
+    rmg_finding_kind of;   /* of a branch, and of what is shared: what its sockets do */
     uint64_t among[(RMG_PLACE_RULES + 63u) / 64u]; /* of what is shared: ones at its sockets */
     uint16_t line;         /* the traced line, and its first bad point; RMG_NO_POINT in `point` */
     uint16_t point;        /* where the board file traces none */
@@ -66,7 +68,7 @@ typedef struct rmg_finding {
     rmg_addr lines;        /* bus address lines it is about */
     uint64_t by;           /* of a noisy line: ones at the lines that disturb it, of its own sort */
     rmg_count failed_high; /* failing reads of these bits in the tally */
-    rmg_count failed_low;
+    rmg_count failed_low;  /* ... that read 0 for 1 */
     bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
@@ -74,13 +76,13 @@ typedef struct rmg_finding {
 
 /* What is known after a test. All pointers are the caller's; nothing is kept. */
 typedef struct rmg_evidence {
-    const rmg_placement *placement;
-    const rmg_where *banks;    /* [bank_count] */
-    const rmg_wiring *wirings; /* [bank_count], one a bank */
-    const bool *wired;         /* [bank_count]: false: that bank's lines were not checked */
-    const rmg_tally *tally;    /* of the same banks */
-    rmg_word mask;             /* data bits of the board */
-    uint8_t bank_count;
+    const rmg_placement *placement; /* of the board */
+    const rmg_where *banks;         /* [bank_count] */
+    const rmg_wiring *wirings;      /* [bank_count], one a bank */
+    const bool *wired;              /* [bank_count]: false: that bank's lines were not checked */
+    const rmg_tally *tally;         /* of the same banks */
+    rmg_word mask;                  /* data bits of the board */
+    uint8_t bank_count;             /* 0..RMG_TALLY_BANKS */
 } rmg_evidence;
 
 #define rmg_findings_list RMG_ABI(rmg_findings_list)

@@ -11,6 +11,7 @@
 extern "C" {
 #endif
 
+/* A connection to a debugger's far end. */
 typedef struct rmg_gdb rmg_gdb;
 
 /* How words lie in the far end's memory. */

@@ -15,20 +15,20 @@ extern "C" {
 
 /* One report that something failed, as far as it says what. */
 typedef struct rmg_report {
-    bool at; /* in the word at `address`, and that can be trusted */
-    rmg_addr address;
-    uint8_t bank;    /* or RMG_NO_BANK */
-    uint16_t socket; /* of the chip it names, or RMG_NO_SOCKET */
-    rmg_word bits;   /* of the bus, that failed; 0: it does not say which */
-    bool both;       /* `wrote` and `read` are known */
-    rmg_word wrote, read;
-    uint64_t count; /* so many failures: 1 or more */
+    bool at;              /* in the word at `address`, and that can be trusted */
+    rmg_addr address;     /* of the word; see `at` */
+    uint8_t bank;         /* or RMG_NO_BANK */
+    uint16_t socket;      /* of the chip it names, or RMG_NO_SOCKET */
+    rmg_word bits;        /* of the bus, that failed; 0: it does not say which */
+    bool both;            /* `wrote` and `read` are known */
+    rmg_word wrote, read; /* see `both` */
+    uint64_t count;       /* so many failures: 1 or more */
 } rmg_report;
 
 /* What a test ROM told (testrom.h): one of its passes, which can be played again on a simulated
  * board. */
 typedef struct rmg_told {
-    rmg_testrom_plan plan;
+    rmg_testrom_plan plan;   /* what the ROM does */
     char *march;             /* as it was asked for */
     rmg_testrom_line *lines; /* [count], of the first pass that was heard whole, or the second where
                                 that told something else: the first sees what memory came up with */

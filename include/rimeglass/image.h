@@ -12,9 +12,9 @@ extern "C" {
 
 /* Bytes without a gap, from an address on. */
 typedef struct rmg_piece {
-    uint64_t address;
-    uint8_t *bytes; /* [size] */
-    size_t size;
+    uint64_t address; /* of bytes[0] */
+    uint8_t *bytes;   /* [size] */
+    size_t size;      /* 1 or more */
 } rmg_piece;
 
 /* An image: pieces, rising and apart (two that touch are one). Start with {0}. */
@@ -22,7 +22,7 @@ typedef struct rmg_image {
     rmg_piece *pieces; /* [count] */
     size_t count;
     bool has_start; /* the file says where a program begins */
-    uint64_t start;
+    uint64_t start; /* where; see has_start */
 } rmg_image;
 
 /* The forms of image files: FORM(name, word, endings of file names, separated by spaces). Each has
@@ -32,6 +32,7 @@ typedef struct rmg_image {
     FORM(INTEL, intel, ".hex")                 /* Intel HEX: I8, I16 or I32, as addresses need */  \
     FORM(MOTOROLA, motorola, ".s19 .s28 .s37") /* S-records: S19, S28 or S37, as addresses need */
 
+/* RMG_IMAGE_RAW and so on, by the table. */
 typedef enum rmg_image_form {
 #define RMG_ENUM_FORM(name, word, endings) RMG_IMAGE_##name,
     RMG_IMAGE_FORM_TABLE(RMG_ENUM_FORM) RMG_IMAGE_FORMS
@@ -107,8 +108,10 @@ typedef struct rmg_image_difference {
     uint64_t first;          /* the first of those that are different; 0: none is */
     uint64_t only_a, only_b; /* bytes that one of them alone holds */
 } rmg_image_difference;
+/* Compares two images, address by address. */
 void rmg_image_difference_of(const rmg_image *a, const rmg_image *b, rmg_image_difference *d);
 
+/* Frees what the image holds; {0} is allowed. */
 void rmg_image_free(rmg_image *image);
 
 /* What a chip of this part holds by an image file: *bytes, to be freed with rmg_text_free, *size
@@ -181,6 +184,7 @@ rmg_status rmg_image_join(rmg_image *image, const rmg_image *others, size_t coun
                           rmg_slot *slots, uint64_t *slot_bytes, uint64_t *chip_bytes,
                           rmg_error *error);
 
+/* How a checksum is worked out. */
 typedef enum rmg_sum_kind { RMG_SUM_OF_8, RMG_SUM_OF_16, RMG_SUM_OF_32, RMG_SUM_CRC } rmg_sum_kind;
 
 /* Whether a checksum counts the bytes that it stands in. */
@@ -191,13 +195,14 @@ typedef enum rmg_own_bytes {
     RMG_OWN_BALANCED /* 8-bit sum: with its byte the sum over the span is 0 */
 } rmg_own_bytes;
 
+/* A checksum that is to be put into an image. */
 typedef struct rmg_put_sum {
-    rmg_sum_kind kind;
+    rmg_sum_kind kind;    /* how it is worked out */
     uint64_t first, last; /* the span, addresses included */
     uint64_t at;          /* where its lowest address goes */
     bool high_first;      /* byte order */
-    rmg_own_bytes own;
-    uint8_t own_value;
+    rmg_own_bytes own;    /* what its own bytes count as */
+    uint8_t own_value;    /* of RMG_OWN_AS */
 } rmg_put_sum;
 
 /* Works out a checksum and puts it into the image. *value is it. All addresses must hold bytes. */
@@ -212,8 +217,8 @@ typedef struct rmg_rom_view {
     const uint8_t *bytes;    /* [size] */
     const uint8_t *good;     /* [size]: what it should be; or NULL */
     const uint8_t *unsteady; /* [size]: ones at bits that were not steady; or NULL */
-    size_t size;
-    uint64_t address; /* of bytes[0], as it is shown */
+    size_t size;             /* bytes */
+    uint64_t address;        /* of bytes[0], as it is shown */
     /* Words: `unit` bytes are at one address, and the next at `unit_step` more; 0: 1. Bit b of byte
      * i of a word is data bit names[8 * i + b]; NULL: it is bit b. */
     uint8_t unit;
@@ -241,6 +246,7 @@ typedef struct rmg_glyph_form {
  * is no such text. */
 bool rmg_glyph_form_parse(const char *text, rmg_glyph_form *form);
 
+/* How a pixel of a glyph compares with the good one. */
 typedef enum rmg_pixel_mark {
     RMG_PIXEL_SAME,
     RMG_PIXEL_MISSING, /* dark, should be lit */
@@ -281,10 +287,11 @@ void rmg_map_bit_at(const rmg_rom_view *view, size_t first, size_t count, unsign
  * to which share of ones the cells go that are neither erased nor zeros (lowest above highest: none
  * is). */
 typedef struct rmg_map_span {
-    bool erased, zeros, mixed, different, unsteady;
-    double lowest, highest;
+    bool erased, zeros, mixed, different, unsteady; /* is there any such cell? */
+    double lowest, highest;                         /* share of ones */
     uint64_t most; /* bits of a cell that differ or are not steady */
 } rmg_map_span;
+/* Looks through all cells of the map. */
 void rmg_map_span_of(const rmg_rom_view *view, rmg_map_by by, size_t step, rmg_map_span *span);
 
 #ifdef __cplusplus

@@ -24,6 +24,7 @@ rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *own
 rmg_status rmg_job_open(const char *file, rmg_job **job, rmg_error *error);
 void rmg_job_close(rmg_job *job);
 
+/* What the job was opened with, and what it was begun with; the job's own, until it is closed. */
 const char *rmg_job_file(const rmg_job *job);
 const rmg_board *rmg_job_board(const rmg_job *job);
 const char *rmg_job_owner(const rmg_job *job);
@@ -41,14 +42,15 @@ typedef enum rmg_entry_kind {
 
 const char *rmg_entry_name(rmg_entry_kind kind); /* "changed" */
 
+/* An entry of the job's timeline. */
 typedef struct rmg_entry {
-    int64_t number; /* rising, never given twice */
-    char *at;       /* when, in UTC */
-    rmg_entry_kind kind;
-    char *verb;   /* of a run: "test" */
-    char *text;   /* of a run: what it said, in a line */
-    bool has_run; /* a run file is kept with it */
-    bool undone;
+    int64_t number;      /* rising, never given twice */
+    char *at;            /* when, in UTC */
+    rmg_entry_kind kind; /* what happened */
+    char *verb;          /* of a run: "test" */
+    char *text;          /* of a run: what it said, in a line */
+    bool has_run;        /* a run file is kept with it */
+    bool undone;         /* it was taken back; it counts no longer */
 } rmg_entry;
 
 /* All entries, undone ones too. [*count], to be freed with rmg_entries_free. */
@@ -75,13 +77,13 @@ rmg_status rmg_job_run(rmg_job *job, int64_t number, rmg_run_file *file, rmg_err
 
 /* One run of the job, and what followed from it. */
 typedef struct rmg_job_step {
-    int64_t entry;
-    rmg_run_file file;
+    int64_t entry;       /* number of the run's entry */
+    rmg_run_file file;   /* the run, as it was kept */
     rmg_changes changes; /* all since the base */
     size_t done;         /* of these, before the run before */
     bool followed;       /* it is a trial; else the base, or a run that cannot be compared */
-    rmg_trial trial;
-    char *why_not; /* why it cannot be compared; NULL: it can */
+    rmg_trial trial;     /* what followed; see `followed` */
+    char *why_not;       /* why it cannot be compared; NULL: it can */
 } rmg_job_step;
 
 /* All that follows from a job. */
@@ -113,12 +115,15 @@ typedef struct rmg_job_chip {
     bool *failed;  /* [step_count]: something failed in its cells then */
 } rmg_job_chip;
 
+/* Where the chips were, test by test. */
 typedef struct rmg_job_chips {
-    rmg_job_chip *list; /* [count]: those that were moved, came in, or failed */
-    size_t count, step_count;
+    rmg_job_chip *list;       /* [count]: those that were moved, came in, or failed */
+    size_t count, step_count; /* chips; tests */
 } rmg_job_chips;
 
+/* Works it out. Free with rmg_job_chips_free. */
 void rmg_job_chips_of(const rmg_job_state *state, rmg_job_chips *chips);
+/* Frees them; {0} is allowed. */
 void rmg_job_chips_free(rmg_job_chips *chips);
 
 #ifdef __cplusplus

@@ -9,6 +9,7 @@
 extern "C" {
 #endif
 
+/* How lines of another program are to be understood on one board. */
 typedef struct rmg_profile rmg_profile;
 
 /* Reads a profile for this board, which must outlive it. RMG_OK and a profile, to be freed with
@@ -19,6 +20,7 @@ rmg_status rmg_profile_load_text(const char *name, const char *text, const rmg_b
                                  rmg_profile **profile, rmg_errors *errors);
 void rmg_profile_free(rmg_profile *profile);
 
+/* As the profile names itself; its own. */
 const char *rmg_profile_name(const rmg_profile *profile);
 
 /* The steps that the lines come from, for rmg_run_begin_heard, or NULL: the profile does not say.
@@ -52,20 +54,21 @@ const char *rmg_line_is_name(rmg_line_is is);
 
 /* What was made of a line. Pointers are valid during the call it is handed to. */
 typedef struct rmg_understood {
-    uint64_t number;  /* of the line, from 1 */
-    const char *text; /* without its end, cut at RMG_LINE_BYTES */
-    rmg_line_is is;
+    uint64_t number;           /* of the line, from 1 */
+    const char *text;          /* without its end, cut at RMG_LINE_BYTES */
+    rmg_line_is is;            /* what it was understood as */
     unsigned rule;             /* of the profile, from 1; 0: none */
     const char *why;           /* of RMG_LINE_UNKNOWN: what could not be read; or NULL */
     const rmg_report *reports; /* [report_count] */
     size_t report_count;
 } rmg_understood;
 
-#define RMG_LINE_BYTES 2000u
+#define RMG_LINE_BYTES 2000u /* of a line that are looked at */
 
 /* "0x9123, wrote 0x5A, read 0x5E: D2 (U21)". To be freed with rmg_text_free. */
 char *rmg_report_text(const rmg_board *board, const rmg_report *report);
 
+/* Reads lines as they come, and keeps what they say in a run. */
 typedef struct rmg_listener rmg_listener;
 
 /* Reads lines into `run`, which began with rmg_run_begin_heard on the profile's board; both must

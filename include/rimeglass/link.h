@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* A far end that was reached. */
 typedef struct rmg_link rmg_link;
 
 /* Says hello on a stream that is open, which it takes over, also where it fails. `mask` is the

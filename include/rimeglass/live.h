@@ -9,11 +9,12 @@
 extern "C" {
 #endif
 
+/* A screen that follows a run. */
 typedef struct rmg_live rmg_live;
 
 /* A cell of a chart that is not the board's: what stands in it, and how often that failed. */
 typedef struct rmg_live_cell {
-    char name[16];
+    char name[16];     /* of the socket */
     uint64_t failures; /* UINT64_MAX: nothing is known */
 } rmg_live_cell;
 

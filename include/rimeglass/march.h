@@ -17,10 +17,11 @@
 extern "C" {
 #endif
 
-#define RMG_ORDER_UP     0x40u
-#define RMG_ORDER_DOWN   0x80u
-#define RMG_ORDER_EITHER 0xC0u
-#define RMG_ORDER_MASK   0xC0u
+#define RMG_ORDER_UP     0x40u /* the element goes upwards */
+#define RMG_ORDER_DOWN   0x80u /* ... downwards */
+#define RMG_ORDER_EITHER 0xC0u /* ... either way */
+#define RMG_ORDER_MASK                                                                             \
+    0xC0u /* bits of an element's first byte that are its order; the rest counts its operations */
 
 #define RMG_OP_R0    0x00u /* read, expect the background */
 #define RMG_OP_R1    0x01u /* read, expect its complement */
@@ -89,15 +90,15 @@ rmg_status rmg_march_parse(const char *text, uint8_t *code, size_t room, rmg_mar
 /* Where a running march stands. */
 typedef struct rmg_progress {
     rmg_count words; /* words done in this element */
-    uint16_t pass;
-    uint8_t step;
-    uint8_t element;
+    uint16_t pass;   /* from 0 */
+    uint8_t step;    /* of the plan, from 0 */
+    uint8_t element; /* of the march, from 0 */
 } rmg_progress;
 
 /* Who watches a run. Every function may be NULL. The observer must not call the library on the
  * same target. */
 typedef struct rmg_observer {
-    void *context;
+    void *context; /* first argument of its functions */
     /* Called at the start of each element and then every 2^every_log2 words, or oftener where a
      * port stops oftener. false asks to stop. */
     bool (*progress)(void *context, const rmg_progress *progress);
@@ -110,6 +111,7 @@ typedef struct rmg_observer {
     void (*failure_run)(void *context, const rmg_mismatch_run *run, const rmg_failure *like);
 } rmg_observer;
 
+/* What is to be run, over what. */
 typedef struct rmg_march_job {
     const uint8_t *code;          /* compiled march */
     const rmg_range *ranges;      /* rising, apart from one another */
@@ -140,19 +142,19 @@ rmg_status rmg_march_run(const rmg_target *target, const rmg_march_job *job, rmg
  * column line; a row stripe has the lowest row line alone; the address as data has a term for each
  * data bit. */
 typedef struct rmg_background_term {
-    rmg_where where;
-    rmg_addr lines;
-    rmg_word bits;
+    rmg_where where; /* addresses it holds for */
+    rmg_addr lines;  /* address bits whose ones are counted */
+    rmg_word bits;   /* data bits that are inverted where the count is odd */
 } rmg_background_term;
 
 /* A background: `start`, changed by the terms (the caller's list), and, if `random`, by a hash of
  * `seed` and the address. */
 typedef struct rmg_background {
-    rmg_word start;
+    rmg_word start;                   /* a word for all addresses */
     const rmg_background_term *terms; /* [term_count], or NULL */
     uint8_t term_count;
-    bool random;
-    uint64_t seed;
+    bool random;   /* changed by the hash too */
+    uint64_t seed; /* of the hash */
 } rmg_background;
 
 /* The background of one word; bits above the target's mask are ignored. */
@@ -167,10 +169,10 @@ uint64_t rmg_hash(uint64_t seed, uint64_t number);
  * address opposite to that of the even one before it, so that all lines change at once. Addresses
  * outside the ranges of the job are passed over. */
 typedef struct rmg_order {
-    rmg_addr base;
+    rmg_addr base;                  /* the address bits that no line counts */
     uint8_t lines;                  /* 1..RMG_ADDR_BITS-1 */
     uint8_t line_of[RMG_ADDR_BITS]; /* each address bit at most once */
-    bool complement;
+    bool complement;                /* every other address is the one opposite */
 } rmg_order;
 
 /* The linear order that holds `ranges` (rising, 1 or more): a start for others. */

@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* What kind of memory. */
 typedef enum rmg_part_kind {
     RMG_PART_DRAM,
     RMG_PART_SRAM,
@@ -26,6 +27,7 @@ typedef enum rmg_rom_sort {
     RMG_ROM_FLASH
 } rmg_rom_sort;
 
+/* The housing, as far as it decides where a part fits. */
 typedef enum rmg_package {
     RMG_PACKAGE_UNKNOWN,
     RMG_PACKAGE_DIP_300, /* two rows, 0.3 inch apart */
@@ -35,17 +37,18 @@ typedef enum rmg_package {
     RMG_PACKAGE_MODULE   /* one row of contacts along an edge */
 } rmg_package;
 
+/* A memory part by its data sheet. */
 typedef struct rmg_part {
-    const char *number;   /* the industry's generic number, for example "4116" */
-    const char *pins;     /* pin names from pin 1, separated by spaces; "-" not connected */
-    const char *supplies; /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
-    rmg_part_kind kind;
+    const char *number;      /* the industry's generic number, for example "4116" */
+    const char *pins;        /* pin names from pin 1, separated by spaces; "-" not connected */
+    const char *supplies;    /* in words, with pins, for example "+5 V pin 9, 0 V pin 18" */
+    rmg_part_kind kind;      /* of memory */
     uint8_t width;           /* data lines: 1 to 32 */
     uint8_t address_lines;   /* depth is 2 to this power */
     uint8_t row_lines;       /* of these, row lines of a DRAM; 0 otherwise */
     uint8_t column_from;     /* number in the name of the first column pin: 1 for A1 */
     uint16_t refresh_cycles; /* of a DRAM, in refresh_ms; else 0 */
-    uint16_t refresh_ms;
+    uint16_t refresh_ms;     /* in which all of them must be refreshed */
     /* What boards do not need. NULL and 0 where it is not told. */
     const char *times; /* typical: suffix and nanoseconds, "-2 150, -3 200"; "450" without suffix */
     const char *high;  /* selects that are active high, separated by spaces; the others are low */
@@ -88,6 +91,7 @@ void rmg_part_data_pins(const rmg_part *part, uint8_t line, uint8_t *in, uint8_t
 /* The pin of address line `line` (from 0, row lines first), or 0. */
 uint8_t rmg_part_address_pin(const rmg_part *part, uint8_t line);
 
+/* What a pin is for. */
 typedef enum rmg_pin_role {
     RMG_PIN_NONE, /* not connected */
     RMG_PIN_SUPPLY,
@@ -130,10 +134,11 @@ const char *rmg_part_checked(const rmg_part *part);
 /* What a socket gives. 0: not told. */
 typedef struct rmg_given {
     uint16_t refresh_cycles; /* rows that the board walks in refresh_ms */
-    uint16_t refresh_ms;
-    uint32_t within_ns; /* access time that the board allows */
+    uint16_t refresh_ms;     /* the time of that walk */
+    uint32_t within_ns;      /* access time that the board allows */
 } rmg_given;
 
+/* Whether a part fits. */
 typedef enum rmg_fit {
     RMG_FITS,
     RMG_FITS_ADAPTED, /* with wires between socket and part */
@@ -148,10 +153,11 @@ typedef enum rmg_wire_kind {
     RMG_WIRE_ANY   /* tied to either: it chooses a half of the part */
 } rmg_wire_kind;
 
+/* A wire between socket and part. */
 typedef struct rmg_wire {
-    uint8_t pin;  /* of the new part */
-    uint8_t from; /* of the socket */
-    rmg_wire_kind kind;
+    uint8_t pin;        /* of the new part */
+    uint8_t from;       /* of the socket */
+    rmg_wire_kind kind; /* where the pin goes */
 } rmg_wire;
 
 /* Why a part does not fit, or what is to be known. */
@@ -179,20 +185,22 @@ typedef enum rmg_fit_why {
     RMG_FIT_UNCHECKED /* the pinout was held against nothing but the rules */
 } rmg_fit_why;
 
+/* One reason, with its numbers. */
 typedef struct rmg_fit_reason {
-    rmg_fit_why why;
-    bool refuses; /* for this it does not fit */
-    uint8_t pin;  /* of the new part; 0: none */
-    int there, here;
+    rmg_fit_why why; /* which */
+    bool refuses;    /* for this it does not fit */
+    uint8_t pin;     /* of the new part; 0: none */
+    int there, here; /* of the new part, and of the socket; in the unit that `why` says */
 } rmg_fit_reason;
 
-#define RMG_FIT_MOST 48u
+#define RMG_FIT_MOST 48u /* wires, or reasons, at most */
 
+/* Whether a part fits a socket, and why. */
 typedef struct rmg_fitting {
-    rmg_fit fit;
+    rmg_fit fit;                  /* the answer */
     rmg_wire wires[RMG_FIT_MOST]; /* pins that are not the socket's own */
     size_t wire_count;
-    rmg_fit_reason reasons[RMG_FIT_MOST];
+    rmg_fit_reason reasons[RMG_FIT_MOST]; /* those that refuse first */
     size_t reason_count;
 } rmg_fitting;
 

@@ -24,7 +24,7 @@ enum {
     RMG_STROBE_COLUMN = 16 /* CAS */
 };
 
-#define RMG_PINS_VERSION 1u
+#define RMG_PINS_VERSION 1u /* of the structure below */
 
 /* The lines. Rules as of a bus port; none can fail. */
 typedef struct rmg_pins {
@@ -46,12 +46,14 @@ typedef struct rmg_pins {
     uint32_t (*now_us)(void *context);
 } rmg_pins;
 
+/* How the chip is driven. */
 typedef enum rmg_pins_kind {
     RMG_PINS_ROM, /* read only */
     RMG_PINS_SRAM,
     RMG_PINS_DRAM
 } rmg_pins_kind;
 
+/* What the driver waits for, in nanoseconds. */
 typedef struct rmg_chip_times {
     uint16_t setup_ns;   /* address before a strobe */
     uint16_t hold_ns;    /* DRAM: row address after the row strobe, and so to the column strobe */
@@ -62,14 +64,14 @@ typedef struct rmg_chip_times {
 
 /* The chip. The caller's; fields up to `refresh_us` are set before rmg_chip_begin. */
 typedef struct rmg_chip_pins {
-    const rmg_pins *pins;
-    void *context;
-    rmg_pins_kind kind;
+    const rmg_pins *pins;  /* the lines */
+    void *context;         /* first argument of their functions */
+    rmg_pins_kind kind;    /* how it is driven */
     rmg_word mask;         /* data lines */
     uint8_t row_lines;     /* of a DRAM */
     uint16_t refresh_rows; /* rows to walk; 0: refresh comes from elsewhere */
     uint16_t refresh_us;   /* at least one row in so many microseconds */
-    rmg_chip_times times;
+    rmg_chip_times times;  /* what to wait for */
     /* the driver's own */
     uint16_t row;
     uint32_t due_us;

@@ -28,7 +28,7 @@ typedef enum rmg_undriven {
 
 /* One rule. The lists are the caller's and must outlive the placement. */
 typedef struct rmg_rule {
-    rmg_where where;
+    rmg_where where;             /* addresses of the bus that it holds for */
     const uint8_t *data_bits;    /* [width]: bus data bit on the chip's data line i */
     const uint8_t *in_pins;      /* [width]: pin the chip takes that bit in at; NULL if unknown */
     const uint8_t *out_pins;     /* [width]: pin it gives it out at; NULL if unknown */
@@ -40,17 +40,18 @@ typedef struct rmg_rule {
     uint8_t address_lines;       /* 0..RMG_ADDR_BITS */
 } rmg_rule;
 
+/* Rules that say which chip holds which bit of which word. */
 typedef struct rmg_placement {
-    const rmg_rule *rules;
+    const rmg_rule *rules; /* [rule_count] */
     uint16_t rule_count;
 } rmg_placement;
 
 /* Where one bit of one word lives. */
 typedef struct rmg_place {
-    rmg_addr cell; /* address inside the chip: bit i is the chip's address line i */
-    uint16_t rule; /* the rule that says so */
-    uint16_t socket;
-    uint8_t bank;
+    rmg_addr cell;     /* address inside the chip: bit i is the chip's address line i */
+    uint16_t rule;     /* the rule that says so */
+    uint16_t socket;   /* number of the socket */
+    uint8_t bank;      /* number of the bank, or RMG_NO_BANK */
     uint8_t data_line; /* of the chip, from 0 */
     uint8_t in_pin;    /* 0: unknown */
     uint8_t out_pin;   /* 0: unknown */

@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* What a step does. */
 typedef enum rmg_step_kind {
     RMG_STEP_WIRING,       /* data and address lines of each bank; first pass only */
     RMG_STEP_FIRST_MEMORY, /* the plan's first march over the first memory alone; first pass only */
@@ -22,6 +23,7 @@ typedef enum rmg_step_kind {
     RMG_STEP_COPY /* copy memory onto itself, as programs do: its failing addresses do not count */
 } rmg_step_kind;
 
+/* The background of a march: what its "0" is at each word. */
 typedef enum rmg_ground {
     RMG_GROUND_SOLID,        /* all zeros in the first pass, a word drawn from the seed in others */
     RMG_GROUND_CHECKERBOARD, /* by row and column address at the chips' pins */
@@ -34,6 +36,7 @@ typedef enum rmg_ground {
     RMG_GROUND_WITHIN        /* the words of rmg_within_words, one after the other */
 } rmg_ground;
 
+/* The order of addresses. */
 typedef enum rmg_way {
     RMG_WAY_LINEAR,
     RMG_WAY_COLUMNS_FIRST, /* the column address counts fastest */
@@ -64,29 +67,31 @@ typedef enum rmg_moving {
     RMG_MOVING_SURROUND   /* the eight around it are written, it is read after each */
 } rmg_moving;
 
+/* A step of a plan. */
 typedef struct rmg_step {
-    rmg_step_kind kind;
+    rmg_step_kind kind;            /* what it does; which fields count */
     char name[64];                 /* as shown: "March C-, checkerboard" */
     uint8_t code[RMG_MARCH_BYTES]; /* of a march or hold */
-    rmg_ground ground;
-    rmg_way way;
-    uint32_t hold_us;   /* for holds */
-    bool stops_refresh; /* during holds, where the port can */
-    uint32_t accesses;  /* to each row */
-    rmg_neighbours neighbours;
-    rmg_moving moving;
-    uint32_t partners; /* of each cell, or diagonals, at most */
-    uint32_t tries;    /* of each line in each way */
+    rmg_ground ground;             /* of a march or hold */
+    rmg_way way;                   /* of a march */
+    uint32_t hold_us;              /* for holds */
+    bool stops_refresh;            /* during holds, where the port can */
+    uint32_t accesses;             /* to each row */
+    rmg_neighbours neighbours;     /* of RMG_STEP_NEIGHBOURS */
+    rmg_moving moving;             /* of RMG_STEP_MOVING */
+    uint32_t partners;             /* of each cell, or diagonals, at most */
+    uint32_t tries;                /* of each line in each way */
 } rmg_step;
 
+/* A plan. */
 typedef struct rmg_steps {
-    char *name;
-    char *text; /* as YAML */
-    rmg_step *list;
+    char *name;     /* as its file names it */
+    char *text;     /* as YAML */
+    rmg_step *list; /* [count] */
     size_t count;
 } rmg_steps;
 
-#define RMG_STEPS_MOST 64u
+#define RMG_STEPS_MOST 64u /* steps of a plan */
 
 /* The built-in plan of that name, or a plan file. RMG_OK and *steps, to be freed with
  * rmg_steps_free; or RMG_ERR_FILE, RMG_ERR_CONTENT with every error found in *errors. */
@@ -124,9 +129,10 @@ double rmg_step_hold_seconds(const rmg_step *step, const rmg_board *board);
  * marches and holds in their backgrounds. *runs, to be freed with rmg_text_free, [*count]; code
  * stands in the steps. */
 typedef struct rmg_word_run {
-    const uint8_t *code;
-    rmg_word background;
+    const uint8_t *code; /* compiled */
+    rmg_word background; /* the value of "0" */
 } rmg_word_run;
+/* Gives them. */
 void rmg_steps_word_runs(const rmg_steps *steps, const rmg_board *board, rmg_word_run **runs,
                          size_t *count);
 
@@ -140,19 +146,20 @@ unsigned rmg_neighbours_fifths(rmg_neighbours which);
 
 /* Words in rows and columns. `address`: where one is; false: it is not there, and left out. */
 typedef struct rmg_grid {
-    rmg_addr rows, columns;
+    rmg_addr rows, columns;                         /* how many there are */
     bool (*row)(const void *context, rmg_addr row); /* is any of its words there? NULL: it may be */
-    bool (*address)(const void *context, rmg_addr row, rmg_addr column, rmg_addr *address);
-    const void *context;
+    bool (*address)(const void *context, rmg_addr row, rmg_addr column,
+                    rmg_addr *address); /* where a word is; false: it is not there */
+    const void *context;                /* first argument of both */
 } rmg_grid;
 
 /* Told of each read; and asked, now and then, whether to go on. `changes`: made so far; of moving
  * addresses what was read: see rmg_moving_run. */
 typedef struct rmg_grid_watch {
     void (*read)(void *context, unsigned changes, rmg_addr address, rmg_word expected,
-                 rmg_word actual);
-    bool (*go_on)(void *context, unsigned changes);
-    void *context;
+                 rmg_word actual);                  /* each read */
+    bool (*go_on)(void *context, unsigned changes); /* false: stop */
+    void *context;                                  /* first argument of both */
 } rmg_grid_watch;
 
 /* Runs a test of neighbours, in all bits of the words alike; what they held is lost. A word that
@@ -167,6 +174,7 @@ typedef struct rmg_surroundings {
     uint8_t around; /* bits 0..3: above, below, left, right */
     uint8_t by;     /* which of them changed last, 0..3; 4: the cell itself; 5: nothing yet */
 } rmg_surroundings;
+/* Works it out for the cell at (row, column). */
 rmg_surroundings rmg_neighbours_at(rmg_neighbours which, unsigned changes, rmg_addr row,
                                    rmg_addr column);
 

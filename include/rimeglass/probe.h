@@ -10,9 +10,9 @@ extern "C" {
 
 /* One value written and what was read back. */
 typedef struct rmg_pair {
-    rmg_addr address;
-    rmg_word wrote;
-    rmg_word read;
+    rmg_addr address; /* of the word */
+    rmg_word wrote;   /* the value */
+    rmg_word read;    /* and what came back */
 } rmg_pair;
 
 /* What the pairs at one address say of one data bit. */
@@ -32,23 +32,24 @@ const char *rmg_bit_verdict_text(rmg_bit_verdict verdict);
 
 /* One data bit at one address. */
 typedef struct rmg_probe_bit {
-    rmg_addr address;
-    uint8_t bit;
-    rmg_bit_verdict verdict;
-    bool placed; /* `place` gives the socket */
-    rmg_place place;
+    rmg_addr address;        /* of the word */
+    uint8_t bit;             /* bus data bit */
+    rmg_bit_verdict verdict; /* of all pairs there */
+    bool placed;             /* `place` gives the socket */
+    rmg_place place;         /* see `placed` */
 } rmg_probe_bit;
 
+/* A spot check: values at a few addresses, and what they say. */
 typedef struct rmg_probe {
-    const rmg_board *board;
-    rmg_pair *pairs; /* [pair_count], in the order they were made */
+    const rmg_board *board; /* the caller's */
+    rmg_pair *pairs;        /* [pair_count], in the order they were made */
     size_t pair_count;
     rmg_probe_bit *bits; /* [bit_count]: every bit at every address, rising */
     size_t bit_count;
     rmg_saved_word *not_restored; /* words that could not be given back what they held */
-    size_t not_put_back_count;
-    rmg_status status; /* RMG_OK, or why not all values were written and read */
-    size_t wrong;      /* bits, over all addresses, that were ever wrong */
+    size_t not_put_back_count;    /* of them */
+    rmg_status status;            /* RMG_OK, or why not all values were written and read */
+    size_t wrong;                 /* bits, over all addresses, that were ever wrong */
 } rmg_probe;
 
 /* Judges pairs that someone saw. `pairs` is copied. Addresses and values must fit the board
@@ -66,33 +67,37 @@ rmg_status rmg_probe_target(rmg_probe *probe, const rmg_board *board, const rmg_
                             const rmg_addr *addresses, size_t address_count, const rmg_word *values,
                             size_t value_count, rmg_error *error);
 
+/* Frees what the probe holds. */
 void rmg_probe_end(rmg_probe *probe);
 
 /* The number that a board's own start-up shows of its memory, and where it points. */
 
+/* What such a number may come from. */
 typedef enum rmg_reckon_kind {
     RMG_RECKON_SILENT, /* these banks do not answer, or the count ended at their first word */
     RMG_RECKON_SIZED,  /* the board took these banks for half or a quarter as deep */
     RMG_RECKON_STOPPED /* the count ended within a bank */
 } rmg_reckon_kind;
 
+/* One thing that the number may come from. */
 typedef struct rmg_reckon {
-    rmg_reckon_kind kind;
-    uint64_t banks; /* bank b: bit b */
-    bool told;      /* the board file has this number for them */
-    unsigned part;  /* of RMG_RECKON_SIZED: 2 half, 4 a quarter */
-    rmg_addr at;    /* of RMG_RECKON_STOPPED: the first word not counted */
+    rmg_reckon_kind kind; /* which fields count */
+    uint64_t banks;       /* bank b: bit b */
+    bool told;            /* the board file has this number for them */
+    unsigned part;        /* of RMG_RECKON_SIZED: 2 half, 4 a quarter */
+    rmg_addr at;          /* of RMG_RECKON_STOPPED: the first word not counted */
 } rmg_reckon;
 
-#define RMG_RECKON_TRIES 6u
+#define RMG_RECKON_TRIES 6u /* addresses to try first, at most */
 
+/* All that the number may come from. */
 typedef struct rmg_reckoning {
-    const rmg_board *board;
-    uint64_t number, healthy;
-    bool healthy_told; /* by the board file; else it is the RAM of its banks */
-    bool kilo;         /* the board counts in units of 1,024 bytes */
-    bool half;         /* half of the memory is missing */
-    rmg_reckon *list;  /* [count], the likeliest first */
+    const rmg_board *board;   /* the caller's */
+    uint64_t number, healthy; /* as shown; and as a healthy board shows it */
+    bool healthy_told;        /* by the board file; else it is the RAM of its banks */
+    bool kilo;                /* the board counts in units of 1,024 bytes */
+    bool half;                /* half of the memory is missing */
+    rmg_reckon *list;         /* [count], the likeliest first */
     size_t count;
     rmg_addr tries[RMG_RECKON_TRIES]; /* addresses to try first, in this order */
     size_t try_count;

@@ -11,7 +11,9 @@
 extern "C" {
 #endif
 
+/* How a monitor prompt is spoken to: what is typed, and what it answers. */
 typedef struct rmg_prompt_profile rmg_prompt_profile;
+/* A prompt that was reached. */
 typedef struct rmg_prompt rmg_prompt;
 
 /* Reads a profile. RMG_OK and a profile, to be freed with rmg_prompt_profile_free; or RMG_ERR_FILE,

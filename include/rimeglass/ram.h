@@ -9,8 +9,10 @@
 extern "C" {
 #endif
 
+/* A region of this machine's own memory that is held. */
 typedef struct rmg_ram rmg_ram;
 
+/* What is asked for. */
 typedef struct rmg_ram_want {
     uint64_t bytes;         /* 4096 or more; whole pages are taken */
     unsigned percent;       /* 1..100: so much of what can be taken; `bytes` is not read then */
@@ -20,7 +22,7 @@ typedef struct rmg_ram_want {
                                free */
 } rmg_ram_want;
 
-#define RMG_RAM_THREADS 64u
+#define RMG_RAM_THREADS 64u /* that test side by side, at most */
 
 /* Takes and locks the region. Where not all of it can be had, the largest part that can; *remark
  * then says how much, and why not more ("" otherwise; the port's own, constant until it is closed).
@@ -49,6 +51,7 @@ bool rmg_ram_flushes(const rmg_ram *ram);
  * rmg_text_free; NULL: no memory. */
 char *rmg_ram_caveat(const rmg_ram *ram);
 
+/* Whether a physical address is known. */
 typedef enum rmg_ram_where {
     RMG_RAM_FOUND,  /* *physical is right: the same before the run and now */
     RMG_RAM_HIDDEN, /* the system does not show physical addresses to this user */

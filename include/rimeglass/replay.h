@@ -13,7 +13,7 @@ extern "C" {
 
 #define RMG_REPLAY_PASSES 2u /* of the plan that are run again, at most */
 
-#define RMG_REPLAY_CHIPWISE 10u
+#define RMG_REPLAY_CHIPWISE 10u /* accesses that one access counts as which goes chip by chip */
 #define RMG_REPLAY_WORK     UINT64_C(6000000000) /* what the tool does: about a minute */
 
 /* Replays what the suspects of a run can be, each alone and then all together, and writes it into

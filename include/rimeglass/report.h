@@ -107,26 +107,26 @@ char *rmg_identity_json(const rmg_identity *identity, const rmg_catalogue *catal
 
 /* A series at steps of one condition, for the result. */
 typedef struct rmg_series {
-    rmg_condition which;
+    rmg_condition which;          /* the condition that was stepped */
     const rmg_verify_step *steps; /* [count] */
     size_t count;
 } rmg_series;
 
 /* All that is reported of one reading. What is NULL or 0 was not done. */
 typedef struct rmg_rom_result {
-    const rmg_board *board; /* the chip's own */
-    const char *target;
-    const char *action; /* "dump", "verify" or "watch" */
-    const char *image;  /* file that was compared with */
-    bool complete;
-    const rmg_rom *rom;
-    const rmg_verify *verify;
-    const rmg_verify *bare; /* the same chip on its own pins */
-    const rmg_rom_passes *watch;
-    const rmg_series *series; /* [series_count] */
+    const rmg_board *board;      /* the chip's own */
+    const char *target;          /* as the user named it */
+    const char *action;          /* "dump", "verify" or "watch" */
+    const char *image;           /* file that was compared with */
+    bool complete;               /* all that was asked for was done */
+    const rmg_rom *rom;          /* the chip, or region */
+    const rmg_verify *verify;    /* readings, and what came of them; or NULL */
+    const rmg_verify *bare;      /* the same chip on its own pins */
+    const rmg_rom_passes *watch; /* the passes of a watch; or NULL */
+    const rmg_series *series;    /* [series_count] */
     size_t series_count;
-    const char *const *other_names;
-    const rmg_suspects *suspects;
+    const char *const *other_names; /* of the images that were offered as well */
+    const rmg_suspects *suspects;   /* what to look at; or NULL */
 } rmg_rom_result;
 
 /* To be freed with rmg_text_free. */

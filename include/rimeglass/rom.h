@@ -15,20 +15,20 @@ extern "C" {
  * written: of a chip its data lines from D0 up; of a region all bits of the bus that some chip
  * holds. The board must outlive it. */
 typedef struct rmg_rom {
-    const rmg_board *board;
+    const rmg_board *board;   /* that shows it; NULL: there is none */
     const rmg_region *region; /* NULL: a chip */
     uint16_t socket;          /* of a chip; else RMG_NO_SOCKET */
     uint8_t bits;             /* of a word: 1..64 */
     uint8_t bytes;            /* of a word, as an image holds it: 1, 2, 4 or 8 */
     uint8_t lines;            /* address lines distinguished: bit k of i is line k */
-    uint64_t words;
-    rmg_addr base;        /* bus address of word 0 */
-    rmg_addr fixed;       /* of a chip: its address bits that the board ties high */
-    uint8_t bus_bit[64];  /* [bits]: bus data bit */
-    uint8_t bus_line[64]; /* [lines]: bus address bit */
-    uint8_t cell_bit[64]; /* [lines], of a chip: its own address line */
-    bool bare;            /* the board is an adapter with one chip in it */
-    const void *known;    /* [rmg_rom_bytes], the caller's: ones at what is compared; NULL: all */
+    uint64_t words;           /* how many it has */
+    rmg_addr base;            /* bus address of word 0 */
+    rmg_addr fixed;           /* of a chip: its address bits that the board ties high */
+    uint8_t bus_bit[64];      /* [bits]: bus data bit */
+    uint8_t bus_line[64];     /* [lines]: bus address bit */
+    uint8_t cell_bit[64];     /* [lines], of a chip: its own address line */
+    bool bare;                /* the board is an adapter with one chip in it */
+    const void *known; /* [rmg_rom_bytes], the caller's: ones at what is compared; NULL: all */
 } rmg_rom;
 
 /* Finds socket or region `name`, capitals or not. RMG_ERR_ARGUMENT: there is none, the processor
@@ -114,7 +114,7 @@ uint64_t rmg_rom_place_image(const rmg_rom *rom, uint16_t socket, const void *ch
  * of an undriven line prove nothing, so each reading goes through the addresses in another
  * order, and another value is put on the data lines before each word. */
 
-#define RMG_READINGS_MOST 1000u
+#define RMG_READINGS_MOST 1000u               /* readings of a chip */
 #define RMG_READING_WORDS ((uint64_t)1 << 26) /* most words of a reading */
 
 /* How a value is put on the data lines before a word is read. */
@@ -126,7 +126,7 @@ typedef enum rmg_drive {
 
 /* Readings so far. Begin with rmg_reading_begin, or rmg_reading_load to go on with one. */
 typedef struct rmg_reading {
-    rmg_rom rom;
+    rmg_rom rom;        /* what is read */
     uint32_t wanted;    /* readings, 1..RMG_READINGS_MOST */
     uint32_t done;      /* whole ones */
     uint64_t position;  /* words of the reading at work */
@@ -134,10 +134,10 @@ typedef struct rmg_reading {
     uint16_t *same;     /* [words * bits]: how often it read what was on the line before */
     rmg_word low, high; /* bits that were driven low, and high, before each word of some reading */
     uint8_t *latest;    /* [rmg_rom_bytes]: what the reading at work, or the last one, gave */
-    const void *expected; /* the caller's, as an image; or NULL. Where it is given: */
-    uint32_t first_wrong; /* the first reading, from 1, that differed from it; 0: none */
-    uint64_t first_wrong_word;
-    rmg_drive drive;
+    const void *expected;      /* the caller's, as an image; or NULL. Where it is given: */
+    uint32_t first_wrong;      /* the first reading, from 1, that differed from it; 0: none */
+    uint64_t first_wrong_word; /* the first such word of it */
+    rmg_drive drive;           /* how values are put on the lines */
     bool by_blocks; /* a bare chip behind a port that gives blocks, with nothing to drive from: its
                      * words are read 64 at once, the blocks in the order of the reading */
     bool given;     /* it was made by another instrument */
@@ -169,11 +169,12 @@ void rmg_reading_more(rmg_reading *reading);
 
 /* A bit that was not the same in all readings. */
 typedef struct rmg_unsteady {
-    uint64_t word;
-    uint8_t bit;
-    double share; /* of ones */
+    uint64_t word; /* its number */
+    uint8_t bit;   /* data bit of the ROM */
+    double share;  /* of ones */
 } rmg_unsteady;
 
+/* What readings are like, taken together. */
 typedef enum rmg_reading_state {
     RMG_READ_STEADY,   /* all readings alike */
     RMG_READ_UNSTEADY, /* some bits differ */
@@ -183,12 +184,13 @@ typedef enum rmg_reading_state {
     RMG_READ_NONE      /* not one whole reading, or one is still at work */
 } rmg_reading_state;
 
-#define RMG_UNSTEADY_FIRST 16u
+#define RMG_UNSTEADY_FIRST 16u /* unsteady bits that are told one by one */
 #define RMG_ROW_WORDS      16u /* words in a row of a listing */
 
+/* How far readings can be trusted. */
 typedef struct rmg_quality {
-    rmg_reading_state state;
-    uint32_t readings; /* whole ones */
+    rmg_reading_state state; /* in a word */
+    uint32_t readings;       /* whole ones */
     bool driven;       /* each bit was driven both low and high: a floating line would have shown */
     rmg_word follows;  /* bits that follow the line at every word, where `driven` */
     rmg_word constant; /* bits that never change, over all words and readings */
@@ -202,7 +204,7 @@ typedef struct rmg_quality {
     uint64_t rows, worst_row, worst_count;  /* rows that have some, and the row with most */
     uint64_t ties;                          /* bits read 1 as often as 0 */
     uint64_t same_lines; /* address lines of the ROM that make no difference anywhere */
-    rmg_unsteady first[RMG_UNSTEADY_FIRST];
+    rmg_unsteady first[RMG_UNSTEADY_FIRST]; /* the first unsteady bits */
     size_t first_count;
 } rmg_quality;
 

@@ -24,30 +24,30 @@ typedef struct rmg_plan {
                         a clock, else the wall's; 0: no limit */
     uint64_t seed;   /* plan seed */
     bool limited;    /* test only within `limit` */
-    rmg_range limit;
+    rmg_range limit; /* see `limited` */
     const rmg_region *named; /* a region of the board that was asked for by name and is tested
                                 whatever its kind; or NULL */
     bool keep; /* put back the contents of each block of RMG_KEEP_WORDS words once it is tested, and
                   of every word used otherwise; see rmg_keep_misses */
 } rmg_plan;
 
-#define RMG_PASSES_MOST 1000000u
-#define RMG_KEEP_WORDS  1024u
+#define RMG_PASSES_MOST 1000000u /* passes of a run that were asked for by number */
+#define RMG_KEEP_WORDS  1024u    /* words of a block whose contents are kept and put back */
 
 /* What a run that keeps contents cannot find, in a sentence. */
 const char *rmg_keep_misses(void);
 
 /* A word and what it held before the run. */
 typedef struct rmg_saved_word {
-    rmg_addr address;
-    rmg_word value;
+    rmg_addr address; /* of the word */
+    rmg_word value;   /* what it held */
 } rmg_saved_word;
 
 /* A stretch that is not tested, and the reason as a sentence part. */
 typedef struct rmg_left_out {
-    rmg_range range;
-    char *name; /* region's name, "" if none */
-    char *reason;
+    rmg_range range; /* the words */
+    char *name;      /* region's name, "" if none */
+    char *reason;    /* "reserved", for example */
 } rmg_left_out;
 
 #define RMG_NOT_KNOWN INT32_MIN /* a condition that the port does not report */
@@ -57,29 +57,29 @@ typedef struct rmg_left_out {
 typedef struct rmg_stretch {
     uint64_t passes;         /* 1 or more */
     uint64_t failing_passes; /* of these, passes with a failing read */
-    rmg_count failing_reads;
-    uint64_t failing_words; /* in the pass with the most */
-    rmg_word background;    /* of the last pass's solid steps */
-    double seconds_wall;    /* from the run's start to the end of the last pass */
-    double seconds_target;  /* the same in the target's own time; negative: it has none */
-    int32_t heat_millic;    /* at the end of the last pass, or RMG_NOT_KNOWN */
+    rmg_count failing_reads; /* of all passes together */
+    uint64_t failing_words;  /* in the pass with the most */
+    rmg_word background;     /* of the last pass's solid steps */
+    double seconds_wall;     /* from the run's start to the end of the last pass */
+    double seconds_target;   /* the same in the target's own time; negative: it has none */
+    int32_t heat_millic;     /* at the end of the last pass, or RMG_NOT_KNOWN */
 } rmg_stretch;
 
-#define RMG_STRETCHES_MOST 1024u
+#define RMG_STRETCHES_MOST 1024u /* stretches that a run keeps */
 
 /* Where a run stands, for a status line. */
 typedef struct rmg_run_progress {
-    const char *step;  /* "wiring", "first memory" or the step's name */
-    uint64_t pass;     /* from 1 */
-    uint32_t passes;   /* 0: no number was given */
-    double share;      /* done, 0..1; negative: its end is not known */
-    double pass_share; /* of this pass */
-    uint64_t failing_reads;
+    const char *step;       /* "wiring", "first memory" or the step's name */
+    uint64_t pass;          /* from 1 */
+    uint32_t passes;        /* 0: no number was given */
+    double share;           /* done, 0..1; negative: its end is not known */
+    double pass_share;      /* of this pass */
+    uint64_t failing_reads; /* so far */
 } rmg_run_progress;
 
 /* Who watches a run. Functions may be NULL. */
 typedef struct rmg_watch {
-    void *context;
+    void *context; /* first argument of its functions */
     bool (*progress)(void *context, const rmg_run_progress *progress); /* false: stop */
     uint64_t (*clock_ns)(void *context); /* the target's own time, if it has one */
     /* the first RMG_TALLY_FIRST failures, as they come */
@@ -91,7 +91,7 @@ typedef struct rmg_watch {
 
 /* A line that others disturb when they switch, as the step for noisy lines found it. */
 typedef struct rmg_noisy_line {
-    uint8_t bank;
+    uint8_t bank; /* its number */
     bool address; /* an address line; else a data line */
     uint8_t line; /* address line, or data bit, of the bus */
     uint8_t ways; /* bit 0: it stays at 0 while they rise; 1: at 1 while they fall; 2: it rises
@@ -217,12 +217,14 @@ uint64_t rmg_passes_to_tell(uint64_t events, uint64_t trials);
  * Illustrated in the Case of the Binomial, 1934. Of no trial: 0, between 0 and 1. events <= trials.
  */
 typedef struct rmg_rate {
-    uint64_t events, trials;
-    double share, low, high;
+    uint64_t events, trials; /* that were counted; out of so many */
+    double share, low, high; /* events of trials, and the interval's ends: 0..1 */
 } rmg_rate;
 
+/* Works it out. */
 rmg_rate rmg_rate_of(uint64_t events, uint64_t trials);
 
+/* How a rate moved over the run. */
 typedef enum rmg_movement {
     RMG_MOVES_UNKNOWN, /* fewer than four passes, or nothing failed */
     RMG_MOVES_NOT,     /* no difference between the run's halves that chance would not make */
@@ -233,13 +235,15 @@ typedef enum rmg_movement {
 /* Failing reads in parts of the run, in order: equal ones, as far as whole stretches of the run
  * (run.h) allow. */
 #define RMG_PARTS 5u
+/* A run in parts, to see how it moved. */
 typedef struct rmg_course {
-    size_t parts; /* 0..RMG_PARTS */
-    uint64_t passes[RMG_PARTS];
-    uint64_t failing_reads[RMG_PARTS];
-    rmg_movement movement;
+    size_t parts;                      /* 0..RMG_PARTS */
+    uint64_t passes[RMG_PARTS];        /* of each part */
+    uint64_t failing_reads[RMG_PARTS]; /* in each part */
+    rmg_movement movement;             /* between the run's halves */
 } rmg_course;
 
+/* Works it out. */
 void rmg_course_of(const rmg_run *run, rmg_course *course);
 
 /* Passes with a failing read, of all that ended. */
@@ -255,7 +259,7 @@ typedef struct rmg_run_writer rmg_run_writer;
 rmg_run_writer *rmg_run_writer_new(const char *file);
 void rmg_run_writer_free(rmg_run_writer *writer); /* NULL is allowed */
 
-#define RMG_RUN_KEEP_SECONDS 1.0
+#define RMG_RUN_KEEP_SECONDS 1.0 /* between two times that a run is written */
 
 /* Is the file to be written now, at a boundary between passes? Yes, but not within
  * RMG_RUN_KEEP_SECONDS of the last time: so the file is never older than one pass, or than so many
@@ -275,10 +279,10 @@ rmg_status rmg_run_writer_close(rmg_run_writer *writer, const rmg_run *run, cons
 
 /* What was read from a run file. */
 typedef struct rmg_run_file {
-    rmg_board *board;
-    rmg_run run; /* on `board` */
-    void *state; /* of the target at the boundary; or NULL */
-    size_t state_bytes;
+    rmg_board *board;   /* that was tested */
+    rmg_run run;        /* on `board` */
+    void *state;        /* of the target at the boundary; or NULL */
+    size_t state_bytes; /* of `state` */
 } rmg_run_file;
 
 /* Reads a run file: the run at its last boundary, ready for rmg_run_carry_out (`resume`), or as it

@@ -12,6 +12,7 @@ extern "C" {
 #define RMG_SHORTEST_MOST  40u  /* operations a word */
 #define RMG_SHORTEST_WIDTH 300u /* beginnings of each length that are gone on with */
 
+/* What is searched for, and how long. */
 typedef struct rmg_shortest_job {
     bool classes[RMG_CLASS_COUNT]; /* to be found, every instance of them; one at least */
     unsigned most;                 /* operations a word, 1..RMG_SHORTEST_MOST; 0: that */
@@ -24,6 +25,7 @@ typedef struct rmg_shortest_job {
     void *context;
 } rmg_shortest_job;
 
+/* What was found. */
 typedef struct rmg_shortest {
     uint8_t code[RMG_MARCH_BYTES]; /* compiled; empty: none was found */
     unsigned operations;           /* a word; a hold counts as one here */

@@ -27,38 +27,39 @@ typedef struct rmg_sim_chip {
                               Celsius; most cells up to four times as long; 0: for ever */
     const uint8_t *image;  /* what the chip holds at power-on, (width + 7) / 8 bytes a word, lowest
                               first; words past its end hold ones. NULL: power-on contents */
-    size_t image_bytes;
+    size_t image_bytes;    /* of `image` */
 } rmg_sim_chip;
 
 /* A stretch that reaches the cells of another: first..last is `to` and what follows it. */
 typedef struct rmg_sim_mirror {
-    rmg_addr first;
-    rmg_addr last;
-    rmg_addr to;
+    rmg_addr first; /* the stretch, */
+    rmg_addr last;  /* both ends included */
+    rmg_addr to;    /* where its cells are */
 } rmg_sim_mirror;
 
 /* Paged memory: the last value written at `select` chooses the page that window first..last shows.
  * The words of page p have the addresses (p << shift) | window address. */
 typedef struct rmg_sim_pages {
-    rmg_addr first;
-    rmg_addr last;
-    rmg_addr select;
-    rmg_word mask; /* bits of the value that count; 0: there are no pages */
-    uint8_t shift;
+    rmg_addr first;  /* the window, */
+    rmg_addr last;   /* both ends included */
+    rmg_addr select; /* where a write chooses the page */
+    rmg_word mask;   /* bits of the value that count; 0: there are no pages */
+    uint8_t shift;   /* address lines of the port */
 } rmg_sim_pages;
 
+/* A board, as the simulator needs it. All lists are the caller's. */
 typedef struct rmg_sim_board {
-    const rmg_placement *placement;
-    const rmg_sim_chip *chips; /* [chip_count] */
-    uint16_t chip_count;
-    uint8_t word_bits; /* 1..RMG_WORD_BITS */
-    rmg_undriven undriven;
-    uint64_t hold_ns;              /* RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
-    rmg_undriven after;            /* what is read then: RMG_UNDRIVEN_HIGH or _LOW */
-    uint32_t access_ns;            /* one read or write */
-    const rmg_sim_mirror *mirrors; /* [mirror_count] */
-    uint16_t mirror_count;
-    rmg_sim_pages pages;
+    const rmg_placement *placement; /* which chip holds which bit */
+    const rmg_sim_chip *chips;      /* [chip_count] */
+    uint16_t chip_count;            /* of `chips` */
+    uint8_t word_bits;              /* 1..RMG_WORD_BITS */
+    rmg_undriven undriven;          /* what lines read that nothing drives */
+    uint64_t hold_ns;               /* RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
+    rmg_undriven after;             /* what is read then: RMG_UNDRIVEN_HIGH or _LOW */
+    uint32_t access_ns;             /* one read or write */
+    const rmg_sim_mirror *mirrors;  /* [mirror_count] */
+    uint16_t mirror_count;          /* of `mirrors` */
+    rmg_sim_pages pages;            /* mask 0: none */
     rmg_addr lanes; /* address lines that choose a half (or less) of a wider bus, with data lines of
                        its own: chips of two lanes never drive one line; 0: one bus */
 } rmg_sim_board;
@@ -88,17 +89,17 @@ typedef enum rmg_fault_kind {
 
 /* A row of that table. */
 typedef struct rmg_fault_row {
-    const char *word; /* in a fault file; NULL: none of its own */
-    const char *keys; /* separated by spaces */
-    const char *does;
-    uint32_t stages; /* RMG_STAGE_BIT of each */
-    uint32_t needs;  /* RMG_NEEDS_... */
-    rmg_fault_takes takes;
-    rmg_fault_level level;
-    rmg_fault_place place;
-    rmg_fault_mark marks;
-    uint16_t traits;  /* RMG_TRAIT_... */
-    uint8_t proposed; /* rank among cells that do something at one value; 0: none of these */
+    const char *word;      /* in a fault file; NULL: none of its own */
+    const char *keys;      /* separated by spaces */
+    const char *does;      /* what it does, in sentences */
+    uint32_t stages;       /* RMG_STAGE_BIT of each */
+    uint32_t needs;        /* RMG_NEEDS_... */
+    rmg_fault_takes takes; /* how its keys are read */
+    rmg_fault_level level; /* which key says its level */
+    rmg_fault_place place; /* for which chips it acts */
+    rmg_fault_mark marks;  /* where the simulator looks closer */
+    uint16_t traits;       /* RMG_TRAIT_... */
+    uint8_t proposed;      /* rank among cells that do something at one value; 0: none of these */
     const char *alone, *coupled; /* how such a cell is described ({socket}: which), of itself and
                                     while another holds a value; NULL */
 } rmg_fault_row;
@@ -143,7 +144,7 @@ typedef struct rmg_sim_when {
     int32_t below_mv;    /* below this supply; 0: at any */
     int32_t from_mv;     /* at this supply and above; 0: at any */
     int32_t from_hz;     /* at this clock and above; 0: at any */
-    bool warm;
+    bool warm;           /* `from_millic` counts */
 } rmg_sim_when;
 
 #define RMG_ALL_DATA_LINES 0xFFu /* a fault in every data line of the chip */
@@ -151,17 +152,17 @@ typedef struct rmg_sim_when {
 /* One fault. Fields its kind does not name are not read. An open address line is one that floats
  * at `level`. */
 typedef struct rmg_sim_fault {
-    rmg_fault_kind kind;
-    uint16_t chip;     /* socket number */
-    uint8_t bank;      /* bank number */
-    uint8_t data_line; /* of the chip, from 0; row and column: or RMG_ALL_DATA_LINES */
-    uint8_t line;      /* bus data bit */
-    uint8_t line2;     /* a second one */
-    uint8_t bank2;     /* a second bank */
-    uint8_t level;     /* 0 or 1 */
-    rmg_addr cell;     /* cell address; for a row or column its number */
-    rmg_addr lines;    /* ones at the address lines: of the chip, or of the bus */
-    rmg_word with;     /* of crosstalk: ones at the data bits that switch */
+    rmg_fault_kind kind; /* which fields count */
+    uint16_t chip;       /* socket number */
+    uint8_t bank;        /* bank number */
+    uint8_t data_line;   /* of the chip, from 0; row and column: or RMG_ALL_DATA_LINES */
+    uint8_t line;        /* bus data bit */
+    uint8_t line2;       /* a second one */
+    uint8_t bank2;       /* a second bank */
+    uint8_t level;       /* 0 or 1 */
+    rmg_addr cell;       /* cell address; for a row or column its number */
+    rmg_addr lines;      /* ones at the address lines: of the chip, or of the bus */
+    rmg_word with;       /* of crosstalk: ones at the data bits that switch */
     uint64_t scope[(RMG_PLACE_RULES + 63u) / 64u]; /* ones at the chips it acts for */
     rmg_addr cell2;                                /* of the aggressor, or the other address */
     rmg_addr row;                                  /* of the accesses that disturb */
@@ -176,9 +177,9 @@ typedef struct rmg_sim_fault {
     uint8_t by; /* which of them changes, 0..3; of crosstalk: the line is still (1),
                    turns (2), either (0) */
     rmg_sim_operation operation; /* on the aggressor */
-    rmg_sim_reaches reaches;
-    rmg_sim_reads reads;
-    rmg_sim_when when;
+    rmg_sim_reaches reaches;     /* of RMG_FAULT_ADDRESS_CELLS */
+    rmg_sim_reads reads;         /* of it too */
+    rmg_sim_when when;           /* it is there */
 } rmg_sim_fault;
 
 /* Is the chip in the fault's scope? And puts it there. */
@@ -200,28 +201,28 @@ static inline bool rmg_fault_has_second(const rmg_sim_fault *fault)
 
 /* A stretch of addresses that chips answer to, and where its words start in `words`. */
 typedef struct rmg_sim_window {
-    rmg_addr first;
-    rmg_addr last;
-    size_t offset;
+    rmg_addr first; /* the stretch, */
+    rmg_addr last;  /* both ends included */
+    size_t offset;  /* in words */
 } rmg_sim_window;
 
 /* What one fault remembers: of itself, or of the chip it is in. */
 typedef struct rmg_sim_memory {
-    uint64_t restored_ns; /* when its cell was last written or refreshed */
-    uint32_t latch;       /* what was last read */
-    uint32_t count;       /* accesses that disturb since then */
-    rmg_addr before;      /* cell of its chip that was addressed last, where `any_before` */
-    bool any_before, wrote;
+    uint64_t restored_ns;   /* when its cell was last written or refreshed */
+    uint32_t latch;         /* what was last read */
+    uint32_t count;         /* accesses that disturb since then */
+    rmg_addr before;        /* cell of its chip that was addressed last, where `any_before` */
+    bool any_before, wrote; /* there was one; and it was a write */
 } rmg_sim_memory;
 
 /* What an access needs of a rule, close together. */
 typedef struct rmg_sim_way {
-    rmg_where where;
-    rmg_word bits;    /* of the bus that its chip carries */
-    void *cells;      /* of its chip, each in 2 to the power of `cell_log2` bits */
-    uint8_t *known;   /* a bit for every 256 of them: they were touched */
-    uint64_t *row_ns; /* per row of its chip: when it was last accessed; zeros unless ... */
-    bool row_used;
+    rmg_where where;    /* addresses of the rule */
+    rmg_word bits;      /* of the bus that its chip carries */
+    void *cells;        /* of its chip, each in 2 to the power of `cell_log2` bits */
+    uint8_t *known;     /* a bit for every 256 of them: they were touched */
+    uint64_t *row_ns;   /* per row of its chip: when it was last accessed; zeros unless ... */
+    bool row_used;      /* ... this is true */
     rmg_addr cell_mask; /* ones at the chip's address lines */
     rmg_addr row_mask;  /* ones at its row lines */
     uint32_t acts;      /* stages at which a fault acts */
@@ -236,11 +237,11 @@ typedef struct rmg_sim_way {
     uint32_t out_and, out_or;     /* of what they put out */
     bool gone;                    /* it is never selected */
     bool deaf;                    /* it takes nothing */
-    uint8_t from; /* the bus bit of the lowest chip line, where the others follow in order; else
-                     255 */
-    uint8_t width;
-    uint8_t cell_log2;
-    bool plain; /* no fault concerns the chip, and the board refreshes it */
+    uint8_t from;  /* the bus bit of the lowest chip line, where the others follow in order; else
+                      255 */
+    uint8_t width; /* data lines of its chip */
+    uint8_t cell_log2; /* see `cells` */
+    bool plain;        /* no fault concerns the chip, and the board refreshes it */
     bool held;  /* a DRAM that its refresh keeps, as long as it goes on and the board is not hot */
     bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
 } rmg_sim_way;
@@ -248,77 +249,77 @@ typedef struct rmg_sim_way {
 /* Bits that read a level at all addresses of a place, whatever is written: a value is what the
  * memory holds AND the one, OR the other. */
 typedef struct rmg_sim_force {
-    rmg_where where;
-    rmg_word and, or ;
+    rmg_where where;   /* the place */
+    rmg_word and, or ; /* zeros at bits that read 0; ones at bits that read 1 */
 } rmg_sim_force;
 
-#define RMG_SIM_FORCES 32u
+#define RMG_SIM_FORCES 32u /* that are laid over flat words, at most */
 
 /* Pages in which some fault acts, from one to another. */
 typedef struct rmg_sim_pages_marked {
-    size_t first, last;
+    size_t first, last; /* numbers of pages */
 } rmg_sim_pages_marked;
 
-#define RMG_SIM_MARKED 64u
+#define RMG_SIM_MARKED 64u /* stretches of pages that are noted, at most */
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
  * the chips that faults concern. */
 typedef struct rmg_sim {
-    const rmg_sim_board *board;
-    const rmg_sim_fault *faults;
-    uint16_t fault_count;
-    uint16_t window_count;
-    uint64_t world_seed;
-    uint64_t now_ns;
-    uint64_t reads;
-    uint64_t writes;
-    uint64_t chipwise; /* of these, accesses that went chip by chip; may be read */
-    rmg_word mask;
-    rmg_word last_bus;     /* value last on the data lines */
-    rmg_addr last_address; /* where faults depend on it */
-    uint64_t driven_ns;    /* when all of them were last driven */
-    void *words;           /* flat words by window, each in 2 to the power of `word_log2` bytes */
-    uint8_t word_log2;
-    uint8_t *slow;  /* per page of words: not 0 when its accesses go chip by chip, or the page
-                       was not touched yet */
-    size_t touched; /* bytes of words and cells that hold something; may be read */
-    size_t room;    /* most of them, see rmg_sim_limit */
-    rmg_sim_window windows[RMG_SIM_WINDOWS];
-    uint16_t recent;          /* window of the last access */
-    bool strays;              /* some fault makes chips answer outside their own addresses */
-    bool high_wins;           /* on lines that two chips drive */
-    rmg_word page;            /* chosen */
-    rmg_sim_memory *memories; /* [fault_count] */
-    uint8_t *rows;            /* per chip: when each row was last accessed, and `known` */
-    size_t rows_bytes;
+    const rmg_sim_board *board;  /* the caller's */
+    const rmg_sim_fault *faults; /* the caller's */
+    uint16_t fault_count;        /* of `faults` */
+    uint16_t window_count;       /* of `windows` */
+    uint64_t world_seed;         /* of contents at power-on, and of chance */
+    uint64_t now_ns;             /* since power-on */
+    uint64_t reads;              /* made so far */
+    uint64_t writes;             /* made so far */
+    uint64_t chipwise;           /* of these, accesses that went chip by chip; may be read */
+    rmg_word mask;               /* data bits of the board */
+    rmg_word last_bus;           /* value last on the data lines */
+    rmg_addr last_address;       /* where faults depend on it */
+    uint64_t driven_ns;          /* when all of them were last driven */
+    void *words;       /* flat words by window, each in 2 to the power of `word_log2` bytes */
+    uint8_t word_log2; /* see `words` */
+    uint8_t *slow;     /* per page of words: not 0 when its accesses go chip by chip, or the page
+                          was not touched yet */
+    size_t touched;    /* bytes of words and cells that hold something; may be read */
+    size_t room;       /* most of them, see rmg_sim_limit */
+    rmg_sim_window windows[RMG_SIM_WINDOWS]; /* addresses that chips answer to */
+    uint16_t recent;                         /* window of the last access */
+    bool strays;                     /* some fault makes chips answer outside their own addresses */
+    bool high_wins;                  /* on lines that two chips drive */
+    rmg_word page;                   /* chosen */
+    rmg_sim_memory *memories;        /* [fault_count] */
+    uint8_t *rows;                   /* per chip: when each row was last accessed, and `known` */
+    size_t rows_bytes;               /* of `rows` */
     uint16_t apart[RMG_PLACE_RULES]; /* rules whose chips are not flat where a fault acts */
-    uint16_t apart_count;
-    bool is_apart[RMG_PLACE_RULES];
+    uint16_t apart_count;            /* of `apart` */
+    bool is_apart[RMG_PLACE_RULES];  /* by rule */
     rmg_sim_force forces[RMG_SIM_FORCES]; /* of faults that do no more than that, beside `apart` */
-    uint16_t force_count;
-    bool bus_forced; /* all faults of the whole bus are among them */
-    bool is_forced[RMG_PLACE_RULES];
-    rmg_sim_pages_marked marked[RMG_SIM_MARKED];
-    uint16_t marked_count;             /* above RMG_SIM_MARKED: any page may be marked */
-    rmg_sim_way ways[RMG_PLACE_RULES]; /* by rule */
-    uint32_t bus_acts;                 /* stages of the whole bus at which a fault acts */
-    bool conditional;                  /* some fault is not always there */
-    uint32_t *list_start;              /* [(rules + 1) * RMG_STAGES + 1]: into ... */
-    uint16_t list_room;                /* faults that it was started for */
-    uint16_t *list;                    /* ... numbers of faults, by rule and stage */
-    bool calm;                         /* refresh goes on, and it is not hot */
-    bool hot;                          /* it is, or will be, above 85 degrees Celsius */
-    size_t slow_bytes;                 /* pages */
-    bool was_lively;                   /* before refresh was stopped */
-    bool lively;    /* some fault depends on what was done before, or refresh is stopped */
-    bool refreshed; /* refresh goes on; it began or ended at ... */
-    uint64_t refresh_ns;
-    uint32_t access_ns; /* one access, at the clock as it is */
-    int32_t supply_mv;
-    int32_t heat_millic; /* at the start; moves to `heat_to_millic` within `heat_over_ns` */
-    int32_t heat_to_millic;
-    uint64_t heat_over_ns;
+    uint16_t force_count;                 /* of `forces` */
+    bool bus_forced;                      /* all faults of the whole bus are among them */
+    bool is_forced[RMG_PLACE_RULES];      /* by rule */
+    rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
+    uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */
+    rmg_sim_way ways[RMG_PLACE_RULES];           /* by rule */
+    uint32_t bus_acts;                           /* stages of the whole bus at which a fault acts */
+    bool conditional;                            /* some fault is not always there */
+    uint32_t *list_start;                        /* [(rules + 1) * RMG_STAGES + 1]: into ... */
+    uint16_t list_room;                          /* faults that it was started for */
+    uint16_t *list;                              /* ... numbers of faults, by rule and stage */
+    bool calm;                                   /* refresh goes on, and it is not hot */
+    bool hot;                                    /* it is, or will be, above 85 degrees Celsius */
+    size_t slow_bytes;                           /* pages */
+    bool was_lively;                             /* before refresh was stopped */
+    bool lively;            /* some fault depends on what was done before, or refresh is stopped */
+    bool refreshed;         /* refresh goes on; it began or ended at ... */
+    uint64_t refresh_ns;    /* ... this time */
+    uint32_t access_ns;     /* one access, at the clock as it is */
+    int32_t supply_mv;      /* at the chips */
+    int32_t heat_millic;    /* at the start; moves to `heat_to_millic` within `heat_over_ns` */
+    int32_t heat_to_millic; /* where it moves to */
+    uint64_t heat_over_ns;  /* 0: it does not move */
 } rmg_sim;
 
 /* Bytes of memory the simulation of this board with so many faults needs; 0 if the board is outside

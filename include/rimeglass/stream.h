@@ -19,8 +19,10 @@
 extern "C" {
 #endif
 
+/* A way on which bytes come and go. */
 typedef struct rmg_stream rmg_stream;
 
+/* What it is. */
 typedef enum rmg_stream_kind {
     RMG_STREAM_SERIAL,
     RMG_STREAM_TCP,
@@ -53,6 +55,7 @@ rmg_status rmg_stream_open(const char *name, uint32_t wait_ms, rmg_stream **stre
 /* Gives a device back its settings, ends a program that still runs. NULL is allowed. */
 void rmg_stream_close(rmg_stream *stream);
 
+/* What an open stream is. */
 rmg_stream_kind rmg_stream_kind_is(const rmg_stream *stream);
 
 /* Takes what is there, at most `room` bytes, and waits for it at most `wait_ms`. *got is 0 where

@@ -15,7 +15,6 @@ extern "C" {
 /* Causes: what can be the culprit behind a finding, and how often it is. The table is the bench's
  * experience in numbers, not measured; a file of one's own replaces what it names. See
  * docs/diagnosis.md. */
-
 typedef enum rmg_cause {
     RMG_CAUSE_CHIP_OUTPUT,     /* a data output of the chip, stuck or dead */
     RMG_CAUSE_CHIP_INPUT,      /* a data input of the chip */
@@ -67,7 +66,7 @@ typedef enum rmg_cause {
 /* How often each is the culprit; only the ratio counts. */
 typedef struct rmg_cause_table {
     double socketed[RMG_CAUSES]; /* where the chip is in a socket, and where that does not matter */
-    double soldered[RMG_CAUSES];
+    double soldered[RMG_CAUSES]; /* where the chip is soldered */
 } rmg_cause_table;
 
 /* Fills in the built-in table. */
@@ -92,17 +91,17 @@ char *rmg_causes_text(const rmg_cause_table *table);
 /* A stretch of a traced line that was measured: from the point before `point` to it, or, with
  * `part`, the part itself that the line passes at `point`. */
 typedef struct rmg_sound {
-    uint16_t line;
-    uint16_t point;
-    bool part;
+    uint16_t line;  /* of the board's list */
+    uint16_t point; /* of that line */
+    bool part;      /* the part there, not the stretch before it */
 } rmg_sound;
 
 /* Two sides of points of a traced line between which no connection was measured. A side is twice
  * the point's number, and one more for its far side, away from the driver; between the two lies the
  * part at that point, if there is one. */
 typedef struct rmg_measured_open {
-    uint16_t line;
-    uint32_t from, to;
+    uint16_t line;     /* of the board's list */
+    uint32_t from, to; /* the two sides */
 } rmg_measured_open;
 
 /* What a probe saw. */
@@ -113,12 +112,14 @@ typedef enum rmg_activity {
     RMG_ACTIVITY_LOW   /* ... at 0 */
 } rmg_activity;
 
+/* Where a probe was held, and what it saw. */
 typedef struct rmg_seen_activity {
-    uint16_t line;
-    uint32_t side;
-    rmg_activity activity;
+    uint16_t line;         /* of the board's list */
+    uint32_t side;         /* as above */
+    rmg_activity activity; /* what was seen */
 } rmg_seen_activity;
 
+/* All that is known by other means. */
 typedef struct rmg_facts {
     rmg_cause_table causes; /* how often each is the culprit */
     uint16_t *good;         /* [good_count]: sockets whose chip is known to be good */
@@ -156,9 +157,11 @@ rmg_status rmg_facts_not_continuous(rmg_facts *facts, const rmg_board *board, co
 rmg_status rmg_facts_activity(rmg_facts *facts, const rmg_board *board, const char *seen,
                               rmg_error *error);
 
+/* Is it known that the chip is good? That this stretch, or part, of a line is sound? */
 bool rmg_facts_chip_good(const rmg_facts *facts, uint16_t socket);
 bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool part);
 
+/* What can be said of a suspect: RMG_SAY_ and the names of sayings.h. */
 typedef enum rmg_said {
     RMG_SAY_NOTHING, /* nothing is said */
 #define RMG_ENUM_SAY(name) RMG_SAY_##name,
@@ -176,7 +179,7 @@ typedef enum rmg_pins {
 /* Something that is said of a suspect, and what it is about. Fields that a saying has no use for
  * are 0, or what stands for none. */
 typedef struct rmg_saying {
-    rmg_said said;
+    rmg_said said;        /* what is said; which fields count */
     uint16_t socket;      /* or RMG_NO_SOCKET */
     uint16_t other;       /* another socket, or RMG_NO_SOCKET */
     uint16_t line, point; /* a traced line and a point of it, or RMG_NO_POINT */
@@ -184,12 +187,12 @@ typedef struct rmg_saying {
     uint8_t level;        /* 0 or 1 */
     uint8_t bit, bit2;    /* of a chip that is read: data bits, or address lines */
     uint8_t difference;   /* of a chip that is read: which rmg_difference (verify.h) */
-    rmg_pins pins;
-    rmg_word bits;    /* bus data bits */
-    rmg_addr lines;   /* bus address lines */
-    rmg_addr address; /* the first failing one */
-    uint64_t by;      /* of a noisy line: ones at those that disturb it, of its own sort */
-    uint64_t n, m, k; /* numbers, as its words say */
+    rmg_pins pins;        /* of `socket` */
+    rmg_word bits;        /* bus data bits */
+    rmg_addr lines;       /* bus address lines */
+    rmg_addr address;     /* the first failing one */
+    uint64_t by;          /* of a noisy line: ones at those that disturb it, of its own sort */
+    uint64_t n, m, k;     /* numbers, as its words say */
 } rmg_saying;
 
 /* How a rival came to be ruled out. */
@@ -201,11 +204,11 @@ typedef enum rmg_ruled {
 
 /* One of several causes that look alike from where the tool stands. */
 typedef struct rmg_rival {
-    rmg_saying is;
+    rmg_saying is;   /* what it is */
     double share;    /* how often it is this one, of all at this site that are not ruled out */
     rmg_cause cause; /* RMG_CAUSES: none of the table, as with ROMs */
-    rmg_ruled ruled;
-    char *name; /* in words; NULL before they are made */
+    rmg_ruled ruled; /* out, and how */
+    char *name;      /* in words; NULL before they are made */
 } rmg_rival;
 
 /* What undriven lines do, in a replay. */
@@ -219,17 +222,17 @@ typedef enum rmg_floats {
 
 /* A fault that the suspect can be, put into the simulated board (replay.h), and what it gave. */
 typedef struct rmg_replayed {
-    rmg_saying is;
+    rmg_saying is;   /* what it is */
     char *fault;     /* in words: "the output of U19 stuck"; NULL before they are made */
     uint64_t causes; /* that would show like this: RMG_CAUSE_BIT of each */
     struct rmg_sim_fault *faults; /* [fault_count], the simulated ones (sim.h) */
-    size_t fault_count;
-    uint64_t explained; /* failing (address, bit) that were measured and predicted */
-    uint64_t left;      /* measured, not predicted */
-    uint64_t unseen;    /* predicted, not measured */
-    bool as_often;      /* each bit failed in as many reads, where that can be compared */
-    bool same;          /* nothing left, nothing unseen, as often, the same seen of the lines */
-    rmg_floats floats;
+    size_t fault_count;           /* of `faults` */
+    uint64_t explained;           /* failing (address, bit) that were measured and predicted */
+    uint64_t left;                /* measured, not predicted */
+    uint64_t unseen;              /* predicted, not measured */
+    bool as_often;                /* each bit failed in as many reads, where that can be compared */
+    bool same;         /* nothing left, nothing unseen, as often, the same seen of the lines */
+    rmg_floats floats; /* undriven lines, as it fits best */
     rmg_floats first_floats; /* of the first replay of its kind: its words say that */
     bool whole;              /* the whole board was played, not only the words it has to do with */
 } rmg_replayed;
@@ -237,10 +240,10 @@ typedef struct rmg_replayed {
 /* The words (`char *` fields, here and above) are made by rmg_suspects_word or
  * rmg_rom_suspects_word (report.h), and are NULL before. */
 typedef struct rmg_suspect {
-    rmg_finding finding;
-    rmg_saying is;     /* what it is: where, what it does, where to look */
-    double confidence; /* that the fault is at this site: 0..1 */
-    double explained;  /* share of all failing (address, bit) that lies here: 0..1 */
+    rmg_finding finding; /* that it follows from */
+    rmg_saying is;       /* what it is: where, what it does, where to look */
+    double confidence;   /* that the fault is at this site: 0..1 */
+    double explained;    /* share of all failing (address, bit) that lies here: 0..1 */
     rmg_rival
         *rivals; /* [rival_count], the likeliest first, then [ruled_count] that are ruled out */
     size_t rival_count, ruled_count;
@@ -261,6 +264,7 @@ typedef struct rmg_suspect {
     char **next;    /* [step_count], NULL at the end */
 } rmg_suspect;
 
+/* All suspects of a run, or of a chip that was read. */
 typedef struct rmg_suspects {
     rmg_suspect *list; /* [count], lines before cells, then the surest first */
     size_t count;

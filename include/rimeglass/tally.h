@@ -11,9 +11,9 @@ extern "C" {
 
 /* One read that did not give what was expected, and the step at which it happened. */
 typedef struct rmg_failure {
-    rmg_addr address;
-    rmg_word expected;
-    rmg_word actual;
+    rmg_addr address;  /* of the word */
+    rmg_word expected; /* value */
+    rmg_word actual;   /* value that was read */
     uint16_t pass;     /* from 0; 65535: that one, or a later one */
     uint8_t step;      /* step of the plan, from 0 */
     uint8_t element;   /* march element, from 0 */
@@ -29,23 +29,24 @@ typedef struct rmg_bit_tally {
 
 /* Failing reads at 0 and at 1 of one address line, for rising and falling elements apart. */
 typedef struct rmg_line_tally {
-    rmg_count up[2];
-    rmg_count down[2];
+    rmg_count up[2];   /* [level], in elements that rise */
+    rmg_count down[2]; /* [level], in elements that fall */
 } rmg_line_tally;
 
+/* Counts of failing reads, in memory of a fixed size. Counts stay at their highest value. */
 typedef struct rmg_tally {
-    const rmg_where *banks; /* the caller's; index is the bank number */
-    uint8_t bank_count;     /* 0..RMG_TALLY_BANKS */
-    uint8_t first_count;    /* how many of `first` are filled */
-    rmg_count failing;      /* failing reads in all */
-    rmg_count failing_pass; /* failing reads since the pass began */
-    uint16_t passes;        /* passes ended; both stay at their highest value */
-    uint16_t passes_failing;
-    rmg_addr address_and; /* AND of all failing addresses (all ones while there is none) */
-    rmg_addr address_or;  /* OR of all failing addresses */
+    const rmg_where *banks;  /* the caller's; index is the bank number */
+    uint8_t bank_count;      /* 0..RMG_TALLY_BANKS */
+    uint8_t first_count;     /* how many of `first` are filled */
+    rmg_count failing;       /* failing reads in all */
+    rmg_count failing_pass;  /* failing reads since the pass began */
+    uint16_t passes;         /* passes ended; both stay at their highest value */
+    uint16_t passes_failing; /* of these */
+    rmg_addr address_and;    /* AND of all failing addresses (all ones while there is none) */
+    rmg_addr address_or;     /* OR of all failing addresses */
     rmg_bit_tally bits[RMG_TALLY_BANKS][RMG_WORD_BITS]; /* addresses in no bank are left out */
 #if RMG_TALLY_LINES
-    rmg_line_tally lines[RMG_ADDR_BITS];
+    rmg_line_tally lines[RMG_ADDR_BITS]; /* by address line */
 #endif
     rmg_failure first[RMG_TALLY_FIRST]; /* the first failures, in order */
 } rmg_tally;

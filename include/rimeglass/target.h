@@ -19,7 +19,7 @@ typedef struct rmg_opened {
     char *remark;     /* what of it asked for could not be had; "" nothing */
     bool less;        /* ... so a run on it is not complete: less was not allowed in its name */
     char *caveat; /* what of the order and coverage of a run does not hold on it; NULL: nothing */
-    void *self;
+    void *self;   /* first argument of its functions */
     struct rmg_stream *stream; /* of one whose accesses are slow: what a stop is to end; or NULL */
     const rmg_bus *blocks;     /* its port with march elements by blocks; NULL: it has none */
     double accesses_a_second;  /* where they are so slow that it matters; 0: they are not */
@@ -74,14 +74,14 @@ void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_bo
 
 /* A board under simulation, ready to be tested through `target`. */
 typedef struct rmg_sim_board_run {
-    rmg_sim_model model;
-    rmg_board *adapter; /* of a bare chip: the ideal adapter it is read in */
-    void **images;      /* [image_count]: what the sockets' chips hold, or NULL */
-    size_t image_count;
-    rmg_faults faults;
-    rmg_sim sim;
-    rmg_target target;
-    void *memory;
+    rmg_sim_model model; /* the board, as the simulator has it */
+    rmg_board *adapter;  /* of a bare chip: the ideal adapter it is read in */
+    void **images;       /* [image_count]: what the sockets' chips hold, or NULL */
+    size_t image_count;  /* of `images` */
+    rmg_faults faults;   /* of the fault file */
+    rmg_sim sim;         /* the simulation */
+    rmg_target target;   /* to be tested */
+    void *memory;        /* of the simulation */
 } rmg_sim_board_run;
 
 /* Starts a simulation of `board` with the faults of `file` (NULL: a healthy board, world seed 1).

@@ -10,6 +10,7 @@
 extern "C" {
 #endif
 
+/* Processors that a test ROM can be made for. */
 typedef enum rmg_testrom_processor {
     RMG_TESTROM_Z80,
     RMG_TESTROM_6502,
@@ -20,7 +21,7 @@ typedef enum rmg_testrom_processor {
 
 /* An output of the board: a bit of what is written at one address. */
 typedef struct rmg_testrom_output {
-    bool fitted;
+    bool fitted;     /* the board has it */
     bool port;       /* an I/O address, not one of memory */
     uint32_t at;     /* as the processor counts */
     uint16_t bit;    /* mask of the bit that counts */
@@ -31,14 +32,14 @@ typedef struct rmg_testrom_output {
 
 /* Something that is to be written once, before anything else. */
 typedef struct rmg_testrom_write {
-    bool port;
-    uint32_t at;
-    uint16_t value;
+    bool port;      /* to an I/O address, not to memory */
+    uint32_t at;    /* as the processor counts */
+    uint16_t value; /* a byte, or a word of a 16-bit bus */
 } rmg_testrom_write;
 
-#define RMG_TESTROM_BANKS  6u
-#define RMG_TESTROM_WRITES 16u
-#define RMG_TESTROM_STEPS  (3u * RMG_TESTROM_BANKS + 2u)
+#define RMG_TESTROM_BANKS  6u                            /* that are tested, at most */
+#define RMG_TESTROM_WRITES 16u                           /* made first, at most */
+#define RMG_TESTROM_STEPS  (3u * RMG_TESTROM_BANKS + 2u) /* of a plan, at most */
 #define RMG_TESTROM_LINE   48u /* bytes of a line's text, its end included */
 
 /* Memory that is tested as one. Addresses are words of the port. */
@@ -47,6 +48,7 @@ typedef struct rmg_testrom_bank {
     rmg_word bits;   /* of the bus that it has */
 } rmg_testrom_bank;
 
+/* What a step does. */
 typedef enum rmg_testrom_kind {
     RMG_TESTROM_DATA,   /* a one and a zero walk through the bank's first word */
     RMG_TESTROM_LINES,  /* its first word, and those that differ from it in one address line */
@@ -56,10 +58,11 @@ typedef enum rmg_testrom_kind {
     RMG_TESTROM_KINDS
 } rmg_testrom_kind;
 
+/* A step of a test ROM. */
 typedef struct rmg_testrom_step {
-    rmg_testrom_kind kind;
-    uint8_t bank; /* of the plan's list; of RMG_TESTROM_ACROSS 0 */
-    rmg_range range;
+    rmg_testrom_kind kind; /* what it does */
+    uint8_t bank;          /* of the plan's list; of RMG_TESTROM_ACROSS 0 */
+    rmg_range range;       /* the words it tests */
 } rmg_testrom_step;
 
 #define RMG_TESTROM_PASSES 8u  /* the digit of a pass counts up to 7 */
@@ -67,28 +70,28 @@ typedef struct rmg_testrom_step {
 
 /* All that the ROM is to do. */
 typedef struct rmg_testrom_plan {
-    rmg_testrom_processor processor;
-    uint32_t clock_hz;
-    uint32_t origin; /* where the processor sees the image's first byte */
-    uint32_t size;   /* bytes of the image */
-    uint16_t id;     /* told in every pass */
-    uint8_t word_bits;
-    uint8_t byte_shift; /* the processor's address is the word's times 2^this */
-    uint8_t digits;     /* of an address in a line */
-    rmg_testrom_write writes[RMG_TESTROM_WRITES];
-    uint8_t write_count;
-    rmg_testrom_output serial, lamp;
-    uint32_t baud;
+    rmg_testrom_processor processor; /* that runs it */
+    uint32_t clock_hz;               /* of the processor */
+    uint32_t origin;                 /* where the processor sees the image's first byte */
+    uint32_t size;                   /* bytes of the image */
+    uint16_t id;                     /* told in every pass */
+    uint8_t word_bits;               /* 8 or 16 */
+    uint8_t byte_shift;              /* the processor's address is the word's times 2^this */
+    uint8_t digits;                  /* of an address in a line */
+    rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* [write_count], made first */
+    uint8_t write_count;                          /* 0..RMG_TESTROM_WRITES */
+    rmg_testrom_output serial, lamp;              /* where lines go, and what blinks or beeps */
+    uint32_t baud;                                /* of the lines */
     int32_t trim_ppm; /* the clock runs so much faster than its name says */
-    rmg_testrom_bank banks[RMG_TESTROM_BANKS];
-    uint8_t bank_count;
-    rmg_testrom_step steps[RMG_TESTROM_STEPS];
-    uint8_t step_count;
-    uint8_t march[RMG_MARCH_BYTES]; /* compiled */
-    uint32_t hold_ms;               /* of its holds */
-    uint8_t lines;                  /* failures told a step, at most; 1..RMG_TESTROM_TOLD */
-    uint32_t stop_after;            /* passes, 1..7, then `then`; 0: for ever */
-    uint32_t then;
+    rmg_testrom_bank banks[RMG_TESTROM_BANKS]; /* [bank_count] */
+    uint8_t bank_count;                        /* 1..RMG_TESTROM_BANKS */
+    rmg_testrom_step steps[RMG_TESTROM_STEPS]; /* [step_count], in order */
+    uint8_t step_count;                        /* 1..RMG_TESTROM_STEPS */
+    uint8_t march[RMG_MARCH_BYTES];            /* compiled */
+    uint32_t hold_ms;                          /* of its holds */
+    uint8_t lines;       /* failures told a step, at most; 1..RMG_TESTROM_TOLD */
+    uint32_t stop_after; /* passes, 1..7, then `then`; 0: for ever */
+    uint32_t then;       /* where the processor goes then */
 } rmg_testrom_plan;
 
 /* What a processor is, as far as the plan and the report need it. */
@@ -107,6 +110,7 @@ typedef struct rmg_testrom_row {
 #define RMG_TESTROM_HIGH_BYTE  0x10000u /* of the address that is read */
 #define RMG_TESTROM_NO_RESIDUE 0x20000u /* not known: it fetches ahead */
 
+/* A row for each processor. */
 extern const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS];
 
 /* A march by name or in notation, compiled; false: it is neither, *error (may be NULL) says where
@@ -116,6 +120,7 @@ bool rmg_testrom_march(const char *text, uint8_t code[RMG_MARCH_BYTES], rmg_marc
 /* The march of the steps LINES and ACROSS: any(w0); up(r0,w1); up(r1,w0). */
 extern const uint8_t rmg_testrom_short_march[];
 
+/* What a line says. */
 typedef enum rmg_testrom_says {
     RMG_TESTROM_SAYS_START,   /* a pass begins */
     RMG_TESTROM_SAYS_SUM,     /* the image's own sum is wrong */
@@ -126,16 +131,17 @@ typedef enum rmg_testrom_says {
     RMG_TESTROM_SAYS_END      /* the pass ended */
 } rmg_testrom_says;
 
+/* A line that a test ROM tells. */
 typedef struct rmg_testrom_line {
-    rmg_testrom_says says;
-    rmg_testrom_kind kind;
-    uint8_t pass; /* 0..7, and again from 0 */
-    uint8_t bank; /* of the plan */
-    uint8_t read; /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
-    bool at;      /* its address is told */
-    rmg_addr address;
-    rmg_word wrote, read_as;
-    rmg_word bits;  /* of DONE and MORE: all bits that failed in the step */
+    rmg_testrom_says says;   /* which fields count */
+    rmg_testrom_kind kind;   /* of the step */
+    uint8_t pass;            /* 0..7, and again from 0 */
+    uint8_t bank;            /* of the plan */
+    uint8_t read;            /* of the step's march, from 0; of DATA 0: a one walks, 1: a zero */
+    bool at;                 /* its address is told */
+    rmg_addr address;        /* of the failing word; see `at` */
+    rmg_word wrote, read_as; /* of FAILED */
+    rmg_word bits;           /* of DONE and MORE: all bits that failed in the step */
     uint8_t code;   /* the first finding, as it is blinked; 0: none; not in the text of FAILED */
     bool unchecked; /* no register was left to keep a check in */
 } rmg_testrom_line;
@@ -155,7 +161,7 @@ bool rmg_testrom_line_read(const rmg_testrom_plan *plan, const char *text, rmg_t
 
 /* Who hears the lines while the steps are played. */
 typedef struct rmg_testrom_listener {
-    void *context;
+    void *context;                                             /* first argument of its functions */
     bool (*line)(void *context, const rmg_testrom_line *line); /* false: enough */
     /* the bus carries `value` now: a processor fetched it; or NULL */
     void (*carries)(void *context, rmg_word value);
@@ -164,7 +170,7 @@ typedef struct rmg_testrom_listener {
     bool (*passes)(void *context, rmg_addr address);
 } rmg_testrom_listener;
 
-#define RMG_TESTROM_BLOCK 16u
+#define RMG_TESTROM_BLOCK 16u /* words of a block, of which is asked whether it passes */
 
 /* Plays so many passes of the plan on a bus: what the ROM would tell of it. RMG_OK,
  * RMG_ERR_CANCELLED where the listener had enough, or what the port answered. */
@@ -173,8 +179,8 @@ rmg_status rmg_testrom_play(const rmg_testrom_plan *plan, const rmg_target *targ
 
 /* An image while it is made, and what came of it. */
 typedef struct rmg_testrom_image {
-    uint8_t *bytes; /* [room], the caller's */
-    size_t room;
+    uint8_t *bytes;        /* [room], the caller's */
+    size_t room;           /* bytes */
     size_t used;           /* code and tables; what lies beyond is 0xFF, but for vectors */
     double baud;           /* as it comes out */
     uint32_t march_clocks; /* of a word in the march, all elements together */

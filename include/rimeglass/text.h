@@ -15,19 +15,21 @@ extern "C" {
  * {RMG_OK, NULL, NULL}: nothing. Functions that take one set it in any case, and set `what` with
  * every status but RMG_OK that is not handed on from a port. Free with rmg_error_free. */
 typedef struct rmg_error {
-    rmg_status status;
-    char *what;
-    char *where;
+    rmg_status status; /* of the call */
+    char *what;        /* in words */
+    char *where;       /* the place alone */
 } rmg_error;
 
+/* Frees its texts, and makes it {RMG_OK, NULL, NULL}. */
 void rmg_error_free(rmg_error *error);
 
 /* All that was wrong with a file or a call, in its order. Start with {0}. */
 typedef struct rmg_errors {
-    rmg_error *list;
+    rmg_error *list; /* [count] */
     size_t count;
 } rmg_errors;
 
+/* Frees the list, and makes it {0}. */
 void rmg_errors_free(rmg_errors *errors);
 
 /* Reads a whole number as technicians write them: decimal, hex as 0x8000, $8000, &8000 or 8000h,

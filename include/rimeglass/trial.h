@@ -37,19 +37,21 @@ typedef enum rmg_change_kind {
     RMG_CHANGE_OTHER
 } rmg_change_kind;
 
-#define RMG_CHANGE_KINDS (RMG_CHANGE_OTHER + 1)
+#define RMG_CHANGE_KINDS (RMG_CHANGE_OTHER + 1) /* how many there are */
 
+/* One change. */
 typedef struct rmg_change {
-    rmg_change_kind kind;
-    uint16_t socket; /* or RMG_NO_SOCKET */
-    uint16_t other;  /* the second socket, or RMG_NO_SOCKET */
-    uint8_t bank;    /* of a bank that is pulled, or RMG_NO_BANK */
-    uint8_t pin;     /* of `socket`; 0: none */
-    uint8_t other_pin;
-    int64_t value; /* degrees Celsius, millivolts, hertz; INT64_MIN: none was told */
-    char *text;    /* label of a chip, points of a line, words; NULL: none */
+    rmg_change_kind kind; /* which fields count */
+    uint16_t socket;      /* or RMG_NO_SOCKET */
+    uint16_t other;       /* the second socket, or RMG_NO_SOCKET */
+    uint8_t bank;         /* of a bank that is pulled, or RMG_NO_BANK */
+    uint8_t pin;          /* of `socket`; 0: none */
+    uint8_t other_pin;    /* of `socket` too, or of `other`; 0: none */
+    int64_t value;        /* degrees Celsius, millivolts, hertz; INT64_MIN: none was told */
+    char *text;           /* label of a chip, points of a line, words; NULL: none */
 } rmg_change;
 
+/* Changes, in the order in which they were made. */
 typedef struct rmg_changes {
     rmg_change *list; /* [count] */
     size_t count;
@@ -108,6 +110,7 @@ typedef enum rmg_belongs {
     RMG_BELONGS_UNKNOWN
 } rmg_belongs;
 
+/* "the chip", for example; and what a cause of the table belongs to. */
 const char *rmg_belongs_name(rmg_belongs belongs);
 rmg_belongs rmg_cause_belongs(rmg_cause cause);
 
@@ -115,15 +118,15 @@ rmg_belongs rmg_cause_belongs(rmg_cause cause);
 typedef struct rmg_hypothesis {
     size_t suspect, rival; /* in the suspects of the run before; rival SIZE_MAX: none of them */
     uint16_t socket;       /* RMG_NO_SOCKET: it is no single one */
-    rmg_belongs belongs;
-    double before, after; /* share of all: 0..1 */
-    double fits;          /* how well what it predicts agrees with what was measured: 0..1 */
+    rmg_belongs belongs;   /* what it belongs to */
+    double before, after;  /* share of all: 0..1 */
+    double fits;           /* how well what it predicts agrees with what was measured: 0..1 */
 } rmg_hypothesis;
 
 /* Failing (address, bit) of a socket before and after. */
 typedef struct rmg_trial_socket {
-    uint16_t socket;
-    uint64_t before, after;
+    uint16_t socket;        /* of the board's list */
+    uint64_t before, after; /* failing bits then */
 } rmg_trial_socket;
 
 /* What a trial is made of. All stays the caller's. */
@@ -138,8 +141,9 @@ typedef struct rmg_trial_of {
     size_t prior_count;
 } rmg_trial_of;
 
+/* What follows from a change and the run after it. */
 typedef struct rmg_trial {
-    rmg_trial_of of;
+    rmg_trial_of of;           /* what it was made of */
     rmg_outcome outcome;       /* against `before` */
     bool same_set;             /* the same (address, bit) failed in both runs */
     uint64_t both, gone, come; /* failing (address, bit): in both runs, only before, only after */
@@ -164,12 +168,13 @@ typedef struct rmg_cost {
     double minutes, damage; /* negative minutes: it cannot be done */
 } rmg_cost;
 
-#define RMG_DAMAGE_MINUTES 240.0
+#define RMG_DAMAGE_MINUTES 240.0 /* that damage counts as */
 
 /* Costs by kind of change and by mount; and the built-in ones. */
 typedef struct rmg_cost_table {
-    rmg_cost costs[RMG_CHANGE_KINDS][3];
+    rmg_cost costs[RMG_CHANGE_KINDS][3]; /* [kind][mount] */
 } rmg_cost_table;
+/* Fills in the built-in table. */
 void rmg_costs_standard(rmg_cost_table *table);
 
 /* Reads a table: YAML, "swap: {socket: [4, 0.003], soldered: no}"; what it does not name stays as
@@ -178,21 +183,22 @@ rmg_status rmg_costs_load(const char *file, rmg_cost_table *table, rmg_errors *e
 
 /* One result that a change may have, and what it would mean. */
 typedef struct rmg_forecast {
-    rmg_outcome outcome;
+    rmg_outcome outcome; /* the result */
     double chance;       /* of this result: 0..1 */
     rmg_belongs belongs; /* what is then the likeliest */
     double share;        /* ... and how likely: 0..1 */
 } rmg_forecast;
 
-#define RMG_FORECASTS 4u
+#define RMG_FORECASTS 4u /* results of a change that are told, at most */
 
+/* A change that is worth making, and what it may show. */
 typedef struct rmg_advice {
-    rmg_change change;
-    rmg_cost cost;
-    double bits;  /* of information it is expected to give */
-    bool settles; /* it is the repair itself, of what has `share` of the causes */
-    double share;
-    rmg_forecast results[RMG_FORECASTS];
+    rmg_change change; /* to be made */
+    rmg_cost cost;     /* on this board */
+    double bits;       /* of information it is expected to give */
+    bool settles;      /* it is the repair itself, of what has `share` of the causes */
+    double share;      /* of the causes: 0..1 */
+    rmg_forecast results[RMG_FORECASTS]; /* [result_count], the likeliest first */
     size_t result_count;
 } rmg_advice;
 
@@ -213,9 +219,10 @@ typedef enum rmg_sight_kind {
     RMG_SIGHT_OTHER    /* a text: kept, not weighed */
 } rmg_sight_kind;
 
+/* One such sight. */
 typedef struct rmg_sight {
-    rmg_sight_kind kind;
-    uint64_t number;
+    rmg_sight_kind kind; /* what was seen */
+    uint64_t number;     /* of RMG_SIGHT_REPORTS */
 } rmg_sight;
 
 /* Reads "starts", "does not start", "reports 24576"; anything else is RMG_SIGHT_OTHER. */

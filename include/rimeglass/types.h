@@ -43,17 +43,17 @@ typedef rmg_addr rmg_count;
 /* Addresses first..last, both included, so that the last address of the type can be named.
  * first <= last. The unit is one word of the port. */
 typedef struct rmg_range {
-    rmg_addr first;
-    rmg_addr last;
+    rmg_addr first; /* the lowest */
+    rmg_addr last;  /* the highest */
 } rmg_range;
 
 /* A set of addresses: those of first..last with (address & mask) == match. mask 0 and match 0 take
  * the whole range. */
 typedef struct rmg_where {
-    rmg_addr first;
-    rmg_addr last;
-    rmg_addr mask;
-    rmg_addr match;
+    rmg_addr first; /* the lowest */
+    rmg_addr last;  /* the highest */
+    rmg_addr mask;  /* ones at address bits that are told */
+    rmg_addr match; /* what these are */
 } rmg_where;
 
 static inline bool rmg_where_holds(const rmg_where *where, rmg_addr address)
@@ -69,7 +69,6 @@ static inline bool rmg_where_holds(const rmg_where *where, rmg_addr address)
 #define RMG_NO_POINT 0xFFFFu
 
 /* What a call can answer. A bad chip is never a status: it is a result, and stands in the tally. */
-
 typedef enum rmg_status {
     RMG_OK = 0,          /* done */
     RMG_ERR_ARGUMENT,    /* an argument is outside what the function's comment allows */

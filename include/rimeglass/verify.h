@@ -19,10 +19,10 @@ extern "C" {
 /* Words of an image in memory. */
 typedef struct rmg_words {
     const uint8_t *at; /* [count * bytes] */
-    uint64_t count;
-    uint8_t bits;    /* 1..64 */
-    uint8_t bytes;   /* of a word: 1, 2, 4 or 8 */
-    bool high_first; /* the highest byte of a word stands first */
+    uint64_t count;    /* how many */
+    uint8_t bits;      /* 1..64 */
+    uint8_t bytes;     /* of a word: 1, 2, 4 or 8 */
+    bool high_first;   /* the highest byte of a word stands first */
 } rmg_words;
 
 /* The words of an image of a ROM. */
@@ -68,36 +68,38 @@ typedef enum rmg_difference {
     RMG_DIFFERENCES
 } rmg_difference;
 
+/* One cause of a difference, with its numbers. */
 typedef struct rmg_explanation {
-    rmg_difference kind;
-    uint8_t a, b, level;
-    bool sometimes; /* not at every access: where it would show, it did now and then */
-    bool steady;    /* of these: in all readings alike, so at some words rather than now and then */
-    uint8_t part;   /* of a region: the chip it is about, 1 and up; 0: all of it */
-    uint64_t offset, first, count;
-    size_t other;
-    uint64_t invert;
-    uint8_t order[64];
-    uint64_t predicted; /* wrong bits it predicts */
-    uint64_t seen;      /* of these, wrong as predicted */
-    double share;       /* how likely among those that explain the same, 0..1 */
+    rmg_difference kind; /* which fields count */
+    uint8_t a, b, level; /* as `kind` says */
+    bool sometimes;      /* not at every access: where it would show, it did now and then */
+    bool steady;  /* of these: in all readings alike, so at some words rather than now and then */
+    uint8_t part; /* of a region: the chip it is about, 1 and up; 0: all of it */
+    uint64_t offset, first, count; /* as `kind` says */
+    size_t other;                  /* image of those offered */
+    uint64_t invert;               /* as `kind` says */
+    uint8_t order[64];             /* as `kind` says */
+    uint64_t predicted;            /* wrong bits it predicts */
+    uint64_t seen;                 /* of these, wrong as predicted */
+    double share;                  /* how likely among those that explain the same, 0..1 */
 } rmg_explanation;
 
-#define RMG_EXPLANATIONS 6u
-#define RMG_ALIKE        24u
-#define RMG_DIFF_FIRST   16u
+#define RMG_EXPLANATIONS 6u  /* steps of an explanation, at most */
+#define RMG_ALIKE        24u /* others that are told of a step, at most */
+#define RMG_DIFF_FIRST   16u /* wrong words that are told, at most */
 
 /* One step of the explanation, and others that explain the readings as well or nearly so, the
  * likelier first. */
 typedef struct rmg_explained {
-    rmg_explanation is;
-    rmg_explanation alike[RMG_ALIKE];
+    rmg_explanation is;               /* the likeliest */
+    rmg_explanation alike[RMG_ALIKE]; /* [alike_count] */
     size_t alike_count;
 } rmg_explained;
 
+/* A word that read wrong. */
 typedef struct rmg_wrong_word {
-    uint64_t word;
-    rmg_word good, read;
+    uint64_t word;       /* its number */
+    rmg_word good, read; /* what it should be, and what it was */
 } rmg_wrong_word;
 
 /* Words that must have been able to show a line wrong before it counts as proved, and how far such
@@ -105,16 +107,17 @@ typedef struct rmg_wrong_word {
 #define RMG_PROVED_WORDS 20u
 #define RMG_SHOWS_MOST   1000u
 
+/* What a reading and an image have to do with each other. */
 typedef struct rmg_comparison {
-    uint64_t words, wrong_words, wrong_bits;
-    uint8_t bits, lines;
-    uint64_t to_one, to_zero; /* wrong bits by what was read */
-    uint64_t by_bit[64][2];   /* the same by data bit: [1] read 1 for 0 */
-    uint64_t by_line[64][2];  /* wrong words where the address line is 0, and 1 */
+    uint64_t words, wrong_words, wrong_bits; /* compared; of these, wrong; wrong bits of these */
+    uint8_t bits, lines;                     /* of a word; address lines */
+    uint64_t to_one, to_zero;                /* wrong bits by what was read */
+    uint64_t by_bit[64][2];                  /* the same by data bit: [1] read 1 for 0 */
+    uint64_t by_line[64][2];                 /* wrong words where the address line is 0, and 1 */
     /* How many words of the image would be wrong if the line were stuck, open, or exchanged with or
      * touching another one, whichever shows least; 0..RMG_SHOWS_MOST. */
     uint32_t shows_bit[64], shows_line[64];
-    rmg_explained steps[RMG_EXPLANATIONS];
+    rmg_explained steps[RMG_EXPLANATIONS]; /* [step_count], the first explains most */
     size_t step_count;
     uint64_t left, left_to_one, left_to_zero; /* wrong bits that no step explains */
     uint64_t left_by_bit[64];                 /* the same, and bits that were not steady */
@@ -128,13 +131,13 @@ typedef struct rmg_comparison {
     rmg_word proved_bits;  /* data lines proved: RMG_PROVED_WORDS words or more could have shown
                               them wrong, and none did */
     uint64_t proved_lines; /* address lines proved in the same way */
-    rmg_wrong_word first[RMG_DIFF_FIRST];
+    rmg_wrong_word first[RMG_DIFF_FIRST]; /* the first wrong words */
     size_t first_count;
 } rmg_comparison;
 
 /* A chip's part of what is compared: some bits of some words. */
 typedef struct rmg_compare_part {
-    rmg_word bits;
+    rmg_word bits;         /* of each word */
     uint64_t first, count; /* words; count is a power of two, and first a multiple of it */
 } rmg_compare_part;
 
@@ -158,11 +161,10 @@ typedef struct rmg_compare_hints {
 rmg_status rmg_compare(const rmg_words *good, const rmg_words *read, const rmg_compare_hints *hints,
                        rmg_comparison *comparison);
 
+#define RMG_EXPLAINED_MOST ((uint64_t)16 << 20) /* bytes explained, where one can choose */
+
 /* Counts where bytes differ: all that an rmg_comparison has but explanations and proved lines. For
  * images that are too large for those (rmg_compare takes 32 bytes of memory for each word). */
-#define RMG_EXPLAINED_MOST                                                                         \
-    ((uint64_t)16 << 20) /* bytes that are explained, where one can choose                         \
-                          */
 void rmg_compare_counts(const void *good, const void *read, uint64_t bytes,
                         rmg_comparison *comparison);
 
@@ -171,13 +173,14 @@ void rmg_compare_counts(const void *good, const void *read, uint64_t bytes,
 rmg_status rmg_compare_files(const char *good, const char *read, rmg_comparison *comparison,
                              rmg_error *error);
 
+/* A chip that was read, judged and compared. */
 typedef struct rmg_verify {
-    rmg_reading reading;
-    rmg_quality quality;
+    rmg_reading reading;       /* the readings */
+    rmg_quality quality;       /* how far they can be trusted */
     rmg_comparison comparison; /* of what most readings say; all zero without an image */
-    bool compared;
-    uint8_t *image;    /* [rmg_rom_bytes]: what most readings say */
-    uint8_t *unsteady; /* [rmg_rom_bytes]: ones at bits that were not steady */
+    bool compared;             /* there was an image */
+    uint8_t *image;            /* [rmg_rom_bytes]: what most readings say */
+    uint8_t *unsteady;         /* [rmg_rom_bytes]: ones at bits that were not steady */
 } rmg_verify;
 
 /* Reads and judges; compares with `good` (as an image; NULL: nothing to compare with) and, where it
@@ -202,10 +205,10 @@ bool rmg_verify_good(const rmg_verify *verify);
 
 /* One step of a series. */
 typedef struct rmg_verify_step {
-    int32_t value;
-    uint64_t wrong_bits, unsteady_bits;
-    uint32_t first_wrong; /* reading, from 1; 0: none */
-    bool set;             /* the port could set it */
+    int32_t value;                      /* of the condition */
+    uint64_t wrong_bits, unsteady_bits; /* in all readings of the step */
+    uint32_t first_wrong;               /* reading, from 1; 0: none */
+    bool set;                           /* the port could set it */
 } rmg_verify_step;
 
 /* Verifies at low, low + step ... high of a condition, and puts it back as it was. steps[most].
@@ -219,35 +222,37 @@ rmg_status rmg_verify_series(const rmg_rom *rom, const rmg_target *target, uint3
 /* Watching a chip: it is read again and again while it warms up or cools down, and each pass is
  * compared with the first. */
 
-#define RMG_ROM_PASSES_MOST 60000u /* passes */
-#define RMG_ROM_MOVED       16u    /* moved bits reported one by one */
-#define RMG_HEAT_UNKNOWN    INT32_MIN
+#define RMG_ROM_PASSES_MOST 60000u    /* passes */
+#define RMG_ROM_MOVED       16u       /* moved bits reported one by one */
+#define RMG_HEAT_UNKNOWN    INT32_MIN /* the temperature is not known */
 
+/* A pass of a chip that is watched. */
 typedef struct rmg_rom_pass {
-    double seconds;      /* at its end, since the first pass began */
-    int32_t heat_millic; /* thousandths of a degree Celsius, or RMG_HEAT_UNKNOWN */
-    bool heat_typed;     /* the technician typed it, not the port */
-    uint32_t crc32;
+    double seconds;           /* at its end, since the first pass began */
+    int32_t heat_millic;      /* thousandths of a degree Celsius, or RMG_HEAT_UNKNOWN */
+    bool heat_typed;          /* the technician typed it, not the port */
+    uint32_t crc32;           /* of what it read */
     uint64_t words;           /* that differ from the first pass */
     uint64_t to_one, to_zero; /* bits */
 } rmg_rom_pass;
 
 /* A bit that moved, and the first pass (from 1) in which it was not as in pass 1. */
 typedef struct rmg_moved {
-    uint64_t word;
-    uint8_t bit;
-    uint8_t now; /* what it read then */
-    uint32_t pass;
+    uint64_t word; /* its number */
+    uint8_t bit;   /* data bit of the ROM */
+    uint8_t now;   /* what it read then */
+    uint32_t pass; /* from 1 */
 } rmg_moved;
 
+/* A chip that is watched, pass by pass. */
 typedef struct rmg_rom_passes {
-    rmg_reading reading;
-    uint8_t *first_image; /* of pass 1 */
-    rmg_word *moved_bits; /* [words]: bits that moved in any pass */
-    rmg_rom_pass *passes; /* [count] */
-    size_t count, room;
-    uint32_t first_change; /* the first pass, from 1, that differed; 0: none */
-    rmg_moved moved[RMG_ROM_MOVED];
+    rmg_reading reading;            /* the pass at work */
+    uint8_t *first_image;           /* of pass 1 */
+    rmg_word *moved_bits;           /* [words]: bits that moved in any pass */
+    rmg_rom_pass *passes;           /* [count] */
+    size_t count, room;             /* that ended; that there is room for */
+    uint32_t first_change;          /* the first pass, from 1, that differed; 0: none */
+    rmg_moved moved[RMG_ROM_MOVED]; /* [moved_count]: the first */
     size_t moved_count;
     uint64_t moved_in_all; /* bits */
     uint64_t by_bit[64];   /* of these, by data bit */
@@ -271,15 +276,16 @@ rmg_status rmg_rom_passes_read(rmg_rom_passes *watch, const rmg_target *target,
 /* How the same chip did on its own pins. */
 typedef enum rmg_bare_result { RMG_BARE_UNKNOWN, RMG_BARE_GOOD, RMG_BARE_BAD } rmg_bare_result;
 
+/* What was found out of a ROM. */
 typedef struct rmg_rom_case {
-    const rmg_rom *rom;
-    const rmg_board *board; /* the chip's own, also where it was read bare */
-    const rmg_quality *quality;
+    const rmg_rom *rom;               /* the chip, or region */
+    const rmg_board *board;           /* the chip's own, also where it was read bare */
+    const rmg_quality *quality;       /* of its readings */
     const rmg_comparison *comparison; /* NULL: there was no image to compare with */
     const char *const *other_names;   /* of rmg_compare_hints.others */
-    rmg_bare_result bare;
-    bool ram_good;          /* the RAM on the same data lines passed its test */
-    const rmg_facts *facts; /* NULL: none, and the built-in table of causes */
+    rmg_bare_result bare;             /* the same chip on its own pins */
+    bool ram_good;                    /* the RAM on the same data lines passed its test */
+    const rmg_facts *facts;           /* NULL: none, and the built-in table of causes */
 } rmg_rom_case;
 
 /* Finds what to look at. *suspects is empty where nothing is wrong; words are not made yet: see

@@ -51,7 +51,7 @@ typedef struct rmg_data_detail {
     rmg_word stale; /* bits that read what the read before should have given */
     rmg_word low_with[RMG_WORD_BITS];  /* [i]: bits j such that i reads 0 when j alone is 0 */
     rmg_word high_with[RMG_WORD_BITS]; /* [i]: bits j such that i reads 1 when j alone is 1 */
-    uint16_t accesses;
+    uint16_t accesses;                 /* made by this call */
 } rmg_data_detail;
 
 #define rmg_wiring_data_detail RMG_ABI(rmg_wiring_data_detail)
@@ -62,19 +62,20 @@ typedef struct rmg_data_detail {
 rmg_status rmg_wiring_data_detail(const rmg_target *target, const rmg_where *where,
                                   const rmg_wiring *wiring, rmg_data_detail *detail);
 
-#define RMG_LINE_PAIRS 8u
+#define RMG_LINE_PAIRS 8u /* that touch, at most */
 
 /* Two address lines that touch, for some data bits: both take 0 (or 1) when one of them does. */
 typedef struct rmg_line_pair {
-    uint8_t a, b; /* a < b */
-    bool high_wins;
-    rmg_word bits;
+    uint8_t a, b;   /* a < b */
+    bool high_wins; /* both take 1; else 0 */
+    rmg_word bits;  /* data bits for which they do */
 } rmg_line_pair;
 
+/* What is behind address lines that are ignored: lines that touch. */
 typedef struct rmg_address_detail {
-    rmg_line_pair pairs[RMG_LINE_PAIRS];
-    uint8_t pair_count;
-    uint16_t accesses;
+    rmg_line_pair pairs[RMG_LINE_PAIRS]; /* [pair_count] */
+    uint8_t pair_count;                  /* 0..RMG_LINE_PAIRS */
+    uint16_t accesses;                   /* made by this call */
 } rmg_address_detail;
 
 #define rmg_wiring_address_detail RMG_ABI(rmg_wiring_address_detail)
@@ -93,7 +94,7 @@ typedef struct rmg_bank_pair {
     rmg_word a_dragged; /* bank a follows what bank b holds: b's chip is always on */
     rmg_word b_dragged; /* the other way round */
     rmg_word high_wins; /* of all these: where both drive a line, a 1 wins; else a 0 */
-    uint16_t accesses;
+    uint16_t accesses;  /* made by this call */
 } rmg_bank_pair;
 
 #define rmg_wiring_bank_pair RMG_ABI(rmg_wiring_bank_pair)
