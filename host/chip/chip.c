@@ -127,11 +127,18 @@ rmg_status rmg_chip_test(rmg_pod *pod, const rmg_part *part, const rmg_chip_plan
     rmg_board *board = rmg_chip_board(part, "X1");
     rmg_status status = RMG_OK;
 
-    if (!board)
-        return RMG_ERR_MEMORY;
-    if (rmg_pod_hold(pod, part, chip))
-        status = run(pod, board, plan, chip);
-    rmg_pod_release(pod);
-    rmg_board_free(board);
+    if (!board) {
+        status = RMG_ERR_MEMORY;
+        *chip = (rmg_chip){.part = part};
+    } else {
+        if (rmg_pod_hold(pod, part, chip))
+            status = run(pod, board, plan, chip);
+        rmg_pod_release(pod);
+        rmg_board_free(board);
+    }
+    if (status != RMG_OK) { /* a chip that was not tested must not look like one that is good */
+        chip->state = RMG_CHIP_STOPPED;
+        g_strlcpy(chip->why, "no memory is left", sizeof chip->why);
+    }
     return status;
 }

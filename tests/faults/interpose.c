@@ -80,6 +80,7 @@ __attribute__((constructor)) static void begin(void)
     fail_at = at ? strtoul(at, NULL, 10) : 0;
     fail_on = getenv("RMG_FAIL_ON") != NULL;
     count_file = getenv("RMG_FAIL_COUNT");
+    unsetenv("LD_PRELOAD"); /* programs that this one starts are left alone */
     begun = true;
 }
 

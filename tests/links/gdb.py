@@ -349,4 +349,5 @@ def main():
     print("gdb: 8 kinds of far end, healthy and not; ten faults; cut links; a debug server; an emulator")
 
 
-main()
+if __name__ == "__main__":
+    main()
