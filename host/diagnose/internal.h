@@ -163,6 +163,10 @@ bool rmg_cells_failed_once(const rmg_run *run, const rmg_finding *f);
 /* Did the wiring check find what whole passes after it contradict: not one word failed there? */
 bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f);
 
+/* The port was lost at the end, and no whole pass shows the finding: a far end that is about to die
+ * may answer anything. */
+bool rmg_suspect_unconfirmed(const rmg_run *run, const rmg_finding *f);
+
 /* The same after replay: did a fault there give exactly the same failures, is it the only
  * suspect, and could none of all that were tried give most of them? */
 double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone,

@@ -6,6 +6,7 @@
 #define ONCE                                                                                       \
     0.55            /* each cell failed once: a fault, or chance; at several sockets rather chance \
                      */
+#define LOST   0.45 /* before the port was lost, in no whole pass: all of them together, at most */
 #define EXACT  0.8  /* cells, if a fault there gives just these failures: at least, before that */
 #define SUREST 0.99 /* nothing is certain from here */
 
@@ -79,7 +80,40 @@ bool rmg_suspect_contradicted(const rmg_run *run, const rmg_finding *f)
            !rmg_failset_words(run->failures, where, f->bits);
 }
 
-double rmg_suspect_confidence(const wording *w, size_t cell_findings)
+static void note_whole_pass(void *context, rmg_addr first, size_t words, uint16_t which,
+                            uint32_t record, const rmg_fail_part *parts, size_t count)
+{
+    struct {
+        const rmg_where *where;
+        rmg_word bits;
+        bool found;
+    } *of = context;
+
+    (void)record;
+    for (size_t i = 0; i < count && !of->found; i++)
+        for (size_t n = 0; n < words && parts[i].passes; n++)
+            of->found |= (which >> ((first + n) & 15u) & 1u) &&
+                         ((parts[i].high | parts[i].low) & of->bits) &&
+                         (!of->where || rmg_where_holds(of->where, first + n));
+}
+
+bool rmg_suspect_unconfirmed(const rmg_run *run, const rmg_finding *f)
+{
+    struct {
+        const rmg_where *where;
+        rmg_word bits;
+        bool found;
+    } of = {f->bank == RMG_NO_BANK ? NULL : &run->board->bank_wheres[f->bank], f->bits, false};
+
+    if (run->heard || (run->status != RMG_ERR_PORT && run->status != RMG_ERR_PORT_LOST))
+        return false;
+    if (!run->pass_count)
+        return true;
+    rmg_failset_each_run(run->failures, note_whole_pass, &of);
+    return !of.found && rmg_failset_words(run->failures, of.where, f->bits);
+}
+
+static double sure_by_passes(const wording *w, size_t cell_findings)
 {
     const rmg_finding *f = &w->s->finding;
     const bool cells = f->kind == RMG_FINDING_CELLS;
@@ -102,6 +136,14 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
     return sure;
 }
 
+double rmg_suspect_confidence(const wording *w, size_t cell_findings)
+{
+    const double sure = sure_by_passes(w, cell_findings);
+
+    return rmg_suspect_unconfirmed(w->run, &w->s->finding) ? MIN(sure, LOST / (double)w->all->count)
+                                                           : sure;
+}
+
 double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same, bool alone,
                             bool poor)
 {
@@ -109,6 +151,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     const bool cells = s->finding.kind == RMG_FINDING_CELLS;
     double sure = s->confidence;
 
+    if (rmg_suspect_unconfirmed(run, &s->finding))
+        return sure; /* a fault that gives it says nothing of whether the memory did */
     /* where something that would be likely there is known not to be, it counts for less */
     const double odds = s->excluded ? 3 : 5;
 

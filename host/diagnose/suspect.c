@@ -56,6 +56,8 @@ static void because_passes(wording *w)
     /* where no word failed it was seen by the wiring check, which is made once */
     if (!run->pass_count || rmg_failset_words(run->failures, where_of(w), w->s->finding.bits))
         rmg_add_reason(w, passes);
+    if (rmg_suspect_unconfirmed(run, &w->s->finding))
+        rmg_reason(w, RMG_SAY_PORT_WAS_LOST);
 }
 
 /* Banks that passed on these bits: the data line works as far as there. */

@@ -174,6 +174,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_SEEN_BY_WIRING_ALONE] = {"Found by the wiring check. The data written to the cells do "
         "not reveal it."},
     [RMG_SAY_NO_PASS_ENDED] = {"The run ended before one pass was complete."},
+    [RMG_SAY_PORT_WAS_LOST] = {"No whole pass shows it, and then the port was lost: what it gave "
+                               "last may not have come from the memory."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
     [RMG_SAY_METER_OPEN] = {"Measured: no connection between {from} and {to}."},

@@ -7,6 +7,8 @@
 #include "../check.h"
 #include "bench_board.h"
 #include "rimeglass/probe.h"
+#include "rimeglass/replay.h"
+#include "rimeglass/report.h"
 #include "rimeglass/verify.h"
 #include "suites.h"
 
@@ -243,7 +245,106 @@ static void refresh_not_begun_again(void)
     rmg_board_free(board);
 }
 
+/* A port that gives nonsense before it is lost: the last good answer again and again, zeros, or
+ * anything; the memory is healthy, or has a dead bit. */
+typedef struct dying {
+    failing memory;
+    unsigned long lost_at;
+    enum { SAYS_AGAIN, SAYS_ZERO, SAYS_ANYTHING } says;
+    rmg_word latest, dead;
+    uint64_t dice;
+} dying;
+
+static rmg_status dying_read(void *context, rmg_addr address, rmg_word *value)
+{
+    dying *d = context;
+    const rmg_status status = failing_read(&d->memory, address, value);
+    const bool dies = d->memory.accesses >= d->memory.fail_at;
+
+    if (d->memory.accesses >= d->lost_at)
+        return RMG_ERR_PORT_LOST;
+    *value |= d->dead;
+    if (dies)
+        *value = d->says == SAYS_AGAIN  ? d->latest
+                 : d->says == SAYS_ZERO ? 0
+                                        : bench_dice(&d->dice, 256);
+    d->latest = *value;
+    return status;
+}
+
+static rmg_status dying_write(void *context, rmg_addr address, rmg_word value)
+{
+    dying *d = context;
+    const bool dies = ++d->memory.accesses >= d->memory.fail_at;
+
+    if (!dies)
+        d->memory.words[address % WORDS] = value;
+    return d->memory.accesses >= d->lost_at ? RMG_ERR_PORT_LOST : RMG_OK;
+}
+
+static const rmg_bus dying_bus = {
+    .version = RMG_BUS_VERSION, .read = dying_read, .write = dying_write};
+
+/* The sum of what the suspects that name a socket are stated with. */
+static double stated(const rmg_board *board, dying *d, unsigned passes, const char *only)
+{
+    const rmg_plan plan = bench_plan(false, passes);
+    const rmg_target target = {&dying_bus, d, 0xFF};
+    double sum = 0;
+    rmg_run run;
+    rmg_suspects suspects;
+    rmg_error error = {0};
+
+    CHECK(rmg_run_begin(&run, board, &plan, "dying", &error) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(&run, &target, NULL) == RMG_ERR_PORT_LOST, "lost at last");
+    rmg_suspects_find(&run, NULL, &suspects);
+    rmg_replay(&run, &suspects, 1000000, NULL, NULL);
+    rmg_suspects_word(&run, &suspects);
+    for (size_t i = 0; i < suspects.count; i++)
+        if (!only || strcmp(suspects.list[i].site, only) == 0)
+            sum += suspects.list[i].confidence;
+    rmg_suspects_free(&suspects);
+    rmg_run_end(&run);
+    rmg_error_free(&error);
+    return sum;
+}
+
+static void dying_ports(void)
+{
+    rmg_board *board = small_board();
+    static dying d;
+    unsigned named = 0, kept = 0;
+
+    for (unsigned says = 0; says < 3; says++)
+        for (unsigned long at = 1; at < 780; at += 23)
+            for (unsigned dead = 0; dead < 2; dead++) {
+                double sum;
+
+                memset(&d, 0, sizeof d);
+                d.dice = at;
+                d.says = says;
+                d.dead = dead ? 0x20 : 0;
+                d.memory.fail_at = at;
+                d.lost_at = at + 60;
+                sum = stated(board, &d, 1, NULL);
+                named += sum > 0;
+                CHECK(sum < 0.5, "says %u from access %lu on, dead %u: %.2f in all", says, at, dead,
+                      sum);
+            }
+    CHECK(named > 50, "some socket named in %u", named);
+    /* what whole passes showed stays as sure as it was */
+    for (unsigned long at = 4000; at < 4400; at += 37) {
+        memset(&d, 0, sizeof d);
+        d.dead = 0x20;
+        d.memory.fail_at = d.lost_at = at;
+        kept += stated(board, &d, 20, "U2") > 0.9;
+    }
+    CHECK(kept == 11, "U2 named with confidence in %u of 11", kept);
+    rmg_board_free(board);
+}
+
 CU_TestInfo port_fault_tests[] = {
+    {"ports that give nonsense before they are lost", dying_ports},
     {"runs that keep contents", kept_runs},
     {"spot checks", spot_checks},
     {"readings", readings},
