@@ -210,6 +210,11 @@ static void settle(thinking *t)
     drop_measured(t);
 }
 
+static void clear_change(gpointer change)
+{
+    g_free(((rmg_change *)change)->text);
+}
+
 rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
                          bool (*go_on)(void *context, double share), void *context,
                          rmg_job_state *state, rmg_error *error)
@@ -226,12 +231,11 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
     status = rmg_job_entries(job, &t.entries, &t.count, error);
     state->steps = g_new0(rmg_job_step, t.count + 1u);
     t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
+    g_array_set_clear_func(t.changes, clear_change);
     t.measured = g_array_new(FALSE, TRUE, sizeof(at_socket));
     for (size_t i = 0; i < t.count && status == RMG_OK; i++)
         status = take_entry(&t, &t.entries[i]);
     settle(&t);
-    for (guint i = 0; i < t.changes->len; i++)
-        g_free(g_array_index(t.changes, rmg_change, i).text);
     g_array_free(t.changes, TRUE);
     g_array_free(t.measured, TRUE);
     rmg_entries_free(t.entries, t.count);

@@ -71,7 +71,8 @@ bool rmg_stream_ended(const rmg_stream *stream);
 void rmg_stream_stop_when(rmg_stream *stream, bool (*stops)(void *context), void *context);
 
 /* Sends all of it within `wait_ms`. RMG_ERR_CANCELLED: the time was up, or a signal arrived, after
- * *sent bytes; RMG_ERR_PORT_LOST; RMG_ERR_PORT_CANNOT: a file takes nothing. */
+ * *sent bytes; RMG_ERR_PORT_LOST, where the other end went away (no SIGPIPE comes of it);
+ * RMG_ERR_PORT_CANNOT: a file takes nothing. */
 rmg_status rmg_stream_write(rmg_stream *stream, const void *bytes, size_t count, uint32_t wait_ms,
                             size_t *sent);
 

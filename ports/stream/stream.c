@@ -4,9 +4,11 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <poll.h>
+#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
+#include <time.h>
 #include <unistd.h>
 
 /* "HOST:PORT" apart; false: it is no such name. Both are parts of `name`, which is changed. */
@@ -242,6 +244,27 @@ rmg_status rmg_stream_read(rmg_stream *s, void *bytes, size_t room, uint32_t wai
     return ended(s, count < 0 ? errno : 0);
 }
 
+/* As write, but a program whose other end went away gets an error from it, not a signal. */
+static ssize_t write_quietly(int fd, const void *bytes, size_t count)
+{
+    const struct timespec at_once = {0, 0};
+    sigset_t pipe, before, waiting;
+    ssize_t done;
+    int error;
+
+    sigemptyset(&pipe);
+    sigaddset(&pipe, SIGPIPE);
+    sigpending(&waiting);
+    pthread_sigmask(SIG_BLOCK, &pipe, &before);
+    done = write(fd, bytes, count);
+    error = errno;
+    if (done < 0 && error == EPIPE && !sigismember(&waiting, SIGPIPE))
+        sigtimedwait(&pipe, NULL, &at_once);
+    pthread_sigmask(SIG_SETMASK, &before, NULL);
+    errno = error;
+    return done;
+}
+
 rmg_status rmg_stream_write(rmg_stream *s, const void *bytes, size_t count, uint32_t wait_ms,
                             size_t *sent)
 {
@@ -257,7 +280,7 @@ rmg_status rmg_stream_write(rmg_stream *s, const void *bytes, size_t count, uint
 
         if (left < 0 || poll(&waiting, 1, (int)left) <= 0)
             return RMG_ERR_CANCELLED;
-        more = write(s->out, (const char *)bytes + *sent, count - *sent);
+        more = write_quietly(s->out, (const char *)bytes + *sent, count - *sent);
         if (more > 0)
             *sent += (size_t)more;
         else if (more < 0 && errno != EINTR && errno != EAGAIN) {

@@ -84,7 +84,8 @@ static void a_whole_repair(void)
     json_t *root;
 
     tell(job, RMG_ENTRY_SAW, "does not start");
-    tell(job, RMG_ENTRY_CHANGE, "reseat U5"); /* before anything is known: how the board is */
+    tell(job, RMG_ENTRY_CHANGE,
+         "replace U5 with lot 3"); /* before anything is known: how the board is */
     test_with(job, board, &first, 1);
     tell(job, RMG_ENTRY_CHANGE, "swap U19 U20");
     tell(job, RMG_ENTRY_NOTE, "<b>warm</b> & \"loud\"");

@@ -305,6 +305,36 @@ static void programs(void)
     CHECK(now() - start < 0.8, "ended in %.2f s", now() - start);
 }
 
+/* Whoever is written to is gone: an error comes of it, and no signal; one that is waiting stays. */
+static void nobody_reads(void)
+{
+    void (*before)(int) = signal(SIGPIPE, SIG_DFL); /* would end the tests */
+    rmg_stream *s = opened("run:exec 0<&-; sleep 10");
+    const double start = now();
+    rmg_status status = RMG_OK;
+    sigset_t pipe, old, waiting;
+    size_t sent;
+
+    while (status == RMG_OK && now() - start < 5)
+        status = rmg_stream_write(s, "hello\n", 6, 500, &sent);
+    CHECK(status == RMG_ERR_PORT_LOST, "%s after %.2f s", rmg_status_text(status), now() - start);
+    rmg_stream_close(s);
+    sigemptyset(&pipe);
+    sigaddset(&pipe, SIGPIPE);
+    pthread_sigmask(SIG_BLOCK, &pipe, &old);
+    raise(SIGPIPE);
+    s = opened("run:exec 0<&-; sleep 10");
+    for (status = RMG_OK; status == RMG_OK && now() - start < 5;)
+        status = rmg_stream_write(s, "hello\n", 6, 500, &sent);
+    sigpending(&waiting);
+    CHECK(status == RMG_ERR_PORT_LOST && sigismember(&waiting, SIGPIPE) == 1,
+          "a signal of somebody else's is not taken away");
+    rmg_stream_close(s);
+    signal(SIGPIPE, SIG_IGN); /* which drops it */
+    pthread_sigmask(SIG_SETMASK, &old, NULL);
+    signal(SIGPIPE, before);
+}
+
 static void by_tcp(void)
 {
     struct sockaddr_in at = {.sin_family = AF_INET, .sin_addr = {htonl(INADDR_LOOPBACK)}};
@@ -388,6 +418,7 @@ static void files(void)
 }
 
 CU_TestInfo stream_tests[] = {
+    {"nobody reads", nobody_reads},
     {"names", names},
     {"what cannot be opened", what_cannot_be_opened},
     {"a serial line", a_serial_line},
