@@ -48,6 +48,45 @@ keeps identify identify demo/images/halvorn64-system-2.1.bin --catalogue demo/ca
 keeps identify identify demo/boards/halvorn64.yaml U5 --on sim:demo/faults/halvorn64-fading.yaml --catalogue demo/catalogue.yaml
 keeps image image demo/images/gauge.hex
 keeps image image demo/images/halvorn64-characters-1.bin --compare demo/images/halvorn64-characters-2.bin
+keeps board board show demo/boards/halvorn64.yaml
+keeps board board show demo/boards/ostrel16.yaml
+keeps board board show demo/boards/halvorn64-d.yaml --differs demo/boards/halvorn64.yaml
+keeps probe probe demo/boards/halvorn64.yaml 0x9C40 --on sim:demo/faults/halvorn64-u19.yaml
+keeps probe probe demo/boards/halvorn64.yaml --reports 16384
+keeps explain explain --all
+keeps explain explain "any(w0); up(r0,w1)"
+keeps explain explain deep --board demo/boards/halvorn64.yaml
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT INT TERM
+"$tool" job new "$work/a.job" demo/boards/halvorn64.yaml >/dev/null
+keeps job job show "$work/a.job"
+for socket in u19 u20; do
+    "$tool" test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-$socket.yaml --job "$work/a.job" \
+        --record "$work/$socket.run" >/dev/null || [ $? -eq 1 ]
+    "$tool" job changed "$work/a.job" swap U19 U20 >/dev/null
+done
+keeps job job show "$work/a.job"
+keeps job diagnose "$work/u20.run" --before "$work/u19.run" --changed "swap U19 U20"
+# every field of every form says what it is
+python3 - <<'END'
+import glob, json, sys
+
+def look(part, path):
+    if isinstance(part, dict):
+        for name, field in (part.get("properties") or {}).items():
+            if not (isinstance(field, dict) and field.get("description")):
+                sys.exit(f"schema: {path}: nothing is said of {name}")
+        for value in part.values():
+            look(value, path)
+    elif isinstance(part, list):
+        for value in part:
+            look(value, path)
+
+files = sorted(glob.glob("docs/*.schema.json"))
+assert len(files) > 10, files
+for path in files:
+    look(json.load(open(path)), path)
+END
 # and the check itself can fail
 if echo '{}' | python3 -c '
 import json, sys, jsonschema
