@@ -24,7 +24,7 @@ static const char description[] =
     "faults of one and two cells that need one operation. Ctrl-C keeps the best so far.\n\n"
     "--plan-for chooses the steps that add most a second to what is found, as long as there\n"
     "is time for one pass of them, and says what stays unfound. --without leaves out what a\n"
-    "port cannot do, or a board does not stand: noisy-lines, stopped-refresh, long-holds,\n"
+    "port cannot do, or a board cannot bear: noisy-lines, stopped-refresh, long-holds,\n"
     "rows, random, addresses.\n\n"
     "Examples\n"
     "  rimeglass explain full --board demo/boards/halvorn64.yaml\n"
@@ -436,7 +436,7 @@ int command_explain(GPtrArray *args)
     gchar *passes = NULL;
     plan_for_call plan = {0};
     explain_call call = {NULL, NULL, FALSE, {0}};
-    shortest_call shortest = {.seed = 1};
+    shortest_call shortest = {.seed = 1, .width = -1};
     const GOptionEntry entries[] = {
         {"all", 0, 0, G_OPTION_ARG_NONE, &call.all, "every march known by name, as a table", NULL},
         {"passes-for", 0, 0, G_OPTION_ARG_STRING, &passes,
@@ -453,7 +453,7 @@ int command_explain(GPtrArray *args)
         {"suspect", 0, 0, G_OPTION_ARG_STRING, &plan.suspect,
          "what counts more then: noise, heat, row, column, decoder, word, neighbours", "WHAT"},
         {"without", 0, 0, G_OPTION_ARG_STRING, &plan.without,
-         "choose no steps for these, see above, separated by commas", "LIST"},
+         "choose no steps for these (see below), separated by commas", "LIST"},
         {"access-us", 0, 0, G_OPTION_ARG_DOUBLE, &plan.access_us,
          "how long an access takes then (as the board file says)", "US"},
         {"write", 0, 0, G_OPTION_ARG_FILENAME, &shortest.write, "write it as a plan", "FILE"},
@@ -466,7 +466,7 @@ int command_explain(GPtrArray *args)
     int status;
 
     if (options_parse("explain", "MARCH|PLAN", description, entries, args, &status)) {
-        if (!shortest.classes && (shortest.within || shortest.width))
+        if (!shortest.classes && (shortest.within || shortest.width >= 0))
             status = wrong_call("explain", "--within and --width go with --shortest");
         else if (!shortest.classes && !plan.time && shortest.write)
             status = wrong_call("explain", "--write goes with --shortest or --plan-for");

@@ -32,12 +32,12 @@ static bool read_call(const shortest_call *call, rmg_shortest_job *job)
         wrong_call("explain", "--within %s: expected 1N to %uN", call->within, RMG_SHORTEST_MOST);
         return false;
     }
-    if (call->width < 0 || call->width > 100000) {
+    if (call->width != -1 && (call->width < 1 || call->width > 100000)) {
         wrong_call("explain", "--width %d: expected 1 to 100000", call->width);
         return false;
     }
     job->seed = (uint64_t)call->seed;
-    job->width = (unsigned)call->width;
+    job->width = call->width > 0 ? (unsigned)call->width : 0;
     return true;
 }
 

@@ -8,7 +8,7 @@
 typedef struct shortest_call {
     gchar *classes, *within, *write;
     gint64 seed;
-    gint width; /* 0: as it is by itself */
+    gint width; /* -1: not given */
 } shortest_call;
 
 /* Searches, says what was found and writes it. *code is empty where nothing was. The exit status.

@@ -409,6 +409,7 @@ rmg_status rmg_prompt_talk(rmg_prompt *p, const GArray *steps, const asked *what
 {
     GByteArray *got = g_byte_array_sized_new((guint)what->count);
     rmg_status status = RMG_ERR_CONTENT;
+    bool refused = false;
 
     p->accesses++;
     for (unsigned tries = 0; tries < PROMPT_TRIES && status == RMG_ERR_CONTENT; tries++) {
@@ -424,6 +425,14 @@ rmg_status rmg_prompt_talk(rmg_prompt *p, const GArray *steps, const asked *what
         if (status == RMG_OK && what->values && memchr(got->data, 0, what->count))
             status =
                 fail(p, RMG_ERR_CONTENT, "the prompt did not tell all words that were asked for");
+        if (status == RMG_ERR_PORT && !refused) {
+            /* it refused the line; or a character that was doubled on its way there, and whose
+             * echo came late, made another line of it: that does not happen twice */
+            refused = true;
+            status = RMG_ERR_CONTENT;
+        } else if (status == RMG_ERR_PORT) {
+            p->again--;
+        }
     }
     g_byte_array_unref(got);
     if (status == RMG_OK)

@@ -162,13 +162,13 @@ typedef enum rmg_fault_level {
     RMG_LEVEL_WINS    /* key wins, 0 where it is not given */
 } rmg_fault_level;
 
-#define RMG_VICTIM_KEYS "socket bit cell address level" /* keys that name one cell, and a level */
-#define RMG_COUPLED_KEYS                                                                           \
-    RMG_VICTIM_KEYS " by-cell by-bit while" /* the same, and another cell that acts on it */
+/* Keys that name one cell, and a level; and another cell that acts on it. */
+#define RMG_VICTIM_KEYS  "socket bit cell address level"
+#define RMG_COUPLED_KEYS RMG_VICTIM_KEYS " by-cell by-bit while"
 
-/* The last columns of a row that replay proposes for cells. */
+/* The last columns of a row that replay proposes for cells, and of one that it does not. */
 #define RMG_PROPOSED(rank, alone, coupled) rank, alone, coupled
-#define RMG_PROPOSED_NOT                   0, NULL, NULL /* The last columns of a row that it does not. */
+#define RMG_PROPOSED_NOT                   0, NULL, NULL
 
 /* clang-format off */
 #define RMG_NEEDS_VICTIM (RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_CELL)

@@ -32,7 +32,7 @@ void rmg_prompt_close(rmg_prompt *prompt); /* NULL is allowed */
 
 /* The port; its context is the rmg_prompt. What is typed is sent on its way only once its echo was
  * right; an answer must be of the address asked for. What is spoilt is typed again, five times. An
- * error that the prompt answers is RMG_ERR_PORT; silence, and what cannot be read,
+ * error that the prompt answers twice is RMG_ERR_PORT; silence, and what cannot be read,
  * RMG_ERR_PORT_LOST or RMG_ERR_PORT; a signal while it waits RMG_ERR_CANCELLED. */
 const rmg_bus *rmg_prompt_bus(const rmg_prompt *prompt);
 /* The same with march elements by blocks (rmg_element_by_blocks); NULL: the profile has none. */

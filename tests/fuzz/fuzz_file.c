@@ -1,7 +1,7 @@
 /* Fuzzes a file format: FUZZ_FORM 0 board files, 1 fault files for a small board, 2 plan files, 3
- * run files, 4 images, 5 catalogues, 6 unfinished readings, 7 profiles and their lines. Accepted or
- * refused with a text, never anything else. Files stand in memory, boards are small: what counts is
- * how many inputs are tried.
+ * run files, 4 images, 5 catalogues, 6 unfinished readings, 7 profiles and their lines, 8 profiles
+ * of prompts. Accepted or refused with a text, never anything else. Files stand in memory, boards
+ * are small: what counts is how many inputs are tried.
  */
 #include <stdio.h>
 #include <stdlib.h>
@@ -15,6 +15,7 @@
 #include "rimeglass/image.h"
 #include "rimeglass/lines.h"
 #include "rimeglass/plan.h"
+#include "rimeglass/prompt.h"
 #include "rimeglass/rom.h"
 #include "rimeglass/run.h"
 #include "rimeglass/suspect.h"
@@ -222,10 +223,25 @@ static void try_lines(const char *file)
     free(text);
 }
 
+/* A profile that is read has a name, and one that is not, a reason. */
+static void try_prompt(const char *file)
+{
+    rmg_prompt_profile *profile = NULL;
+    rmg_errors errors = {0};
+    const rmg_status status = rmg_prompt_profile_load(file, &profile, &errors);
+
+    if ((status == RMG_OK) != (profile != NULL) || (status != RMG_OK && !errors.count) ||
+        (profile && !rmg_prompt_profile_name(profile)))
+        abort();
+    rmg_prompt_profile_free(profile);
+    rmg_errors_free(&errors);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static void (*const tries[])(const char *file) = {
-        try_board, try_faults, try_plan, try_run, try_image, try_catalogue, try_reading, try_lines};
+    static void (*const tries[])(const char *file) = {try_board,   try_faults, try_plan,
+                                                      try_run,     try_image,  try_catalogue,
+                                                      try_reading, try_lines,  try_prompt};
     static int memory = -1;
     static char file[64];
 

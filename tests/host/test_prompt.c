@@ -15,8 +15,9 @@ typedef struct monitor {
     unsigned char cells[1024];
     char line[80], carried_out[4000]; /* every whole line, a bar after each */
     size_t got;
-    const char *answer; /* in the place of the right one, once */
-    bool dumb;          /* says nothing any more */
+    const char *answer; /* in the place of the right one, so many times */
+    unsigned times;
+    bool dumb; /* says nothing any more */
 } monitor;
 
 static void carry_out(peer *p, monitor *m)
@@ -30,7 +31,7 @@ static void carry_out(peer *p, monitor *m)
     }
     if (m->answer && m->got) {
         peer_send(p, m->answer);
-        m->answer = NULL;
+        m->answer = --m->times ? m->answer : NULL;
     } else if (sscanf(m->line, "put %x %x%c", &address, &value, &rest) == 2 && address < 1024) {
         m->cells[address] = (unsigned char)value;
     } else if (sscanf(m->line, "get %x%c", &address, &rest) == 1 && address < 1024) {
@@ -155,14 +156,18 @@ static void strange_answers(void)
     static const struct {
         const char *answer, *why;
         rmg_status status;
-        bool once; /* it is typed again, and right then */
+        unsigned times;
+        unsigned again; /* it is typed so often again */
     } rows[] = {
-        {"124=55\r\n", "", RMG_OK, true},
-        {"123=5\r\n", "", RMG_OK, true},
-        {"123=555\r\n", "", RMG_OK, true},
-        {"nothing\r\n", "", RMG_OK, true},
-        {"huh? line 10\r\n", "the prompt answers \"huh? line 10\" to \"get 123\"", RMG_ERR_PORT,
-         false},
+        {"124=55\r\n", "", RMG_OK, 1, 1},
+        {"123=5\r\n", "", RMG_OK, 1, 1},
+        {"123=555\r\n", "", RMG_OK, 1, 1},
+        {"nothing\r\n", "", RMG_OK, 1, 1},
+        /* once: a line that was spoilt unseen; twice: what it says is meant */
+        {"huh? line 10\r\n", "", RMG_OK, 1, 1},
+        {"huh? line 10\r\n", "the prompt answers \"huh? line 10\" to \"get 123\"", RMG_ERR_PORT, 2,
+         0},
+        {"124=55\r\n", "which is not of it", RMG_ERR_PORT, 9, 4},
     };
 
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -173,14 +178,15 @@ static void strange_answers(void)
         begin(&b, profile_text);
         b.monitor.cells[0x123] = 0x3C;
         b.monitor.answer = rows[i].answer;
+        b.monitor.times = rows[i].times;
         CHECK(b.bus->read(b.prompt, 0x123, &value) == rows[i].status &&
                   strstr(rmg_prompt_why(b.prompt), rows[i].why) &&
                   (rows[i].status != RMG_OK || value == 0x3C),
               "row %zu: %02X, \"%s\"", i, (unsigned)value, rmg_prompt_why(b.prompt));
         rmg_prompt_counts(b.prompt, &again, &accesses);
         /* a busy machine may let one or two more run out of time */
-        CHECK(again >= rows[i].once && again <= rows[i].once + 2u, "row %zu: typed again %u times",
-              i, (unsigned)again);
+        CHECK(again >= rows[i].again && again <= rows[i].again + 2u,
+              "row %zu: typed again %u times", i, (unsigned)again);
         b.monitor.dumb = i == 0;
         CHECK(i || (b.bus->read(b.prompt, 0x123, &value) == RMG_ERR_PORT_LOST &&
                     strstr(rmg_prompt_why(b.prompt), "no prompt came")),
