@@ -92,9 +92,10 @@ static void note_whole_pass(void *context, rmg_addr first, size_t words, uint16_
     (void)record;
     for (size_t i = 0; i < count && !of->found; i++)
         for (size_t n = 0; n < words && parts[i].passes; n++)
-            of->found |= (which >> ((first + n) & 15u) & 1u) &&
-                         ((parts[i].high | parts[i].low) & of->bits) &&
-                         (!of->where || rmg_where_holds(of->where, first + n));
+            if ((unsigned)which >> ((first + n) & 15u) & 1u &&
+                (parts[i].high | parts[i].low) & of->bits &&
+                (!of->where || rmg_where_holds(of->where, first + n)))
+                of->found = true;
 }
 
 bool rmg_suspect_unconfirmed(const rmg_run *run, const rmg_finding *f)
