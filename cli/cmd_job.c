@@ -240,7 +240,6 @@ static void print_job(const rmg_job *job, const rmg_job_state *state, const rmg_
     }
 }
 
-/* Works out the state, and does with it what was asked for. */
 /* The sheet of a job, drawn in a process of its own: there the job is opened once more, for a
  * connection to it is not to be shared. */
 typedef struct sheet {
@@ -269,6 +268,7 @@ static rmg_status write_sheets(const void *context, rmg_error *error)
     return status;
 }
 
+/* Works out the state, and does with it what was asked for. */
 static int conclude(const job_call *call, const char *file, rmg_job *job, bool report)
 {
     rmg_cost_table costs;

@@ -32,6 +32,7 @@ typedef struct call_row {
 } call_row;
 void check_calls(const call_row *rows, size_t count);
 
+extern CU_TestInfo plan_tests[];
 extern CU_TestInfo refused_tests[];
 extern CU_TestInfo cli_rom_tests[];
 extern CU_TestInfo attack_tests[];

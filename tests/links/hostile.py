@@ -44,7 +44,7 @@ def turns_bad(bench, way, how, seed):
         raise Failed(what)
     if not (done.stderr.strip() or "NOT TESTED" in done.stdout) or any(word in done.stdout for word in ACCUSED):
         raise Failed(what)
-    sure = re.findall(r"^How sure: (\d+) %|\((\d+) %(?:\)$|;)", done.stdout, re.M)
+    sure = re.findall(r"^How sure: (?:more than )?(\d+) %|\((?:more than )?(\d+) %(?:\)$|;)", done.stdout, re.M)
     if any(int(a or b) >= 50 for a, b in sure):
         raise Failed("too sure: " + what)
     if os.path.exists(image):

@@ -11,8 +11,16 @@ trap 'rm -rf "$work"' EXIT INT TERM
 for page in march_8h structrmg__suspect; do
     [ -s "$work/pages/$page.html" ] || { echo "api: no page $page"; exit 1; }
 done
-grep -q "how sure, 0..1\|that the fault is at this site: 0..1" "$work/pages/structrmg__suspect.html"
-grep -q "count of a list\|how many of them" "$work/pages/structrmg__suspects.html"
+grep -q "that the fault is at this site: 0..1" "$work/pages/structrmg__suspect.html"
+grep -q "how many of them" "$work/pages/structrmg__suspects.html"
+
+# a folder with something else in it is left alone
+mkdir "$work/mine"
+echo precious >"$work/mine/warnings.txt"
+if "$project/scripts/api" "$work/mine" >"$work/said" 2>&1 || [ "$(cat "$work/mine/warnings.txt")" != precious ]; then
+    echo "api: a folder of somebody else's was taken"
+    exit 1
+fi
 
 mkdir -p "$work/include/rimeglass" "$work/scripts"
 cp "$project/scripts/api" "$work/scripts/"

@@ -251,7 +251,7 @@ class Loop:
         shutil.rmtree(folder)
         return number
 
-    def judge(self, folder, done):
+    def judge(self, folder, done, kind):
         """'same', 'orderly', 'aborted', or what is wrong."""
         if done is None:
             return "does not end within 30 s"
@@ -278,7 +278,7 @@ class Loop:
                     return f"{f} says complete, status 3"
         if done.returncode < 0:
             if done.returncode in (-signal.SIGABRT, -signal.SIGTRAP) or \
-                    done.returncode == -signal.SIGSEGV and re.search("prompt:|--profile", self.words):
+                    kind == "memory" and done.returncode == -signal.SIGSEGV and re.search("prompt:|--profile", self.words):
                 return "aborted"
             return f"ended by signal {-done.returncode}: {done.stderr[-200:]}"
         if done.returncode == self.clean.returncode:
@@ -296,7 +296,7 @@ class Loop:
 
     def once(self, kind, at, on):
         folder = self.fresh(f"{kind}-{at}-{int(on)}")
-        result = self.judge(folder, call(folder, self.words, kind, at, on))
+        result = self.judge(folder, call(folder, self.words, kind, at, on), kind)
         shutil.rmtree(folder)
         return result
 
