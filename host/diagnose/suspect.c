@@ -280,6 +280,8 @@ static void put_together(wording *w, size_t cell_findings)
                       (double)all
                 : 0.0;
     rmg_add_rivals_and_steps(w);
+    if (rmg_suspect_unconfirmed(w->run, &s->finding))
+        s->settles = rmg_say_of(&s->finding, RMG_SAY_MORE_PASSES);
 }
 
 static int by_confidence(const void *a, const void *b)

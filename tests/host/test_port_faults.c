@@ -301,8 +301,11 @@ static double stated(const rmg_board *board, dying *d, unsigned passes, const ch
     rmg_replay(&run, &suspects, 1000000, NULL, NULL);
     rmg_suspects_word(&run, &suspects);
     for (size_t i = 0; i < suspects.count; i++)
-        if (!only || strcmp(suspects.list[i].site, only) == 0)
+        if (!only || strcmp(suspects.list[i].site, only) == 0) {
             sum += suspects.list[i].confidence;
+            CHECK((strstr(suspects.list[i].settle, "same test again") == NULL) == (only != NULL),
+                  "before any chip is touched: \"%s\"", suspects.list[i].settle);
+        }
     rmg_suspects_free(&suspects);
     rmg_run_end(&run);
     rmg_error_free(&error);
