@@ -1,27 +1,11 @@
 /* A whole march element on the simulated board: the same accesses as one by one, without a call for
  * each. */
 #include "internal.h"
+#include "walk.h"
 
 #include <string.h>
 
-#define OP_ONE   0x01u
-#define OP_WRITE 0x02u
-
-#define CHUNK      1024u           /* words that are looked at together */
-#define TOLD_FIRST RMG_TALLY_FIRST /* words whose failures come in the order of accesses */
-#define OPS_MOST   16u             /* operations of an element that are gathered */
-#define RUNS_MOST  (2u * OPS_MOST) /* by operation, for two values that are read */
-
-#define MIN_OF(a, b) ((a) < (b) ? (a) : (b))
-
-typedef struct walk {
-    rmg_sim *sim;
-    rmg_element_call *call;
-    rmg_word values[2];               /* "0" and "1" */
-    rmg_mismatch_run runs[RUNS_MOST]; /* being gathered; words 0: none */
-    uint32_t gathered;                /* operations whose runs are */
-    rmg_addr told;                    /* failing words of the call that were given in order */
-} walk;
+#define CHUNK 1024u /* words that are looked at together */
 
 /* What is forced at the words that are looked at, by their lowest four address bits. */
 typedef struct force {
@@ -34,7 +18,7 @@ typedef struct force {
  * first: one after another, from *word on. Then: are they alike in these bits, from the lowest on?
  */
 #define WALK_WORDS(T)                                                                              \
-    static void walk_##T(const walk *w, const force *f, T *word, rmg_addr count)                   \
+    static void walk_##T(const rmg_walk *w, const force *f, T *word, rmg_addr count)               \
     {                                                                                              \
         rmg_element_call *call = w->call;                                                          \
         const uint8_t ops = call->op_count;                                                        \
@@ -76,7 +60,7 @@ WALK_WORDS(uint16_t)
 WALK_WORDS(uint32_t)
 WALK_WORDS(uint64_t)
 
-static void walk_words(const walk *w, const force *f, size_t at, rmg_addr count)
+static void walk_words(const rmg_walk *w, const force *f, size_t at, rmg_addr count)
 {
     void *words = w->sim->words;
 
@@ -109,79 +93,24 @@ static bool alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bi
     }
 }
 
-static void fill(rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word value)
+/* The words that read another value than the element expects; false: more than two values. */
+static bool find_wrong(const rmg_walk *w, const force *f, rmg_word held, rmg_word value,
+                       rmg_wrong *found)
 {
-    uint8_t *const words = (uint8_t *)sim->words + (lowest << sim->word_log2);
-    const size_t bytes = (size_t)count << sim->word_log2;
-
-    rmg_flat_store(sim, lowest, value);
-    for (size_t done = (size_t)1 << sim->word_log2; done < bytes; done *= 2)
-        memcpy(words + done, words, done < bytes - done ? done : bytes - done);
-}
-
-static void hand_over(walk *w)
-{
-    for (size_t i = 0; i < 2u * w->call->op_count && i < RUNS_MOST; i++) {
-        if (w->runs[i].words)
-            w->call->mismatch_run(w->call->sink_context, &w->runs[i]);
-        w->runs[i].words = 0;
-    }
-}
-
-/* Words that read alike wrongly, of `count` from `first` up those of `which`, join the run of their
- * operation; `second`: the other run, for words that read something else there. */
-static void add_to_run(walk *w, rmg_addr first, rmg_addr count, uint16_t which, uint8_t operation,
-                       bool second, rmg_word expected, rmg_word actual)
-{
-    rmg_mismatch_run *run = &w->runs[2u * operation + second];
-    const bool next =
-        w->call->down ? first + count == run->first : run->first + run->words == first;
-
-    if (run->words &&
-        (!next || run->which != which || run->expected != expected || run->actual != actual))
-        hand_over(w);
-    if (!run->words)
-        *run = (rmg_mismatch_run){.first = first,
-                                  .which = which,
-                                  .operation = operation,
-                                  .expected = expected,
-                                  .actual = actual};
-    run->first = w->call->down ? first : run->first;
-    run->words += count;
-}
-
-/* The words that read another value than the element expects, as runs: at most two values. */
-typedef struct wrong {
-    uint16_t which[2];
-    rmg_word actual[2];
-    unsigned count;
-} wrong;
-
-/* false: there are more than two. */
-static bool find_wrong(const walk *w, const force *f, rmg_word held, rmg_word value, wrong *found)
-{
-    *found = (wrong){.count = 0};
+    *found = (rmg_wrong){.count = 0};
     for (unsigned i = 0; i < (f->alike ? 1u : 16u); i++) {
         const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
-        unsigned n = 0;
 
-        if (seen == value)
-            continue;
-        while (n < found->count && found->actual[n] != seen)
-            n++;
-        if (n == 2)
+        if (seen != value &&
+            !rmg_wrong_add(found, f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i), seen))
             return false;
-        found->actual[n] = seen;
-        found->which[n] =
-            (uint16_t)(found->which[n] | (f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i)));
-        found->count = n == found->count ? n + 1u : found->count;
     }
     return true;
 }
 
 /* How many runs the element leaves of words that hold this, by which operations (as ones); false:
  * more than can be gathered. */
-static bool failing_runs(const walk *w, const force *f, rmg_word held, unsigned *runs,
+static bool failing_runs(const rmg_walk *w, const force *f, rmg_word held, unsigned *runs,
                          uint32_t *operations)
 {
     *runs = 0;
@@ -189,7 +118,7 @@ static bool failing_runs(const walk *w, const force *f, rmg_word held, unsigned 
     for (uint8_t i = 0; i < w->call->op_count; i++) {
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
-        wrong found;
+        rmg_wrong found;
 
         if (op & OP_WRITE) {
             held = value;
@@ -204,7 +133,7 @@ static bool failing_runs(const walk *w, const force *f, rmg_word held, unsigned 
 }
 
 /* Words that hold the same: every operation does the same to each of them. */
-static void words_alike(walk *w, const force *f, rmg_addr first, size_t lowest, rmg_addr count)
+static void words_alike(rmg_walk *w, const force *f, rmg_addr first, size_t lowest, rmg_addr count)
 {
     rmg_sim *sim = w->sim;
     rmg_word held = rmg_flat_load(sim, lowest);
@@ -213,7 +142,7 @@ static void words_alike(walk *w, const force *f, rmg_addr first, size_t lowest, 
     for (uint8_t i = 0; i < w->call->op_count; i++) {
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
-        wrong found;
+        rmg_wrong found;
 
         if (op & OP_WRITE) {
             held = value & sim->mask;
@@ -222,14 +151,14 @@ static void words_alike(walk *w, const force *f, rmg_addr first, size_t lowest, 
         }
         find_wrong(w, f, held, value, &found);
         for (unsigned n = 0; n < found.count; n++)
-            add_to_run(w, first, count, found.which[n], i, n, value, found.actual[n]);
+            rmg_walk_add(w, first, count, found.which[n], i, n, value, found.actual[n]);
     }
     if (written)
-        fill(sim, lowest, count, held);
+        rmg_walk_fill(sim, lowest, count, &held, true);
 }
 
 /* `count` words from the call's address on. */
-static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
+static void chunk(rmg_walk *w, const force *f, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
@@ -244,13 +173,13 @@ static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
                alike(w->sim, lowest, count, call->mask & seen) &&
                failing_runs(w, f, rmg_flat_load(w->sim, lowest), &runs, &operations);
     if (operations && operations != w->gathered)
-        hand_over(w);
+        rmg_walk_hand_over(w);
     w->gathered = operations ? operations : w->gathered;
     if (!together || (runs > 1 && w->told < TOLD_FIRST)) {
         /* the first failures are given in the order of accesses, which runs would change */
         const rmg_addr begin = together ? MIN_OF(count, TOLD_FIRST - w->told) : count;
 
-        hand_over(w);
+        rmg_walk_hand_over(w);
         walk_words(w, f, at, begin);
         w->told += runs ? begin / (f->alike ? 1u : 16u) : 0;
         if (begin < count) {
@@ -265,14 +194,14 @@ static void chunk(walk *w, const force *f, size_t at, rmg_addr count)
 }
 
 /* One word access by access, from operation call->operation on. */
-static void slow_word(walk *w)
+static void slow_word(rmg_walk *w)
 {
     rmg_element_call *call = w->call;
     const bool in_order = !call->mismatch_run || call->op_count > OPS_MOST || w->told < TOLD_FIRST;
     bool failed = false;
 
     if (in_order)
-        hand_over(w);
+        rmg_walk_hand_over(w);
     for (; call->operation < call->op_count; call->operation++) {
         const uint8_t op = call->ops[call->operation];
         const rmg_word value = w->values[op & OP_ONE];
@@ -289,15 +218,55 @@ static void slow_word(walk *w)
         if (in_order)
             call->mismatch(call->sink_context, call->address, call->operation, value, actual);
         else
-            add_to_run(w, call->address, 1, RMG_EVERY_WORD, call->operation, false, value, actual);
+            rmg_walk_add(w, call->address, 1, RMG_EVERY_WORD, call->operation, false, value,
+                         actual);
     }
     w->told += failed && in_order;
     call->operation = 0;
 }
 
+/* Does the place, but for its lowest four address lines, hold an address? */
+static bool reaches(const rmg_where *where, rmg_addr address)
+{
+    return address >= where->first && address <= where->last &&
+           !((address ^ where->match) & where->mask & ~(rmg_addr)15u);
+}
+
+/* For how many words from an address on, of `most`, that stays the same. */
+static rmg_addr same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr most)
+{
+    const rmg_addr high = where->mask & ~(rmg_addr)15u;
+    const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
+
+    if (step)
+        most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+    if (!down && from < where->first)
+        most = MIN_OF(most, where->first - from);
+    if (!down && from <= where->last && where->last - from < most)
+        most = where->last - from + 1u;
+    if (down && from > where->last)
+        most = MIN_OF(most, from - where->last);
+    if (down && from >= where->first && from - where->first < most)
+        most = from - where->first + 1u;
+    return most;
+}
+
+/* Words that stand in pairs from the call's address on, as ones by their lowest four address bits,
+ * and for how many words, of *most. */
+static uint16_t paired_run(const rmg_walk *w, rmg_addr *most)
+{
+    const rmg_where *where = &w->sim->pairs.where;
+    uint16_t which = 0;
+
+    *most = same_run(where, w->call->address, w->call->down, *most);
+    for (unsigned n = 0; n < 16 && reaches(where, w->call->address); n++)
+        which = (uint16_t)(which | (unsigned)!((n ^ where->match) & where->mask & 15u) << n);
+    return which;
+}
+
 /* What is forced from the call's address on, and for how many words, of `most`, that goes by their
  * lowest four address bits alone. */
-static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
+static rmg_addr forced_run(const rmg_walk *w, force *f, rmg_addr most)
 {
     const rmg_sim *sim = w->sim;
     const bool down = w->call->down;
@@ -311,10 +280,7 @@ static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
     f->alike = true;
     for (uint16_t i = 0; i < sim->force_count; i++) {
         const rmg_where *where = &sim->forces[i].where;
-        const rmg_addr high = where->mask & ~(rmg_addr)15u;
-        const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
-        const bool here =
-            from >= where->first && from <= where->last && !((from ^ where->match) & high);
+        const bool here = reaches(where, from);
 
         for (unsigned n = 0; here && n < 16; n++)
             if (!((n ^ where->match) & where->mask & 15u)) {
@@ -323,22 +289,13 @@ static rmg_addr forced_run(const walk *w, force *f, rmg_addr most)
                 f->some[n] = true;
             }
         f->alike &= !here || !(where->mask & 15u);
-        if (step)
-            most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
-        if (!down && from < where->first)
-            most = MIN_OF(most, where->first - from);
-        if (!down && from <= where->last && where->last - from < most)
-            most = where->last - from + 1u;
-        if (down && from > where->last)
-            most = MIN_OF(most, from - where->last);
-        if (down && from >= where->first && from - where->first < most)
-            most = from - where->first + 1u;
+        most = same_run(where, from, down, most);
     }
     return most;
 }
 
 /* `count` words in flat pages, beginning at the call's address; it is left at the last of them. */
-static void flat_words(walk *w, size_t at, rmg_addr count)
+static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     rmg_sim *sim = w->sim;
@@ -357,10 +314,14 @@ static void flat_words(walk *w, size_t at, rmg_addr count)
     for (rmg_addr done = 0; done < count;) {
         force f;
         rmg_addr run = forced_run(w, &f, count - done);
+        uint16_t paired = sim->pairs.act ? paired_run(w, &run) : 0;
         const size_t here = down ? at - (size_t)done : at + (size_t)done;
 
         run = run < CHUNK ? run : CHUNK;
-        chunk(w, &f, here, run);
+        if (paired)
+            rmg_walk_pairs(w, here, run, paired);
+        else
+            chunk(w, &f, here, run);
         done += run;
         call->address =
             down ? (rmg_addr)(call->address - (run - 1u)) : (rmg_addr)(call->address + (run - 1u));
@@ -368,9 +329,10 @@ static void flat_words(walk *w, size_t at, rmg_addr count)
             call->address += down ? (rmg_addr) ~(rmg_addr)0 : 1u;
             continue;
         }
-        sim->last_bus = last & OP_WRITE ? w->values[last & OP_ONE] & sim->mask
-                                        : rmg_flat_load(sim, down ? here - (size_t)(run - 1u)
-                                                                  : here + (size_t)(run - 1u));
+        sim->last_bus =
+            last & OP_WRITE
+                ? w->values[last & OP_ONE] & sim->mask
+                : rmg_pairs_load(sim, call->address, down ? here - (run - 1u) : here + (run - 1u));
         sim->last_bus =
             last & OP_WRITE
                 ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
@@ -391,21 +353,24 @@ static void flat_words(walk *w, size_t at, rmg_addr count)
 
 /* Is the page flat? One that is new becomes so: by itself where all its words are written before
  * they are read, else it is brought. */
-static bool flat_page(walk *w, const rmg_sim_window *window, size_t page, bool all_written)
+static bool flat_page(const rmg_walk *w, const rmg_sim_window *window, size_t page,
+                      bool all_written)
 {
     rmg_sim *sim = w->sim;
 
-    if (sim->slow[page] == RMG_SLOW_NEW) {
+    if ((sim->slow[page] & (uint8_t)~RMG_SLOW_NEW) && !rmg_pairs_flat(sim, window, page))
+        return false;
+    if (sim->slow[page] & RMG_SLOW_NEW) {
         if (all_written)
             rmg_page_is_known(sim, page);
         else
             rmg_page_bring(sim, window, page);
     }
-    return !sim->slow[page];
+    return true;
 }
 
 /* How many words from the call's address on lie in flat pages of one window, at most `most`. */
-static rmg_addr flat_run(walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
+static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
 {
     const rmg_element_call *call = w->call;
     const bool writes = call->ops[0] & OP_WRITE;
@@ -429,9 +394,9 @@ static rmg_addr flat_run(walk *w, const rmg_sim_window *window, size_t at, rmg_a
 
 rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 {
-    walk w = {.sim = sim,
-              .call = call,
-              .values = {call->background & call->mask, ~call->background & call->mask}};
+    rmg_walk w = {.sim = sim,
+                  .call = call,
+                  .values = {call->background & call->mask, ~call->background & call->mask}};
     const rmg_addr end = call->down ? call->range.first : call->range.last;
     const bool plain = !sim->board->mirror_count && !sim->board->pages.mask;
 
@@ -451,13 +416,13 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
             slow_word(&w);
         done += flat ? flat : 1u;
         if (call->address == end) {
-            hand_over(&w);
+            rmg_walk_hand_over(&w);
             return RMG_OK;
         }
         call->address =
             call->down ? (rmg_addr)(call->address - 1u) : (rmg_addr)(call->address + 1u);
         if (done >= call->words_a_call) {
-            hand_over(&w);
+            rmg_walk_hand_over(&w);
             return RMG_ERR_CANCELLED;
         }
     }

@@ -186,6 +186,35 @@ void rmg_cells_bring(rmg_sim *sim, uint16_t rule, rmg_addr cell);
 /* All flat words back to the cells: the pages are new again. */
 void rmg_sim_spill(rmg_sim *sim);
 
+/* pairs.c: is there a fault by which one bank answers where another does, and nothing beside it?
+ * Sets `pairs`; before what it asks for: lists of faults, marks of the board, conditions. */
+void rmg_pairs_begin(rmg_sim *sim);
+
+/* Is a page that faults mark flat all the same, because pairs are all there is in it? */
+static inline bool rmg_pairs_flat(const rmg_sim *sim, const rmg_sim_window *window, size_t page)
+{
+    const rmg_addr first = window->first + (rmg_addr)((page << RMG_SIM_PAGE_BITS) - window->offset);
+    const rmg_addr last = first + ((1u << RMG_SIM_PAGE_BITS) - 1u);
+    const rmg_sim_pairs *p = &sim->pairs;
+
+    return p->act && (sim->slow[page] & (uint8_t)~RMG_SLOW_NEW) == RMG_SLOW_FAULT &&
+           ((first <= p->own.last && last >= p->own.first) ||
+            (first <= p->where.last && last >= p->where.first));
+}
+
+/* Does a second word stand with the one at an address? Then *at, the place of that one among the
+ * flat words, becomes the place of the second, which is brought. */
+bool rmg_pairs_second(rmg_sim *sim, rmg_addr address, size_t *at);
+
+/* What is read where both answer; and of the flat word at a place, with the second if there is one.
+ */
+static inline rmg_word rmg_pairs_read(const rmg_sim *sim, rmg_word one, rmg_word other)
+{
+    return sim->high_wins ? one | other : one & other;
+}
+
+rmg_word rmg_pairs_load(rmg_sim *sim, rmg_addr address, size_t at);
+
 /* Flat words, packed to 1, 2, 4 or 8 bytes; `at` counts words. */
 static inline rmg_word rmg_flat_load(const rmg_sim *sim, size_t at)
 {
@@ -302,6 +331,9 @@ bool rmg_fault_usable(const rmg_sim_board *board, const rmg_sim_fault *fault);
 
 /* Does the fault change what the rule's chip does when it answers? */
 bool rmg_fault_concerns(const rmg_sim_fault *fault, const rmg_rule *rule);
+
+/* Has the fault to do with the rule's chip, or does it lie beside it? */
+bool rmg_fault_meets(const rmg_sim_fault *fault, const rmg_rule *rule);
 
 /* A rule of that chip; RMG_PLACE_RULES if it has none. */
 uint16_t rmg_rule_of_chip(const rmg_sim *sim, uint16_t chip);

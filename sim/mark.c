@@ -189,8 +189,7 @@ static void mark_cell(rmg_sim *sim, const rmg_rule *rule, rmg_addr cell)
     }
 }
 
-/* Does a fault have to do with the rule's chip, or lie beside it? */
-static bool meets(const rmg_sim_fault *f, const rmg_rule *rule)
+bool rmg_fault_meets(const rmg_sim_fault *f, const rmg_rule *rule)
 {
     switch (rmg_fault_rows[f->kind].marks) {
     case RMG_MARKS_ALL:
@@ -219,7 +218,7 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
     /* do its address lines lead elsewhere by another fault? Then cells are not where they were */
     const bool moved = sim->ways[r].acts & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS));
 
-    if (!meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
+    if (!rmg_fault_meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
         (kind->place == RMG_FOR_BUS && sim->bus_forced))
         return;
     switch (moved || reads_any(f) ? RMG_MARKS_RANGE : kind->marks) {

@@ -35,7 +35,8 @@ static void know_rule(rmg_sim *sim, uint16_t r)
         !(sim->ways[r].acts & RMG_HISTORY_STAGES) && (!chip->row_lines || sim->ways[r].held);
     rmg_chips_fold(sim, r);
     sim->is_forced[r] = rmg_force_rule(sim, r);
-    sim->is_apart[r] = !sim->is_forced[r] && (!sim->ways[r].plain || (sim->ways[r].acts & beside));
+    sim->is_apart[r] = !sim->is_forced[r] &&
+                       (!sim->ways[r].plain || ((sim->ways[r].acts & beside) && !sim->pairs.act));
     if (sim->is_apart[r])
         sim->apart[sim->apart_count++] = r;
 }
@@ -62,6 +63,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     }
     for (uint16_t c = 0; c < board->chip_count; c++)
         sim->lively |= rmg_chip_leaks(&board->chips[c]);
+    rmg_pairs_begin(sim);
     rmg_forces_begin(sim);
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         know_rule(sim, r);
@@ -224,7 +226,7 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 
         sim->chipwise++;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
-            value = rmg_chips_read_apart(sim, address, rmg_flat_load(sim, at), &driven);
+            value = rmg_chips_read_apart(sim, address, rmg_pairs_load(sim, address, at), &driven);
         else if (w)
             value = rmg_chips_read(sim, address, &driven);
 
@@ -264,7 +266,7 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
 {
     const rmg_addr address = reached(sim, bus_address);
     const rmg_sim_window *w = rmg_sim_window_of(sim, address);
-    const size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
+    size_t at = w ? w->offset + (size_t)(address - w->first) : 0;
     rmg_word taken;
 
     sim->now_ns += sim->access_ns;
@@ -282,6 +284,8 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         sim->last_bus = value;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
             write_flat(sim, at, taken, strobed);
+            if (rmg_pairs_second(sim, address, &at))
+                write_flat(sim, at, taken, strobed);
             rmg_chips_write_apart(sim, address, taken, strobed);
         } else if (w)
             rmg_chips_write(sim, address, taken, strobed);

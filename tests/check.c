@@ -18,6 +18,25 @@ void check_that(bool ok, const char *file, unsigned line, const char *format, ..
     CU_assertImplementation(ok, line, text, file, "", CU_FALSE);
 }
 
+/* Names of all tests of these suites, one a line: suite, a tab, test. */
+static void list(const CU_SuiteInfo *suites)
+{
+    for (; suites->pName; suites++)
+        for (const CU_TestInfo *test = suites->pTests; test->pName; test++)
+            printf("%s\t%s\n", suites->pName, test->pName);
+}
+
+/* Runs one test of the suites that are set up, by its name. */
+static void run_one(const char *name)
+{
+    for (CU_pSuite suite = CU_get_registry()->pSuite; suite; suite = suite->pNext) {
+        const CU_pTest test = CU_get_test(suite, name);
+
+        if (test)
+            CU_basic_run_test(suite, test);
+    }
+}
+
 int check_main(const CU_SuiteInfo *suites)
 {
     CU_SuiteInfo copy[64] = {CU_SUITE_INFO_NULL};
@@ -26,9 +45,14 @@ int check_main(const CU_SuiteInfo *suites)
     const unsigned long of =
         part && strchr(part, '/') ? strtoul(strchr(part, '/') + 1, NULL, 10) : 1;
     const unsigned long which = part ? strtoul(part, NULL, 10) : 1;
+    const char *one = getenv("RMG_TEST_ONE"); /* the name of a single test */
     unsigned failures;
     size_t count = 0;
 
+    if (getenv("RMG_TEST_LIST")) {
+        list(suites);
+        return 0;
+    }
     if (!of || !which || which > of) {
         fprintf(stderr, "RMG_TEST_PART is to be like 1/2\n");
         return 2;
@@ -46,7 +70,10 @@ int check_main(const CU_SuiteInfo *suites)
         return 2;
     }
     CU_basic_set_mode(getenv("RMG_TEST_VERBOSE") ? CU_BRM_VERBOSE : CU_BRM_NORMAL);
-    CU_basic_run_tests();
+    if (one)
+        run_one(one);
+    else
+        CU_basic_run_tests();
     failures = CU_get_number_of_failures() + CU_get_number_of_suites_failed();
     if (!CU_get_number_of_asserts())
         failures++;

@@ -255,6 +255,16 @@ typedef struct rmg_sim_force {
 
 #define RMG_SIM_FORCES 32u /* that are laid over flat words, at most */
 
+/* Words of one bank at which a whole second bank answers too, by a fault that is always there: both
+ * are flat, and the second stands a fixed distance away. */
+typedef struct rmg_sim_pairs {
+    bool act;          /* there is such a fault, and nothing else in either bank */
+    rmg_where own;     /* where the second bank answers by right */
+    rmg_where where;   /* where it answers too */
+    rmg_addr distance; /* from an address of `where` to that of the same word in `own` */
+    size_t flat;       /* the same distance among the flat words; both may wrap around */
+} rmg_sim_pairs;
+
 /* Pages in which some fault acts, from one to another. */
 typedef struct rmg_sim_pages_marked {
     size_t first, last; /* numbers of pages */
@@ -300,6 +310,7 @@ typedef struct rmg_sim {
     uint16_t force_count;                 /* of `forces` */
     bool bus_forced;                      /* all faults of the whole bus are among them */
     bool is_forced[RMG_PLACE_RULES];      /* by rule */
+    rmg_sim_pairs pairs;
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */
     rmg_sim_way ways[RMG_PLACE_RULES];           /* by rule */

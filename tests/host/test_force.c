@@ -116,5 +116,71 @@ static void levels_laid_over(void)
     }
 }
 
+/* How often the words stand in pairs of the banks of a board, for every two of them. */
+static unsigned banks_together(rmg_board *board, rmg_plan *plan, uint64_t *dice)
+{
+    unsigned paired = 0;
+
+    for (uint8_t own = 0; own < board->bank_count; own++)
+        for (uint8_t other = 0; other < board->bank_count; other++) {
+            rmg_sim_fault bad[2] = {{.kind = RMG_FAULT_ALSO_SELECTED,
+                                     .bank = own,
+                                     .bank2 = other,
+                                     .level = (uint8_t)bench_dice(dice, 2)},
+                                    {.kind = RMG_FAULT_CELL, .cell = 3, .level = 1}};
+            const size_t count = bench_dice(dice, 4) ? 1 : 2;
+            rmg_run together, single;
+            rmg_sim_board_run bench;
+
+            bad[1].chip =
+                board->placement.rules[bench_dice(dice, board->placement.rule_count)].socket;
+            if (own == other)
+                continue;
+            bench_start(&bench, board, bad, count, 7);
+            paired += bench.sim.pairs.act;
+            rmg_sim_board_end(&bench);
+            run_on(board, bad, count, plan, &together);
+            bad[0].when.from_hz = 1;
+            run_on(board, bad, count, plan, &single);
+            CHECK(bench_same_tally(&together.tally, &single.tally) &&
+                      same_failures(&together, &single) && together.reads == single.reads &&
+                      together.writes == single.writes &&
+                      memcmp(together.wirings, single.wirings,
+                             board->bank_count * sizeof *single.wirings) == 0,
+                  "%s: %s where %s is, %s: %llu and %llu failing reads", board->name,
+                  board->banks[own].name, board->banks[other].name, plan->march_name,
+                  (unsigned long long)together.tally.failing,
+                  (unsigned long long)single.tally.failing);
+            rmg_run_end(&together);
+            rmg_run_end(&single);
+        }
+    return paired;
+}
+
+static void banks_in_pairs(void)
+{
+    static const char *const files[] = {
+        "demo/boards/halvorn64.yaml",     "demo/shapes/interleaved.yaml",
+        "demo/shapes/even-and-odd.yaml",  "demo/shapes/four-bit-pairs.yaml",
+        "demo/shapes/unequal-banks.yaml", "demo/shapes/lanes.yaml"};
+    static const char *const names[] = {"MATS+", "March C-", "March SS"};
+    const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
+    uint64_t dice = 4;
+    unsigned paired = 0;
+
+    for (size_t i = 0; i < G_N_ELEMENTS(files) + 3u; i++) { /* the first three twice */
+        rmg_board *board = bench_load(files[i % G_N_ELEMENTS(files)]);
+        rmg_plan plan = bench_plan(false, 1 + i % 2u);
+
+        board->undriven = (rmg_undriven)(i % 3u);
+        plan.march = marches[i % G_N_ELEMENTS(marches)];
+        plan.march_name = names[i % G_N_ELEMENTS(marches)];
+        paired += banks_together(board, &plan, &dice);
+        rmg_board_free(board);
+    }
+    CHECK(paired > 5, "%u times words stand in pairs", paired);
+}
+
 CU_TestInfo force_tests[] = {{"levels laid over stretches are as chip by chip", levels_laid_over},
+                             {"banks that answer together are as chip by chip", banks_in_pairs},
                              CU_TEST_INFO_NULL};

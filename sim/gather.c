@@ -1,0 +1,59 @@
+/* Failures of a march element that are gathered by operation, to be reported as runs of words. */
+#include "walk.h"
+
+#include <string.h>
+
+bool rmg_wrong_add(rmg_wrong *wrong, uint16_t which, rmg_word actual)
+{
+    unsigned n = 0;
+
+    while (n < wrong->count && wrong->actual[n] != actual)
+        n++;
+    if (n == 2)
+        return false;
+    wrong->actual[n] = actual;
+    wrong->which[n] = (uint16_t)(n < wrong->count ? wrong->which[n] | which : which);
+    wrong->count = n == wrong->count ? n + 1u : wrong->count;
+    return true;
+}
+
+void rmg_walk_fill(rmg_sim *sim, size_t lowest, rmg_addr count, const rmg_word *words, bool alike)
+{
+    uint8_t *const to = (uint8_t *)sim->words + (lowest << sim->word_log2);
+    const size_t bytes = (size_t)count << sim->word_log2;
+    const size_t given = alike ? 1u : 16u;
+
+    for (size_t i = 0; i < given; i++)
+        rmg_flat_store(sim, lowest + i, words[i]);
+    for (size_t done = given << sim->word_log2; done < bytes; done *= 2)
+        memcpy(to + done, to, done < bytes - done ? done : bytes - done);
+}
+
+void rmg_walk_hand_over(rmg_walk *w)
+{
+    for (size_t i = 0; i < 2u * w->call->op_count && i < RUNS_MOST; i++) {
+        if (w->runs[i].words)
+            w->call->mismatch_run(w->call->sink_context, &w->runs[i]);
+        w->runs[i].words = 0;
+    }
+}
+
+void rmg_walk_add(rmg_walk *w, rmg_addr first, rmg_addr count, uint16_t which, uint8_t operation,
+                  bool second, rmg_word expected, rmg_word actual)
+{
+    rmg_mismatch_run *run = &w->runs[2u * operation + second];
+    const bool next =
+        w->call->down ? first + count == run->first : run->first + run->words == first;
+
+    if (run->words &&
+        (!next || run->which != which || run->expected != expected || run->actual != actual))
+        rmg_walk_hand_over(w);
+    if (!run->words)
+        *run = (rmg_mismatch_run){.first = first,
+                                  .which = which,
+                                  .operation = operation,
+                                  .expected = expected,
+                                  .actual = actual};
+    run->first = w->call->down ? first : run->first;
+    run->words += count;
+}
