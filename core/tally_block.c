@@ -227,7 +227,10 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
     }
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
         const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
-        const rmg_count at_1 = failed_matching(run, run->first, last, line, line);
+        const bool varies = (run->first ^ last) >> k; /* the line, or one above it */
+        const rmg_count at_1 = varies ? failed_matching(run, run->first, last, line, line)
+                               : run->first & line ? all
+                                                   : 0;
 
         if (at_1)
             tally->address_or = (rmg_addr)(tally->address_or | line);
