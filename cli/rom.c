@@ -26,7 +26,8 @@ static const rmg_part *part_alone(const char *word)
 
 void rom_take_part(GPtrArray *args, bool bare, const char *on)
 {
-    if (bare && on && g_str_has_prefix(on, "link:") && args->len && part_alone(args->pdata[0]))
+    if (bare && on && (g_str_has_prefix(on, "link:") || g_str_has_prefix(on, "pod:")) &&
+        args->len && part_alone(args->pdata[0]))
         g_ptr_array_insert(args, 1, g_strdup(POD_SOCKET));
 }
 

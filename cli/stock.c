@@ -17,19 +17,35 @@ bool stock_add(const char *file, const char *line)
     return added;
 }
 
-static void print_rows(const rmg_stock *stock)
+static void print_need(const rmg_stock_row *r, const socket_need *need)
+{
+    bool serves;
+    gchar *text = need_text(need, (unsigned)MAX(r->cas_ns, 0), r->holds_ms, &serves);
+    gchar *sentence = g_strdup_printf("%s %s: %s", serves ? "For" : "Not for", need->name, text);
+
+    print_wrapped(stdout, "           ", 11, sentence);
+    g_free(text);
+    g_free(sentence);
+}
+
+/* `need`: NULL, or what good ones are held against. */
+static void print_rows(const rmg_stock *stock, const socket_need *need)
 {
     for (size_t i = 0; i < stock->count; i++) {
         const rmg_stock_row *r = &stock->rows[i];
         gchar *lead =
             g_strdup_printf("  %-8s %-7s %-8s %-9s ", r->label, r->part, r->lot, r->state);
-        gchar *holds = r->holds_ms < 0 ? g_strdup("")
-                       : r->cas_ns     ? g_strdup_printf("; data %d ns after CAS, holds %d ms",
-                                                         r->cas_ns, r->holds_ms)
-                                       : g_strdup_printf("; holds %d ms", r->holds_ms);
+        gchar *holds = r->holds_ms < 0 && r->cas_ns
+                           ? g_strdup_printf("; data %d ns after its select", r->cas_ns)
+                       : r->holds_ms < 0 ? g_strdup("")
+                       : r->cas_ns       ? g_strdup_printf("; data %d ns after CAS, holds %d ms",
+                                                           r->cas_ns, r->holds_ms)
+                                         : g_strdup_printf("; holds %d ms", r->holds_ms);
         gchar *text = g_strconcat(r->text, holds, NULL);
 
         print_wrapped(stdout, lead, (unsigned)g_utf8_strlen(lead, -1), text);
+        if (need && r->good)
+            print_need(r, need);
         g_free(holds);
         g_free(text);
         g_free(lead);
@@ -89,18 +105,26 @@ static int by_grade(const void *a, const void *b)
                                         : (x > y) - (x < y);
 }
 
-static int print_best(const rmg_stock *stock, unsigned best)
+/* The best of those that serve where they are needed (NULL: anywhere). */
+static int print_best(const rmg_stock *stock, unsigned best, const socket_need *need)
 {
     GPtrArray *good = g_ptr_array_new();
     unsigned chosen;
 
-    for (size_t i = 0; i < stock->count; i++)
-        if (stock->rows[i].good && stock->rows[i].holds_ms)
-            g_ptr_array_add(good, &stock->rows[i]);
+    for (size_t i = 0; i < stock->count; i++) {
+        const rmg_stock_row *r = &stock->rows[i];
+        bool serves = r->good && r->holds_ms;
+
+        if (serves && need)
+            g_free(need_text(need, (unsigned)MAX(r->cas_ns, 0), r->holds_ms, &serves));
+        if (serves)
+            g_ptr_array_add(good, (gpointer)(uintptr_t)r);
+    }
     if (good->len)
         qsort(good->pdata, good->len, sizeof *good->pdata, by_grade);
     chosen = MIN(best, good->len);
-    printf("%u good of %u asked for", chosen, best);
+    printf("%u good of %u asked for%s%s", chosen, best, need ? ", for " : "",
+           need ? need->name : "");
     for (unsigned i = 0; i < chosen; i++) {
         const rmg_stock_row *r = good->pdata[i];
 
@@ -109,14 +133,19 @@ static int print_best(const rmg_stock *stock, unsigned best)
             printf(" (%d ns, holds %d ms)", r->cas_ns, r->holds_ms);
         else if (r->holds_ms > 0)
             printf(" (holds %d ms)", r->holds_ms);
+        else if (r->cas_ns)
+            printf(" (%d ns)", r->cas_ns);
     }
     printf("\n");
     g_ptr_array_free(good, TRUE);
     return chosen < best ? EXIT_FAULTS : EXIT_PASS;
 }
 
-static int show(const rmg_stock *stock, const char *file, const char *part, int best)
+static int show(const rmg_stock *stock, const char *file, const chip_call *call,
+                const socket_need *need)
 {
+    const char *part = call->part;
+    const int best = call->best;
     rmg_stock chosen;
     const bool one = choose_part(stock, part, &chosen);
     int status = EXIT_PASS;
@@ -124,30 +153,35 @@ static int show(const rmg_stock *stock, const char *file, const char *part, int 
     if (!chosen.count)
         printf("%s: no chip%s%s yet\n", file, part ? " of part " : "", part ? part : "");
     else if (best == NOT_GIVEN) {
-        print_rows(&chosen);
+        print_rows(&chosen, need);
         print_counts(&chosen);
     } else if (one)
-        status = print_best(&chosen, (unsigned)best);
+        status = print_best(&chosen, (unsigned)best, need);
     else
         status = wrong_call("chip", "%s holds several parts: say which with --part", file);
     g_free(chosen.rows);
     return status;
 }
 
-int stock_show(const char *file, const char *part, int best)
+int stock_show(const chip_call *call, const char *file)
 {
     rmg_stock stock;
     rmg_error error = {0};
+    socket_need need = {0};
     int status;
 
-    if (best != NOT_GIVEN && best < 1)
-        return wrong_call("chip", "--best: found %d, expected a number from 1", best);
+    if (call->best != NOT_GIVEN && call->best < 1)
+        return wrong_call("chip", "--best: found %d, expected a number from 1", call->best);
+    if (call->need && !need_read(call->need, &need))
+        return EXIT_CALL;
     if (rmg_stock_load(file, &stock, &error) != RMG_OK) {
         fprintf(stderr, "rimeglass chip: %s\n", error.what);
         rmg_error_free(&error);
-        return EXIT_CALL;
+        status = EXIT_CALL;
+    } else {
+        status = show(&stock, file, call, call->need ? &need : NULL);
+        rmg_stock_free(&stock);
     }
-    status = show(&stock, file, part, best);
-    rmg_stock_free(&stock);
+    g_free(need.name);
     return status;
 }

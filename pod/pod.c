@@ -213,6 +213,23 @@ static rmg_far_outcome pace(void)
     return RMG_FAR_DONE;
 }
 
+/* "supply STEP": the +5 V rail, and what it has then. */
+static rmg_far_outcome supply(void)
+{
+    rmg_far_value step;
+
+    if (!rmg_far_number(&far, 0, RAILS_STEPS - 1u, &step) || !rmg_far_at_end(&far))
+        return RMG_FAR_WRONG;
+    if (!chip_awake()) {
+        rmg_far_text(&far, " no lost");
+        return RMG_FAR_DONE;
+    }
+    rails_step((uint8_t)step);
+    rmg_far_text(&far, " ok");
+    say_rails();
+    return RMG_FAR_DONE;
+}
+
 static rmg_far_outcome lamp(void)
 {
     const uint8_t lamps = rmg_far_word(&far, "good")  ? 1
@@ -242,6 +259,8 @@ static rmg_far_outcome intent(void *context, rmg_far_end *end)
         return hold();
     if (rmg_far_word(end, "pace"))
         return pace();
+    if (rmg_far_word(end, "supply"))
+        return supply();
     if (rmg_far_word(end, "lamp"))
         return lamp();
     return RMG_FAR_UNKNOWN;

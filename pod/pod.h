@@ -1,18 +1,20 @@
-/* The pod: firmware for a test socket. What stands in which file: dram.c (ATmega328P) and fixed.c
- * (ATmega2560) the chip's lines, accesses and refresh; rails.c supplies and lamps; pod.c the serial
- * line and the intents. How one is built: docs/pod.md.
+/* The pod: firmware for a test socket. What stands in which file: dram.c (ATmega328P), wide.c and
+ * wide_dram.c (ATmega2560) the chip's lines, accesses and refresh; rails.c supplies and lamps;
+ * pod.c the serial line and the intents. How one is built: docs/pod.md.
  *
- *   ATmega328P, DRAM of one data bit         ATmega2560, SRAM and ROM of up to 8 data bits
+ *   ATmega328P, DRAM of one data bit         ATmega2560, DRAM, SRAM and ROM
  *   PC0-PC5  A0-A5                           PA0-PA7  A0-A7
  *   PB0-PB2  A6-A8                           PC0-PC7  A8-A15
  *   PB3      RAS                             PL0-PL2  A16-A18
- *   PB4      CAS                             PK0-PK7  D0-D7
- *   PB5      WE                              PB4 PB5 PB6  CE, OE, WE
- *   PD5 PD6  D, Q                            PG0 PG1 PG2  shift register: data, clock, latch
- *   PD2-PD4  shift register                  PF0      +5 V rail, halved
- *   PD7      high: -5 V is there
- *   ADC6     +5 V rail, halved
- *   ADC7     +12 V rail, a quarter */
+ *   PB4      CAS                             PK0-PK7  D0-D7; of a part with inputs and outputs
+ *   PB5      WE                                       apart PK0-PK3 its outputs, PK4-PK7 its inputs
+ *   PD5 PD6  D, Q                            PF2-PF7, PJ0, PJ1  D8-D13, D14, D15
+ *   PD2-PD4  shift register                  PB0 PB1  RAS, CAS
+ *   PD7      high: -5 V is there             PB4 PB5 PB6  CE, OE, WE
+ *   ADC6     +5 V rail, halved               PG0 PG1 PG2  shift register: data, clock, latch
+ *   ADC7     +12 V rail, a quarter           PG5      high: -5 V is there
+ *                                            PF0      +5 V rail, halved
+ *                                            PF1      +12 V rail, a quarter */
 #ifndef RMG_POD_H
 #define RMG_POD_H
 
@@ -26,7 +28,7 @@
 
 enum { RAIL_PLUS5 = 1, RAIL_PLUS12 = 2, RAIL_MINUS5 = 4 };
 
-/* dram.c or fixed.c: the chip's side. */
+/* dram.c or wide.c: the chip's side. */
 extern const char chip_pod_name[];
 extern const char chip_pod_has[]; /* the answer to "pod" */
 /* The arguments of "fit": the rails that the part needs, its memory and last address. false: they
@@ -51,6 +53,14 @@ uint16_t rails_feel(uint8_t rail);
 /* One rail after the other, each measured; 0, or the one that did not come: all are off then. */
 uint8_t rails_on(uint8_t rails);
 void rails_off(void);
+/* The +5 V rail to another voltage, by outputs that a pod may not have: what comes is to be
+ * measured.
+ */
+#define RAILS_STEPS 8u
+#define RAILS_STEP_5                                                                               \
+    4u /* where it has 5.0 V; there it is from the start, and once the rails go                    \
+        */
+void rails_step(uint8_t step);
 bool rails_good(void); /* the rails that are on are within their windows; looked at one by one */
 void rails_lamps(uint8_t lamps); /* bit 0 good, bit 1 bad */
 

@@ -3,7 +3,8 @@
 
 #include "pod.h"
 
-/* Outputs of the shift register. */
+/* Outputs of the shift register; a second one behind it, where there is one, has in its lowest
+ * three the voltage of the +5 V rail in steps. */
 enum {
     FEED_5 = 1 << 0,  /* the +5 V rail through 10 k from +5 V */
     FEED_12 = 1 << 1, /* the +12 V rail, likewise from +5 V */
@@ -20,7 +21,7 @@ enum {
 #define SHIFT_DDR  DDRG
 enum { SHIFT_DATA = 1 << 0, SHIFT_CLOCK = 1 << 1, SHIFT_LATCH = 1 << 2 };
 enum { SENSE_5 = 0, SENSE_12 = 1 };
-#define MINUS5_THERE() false
+#define MINUS5_THERE() ((PING & (1 << 5)) != 0)
 #else
 #define SHIFT_PORT     PORTD
 #define SHIFT_DDR      DDRD
@@ -31,14 +32,14 @@ enum { SENSE_5 = 6, SENSE_12 = 7 };
 
 #define LEAST_5_MV  4500u
 #define MOST_5_MV   5500u
+#define STEPPED_MV  350u /* so much wider is the window while the rail is stepped */
 #define LEAST_12_MV 10800u
 #define MOST_12_MV  13200u
 
-static uint8_t outputs;
+static uint8_t outputs, step = RAILS_STEP_5;
 
-static void put(uint8_t value)
+static void shift_out(uint8_t value)
 {
-    outputs = value;
     for (uint8_t i = 0; i < 8; i++) {
         if (value & 0x80u)
             SHIFT_PORT |= SHIFT_DATA;
@@ -48,6 +49,13 @@ static void put(uint8_t value)
         SHIFT_PORT &= (uint8_t)~SHIFT_CLOCK;
         value = (uint8_t)(value << 1);
     }
+}
+
+static void put(uint8_t value)
+{
+    outputs = value;
+    shift_out(step); /* what goes first ends in the second register, or nowhere */
+    shift_out(value);
     SHIFT_PORT |= SHIFT_LATCH;
     SHIFT_PORT &= (uint8_t)~SHIFT_LATCH;
 }
@@ -95,8 +103,10 @@ bool rails_good(void)
     uint16_t plus5, plus12;
     bool minus5;
 
+    const uint16_t wider = step == RAILS_STEP_5 ? 0 : STEPPED_MV;
+
     rails_measure(&plus5, &plus12, &minus5);
-    return !((outputs & ON_5 && (plus5 < LEAST_5_MV || plus5 > MOST_5_MV)) ||
+    return !((outputs & ON_5 && (plus5 < LEAST_5_MV - wider || plus5 > MOST_5_MV + wider)) ||
              (outputs & ON_12 && (plus12 < LEAST_12_MV || plus12 > MOST_12_MV)) ||
              (outputs & ON_MINUS5 && !minus5));
 }
@@ -113,10 +123,18 @@ static bool bring_up(uint8_t output)
     return false;
 }
 
+void rails_step(uint8_t to)
+{
+    step = to;
+    put(outputs);
+    pod_wait_ms(20);
+}
+
 void rails_off(void)
 {
     const uint8_t lamps = outputs & (LAMP_GOOD | LAMP_BAD);
 
+    step = RAILS_STEP_5;
     put((uint8_t)(outputs & ~(ON_12 | ON_5 | FEED_5 | FEED_12)));
     chip_lines_low();
     pod_wait_ms(10);

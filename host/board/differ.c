@@ -38,6 +38,7 @@ static void head_facts(GArray *facts, const rmg_board *b)
         {"undriven", g_strdup(b->undriven_known ? levels[b->undriven] : "not known")},
         {"holds-ns", g_strdup_printf("%" G_GUINT64_FORMAT, b->hold_ns)},
         {"access-ns", g_strdup_printf("%u", b->access_ns)},
+        {"clock", g_strdup_printf("%u", b->clock_hz)},
         {"refresh", g_strdup(b->refreshes ? "board" : "accesses")},
         {"refresh-cycles", g_strdup_printf("%u in %u ms", b->refresh_cycles, b->refresh_ms)},
         {"first-memory",

@@ -8,10 +8,11 @@
 #define MOST_REGIONS 1024u
 
 static const char *const root_keys[] = {
-    "board",     "revision", "word",     "address-lines",  "addresses",  "undriven", "parts",
-    "access-ns", "refresh",  "regions",  "banks",          "sockets",    "drawing",  "first-memory",
-    "pages",     "lines",    "holds-ns", "holds-then",     "byte-order", "based-on", "designators",
-    "without",   "reports",  "symptoms", "refresh-cycles", "refresh-ms", "test-rom", NULL};
+    "board",      "revision",       "word",         "address-lines", "addresses", "undriven",
+    "parts",      "access-ns",      "clock",        "refresh",       "regions",   "banks",
+    "sockets",    "drawing",        "first-memory", "pages",         "lines",     "holds-ns",
+    "holds-then", "byte-order",     "based-on",     "designators",   "without",   "reports",
+    "symptoms",   "refresh-cycles", "refresh-ms",   "test-rom",      NULL};
 static const char *const region_keys[] = {"name", "range", "kind", "note", "of", NULL};
 static const char *const drawing_keys[] = {"width", "height", NULL};
 static const char *const pages_keys[] = {"window", "select", "count", NULL};
@@ -76,6 +77,7 @@ static void read_head(board_build *b, ynode *root)
     board->hold_ns = rmg_yaml_number(file, root, "holds-ns", 0, 1000000000000, 0);
     board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
+    board->clock_hz = (uint32_t)rmg_yaml_number(file, root, "clock", 1000, 1000000000, 0);
     board->refreshes = rmg_yaml_choice(file, root, "refresh", refresh_words, 0) == 0;
     board->refresh_cycles = (uint16_t)rmg_yaml_number(file, root, "refresh-cycles", 1, 65535, 0);
     board->refresh_ms = (uint16_t)rmg_yaml_number(file, root, "refresh-ms", 1, 65535, 0);

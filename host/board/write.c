@@ -58,6 +58,8 @@ static void add_head(GString *out, const rmg_board *board)
     if (board->hold_ns)
         g_string_append_printf(out, "holds-ns: %" G_GUINT64_FORMAT "\nholds-then: %s\n",
                                board->hold_ns, level_name(board->after_hold));
+    if (board->clock_hz)
+        g_string_append_printf(out, "clock: %u\n", board->clock_hz);
     g_string_append_printf(out, "access-ns: %u\nrefresh: %s\n", board->access_ns,
                            board->refreshes ? "board" : "accesses");
     if (board->refresh_cycles)

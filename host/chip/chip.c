@@ -37,6 +37,8 @@ static void look_again(rmg_pod *pod, rmg_chip *chip)
     unsigned mv = 0;
     rmg_chip then = *chip;
 
+    if (pod->map) /* it cannot tell */
+        return;
     if (rmg_link_tell(pod->link, "power", 0, answer, sizeof answer) != RMG_OK)
         return;
     if (g_str_has_prefix(answer, "dropped")) {
@@ -107,11 +109,17 @@ static rmg_status run(rmg_pod *pod, const rmg_board *board, const rmg_chip_plan 
         chip->seconds = r.seconds_wall;
         if (!r.complete && !who.enough)
             rmg_chip_stopped(pod, chip, r.status);
-        if (chip->state == RMG_CHIP_GOOD && plan->grade && chip->part->refresh_ms) {
+        if (chip->state == RMG_CHIP_GOOD && plan->grade) {
             const rmg_status graded = rmg_chip_grade(pod, plan, chip);
 
             if (graded != RMG_OK)
                 rmg_chip_stopped(pod, chip, graded);
+        }
+        if (chip->state == RMG_CHIP_GOOD && plan->chart) {
+            const rmg_status charted = rmg_chip_at_supplies(pod, plan, chip, plan->chart);
+
+            if (charted != RMG_OK)
+                rmg_chip_stopped(pod, chip, charted);
         }
         if (chip->state != RMG_CHIP_GOOD)
             look_again(pod, chip);

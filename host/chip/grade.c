@@ -1,5 +1,5 @@
-/* A good DRAM at its limits: how soon after CAS its data are there; how long it holds without
- * refresh: longer and longer, until a cell gives way. */
+/* A good chip at its limits: how soon after its last strobe its data are there, at other supplies
+ * too; of a DRAM how long it holds without refresh: longer and longer, until a cell gives way. */
 #include <string.h>
 
 #include "internal.h"
@@ -49,11 +49,8 @@ static rmg_status hold(rmg_pod *pod, const rmg_chip *chip, unsigned ms, uint64_t
     return status;
 }
 
-#define PACES    8u
-#define CLOCK_PS 62500u /* of the pod */
-
-/* Both levels, read so many clocks after CAS. */
-static rmg_status read_at(rmg_pod *pod, const rmg_chip *chip, unsigned clocks, uint64_t *failing)
+/* Both levels, read so many clocks after the last strobe. */
+rmg_status rmg_chip_read_at(rmg_pod *pod, const rmg_chip *chip, unsigned clocks, uint64_t *failing)
 {
     const rmg_target target = rmg_pod_target(pod, chip->part);
     const rmg_addr last = (rmg_addr)(((rmg_addr)1 << chip->part->address_lines) - 1u);
@@ -74,7 +71,7 @@ static rmg_status read_at(rmg_pod *pod, const rmg_chip *chip, unsigned clocks, u
     return status;
 }
 
-/* The fewest clocks after CAS at which all is right. */
+/* The fewest clocks at which all is right. A pod may not have the shortest steps. */
 static rmg_status grade_access(rmg_pod *pod, rmg_chip *chip)
 {
     unsigned clean = 0, failed = 0;
@@ -82,34 +79,39 @@ static rmg_status grade_access(rmg_pod *pod, rmg_chip *chip)
     uint64_t failing;
     char answer[40];
 
-    for (unsigned clocks = PACES; clocks && !failed && status == RMG_OK; clocks--) {
-        status = read_at(pod, chip, clocks, &failing);
+    for (unsigned clocks = POD_PACES; clocks && !failed && status == RMG_OK; clocks--) {
+        status = rmg_chip_read_at(pod, chip, clocks, &failing);
         if (status == RMG_OK && failing)
             failed = clocks;
         else if (status == RMG_OK)
             clean = clocks;
+        if (status == RMG_ERR_PORT_CANNOT && clean) { /* no shorter step */
+            status = RMG_OK;
+            break;
+        }
     }
     /* the same over again; what fails then is a step too soon */
     for (unsigned runs = 1; clean && runs < REPEATS && status == RMG_OK; runs++) {
-        status = read_at(pod, chip, clean, &failing);
+        status = rmg_chip_read_at(pod, chip, clean, &failing);
         if (status == RMG_OK && failing) {
             failed = clean;
-            clean = clean == PACES ? 0 : clean + 1u;
+            clean = clean == POD_PACES ? 0 : clean + 1u;
             runs = 0;
         }
     }
     if (status == RMG_ERR_PORT_CANNOT)
         return RMG_OK; /* this pod has no such steps */
-    chip->cas_ns = (clean * CLOCK_PS + 999u) / 1000u;
-    chip->not_cas_ns = failed * CLOCK_PS / 1000u;
+    chip->cas_ns = (clean * POD_CLOCK_PS + 999u) / 1000u;
+    chip->not_cas_ns = failed * POD_CLOCK_PS / 1000u;
     return status == RMG_OK ? rmg_link_tell(pod->link, "pace 0", 0, answer, sizeof answer) : status;
 }
 
-rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chip)
+/* How long a DRAM holds. */
+static rmg_status grade_hold(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chip)
 {
     const unsigned period = chip->part->refresh_ms;
     unsigned clean = 0, failed = 0, next = period;
-    rmg_status status = grade_access(pod, chip);
+    rmg_status status = RMG_OK;
     uint64_t failing;
 
     for (unsigned narrowed = 0; status == RMG_OK && next <= HOLD_MOST && narrowed <= NARROW;) {
@@ -140,8 +142,17 @@ rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chi
         clean = 0;
     chip->holds_ms = clean;
     chip->gives_way_ms = failed;
-    chip->graded = status == RMG_OK;
-    if (chip->graded && !clean)
+    if (status == RMG_OK && !clean)
         chip->state = RMG_CHIP_FAILS;
+    return status;
+}
+
+rmg_status rmg_chip_grade(rmg_pod *pod, const rmg_chip_plan *plan, rmg_chip *chip)
+{
+    rmg_status status = grade_access(pod, chip);
+
+    if (status == RMG_OK && chip->part->refresh_ms)
+        status = grade_hold(pod, plan, chip);
+    chip->graded = status == RMG_OK && (chip->part->refresh_ms || chip->cas_ns || chip->not_cas_ns);
     return status;
 }

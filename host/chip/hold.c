@@ -28,31 +28,10 @@ void rmg_chip_stopped(rmg_pod *pod, rmg_chip *chip, rmg_status status)
               sizeof chip->why);
 }
 
-/* Is something in, and the right way round? true: it may be powered. */
-bool rmg_pod_feel(rmg_pod *pod, rmg_chip *chip)
+bool rmg_pod_felt(rmg_chip *chip, const unsigned *low, const unsigned *pulled, unsigned count)
 {
-    bool other;
-    const unsigned rails = rmg_pod_rails_of(chip->part, &other);
-    char answer[120];
-    unsigned low[2] = {0, 0}, pulled[2] = {0, 0};
-    rmg_status status = rmg_link_tell(pod->link, "feel", 0.2, answer, sizeof answer);
-
-    if (status == RMG_OK &&
-        (!rmg_pod_number(answer, "plus5", false, &low[0]) ||
-         !rmg_pod_number(answer, "plus5", true, &pulled[0]) ||
-         (rails & POD_PLUS12 && (!rmg_pod_number(answer, "plus12", false, &low[1]) ||
-                                 !rmg_pod_number(answer, "plus12", true, &pulled[1]))))) {
-        g_snprintf(chip->why, sizeof chip->why,
-                   "the pod says \"%.80s\" to \"feel\": expected the rails in millivolts", answer);
-        chip->state = RMG_CHIP_STOPPED;
-        return false;
-    }
-    if (status != RMG_OK) {
-        rmg_chip_stopped(pod, chip, status);
-        return false;
-    }
     chip->state = RMG_CHIP_NOTHING;
-    for (unsigned i = 0; i < (rails & POD_PLUS12 ? 2u : 1u); i++) {
+    for (unsigned i = 0; i < count; i++) {
         chip->rail_mv = low[i];
         if (low[i] < REVERSED_MV && pulled[i] > low[i] + RISES_MV) {
             chip->state = RMG_CHIP_REVERSED;
@@ -68,22 +47,65 @@ bool rmg_pod_feel(rmg_pod *pod, rmg_chip *chip)
     return chip->state == RMG_CHIP_GOOD;
 }
 
+/* Is something in, and the right way round? true: it may be powered. */
+bool rmg_pod_feel(rmg_pod *pod, rmg_chip *chip)
+{
+    bool other;
+    const unsigned rails = rmg_pod_rails_of(chip->part, &other);
+    char answer[120];
+    unsigned low[2] = {0, 0}, pulled[2] = {0, 0};
+    rmg_status status;
+
+    if (pod->map)
+        return rmg_mapped_feel(pod, chip);
+    status = rmg_link_tell(pod->link, "feel", 0.2, answer, sizeof answer);
+    if (status == RMG_OK &&
+        (!rmg_pod_number(answer, "plus5", false, &low[0]) ||
+         !rmg_pod_number(answer, "plus5", true, &pulled[0]) ||
+         (rails & POD_PLUS12 && (!rmg_pod_number(answer, "plus12", false, &low[1]) ||
+                                 !rmg_pod_number(answer, "plus12", true, &pulled[1]))))) {
+        g_snprintf(chip->why, sizeof chip->why,
+                   "the pod says \"%.80s\" to \"feel\": expected the rails in millivolts", answer);
+        chip->state = RMG_CHIP_STOPPED;
+        return false;
+    }
+    if (status != RMG_OK) {
+        rmg_chip_stopped(pod, chip, status);
+        return false;
+    }
+    return rmg_pod_felt(chip, low, pulled, rails & POD_PLUS12 ? 2u : 1u);
+}
+
 static bool fit(rmg_pod *pod, rmg_chip *chip)
 {
     const rmg_part *part = chip->part;
     bool other;
     const unsigned rails = rmg_pod_rails_of(part, &other);
     char answer[60];
-    gchar *intent =
-        part->kind == RMG_PART_DRAM
-            ? g_strdup_printf("fit dram %X %X %X %X", part->address_lines, part->row_lines,
-                              MIN(part->refresh_cycles, 256u), rails)
-            : g_strdup_printf("fit %s %X %X %X %X", part->kind == RMG_PART_ROM ? "rom" : "sram",
-                              part->address_lines, (unsigned)word_of(part), rmg_part_ns(part, ""),
-                              rails);
-    const rmg_status status = rmg_link_tell(pod->link, intent, 0.1, answer, sizeof answer);
+    GString *intent;
+    rmg_status status;
 
-    g_free(intent);
+    if (pod->map) {
+        pod_lines_fit(pod->each, part, rmg_pod_apart(part), (uint16_t)rmg_part_ns(part, ""));
+        return true;
+    }
+    intent = g_string_new("fit ");
+    if (part->kind == RMG_PART_DRAM)
+        g_string_append_printf(intent, "dram %X %X %X %X", part->address_lines, part->row_lines,
+                               pod->wide ? part->refresh_cycles : MIN(part->refresh_cycles, 256u),
+                               rails);
+    else
+        g_string_append_printf(intent, "%s %X %X %X %X",
+                               part->kind == RMG_PART_ROM ? "rom" : "sram", part->address_lines,
+                               (unsigned)word_of(part), rmg_part_ns(part, ""), rails);
+    if (part->kind == RMG_PART_DRAM && pod->wide)
+        g_string_append_printf(intent, " %X %X", (unsigned)word_of(part), part->column_from);
+    if (pod->wide && rmg_pod_apart(part))
+        g_string_append(intent, " apart");
+    if (part->inverted)
+        g_string_append(intent, " inverted");
+    status = rmg_link_tell(pod->link, intent->str, 0.1, answer, sizeof answer);
+    g_string_free(intent, TRUE);
     if (status != RMG_OK)
         rmg_chip_stopped(pod, chip, status);
     return status == RMG_OK;
@@ -93,9 +115,13 @@ static bool fit(rmg_pod *pod, rmg_chip *chip)
 static bool power(rmg_pod *pod, rmg_chip *chip)
 {
     char answer[120];
-    rmg_status status = rmg_link_tell(pod->link, "power on", 0.5, answer, sizeof answer);
-    const char *refused = rmg_link_refused(pod->link);
+    rmg_status status;
+    const char *refused;
 
+    if (pod->map)
+        return rmg_mapped_power(pod, chip);
+    status = rmg_link_tell(pod->link, "power on", 0.5, answer, sizeof answer);
+    refused = rmg_link_refused(pod->link);
     if (status == RMG_ERR_PORT && g_str_has_prefix(refused, "rail ")) {
         chip->state = RMG_CHIP_DRAWS;
         g_snprintf(chip->why, sizeof chip->why, "the %s rail does not come up with it: %s",
@@ -139,10 +165,15 @@ void rmg_pod_release(rmg_pod *pod)
 {
     char answer[60];
 
-    rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
+    if (pod->map)
+        rmg_mapped_off(pod);
+    else
+        rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
 }
 
 rmg_target rmg_pod_target(const rmg_pod *pod, const rmg_part *part)
 {
+    if (pod->map)
+        return (rmg_target){&pod_lines_bus, pod->each, word_of(part)};
     return (rmg_target){rmg_link_bus(pod->link), pod->link, word_of(part)};
 }

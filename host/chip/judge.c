@@ -85,6 +85,29 @@ static bool dead_line(const rmg_run *run, rmg_chip *chip)
     return true;
 }
 
+/* Does only the lower half of its data lines answer, or the lowest, and do all others float? A part
+ * of 4 bits, or of 1, answers so. */
+static bool narrower(const rmg_run *run, rmg_chip *chip)
+{
+    static const uint8_t widths[] = {4, 1};
+    const rmg_wiring *w = &run->wirings[0];
+    const rmg_word all = (rmg_word)(((rmg_word)1 << chip->part->width) - 1u);
+
+    for (size_t i = 0; i < sizeof widths; i++) {
+        const rmg_word floating = all & ~(rmg_word)(((rmg_word)1 << widths[i]) - 1u);
+
+        if (widths[i] >= chip->part->width || w->low || w->high != floating)
+            continue;
+        chip->smaller_width = widths[i];
+        chip->smaller_lines = chip->part->address_lines;
+        for (uint8_t line = 0; line < chip->part->address_lines; line++)
+            chip->smaller_lines = (uint8_t)(chip->smaller_lines - (w->ignored[line] != 0));
+        chip->state = RMG_CHIP_SMALLER;
+        return true;
+    }
+    return false;
+}
+
 /* Everything that fails lies at one level of a line, and of that half much does. */
 static bool one_half(failures *f)
 {
@@ -120,7 +143,9 @@ void rmg_chip_judge(const rmg_run *run, rmg_chip *chip)
         f.by_column = g_new0(uint32_t, (gsize)1 << (part->address_lines - part->row_lines));
     }
     rmg_failset_each(run->failures, count_one, &f);
-    if (run->wired[0] && (w->low || w->high)) {
+    if (run->wired[0] && narrower(run, chip)) {
+        /* said */
+    } else if (run->wired[0] && (w->low || w->high)) {
         while (!((w->low | w->high) >> line & 1u))
             line++;
         rmg_part_data_pins(part, line, &in, &out);

@@ -50,34 +50,79 @@ static unsigned named(const char *answer, const char *key, const char *const nam
     return rails;
 }
 
-rmg_status rmg_pod_open(const char *name, rmg_pod **pod, rmg_error *error)
+/* What a pod says of itself; `why`: what is wrong with that. */
+static rmg_status ask(rmg_pod *p, char *why, size_t room)
 {
-    char why[RMG_STREAM_WHY] = "", answer[200];
-    rmg_stream *stream = NULL;
-    rmg_pod *p = g_new0(rmg_pod, 1);
-    rmg_status status = rmg_stream_open(name, CONNECT_MS, &stream, why);
+    char answer[200];
+    rmg_status status;
 
-    *pod = NULL;
-    rmg_error_none(error);
-    if (status == RMG_OK)
-        status = rmg_link_open(stream, 1, &p->link, why);
-    if (status == RMG_OK && !rmg_link_can(p->link, "pod")) {
-        g_snprintf(why, sizeof why, "the far end \"%s\" is no pod: it holds no chip of its own",
+    if (!rmg_link_can(p->link, "pod")) {
+        g_snprintf(why, (gulong)room, "the far end \"%s\" is no pod: it holds no chip of its own",
                    rmg_link_name(p->link));
-        status = RMG_ERR_PORT_CANNOT;
+        return RMG_ERR_PORT_CANNOT;
     }
-    if (status == RMG_OK) {
-        status = rmg_link_tell(p->link, "pod", 0, answer, sizeof answer);
-        g_strlcpy(why, rmg_link_why(p->link), sizeof why);
-    }
+    status = rmg_link_tell(p->link, "pod", 0, answer, sizeof answer);
+    g_strlcpy(why, rmg_link_why(p->link), room);
     if (status == RMG_OK && (!rmg_pod_number(answer, "lines", false, &p->lines) ||
                              !rmg_pod_number(answer, "data", false, &p->data) ||
                              !(p->rails = named(answer, "rails=", rail_names)) ||
                              !(p->kinds = named(answer, "kind=", kind_names)))) {
-        g_snprintf(why, sizeof why,
+        g_snprintf(why, (gulong)room,
                    "the pod says \"%.100s\": expected kind=, data=, lines= and rails=", answer);
-        status = RMG_ERR_PORT_CANNOT;
+        return RMG_ERR_PORT_CANNOT;
     }
+    if (status == RMG_OK)
+        p->wide = rmg_pod_number(answer, "apart", false, &p->apart);
+    return status;
+}
+
+/* The same from its file. */
+static rmg_status by_map(rmg_pod *p, char *why, size_t room)
+{
+    if (!rmg_link_can(p->link, "pins")) {
+        g_snprintf(why, (gulong)room,
+                   "the far end \"%s\" sets no lines one by one (the ability pins)",
+                   rmg_link_name(p->link));
+        return RMG_ERR_PORT_CANNOT;
+    }
+    p->each = g_new(pod_lines, 1);
+    pod_lines_begin(p->each, p->link, p->map);
+    p->lines = pod_map_count(p->map->address, MAP_ADDRESS);
+    p->data = pod_map_count(p->map->data, MAP_DATA);
+    p->apart = pod_map_count(p->map->inputs, MAP_DATA);
+    p->wide = true;
+    p->kinds = 1u << RMG_PART_ROM | (p->map->strobes[MAP_WRITE] >= 0 ? 1u << RMG_PART_SRAM : 0u);
+    for (unsigned i = 0; i < 3; i++)
+        p->rails |= (p->map->rails[i].power >= 0 ? 1u : 0u) << i;
+    return RMG_OK;
+}
+
+static void free_pod(rmg_pod *pod)
+{
+    rmg_link_close(pod->link);
+    pod_map_free(pod->map);
+    g_free(pod->each);
+    g_free(pod);
+}
+
+rmg_status rmg_pod_open(const char *name, const char *map, rmg_pod **pod, rmg_error *error)
+{
+    char why[RMG_STREAM_WHY] = "";
+    rmg_stream *stream = NULL;
+    rmg_pod *p = g_new0(rmg_pod, 1);
+    rmg_status status;
+
+    *pod = NULL;
+    rmg_error_none(error);
+    if (map && (status = pod_map_read(map, &p->map, error)) != RMG_OK) {
+        free_pod(p);
+        return status;
+    }
+    status = rmg_stream_open(name, CONNECT_MS, &stream, why);
+    if (status == RMG_OK)
+        status = rmg_link_open(stream, 1, &p->link, why);
+    if (status == RMG_OK)
+        status = map ? by_map(p, why, sizeof why) : ask(p, why, sizeof why);
     if (status == RMG_OK) {
         *pod = p;
         return RMG_OK;
@@ -86,8 +131,7 @@ rmg_status rmg_pod_open(const char *name, rmg_pod **pod, rmg_error *error)
         rmg_fail(error, status, name, "%s", why);
     else
         rmg_fail(error, status, name, "%s: %s", name, *why ? why : rmg_status_text(status));
-    rmg_link_close(p->link);
-    g_free(p);
+    free_pod(p);
     return status;
 }
 
@@ -97,9 +141,11 @@ void rmg_pod_close(rmg_pod *pod)
 
     if (!pod)
         return;
-    rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
-    rmg_link_close(pod->link);
-    g_free(pod);
+    if (pod->map)
+        rmg_mapped_off(pod);
+    else
+        rmg_link_tell(pod->link, "power off", 0.1, answer, sizeof answer);
+    free_pod(pod);
 }
 
 const char *rmg_pod_why(const rmg_pod *pod)
@@ -109,7 +155,7 @@ const char *rmg_pod_why(const rmg_pod *pod)
 
 const char *rmg_pod_name(const rmg_pod *pod)
 {
-    return rmg_link_name(pod->link);
+    return pod->map ? pod->map->name : rmg_link_name(pod->link);
 }
 
 unsigned rmg_pod_rails_of(const rmg_part *part, bool *other)
@@ -136,14 +182,29 @@ static unsigned address_pins(const rmg_part *part)
     return part->kind == RMG_PART_DRAM ? MAX(columns, part->row_lines) : part->address_lines;
 }
 
+bool rmg_pod_apart(const rmg_part *part)
+{
+    uint8_t in, out;
+
+    rmg_part_data_pins(part, 0, &in, &out);
+    return part->kind != RMG_PART_ROM && in != out;
+}
+
 char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
 {
     static const char *const kinds[] = {"DRAM", "SRAM", "ROM"};
     const unsigned pins = address_pins(part);
     bool other;
     const unsigned rails = rmg_pod_rails_of(part, &other);
-    uint8_t in, out;
 
+    if (pod->map && part->kind == RMG_PART_DRAM)
+        return g_strdup_printf("%s is a DRAM: a pod whose lines are set one by one is too slow to "
+                               "refresh it",
+                               part->number);
+    if (pod->map && pod->map->strobes[MAP_OUTPUT] < 0 && part->kind == RMG_PART_ROM &&
+        rmg_part_pin(part, "OE"))
+        return g_strdup_printf("%s has an output enable, and this pod's file names no OE",
+                               part->number);
     if (!(pod->kinds >> part->kind & 1u))
         return g_strdup_printf("%s is %s %s, and this pod's socket is for others", part->number,
                                part->kind == RMG_PART_SRAM ? "an" : "a", kinds[part->kind]);
@@ -153,13 +214,18 @@ char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
     if (pins > pod->lines)
         return g_strdup_printf("%s has %u address pins, this pod %u", part->number, pins,
                                pod->lines);
+    if (!rails)
+        return g_strdup_printf("which supplies %s needs is not told, so no pod may power it",
+                               part->number);
     if (other || rails & ~pod->rails)
         return g_strdup_printf("%s needs %s; this pod has no such rails", part->number,
                                part->supplies);
-    rmg_part_data_pins(part, 0, &in, &out);
-    if (part->kind == RMG_PART_SRAM && in != out)
-        return g_strdup_printf("%s has inputs and outputs apart, and this pod's data lines go both "
-                               "ways",
+    if (rmg_pod_apart(part) && part->width > (pod->wide ? pod->apart : 1u))
+        return g_strdup_printf("%s has %u inputs apart from its outputs, this pod lines for %u",
+                               part->number, part->width, pod->wide ? pod->apart : 1u);
+    if (part->inverted && !pod->wide)
+        return g_strdup_printf("%s reads the complement of what was written, which this pod does "
+                               "not know",
                                part->number);
     return NULL;
 }
@@ -168,6 +234,11 @@ void rmg_pod_lamp(rmg_pod *pod, bool good, bool bad)
 {
     char answer[40];
 
+    if (pod->map) {
+        pod_line_set(pod->each, pod->map->good, good);
+        pod_line_set(pod->each, pod->map->bad, bad);
+        return;
+    }
     rmg_link_tell(pod->link,
                   good  ? "lamp good"
                   : bad ? "lamp bad"

@@ -71,7 +71,8 @@ static void read_level(fault_reader *r, const ynode *map, rmg_fault_level level,
         fault->level = (uint8_t)rmg_yaml_number(r->file, map, "wins", 0, 1, 0);
 }
 
-static const char *const root_keys[] = {"faults", "world-seed", "warms-up", NULL};
+static const char *const root_keys[] = {"faults", "world-seed", "warms-up",
+                                        "clock",  "supply-mv",  NULL};
 static const char *const when_keys[] = {"one-in", "from-c", "below-mv", "from-mv", "from-hz"};
 
 /* When the fault is there at all: keys that every kind takes. */
@@ -192,6 +193,8 @@ rmg_status rmg_faults_load(const char *name, const rmg_board *board, rmg_faults 
             read_fault(&r, item, list, in_chips);
         }
         read_warming(&r, root, faults);
+        faults->clock_hz = (int32_t)rmg_yaml_number(&file, root, "clock", 1000, 1000000000, 0);
+        faults->supply_mv = (int32_t)rmg_yaml_number(&file, root, "supply-mv", 1, 20000, 0);
     }
     if (status == RMG_OK && notes->len)
         status = RMG_ERR_CONTENT;

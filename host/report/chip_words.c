@@ -121,6 +121,12 @@ char *rmg_chip_text(const rmg_chip *chip)
         break;
     case RMG_CHIP_SMALLER:
         part = words_of((uint64_t)1 << chip->smaller_lines);
+        if (chip->smaller_width) {
+            text = g_strdup_printf("it answers like a part of %s x %u: all other data lines float",
+                                   part, chip->smaller_width);
+            g_free(part);
+            break;
+        }
         text = g_strdup_printf("it answers like a part of %s x %u: its highest address pin (pin "
                                "%u) does nothing",
                                part, chip->part->width, chip->pin);
@@ -168,21 +174,29 @@ static const rmg_part *half_part(const rmg_chip *chip)
 
 char *rmg_chip_grade_text(const rmg_chip *chip)
 {
+    const bool dram = chip->part->kind == RMG_PART_DRAM;
     GString *text;
 
-    if (!chip->graded || !chip->holds_ms)
+    if (!chip->graded || (dram && !chip->holds_ms))
         return NULL;
     text = g_string_new(NULL);
-    g_string_printf(text, "holds %u ms without refresh, three times over; ", chip->holds_ms);
-    if (chip->gives_way_ms)
-        g_string_append_printf(text, "it gives way at %u ms", chip->gives_way_ms);
-    else
-        g_string_append(text, "longer was not tried");
-    g_string_append_printf(text, ". Its data sheet asks for %u ms", chip->part->refresh_ms);
-    if (chip->cas_ns)
-        g_string_append_printf(text, ". Data are there %u ns after CAS", chip->cas_ns);
-    if (chip->cas_ns && chip->not_cas_ns)
-        g_string_append_printf(text, ", not yet after %u ns", chip->not_cas_ns);
+    if (dram) {
+        g_string_printf(text, "holds %u ms without refresh, three times over; ", chip->holds_ms);
+        if (chip->gives_way_ms)
+            g_string_append_printf(text, "it gives way at %u ms", chip->gives_way_ms);
+        else
+            g_string_append(text, "longer was not tried");
+        g_string_append_printf(text, ". Its data sheet asks for %u ms", chip->part->refresh_ms);
+    }
+    if (chip->cas_ns) {
+        g_string_append_printf(text, "%s %u ns after %s",
+                               dram ? ". Data are there" : "data are there", chip->cas_ns,
+                               dram ? "CAS" : "its select, three times over");
+        if (chip->not_cas_ns)
+            g_string_append_printf(text, ", not yet after %u ns", chip->not_cas_ns);
+    } else if (!dram) {
+        g_string_append_printf(text, "data are not there %u ns after its select", chip->not_cas_ns);
+    }
     return g_string_free(text, FALSE);
 }
 
@@ -211,9 +225,10 @@ char *rmg_chip_advice(const rmg_chip *chip)
                                     "the bad tray."
                                   : "Bad tray.");
     case RMG_CHIP_SMALLER:
-        return g_strdup(
-            "Remarked, or the pin has no contact: clean and test again, once; then test "
-            "it as the smaller part.");
+        return g_strdup(chip->smaller_width
+                            ? "Another part with this number on it: look at what it is."
+                            : "Remarked, or the pin has no contact: clean and test again, once; "
+                              "then test it as the smaller part.");
     case RMG_CHIP_NOTHING:
         return g_strdup("Put one in, or press it down: without contact at its supply pins it looks "
                         "like this too.");
@@ -246,8 +261,8 @@ char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, co
         rmg_json_number(chip->words), "failing", rmg_json_number(chip->failing), "passes",
         rmg_json_number(chip->passes), "read_1_for_0", rmg_json_number(chip->high), "pin",
         (int)chip->pin, "supply_mv", (int)chip->supply_mv, "holds_ms",
-        chip->graded ? (int)chip->holds_ms : -1, "gives_way_ms", (int)chip->gives_way_ms, "cas_ns",
-        (int)chip->cas_ns));
+        chip->graded && chip->part->refresh_ms ? (int)chip->holds_ms : -1, "gives_way_ms",
+        (int)chip->gives_way_ms, "cas_ns", (int)chip->cas_ns));
 
     g_free(text);
     return line;

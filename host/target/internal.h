@@ -20,6 +20,11 @@ typedef struct rmg_target_kind {
                             rmg_opened *opened, GArray *notes);
 } rmg_target_kind;
 
+/* pod.c: one chip in the socket of a pod, whose name began with `prefix`; `map`: its file, or NULL.
+ */
+rmg_status rmg_open_pod(const char *prefix, const char *stream, const char *map,
+                        const rmg_board *board, uint16_t socket, rmg_opened *opened, GArray *notes);
+
 /* For kinds behind a stream: the time that one has to come about. */
 #define RMG_CONNECT_MS 3000u
 

@@ -8,6 +8,7 @@
     TARGET(ram)                                                                                    \
     TARGET(gdb)                                                                                    \
     TARGET(prompt)                                                                                 \
-    TARGET(link)
+    TARGET(link)                                                                                   \
+    TARGET(pod)
 
 #endif

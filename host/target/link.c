@@ -2,7 +2,6 @@
 #include <string.h>
 
 #include "internal.h"
-#include "rimeglass/chip.h"
 #include "rimeglass/link.h"
 
 static gchar *expected(const char *rest)
@@ -73,50 +72,10 @@ static rmg_status open_link(const char *rest, const rmg_board *board, rmg_opened
     return RMG_OK;
 }
 
-static const char *why_pod(void *self)
-{
-    return rmg_pod_why(self);
-}
-
-static void close_pod(void *self)
-{
-    rmg_pod_close(self);
-}
-
-/* One chip in the socket of a pod. */
 static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t socket,
                             rmg_opened *opened, GArray *notes)
 {
-    const rmg_socket *s = &board->sockets[socket];
-    rmg_error error = {0};
-    rmg_pod *pod;
-    rmg_chip chip;
-    rmg_status status = rmg_pod_open(rest, &pod, &error);
-    char *refused = NULL, *why = NULL;
-
-    if (status != RMG_OK) {
-        rmg_note_error(notes, &error);
-        return status;
-    }
-    refused = s->part ? rmg_pod_refuses(pod, s->part)
-                      : g_strdup_printf("the board file names no part for %s", s->name);
-    if (refused || !rmg_pod_hold(pod, s->part, &chip)) {
-        if (!refused)
-            why = rmg_chip_refused(&chip);
-        rmg_note(notes, RMG_ERR_PORT_CANNOT, rest, "link:%s: %s", rest, refused ? refused : why);
-        rmg_text_free(refused);
-        rmg_text_free(why);
-        rmg_pod_close(pod);
-        return RMG_ERR_PORT_CANNOT;
-    }
-    opened->self = pod;
-    opened->close = close_pod;
-    opened->why = why_pod;
-    opened->board = rmg_chip_board(s->part, s->name);
-    opened->target = rmg_pod_target(pod, s->part);
-    opened->remark = g_strdup("");
-    opened->caveat = g_strdup_printf("The chip sits in the socket of \"%s\".", rmg_pod_name(pod));
-    return RMG_OK;
+    return rmg_open_pod("link:", rest, NULL, board, socket, opened, notes);
 }
 
 const rmg_target_kind rmg_target_link = {.prefix = "link:",

@@ -1,5 +1,59 @@
-/* "sim:" and "sim:FAULTS.yaml": the simulated board, healthy or with the faults of a file. */
+/* "sim:" and "sim:FAULTS.yaml": the simulated board, healthy or with the faults of a file; behind
+ * either ",clock=HZ" and ",supply=MILLIVOLTS" at which it runs. */
+#include <string.h>
+
 #include "internal.h"
+
+/* What stands behind the file's name; 0: by the file. */
+typedef struct at {
+    gchar *file;
+    int32_t clock_hz, supply_mv;
+} at;
+
+static bool number_behind(gchar *text, const char *key, int32_t low, int32_t high, int32_t *value)
+{
+    gchar *from = strstr(text, key);
+    gchar *end = NULL;
+    gint64 number;
+
+    if (!from)
+        return true;
+    number = g_ascii_strtoll(from + strlen(key), &end, 10);
+    if (end == from + strlen(key) || (*end && *end != ',') || number < low || number > high)
+        return false;
+    *value = (int32_t)number;
+    memmove(from, end, strlen(end) + 1);
+    return true;
+}
+
+/* false: not in order. */
+static bool split(const char *rest, at *found)
+{
+    *found = (at){g_strdup(rest), 0, 0};
+    return number_behind(found->file, ",clock=", 1000, 1000000000, &found->clock_hz) &&
+           number_behind(found->file, ",supply=", 1, 20000, &found->supply_mv);
+}
+
+static gchar *expected(const char *rest)
+{
+    at found;
+    const bool good = split(rest, &found);
+
+    g_free(found.file);
+    return good
+               ? NULL
+               : g_strdup("sim:FAULTS.yaml,clock=HZ,supply=MILLIVOLTS, from 1000 to 1000000000 and "
+                          "from 1 to 20000");
+}
+
+static rmg_status run_at(rmg_sim_board_run *run, const at *found, rmg_status status)
+{
+    if (status == RMG_OK && found->clock_hz)
+        status = rmg_sim_set(&run->sim, RMG_CONDITION_CLOCK_HZ, found->clock_hz);
+    if (status == RMG_OK && found->supply_mv)
+        status = rmg_sim_set(&run->sim, RMG_CONDITION_SUPPLY_MV, found->supply_mv);
+    return status;
+}
 
 static uint64_t clock_ns(void *self)
 {
@@ -63,8 +117,13 @@ static rmg_status open_sim(const char *rest, const rmg_board *board, rmg_opened 
 {
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
     rmg_errors errors = {0};
-    const rmg_status status = rmg_sim_board_begin(run, board, *rest ? rest : NULL, &errors);
+    rmg_status status;
+    at found;
 
+    split(rest, &found);
+    status = rmg_sim_board_begin(run, board, *found.file ? found.file : NULL, &errors);
+    status = run_at(run, &found, status);
+    g_free(found.file);
     return take(opened, run, status, &errors, board->file, notes);
 }
 
@@ -74,8 +133,13 @@ static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t s
     rmg_sim_board_run *run = g_new0(rmg_sim_board_run, 1);
     const rmg_socket *s = &board->sockets[socket];
     rmg_errors errors = {0};
-    const rmg_status status = rmg_sim_bare_begin(run, board, socket, *rest ? rest : NULL, &errors);
+    rmg_status status;
+    at found;
 
+    split(rest, &found);
+    status = rmg_sim_bare_begin(run, board, socket, *found.file ? found.file : NULL, &errors);
+    status = run_at(run, &found, status);
+    g_free(found.file);
     if (status == RMG_ERR_ARGUMENT && !errors.count) {
         rmg_note(notes, status, s->name, "%s cannot be read bare: %s", s->name,
                  s->part ? "a DRAM loses its contents when it is pulled"
@@ -87,5 +151,8 @@ static rmg_status open_bare(const char *rest, const rmg_board *board, uint16_t s
     return take(opened, run, status, &errors, s->name, notes);
 }
 
-const rmg_target_kind rmg_target_sim = {
-    .prefix = "sim:", .forms = "sim:, sim:FAULTS.yaml", .open = open_sim, .open_bare = open_bare};
+const rmg_target_kind rmg_target_sim = {.prefix = "sim:",
+                                        .forms = "sim:, sim:FAULTS.yaml",
+                                        .expected = expected,
+                                        .open = open_sim,
+                                        .open_bare = open_bare};

@@ -60,6 +60,10 @@ rmg_status rmg_sim_board_power_on(rmg_sim_board_run *run, const rmg_board *board
     if (status == RMG_OK && warms)
         rmg_sim_warm(&run->sim, run->faults.from_c * 1000, run->faults.to_c * 1000,
                      (uint64_t)run->faults.warm_minutes * UINT64_C(60000000000));
+    if (status == RMG_OK && warms && run->faults.clock_hz)
+        rmg_sim_set(&run->sim, RMG_CONDITION_CLOCK_HZ, run->faults.clock_hz);
+    if (status == RMG_OK && warms && run->faults.supply_mv)
+        rmg_sim_set(&run->sim, RMG_CONDITION_SUPPLY_MV, run->faults.supply_mv);
     run->target.bus = &rmg_sim_bus;
     run->target.context = &run->sim;
     run->target.mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits);

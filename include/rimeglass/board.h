@@ -165,6 +165,7 @@ typedef struct rmg_board {
     uint64_t hold_ns;           /* of RMG_UNDRIVEN_HOLDS: for how long; 0: for good */
     rmg_undriven after_hold;    /* what is read then */
     uint32_t access_ns;         /* time of one access */
+    uint32_t clock_hz;          /* of its processor, as it runs; 0: not told */
     uint16_t refresh_cycles;    /* rows that it walks in refresh_ms; 0: the file does not say */
     uint16_t refresh_ms;        /* the time of that walk */
     bool refreshes;             /* the board refreshes its DRAMs; false: accesses alone do */

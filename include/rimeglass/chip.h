@@ -4,6 +4,7 @@
 #define RIMEGLASS_CHIP_H
 
 #include "board.h"
+#include "grade.h"
 #include "run.h"
 
 #ifdef __cplusplus
@@ -13,10 +14,11 @@ extern "C" {
 /* A pod behind the link. */
 typedef struct rmg_pod rmg_pod;
 
-/* Opens a stream (stream.h) at whose end a pod speaks. RMG_ERR_PORT_LOST: nobody answers;
- * RMG_ERR_PORT_CANNOT: the far end is no pod, or one that says nothing we know. *error, to be freed
- * with rmg_error_free, says more. */
-rmg_status rmg_pod_open(const char *stream, rmg_pod **pod, rmg_error *error);
+/* Opens a stream (stream.h) at whose end a pod speaks; `map`: the file of one whose lines are set
+ * one by one (docs/pod.md), or NULL. RMG_ERR_PORT_LOST: nobody answers; RMG_ERR_PORT_CANNOT: the
+ * far end is no pod, or one that says nothing we know; RMG_ERR_FILE, RMG_ERR_CONTENT: of the file.
+ * *error, to be freed with rmg_error_free, says more. */
+rmg_status rmg_pod_open(const char *stream, const char *map, rmg_pod **pod, rmg_error *error);
 void rmg_pod_close(rmg_pod *pod); /* takes the supplies off first; NULL is allowed */
 const char *rmg_pod_name(const rmg_pod *pod);
 
@@ -43,11 +45,13 @@ typedef enum rmg_chip_state {
 
 /* What was found. */
 typedef struct rmg_chip {
-    const rmg_part *part;    /* it was tested as */
-    rmg_chip_state state;    /* the verdict */
-    char why[RMG_CHIP_WHY];  /* of DRAWS and STOPPED: what the pod or the link says */
-    unsigned rail_mv;        /* of NOTHING, REVERSED, SHORTED: the rail, fed weakly */
-    unsigned supply_mv;      /* +5 V rail under test; 0: not measured */
+    const rmg_part *part;   /* it was tested as */
+    rmg_chip_state state;   /* the verdict */
+    char why[RMG_CHIP_WHY]; /* of DRAWS and STOPPED: what the pod or the link says */
+    unsigned rail_mv;       /* of NOTHING, REVERSED, SHORTED: the rail, fed weakly */
+    unsigned supply_mv;     /* +5 V rail under test; 0: not measured */
+    bool unfelt; /* the pod could not feel whether it was in, and the right way round, before the
+                    supply */
     rmg_word dead_low;       /* FAILS: data lines that always read 0, */
     rmg_word dead_high;      /* and 1 */
     uint64_t words, failing; /* cells tested; cells that ever failed */
@@ -57,17 +61,19 @@ typedef struct rmg_chip {
     bool output_high;       /* the level that it always has */
     uint8_t line;           /* HALF: the address line that parts the halves, row lines first */
     bool bad_level;         /* HALF: its level in the bad half */
-    uint8_t smaller_lines;  /* SMALLER: address lines that it answers to */
+    uint8_t smaller_lines;  /* SMALLER: address lines that it answers to, */
+    uint8_t smaller_width;  /* or, not 0, data lines that answer */
     unsigned rows, columns; /* FAILS: whole rows and columns that fail, */
     uint64_t cells;         /* and cells that fail beside those */
     rmg_addr first;         /* the first failing cell: row | column << row lines */
-    bool graded;            /* of a GOOD one: how long it holds without refresh was tried, */
-    unsigned holds_ms;      /* the longest time without a failure, three times over; 0: none */
-    unsigned gives_way_ms;  /* the shortest time with one; 0: none up to 16 s */
-    unsigned cas_ns;        /* data were there so long after CAS fell, three times over; 0: not */
-    unsigned not_cas_ns;    /* and not yet so long after it; 0: no step was too short */
-    uint64_t passes;        /* that ended */
-    double seconds;         /* of the test, supplies on */
+    bool graded;            /* of a GOOD one: its limits were tried, */
+    unsigned holds_ms; /* of a DRAM the longest time without a failure, three times over; 0: none */
+    unsigned gives_way_ms; /* the shortest time with one; 0: none up to 16 s */
+    unsigned cas_ns;       /* data were there so long after CAS fell, of an SRAM after its select,
+                              three times over; 0: not */
+    unsigned not_cas_ns;   /* and not yet so long after it; 0: no step was too short */
+    uint64_t passes;       /* that ended */
+    double seconds;        /* of the test, supplies on */
 } rmg_chip;
 
 /* Fits the part, feels and powers it: true, and it may be accessed until rmg_pod_release. false: it
@@ -92,7 +98,10 @@ typedef struct rmg_chip_plan {
     uint64_t seed;                                 /* of the backgrounds of later passes */
     bool (*progress)(void *context, double share); /* false: stop; NULL: nobody asks */
     void *context;
-    bool grade; /* try how long a good DRAM holds without refresh */
+    bool grade; /* try how soon a good chip's data are there, and how long a DRAM holds */
+    rmg_grade_chart *chart; /* the former at several supplies as well, if the pod can step its +5 V
+                               rail: filled, an empty one before, to be freed with rmg_grade_free;
+                               at most one supply in it: it cannot. NULL: not asked for */
 } rmg_chip_plan;
 
 /* Checks, powers, tests, and takes the supplies off. The part must be one that the pod does not

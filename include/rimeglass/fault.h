@@ -21,6 +21,8 @@ typedef struct rmg_faults {
     uint64_t world_seed;   /* decides what is drawn: contents at power-on, noise */
     int from_c, to_c;      /* temperature at power-on, and after ... */
     unsigned warm_minutes; /* ... so many minutes */
+    int32_t clock_hz;      /* at which the simulated board runs; 0: by its own file */
+    int32_t supply_mv;     /* at its chips; 0: 5 V */
 } rmg_faults;
 
 /* Reads a fault file for this board. RMG_OK and *faults, to be freed with rmg_faults_free; or

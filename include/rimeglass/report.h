@@ -3,6 +3,7 @@
 #define RIMEGLASS_REPORT_H
 
 #include "chip.h"
+#include "grade.h"
 #include "catalogue.h"
 #include "deadboard.h"
 #include "probe.h"
@@ -207,6 +208,20 @@ char *rmg_chip_grade_text(const rmg_chip *chip); /* NULL: it was not graded */
 /* One line of JSON, as stock files keep it; its form: docs/chip.schema.json. `label` and `lot`: ""
  * where there is none; `when`: ISO 8601. */
 char *rmg_chip_line(const rmg_chip *chip, const char *label, const char *lot, const char *when);
+
+/* Grades. "4.50 V"; "4 MHz" or "125 ns"; "clean up to 4 MHz in 8 passes (fails in fewer than 32 %
+ * of passes), fails at 4.5 MHz"; how far from there the board runs (own: rmg_grade_own_clock), or
+ * NULL: not known. To be freed with rmg_text_free. */
+char *rmg_grade_supply_text(int32_t supply_mv);
+char *rmg_grade_step_text(rmg_grade_axis axis, int32_t at);
+char *rmg_grade_limit_text(const rmg_grade_chart *chart, int32_t supply_mv);
+char *rmg_grade_margin_text(const rmg_grade_chart *chart, int32_t supply_mv, int32_t own);
+
+/* JSON of a board's grades, docs/grades.schema.json; and a chart as a picture, the step at which
+ * the board runs (or RMG_NOT_KNOWN) marked. Errors as of rmg_draw_run, and RMG_ERR_MEMORY. */
+char *rmg_grades_json(const rmg_grades *grades);
+rmg_status rmg_draw_grades(const rmg_grade_chart *chart, const char *title, const char *under,
+                           int32_t own, const char *file, rmg_error *error);
 
 /* The pinout seen from above; `pod`: with the pod's lines (rmg_pod_for is one) in the place of what
  * the pins do. Errors as of rmg_draw_run. */

@@ -32,6 +32,7 @@
  *  plan.h          plans: quick, full, deep, or a file of one's own            rimeglass
  *  run.h           a plan carried out; rates; the run kept in a file           rimeglass
  *  heard.h         a run that another program reported                         rimeglass
+ *  grade.h         at which step of clock, time or supply chips begin to fail  rimeglass
  *  lines.h         lines that others print, put to places by a profile         rimeglass
  *  stream.h        bytes from a serial line, TCP, a program or a file          rimeglass
  *  gdb.h           a memory behind a debug link as a port                      rimeglass

@@ -2,6 +2,7 @@
  * what follows from what fails, in words too. The firmware itself is tested by tests/links/pod.py.
  */
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "../check.h"
@@ -17,6 +18,9 @@
 typedef struct fake_pod {
     unsigned char cells[CELLS];
     const char *pod, *feel, *power; /* answers */
+    const char *map;                /* its file; or NULL */
+    unsigned steps;                 /* millivolts from one step of its supply to the next */
+    unsigned supply;                /* step; below the fourth it is as much slower */
     unsigned ignored;               /* address lines that change nothing */
     int stuck;                      /* output; -1: not */
     unsigned bad_mask, bad_value;   /* cells with these address bits read 1 */
@@ -38,7 +42,7 @@ static rmg_status read_cell(void *context, rmg_addr address, rmg_word *value)
     *value = p->stuck >= 0 ? (rmg_word)p->stuck : p->cells[address & ~p->ignored];
     if (p->bad_mask && (address & p->bad_mask) == p->bad_value)
         *value = 1;
-    if (p->pace && p->pace < p->least_pace)
+    if (p->pace && p->pace < p->least_pace + (p->steps && p->supply < 4 ? 4 - p->supply : 0))
         *value = 1;
     return p->powered ? RMG_OK : RMG_ERR_PORT_LOST;
 }
@@ -97,6 +101,14 @@ static rmg_far_outcome intent(void *context, rmg_far_end *far)
             return RMG_FAR_WRONG;
         p->pace = (unsigned)clocks;
         rmg_far_text(far, p->least_pace ? " ok" : " no cannot");
+    } else if (rmg_far_word(far, "supply")) {
+        rmg_far_value step;
+
+        if (!rmg_far_number(far, 0, 7, &step) || !rmg_far_at_end(far))
+            return RMG_FAR_WRONG;
+        p->supply = p->steps ? (unsigned)step : 4;
+        rmg_far_text(far, " ok plus5=");
+        rmg_far_hex(far, 5000 + p->steps * p->supply - p->steps * 4, 0);
     } else if (rmg_far_word(far, "lamp")) {
         p->lamp_good = rmg_far_word(far, "good");
         p->lamp_bad = rmg_far_word(far, "bad");
@@ -133,7 +145,7 @@ static rmg_pod *begin(peer *p, fake_pod *f, rmg_error *error)
     if (f->pod)
         rmg_far_extend(&f->far, "pod", intent, f);
     peer_start(p);
-    rmg_pod_open(p->name, &pod, error);
+    rmg_pod_open(p->name, f->map, &pod, error);
     return pod;
 }
 
@@ -292,6 +304,240 @@ static void grades(void)
     }
 }
 
+/* At each step of the supply, how soon: a row in which the limit is known needs two or three. */
+static void at_supplies(void)
+{
+    static const struct {
+        unsigned steps, least_pace;
+        size_t supplies;
+        int32_t at_5, at_low; /* the hardest clean step in ns, -1: none */
+    } rows[] = {
+        {150, 2, 8, 125, 375}, {150, 6, 8, 375, -1}, {0, 3, 1, 188, 188}, {150, 1, 8, 63, 313}};
+    rmg_chip_plan plan = quick;
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        static fake_pod f;
+        peer p = {0};
+        rmg_error error = {0};
+        rmg_grade_chart chart = {.axis = RMG_GRADE_TIME};
+        const rmg_grade_point *clean, *failing;
+        rmg_chip chip;
+        int32_t *supplies;
+        size_t count = 0;
+        rmg_pod *pod;
+
+        f = (fake_pod){.pod = POD,
+                       .feel = FEEL,
+                       .power = ON,
+                       .stuck = -1,
+                       .supply = 4,
+                       .steps = rows[i].steps,
+                       .least_pace = rows[i].least_pace};
+        pod = begin(&p, &f, &error);
+        if (!pod)
+            break;
+        plan.chart = &chart;
+        CHECK(rmg_chip_test(pod, rmg_part_find("4027"), &plan, &chip) == RMG_OK &&
+                  chip.state == RMG_CHIP_GOOD,
+              "row %zu: %s", i, chip.why);
+        supplies = rmg_grade_supplies(&chart, &count);
+        CHECK(count == rows[i].supplies && f.supply == 4 && !f.pace, "row %zu: %zu supplies", i,
+              count);
+        rmg_grade_limit(&chart, 5000, &clean, &failing);
+        CHECK(clean && clean->at == rows[i].at_5 && (failing != NULL) == (rows[i].at_5 > 63),
+              "row %zu: at 5 V %d", i, clean ? clean->at : -1);
+        if (count) {
+            rmg_grade_limit(&chart, supplies[0], &clean, &failing);
+            CHECK((clean ? clean->at : -1) == rows[i].at_low, "row %zu: at %d mV %d", i,
+                  supplies[0], clean ? clean->at : -1);
+        }
+        CHECK(chart.count <= 8 + 4 * count, "row %zu: %zu steps tried", i, chart.count);
+        free(supplies);
+        rmg_grade_free(&chart);
+        rmg_pod_close(pod);
+        peer_end(&p);
+    }
+}
+
+/* A pod whose lines are set one by one, with a 2114 in its socket. */
+typedef struct line_pod {
+    unsigned char cells[1024];
+    char state[256]; /* h, l, z, u */
+    bool missing;
+    int stuck; /* line that reads 0; -1 */
+    unsigned sets;
+} line_pod;
+
+static line_pod lined;
+
+static unsigned lined_address(void)
+{
+    unsigned address = 0;
+
+    for (unsigned i = 0; i < 10; i++)
+        address |= (unsigned)(lined.state[2 + i] == 'h') << i;
+    return address;
+}
+
+static bool lined_level(unsigned line)
+{
+    const bool on = lined.state[30] == 'h' && !lined.missing;
+
+    if (lined.stuck == (int)line)
+        return false;
+    if (line >= 16 && line < 20 && on && lined.state[24] == 'l' && lined.state[26] == 'h')
+        return lined.cells[lined_address()] >> (line - 16) & 1u;
+    return lined.state[line] != 'l';
+}
+
+static void lined_set(unsigned line, char state)
+{
+    lined.state[line] = state;
+    lined.sets++;
+    if (lined.state[30] == 'h' && lined.state[24] == 'l' && lined.state[26] == 'l')
+        for (unsigned i = 0; i < 4; i++)
+            if (lined.state[16 + i] == 'h' || lined.state[16 + i] == 'l') {
+                unsigned char *cell = &lined.cells[lined_address()];
+
+                *cell = (unsigned char)((*cell & ~(1u << i)) |
+                                        (unsigned)(lined.state[16 + i] == 'h') << i);
+            }
+}
+
+static rmg_far_outcome lined_intent(void *context, rmg_far_end *far)
+{
+    (void)context;
+    if (rmg_far_word(far, "pins")) {
+        rmg_far_text(far, " ok ");
+        while (!rmg_far_at_end(far)) {
+            static const char digits[] = "0123456789ABCDEF";
+            const char *letters = "hlzur";
+            bool found = false;
+
+            for (const char *l = letters; *l && !found; l++)
+                for (unsigned line = 0; line < 40 && !found; line++) {
+                    const char word[] = {*l, digits[line >> 4], digits[line & 15u], '\0'};
+
+                    found = rmg_far_word(far, word);
+                    if (found && *l == 'r')
+                        rmg_far_text(far, lined_level(line) ? "1" : "0");
+                    else if (found)
+                        lined_set(line, *l);
+                }
+            if (!found)
+                return RMG_FAR_WRONG;
+        }
+        return RMG_FAR_DONE;
+    }
+    if (!rmg_far_word(far, "volts"))
+        return RMG_FAR_UNKNOWN;
+    rmg_far_text(far, " ok ");
+    rmg_far_hex(far,
+                lined.state[30] == 'h'   ? 5000
+                : lined.state[31] != 'h' ? 0
+                : lined.missing          ? 4950
+                                         : 2600,
+                0);
+    return rmg_far_number(far, 0, 0, &(rmg_far_value){0}) ? RMG_FAR_DONE : RMG_FAR_WRONG;
+}
+
+#define LINED                                                                                      \
+    "pod: Shelf\nlines: {A0-A9: 2-11, D0-D3: 16-19, CE: 24, WE: 26}\n"                             \
+    "rails: {plus5: {power: 30, feed: 31, volts: 0}}\nlamps: {good: 32}\n"
+
+static void lines_one_by_one(void)
+{
+    static const struct {
+        bool missing;
+        int stuck;
+        const char *file;
+        rmg_chip_state state;
+        bool unfelt;
+    } rows[] = {{false, -1, LINED, RMG_CHIP_GOOD, false},
+                {false, 17, LINED, RMG_CHIP_FAILS, false},
+                {true, -1, LINED, RMG_CHIP_NOTHING, false},
+                {false, -1,
+                 "pod: Shelf\nlines: {A0-A9: 2-11, D0-D3: 16-19, CE: 24, WE: 26}\n"
+                 "rails: {plus5: {power: 30}}\n",
+                 RMG_CHIP_GOOD, true}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        static fake_pod f;
+        const rmg_far_room room = {f.request,       sizeof f.request, f.answer,
+                                   sizeof f.answer, f.found,          16};
+        peer p = {.take = take, .context = &f};
+        rmg_error error = {0};
+        rmg_chip chip = {0};
+        rmg_pod *pod = NULL;
+
+        lined = (line_pod){.missing = rows[i].missing, .stuck = rows[i].stuck};
+        f = (fake_pod){.target = {&cells_bus, &f, 1}};
+        CHECK(rmg_far_begin(&f.far, &f.target, 0, "thread", &room) == RMG_OK, "begins");
+        rmg_far_extend(&f.far, "pins", lined_intent, &f);
+        peer_start(&p);
+        CHECK(rmg_pod_open(p.name, temporary_file("shelf.yaml", rows[i].file), &pod, &error) ==
+                  RMG_OK,
+              "%s", error.what ? error.what : "opened");
+        if (pod) {
+            CHECK(strcmp(rmg_pod_name(pod), "Shelf") == 0, "its name");
+            CHECK(rmg_chip_test(pod, rmg_part_find("2114"), &quick, &chip) == RMG_OK &&
+                      chip.state == rows[i].state && chip.unfelt == rows[i].unfelt,
+                  "row %zu: state %d, %s", i, (int)chip.state, chip.why);
+            CHECK(chip.supply_mv == (rows[i].missing || rows[i].unfelt ? 0 : 5000),
+                  "row %zu: %u mV", i, chip.supply_mv);
+            CHECK(lined.state[30] == 'l', "row %zu: the supply is off", i);
+            rmg_pod_lamp(pod, true, false);
+            CHECK((lined.state[32] == 'h') == !rows[i].unfelt, "row %zu: the lamp", i);
+        }
+        rmg_pod_close(pod);
+        peer_end(&p);
+        rmg_error_free(&error);
+    }
+}
+
+/* What a pod's file gets wrong: where and what. */
+static void pod_files(void)
+{
+    static const struct {
+        const char *text, *why;
+    } rows[] = {
+        {"pod: P\nlines: {A0: 2, D0: 3, CE: 4}\nrails: {plus12: {power: 5}}\n",
+         "expected plus5 with the line that switches it"},
+        {"pod: P\nlines: {A0-A3: 2-4, D0: 8, CE: 9}\nrails: {plus5: {power: 30}}\n",
+         "shelf.yaml:2: A0-A3: "},
+        {"pod: P\nlines: {A0-A3: 2-5, D0: 256, CE: 9}\nrails: {plus5: {power: 30}}\n",
+         "expected as many line numbers, from 0 to 255"},
+        {"pod: P\nlines: {A0-A3: 2-5, D0: 5, CE: 9}\nrails: {plus5: {power: 30}}\n",
+         "line 5 has 2 uses, expected one"},
+        {"pod: P\nlines: {A0-A3: 2-5, D0: 6, CE: 9}\nrails: {plus5: {power: 9}}\n",
+         "line 9 has 2 uses"},
+        {"pod: P\nlines: {A0: 2, D0: 3, CE: 4}\nrails: {plus5: {power: 5, feed: 6}}\n"
+         "lamps: {good: 6, bad: 6}\n",
+         "line 6 has 3 uses"},
+        {"pod: P\nlines: {A0: 2, D0: 3}\nrails: {plus5: {power: 30}}\n", "expected CE"},
+        {"pod: P\nlines: {A1: 2, D0: 3, CE: 4}\nrails: {plus5: {power: 30}}\n",
+         "expected address lines from A0"},
+        {"pod: P\nlines: {A0: 2, B0: 3, CE: 4}\nrails: {plus5: {power: 30}}\n",
+         "line \"B0\": expected A0 to A23"},
+        {"pod: P\nlines: {A0: 2, D0: 3, CE: 4-5}\nrails: {plus5: {power: 30}}\n",
+         "shelf.yaml:2: CE: expected the number of a line"},
+        {"lines: {A0: 2, D0: 3, CE: 4}\nrails: {plus5: {power: 30}}\n", "pod"},
+        {"pod: P\nrails: {plus5: {power: 30}}\n", "expected names and numbers of lines"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_error error = {0};
+        rmg_pod *pod = NULL;
+
+        CHECK(rmg_pod_open("run:true", temporary_file("shelf.yaml", rows[i].text), &pod, &error) ==
+                      RMG_ERR_CONTENT &&
+                  strstr(error.what, rows[i].why),
+              "row %zu: %s", i, error.what ? error.what : "opened");
+        rmg_pod_close(pod);
+        rmg_error_free(&error);
+    }
+}
+
 /* What is no pod, and parts that do not go into one. */
 static void what_does_not_go(void)
 {
@@ -404,6 +650,12 @@ static void stock(void)
 }
 
 CU_TestInfo chip_tests[] = {
-    {"verdicts", verdicts}, {"grades", grades}, {"what does not go", what_does_not_go},
-    {"stock files", stock}, CU_TEST_INFO_NULL,
+    {"verdicts", verdicts},
+    {"grades", grades},
+    {"at several supplies", at_supplies},
+    {"lines set one by one", lines_one_by_one},
+    {"files of pods", pod_files},
+    {"what does not go", what_does_not_go},
+    {"stock files", stock},
+    CU_TEST_INFO_NULL,
 };

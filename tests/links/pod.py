@@ -17,7 +17,7 @@ import time
 
 from common import Bench, Failed, noisy
 
-PERIOD_US = {"4027": 2000, "4116": 2000, "4164": 2000, "41256": 4000}
+PERIOD_US = {"4027": 2000, "4116": 2000, "4164": 2000, "41256": 4000, "4416": 4000}
 CASES = (  # part, options of the tool, what sits in the socket, status, verdict, text
     ("4027", "", "", 0, "GOOD", "All 4K cells right in 2 passes."),
     ("4164", "--passes 1", "", 0, "GOOD", "All 64K cells right in 1 pass."),
@@ -55,6 +55,18 @@ CASES = (  # part, options of the tool, what sits in the socket, status, verdict
     ("6116", "", "open=10", 1, "NOT AS MARKED", "it answers like a part of 1K x 8"),
     ("6116", "", "cell=123:5:0", 1, "BAD", "1 word fails; the first at address 0x123; all read 0 for 1"),
     ("6116", "--passes 9", "pull=1.6", 3, "NOT TESTED", "the chip is no longer in the socket"),
+    ("4027", "--passes 1", "wide", 0, "GOOD", "All 4K cells right"),
+    ("4027", "--passes 1", "wide open=3", 1, "BAD", "address pin A3 (pin 12) does nothing"),
+    ("4416", "--passes 1", "", 0, "GOOD", "All 16K words right in 1 pass."),
+    ("4416", "--passes 1", "stuck=1", 1, "BAD", "pin 2, DQ1) always reads 1"),
+    ("4416", "--passes 1", "row=200", 1, "BAD", "1 whole row fails; the first at row 200"),
+    ("2102", "", "", 0, "GOOD", "All 1K cells right in 2 passes."),
+    ("2102", "", "cell=155:0:1", 1, "BAD", "1 word fails; the first at address 0x155"),
+    ("93422", "", "", 0, "GOOD", "All 256 words right"),
+    ("93422", "", "stuck=2:0", 1, "BAD", "Q3) always reads 0"),
+    ("7489", "", "", 0, "GOOD", "All 16 words right"),
+    ("6116", "", "chip=2114", 1, "NOT AS MARKED", "it answers like a part of 1K x 4"),
+    ("6116", "--grade --passes 1", "slow=190", 0, "GOOD", "data are there 313 ns after its select"),
     ("4027", "--grade", "weak=9:2.1", 0, "GOOD", "holds 2 ms without refresh, three times over"),
     ("4027", "--grade", "slow=150", 0, "GOOD", "data are there 125 ns after cas, not yet after 62 ns"),
     ("4027", "--grade", "weak=9:1.8", 1, "BAD", "it does not hold its 2 ms without"),
@@ -64,7 +76,7 @@ CASES = (  # part, options of the tool, what sits in the socket, status, verdict
 )
 
 
-FIXED = ("2114", "6116", "6264", "62256", "2716", "2764", "27128", "27256")  # in the pod with an ATmega2560
+NARROW = ("4027", "4116", "4164", "41256")  # in the pod with an ATmega328P, unless "wide"
 
 
 class PodBench(Bench):
@@ -75,8 +87,8 @@ class PodBench(Bench):
                         self.program, "-lsimavr", "-lelf"], check=True)
         self.stats_count = 0
 
-    def firmware(self, part):
-        name = "pod-2560" if part in FIXED else "pod-328p"
+    def firmware(self, part, sits):
+        name = "pod-328p" if part in NARROW and "wide" not in sits else "pod-2560"
         return os.path.join(self.build, name, "cross/pod.elf")
 
     def build_firmware(self):
@@ -92,7 +104,7 @@ class PodBench(Bench):
         self.stats_count += 1
         stats = os.path.join(self.folder, f"stats-{self.stats_count}")
         chip = "" if "chip=" in sits else f"chip={part}"
-        return f"exec {self.program} {self.firmware(part)} {chip} {sits} stats={stats}", stats
+        return f"exec {self.program} {self.firmware(part, sits)} {chip} {sits} stats={stats}", stats
 
     def chip(self, part, options, sits):
         """What the tool says, and what the bench saw."""
@@ -196,6 +208,61 @@ def in_a_job(bench):
     bench.expect(["chip", "4027", "--unchecked-pinout", "--job", "/none.job", "--on", "link:run:true"], 2, "none.job")
 
 
+def shmoo(bench):
+    """Supply against time: slower at a low supply, and a pod that cannot step its own."""
+    picture = os.path.join(bench.folder, "shmoo.svg")
+    for sits, text in (("slow=260 steps late=0.4", "4.39 V"), ("", "the +5 V rail stood still")):
+        command, stats = bench.bench("4027", sits)
+        bench.expect(["chip", "4027", "--unchecked-pinout", "--passes", "1", "--shmoo", picture, "--on",
+                      "link:run:" + command], 0, "4027: GOOD", "+: clean, x: fails, .: not tried", text)
+        if "broken 0\n" not in open(stats, encoding="ascii").read():
+            raise Failed(f"rules were broken as the supply was stepped: {sits}")
+        with open(picture, encoding="utf-8") as file:
+            if "<svg" not in file.read(2000):
+                raise Failed("the chart is no picture")
+
+
+def ask(child, line):
+    """The answer to a line, which is sent again while none comes: a pod that only just starts hears nothing."""
+    seen = b""
+    for _ in range(60):
+        child.stdin.write(line.encode() + b"\n")
+        while select.select([child.stdout], [], [], 0.5)[0]:
+            seen += os.read(child.stdout.fileno(), 4096)
+            for answer in seen.split(b"\n")[:-1]:  # the simulator speaks first
+                if answer.startswith(line[:3].encode()):
+                    return answer.decode().strip()
+    raise Failed(f"no answer to {line}: {seen!r}")
+
+
+def wide_roms(bench):
+    """EPROMs of three supplies; and, by a talk with the pod alone, of sixteen data lines."""
+    image, written = os.path.join(bench.folder, "own.bin"), os.path.join(bench.folder, "read.bin")
+    contents = random.Random(5).randbytes(1024)
+    with open(image, "wb") as file:
+        file.write(contents)
+    command, stats = bench.bench("2708", f"image={image}")
+    bench.expect(["dump", "2708", "--bare", "--force", "--write", written, "--on", "link:run:" + command], 0,
+                 "All 3 readings agree.")
+    with open(written, "rb") as file:
+        if file.read() != contents:
+            raise Failed("2708: what was read is not what the chip holds")
+    if "broken 0\n" not in open(stats, encoding="ascii").read():
+        raise Failed("2708: rules were broken")
+    command = bench.bench("2708", "no-minus5")[0]
+    bench.expect(["dump", "2708", "--bare", "--on", "link:run:" + command], 2, "the -5 V rail does not come up")
+    said = ["01 hello", "02 fit rom 6 FFFF FA 1", "03 power on", "04 hello", "05 read 00 8", "06 read 3F 1", "07 power off"]
+    command, stats = bench.bench("27210", f"image={image}")
+    with subprocess.Popen(["sh", "-c", command], stdin=subprocess.PIPE, stdout=subprocess.PIPE, bufsize=0) as child:
+        answers = [ask(child, line) for line in said]
+        child.stdin.close()
+    words = [f"{contents[i + 1]:02X}{contents[i]:02X}" for i in range(0, 128, 2)]
+    if answers[4] != "05 ok " + "".join(words[:8]) or answers[5] != "06 ok " + words[0x3F]:
+        raise Failed(f"27210: {answers}, expected {words[:8]} and {words[0x3F]}")
+    if "broken 0\n" not in open(stats, encoding="ascii").read():
+        raise Failed("27210: rules were broken")
+
+
 def bad_cable(bench):
     """A noisy line costs time only; one that is cut is said, and says nothing of the chip."""
     for cable, status, text in ((noisy(3, 400), 0, "4027: GOOD"), (noisy(4, 0, 3000), 3, "The far end closed the link."),
@@ -207,6 +274,7 @@ def bad_cable(bench):
 def refused(bench):
     on = "link:run:" + bench.bench("4164", "")[0]
     bench.expect(["chip", "4116", "--on", on], 2, "--unchecked-pinout")
+    bench.expect(["chip", "27080", "--on", on], 2, "is a ROM, and is read")
     bench.expect(["chip", "2114", "--unchecked-pinout", "--on", on], 2, "2114 is an SRAM")
     bench.expect(["chip", "4416", "--unchecked-pinout", "--on", on], 2, "has 4 data lines, this pod 1")
     bench.expect(["chip", "511000", "--unchecked-pinout", "--on", on], 2, "has 10 address pins, this pod 9")
@@ -340,6 +408,8 @@ def main():
         for done in [pool.submit(case, bench, *row) for row in CASES] + [pool.submit(as_a_terminal, bench),
                                                                          pool.submit(on_a_screen, bench),
                                                                          pool.submit(in_a_job, bench),
+                                                                         pool.submit(shmoo, bench),
+                                                                         pool.submit(wide_roms, bench),
                                                                          pool.submit(bad_cable, bench),
                                                                          pool.submit(read_bare, bench),
                                                                          pool.submit(refused, bench)]:

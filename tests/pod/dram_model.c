@@ -7,9 +7,11 @@
 void dram_begin(dram_model *m)
 {
     m->ras = m->cas = m->we = false;
+    m->bits = 1;
+    m->enabled = true;
     m->stuck = m->dead_row = m->dead_column = m->open_line = m->bad_half_line = m->weak_row = -1;
     for (uint32_t i = 0; i < sizeof m->cells; i++)
-        m->cells[i] = (uint8_t)((i * 2654435761u) >> 31);
+        m->cells[i] = (uint8_t)((i * 2654435761u) >> 24);
 }
 
 void dram_power(dram_model *m, bool on, double at)
@@ -25,7 +27,7 @@ void dram_power(dram_model *m, bool on, double at)
 static uint32_t cell_at(const dram_model *m)
 {
     unsigned row = m->row & ((1u << m->row_lines) - 1u);
-    unsigned column = m->column & ((1u << m->column_lines) - 1u);
+    unsigned column = m->column >> m->column_from & ((1u << m->column_lines) - 1u);
 
     return row | column << COLUMN;
 }
@@ -55,41 +57,43 @@ static void open_row(dram_model *m, double at)
 
         if (since > keeps * 1e6)
             for (unsigned column = 0; column < 1u << m->column_lines; column++)
-                m->cells[row | column << COLUMN] = row & 1u;
+                m->cells[row | column << COLUMN] = (uint8_t)(0u - (row & 1u));
     }
     m->row_at[group] = at;
 }
 
-static void write_cell(dram_model *m, uint32_t cell, unsigned value)
+/* Faults of cells are those of D0. */
+static void write_cell(dram_model *m, uint32_t cell, unsigned word)
 {
-    const unsigned before = m->cells[cell];
+    const unsigned before = m->cells[cell] & 1u, others = word & ~1u;
+    unsigned value = word & 1u;
 
     for (unsigned i = 0; i < m->fault_count; i++) {
         const dram_fault *f = &m->faults[i];
 
         if (f->kind == CELL_COUPLED && f->by == cell && before != value)
-            m->cells[f->cell] = (uint8_t)f->level;
+            m->cells[f->cell] = (uint8_t)((m->cells[f->cell] & ~1u) | (unsigned)f->level);
         if (f->cell != cell)
             continue;
         if ((f->kind == CELL_NO_RISE && value && !before) ||
             (f->kind == CELL_NO_FALL && !value && before))
             value = before;
     }
-    m->cells[cell] = (uint8_t)value;
+    m->cells[cell] = (uint8_t)(others | value);
 }
 
 static unsigned read_cell(const dram_model *m, uint32_t cell)
 {
-    unsigned value = m->cells[cell];
+    unsigned value = m->cells[cell] & ((1u << m->bits) - 1u);
 
     for (unsigned i = 0; i < m->fault_count; i++)
         if (m->faults[i].kind == CELL_STUCK && m->faults[i].cell == cell)
-            value = (unsigned)m->faults[i].level;
+            value = (value & ~1u) | (unsigned)m->faults[i].level;
     if ((int)(cell & 511u) == m->dead_row || (int)(cell >> COLUMN) == m->dead_column)
         value = 0;
     if (in_bad_half(m, cell))
-        value = (cell * 40503u >> 7) & 1u;
-    return m->stuck >= 0 ? (unsigned)m->stuck : value;
+        value = (value & ~1u) | ((cell * 40503u >> 7) & 1u);
+    return m->stuck >= 0 ? (value & ~1u) | (unsigned)m->stuck : value;
 }
 
 static void rule(dram_model *m, bool kept, const char *name, double at, double found, double wanted)
@@ -127,6 +131,7 @@ static void column_strobe(dram_model *m, bool level, double at)
     if (m->ras)
         return;
     if (!m->we) {
+        rule(m, m->bits == 1 || m->driven, "data driven as CAS falls", at, 0, 0);
         write_cell(m, cell_at(m), m->d);
     } else {
         m->driving = true;
@@ -137,7 +142,7 @@ static void column_strobe(dram_model *m, bool level, double at)
     }
 }
 
-void dram_lines(dram_model *m, unsigned address, bool ras, bool cas, bool we, bool d, double at)
+void dram_lines(dram_model *m, unsigned address, bool ras, bool cas, bool we, unsigned d, double at)
 {
     if (m->open_line >= 0)
         address &= ~(1u << m->open_line);
@@ -159,9 +164,17 @@ void dram_lines(dram_model *m, unsigned address, bool ras, bool cas, bool we, bo
     m->cas = cas;
 }
 
+void dram_shared_lines(dram_model *m, bool driven, bool enabled, double at)
+{
+    m->driven = driven;
+    m->enabled = enabled;
+    rule(m, m->bits == 1 || !(m->driving && enabled && driven), "two drive the data lines", at, 0,
+         0);
+}
+
 int dram_output(const dram_model *m, double at)
 {
-    if (m->missing || !m->powered || !m->driving)
+    if (m->missing || !m->powered || !m->driving || !m->enabled)
         return -1;
     return at >= m->valid_at ? (int)m->value : -1;
 }

@@ -10,8 +10,8 @@ static void rule(static_model *m, bool kept, const char *name, double at, double
 void static_begin(static_model *m)
 {
     m->stuck_bit = m->open_line = m->bad_bit = -1;
-    for (uint32_t i = 0; i < sizeof m->cells; i++)
-        m->cells[i] = (uint8_t)((i * 2654435761u) >> 24);
+    for (uint32_t i = 0; i < sizeof m->cells / sizeof *m->cells; i++)
+        m->cells[i] = (uint16_t)((i * 2654435761u) >> 16);
 }
 
 static uint32_t cell_at(const static_model *m)
@@ -37,7 +37,7 @@ bool static_output(const static_model *m, double at, uint32_t before, uint32_t *
 
     if (m->missing || !m->powered || !m->select || !m->output || m->write)
         return false;
-    *levels = m->cells[cell_at(m)] & mask;
+    *levels = (m->inverted ? ~(uint32_t)m->cells[cell_at(m)] : m->cells[cell_at(m)]) & mask;
     if (m->bad_bit >= 0 && cell_at(m) == m->bad_cell)
         *levels = (*levels & ~(1u << m->bad_bit)) | (uint32_t)m->bad_level << m->bad_bit;
     if (m->stuck_bit >= 0)
@@ -63,11 +63,11 @@ void static_lines(static_model *m, uint32_t address, bool select, bool output, b
             rule(m, at - m->data_at >= m->setup, "data before the end of a write", at,
                  at - m->data_at, m->setup);
             if (!m->rom)
-                m->cells[cell_at(m)] = (uint8_t)(m->data & ((1u << m->bits) - 1u));
+                m->cells[cell_at(m)] = (uint16_t)(m->data & ((1u << m->bits) - 1u));
         }
     }
     rule(m, !(writes && m->rom), "a write to a ROM", at, 0, 0);
-    rule(m, !(drives && driven), "two drive the data lines", at, 0, 0);
+    rule(m, m->apart || !(drives && driven), "two drive the data lines", at, 0, 0);
     if (address != m->address)
         m->address_at = at;
     if (select != m->select)

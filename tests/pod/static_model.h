@@ -10,6 +10,8 @@ typedef struct static_model {
     /* the chip */
     unsigned lines, bits; /* address and data lines */
     bool rom;
+    bool apart,
+        inverted; /* inputs stand beside outputs; it reads the complement of what is written */
     double access, pulse,
         setup; /* from address or select; length of a write; data before its end */
     /* what is wrong with it */
@@ -25,7 +27,7 @@ typedef struct static_model {
     uint32_t data;              /* what is driven from outside, */
     bool driven;                /* if it is */
     double address_at, select_at, output_at, write_at, data_at;
-    uint8_t cells[1u << 19];
+    uint16_t cells[1u << 19];
     void (*broken)(const char *rule, double at, double found, double wanted);
 } static_model;
 

@@ -121,6 +121,7 @@ COMMANDS = [
     ("chip", "chip 6810 --unchecked-pinout --on link:run:./pod --march MATS --passes 1 --label A1 "
              "--stock old.stock --json o.json", ["old.stock", "o.json"]),
     ("chip stock", "chip stock old.stock --best 1", []),
+    ("chip grades", "chip grades old.run", []),
     ("part fits", "part fits board.yaml U3 2732", []),
     ("testrom", "testrom board.yaml --write o.bin --profile o.yaml --json o.json", ["o.bin", "o.yaml", "o.json"]),
     ("board new", "board new o.yaml --answers answers.yaml --defaults", ["o.yaml"]),

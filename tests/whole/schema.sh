@@ -58,6 +58,11 @@ keeps explain explain "any(w0); up(r0,w1)"
 keeps explain explain deep --board demo/boards/halvorn64.yaml
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT INT TERM
+for clock in 2000000 2500000 3000000; do
+    "$tool" test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-slow.yaml,clock=$clock --passes 1 \
+        --record "$work/$clock.run" >/dev/null 2>&1 || [ $? = 1 ]
+done
+keeps grades chip grades "$work"/*00000.run
 "$tool" job new "$work/a.job" demo/boards/halvorn64.yaml >/dev/null
 keeps job job show "$work/a.job"
 for socket in u19 u20; do
