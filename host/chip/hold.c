@@ -4,47 +4,10 @@
 
 #include "internal.h"
 
-/* Rails fed through 10 k: what they have with nothing in, and where something draws. */
-#define EMPTY_MV    4700u
-#define SHORTED_MV  300u
-#define REVERSED_MV 1200u
-#define RISES_MV    1500u /* more than this between lines low and lines pulled up: they lead there */
-
 /* The word of the part: ones at its data lines. */
 static rmg_word word_of(const rmg_part *part)
 {
     return (rmg_word)(((rmg_word)1 << part->width) - 1u);
-}
-
-void rmg_chip_stopped(rmg_pod *pod, rmg_chip *chip, rmg_status status)
-{
-    const char *why = rmg_link_why(pod->link);
-
-    chip->state = RMG_CHIP_STOPPED;
-    g_strlcpy(chip->why,
-              status == RMG_ERR_CANCELLED ? "stopped"
-              : *why                      ? why
-                                          : rmg_status_text(status),
-              sizeof chip->why);
-}
-
-bool rmg_pod_felt(rmg_chip *chip, const unsigned *low, const unsigned *pulled, unsigned count)
-{
-    chip->state = RMG_CHIP_NOTHING;
-    for (unsigned i = 0; i < count; i++) {
-        chip->rail_mv = low[i];
-        if (low[i] < REVERSED_MV && pulled[i] > low[i] + RISES_MV) {
-            chip->state = RMG_CHIP_REVERSED;
-            return false;
-        }
-        if (low[i] < SHORTED_MV) {
-            chip->state = RMG_CHIP_SHORTED;
-            return false;
-        }
-        if (low[i] < EMPTY_MV)
-            chip->state = RMG_CHIP_GOOD; /* something is in */
-    }
-    return chip->state == RMG_CHIP_GOOD;
 }
 
 /* Is something in, and the right way round? true: it may be powered. */

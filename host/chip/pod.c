@@ -7,25 +7,6 @@
 
 #define CONNECT_MS 3000u
 
-bool rmg_pod_number(const char *answer, const char *key, bool second, unsigned *value)
-{
-    const size_t length = strlen(key);
-
-    for (const char *at = answer; (at = strstr(at, key)) != NULL; at += length) {
-        char *end;
-
-        if ((at != answer && at[-1] != ' ') || at[length] != '=')
-            continue;
-        *value = (unsigned)strtoul(at + length + 1, &end, 16);
-        if (second && *end == ',')
-            *value = (unsigned)strtoul(end + 1, &end, 16);
-        else if (second)
-            return false;
-        return end > at + length + 1;
-    }
-    return false;
-}
-
 static const char *const rail_names[] = {"plus5", "plus12", "minus5"};
 static const char *const kind_names[] = {"dram", "sram", "rom"}; /* by rmg_part_kind */
 
@@ -158,36 +139,12 @@ const char *rmg_pod_name(const rmg_pod *pod)
     return pod->map ? pod->map->name : rmg_link_name(pod->link);
 }
 
-unsigned rmg_pod_rails_of(const rmg_part *part, bool *other)
-{
-    unsigned rails = 0;
-
-    *other = false;
-    for (uint8_t pin = 1; pin <= rmg_part_pin_count(part); pin++) {
-        int mv;
-
-        if (rmg_part_role(part, pin, NULL, NULL, &mv) != RMG_PIN_SUPPLY || mv == 0)
-            continue;
-        rails |= mv == 5000 ? POD_PLUS5 : mv == 12000 ? POD_PLUS12 : mv == -5000 ? POD_MINUS5 : 0u;
-        *other |= mv != 5000 && mv != 12000 && mv != -5000;
-    }
-    return rails;
-}
-
 /* Address pins: of a DRAM rows and columns share them. */
 static unsigned address_pins(const rmg_part *part)
 {
     const unsigned columns = (unsigned)part->address_lines - part->row_lines;
 
     return part->kind == RMG_PART_DRAM ? MAX(columns, part->row_lines) : part->address_lines;
-}
-
-bool rmg_pod_apart(const rmg_part *part)
-{
-    uint8_t in, out;
-
-    rmg_part_data_pins(part, 0, &in, &out);
-    return part->kind != RMG_PART_ROM && in != out;
 }
 
 char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)

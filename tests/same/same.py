@@ -5,7 +5,8 @@ Call: same.py BUILD PROJECT [keep]
 
 RMG_TEST_GROUPS="3 17" makes the calls of these groups only, counted from 0.
 
-`calls` has a call a line ("~" before it: a long one, made with RMG_TEST_ALL=1 only); a line "= FILE: {...}" makes a fault file of one fault first. What they
+`calls` has a call a line ("~" before it: a long one, made with RMG_TEST_ALL=1 only); a line "= FILE: {...}" makes a fault file of one fault first, and
+"@ COMMAND" is a command of the shell that makes other files. What they
 gave stands in `kept.txt`; "keep" writes it anew. Times are cut out. JSON is compared by value:
 fields that were added since are named in ADDED, everything else must be equal. Pictures are
 compared by their bytes where cairo and the fonts are those they were kept with."""
@@ -81,6 +82,9 @@ def run_group(group, build, project):
         path = build + ":" + os.environ["PATH"]
         before = {}
         for call in calls:
+            if call.startswith("@ "):
+                subprocess.run(["sh", "-c", call[2:]], cwd=room, check=True, env=dict(os.environ, PATH=path))
+                continue
             if call.startswith("~"):
                 call = call[1:]
                 if not ALL:
@@ -151,7 +155,8 @@ def main():
     only = os.environ.get("RMG_TEST_GROUPS")
     if only and not keep:
         only = set(map(int, only.split()))
-        groups = [g if i in only else (g[0], g[1], [None] * len(g[2])) for i, g in enumerate(groups)]
+        groups = [g if i in only else (g[0], g[1], [None for call in g[2] if not call.startswith("@ ")])
+                  for i, g in enumerate(groups)]
     with concurrent.futures.ThreadPoolExecutor(os.cpu_count()) as pool:
         results = [r for rs in pool.map(lambda g: run_group(g, build, project), groups) for r in rs]
     if keep:
