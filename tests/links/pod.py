@@ -352,8 +352,35 @@ def seconds(bench):
     return 0 if march <= 3.5 and reading <= 1 else 1
 
 
+def random_static(random_, part):
+    """The same of an SRAM."""
+    lines, bits = {"2102": (10, 1), "93422": (8, 4), "2114": (10, 4), "6116": (11, 8)}[part]
+    bit, level = random_.randrange(bits), random_.randrange(2)
+    return random_.choice((
+        ("", ("GOOD",)), ("", ("GOOD",)), ("missing", ("EMPTY",)), ("reversed", ("WRONG WAY ROUND",)),
+        ("short", ("SHORTED",)), (f"stuck={bit}:{level}", ("BAD",)), (f"open={random_.randrange(lines - 1)}", ("BAD",)),
+        (f"open={lines - 1}", ("NOT AS MARKED",)),
+        (f"cell={random_.randrange(1 << lines):x}:{bit}:{level}", ("BAD",)),
+        (f"slow={random_.randrange(9000, 20000)}", ("BAD",)), (f"slow={random_.randrange(20, 45)}", ("GOOD",))))
+
+
+def random_wide(random_):
+    """The same of a DRAM of four bits; faults of its first."""
+    row, column, level = random_.randrange(256), random_.randrange(64), random_.randrange(2)
+    return random_.choice((
+        ("", ("GOOD",)), ("missing", ("EMPTY",)), ("reversed", ("WRONG WAY ROUND",)), (f"stuck={level}", ("BAD",)),
+        (f"open={random_.randrange(1, 6)}", ("BAD",)), (f"row={row}", ("BAD",)), (f"column={column}", ("BAD",)),
+        (f"stuck-cell={row}:{column}:{level}", ("BAD",)), (f"no-rise={row}:{column}", ("BAD",)),
+        (f"coupled={row}:{column}:{level}:{(row + 1) % 256}:{column}", ("BAD",)),
+        (f"weak={row}:{random_.uniform(0.1, 2):.2f}", ("BAD",))))
+
+
 def random_chip(random_, part):
     """A fault, and the verdicts that are right."""
+    if part == "4416":
+        return random_wide(random_)
+    if part not in NARROW:
+        return random_static(random_, part)
     rows = {"4027": 64, "4116": 128}[part]
     row, column, level = random_.randrange(rows), random_.randrange(rows), random_.randrange(2)
     lines = {"4027": 6, "4116": 7}[part]
@@ -377,7 +404,7 @@ def random_chip(random_, part):
 def sweep(bench, count, seed):
     random_ = random.Random(seed)
     chips = [(part, *random_chip(random_, part)) for part in
-             (random_.choice(("4027", "4027", "4116")) for _ in range(count))]
+             (random_.choice(("4027", "4027", "4116", "2102", "93422", "2114", "6116", "4416")) for _ in range(count))]
     wrong = good_failed = 0
 
     def one(chip):
