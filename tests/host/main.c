@@ -52,6 +52,7 @@ int main(void)
         {"test ROMs", NULL, NULL, NULL, NULL, testrom_tests},
         {"chips on a pod", NULL, NULL, NULL, NULL, chip_tests},
         {"grades", NULL, NULL, NULL, NULL, grade_tests},
+        {"limits of numbers", NULL, NULL, NULL, NULL, limit_tests},
         {"prompts", NULL, NULL, NULL, NULL, prompt_tests},
         {"streams", NULL, NULL, NULL, NULL, stream_tests},
         {"boards based on others", NULL, NULL, NULL, NULL, based_tests},

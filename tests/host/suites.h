@@ -52,6 +52,7 @@ extern CU_TestInfo job_tests[];
 extern CU_TestInfo link_tests[];
 extern CU_TestInfo chip_tests[];
 extern CU_TestInfo grade_tests[];
+extern CU_TestInfo limit_tests[];
 extern CU_TestInfo testrom_tests[];
 extern CU_TestInfo prompt_tests[];
 extern CU_TestInfo search_tests[];
