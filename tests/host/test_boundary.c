@@ -76,6 +76,47 @@ static void places_on_the_drawing(void)
     rmg_board_free(board);
 }
 
+/* A designator's letters have room for fifteen; and a socket at the very edge of the drawing is on it.
+ */
+static void designators_and_edges(void)
+{
+    static const struct {
+        const char *names, *at;
+        bool good, hinted;
+    } rows[] = {
+        {"ABCDEFGHIJKLMNO1-ABCDEFGHIJKLMNO2", "[0, 0]", true, false},
+        {"ABCDEFGHIJKLMNOP1-ABCDEFGHIJKLMNOP2", "[0, 0]", false, false},
+        {"U1-U2", "[100, 50]", true, false},
+        {"U1-U2", "[101, 50]", true, true},
+        {"U1-U2", "[100, 51]", true, true},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *text = g_strdup_printf(
+            "board: x\nword: 8\naddress-lines: 4\ndrawing: {width: 100, height: 50}\n"
+            "regions: [{name: r, range: 0-1, kind: ram}]\nbanks: []\n"
+            "sockets: [{names: %s, mount: socket, part: 2114, at: %s}]\n",
+            rows[i].names, rows[i].at);
+        rmg_errors found = {0};
+        rmg_board *board = NULL;
+
+        CHECK((rmg_board_load_text("made.yaml", text, &board, &found) == RMG_OK) == rows[i].good,
+              "%s: %s", rows[i].names, found.count ? found.list[0].what : "taken");
+        if (board) {
+            char **hints = rmg_board_hints(board);
+            bool outside = false;
+
+            for (size_t n = 0; hints[n]; n++)
+                outside |= strstr(hints[n], "outside the board") != NULL;
+            CHECK(outside == rows[i].hinted, "%s at %s: %d", rows[i].names, rows[i].at, outside);
+            rmg_texts_free(hints);
+        }
+        rmg_errors_free(&found);
+        rmg_board_free(board);
+        g_free(text);
+    }
+}
+
 /* Of more than a hundred errors the rest is only said to exist. */
 static void very_many_errors(void)
 {
@@ -262,6 +303,7 @@ static void pages_to_the_simulator(void)
 }
 
 CU_TestInfo boundary_tests[] = {
+    {"designators and edges", designators_and_edges},
     {"digits of addresses", address_digits},
     {"places on the drawing", places_on_the_drawing},
     {"very many errors", very_many_errors},

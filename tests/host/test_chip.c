@@ -514,6 +514,11 @@ static void pod_files(void)
         {"pod: P\nlines: {A0: 2, D0: 3, CE: 4}\nrails: {plus5: {power: 5, feed: 6}}\n"
          "lamps: {good: 6, bad: 6}\n",
          "line 6 has 3 uses"},
+        {"pod: P\nlines: {A0: 0, D0: 3, CE: 4}\nrails: {plus5: {power: 0}}\n", "line 0 has 2 uses"},
+        {"pod: P\nlines: {A0: 255, D0: 3, CE: 4}\nrails: {plus5: {power: 9, feed: 255}}\n",
+         "line 255 has 2 uses"},
+        {"pod: P\nlines: {A0: 0, D0: 3, CE: 4}\nrails: {plus5: {power: 9}}\nlamps: {bad: 0}\n",
+         "line 0 has 2 uses"},
         {"pod: P\nlines: {A0: 2, D0: 3}\nrails: {plus5: {power: 30}}\n", "expected CE"},
         {"pod: P\nlines: {A1: 2, D0: 3, CE: 4}\nrails: {plus5: {power: 30}}\n",
          "expected address lines from A0"},
