@@ -76,7 +76,8 @@ static void places_on_the_drawing(void)
     rmg_board_free(board);
 }
 
-/* A designator's letters have room for fifteen; and a socket at the very edge of the drawing is on it.
+/* A designator's letters have room for fifteen; and a socket at the very edge of the drawing is on
+ * it.
  */
 static void designators_and_edges(void)
 {
