@@ -49,7 +49,7 @@ static bool fit(rmg_pod *pod, rmg_chip *chip)
     rmg_status status;
 
     if (pod->map) {
-        pod_lines_fit(pod->each, part, rmg_pod_apart(part), (uint16_t)rmg_part_ns(part, ""));
+        rmg_pod_lines_fit(pod->each, part, rmg_pod_apart(part), (uint16_t)rmg_part_ns(part, ""));
         return true;
     }
     intent = g_string_new("fit ");
@@ -137,6 +137,6 @@ void rmg_pod_release(rmg_pod *pod)
 rmg_target rmg_pod_target(const rmg_pod *pod, const rmg_part *part)
 {
     if (pod->map)
-        return (rmg_target){&pod_lines_bus, pod->each, word_of(part)};
+        return (rmg_target){&rmg_pod_lines_bus, pod->each, word_of(part)};
     return (rmg_target){rmg_link_bus(pod->link), pod->link, word_of(part)};
 }

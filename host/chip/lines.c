@@ -129,7 +129,7 @@ static const rmg_pins pins = {.version = RMG_PINS_VERSION,
                               .strobe = strobe,
                               .wait_ns = wait_ns};
 
-void pod_lines_begin(pod_lines *l, rmg_link *link, const pod_map *map)
+void rmg_pod_lines_begin(pod_lines *l, rmg_link *link, const pod_map *map)
 {
     memset(l, 0, sizeof *l);
     l->link = link;
@@ -137,7 +137,7 @@ void pod_lines_begin(pod_lines *l, rmg_link *link, const pod_map *map)
     memset(l->level, -3, sizeof l->level);
 }
 
-void pod_lines_fit(pod_lines *l, const rmg_part *part, bool apart, uint16_t access_ns)
+void rmg_pod_lines_fit(pod_lines *l, const rmg_part *part, bool apart, uint16_t access_ns)
 {
     l->apart = apart;
     l->inverted = part->inverted;
@@ -170,19 +170,19 @@ static void set_all(pod_lines *l, signed char level, signed char data)
     }
 }
 
-rmg_status pod_lines_low(pod_lines *l)
+rmg_status rmg_pod_lines_low(pod_lines *l)
 {
     set_all(l, 0, -1);
     return done(l);
 }
 
-rmg_status pod_lines_pulled(pod_lines *l)
+rmg_status rmg_pod_lines_pulled(pod_lines *l)
 {
     set_all(l, -2, -2);
     return done(l);
 }
 
-rmg_status pod_lines_wake(pod_lines *l)
+rmg_status rmg_pod_lines_wake(pod_lines *l)
 {
     if (rmg_chip_begin(&l->chip) != RMG_OK)
         return RMG_ERR_PORT_CANNOT;
@@ -190,13 +190,13 @@ rmg_status pod_lines_wake(pod_lines *l)
     return done(l);
 }
 
-rmg_status pod_line_set(pod_lines *l, int line, bool high)
+rmg_status rmg_pod_line_set(pod_lines *l, int line, bool high)
 {
     set(l, line, high);
     return done(l);
 }
 
-rmg_status pod_lines_volts(pod_lines *l, int converter, unsigned *mv)
+rmg_status rmg_pod_lines_volts(pod_lines *l, int converter, unsigned *mv)
 {
     char intent[16], answer[40];
     rmg_status status;
@@ -229,4 +229,5 @@ static rmg_status write_word(void *context, rmg_addr address, rmg_word value)
     return status == RMG_ERR_PORT ? RMG_ERR_PORT_LOST : status;
 }
 
-const rmg_bus pod_lines_bus = {.version = RMG_BUS_VERSION, .read = read_word, .write = write_word};
+const rmg_bus rmg_pod_lines_bus = {
+    .version = RMG_BUS_VERSION, .read = read_word, .write = write_word};

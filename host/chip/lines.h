@@ -20,22 +20,22 @@ typedef struct pod_lines {
     rmg_chip_pins chip;
 } pod_lines;
 
-void pod_lines_begin(pod_lines *lines, rmg_link *link, const pod_map *map);
+void rmg_pod_lines_begin(pod_lines *lines, rmg_link *link, const pod_map *map);
 
 /* Fits a part that map and far end can hold. */
-void pod_lines_fit(pod_lines *lines, const rmg_part *part, bool apart, uint16_t access_ns);
+void rmg_pod_lines_fit(pod_lines *lines, const rmg_part *part, bool apart, uint16_t access_ns);
 
 /* All lines low, but for the data lines, which are let go; or pulled up weakly, all of them. */
-rmg_status pod_lines_low(pod_lines *lines);
-rmg_status pod_lines_pulled(pod_lines *lines);
+rmg_status rmg_pod_lines_low(pod_lines *lines);
+rmg_status rmg_pod_lines_pulled(pod_lines *lines);
 /* Strobes high: the supplies are on. */
-rmg_status pod_lines_wake(pod_lines *lines);
+rmg_status rmg_pod_lines_wake(pod_lines *lines);
 
 /* One line, at once; and the millivolts at a converter. */
-rmg_status pod_line_set(pod_lines *lines, int line, bool high);
-rmg_status pod_lines_volts(pod_lines *lines, int converter, unsigned *mv);
+rmg_status rmg_pod_line_set(pod_lines *lines, int line, bool high);
+rmg_status rmg_pod_lines_volts(pod_lines *lines, int converter, unsigned *mv);
 
 /* The chip as a port; its context is the pod_lines. */
-extern const rmg_bus pod_lines_bus;
+extern const rmg_bus rmg_pod_lines_bus;
 
 #endif

@@ -138,7 +138,7 @@ static void check_twice(yaml_file *file, const pod_map *map)
 
 static void check(yaml_file *file, const pod_map *map)
 {
-    if (!pod_map_count(map->address, MAP_ADDRESS) || !pod_map_count(map->data, MAP_DATA))
+    if (!rmg_pod_map_count(map->address, MAP_ADDRESS) || !rmg_pod_map_count(map->data, MAP_DATA))
         rmg_yaml_wrong(file, rmg_yaml_root(file), "lines",
                        "expected address lines from A0 and data lines from D0 on");
     if (map->strobes[MAP_SELECT] < 0)
@@ -181,7 +181,7 @@ static void read_map(yaml_file *file, pod_map *map)
     check(file, map);
 }
 
-unsigned pod_map_count(const int *lines, unsigned most)
+unsigned rmg_pod_map_count(const int *lines, unsigned most)
 {
     unsigned count = 0;
 
@@ -190,7 +190,7 @@ unsigned pod_map_count(const int *lines, unsigned most)
     return count;
 }
 
-rmg_status pod_map_read(const char *file, pod_map **map, rmg_error *error)
+rmg_status rmg_pod_map_read(const char *file, pod_map **map, rmg_error *error)
 {
     GArray *notes = rmg_notes_new();
     rmg_errors found = {0};
@@ -207,14 +207,14 @@ rmg_status pod_map_read(const char *file, pod_map **map, rmg_error *error)
     if (status != RMG_OK) {
         rmg_fail(error, status, file, "%s",
                  found.count ? found.list[0].what : rmg_status_text(status));
-        pod_map_free(*map);
+        rmg_pod_map_free(*map);
         *map = NULL;
     }
     rmg_errors_free(&found);
     return status;
 }
 
-void pod_map_free(pod_map *map)
+void rmg_pod_map_free(pod_map *map)
 {
     if (map)
         g_free(map->name);

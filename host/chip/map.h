@@ -29,12 +29,12 @@ typedef struct pod_map {
     int good, bad;                            /* lamps */
 } pod_map;
 
-/* Reads the file. *map is to be freed with pod_map_free. RMG_ERR_FILE, RMG_ERR_CONTENT: *error, to
- * be freed with rmg_error_free, has the first thing that is wrong. */
-rmg_status pod_map_read(const char *file, pod_map **map, rmg_error *error);
-void pod_map_free(pod_map *map);
+/* Reads the file. *map is to be freed with rmg_pod_map_free. RMG_ERR_FILE, RMG_ERR_CONTENT: *error,
+ * to be freed with rmg_error_free, has the first thing that is wrong. */
+rmg_status rmg_pod_map_read(const char *file, pod_map **map, rmg_error *error);
+void rmg_pod_map_free(pod_map *map);
 
 /* How many from 0 on are there. */
-unsigned pod_map_count(const int *lines, unsigned most);
+unsigned rmg_pod_map_count(const int *lines, unsigned most);
 
 #endif

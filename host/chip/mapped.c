@@ -19,13 +19,13 @@ static bool needs(const rmg_chip *chip, unsigned rail)
 
 static rmg_status feed(rmg_pod *pod, const pod_rail *rail, unsigned *mv)
 {
-    rmg_status status = pod_line_set(pod->each, rail->feed, true);
+    rmg_status status = rmg_pod_line_set(pod->each, rail->feed, true);
 
     g_usleep(SETTLES_US);
     if (status == RMG_OK)
-        status = pod_lines_volts(pod->each, rail->volts, mv);
+        status = rmg_pod_lines_volts(pod->each, rail->volts, mv);
     if (status == RMG_OK)
-        status = pod_line_set(pod->each, rail->feed, false);
+        status = rmg_pod_line_set(pod->each, rail->feed, false);
     g_usleep(SETTLES_US);
     return status;
 }
@@ -34,7 +34,7 @@ bool rmg_mapped_feel(rmg_pod *pod, rmg_chip *chip)
 {
     const unsigned count = needs(chip, 1) ? 2u : 1u;
     unsigned low[2] = {0, 0}, pulled[2] = {0, 0};
-    rmg_status status = pod_lines_low(pod->each);
+    rmg_status status = rmg_pod_lines_low(pod->each);
 
     for (unsigned i = 0; i < count; i++)
         if (pod->map->rails[i].feed < 0 || pod->map->rails[i].volts < 0) {
@@ -47,11 +47,11 @@ bool rmg_mapped_feel(rmg_pod *pod, rmg_chip *chip)
     for (unsigned i = 0; i < count && status == RMG_OK; i++)
         status = feed(pod, &pod->map->rails[i], &low[i]);
     if (status == RMG_OK)
-        status = pod_lines_pulled(pod->each);
+        status = rmg_pod_lines_pulled(pod->each);
     for (unsigned i = 0; i < count && status == RMG_OK; i++)
         status = feed(pod, &pod->map->rails[i], &pulled[i]);
     if (status == RMG_OK)
-        status = pod_lines_low(pod->each);
+        status = rmg_pod_lines_low(pod->each);
     if (status != RMG_OK) {
         rmg_chip_stopped(pod, chip, status);
         return false;
@@ -64,13 +64,13 @@ static rmg_status bring_up(rmg_pod *pod, rmg_chip *chip, unsigned number, bool *
 {
     const pod_rail *rail = &pod->map->rails[number];
     unsigned mv = 0;
-    rmg_status status = pod_line_set(pod->each, rail->power, true);
+    rmg_status status = rmg_pod_line_set(pod->each, rail->power, true);
 
     *good = true;
     g_usleep(SETTLES_US);
     if (status != RMG_OK || rail->volts < 0 || number == 2)
         return status; /* of a rail below 0 V no converter tells */
-    status = pod_lines_volts(pod->each, rail->volts, &mv);
+    status = rmg_pod_lines_volts(pod->each, rail->volts, &mv);
     if (number == 0)
         chip->supply_mv = mv;
     *good = number == 0 ? mv >= LEAST_5 && mv <= MOST_5 : mv >= LEAST_12 && mv <= MOST_12;
@@ -94,7 +94,7 @@ bool rmg_mapped_power(rmg_pod *pod, rmg_chip *chip)
             }
         }
     if (status == RMG_OK && good)
-        status = pod_lines_wake(pod->each);
+        status = rmg_pod_lines_wake(pod->each);
     if (status != RMG_OK)
         rmg_chip_stopped(pod, chip, status);
     if (status != RMG_OK || !good)
@@ -107,8 +107,8 @@ void rmg_mapped_off(rmg_pod *pod)
     static const unsigned order[] = {1, 0, 2}; /* -5 V goes last */
 
     for (unsigned i = 0; i < 3; i++) {
-        pod_line_set(pod->each, pod->map->rails[order[i]].power, false);
+        rmg_pod_line_set(pod->each, pod->map->rails[order[i]].power, false);
         if (i == 1)
-            pod_lines_low(pod->each);
+            rmg_pod_lines_low(pod->each);
     }
 }

@@ -67,10 +67,10 @@ static rmg_status by_map(rmg_pod *p, char *why, size_t room)
         return RMG_ERR_PORT_CANNOT;
     }
     p->each = g_new(pod_lines, 1);
-    pod_lines_begin(p->each, p->link, p->map);
-    p->lines = pod_map_count(p->map->address, MAP_ADDRESS);
-    p->data = pod_map_count(p->map->data, MAP_DATA);
-    p->apart = pod_map_count(p->map->inputs, MAP_DATA);
+    rmg_pod_lines_begin(p->each, p->link, p->map);
+    p->lines = rmg_pod_map_count(p->map->address, MAP_ADDRESS);
+    p->data = rmg_pod_map_count(p->map->data, MAP_DATA);
+    p->apart = rmg_pod_map_count(p->map->inputs, MAP_DATA);
     p->wide = true;
     p->kinds = 1u << RMG_PART_ROM | (p->map->strobes[MAP_WRITE] >= 0 ? 1u << RMG_PART_SRAM : 0u);
     for (unsigned i = 0; i < 3; i++)
@@ -81,7 +81,7 @@ static rmg_status by_map(rmg_pod *p, char *why, size_t room)
 static void free_pod(rmg_pod *pod)
 {
     rmg_link_close(pod->link);
-    pod_map_free(pod->map);
+    rmg_pod_map_free(pod->map);
     g_free(pod->each);
     g_free(pod);
 }
@@ -95,7 +95,7 @@ rmg_status rmg_pod_open(const char *name, const char *map, rmg_pod **pod, rmg_er
 
     *pod = NULL;
     rmg_error_none(error);
-    if (map && (status = pod_map_read(map, &p->map, error)) != RMG_OK) {
+    if (map && (status = rmg_pod_map_read(map, &p->map, error)) != RMG_OK) {
         free_pod(p);
         return status;
     }
@@ -192,8 +192,8 @@ void rmg_pod_lamp(rmg_pod *pod, bool good, bool bad)
     char answer[40];
 
     if (pod->map) {
-        pod_line_set(pod->each, pod->map->good, good);
-        pod_line_set(pod->each, pod->map->bad, bad);
+        rmg_pod_line_set(pod->each, pod->map->good, good);
+        rmg_pod_line_set(pod->each, pod->map->bad, bad);
         return;
     }
     rmg_link_tell(pod->link,

@@ -40,8 +40,11 @@ rmg_status rmg_open_pod(const char *prefix, const char *stream, const char *map,
         rmg_note_error(notes, &error);
         return status;
     }
-    refused = s->part ? rmg_pod_refuses(pod, s->part)
-                      : g_strdup_printf("the board file names no part for %s", s->name);
+    refused = s->part && s->part->kind == RMG_PART_DRAM
+                  ? g_strdup_printf("%s loses its contents when it is pulled: chip tests it",
+                                    s->part->number)
+              : s->part ? rmg_pod_refuses(pod, s->part)
+                        : g_strdup_printf("the board file names no part for %s", s->name);
     if (refused || !rmg_pod_hold(pod, s->part, &chip)) {
         if (!refused)
             why = rmg_chip_refused(&chip);

@@ -25,7 +25,7 @@ typedef struct rmg_grade_point {
 
 /* Points, by supply and then by `at`, both rising, no two alike. */
 typedef struct rmg_grade_chart {
-    rmg_grade_axis axis;
+    rmg_grade_axis axis;     /* what `at` is */
     rmg_grade_point *points; /* [count], its own */
     size_t count;
 } rmg_grade_chart;
@@ -45,8 +45,8 @@ int32_t *rmg_grade_supplies(const rmg_grade_chart *chart, size_t *count);
 
 /* A chip of a board. */
 typedef struct rmg_grade_chip {
-    uint16_t socket;
-    rmg_grade_chart chart;
+    uint16_t socket;       /* where it sits */
+    rmg_grade_chart chart; /* its steps */
 } rmg_grade_chip;
 
 /* The chips of a board. */

@@ -310,7 +310,7 @@ typedef struct rmg_sim {
     uint16_t force_count;                 /* of `forces` */
     bool bus_forced;                      /* all faults of the whole bus are among them */
     bool is_forced[RMG_PLACE_RULES];      /* by rule */
-    rmg_sim_pairs pairs;
+    rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */
     rmg_sim_way ways[RMG_PLACE_RULES];           /* by rule */

@@ -321,7 +321,8 @@ def read_bare(bench):
     for sits, text in (("missing", "nothing is in the socket"), ("reversed", "wrong way round"),
                        ("short", "supply pin is shorted")):
         bench.expect(["dump", board, "U5", "--bare", "--on", on("27128", sits)[0]], 2, text)
-    bench.expect(["dump", board, "U18", "--bare", "--on", on("27128", "")[0]], 2, "this pod's socket is for others")
+    bench.expect(["dump", board, "U5", "--bare", "--on", on("4164", "")[0]], 2, "this pod's socket is for others")
+    bench.expect(["dump", board, "U18", "--bare", "--on", on("27128", "")[0]], 2, "loses its contents when it is pulled")
     bench.expect(["dump", board, "U5", "--bare", "--on", "link:run:examples/far_end.py"], 2, "is no pod")
     bench.expect(["chip", "27128", "--on", "link:run:true"], 2, "is a ROM, and is read")
 
