@@ -33,7 +33,7 @@ try() { # $1: what must be reported; the rest is a call
 }
 echo 'faults: [{kind: output inverted, socket: U20}]' >inverted.yaml
 try 'Look at U20' build/rimeglass test demo/boards/halvorn64.yaml --on sim:inverted.yaml --passes 1 --no-replay
-try 'expected sim:, sim:FAULTS.yaml, ram:SIZE, gdb:HOST:PORT, prompt:PROFILE,STREAM, link:STREAM or flat:LEVEL' build/rimeglass test demo/boards/halvorn64.yaml --on nix:
+try 'expected sim:, sim:FAULTS.yaml, ram:SIZE, gdb:HOST:PORT, prompt:PROFILE,STREAM, link:STREAM, pod:FILE,STREAM or flat:LEVEL' build/rimeglass test demo/boards/halvorn64.yaml --on nix:
 try 'nothing answers' build/rimeglass test demo/boards/halvorn64.yaml --on flat:0 --no-replay
 try '18 sockets' build/rimeglass sockets demo/boards/halvorn64.yaml
 try 'sockets  how many sockets' build/rimeglass --help
