@@ -102,7 +102,7 @@ static bool find_wrong(const rmg_walk *w, const force *f, rmg_word held, rmg_wor
         const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
 
         if (seen != value &&
-            !rmg_wrong_add(found, f->alike ? RMG_EVERY_WORD : (uint16_t)(1u << i), seen))
+            !rmg_wrong_add(found, (uint16_t)(f->alike ? RMG_EVERY_WORD : 1u << i), seen))
             return false;
     }
     return true;

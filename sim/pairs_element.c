@@ -91,13 +91,13 @@ static bool regular(const rmg_walk *w, stretch *s, rmg_addr lowest_address)
     if (!w->call->mismatch_run || w->call->op_count > OPS_MOST || (s->lowest & (BLOCK - 1u)) ||
         (lowest_address & (BLOCK - 1u)) || (s->count & (BLOCK - 1u)))
         return false;
-    while (!(s->which >> first & 1u))
+    while (!((unsigned)s->which >> first & 1u))
         first++;
     s->second = ((s->lowest + first + sim->pairs.flat) & ~(size_t)(BLOCK - 1u)) - s->lowest;
     for (unsigned n = 0; n < BLOCK; n++) {
         const size_t to = s->lowest + n + sim->pairs.flat - (s->lowest + s->second);
 
-        if (!(s->which >> n & 1u))
+        if (!((unsigned)s->which >> n & 1u))
             continue;
         if (to >= BLOCK)
             return false;
@@ -122,7 +122,7 @@ static bool play(const rmg_walk *w, const stretch *s, block *b)
     }
     for (unsigned k = 0; k < BLOCK; k++) {
         const unsigned n = call->down ? BLOCK - 1u - k : k;
-        const bool pair = s->which >> n & 1u;
+        const bool pair = (unsigned)s->which >> n & 1u;
 
         for (uint8_t i = 0; i < call->op_count; i++) {
             const rmg_word value = w->values[call->ops[i] & OP_ONE];

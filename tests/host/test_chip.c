@@ -386,7 +386,7 @@ static bool lined_level(unsigned line)
     if (lined.stuck == (int)line)
         return false;
     if (line >= 16 && line < 20 && on && lined.state[24] == 'l' && lined.state[26] == 'h')
-        return lined.cells[lined_address()] >> (line - 16) & 1u;
+        return (unsigned)lined.cells[lined_address()] >> (line - 16) & 1u;
     return lined.state[line] != 'l';
 }
 
