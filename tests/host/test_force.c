@@ -165,10 +165,12 @@ static void banks_in_pairs(void)
         "demo/shapes/unequal-banks.yaml", "demo/shapes/lanes.yaml"};
     static const char *const names[] = {"MATS+", "March C-", "March SS"};
     const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
+    const bool slow = getenv("RMG_TEST_PLACES") != NULL;       /* of a build that is */
+    const size_t turns = slow ? 3u : G_N_ELEMENTS(files) + 3u; /* the first three twice */
     uint64_t dice = 4;
     unsigned paired = 0;
 
-    for (size_t i = 0; i < G_N_ELEMENTS(files) + 3u; i++) { /* the first three twice */
+    for (size_t i = 0; i < turns; i++) {
         rmg_board *board = bench_load(files[i % G_N_ELEMENTS(files)]);
         rmg_plan plan = bench_plan(false, 1 + i % 2u);
 
@@ -178,7 +180,7 @@ static void banks_in_pairs(void)
         paired += banks_together(board, &plan, &dice);
         rmg_board_free(board);
     }
-    CHECK(paired > 5, "%u times words stand in pairs", paired);
+    CHECK(paired > (slow ? 1u : 5u), "%u times words stand in pairs", paired);
 }
 
 CU_TestInfo force_tests[] = {{"levels laid over stretches are as chip by chip", levels_laid_over},
