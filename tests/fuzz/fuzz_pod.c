@@ -142,7 +142,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         begin();
     p.count = g_strv_length(p.answers);
     thread = g_thread_new("pod", serve, &p);
-    status = rmg_pod_open(name, &opened, &error);
+    status = rmg_pod_open(name, NULL, &opened, &error);
     if ((status == RMG_OK) != (opened != NULL) || (status == RMG_OK) != (error.what == NULL))
         abort();
     if (opened) {
