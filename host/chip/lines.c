@@ -7,8 +7,9 @@
 
 #include "internal.h"
 
-#define STEP  4u  /* characters: a blank, a letter, two digits */
-#define STEPS 14u /* of a request: short enough for every far end (79 characters) */
+#define STEP      4u   /* characters: a blank, a letter, two digits */
+#define NOT_KNOWN (-3) /* level of a line */
+#define STEPS     14u  /* of a request: short enough for every far end (79 characters) */
 
 /* What was asked for so far is done, in order. */
 static void flush(pod_lines *l)
@@ -134,7 +135,7 @@ void rmg_pod_lines_begin(pod_lines *l, rmg_link *link, const pod_map *map)
     memset(l, 0, sizeof *l);
     l->link = link;
     l->map = map;
-    memset(l->level, -3, sizeof l->level);
+    memset(l->level, NOT_KNOWN, sizeof l->level);
 }
 
 void rmg_pod_lines_fit(pod_lines *l, const rmg_part *part, bool apart, uint16_t access_ns)
@@ -153,8 +154,10 @@ static rmg_status done(pod_lines *l)
     const rmg_status status = (flush(l), l->status);
 
     l->status = RMG_OK;
-    if (status != RMG_OK)
+    if (status != RMG_OK) { /* which steps were made is not known: all are made again */
         l->steps[0] = '\0';
+        memset(l->level, NOT_KNOWN, sizeof l->level);
+    }
     return status;
 }
 

@@ -75,6 +75,7 @@ static rmg_status by_map(rmg_pod *p, char *why, size_t room)
     p->kinds = 1u << RMG_PART_ROM | (p->map->strobes[MAP_WRITE] >= 0 ? 1u << RMG_PART_SRAM : 0u);
     for (unsigned i = 0; i < 3; i++)
         p->rails |= (p->map->rails[i].power >= 0 ? 1u : 0u) << i;
+    rmg_mapped_off(p); /* a call that was killed may have left them on */
     return RMG_OK;
 }
 
