@@ -34,8 +34,12 @@ bool rmg_mapped_feel(rmg_pod *pod, rmg_chip *chip)
 {
     const unsigned count = needs(chip, 1) ? 2u : 1u;
     unsigned low[2] = {0, 0}, pulled[2] = {0, 0};
-    rmg_status status = rmg_pod_lines_low(pod->each);
+    rmg_status status = RMG_OK;
 
+    for (unsigned i = 0; i < 3 && status == RMG_OK; i++) /* costs nothing where they are off */
+        status = rmg_pod_line_set(pod->each, pod->map->rails[i].power, false);
+    if (status == RMG_OK)
+        status = rmg_pod_lines_low(pod->each);
     for (unsigned i = 0; i < count; i++)
         if (pod->map->rails[i].feed < 0 || pod->map->rails[i].volts < 0) {
             chip->unfelt = true;

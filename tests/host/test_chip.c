@@ -366,6 +366,8 @@ typedef struct line_pod {
     bool missing;
     int stuck; /* line that reads 0; -1 */
     unsigned sets;
+    unsigned refuses_at; /* this request with steps, once; 0: none */
+    unsigned requests;
 } line_pod;
 
 static line_pod lined;
@@ -408,6 +410,8 @@ static rmg_far_outcome lined_intent(void *context, rmg_far_end *far)
 {
     (void)context;
     if (rmg_far_word(far, "pins")) {
+        if (++lined.requests == lined.refuses_at)
+            return RMG_FAR_WRONG;
         rmg_far_text(far, " ok ");
         while (!rmg_far_at_end(far)) {
             static const char digits[] = "0123456789ABCDEF";
@@ -471,6 +475,7 @@ static void lines_one_by_one(void)
         rmg_pod *pod = NULL;
 
         lined = (line_pod){.missing = rows[i].missing, .stuck = rows[i].stuck};
+        lined.state[30] = 'h'; /* a call that was killed */
         f = (fake_pod){.target = {&cells_bus, &f, 1}};
         CHECK(rmg_far_begin(&f.far, &f.target, 0, "thread", &room) == RMG_OK, "begins");
         rmg_far_extend(&f.far, "pins", lined_intent, &f);
@@ -480,6 +485,7 @@ static void lines_one_by_one(void)
               "%s", error.what ? error.what : "opened");
         if (pod) {
             CHECK(strcmp(rmg_pod_name(pod), "Shelf") == 0, "its name");
+            CHECK(lined.state[30] == 'l', "row %zu: what was left on is off", i);
             CHECK(rmg_chip_test(pod, rmg_part_find("2114"), &quick, &chip) == RMG_OK &&
                       chip.state == rows[i].state && chip.unfelt == rows[i].unfelt,
                   "row %zu: state %d, %s", i, (int)chip.state, chip.why);
@@ -490,6 +496,36 @@ static void lines_one_by_one(void)
             CHECK((lined.state[32] == 'h') == !rows[i].unfelt, "row %zu: the lamp", i);
         }
         rmg_pod_close(pod);
+        peer_end(&p);
+        rmg_error_free(&error);
+    }
+}
+
+/* Whatever request is refused: nothing is called good, and the supply is off at the end. */
+static void lines_refused(void)
+{
+    for (unsigned at = 6; at < 40; at += 3) { /* the first ones open it, and are made again */
+        static fake_pod f;
+        const rmg_far_room room = {f.request,       sizeof f.request, f.answer,
+                                   sizeof f.answer, f.found,          16};
+        peer p = {.take = take, .context = &f};
+        rmg_error error = {0};
+        rmg_chip chip = {0};
+        rmg_pod *pod = NULL;
+
+        lined = (line_pod){.stuck = -1, .refuses_at = at};
+        f = (fake_pod){.target = {&cells_bus, &f, 1}};
+        CHECK(rmg_far_begin(&f.far, &f.target, 0, "thread", &room) == RMG_OK, "begins");
+        rmg_far_extend(&f.far, "pins", lined_intent, &f);
+        peer_start(&p);
+        rmg_pod_open(p.name, temporary_file("shelf.yaml", LINED), &pod, &error);
+        if (pod) {
+            rmg_chip_test(pod, rmg_part_find("2114"), &quick, &chip);
+            CHECK(chip.state == RMG_CHIP_STOPPED, "request %u: state %d, %s", at, (int)chip.state,
+                  chip.why);
+        }
+        rmg_pod_close(pod);
+        CHECK(lined.state[30] == 'l' && lined.requests > at, "request %u: the supply is off", at);
         peer_end(&p);
         rmg_error_free(&error);
     }
@@ -659,6 +695,7 @@ CU_TestInfo chip_tests[] = {
     {"grades", grades},
     {"at several supplies", at_supplies},
     {"lines set one by one", lines_one_by_one},
+    {"lines that are refused", lines_refused},
     {"files of pods", pod_files},
     {"what does not go", what_does_not_go},
     {"stock files", stock},
