@@ -6,7 +6,7 @@ build_packages="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libyam
 test_packages="patch groff-base lowdown zsh doxygen libcunit1-dev clang clang-format gcc-avr avr-libc gcc-arm-none-eabi
     libnewlib-arm-none-eabi libclang-rt-14-dev python3 python3-jsonschema chromium
     libsimavr-dev libelf-dev gdbserver qemu-system-x86 kicad-symbols
-    libz80ex-dev libunicorn-dev cc65 z80dasm z80asm nasm binutils-m68k-linux-gnu"
+    libz80ex-dev libunicorn-dev cc65 z80dasm z80asm nasm binutils-m68k-linux-gnu python3-capstone"
 long_packages="valgrind"
 package_packages="dpkg-dev debhelper lintian fakeroot mmdebstrap git lowdown gcc-avr avr-libc"
 picture_packages="xvfb xterm imagemagick chromium"

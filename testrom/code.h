@@ -116,6 +116,7 @@ static inline const uint8_t *rom_next_element(const uint8_t *element)
 /* Writes all of the code; c->plan says what it does. */
 void rmg_testrom_write_z80(rom_code *c);
 void rmg_testrom_write_6502(rom_code *c);
+void rmg_testrom_write_6809(rom_code *c);
 void rmg_testrom_write_68000(rom_code *c);
 void rmg_testrom_write_8086(rom_code *c);
 

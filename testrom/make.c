@@ -4,9 +4,8 @@
 #include <string.h>
 
 static void (*const writers[RMG_TESTROM_PROCESSORS])(rom_code *) = {
-    [RMG_TESTROM_Z80] = rmg_testrom_write_z80,
-    [RMG_TESTROM_6502] = rmg_testrom_write_6502,
-    [RMG_TESTROM_68000] = rmg_testrom_write_68000,
+    [RMG_TESTROM_Z80] = rmg_testrom_write_z80,   [RMG_TESTROM_6502] = rmg_testrom_write_6502,
+    [RMG_TESTROM_6809] = rmg_testrom_write_6809, [RMG_TESTROM_68000] = rmg_testrom_write_68000,
     [RMG_TESTROM_8086] = rmg_testrom_write_8086,
 };
 

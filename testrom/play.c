@@ -29,6 +29,12 @@ const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
                           .has_ports = true,
                           .vectors = 16,
                           .reset = 0xFFFF0},
+    [RMG_TESTROM_6809] = {.name = "6809",
+                          .word_bits = 8,
+                          .digits = 4,
+                          .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
+                          .vectors = 16,
+                          .reset = 0xFFFE},
 };
 
 /* A play as it stands. */

@@ -16,6 +16,7 @@ typedef enum rmg_testrom_processor {
     RMG_TESTROM_6502,
     RMG_TESTROM_68000,
     RMG_TESTROM_8086, /* and 8088 */
+    RMG_TESTROM_6809,
     RMG_TESTROM_PROCESSORS
 } rmg_testrom_processor;
 

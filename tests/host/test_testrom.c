@@ -188,7 +188,7 @@ static void refused_plans(void)
 static void section_written(void)
 {
     static const char *const files[] = {HALVORN, OSTREL, "demo/boards/merrow.yaml",
-                                        "demo/boards/quarle.yaml"};
+                                        "demo/boards/quarle.yaml", "demo/boards/selvane.yaml"};
 
     for (size_t i = 0; i < COUNT(files); i++) {
         rmg_board *board = bench_load(files[i]), *again = NULL;

@@ -224,6 +224,9 @@ bool machine_run(machine *m, uint64_t clocks)
     case RMG_TESTROM_6502:
         cpu_6502(m, clocks);
         break;
+    case RMG_TESTROM_6809:
+        cpu_6809(m, clocks);
+        break;
     case RMG_TESTROM_8086:
         cpu_8086(m, clocks);
         break;

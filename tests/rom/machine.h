@@ -42,6 +42,7 @@ typedef struct machine {
     unsigned flashes[64]; /* in groups: a pause of three flashes ends one */
     unsigned groups;
     uint64_t lamp_changed, lamp_on_clocks;
+    uint8_t *lengths; /* [65536] of the instructions that ran, by address; or NULL. 6809 alone */
 } machine;
 
 void machine_begin(machine *m, const rmg_testrom_plan *plan, const uint8_t *image, rmg_sim *sim);

@@ -63,7 +63,7 @@ static char *board_text(const char *processor, const char *undriven, const char 
     if (strcmp(processor, "Z80") == 0)
         return g_strdup_printf(eight_bits, 16, undriven, 0xE000, 0xFFFF, 0xE000, 0xFFFF, "2764", 12,
                                processor, 4000000, "port", "0x10", "port", "0x11", march);
-    if (strcmp(processor, "6502") == 0)
+    if (strcmp(processor, "6502") == 0 || strcmp(processor, "6809") == 0)
         return g_strdup_printf(eight_bits, 16, undriven, 0xE000, 0xFFFF, 0xE000, 0xFFFF, "2764", 12,
                                processor, 1000000, "at", "0x8000", "at", "0x8001", march);
     if (strcmp(processor, "8088") == 0)
@@ -396,7 +396,7 @@ int main(int argc, char **argv)
     for (unsigned n = 0; n < count; n++) {
         drawing d = {seed, (uint64_t)n << 8};
         /* what the bus carries before a read is not known of those that fetch ahead */
-        const char *level = levels[draw(&d, strstr("8088 8086 68000", processor) ? 2 : 3)];
+        const char *level = levels[draw(&d, strstr("8088 8086 68000 6809", processor) ? 2 : 3)];
         char *text = board_text(processor, level, marches[draw(&d, 3)]);
         rmg_board *board;
         rmg_errors errors = {0};

@@ -1,7 +1,8 @@
 /* A board with its test ROM in it: prints what comes out of the serial pin, or how the lamp blinks.
  *
  * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
- * [--wrong-sum] [--start-again-after PASSES]
+ * [--wrong-sum] [--start-again-after PASSES] [--instructions]
+ * --instructions (6809): those that ran, an address and the bytes of each, a line.
  */
 #include <stdio.h>
 #include <stdlib.h>
@@ -20,6 +21,17 @@ static void print_blinks(const machine *m)
     printf("\n");
 }
 
+static void print_instructions(const machine *m)
+{
+    for (uint32_t at = m->plan->origin; at < m->plan->origin + m->plan->size; at++) {
+        if (m->lengths[at])
+            printf("%04X ", at);
+        for (uint32_t i = 0; i < m->lengths[at]; i++)
+            printf("%02X%s", m->image[at - m->plan->origin + i],
+                   i + 1u == m->lengths[at] ? "\n" : "");
+    }
+}
+
 int main(int argc, char **argv)
 {
     static machine m;
@@ -30,7 +42,8 @@ int main(int argc, char **argv)
     rmg_testrom_plan plan;
     rmg_dead_image image = {0};
     rmg_sim_board_run run;
-    bool blinks = false, wrong_sum = false;
+    static uint8_t lengths[65536];
+    bool blinks = false, wrong_sum = false, instructions = false;
     unsigned passes = 1;
     const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
 
@@ -52,6 +65,8 @@ int main(int argc, char **argv)
             passes = (unsigned)atoi(argv[++i]);
         else if (strcmp(argv[i], "--wrong-sum") == 0)
             wrong_sum = true;
+        else if (strcmp(argv[i], "--instructions") == 0)
+            instructions = true;
         else if (strcmp(argv[i], "--start-again-after") == 0) {
             how.stop_after = (uint32_t)atoi(argv[++i]);
             how.then = how.origin + how.offset;
@@ -77,8 +92,11 @@ int main(int argc, char **argv)
     machine_begin(&m, &plan, image.bytes + how.offset, &run.sim);
     m.passes = passes;
     m.wants_blinks = blinks;
+    m.lengths = instructions ? lengths : NULL;
     machine_run(&m, MOST_CLOCKS);
-    if (blinks)
+    if (instructions)
+        print_instructions(&m);
+    else if (blinks)
         print_blinks(&m);
     else
         fputs(m.text, stdout);
