@@ -1,0 +1,253 @@
+/* An element on the 6502: two bytes of zero page go over the words, X chooses the record of a read.
+ */
+#include "upload.h"
+
+#define LDA     0xADu /* absolute */
+#define STA     0x8Du
+#define ORA     0x0Du
+#define CMP     0xCDu
+#define INC     0xEEu
+#define DEC     0xCEu
+#define LDA_X   0xBDu
+#define STA_X   0x9Du
+#define ORA_X   0x1Du
+#define CMP_X   0xDDu
+#define INC_X   0xFEu
+#define STA_Y   0x99u
+#define JMP     0x4Cu
+#define JSR     0x20u
+#define BNE     0xD0u
+#define BEQ     0xF0u
+#define BCC     0x90u
+#define LDA_NOW 0xA9u /* immediate */
+
+static void absolute(upload *u, unsigned opcode, uint32_t at)
+{
+    rom_byte(&u->c, opcode);
+    rom_word(&u->c, at & 0xFFFFu);
+}
+
+static void to(upload *u, unsigned opcode, unsigned label)
+{
+    absolute(u, opcode, rom_of(&u->c, label));
+}
+
+static void near(upload *u, unsigned opcode, unsigned label)
+{
+    rom_byte(&u->c, opcode);
+    rmg_testrom_near(&u->c, label);
+}
+
+/* A field of the record that X chooses. */
+static void field(upload *u, unsigned opcode, unsigned offset)
+{
+    absolute(u, opcode, upload_record(u, 0) + offset);
+}
+
+/* Of the two bytes of zero page. */
+static void pointer(upload *u, unsigned opcode, unsigned byte)
+{
+    ROM(&u->c, (uint8_t)opcode, (uint8_t)(u->where->zero_page + byte));
+}
+
+/* A read was wrong: A, with the record X. Its record grows, or gives way to a new one. */
+static void write_mismatch(upload *u, unsigned actual)
+{
+    rom_code *c = &u->c;
+    const unsigned other = rom_label(c), fresh = rom_label(c), next = rom_label(c);
+    const bool down = u->call->down;
+
+    rom_set(c, u->mismatch);
+    to(u, STA, actual);
+    field(u, LDA_X, 0);
+    field(u, ORA_X, 1);
+    near(u, BEQ, fresh);
+    to(u, LDA, actual);
+    field(u, CMP_X, 6);
+    near(u, BNE, other);
+    for (unsigned byte = 0; byte < 2; byte++) {
+        pointer(u, 0xA5, byte);
+        field(u, CMP_X, 4 + byte);
+        near(u, BNE, other);
+    }
+    field(u, INC_X, 0);
+    near(u, BNE, next);
+    field(u, INC_X, 1);
+    to(u, JMP, next);
+    rom_set(c, other);
+    to(u, JSR, u->flush);
+    rom_set(c, fresh);
+    ROM(c, LDA_NOW, 1);
+    field(u, STA_X, 0);
+    ROM(c, LDA_NOW, 0);
+    field(u, STA_X, 1);
+    for (unsigned byte = 0; byte < 2; byte++) {
+        pointer(u, 0xA5, byte);
+        field(u, STA_X, 2 + byte);
+    }
+    to(u, LDA, actual);
+    field(u, STA_X, 6);
+    rom_set(c, next); /* the address that it goes on at */
+    rom_byte(c, down ? 0x38 : 0x18);
+    for (unsigned byte = 0; byte < 2; byte++) {
+        pointer(u, 0xA5, byte);
+        ROM(c, down ? 0xE9 : 0x69, byte == 0);
+        field(u, STA_X, 4 + byte);
+    }
+    rom_byte(c, 0x60);
+}
+
+/* The record at X is done, if there is anything in it. */
+static void write_flush(upload *u, unsigned index, unsigned left, unsigned done)
+{
+    rom_code *c = &u->c;
+    const unsigned room = rom_label(c);
+    unsigned loop;
+
+    rom_set(c, u->open);
+    field(u, LDA_X, 0);
+    field(u, ORA_X, 1);
+    ROM(c, BNE, 1, 0x60);
+    rom_set(c, u->flush);
+    ROM(c, 0x8A, 0x48); /* txa; pha */
+    to(u, 0xAC, index); /* ldy */
+    ROM(c, LDA_NOW, RMG_UPLOAD_RECORD);
+    to(u, STA, left);
+    loop = rom_mark(c);
+    field(u, LDA_X, 0);
+    to(u, STA_Y, done);
+    ROM(c, 0xE8, 0xC8);
+    to(u, DEC, left);
+    near(u, BNE, loop);
+    to(u, 0x8C, index);             /* sty */
+    ROM(c, 0x68, 0xAA, LDA_NOW, 0); /* pla; tax */
+    field(u, STA_X, 0);
+    field(u, STA_X, 1);
+    absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
+    absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
+    ROM(c, 0xC9, (uint8_t)(u->most - u->spare));
+    near(u, BCC, room);
+    ROM(c, LDA_NOW, 1);
+    absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    rom_set(c, room);
+    ROM(c, 0xA0, 0, 0x60); /* ldy; rts */
+}
+
+static void write_operations(upload *u, unsigned actual)
+{
+    rom_code *c = &u->c;
+    unsigned read = 0;
+
+    for (uint8_t i = 0; i < u->call->op_count; i++) {
+        const uint8_t value = (uint8_t)rmg_upload_value(u, u->call->ops[i]);
+        unsigned right;
+
+        if (u->call->ops[i] & RMG_OP_WRITE) {
+            ROM(c, LDA_NOW, value);
+            pointer(u, 0x91, 0);
+            continue;
+        }
+        right = rom_label(c);
+        pointer(u, 0xB1, 0);
+        if (rmg_upload_masked(u)) {
+            to(u, STA, actual);
+            ROM(c, 0x29, (uint8_t)u->call->mask);
+        }
+        ROM(c, 0xC9, value & (uint8_t)u->call->mask);
+        near(u, BEQ, right);
+        if (rmg_upload_masked(u))
+            to(u, LDA, actual);
+        ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * read++)); /* ldx */
+        to(u, JSR, u->mismatch);
+        rom_set(c, right);
+    }
+}
+
+/* To the next word. */
+static void write_on(upload *u)
+{
+    rom_code *c = &u->c;
+
+    if (u->call->down) {
+        pointer(u, 0xA5, 0);
+        ROM(c, BNE, 2);
+        pointer(u, 0xC6, 1);
+        pointer(u, 0xC6, 0);
+    } else {
+        pointer(u, 0xE6, 0);
+        ROM(c, BNE, 2);
+        pointer(u, 0xE6, 1);
+    }
+}
+
+void rmg_upload_write_6502(upload *u)
+{
+    rom_code *c = &u->c;
+    const unsigned start = rom_label(c), end = rom_label(c), actual = rom_label(c),
+                   index = rom_label(c), left = rom_label(c), done = rom_label(c);
+    const uint32_t words = upload_head(u, RMG_UPLOAD_WORDS);
+    unsigned loop;
+
+    u->mismatch = rom_label(c);
+    u->flush = rom_label(c);
+    u->open = rom_label(c);
+    u->records = rom_label(c);
+    upload_begin(u, JMP, start);
+    rom_set(c, actual);
+    rom_byte(c, 0);
+    rom_set(c, index);
+    rom_byte(c, 0);
+    rom_set(c, left);
+    rom_byte(c, 0);
+    write_mismatch(u, actual);
+    write_flush(u, index, left, done);
+
+    rom_set(c, start);
+    absolute(u, LDA, upload_head(u, RMG_UPLOAD_ARMED));
+    ROM(c, BNE, 1, 0x60, 0xD8); /* rts; cld */
+    for (unsigned byte = 0; byte < 2; byte++) {
+        pointer(u, 0xA5, byte);
+        rom_byte(c, 0x48);
+    }
+    ROM(c, LDA_NOW, 0, 0xA8); /* tay */
+    absolute(u, STA, upload_head(u, RMG_UPLOAD_ARMED));
+    absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    absolute(u, STA, upload_head(u, RMG_UPLOAD_COUNT));
+    to(u, STA, index);
+    for (unsigned n = 0; n < u->reads; n++)
+        for (unsigned byte = 0; byte < 2; byte++)
+            absolute(u, STA, upload_record(u, n) + byte);
+    for (unsigned byte = 0; byte < 2; byte++) {
+        absolute(u, LDA, upload_head(u, RMG_UPLOAD_FIRST + byte));
+        pointer(u, 0x85, byte);
+    }
+    loop = rom_mark(c);
+    write_operations(u, actual);
+    write_on(u);
+    absolute(u, LDA, words);
+    ROM(c, BNE, 3);
+    absolute(u, DEC, words + 1u);
+    absolute(u, DEC, words);
+    absolute(u, LDA, words);
+    absolute(u, ORA, words + 1u);
+    near(u, BEQ, end);
+    absolute(u, LDA, upload_head(u, RMG_UPLOAD_FULL));
+    near(u, BNE, end);
+    to(u, JMP, loop);
+    rom_set(c, end);
+    for (unsigned byte = 0; byte < 2; byte++) {
+        pointer(u, 0xA5, byte);
+        absolute(u, STA, upload_head(u, RMG_UPLOAD_NEXT + byte));
+    }
+    for (unsigned n = 0; n < u->reads; n++) {
+        ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * n));
+        to(u, JSR, u->open);
+    }
+    for (unsigned byte = 2; byte-- > 0;) {
+        rom_byte(c, 0x68);
+        pointer(u, 0x85, byte);
+    }
+    rom_byte(c, 0x60);
+    upload_records(u);
+    rom_set(c, done);
+}
