@@ -134,6 +134,36 @@ static int run_plan(const test_call *call, const rmg_board *board, const rmg_pla
     return status;
 }
 
+/* The routine that --load asks for. */
+static bool load_routine(const test_call *call, const rmg_board *board, rmg_opened *target,
+                         rmg_plan *plan)
+{
+    rmg_range memory;
+    rmg_error error = {0};
+
+    if (!call->load)
+        return true;
+    if (target->accesses_a_second > 0 &&
+        (double)target->load_accesses > 10 * target->accesses_a_second)
+        fprintf(stderr,
+                "rimeglass test: first the memory for the routine is proven, one access at a time: "
+                "about %.0f s.\n",
+                (double)target->load_accesses / target->accesses_a_second);
+    if (rmg_target_load(target, board, &memory, &error) != RMG_OK) {
+        wrong_call("test", "--load: %s", error.what);
+        rmg_error_free(&error);
+        return false;
+    }
+    if (plan->spares && (plan->spared.first != memory.first || plan->spared.last != memory.last)) {
+        wrong_call("test", "--load: the run left out other memory for the routine than its profile "
+                           "names now");
+        return false;
+    }
+    plan->spares = true;
+    plan->spared = memory;
+    return true;
+}
+
 static int test_board(test_call *call, const rmg_board *board)
 {
     rmg_opened target;
@@ -142,7 +172,8 @@ static int test_board(test_call *call, const rmg_board *board)
     int status = EXIT_CALL;
 
     if (picture_ok("test", board, call->picture) && make_plan(call, board, &plan, &steps)) {
-        if (target_open("test", call->on, board, &target))
+        if (target_open("test", call->on, board, &target) &&
+            load_routine(call, board, &target, &plan))
             status = run_plan(call, board, &plan, &target, NULL);
         target_close("test", &target);
     }
@@ -209,6 +240,16 @@ static bool goes_on(const test_call *call, const rmg_run *run)
     return false;
 }
 
+/* A run that began with a routine goes on with it, and no other does. */
+static bool load_again(const test_call *call, rmg_run_file *file, rmg_opened *target)
+{
+    if (!call->load || file->run.plan.spares)
+        return load_routine(call, file->board, target, &file->run.plan);
+    wrong_call("test", "%s was begun without --load, and tests the memory that it needs",
+               call->resume);
+    return false;
+}
+
 /* Goes on with a run. The board, the plan and the target are the run file's. */
 static int resume(const test_call *call)
 {
@@ -224,7 +265,8 @@ static int resume(const test_call *call)
                facts_ok("test", &call->facts, file.board) && choose_end(call, &file.run.plan) &&
                goes_on(call, &file.run) && target_name_ok("test", file.run.target)) {
         if (target_back(call, &file, &target) &&
-            (!call->blocks || use_blocks(&file.run.steps, &target)))
+            (!call->blocks || use_blocks(&file.run.steps, &target)) &&
+            load_again(call, &file, &target))
             status = test_carry_out(call, &file.run, &target, NULL);
         target_close("test", &target);
     }
@@ -251,6 +293,10 @@ static bool check_call(const test_call *call, const GPtrArray *args)
         return false;
     if (call->live && !live_possible("test"))
         return false;
+    if (call->load && call->blocks) {
+        wrong_call("test", "give --load or --blocks, not both");
+        return false;
+    }
     if (call->record && strcmp(call->record, "-") == 0) {
         wrong_call("test", "--record -: a run file cannot go to standard output");
         return false;
@@ -284,6 +330,8 @@ int command_test(GPtrArray *args)
          "conditions set by hand: clock=HZ,supply=MV,temperature=C", "WHAT"},
         {"blocks", 0, 0, G_OPTION_ARG_NONE, &call.blocks,
          "elements by blocks, where the target has them: faster, finds less", NULL},
+        {"load", 0, 0, G_OPTION_ARG_NONE, &call.load,
+         "elements by a routine in the target's memory (prompt: with load-and-run)", NULL},
         {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show the run on the whole screen, with keys",
          NULL},
         {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},

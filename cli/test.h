@@ -14,7 +14,7 @@ typedef struct test_call {
     gchar *on, *range, *bank, *region, *socket, *march, *plan, *time, *json, *picture, *record,
         *resume, *told, *job;
     int32_t conditions[4]; /* of `told` */
-    gboolean keep, endless, live, blocks;
+    gboolean keep, endless, live, blocks, load;
     fact_call facts;
     gint page;
     gint passes; /* -1: not given */

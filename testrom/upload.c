@@ -43,17 +43,8 @@ rmg_status rmg_upload_make(const rmg_upload *where, const rmg_element_call *call
     if (u.c.odd || u.c.at > sizeof routine->code)
         return RMG_ERR_ROOM;
     routine->used = u.c.at;
+    routine->stable = rom_of(&u.c, u.records) - u.c.org;
     routine->records = (uint16_t)rom_here(&u.c);
     routine->big = u.c.big;
     return RMG_OK;
-}
-
-rmg_word rmg_upload_value(const upload *u, uint8_t op)
-{
-    return (op & RMG_OP_ONE ? u->call->background ^ u->call->mask : u->call->background) & 0xFFu;
-}
-
-bool rmg_upload_masked(const upload *u)
-{
-    return (u->call->mask & 0xFFu) != 0xFFu;
 }

@@ -43,9 +43,17 @@ static inline uint32_t upload_record(const upload *u, unsigned n)
     return rom_of(&u->c, u->records) + n * RMG_UPLOAD_RECORD;
 }
 
-/* What an operation writes or expects; are only some bits compared? */
-rmg_word rmg_upload_value(const upload *u, uint8_t op);
-bool rmg_upload_masked(const upload *u);
+/* What an operation writes or expects. */
+static inline uint8_t upload_value(const upload *u, uint8_t op)
+{
+    return (uint8_t)(op & RMG_OP_ONE ? u->call->background ^ u->call->mask : u->call->background);
+}
+
+/* Are only some bits compared? */
+static inline bool upload_masked(const upload *u)
+{
+    return (u->call->mask & 0xFFu) != 0xFFu;
+}
 
 void rmg_upload_write_z80(upload *u);
 void rmg_upload_write_6502(upload *u);

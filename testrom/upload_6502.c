@@ -139,7 +139,7 @@ static void write_operations(upload *u, unsigned actual)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = (uint8_t)rmg_upload_value(u, u->call->ops[i]);
+        const uint8_t value = upload_value(u, u->call->ops[i]);
         unsigned right;
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
@@ -149,13 +149,13 @@ static void write_operations(upload *u, unsigned actual)
         }
         right = rom_label(c);
         pointer(u, 0xB1, 0);
-        if (rmg_upload_masked(u)) {
+        if (upload_masked(u)) {
             to(u, STA, actual);
             ROM(c, 0x29, (uint8_t)u->call->mask);
         }
         ROM(c, 0xC9, value & (uint8_t)u->call->mask);
         near(u, BEQ, right);
-        if (rmg_upload_masked(u))
+        if (upload_masked(u))
             to(u, LDA, actual);
         ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * read++)); /* ldx */
         to(u, JSR, u->mismatch);

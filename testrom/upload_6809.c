@@ -101,7 +101,7 @@ static void write_operations(upload *u, unsigned actual)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = (uint8_t)rmg_upload_value(u, u->call->ops[i]);
+        const uint8_t value = upload_value(u, u->call->ops[i]);
         unsigned right;
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
@@ -110,13 +110,13 @@ static void write_operations(upload *u, unsigned actual)
         }
         right = rom_label(c);
         ROM(c, 0xA6, 0x84);
-        if (rmg_upload_masked(u)) {
+        if (upload_masked(u)) {
             to(u, STA, actual);
             ROM(c, 0x84, (uint8_t)u->call->mask);
         }
         ROM(c, 0x81, value & (uint8_t)u->call->mask);
         near(u, BEQ, right);
-        if (rmg_upload_masked(u))
+        if (upload_masked(u))
             to(u, LDA, actual);
         take_record(u, read++);
         to(u, JSR, u->mismatch);

@@ -87,14 +87,14 @@ static void write_operations(upload *u, unsigned *stubs)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = (uint8_t)rmg_upload_value(u, u->call->ops[i]);
+        const uint8_t value = upload_value(u, u->call->ops[i]);
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
             ROM(c, 0x36, value);
             continue;
         }
         rom_byte(c, 0x7E);
-        if (rmg_upload_masked(u))
+        if (upload_masked(u))
             ROM(c, 0x57, 0xE6, (uint8_t)u->call->mask);
         ROM(c, 0xFE, value & (uint8_t)u->call->mask);
         stubs[2u * read] = rom_label(c);
@@ -152,7 +152,7 @@ void rmg_upload_write_z80(upload *u)
     ROM(c, 0xDD, 0xE1, 0xC9);
     for (unsigned n = 0; n < u->reads; n++) {
         rom_set(c, stubs[2u * n]);
-        if (rmg_upload_masked(u))
+        if (upload_masked(u))
             rom_byte(c, 0x7A);
         rom_byte(c, 0xDD);
         absolute(u, LD_HL, upload_record(u, n));

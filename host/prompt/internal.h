@@ -5,6 +5,7 @@
 #include <glib.h>
 
 #include "rimeglass/prompt.h"
+#include "rimeglass/upload.h"
 
 /* How a number is written and read. */
 typedef struct number_form {
@@ -21,6 +22,17 @@ typedef struct typed_step {
     GRegex *ready;  /* the unfinished line that it then waits at */
 } typed_step;
 
+/* How a routine is loaded and started. */
+typedef struct load_and_run {
+    bool known;
+    typed_step run;                  /* with {address} */
+    rmg_testrom_processor processor; /* of the board */
+    rmg_addr first, last;            /* memory that it may have; as the board file counts */
+    uint8_t zero_page;               /* 6502: two bytes there */
+    unsigned words;                  /* that it goes over at once, at most */
+    unsigned answer_ms;              /* how long that may take */
+} load_and_run;
+
 struct rmg_prompt_profile {
     gchar *name;
     GRegex *ready;
@@ -34,6 +46,7 @@ struct rmg_prompt_profile {
     GRegex *more;
     gchar *more_send;
     unsigned character_ms, line_ms, answer_ms; /* delays, and how long an answer may take */
+    load_and_run load;
 };
 
 #define PROMPT_TRIES 5u
@@ -42,7 +55,8 @@ struct rmg_prompt {
     rmg_stream *stream;
     const rmg_prompt_profile *profile;
     const rmg_board *board;
-    rmg_bus bus, blocks;
+    rmg_bus bus, blocks, loaded;
+    struct prompt_routine *routine; /* in the target; NULL: none */
     rmg_word mask;
     double speed;
     uint64_t again, accesses;
@@ -66,6 +80,17 @@ typedef struct asked {
 
 /* Types the steps and takes their answers, again where something was spoilt. */
 rmg_status rmg_prompt_talk(rmg_prompt *p, const GArray *steps, const asked *what);
+
+/* Types the step once, and waits so long for the prompt to come back: what it starts must not be
+ * started twice. It is typed again only where its echo was wrong, and so nothing was started. */
+rmg_status rmg_prompt_start(rmg_prompt *p, const typed_step *step, uint64_t address,
+                            unsigned answer_ms);
+
+/* Says what went wrong; returns the status. */
+rmg_status rmg_prompt_fail(rmg_prompt *p, rmg_status status, const char *format, ...)
+    G_GNUC_PRINTF(3, 4);
+
+void rmg_prompt_unload(rmg_prompt *p);
 
 /* Waits for the prompt as it is at rest, and forgets what came before it. `typed`: a line may be
  * half typed, which is given up first. */

@@ -50,6 +50,18 @@ static bool has_group(const GRegex *pattern, const char *name)
     return pattern && g_regex_get_string_number(pattern, name) >= 0;
 }
 
+static void fill_step(yaml_file *file, const ynode *map, const rmg_prompt_profile *p,
+                      const char *const *names, typed_step *step)
+{
+    step->send = rmg_yaml_string(file, map, "send", NULL);
+    step->answer = read_pattern(file, map, "answer", false);
+    step->ready = read_pattern(file, map, "ready", false);
+    if (!step->ready && p->ready)
+        step->ready = g_regex_ref(p->ready);
+    if (step->send)
+        check_braces(file, map, "send", step->send, names);
+}
+
 static void read_step(yaml_file *file, const ynode *map, const rmg_prompt_profile *p,
                       const char *const *names, GArray *steps)
 {
@@ -58,14 +70,8 @@ static void read_step(yaml_file *file, const ynode *map, const rmg_prompt_profil
 
     if (!rmg_yaml_is_map(file, map, "a step", keys))
         return;
-    step.send = rmg_yaml_string(file, map, "send", NULL);
+    fill_step(file, map, p, names, &step);
     step.end = read_yes(file, map, "end", true);
-    step.answer = read_pattern(file, map, "answer", false);
-    step.ready = read_pattern(file, map, "ready", false);
-    if (!step.ready && p->ready)
-        step.ready = g_regex_ref(p->ready);
-    if (step.send)
-        check_braces(file, map, "send", step.send, names);
     g_array_append_val(steps, step);
 }
 
@@ -165,13 +171,58 @@ static void read_manners(yaml_file *file, const ynode *root, rmg_prompt_profile 
     }
 }
 
+static void read_load(yaml_file *file, const ynode *root, rmg_prompt_profile *p)
+{
+    static const char *const keys[] = {"send",      "answer", "ready", "processor", "memory",
+                                       "zero-page", "words",  "wait",  NULL};
+    static const char *const names[] = {"address", NULL};
+    const char *processors[RMG_TESTROM_PROCESSORS + 1] = {NULL};
+    rmg_testrom_processor numbers[RMG_TESTROM_PROCESSORS];
+    load_and_run *load = &p->load;
+    const ynode *map = rmg_yaml_get(file, root, "load-and-run");
+    const ynode *memory, *zero_page;
+    uint64_t first = 0, last = 0;
+    unsigned count = 0;
+
+    if (!map || !rmg_yaml_is_map(file, map, "load-and-run", keys))
+        return;
+    for (rmg_testrom_processor i = 0; i < RMG_TESTROM_PROCESSORS; i++)
+        if (rmg_upload_is_for(i)) {
+            numbers[count] = i;
+            processors[count++] = rmg_testrom_rows[i].name;
+        }
+    load->known = true;
+    fill_step(file, map, p, names, &load->run);
+    load->run.end = true;
+    if (load->run.send && !strstr(load->run.send, "{address}"))
+        rmg_yaml_wrong(file, rmg_yaml_get(file, map, "send"), "send",
+                       "expected {address}, where it is started");
+    load->processor = numbers[rmg_yaml_choice(file, map, "processor", processors, -1)];
+    memory = rmg_yaml_need(file, map, "memory");
+    if (memory && (!rmg_range_parse(rmg_yaml_text(memory), &first, &last) || last > 0xFFFF ||
+                   last - first + 1u < RMG_UPLOAD_LEAST))
+        rmg_yaml_wrong(file, memory, "memory",
+                       "found \"%s\", expected FIRST-LAST, %u bytes or more within 0x0000-0xFFFF",
+                       rmg_yaml_text(memory), RMG_UPLOAD_LEAST);
+    load->first = (rmg_addr)first;
+    load->last = (rmg_addr)last;
+    zero_page = rmg_yaml_get(file, map, "zero-page");
+    if (zero_page && load->processor != RMG_TESTROM_6502)
+        rmg_yaml_wrong(file, zero_page, "zero-page", "only a 6502 needs two bytes there");
+    if (load->processor == RMG_TESTROM_6502)
+        load->zero_page = (uint8_t)rmg_yaml_number(file, map, "zero-page", 0, 0xFE, -1);
+    load->words = (unsigned)rmg_yaml_number(file, map, "words", 1, 65536, 4096);
+    load->answer_ms = (unsigned)rmg_yaml_number(file, map, "wait", 100, 3600000, 60000);
+}
+
 rmg_status rmg_prompt_profile_load(const char *name, rmg_prompt_profile **profile,
                                    rmg_errors *errors)
 {
-    static const char *const keys[] = {
-        "prompt",  "ready", "read",   "write",      "block",    "block-words",
-        "address", "value", "echo",   "upper-case", "line-end", "strip-parity",
-        "cancel",  "wake",  "errors", "more",       "delay",    NULL};
+    static const char *const keys[] = {"prompt", "ready",        "read",     "write",
+                                       "block",  "block-words",  "address",  "value",
+                                       "echo",   "upper-case",   "line-end", "strip-parity",
+                                       "cancel", "wake",         "errors",   "more",
+                                       "delay",  "load-and-run", NULL};
     static const char *const reads[] = {"address", NULL},
                              *const writes[] = {"address", "value", NULL},
                              *const blocks[] = {"address", "last", NULL};
@@ -193,6 +244,7 @@ rmg_status rmg_prompt_profile_load(const char *name, rmg_prompt_profile **profil
         p->value = read_form(&file, root, "value");
         read_errors(&file, root, p);
         read_manners(&file, root, p);
+        read_load(&file, root, p);
     }
     rmg_yaml_close(&file);
     if (status == RMG_OK && notes->len)
@@ -206,15 +258,17 @@ rmg_status rmg_prompt_profile_load(const char *name, rmg_prompt_profile **profil
     return status;
 }
 
+static void empty_step(typed_step *step)
+{
+    g_free(step->send);
+    g_clear_pointer(&step->answer, g_regex_unref);
+    g_clear_pointer(&step->ready, g_regex_unref);
+}
+
 static void free_steps(GArray *steps)
 {
-    for (guint i = 0; steps && i < steps->len; i++) {
-        typed_step *step = &g_array_index(steps, typed_step, i);
-
-        g_free(step->send);
-        g_clear_pointer(&step->answer, g_regex_unref);
-        g_clear_pointer(&step->ready, g_regex_unref);
-    }
+    for (guint i = 0; steps && i < steps->len; i++)
+        empty_step(&g_array_index(steps, typed_step, i));
     g_clear_pointer(&steps, g_array_unref);
 }
 
@@ -225,6 +279,7 @@ void rmg_prompt_profile_free(rmg_prompt_profile *p)
     free_steps(p->read);
     free_steps(p->write);
     free_steps(p->block);
+    empty_step(&p->load.run);
     g_clear_pointer(&p->ready, g_regex_unref);
     g_clear_pointer(&p->more, g_regex_unref);
     g_ptr_array_free(p->errors, TRUE);

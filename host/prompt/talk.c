@@ -27,10 +27,7 @@ static gint64 now_ms(void)
     return g_get_monotonic_time() / 1000;
 }
 
-static rmg_status fail(rmg_prompt *p, rmg_status status, const char *format, ...)
-    G_GNUC_PRINTF(3, 4);
-
-static rmg_status fail(rmg_prompt *p, rmg_status status, const char *format, ...)
+rmg_status rmg_prompt_fail(rmg_prompt *p, rmg_status status, const char *format, ...)
 {
     va_list list;
 
@@ -54,9 +51,9 @@ static rmg_status get_byte(rmg_prompt *p, gint64 until, unsigned char *byte)
         status = rmg_stream_read(p->stream, p->in, sizeof p->in, left > 0 ? (uint32_t)left : 0,
                                  &p->in_count);
         if (status != RMG_OK)
-            return fail(p, status, "%s", rmg_stream_why(p->stream));
+            return rmg_prompt_fail(p, status, "%s", rmg_stream_why(p->stream));
         if (!p->in_count && rmg_stream_ended(p->stream))
-            return fail(p, RMG_ERR_PORT_LOST, "the line to the prompt was closed");
+            return rmg_prompt_fail(p, RMG_ERR_PORT_LOST, "the line to the prompt was closed");
         if (!p->in_count && now_ms() < until - 10)
             return RMG_ERR_CANCELLED; /* a signal */
         if (!p->in_count && now_ms() >= until)
@@ -75,9 +72,9 @@ static rmg_status send(rmg_prompt *p, const char *bytes, size_t count)
         rmg_stream_write(p->stream, bytes, count, 2000u + (uint32_t)count * CHAR_MS, &sent);
 
     return status == RMG_ERR_PORT_LOST || status == RMG_ERR_PORT_CANNOT
-               ? fail(p, RMG_ERR_PORT_LOST, "%s",
-                      *rmg_stream_why(p->stream) ? rmg_stream_why(p->stream)
-                                                 : "the line to the prompt was closed")
+               ? rmg_prompt_fail(p, RMG_ERR_PORT_LOST, "%s",
+                                 *rmg_stream_why(p->stream) ? rmg_stream_why(p->stream)
+                                                            : "the line to the prompt was closed")
                : status;
 }
 
@@ -177,9 +174,10 @@ rmg_status rmg_prompt_rest(rmg_prompt *p, bool typed)
         return status;
     forget(p);
     if (!*p->heard)
-        return fail(p, RMG_ERR_PORT_LOST, "no prompt came, nor anything else");
-    return fail(p, RMG_ERR_PORT_LOST, "no prompt came that matches \"%.40s\", but \"%.60s\"",
-                g_regex_get_pattern(f->ready), p->heard);
+        return rmg_prompt_fail(p, RMG_ERR_PORT_LOST, "no prompt came, nor anything else");
+    return rmg_prompt_fail(p, RMG_ERR_PORT_LOST,
+                           "no prompt came that matches \"%.40s\", but \"%.60s\"",
+                           g_regex_get_pattern(f->ready), p->heard);
 }
 
 /* Takes the echo of a character or more. RMG_ERR_CONTENT: it is another, or missing. */
@@ -357,17 +355,18 @@ static rmg_status take_answer(rmg_prompt *p, const typed_step *step, const asked
 
         for (guint e = 0; i < p->lines->len && e < p->profile->errors->len; e++)
             if (g_regex_match(p->profile->errors->pdata[e], line, 0, NULL))
-                return fail(p, RMG_ERR_PORT, "the prompt answers \"%.60s\" to \"%.60s\"", line,
-                            typed);
+                return rmg_prompt_fail(p, RMG_ERR_PORT, "the prompt answers \"%.60s\" to \"%.60s\"",
+                                       line, typed);
         if (step->answer)
             status = take_line(p, step, what, line, got);
         if (status == RMG_ERR_CONTENT)
-            return fail(p, status, "the prompt answers \"%.60s\" to \"%.60s\", which is not of it",
-                        line, typed);
+            return rmg_prompt_fail(p, status,
+                                   "the prompt answers \"%.60s\" to \"%.60s\", which is not of it",
+                                   line, typed);
         taken |= status == RMG_OK;
     }
     if (!taken)
-        return fail(
+        return rmg_prompt_fail(
             p, RMG_ERR_CONTENT,
             "the prompt answers \"%.60s\" to \"%.60s\": expected a line that matches \"%.60s\"",
             p->lines->len ? (const char *)p->lines->pdata[0] : "", typed,
@@ -386,7 +385,8 @@ static rmg_status take_step(rmg_prompt *p, const typed_step *step, const asked *
     forget(p);
     status = type(p, line);
     if (status == RMG_ERR_CONTENT)
-        fail(p, status, "the echo of \"%.60s\" was not right, %u times", line, PROMPT_TRIES);
+        rmg_prompt_fail(p, status, "the echo of \"%.60s\" was not right, %u times", line,
+                        PROMPT_TRIES);
     if (status == RMG_OK && step->end)
         status = send(p, f->line_end, strlen(f->line_end));
     if (status == RMG_OK && f->line_ms)
@@ -397,8 +397,9 @@ static rmg_status take_step(rmg_prompt *p, const typed_step *step, const asked *
     if (status == RMG_OK)
         keep_slowest(&p->slowest_answer_ms, now_ms() - start);
     if (status == RMG_ERR_RANGE)
-        status = fail(p, RMG_ERR_CONTENT, "no prompt came back after \"%.60s\", but \"%.60s\"",
-                      line, stands_at(p));
+        status = rmg_prompt_fail(p, RMG_ERR_CONTENT,
+                                 "no prompt came back after \"%.60s\", but \"%.60s\"", line,
+                                 stands_at(p));
     if (status == RMG_OK)
         status = take_answer(p, step, what, line, got);
     g_free(line);
@@ -423,8 +424,8 @@ rmg_status rmg_prompt_talk(rmg_prompt *p, const GArray *steps, const asked *what
         for (guint i = 0; i < steps->len && status == RMG_OK; i++)
             status = take_step(p, &g_array_index(steps, typed_step, i), what, got);
         if (status == RMG_OK && what->values && memchr(got->data, 0, what->count))
-            status =
-                fail(p, RMG_ERR_CONTENT, "the prompt did not tell all words that were asked for");
+            status = rmg_prompt_fail(p, RMG_ERR_CONTENT,
+                                     "the prompt did not tell all words that were asked for");
         if (status == RMG_ERR_PORT && !refused) {
             /* it refused the line; or a character that was doubled on its way there, and whose
              * echo came late, made another line of it: that does not happen twice */
@@ -438,4 +439,36 @@ rmg_status rmg_prompt_talk(rmg_prompt *p, const GArray *steps, const asked *what
     if (status == RMG_OK)
         *p->why = '\0';
     return status == RMG_ERR_CONTENT ? RMG_ERR_PORT : status;
+}
+
+rmg_status rmg_prompt_start(rmg_prompt *p, const typed_step *step, uint64_t address,
+                            unsigned answer_ms)
+{
+    const rmg_prompt_profile *f = p->profile;
+    const asked what = {.address = address, .last = address};
+    gchar *line = line_of(f, step, &what);
+    rmg_status status = RMG_ERR_CONTENT;
+
+    for (unsigned tries = 0; tries < PROMPT_TRIES && status == RMG_ERR_CONTENT; tries++) {
+        status = tries ? rmg_prompt_rest(p, true) : RMG_OK;
+        p->again += tries > 0;
+        forget(p);
+        if (status == RMG_OK)
+            status = type(p, line);
+    }
+    if (status == RMG_ERR_CONTENT)
+        status = rmg_prompt_fail(p, RMG_ERR_PORT, "the echo of \"%.60s\" was not right, %u times",
+                                 line, PROMPT_TRIES);
+    if (status == RMG_OK)
+        status = send(p, f->line_end, strlen(f->line_end));
+    if (status == RMG_OK)
+        status = wait_at(p, step->ready, now_ms() + answer_ms);
+    if (status == RMG_ERR_RANGE)
+        status =
+            rmg_prompt_fail(p, RMG_ERR_PORT_LOST,
+                            "no prompt came back within %u ms after \"%.60s\"", answer_ms, line);
+    if (status == RMG_OK && take_answer(p, step, &what, line, NULL) != RMG_OK)
+        status = RMG_ERR_PORT;
+    g_free(line);
+    return status;
 }

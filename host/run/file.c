@@ -68,6 +68,9 @@ static json_t *plan_json(const rmg_run *run)
                      "seed", (json_int_t)p->seed, "limited", (int)p->limited, "limit",
                      (json_int_t)p->limit.first, (json_int_t)p->limit.last, "region",
                      p->named ? p->named->name : "", "keep", (int)p->keep);
+    if (p->spares)
+        rmg_json_set(plan, "spared",
+                     json_pack("[I, I]", (json_int_t)p->spared.first, (json_int_t)p->spared.last));
     g_string_free(code, TRUE);
     return plan;
 }
@@ -218,6 +221,14 @@ static rmg_status read_plan(const reading *r, const rmg_board *board, rmg_plan *
     plan->limited = limited;
     plan->limit = (rmg_range){(rmg_addr)first, (rmg_addr)last};
     plan->keep = keep;
+    if (json_object_get(json_object_get(r->root, "plan"), "spared")) {
+        if (json_unpack(json_object_get(r->root, "plan"), "{s:[I, I]}", "spared", &first, &last) !=
+                0 ||
+            (rmg_addr)last < (rmg_addr)first)
+            return wrong(r, "its plan");
+        plan->spares = true;
+        plan->spared = (rmg_range){(rmg_addr)first, (rmg_addr)last};
+    }
     for (size_t i = 0; *region && i < board->region_count; i++)
         if (strcmp(board->regions[i].name, region) == 0)
             plan->named = &board->regions[i];

@@ -34,6 +34,18 @@ static void take_ram(const rmg_plan *plan, const rmg_region *region, GArray *tes
             r.last = plan->limit.last;
         }
     }
+    if (plan->spares && plan->spared.first <= r.last && plan->spared.last >= r.first) {
+        const rmg_range part = {MAX(r.first, plan->spared.first), MIN(r.last, plan->spared.last)};
+        const rmg_range before = {r.first, part.first - 1u};
+
+        leave_out(left_out, part.first, part.last, region->name,
+                  "the routine that runs the elements lies there");
+        if (part.first > r.first)
+            g_array_append_val(tested, before);
+        if (part.last == r.last)
+            return;
+        r.first = part.last + 1u;
+    }
     g_array_append_val(tested, r);
 }
 

@@ -48,7 +48,8 @@ static void on_failure(void *context, const rmg_failure *failure)
 
 #define WATCH_FIRST                                                                                \
     4u /* the watcher is asked after 2^4 words at first, for a prompt is slow, ... */
-#define WATCH_US 20000 /* ... then so that about this time lies between, whatever the port */
+#define SLICE_LOG2 16u   /* words that a target with slices of its own is asked for at once */
+#define WATCH_US   20000 /* ... then so that about this time lies between, whatever the port */
 
 /* At most a few hundred times an element, and at least every 4 Mi words. */
 static unsigned watch_most(const rmg_run *run)
@@ -71,7 +72,7 @@ static void adapt(runner *c, rmg_count words)
 
     c->asked_us = now;
     c->asked_words = words;
-    if (!words || did < (rmg_count)1 << log2)
+    if (!words || did < (rmg_count)1 << log2 || c->run->by_slices)
         return;
     for (gint64 us = MAX(took, 1); us < WATCH_US && log2 < most; us *= 2)
         log2++;
@@ -198,8 +199,9 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
                             const rmg_range *ranges, uint8_t range_count, bool first_memory)
 {
     rmg_run *run = c->run;
-    const uint8_t every = c->observer.every_log2 ? c->observer.every_log2
-                                                 : (uint8_t)MIN(watch_most(run), WATCH_FIRST);
+    const uint8_t every = run->by_slices           ? SLICE_LOG2
+                          : c->observer.every_log2 ? c->observer.every_log2
+                                                   : (uint8_t)MIN(watch_most(run), WATCH_FIRST);
     /* a replay may be narrowed to words of which none is tested */
     const unsigned variants = !range_count   ? 0
                               : first_memory ? 1

@@ -27,6 +27,15 @@ static const char *why_prompt(void *self)
     return at->prompt ? rmg_prompt_why(at->prompt) : "";
 }
 
+static rmg_status load(void *self, const rmg_bus **bus, rmg_range *memory)
+{
+    at_prompt *at = self;
+    const rmg_status status = rmg_prompt_load(at->prompt, memory);
+
+    *bus = rmg_prompt_loaded_bus(at->prompt);
+    return status;
+}
+
 static char *afterwards(void *self)
 {
     const at_prompt *at = self;
@@ -80,6 +89,8 @@ static rmg_status open_prompt(const char *rest, const rmg_board *board, rmg_open
     opened->why = why_prompt;
     opened->afterwards = afterwards;
     opened->stream = stream;
+    opened->load = load;
+    opened->load_accesses = rmg_prompt_load_accesses(at->prompt);
     opened->blocks = rmg_prompt_blocks_bus(at->prompt);
     opened->accesses_a_second = rmg_prompt_speed(at->prompt);
     opened->target =

@@ -121,6 +121,32 @@ rmg_status rmg_target_use_blocks(rmg_opened *opened)
     return RMG_OK;
 }
 
+rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, rmg_range *memory,
+                           rmg_error *error)
+{
+    const rmg_bus *bus = NULL;
+    gchar *before = opened->caveat;
+    char text[40];
+    rmg_status status;
+
+    if (!opened->load)
+        return rmg_fail(error, RMG_ERR_PORT_CANNOT, NULL,
+                        "no routine can be loaded into this target's memory");
+    status = opened->load(opened->self, &bus, memory);
+    if (status != RMG_OK)
+        return rmg_fail(error, status, NULL, "%s", opened->why ? opened->why(opened->self) : "");
+    opened->target.bus = bus;
+    opened->slices = true;
+    opened->accesses_a_second = 0; /* not known */
+    opened->caveat = g_strdup_printf(
+        "%s%sMarch elements run in the board's own processor, by a routine at %s, which March C- "
+        "passed before, one access at a time; instructions are read between the accesses.",
+        before ? before : "", before ? " " : "",
+        rmg_board_range_text(board, memory, text, sizeof text));
+    g_free(before);
+    return RMG_OK;
+}
+
 void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
 {
     g_free(run->caveat);
@@ -128,6 +154,7 @@ void rmg_target_describe(const rmg_opened *opened, rmg_run *run)
     run->caveat = g_strdup(opened->caveat);
     run->remark = *opened->remark ? g_strdup(opened->remark) : NULL;
     run->less = opened->less;
+    run->by_slices = opened->slices;
 }
 
 void rmg_target_find_places(const rmg_opened *opened, rmg_run *run, const rmg_board *modules)

@@ -18,13 +18,15 @@ typedef struct rmg_plan {
         *steps; /* the caller's, copied; or NULL: wiring, the first memory alone, and ... */
     const char *march_name; /* ... this march, */
     const uint8_t *march;   /* compiled, over all that may be tested */
-    uint32_t passes; /* 1..RMG_PASSES_MOST; 0: until the time is over or the run is stopped */
-    bool endless;    /* with passes 0 and no time: until it is stopped */
-    double seconds;  /* no pass begins later than this: the target's own time, where it has
-                        a clock, else the wall's; 0: no limit */
-    uint64_t seed;   /* plan seed */
-    bool limited;    /* test only within `limit` */
-    rmg_range limit; /* see `limited` */
+    uint32_t passes;  /* 1..RMG_PASSES_MOST; 0: until the time is over or the run is stopped */
+    bool endless;     /* with passes 0 and no time: until it is stopped */
+    double seconds;   /* no pass begins later than this: the target's own time, where it has
+                         a clock, else the wall's; 0: no limit */
+    uint64_t seed;    /* plan seed */
+    bool limited;     /* test only within `limit` */
+    rmg_range limit;  /* see `limited` */
+    bool spares;      /* leave out `spared`, which holds what the target needs for the run */
+    rmg_range spared; /* see `spares` */
     const rmg_region *named; /* a region of the board that was asked for by name and is tested
                                 whatever its kind; or NULL */
     bool keep; /* put back the contents of each block of RMG_KEEP_WORDS words once it is tested, and
@@ -149,11 +151,13 @@ typedef struct rmg_run {
     rmg_saved_word *not_restored; /* rising; words whose left out to keep the contents, and could
                                      not be written back, though tried several times */
     size_t not_put_back_count;
-    char *caveat;  /* what of the steps' order and coverage does not hold on this port; or NULL */
-    char *remark;  /* what of the target asked for could not be had; or NULL */
-    bool less;     /* ... and not allowed to be missing: the run covers less than was asked for */
-    char **places; /* where the first failures lie, one a row of tally.first, in words; or NULL.
-                      All three the run's own, from g_malloc; set by whoever opened the target */
+    char *caveat;   /* what of the steps' order and coverage does not hold on this port; or NULL */
+    char *remark;   /* what of the target asked for could not be had; or NULL */
+    bool less;      /* ... and not allowed to be missing: the run covers less than was asked for */
+    bool by_slices; /* the target goes over many words at a time, and stops by itself: the watcher
+                       is asked between them, however long that takes */
+    char **places;  /* where the first failures lie, one a row of tally.first, in words; or NULL.
+                       All three the run's own, from g_malloc; set by whoever opened the target */
     char *
         port_said; /* what went wrong last, as the far end of the port said it; or NULL. As those */
     uint64_t copied_words; /* by copying memory onto itself, and how many came out wrong; */

@@ -48,6 +48,8 @@ enum {
 typedef struct rmg_upload_routine {
     uint8_t code[RMG_UPLOAD_MOST]; /* [used], for the memory from `at` on */
     size_t used;                   /* bytes */
+    size_t stable;                 /* of them, those that stay as they are when it runs, but for its
+                                      head and what it keeps behind that */
     uint16_t records;              /* address of the first record */
     bool big;                      /* words have their high byte first */
 } rmg_upload_routine;

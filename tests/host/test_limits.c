@@ -239,6 +239,8 @@ static rmg_status read_prompt(const char *text, const rmg_board *board, rmg_erro
     "prompt: x\nready: '^- $'\nread: {send: 'look {address}', answer: '^(?<value>[0-9A-F]+)$'}\n"  \
     "write: {send: 'put {address} {value}'}\ncancel: \"\\x03\"\n"
 
+#define LOAD "load-and-run: {send: 'go {address}', processor: "
+
 static void of_prompts(void)
 {
     static const row rows[] = {
@@ -249,6 +251,10 @@ static void of_prompts(void)
         {PROMPT "delay: {character: %s}\n", {"0", "5000"}, {"-1", "5001"}},
         {PROMPT "delay: {line: %s}\n", {"0", "60000"}, {"-1", "60001"}},
         {PROMPT "delay: {answer: %s}\n", {"10", "600000"}, {"9", "600001"}},
+        {PROMPT LOAD "\"6502\", memory: 0x0-0x1FF, zero-page: %s}\n", {"0", "254"}, {"-1", "255"}},
+        {PROMPT LOAD "Z80, memory: 0x0-0x1FF, words: %s}\n", {"1", "65536"}, {"0", "65537"}},
+        {PROMPT LOAD "Z80, memory: 0x0-0x1FF, wait: %s}\n", {"100", "3600000"}, {"99", "3600001"}},
+        {PROMPT LOAD "Z80, memory: 0xFE00-%s}\n", {"0xFFFF", "0xFFFF"}, {"0xFFFE", "0x10000"}},
     };
 
     try_rows(rows, COUNT(rows), read_prompt, "demo/boards/halvorn64.yaml");

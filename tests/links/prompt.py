@@ -147,6 +147,79 @@ def bad_profiles(bench):
         bench.expect(["test", LAMP, "--on", f"prompt:{name},run:true"], 2, *texts)
 
 
+# boards with a processor, and where a routine may lie
+LOADED = (("selvane", "6809", "0x0100-0x02FF", ""), ("merrow", "6502", "0x4200-0x43FF", "zero-page: 0xFB"),
+          ("halvorn64", "Z80", "0x8400-0x85FF", ""))
+LOADED_FAULTS = (("selvane", "U33", "{kind: cell stuck, socket: U33, cell: 0x2345, level: 1}"), ("selvane", None, ""),
+                 ("merrow", "U15", "{kind: transition, socket: U15, bit: D2, address: 0x9A00, level: 1}"),
+                 ("halvorn64", "U12", "{kind: address pin open, socket: U12, pin: A6}"))
+PROFILE = """prompt: silent
+ready: '^- $'
+read:  {send: 'look {address}', answer: '^(?<address>[0-9A-F]{4}) holds (?<value>[0-9A-F]{2})$'}
+write: {send: 'put {address} {value}'}
+block: {send: 'show {address} {last}', answer: '^(?<address>[0-9A-F]{4}): (?<values>[0-9A-F ]+)$'}
+block-words: 64
+address: {digits: hex, width: 4}
+value: {digits: hex, width: 2}
+echo: no
+errors: ['^what']
+load-and-run: {send: 'run {address}', processor: "%s", memory: %s%s}
+"""
+
+
+def loadable(bench, board, fault, number, memory=None, change=lambda text: text):
+    """A target whose monitor can start a routine, and the same board simulated."""
+    name, processor, where, more = next(row for row in LOADED if row[0] == board)
+    faults, profile = (os.path.join(bench.folder, f"loaded-{board}-{number}.{e}") for e in ("faults", "yaml"))
+    with open(faults, "w", encoding="utf-8") as file:
+        file.write(f"world-seed: 5\nfaults: [{fault}]\n")
+    with open(profile, "w", encoding="utf-8") as file:
+        file.write(change(PROFILE % (processor, memory or where, f", {more}" if more else "")))
+    path = f"demo/boards/{name}.yaml"
+    return path, f"prompt:{profile},run:{bench.build}/tests/test-monitor {path} {faults} {processor} silent", f"sim:{faults}"
+
+
+def loaded(bench, number, board, socket, fault):
+    """Elements that run in the board's own processor find what the simulated board shows by itself."""
+    path, on, simulated = loadable(bench, board, fault, number)
+    more = ("--march", "March C-", "--passes", "1")
+    if board == "merrow":  # zero page and stack are the monitor's
+        more += ("--range", "0x0200-0xBFFF")
+    one, other = bench.result(path, on, "--load", *more), bench.result(path, simulated, *more)
+    left = [r["reason"] for r in one["not_tested"] if "routine" in r["reason"]]
+    if len(left) != 1 or [s["site"] for s in one["suspects"]] != [s["site"] for s in other["suspects"]]:
+        raise Failed(f"{board} with {fault}: {one['suspects']}\n{other['suspects']}\n{left}")
+    if (one["suspects"][0]["site"] if one["suspects"] else None) != socket:
+        raise Failed(f"{board} with {fault}: {one['suspects']}")
+
+
+def not_loaded(bench):
+    """Where no routine can be put, and why."""
+    def refused(number, board, fault, text, *more, memory=None, change=lambda text: text):
+        path, on, _ = loadable(bench, board, fault, f"refused-{number}", memory, change)
+        bench.expect(["test", path, "--on", on, "--load", *more], 2, text)
+
+    refused(1, "selvane", "{kind: cell stuck, socket: U22, cell: 0x180, level: 1}", "does not hold what is written (March C-)")
+    refused(2, "selvane", "{kind: address line stuck, bank: dusk, line: A11, level: 0}",
+            "what is written to 0x0900 arrives at 0x0100, too")
+    refused(3, "selvane", "", "0xA000-0xA1FF, which load-and-run names, is no RAM of the board", memory="0xA000-0xA1FF")
+    refused(4, "selvane", "", "expected FIRST-LAST, 512 bytes or more", memory="0x0100-0x01FF")
+    refused(5, "selvane", "", "its profile has no load-and-run", change=lambda text: text[:text.index("load-and-run")])
+    refused(6, "selvane", "", "only a 6502 needs two bytes there", change=lambda text: text.replace('"6809"', '"6809", zero-page: 3'))
+    refused(7, "merrow", "", "zero-page: is missing here", change=lambda text: text.replace(", zero-page: 0xFB", ""))
+    refused(8, "selvane", "", "expected {address}", change=lambda text: text.replace("run {address}", "run"))
+    refused(9, "selvane", "", "one of Z80, 6502, 6809", change=lambda text: text.replace('"6809"', '"68000"'))
+    refused(10, "selvane", "", "give --load or --blocks, not both", "--blocks")
+    bench.expect(["test", "demo/boards/selvane.yaml", "--on", "sim:", "--load"], 2, "no routine can be loaded")
+    # one that is started, and does not come back; and one that is not started at all
+    path, on, _ = loadable(bench, "selvane", "", "hangs", change=lambda text: text.replace(
+        "run {address}", "look {address}").replace('"6809"', '"6809", wait: 500'))
+    bench.expect(["test", path, "--on", on, "--load", "--passes", "1"], 3, "was started, and did not run")
+    path, on, _ = loadable(bench, "selvane", "", "late", change=lambda text: text.replace(
+        "ready: '^- $'\n", "ready: '^- $'\n", 1).replace('"6809"', '"6809", ready: "^never$", wait: 500'))
+    bench.expect(["test", path, "--on", on, "--load", "--passes", "1"], 3, "no prompt came back within 500 ms")
+
+
 def main():
     if sys.argv[1] == "monitor":
         memory = SimulatedMemory(sys.argv[2], 0xFFF)
@@ -160,6 +233,7 @@ def main():
     calls += [(loses_characters, manner, seed) for manner in MANNERS for seed in (1,)]
     calls += [(cut_off, seed) for seed in range(int((sys.argv + ["3"])[3]))]
     calls += [(other_commands,), (paced,), (misbehaviour,), (bad_profiles,)]
+    calls += [(loaded, n, *row) for n, row in enumerate(LOADED_FAULTS)] + [(not_loaded,)]
     with concurrent.futures.ThreadPoolExecutor(8) as pool:  # much of their time is waiting
         for done in [pool.submit(call[0], bench, *call[1:]) for call in reversed(calls)]:
             done.result()
