@@ -86,6 +86,17 @@ static bool ask(const testrom_call *call, const rmg_board *board, rmg_board_rom 
     return true;
 }
 
+/* Files: one a socket, or one for a slot. */
+static unsigned files_of(const rmg_board_rom *how)
+{
+    return how->socket_count ? how->socket_count : 1u;
+}
+
+static const char *socket_of(const rmg_board *board, const rmg_board_rom *how, unsigned which)
+{
+    return how->socket_count ? board->sockets[how->sockets[which]].name : "slot";
+}
+
 /* The name of one socket's file: "rom.bin" becomes "rom-U2.bin". */
 static gchar *file_of(const char *name, const char *socket)
 {
@@ -122,17 +133,18 @@ static bool write_files(const testrom_call *call, const rmg_board *board, const 
 {
     rmg_files *files = rmg_files_new();
     rmg_error error = {0};
-    const size_t size = image->size / how->socket_count;
+    const size_t size = image->size / files_of(how);
     bool good = true;
 
-    for (unsigned i = 0; good && call->write && i < how->socket_count; i++) {
+    for (unsigned i = 0; good && call->write && i < files_of(how); i++) {
         gchar *name = name_of(call, board, how, i);
-        uint8_t *bytes = bytes_of(image, how->socket_count, i);
+        uint8_t *bytes = bytes_of(image, files_of(how), i);
 
         good = may_replace("testrom", "write", name, bytes, size) &&
                rmg_files_add(files, name, bytes, size, &error) == RMG_OK;
         if (good)
-            fprintf(to, "Written: %s, for %s\n", name, board->sockets[how->sockets[i]].name);
+            fprintf(to, "Written: %s, for %s\n", name,
+                    how->socket_count ? socket_of(board, how, i) : "the slot");
         g_free(bytes);
         g_free(name);
     }
@@ -158,11 +170,11 @@ static bool add_to_catalogue(const testrom_call *call, const rmg_board *board,
                              const rmg_board_rom *how, const rmg_testrom_plan *plan,
                              const rmg_dead_image *image, FILE *to)
 {
-    const size_t size = image->size / how->socket_count;
+    const size_t size = image->size / files_of(how);
     bool good = true;
 
-    for (unsigned i = 0; good && call->catalogue && i < how->socket_count; i++) {
-        const char *socket = board->sockets[how->sockets[i]].name;
+    for (unsigned i = 0; good && call->catalogue && i < files_of(how); i++) {
+        const char *socket = socket_of(board, how, i);
         gchar *file = name_of(call, board, how, i);
         gchar *name = g_strdup_printf("test ROM of %s, %s", board->name, socket);
         gchar *version = g_strdup_printf("%04X, %s", plan->id, how->march_text);
@@ -172,7 +184,7 @@ static bool add_to_catalogue(const testrom_call *call, const rmg_board *board,
                            .socket = (char *)socket,
                            .image = file,
                            .size = size};
-        uint8_t *bytes = bytes_of(image, how->socket_count, i);
+        uint8_t *bytes = bytes_of(image, files_of(how), i);
         rmg_error error;
 
         good = rmg_catalogue_add(call->catalogue, &entry, bytes, size, &error) == RMG_OK;

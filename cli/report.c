@@ -432,6 +432,18 @@ void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *
     fputs("\n", to);
 }
 
+/* Did a test ROM tell that its own sum is wrong? */
+static bool own_sum_wrong(const rmg_run *run)
+{
+    const rmg_told *told = run->heard ? run->heard->told : NULL;
+
+    for (size_t i = 0; told && i < told->count; i++)
+        if (told->lines[i].says == RMG_TESTROM_SAYS_SUM ||
+            told->lines[i].code == RMG_TESTROM_CODE_SUM)
+            return true;
+    return false;
+}
+
 void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
 {
     const chart_run c = {run, suspects};
@@ -439,7 +451,12 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
     if (suspects->count)
         print_heads(to, suspects);
     else if (rmg_run_failed(run))
-        fprintf(to, "Something failed, but it points to no place.\n");
+        fprintf(to,
+                own_sum_wrong(run)
+                    ? "The test ROM in the slot reads wrong: its own sum is not right. Clean the "
+                      "slot's contacts,\nread the chip in it on its own pins; nothing else that "
+                      "it tells can be trusted.\n"
+                    : "Something failed, but it points to no place.\n");
     else if (run->heard && run->heard->told && run->heard->told->passes)
         fprintf(to, "No fault: the test ROM told of none in %" G_GUINT64_FORMAT " whole pass%s.\n",
                 run->heard->told->passes, run->heard->told->passes == 1 ? "" : "es");

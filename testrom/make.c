@@ -14,10 +14,12 @@ static bool put_vectors(const rom_code *c, const rmg_testrom_row *row)
 {
     const rmg_testrom_plan *plan = c->plan;
     uint8_t *end = c->bytes + plan->size;
+    const bool at_the_end =
+        plan->origin + plan->size == (plan->processor == RMG_TESTROM_8086 ? 0x100000u : 0x10000u);
 
-    if (!row->vectors)
+    if (!row->vectors || (plan->called && !at_the_end))
         return true;
-    if (plan->origin + plan->size != (plan->processor == RMG_TESTROM_8086 ? 0x100000u : 0x10000u))
+    if (!at_the_end)
         return false;
     end -= row->vectors;
     for (uint32_t i = 0; i < row->vectors && plan->processor != RMG_TESTROM_8086; i += 2) {

@@ -22,6 +22,7 @@ const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
     [RMG_TESTROM_68000] = {.name = "68000",
                            .word_bits = 16,
                            .digits = 6,
+                           .front = 8,
                            .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE}},
     [RMG_TESTROM_8086] = {.name = "8086",
                           .digits = 5,

@@ -65,6 +65,8 @@ void rmg_board_read_lines(board_build *b, const ynode *root);
 void rmg_board_read_symptoms(board_build *b, const ynode *root);
 /* test_rom.c: the map `test-rom`; and the same as text. */
 void rmg_board_read_rom(board_build *b, const ynode *root);
+/* A text between quotes, as YAML takes it. */
+void rmg_board_write_quoted(GString *out, const char *text);
 void rmg_board_write_rom(GString *out, const rmg_board *board);
 /* check.c: do regions, banks and places fit together? */
 void rmg_board_check(board_build *b);

@@ -279,6 +279,7 @@ void rmg_board_free(rmg_board *board)
     }
     g_free(board->symptoms);
     g_free(board->rom.march_text);
+    g_free(board->rom.disables);
     g_free(board->regions);
     g_free(board->banks);
     g_free(board->bank_wheres);

@@ -3,7 +3,8 @@
 
 static const char *const rom_keys[] = {"processor", "clock",      "socket", "origin", "offset",
                                        "writes",    "serial",     "lamp",   "lines",  "march",
-                                       "hold-ms",   "stop-after", "then",   NULL};
+                                       "hold-ms",   "stop-after", "then",   "at",     "size",
+                                       "header",    "disables",   NULL};
 static const char *const write_keys[] = {"port", "at", "value", NULL};
 static const char *const serial_keys[] = {"port",     "at",   "bit",  "others",
                                           "inverted", "baud", "trim", NULL};
@@ -153,6 +154,52 @@ static void read_sockets(board_build *b, const ynode *map, rmg_board_rom *rom)
                        "processor sees its first byte");
 }
 
+/* A ROM in a slot: its size, what it begins with, and what keeps the board's own ROM off. */
+static void read_slot(board_build *b, const ynode *map, rmg_board_rom *rom)
+{
+    static const char *const not_there[] = {"socket", "offset"};
+    const ynode *list = rmg_yaml_list(b->file, map, "header", false);
+    const ynode *item;
+
+    for (size_t i = 0; i < G_N_ELEMENTS(not_there); i++)
+        if (rmg_yaml_get(b->file, map, not_there[i]))
+            rmg_yaml_wrong(b->file, rmg_yaml_get(b->file, map, not_there[i]), not_there[i],
+                           "a slot has none; expected \"origin\" and \"size\"");
+    rom->slot_size = (uint32_t)rmg_yaml_number(b->file, map, "size", 1024, 1u << 20, -1);
+    rom->origin = (uint32_t)rmg_yaml_number(b->file, map, "origin", 0, highest(rom), -1);
+    if ((uint64_t)rom->origin + rom->slot_size - 1u > highest(rom))
+        rmg_yaml_wrong(b->file, rmg_yaml_get(b->file, map, "size"), "size",
+                       "%u bytes from 0x%X on end behind the last address, 0x%X", rom->slot_size,
+                       rom->origin, (unsigned)highest(rom));
+    for (size_t i = 0; (item = rmg_yaml_item(b->file, list, i)) != NULL; i++) {
+        uint64_t byte;
+
+        if (i == RMG_TESTROM_HEADER || !rmg_number_parse(rmg_yaml_text(item), &byte) ||
+            byte > 0xFF) {
+            rmg_yaml_wrong(b->file, item, "header", "found \"%s\", expected up to %u bytes",
+                           rmg_yaml_text(item), RMG_TESTROM_HEADER);
+            return;
+        }
+        rom->header[rom->header_count++] = (uint8_t)byte;
+    }
+    /* where code may begin */
+    while (rom->header_count % (rom->processor == RMG_TESTROM_8086    ? 16u
+                                : rom->processor == RMG_TESTROM_68000 ? 2u
+                                                                      : 1u))
+        rom->header[rom->header_count++] = 0xFF;
+    rom->offset = rom->header_count;
+}
+
+static void refuse_slot_keys(board_build *b, const ynode *map)
+{
+    static const char *const slot_keys[] = {"size", "header", "disables"};
+
+    for (size_t i = 0; i < G_N_ELEMENTS(slot_keys); i++)
+        if (rmg_yaml_get(b->file, map, slot_keys[i]))
+            rmg_yaml_wrong(b->file, rmg_yaml_get(b->file, map, slot_keys[i]), slot_keys[i],
+                           "expected only where \"at: slot\" stands");
+}
+
 static void read_march(board_build *b, const ynode *map, rmg_board_rom *rom)
 {
     const ynode *node = rmg_yaml_get(b->file, map, "march");
@@ -170,6 +217,7 @@ static void read_march(board_build *b, const ynode *map, rmg_board_rom *rom)
 static void read_section(board_build *b, const ynode *map)
 {
     rmg_board_rom *rom = &b->board->rom;
+    static const char *const places[] = {"socket", "slot", NULL};
     const char *names[RMG_TESTROM_PROCESSORS + 1] = {NULL};
 
     for (size_t i = 0; i < RMG_TESTROM_PROCESSORS; i++)
@@ -183,7 +231,13 @@ static void read_section(board_build *b, const ynode *map)
     rom->stop_after = (uint32_t)rmg_yaml_number(b->file, map, "stop-after", 1, MOST_PASSES, 0);
     if (rom->stop_after)
         rom->then = (uint32_t)rmg_yaml_number(b->file, map, "then", 0, highest(rom), -1);
-    read_sockets(b, map, rom);
+    if (rmg_yaml_choice(b->file, map, "at", places, 0)) {
+        read_slot(b, map, rom);
+    } else {
+        refuse_slot_keys(b, map);
+        read_sockets(b, map, rom);
+    }
+    rom->disables = rmg_yaml_string(b->file, map, "disables", "");
     read_writes(b, map, rom);
     read_outputs(b, map, rom);
     read_march(b, map, rom);
@@ -216,11 +270,25 @@ void rmg_board_write_rom(GString *out, const rmg_board *board)
 
     if (!rom->known)
         return;
-    g_string_append_printf(out, "test-rom:\n  processor: \"%s\"\n  clock: %u\n  socket: [",
-                           rmg_testrom_rows[rom->processor].name, rom->clock_hz);
-    for (unsigned i = 0; i < rom->socket_count; i++)
-        g_string_append_printf(out, "%s%s", i ? ", " : "", board->sockets[rom->sockets[i]].name);
-    g_string_append_printf(out, "]\n  origin: 0x%X\n  offset: 0x%X\n", rom->origin, rom->offset);
+    g_string_append_printf(out, "test-rom:\n  processor: \"%s\"\n  clock: %u\n  origin: 0x%X\n",
+                           rmg_testrom_rows[rom->processor].name, rom->clock_hz, rom->origin);
+    if (rom->slot_size) {
+        g_string_append_printf(out, "  at: slot\n  size: %u\n  header: [", rom->slot_size);
+        for (unsigned i = 0; i < rom->header_count; i++)
+            g_string_append_printf(out, "%s0x%02X", i ? ", " : "", rom->header[i]);
+        g_string_append(out, "]\n");
+        if (*rom->disables) {
+            g_string_append(out, "  disables: ");
+            rmg_board_write_quoted(out, rom->disables);
+            g_string_append_c(out, '\n');
+        }
+    } else {
+        g_string_append(out, "  socket: [");
+        for (unsigned i = 0; i < rom->socket_count; i++)
+            g_string_append_printf(out, "%s%s", i ? ", " : "",
+                                   board->sockets[rom->sockets[i]].name);
+        g_string_append_printf(out, "]\n  offset: 0x%X\n", rom->offset);
+    }
     g_string_append(out, rom->write_count ? "  writes:\n" : "");
     for (unsigned i = 0; i < rom->write_count; i++)
         g_string_append_printf(out, "    - {%s: 0x%X, value: 0x%X}\n",

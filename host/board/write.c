@@ -4,7 +4,7 @@
 #include <string.h>
 
 /* A text in double quotes, as YAML has them. */
-static void add_quoted(GString *out, const char *text)
+void rmg_board_write_quoted(GString *out, const char *text)
 {
     g_string_append_c(out, '"');
     for (const char *c = text; *c; c++) {
@@ -23,7 +23,7 @@ static void add_text(GString *out, const char *key, const char *text)
     if (!text[strspn(text, " ")])
         return;
     g_string_append(out, key);
-    add_quoted(out, text);
+    rmg_board_write_quoted(out, text);
 }
 
 static void add_number(GString *out, double number)
@@ -303,7 +303,7 @@ static void add_symptoms(GString *out, const rmg_board *board)
 
     for (size_t i = 0; i < board->report_count; i++) {
         g_string_append(out, i ? ", " : "reports: {");
-        add_quoted(out, board->reports[i].name);
+        rmg_board_write_quoted(out, board->reports[i].name);
         g_string_append_printf(out, ": %" G_GUINT64_FORMAT, board->reports[i].number);
     }
     g_string_append(out, board->report_count ? "}\n" : "");

@@ -44,6 +44,7 @@ rmg_status rmg_dead_make(const rmg_board_rom *how, const rmg_testrom_plan *plan,
     image->size = (size_t)plan->size + how->offset;
     image->bytes = g_malloc(image->size);
     memset(image->bytes, 0xFF, image->size);
+    memcpy(image->bytes, how->header, how->header_count);
     made.bytes = image->bytes + how->offset;
     made.room = plan->size;
     status = rmg_testrom_make(plan, &made);

@@ -199,7 +199,7 @@ static bool suits(const planning *p)
                       : row->word_bits == 16 ? "16"
                                              : "8 or 16",
                       board->word_bits);
-    if (p->how->socket_count != board->word_bits / 8u)
+    if (!p->how->slot_size && p->how->socket_count != board->word_bits / 8u)
         return refuse(p, "a bus of %u bits takes its ROM from %u sockets, \"socket\" names %u",
                       board->word_bits, board->word_bits / 8u, p->how->socket_count);
     for (uint16_t r = 0; r < board->placement.rule_count; r++)
@@ -226,7 +226,7 @@ static unsigned reads_of(const uint8_t *march)
 /* Bytes of the chips of the ROM's sockets together. */
 static bool size_of(const planning *p, uint32_t *size)
 {
-    *size = 0;
+    *size = p->how->slot_size;
     for (unsigned i = 0; i < p->how->socket_count; i++) {
         const rmg_socket *socket = &p->board->sockets[p->how->sockets[i]];
 
@@ -241,6 +241,22 @@ static bool size_of(const planning *p, uint32_t *size)
         return refuse(p, "offset 0x%X lies behind the end of a chip of %u bytes", p->how->offset,
                       *size);
     return true;
+}
+
+/* Does a reset lead into a slot's ROM, where the board's own is off? */
+static bool starts(const planning *p, uint32_t size)
+{
+    const rmg_board_rom *how = p->how;
+    const rmg_testrom_row *row = &rmg_testrom_rows[how->processor];
+
+    if (!how->slot_size || !*how->disables || !row->reset ||
+        (row->reset >= how->origin && row->reset - how->origin < size))
+        return true;
+    return refuse(p,
+                  "a %s starts at 0x%X, where the slot's ROM, 0x%X-0x%X, does not answer; expected "
+                  "one that ends with the last address, or no \"disables\": the board's own ROM "
+                  "starts it",
+                  row->name, row->reset, how->origin, how->origin + size - 1u);
 }
 
 /* Tells plans apart whose lines mean something else. */
@@ -270,7 +286,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     rmg_error_none(error);
     if (left_count)
         *left_count = 0;
-    if (!suits(&p) || touches_memory(&p) || !size_of(&p, &size))
+    if (!suits(&p) || touches_memory(&p) || !size_of(&p, &size) || !starts(&p, size))
         return RMG_ERR_ARGUMENT;
     if (reads_of(how->march) > 36u) {
         refuse(&p, "the march reads a word %u times; a line names up to 36 of them",
@@ -281,6 +297,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     plan->clock_hz = how->clock_hz;
     plan->origin = how->origin + how->offset;
     plan->size = size - how->offset;
+    plan->called = how->slot_size != 0;
     plan->word_bits = board->word_bits;
     plan->byte_shift = board->word_bits == 16;
     plan->digits = rmg_testrom_rows[how->processor].digits;

@@ -45,7 +45,8 @@ static void ended(rmg_listener *l, const rmg_testrom_line *line, rmg_understood 
     if (!line->code || l->since_pass)
         return;
     if (line->code == RMG_TESTROM_CODE_SUM) {
-        report.socket = board->rom.sockets[0];
+        if (board->rom.socket_count)
+            report.socket = board->rom.sockets[0];
         add(l, u, &report);
         return;
     }
@@ -80,8 +81,10 @@ void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
     case RMG_TESTROM_SAYS_SUM: /* of the chip that the ROM is in */
         u->is = RMG_LINE_STATUS;
         add(l, u,
-            &(rmg_report){
-                .bank = RMG_NO_BANK, .socket = l->run->board->rom.sockets[0], .count = 1});
+            &(rmg_report){.bank = RMG_NO_BANK,
+                          .socket = l->run->board->rom.socket_count ? l->run->board->rom.sockets[0]
+                                                                    : RMG_NO_SOCKET,
+                          .count = 1});
         break;
     case RMG_TESTROM_SAYS_FAILED:
         failed(l, &line, u);

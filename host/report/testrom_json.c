@@ -47,6 +47,18 @@ static json_t *codes_json(const rmg_board *board, const rmg_testrom_plan *plan)
     return list;
 }
 
+static json_t *slot_json(const rmg_board_rom *how, const rmg_testrom_plan *plan)
+{
+    json_t *header = json_array();
+
+    for (unsigned i = 0; i < how->header_count; i++)
+        rmg_json_append(header, json_integer(how->header[i]));
+    return json_pack("{s:I, s:o, s:I, s:s}", "first_byte", (json_int_t)how->origin, "header",
+                     header, "started_at",
+                     (json_int_t)plan->origin + rmg_testrom_rows[plan->processor].front, "disables",
+                     how->disables);
+}
+
 char *rmg_testrom_json(const rmg_board *board, const rmg_board_rom *how,
                        const rmg_testrom_plan *plan, const rmg_testrom_left *left,
                        unsigned left_count, const rmg_dead_image *image)
@@ -65,6 +77,8 @@ char *rmg_testrom_json(const rmg_board *board, const rmg_board_rom *how,
     rmg_json_set(root, "clock_hz", json_integer(plan->clock_hz));
     rmg_json_set(root, "sockets", sockets);
     rmg_json_set(root, "origin", json_integer(plan->origin));
+    if (how->slot_size)
+        rmg_json_set(root, "slot", slot_json(how, plan));
     rmg_json_set(root, "id", json_integer(plan->id));
     rmg_json_set(root, "bytes_used", json_integer((json_int_t)image->used));
     rmg_json_set(root, "bytes", json_integer((json_int_t)image->size));

@@ -108,6 +108,37 @@ static void add_reach(GString *out, const rmg_testrom_plan *plan)
     g_string_free(none, TRUE);
 }
 
+/* Where the ROM goes, and how it is started there. */
+static void add_place(GString *out, const rmg_board *board, const rmg_board_rom *how,
+                      const rmg_testrom_plan *plan)
+{
+    g_string_append(out, how->slot_size ? "Slot        " : "Socket     ");
+    for (unsigned i = 0; i < how->socket_count; i++)
+        g_string_append_printf(out, "%s %s (%s)", i ? "," : "",
+                               board->sockets[how->sockets[i]].name,
+                               board->sockets[how->sockets[i]].part->number);
+    if (!how->slot_size) {
+        g_string_append_printf(out, ", first byte at 0x%X\n", plan->origin);
+        return;
+    }
+    g_string_append_printf(out, "%u bytes from 0x%X on", how->slot_size, how->origin);
+    if (how->header_count)
+        g_string_append_printf(out, ", %u of them its header", how->header_count);
+    if (plan->processor == RMG_TESTROM_8086)
+        g_string_append_printf(out, "; started at %04X:0000\n", plan->origin >> 4);
+    else
+        g_string_append_printf(out, "; started at 0x%X\n",
+                               plan->origin + rmg_testrom_rows[plan->processor].front);
+    g_string_append_printf(out, "            The board's own ROM %s%s.\n",
+                           *how->disables ? "must be off: " : "must start it there", how->disables);
+}
+
+/* The ROM itself, as a reader knows it. */
+static const char *rom_name(const rmg_board *board)
+{
+    return board->rom.socket_count ? board->sockets[board->rom.sockets[0]].name : "in the slot";
+}
+
 char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
                        const rmg_testrom_plan *plan, const rmg_testrom_left *left,
                        unsigned left_count, const rmg_dead_image *image)
@@ -117,14 +148,11 @@ char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
 
     g_string_append_printf(out, "%s, revision %s: a ROM that tests it without its RAM\n\n",
                            board->name, *board->revision ? board->revision : "not named");
-    g_string_append_printf(out, "Processor   %s at %.3g MHz\nSocket     ",
+    g_string_append_printf(out, "Processor   %s at %.3g MHz\n",
                            rmg_testrom_rows[plan->processor].name, plan->clock_hz / 1e6);
-    for (unsigned i = 0; i < how->socket_count; i++)
-        g_string_append_printf(out, "%s %s (%s)", i ? "," : "",
-                               board->sockets[how->sockets[i]].name,
-                               board->sockets[how->sockets[i]].part->number);
-    g_string_append_printf(out, ", first byte at 0x%X\nImage       %zu of %zu bytes, id %04X\n",
-                           plan->origin, image->used, image->size, plan->id);
+    add_place(out, board, how, plan);
+    g_string_append_printf(out, "Image       %zu of %zu bytes, id %04X\n", image->used, image->size,
+                           plan->id);
     add_rate(out, plan, image);
     g_string_append_printf(out, "March       %s, %u clocks a word; a healthy pass takes %.*f s\n",
                            how->march_text, image->march_clocks, seconds < 10 ? 1 : 0, seconds);
@@ -163,8 +191,7 @@ char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan
     if (!code)
         return g_strdup("nothing was found");
     if (code == RMG_TESTROM_CODE_SUM)
-        return g_strdup_printf("the ROM itself (%s): its sum is wrong",
-                               board->sockets[board->rom.sockets[0]].name);
+        return g_strdup_printf("the ROM itself (%s): its sum is wrong", rom_name(board));
     if (!bank || bank > plan->bank_count || !bit || bit > plan->word_bits + 2u)
         return NULL;
     where = bank_text(board, plan, (uint8_t)(bank - 1u));
@@ -217,8 +244,7 @@ static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_p
                            "  %2u   an address line of the bank\n"
                            "  %2u   the bank and another answer together\n"
                            "  7 %s, then 1: the ROM itself (%s), its sum is wrong\n",
-                           plan->word_bits + 1u, plan->word_bits + 2u, many,
-                           board->sockets[board->rom.sockets[0]].name);
+                           plan->word_bits + 1u, plan->word_bits + 2u, many, rom_name(board));
 }
 
 char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)

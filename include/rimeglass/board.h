@@ -122,7 +122,8 @@ typedef struct rmg_symptom {
     char *note;     /* "" if none */
 } rmg_symptom;
 
-#define RMG_TESTROM_SOCKETS 4u /* sockets of a ROM, at most: one a byte of the bus */
+#define RMG_TESTROM_SOCKETS 4u  /* sockets of a ROM, at most: one a byte of the bus */
+#define RMG_TESTROM_HEADER  64u /* bytes that a slot's ROM begins with, at most */
 
 /* How a test ROM is made for the board: its section `test-rom`, described in docs/test-rom.md.
  * Addresses are those of the processor, which counts bytes. */
@@ -132,8 +133,12 @@ typedef struct rmg_board_rom {
     uint32_t clock_hz;                     /* of the processor */
     uint16_t sockets[RMG_TESTROM_SOCKETS]; /* the one that the ROM goes into; of a wider bus one a
                                           byte, that of the lowest address first */
-    uint8_t socket_count;                  /* 1..RMG_TESTROM_SOCKETS */
-    uint32_t origin;                       /* where the processor sees its first byte */
+    uint8_t socket_count;                  /* 1..RMG_TESTROM_SOCKETS; 0: it goes into a slot */
+    uint32_t slot_size;                    /* bytes of the slot's ROM; 0: it goes into sockets */
+    uint8_t header[RMG_TESTROM_HEADER];    /* [header_count]: a slot's first bytes */
+    uint8_t header_count;                  /* 0..RMG_TESTROM_HEADER */
+    char *disables;  /* what keeps the board's own ROM off; "" nothing is said of it */
+    uint32_t origin; /* where the processor sees its first byte */
     uint32_t offset; /* of the image in the chip: bytes before it are left as they are, 0xFF */
     rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* made first, in this order */
     uint8_t write_count;

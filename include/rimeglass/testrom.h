@@ -75,6 +75,7 @@ typedef struct rmg_testrom_plan {
     uint32_t clock_hz;               /* of the processor */
     uint32_t origin;                 /* where the processor sees the image's first byte */
     uint32_t size;                   /* bytes of the image */
+    bool called;                     /* another ROM starts it at its origin: a reset need not */
     uint16_t id;                     /* told in every pass */
     uint8_t word_bits;               /* 8 or 16 */
     uint8_t byte_shift;              /* the processor's address is the word's times 2^this */
@@ -105,6 +106,7 @@ typedef struct rmg_testrom_row {
     uint32_t residue[2]; /* what the bus carried before a read: in a march, in other steps */
     uint32_t vectors;    /* bytes at the image's end that the processor wants there */
     uint32_t reset;      /* address of its first instruction or vector */
+    uint32_t front;      /* bytes before the first instruction: vectors */
     bool refreshes;      /* rows of DRAM, where the board uses that */
 } rmg_testrom_row;
 

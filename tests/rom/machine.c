@@ -25,6 +25,12 @@ static int rom_at(machine *m, uint32_t address)
         m->overlaid = false;
         return m->image[address - p->origin];
     }
+    if (p->called && address >= 0xFFFC && address <= 0xFFFF) { /* the board's own ROM starts it */
+        const bool high =
+            address & 1u ? p->processor == RMG_TESTROM_6502 : p->processor == RMG_TESTROM_6809;
+
+        return (uint8_t)(high ? p->origin >> 8 : p->origin);
+    }
     return m->overlaid ? m->image[address & (p->size - 1u)] : -1;
 }
 

@@ -240,6 +240,41 @@ def images(bench):
             raise Failed(f"{processor}: no code:\n" + "\n".join(code))
 
 
+def slots(bench):
+    """A ROM in a slot: its header, where it is started, what keeps the board's own off; and its lines end at places."""
+    faults, profile, log, image = "demo/faults/selvane-u35.yaml", *(bench.path(n) for n in ("s.yaml", "s.txt", "s.bin"))
+    slot = "at: slot\n  origin: 0xB000\n  size: 8192\n  header: [0x53, 0x4C, 0x06]\n"
+    board = bench.changed(SELVANE, "socket: U7\n", slot)
+    bench.expect(0, ["8192 bytes from 0xB000 on, 3 of them its header; started at 0xB003", "own ROM must start it there", "for the slot"],
+                 "testrom", board, "--write", image, "--profile", profile)
+    bench.expect(0, ["the ROM itself (in the slot)"], "testrom", board, "--legend")
+    result = json.loads(bench.expect(0, [], "testrom", board, "--json", "-").stdout)
+    if result["sockets"] or result["slot"] != {"first_byte": 0xB000, "header": [0x53, 0x4C, 0x06], "started_at": 0xB003,
+                                               "disables": ""}:
+        raise Failed(str(result))
+    with open(image, "rb") as file:
+        data = file.read()
+    if len(data) != 8192 or data[:3] != b"SL\x06" or sum(data[3:3 + result["bytes_used"]]) % 256 or data[-2:] != b"\xff\xff":
+        raise Failed("the slot's image")
+    for more, status, *texts in (((), 1, "Look at U35"), (("--wrong-sum",), 1, "its own sum is not right")):
+        with open(log, "w", encoding="ascii") as file:
+            file.write(bench.machine(board, faults if not more else "-", *more))
+        bench.expect(status, texts, "log", board, "--profile", profile, log)
+    top = bench.changed(SELVANE, "socket: U7\n", slot.replace("0xB000", "0xE000") + "  disables: pin 7 to ground\n")
+    bench.expect(0, ["must be off: pin 7 to ground"], "testrom", top, "--write", image, "--force")
+    with open(image, "rb") as file:
+        if file.read()[-2:] != b"\xe0\x03":
+            raise Failed("the vector of a slot's ROM at the end is not its first instruction")
+    bench.expect(2, ["a 6809 starts at 0xFFFE, where the slot's ROM, 0xB000-0xCFFF, does not answer"], "testrom",
+                 bench.changed(SELVANE, "socket: U7\n", slot + "  disables: pin 7 to ground\n"))
+    quarle = bench.changed("demo/boards/quarle.yaml", "socket: U7\n", slot.replace("0xB000", "0xD0000"))
+    bench.expect(0, ["16 of them its header; started at D001:0000"], "testrom", quarle, "--march", "MATS+")
+    for old, new, says in (("at: slot\n  ", "", "expected only where \"at: slot\" stands"), ("size: 8192", "size: 100", "size"),
+                           ("0xB000", "0xF000", "end behind the last address"), ("0x53", "0x153", "expected up to 64 bytes"),
+                           ("at: slot", "at: slot\n  socket: U7", "a slot has none"), ("at: slot", "at: hole", "socket, slot")):
+        bench.expect(2, [says], "testrom", bench.changed(SELVANE, "socket: U7\n", slot.replace(old, new)))
+
+
 def catalogued(bench):
     """A chip with a test ROM in it is known again."""
     catalogue, image = bench.path("catalogue.yaml"), bench.path("known.bin")
@@ -329,7 +364,7 @@ def main():
     failed = 0
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
         jobs = [pool.submit(random_faults, bench, case) for case in RANDOM]
-        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, sums_and_ends, refusals, images, catalogued, core, core_6809, boots)]
+        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, catalogued, core, core_6809, boots)]
         for job in jobs:
             try:
                 done = job.result()
