@@ -45,6 +45,12 @@ static void passes(void)
     rmg_tally_pass_end(&t);
     CHECK(t.passes == 2 && t.passes_failing == 1 && t.failing_pass == 0 && t.failing == 2,
           "one of two passes failed");
+    t.passes = t.passes_failing = UINT16_MAX - 1;
+    for (unsigned i = 0; i < 3; i++) {
+        rmg_tally_add(&t, &f);
+        rmg_tally_pass_end(&t);
+        CHECK(t.passes == UINT16_MAX && t.passes_failing == UINT16_MAX, "full, and no more");
+    }
 }
 
 /* Full counters stay full, a full list of first failures keeps the first. */

@@ -2,7 +2,8 @@
 """Test ROMs as a user meets them, and judged from outside: emulators of others, a whole machine that boots
 one, disassemblers and assemblers that give the same bytes back, and our own 6502 held against another.
 
-Call: testrom.py BUILD PROJECT"""
+Call: testrom.py BUILD PROJECT
+RMG_TEST_LIST=1 lists the tests' names, RMG_TEST_ONE=NAME makes that one alone."""
 import concurrent.futures
 import filecmp
 import json
@@ -359,12 +360,27 @@ def boots(bench):
                  bench.path("isapc-profile.yaml"), log)
 
 
+def elements(bench):
+    """Routines for march elements, in emulated processors."""
+    done = bench.run(os.path.join(bench.build, "tests/test-upload"), "400", "3", status=None)
+    if done.returncode:
+        raise Failed(done.stdout + done.stderr)
+    return done.stdout.strip()
+
+
 def main():
+    tests = {"-".join(case): (random_faults, case) for case in RANDOM}
+    tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots,
+                                                      catalogued, core, core_6809, elements, boots)})
+    if os.environ.get("RMG_TEST_LIST"):
+        print("\n".join(tests))
+        return 0
+    if os.environ.get("RMG_TEST_ONE"):
+        tests = {os.environ["RMG_TEST_ONE"]: tests[os.environ["RMG_TEST_ONE"]]}
     bench = Bench(sys.argv[1], sys.argv[2])
     failed = 0
     with concurrent.futures.ThreadPoolExecutor(2) as pool:
-        jobs = [pool.submit(random_faults, bench, case) for case in RANDOM]
-        jobs += [pool.submit(test, bench) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, catalogued, core, core_6809, boots)]
+        jobs = [pool.submit(test[0], bench, *test[1:]) for test in tests.values()]
         for job in jobs:
             try:
                 done = job.result()
