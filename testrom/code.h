@@ -97,6 +97,17 @@ char rmg_testrom_read_letter(uint8_t read);          /* "a" ... "z", "0" ... "9"
  * nothing happens. */
 uint16_t rmg_testrom_level(const rmg_testrom_plan *plan, const rmg_testrom_output *o, bool on);
 
+/* Where a row of the screen begins; the code of a letter or digit there. */
+static inline uint32_t rom_screen_row(const rmg_testrom_plan *plan, unsigned row)
+{
+    return plan->screen.at + row * plan->screen.columns;
+}
+
+static inline uint8_t rom_screen_letter(const rmg_testrom_plan *plan, char letter)
+{
+    return (uint8_t)(plan->screen.letters + (letter - 'A'));
+}
+
 /* Reads in an element; the highest line that the step of address lines takes. */
 uint8_t rmg_testrom_reads(const uint8_t *element);
 uint32_t rmg_testrom_highest_line(const rmg_range *range);

@@ -52,7 +52,7 @@ enum {
 typedef struct writer {
     rom_code *c;
     unsigned bare_next, bare_send, texts, tx, digits, space, crlf, report_0, report_1, report, one,
-        load, begin_line, end_line, first, dead, stage_2, records;
+        load, begin_line, end_line, first, dead, stage_2, records, row;
     unsigned bare_texts[3]; /* offsets in the texts */
 } writer;
 
@@ -693,6 +693,8 @@ static unsigned write_march(writer *w)
     to(c, JSR, w->digits);
     to(c, JMP, w->end_line);
     rom_set(c, skip);
+    if (c->plan->screen.fitted)
+        ROM(c, 0xC6, LEFT); /* its row is no good one */
     ROM(c, 0xA9, '/');
     to(c, JSR, line);
     to(c, JMP, w->end_line);
@@ -783,6 +785,62 @@ static void write_sum(rom_code *c, unsigned end)
     ROM(c, 0xAA); /* tax sets the flags */
 }
 
+/* The row of a step on the screen; AT is where. */
+static void write_row(writer *w)
+{
+    rom_code *c = w->c;
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const uint8_t add = (uint8_t)(s->letters - 'A');
+
+    rom_set(c, w->row);
+    ROM(c, 0xA0, 0, 0xA5, STEP, 0x18, 0x69, add, 0x91, AT, 0xC8, 0xA5, BANK, 0x18, 0x69, add, 0x91,
+        AT, 0xC8);
+    ROM(c, 0xA9, s->dot, 0xA6, LEFT, 0xE0, c->plan->lines, BEQ, 2, 0xA9, s->mark, 0x91, AT);
+    ROM(c, 0xA5, STEP, 0xC9, 'A', BEQ, 27, 0xC9, 'X', BEQ, 23, 0xC8, 0xA9, s->blank, 0x91, AT);
+    ROM(c, 0xA5, FAILED, 0x85, SHIFT, 0xA2, 8);
+    ROM(c, 0xC8, 0xA9, s->digits, 0x06, SHIFT, 0x69, 0, 0x91, AT, 0xCA, BNE, 0xF4, 0x60);
+}
+
+static void show_row(writer *w, unsigned row)
+{
+    const uint32_t at = rom_screen_row(w->c->plan, row);
+
+    ROM(w->c, 0xA9, (uint8_t)at, 0x85, AT, 0xA9, (uint8_t)(at >> 8), 0x85, AT_HIGH);
+    to(w->c, JSR, w->row);
+}
+
+/* The last row: the digit of the pass. */
+static void show_beat(rom_code *c)
+{
+    ROM(c, 0xA5, PASS, 0x18, 0x69, (uint8_t)(c->plan->screen.digits - '0'));
+    absolute(c, 0x8D, rom_screen_row(c->plan, c->plan->screen.rows - 1u));
+}
+
+/* ... and behind it, was anything found? */
+static void show_mood(rom_code *c)
+{
+    ROM(c, 0xA2, c->plan->screen.dot, 0xA5, CODE, BEQ, 2, 0xA2, c->plan->screen.mark);
+    absolute(c, 0x8E, rom_screen_row(c->plan, c->plan->screen.rows - 1u) + 1u);
+}
+
+/* It comes up with anything. */
+static void clear_screen(rom_code *c)
+{
+    const uint32_t at = c->plan->screen.at,
+                   bytes = (uint32_t)c->plan->screen.columns * c->plan->screen.rows;
+
+    ROM(c, 0xA2, 0, 0xA9, c->plan->screen.blank);
+    for (uint32_t page = 0; page < bytes; page += 256u) { /* the last one may overlap */
+        const uint32_t from = bytes < 256u ? 0 : page + 256u > bytes ? bytes - 256u : page;
+
+        absolute(c, 0x9D, at + from); /* sta at,x */
+    }
+    rom_byte(c, 0xE8);
+    if (bytes < 256u)
+        ROM(c, 0xE0, (uint8_t)bytes);
+    ROM(c, BNE, (uint8_t)(0u - (3u * ((bytes + 255u) / 256u) + 3u + (bytes < 256u ? 2u : 0u))));
+}
+
 static void write_passes(writer *w, unsigned data, unsigned lines, unsigned march, unsigned blinks,
                          unsigned end)
 {
@@ -806,6 +864,8 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
     to(c, JSR, w->end_line);
     rom_set(c, begun);
     ROM(c, 0xA9, 0, 0x85, ACROSS_BAD, 0x85, HOME_BAD, 0x85, CODE);
+    if (plan->screen.fitted)
+        show_beat(c);
 
     write_sum(c, end);
     branch(c, BEQ, fine);
@@ -828,6 +888,8 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
                 }
             }
             n += plan->bank_count;
+            if (plan->screen.fitted)
+                show_row(w, i);
             continue;
         }
         if (s->kind == RMG_TESTROM_LINES) { /* the data step's record goes on, with its mask */
@@ -840,7 +902,11 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
            s->kind == RMG_TESTROM_DATA    ? data
            : s->kind == RMG_TESTROM_LINES ? lines
                                           : march);
+        if (plan->screen.fitted)
+            show_row(w, i);
     }
+    if (plan->screen.fitted)
+        show_mood(c);
     ROM(c, 0xA9, 'E');
     to(c, JSR, w->begin_line);
     to(c, JSR, w->space);
@@ -880,7 +946,7 @@ void rmg_testrom_write_6502(rom_code *c)
     unsigned *const labels[] = {&w.bare_next, &w.bare_send, &w.texts,      &w.tx,       &w.digits,
                                 &w.space,     &w.crlf,      &w.report_0,   &w.report_1, &w.report,
                                 &w.one,       &w.load,      &w.begin_line, &w.end_line, &w.first,
-                                &w.dead,      &w.stage_2,   &w.records};
+                                &w.dead,      &w.stage_2,   &w.records,    &w.row};
     unsigned data, lines, march;
 
     for (unsigned i = 0; i < sizeof labels / sizeof *labels; i++)
@@ -903,6 +969,8 @@ void rmg_testrom_write_6502(rom_code *c)
         absolute(c, 0x8D, plan->serial.at);
         pause(c, 12000u / plan->baud + 1u);
     }
+    if (plan->screen.fitted)
+        clear_screen(c);
     ROM(c, 0xA2, 0);
     to(c, JMP, w.bare_next);
     write_first(&w);
@@ -916,6 +984,8 @@ void rmg_testrom_write_6502(rom_code *c)
     if (plan->lamp.fitted)
         write_blinks(&w, blinks);
     write_passes(&w, data, lines, march, blinks, end);
+    if (plan->screen.fitted)
+        write_row(&w);
     rom_byte(c, 0); /* makes the sum 0 */
     rom_set(c, end);
 }

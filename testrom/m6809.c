@@ -502,7 +502,11 @@ static void write_report(writer *w)
         transfer(c, DP_A);
         transfer(c, D_Y);
         absolute(c, JMP, w->start_line);
-    } else {
+    } else { /* a row of the screen says that there was something */
+        transfer(c, U_D);
+        ROM(c, 0xC5, 0xF8);
+        far_branch(c, BEQ, w->quiet);
+        ROM(c, 0x33, 0x58);
         absolute(c, JMP, w->quiet);
     }
 }
@@ -517,6 +521,60 @@ static void fresh(rom_code *c, bool none_failed)
         rom_byte(c, 0x4F);
         transfer(c, A_DP);
     }
+}
+
+/* The row of a step on the screen, at its end; then the pass's own last one is up to others. */
+static void write_screen_row(writer *w)
+{
+    rom_code *c = w->c;
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const unsigned fine = rom_label(c), over = rom_label(c);
+    unsigned loop;
+
+    transfer(c, S_D);
+    absolute(c, SUBD, w->rows);
+    ROM(c, 0x54, 0x54, 0x54, 0x86, s->columns, 0x3D, ADDD); /* mul */
+    rom_word(c, s->at);
+    transfer(c, D_X);
+    transfer(c, S_D);
+    absolute(c, SUBD, w->rows);
+    ROM(c, 0x54, 0x54);
+    absolute(c, ADDD, w->letters);
+    transfer(c, D_Y);
+    ROM(c, 0xEC, 0xA4, 0x8B, (uint8_t)(s->letters - 'A'), 0xCB, (uint8_t)(s->letters - 'A'), 0xED,
+        0x81);
+    transfer(c, U_D);
+    ROM(c, 0x86, s->dot, 0xC4, 0xF8, 0xC1, (uint8_t)(c->plan->lines << 3));
+    branch(c, BEQ, fine);
+    ROM(c, 0x86, s->mark);
+    rom_set(c, fine);
+    ROM(c, 0xA7, 0x80, 0xA6, 0xA4, 0x81, 'A');
+    branch(c, BEQ, over);
+    ROM(c, 0x81, 'X');
+    branch(c, BEQ, over);
+    ROM(c, 0x86, s->blank, 0xA7, 0x80);
+    transfer(c, DP_B);
+    immediate(c, 0x10, LDX, 8); /* ldy */
+    loop = rom_mark(c);
+    ROM(c, 0x86, s->digits, 0x58, 0x89, 0, 0xA7, 0x80, 0x31, 0x3F); /* aslb; adca */
+    branch(c, BNE, loop);
+    rom_set(c, over);
+}
+
+/* The last row: the digit of the pass. */
+static void write_beat(rom_code *c)
+{
+    transfer(c, U_D);
+    ROM(c, 0xC4, 7, 0xCB, c->plan->screen.digits);
+    store_b(c, rom_screen_row(c->plan, c->plan->screen.rows - 1u));
+}
+
+/* ... and behind it, was anything found? */
+static void write_mood(rom_code *c)
+{
+    transfer(c, U_D);
+    ROM(c, LDB, c->plan->screen.dot, 0x4D, BEQ, 2, LDB, c->plan->screen.mark);
+    store_b(c, rom_screen_row(c->plan, c->plan->screen.rows - 1u) + 1u);
 }
 
 /* The end of a march: the bits that failed, and whether all was told. */
@@ -539,6 +597,8 @@ static void write_done(writer *w)
         absolute(c, JMP, w->start_line);
     }
     rom_set(c, w->next_step);
+    if (c->plan->screen.fitted)
+        write_screen_row(w);
     ROM(c, 0x32, 0x60 | ROW_BYTES, 0x6E, 0xF4); /* leas 8,s; jmp [,s] */
 }
 
@@ -776,7 +836,7 @@ static unsigned write_across(writer *w, unsigned first)
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e)) {
         visit v = {.how = THERE, .masked = rmg_testrom_masked(c->plan), .loaded = -1};
         const unsigned over = rom_label(c);
-        const bool last = !*rom_next_element(e);
+        const bool last = !*rom_next_element(e); /* the row of the last bank ends the step */
         unsigned loop = rom_mark(c);
 
         ROM(c, 0xAE, 0x62);
@@ -792,7 +852,8 @@ static unsigned write_across(writer *w, unsigned first)
         rom_set(c, over);
         n = (uint8_t)(n + v.stub_count);
     }
-    ROM(c, 0x6E, 0xF4); /* the row behind them */
+    immediate(c, 0x10, 0xCE, end - ROW_BYTES);
+    absolute(c, JMP, w->next_step);
     return label;
 }
 
@@ -1000,6 +1061,13 @@ static void write_begin(rom_code *c)
         store_a(c, plan->serial.at);
         write_pause(c, 12000u / plan->baud + 1u);
     }
+    if (plan->screen.fitted) { /* it comes up with anything */
+        rom_byte(c, LDX);
+        rom_word(c, plan->screen.at);
+        ROM(c, 0x86, plan->screen.blank, 0xA7, 0x80, 0x8C);
+        rom_word(c, rom_screen_row(plan, plan->screen.rows) & 0xFFFFu);
+        ROM(c, BNE, 0xF9);
+    }
 }
 
 /* The next pass. */
@@ -1062,9 +1130,13 @@ void rmg_testrom_write_6809(rom_code *c)
     w.entries[w.start].back = rom_mark(c);
     write_sum(&w, image_end, steps);
     rom_set(c, steps);
+    if (plan->screen.fitted)
+        write_beat(c);
     immediate(c, 0x10, 0xCE, rom_of(c, w.rows));
     ROM(c, 0x6E, 0xF4); /* jmp [,s] */
     rom_set(c, end);
+    if (plan->screen.fitted)
+        write_mood(c);
     if (plan->serial.fitted) {
         transfer(c, U_D);
         transfer(c, A_B);

@@ -11,14 +11,16 @@ const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
                          .digits = 4,
                          .has_ports = true,
                          .residue = {0x7E, 0x7E},
-                         .refreshes = true},
+                         .refreshes = true,
+                         .has_screen = true},
     [RMG_TESTROM_6502] = {.name = "6502",
                           .word_bits = 8,
                           .digits = 4,
                           .uses_memory = true,
                           .residue = {RMG_TESTROM_HIGH_BYTE, RMG_TESTROM_HIGH_BYTE},
                           .vectors = 6,
-                          .reset = 0xFFFC},
+                          .reset = 0xFFFC,
+                          .has_screen = true},
     [RMG_TESTROM_68000] = {.name = "68000",
                            .word_bits = 16,
                            .digits = 6,
@@ -35,7 +37,8 @@ const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
                           .digits = 4,
                           .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
                           .vectors = 16,
-                          .reset = 0xFFFE},
+                          .reset = 0xFFFE,
+                          .has_screen = true},
 };
 
 /* A play as it stands. */

@@ -528,9 +528,44 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], march[RMG_MARCH_BYTES], hold, fresh, mask;
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], hold, fresh, mask, row, bits, beat, mood;
     unsigned march_count;
 } bodies;
+
+/* What the screen shows. Operands of a row: its address; two letters. C, the mask, stays. */
+static void write_rows(rom_code *c, bodies *b)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const uint32_t last = rom_screen_row(c->plan, s->rows - 1u);
+
+    b->row = rom_mark(c);
+    ROM(c, 0xE1, 0xD1, 0x73, 0x23, 0x72, 0x23, 0xD9, 0x7D, 0xD9, 0xFE, c->plan->lines, 0x3E, s->dot,
+        JR_Z, 2, 0x3E, s->mark, 0x77, 0xC9);
+    b->bits = rom_mark(c); /* those that failed, behind it */
+    ROM(c, 0x23, 0x36, s->blank, 0xD9, 0x7B, 0xD9, 0x57, 0x06, 8);
+    ROM(c, 0x23, 0x3E, s->digits, 0xCB, 0x02, 0xCE, 0, 0x77, DJNZ, 0xF6, 0xC9);
+    b->beat = rom_mark(c); /* the digit of the pass */
+    ROM(c, 0xD9, 0x7A, 0xD9, 0xC6, (uint8_t)(s->digits - '0'), 0x32);
+    rom_word(c, last);
+    rom_byte(c, 0xC9);
+    b->mood = rom_mark(c); /* was anything found? */
+    ROM(c, 0xED, 0x57, 0xB7, 0x3E, s->dot, JR_Z, 2, 0x3E, s->mark, 0x32);
+    rom_word(c, last + 1u);
+    rom_byte(c, 0xC9);
+}
+
+static void script_row(rom_code *c, const bodies *b, unsigned row, const rmg_testrom_step *s)
+{
+    const uint8_t bank =
+        s->kind == RMG_TESTROM_ACROSS ? (uint8_t)(c->plan->bank_count - 1u) : s->bank;
+
+    of(c, b->row);
+    operand(c, rom_screen_row(c->plan, row));
+    operand(c, (uint32_t)rom_screen_letter(c->plan, rmg_testrom_kind_letter(s->kind)) |
+                   (uint32_t)rom_screen_letter(c->plan, rmg_testrom_bank_letter(bank)) << 8);
+    if (s->kind != RMG_TESTROM_LINES && s->kind != RMG_TESTROM_ACROSS)
+        of(c, b->bits);
+}
 
 static void write_bodies(writer *w, bodies *b)
 {
@@ -563,6 +598,8 @@ static void write_bodies(writer *w, bodies *b)
     ROM(c, 0xD9, 0x2E, c->plan->lines, 0x1E, 0, 0xD9, 0xC9);
     b->mask = rom_mark(c);
     ROM(c, 0xC1, 0xC9);
+    if (c->plan->screen.fitted)
+        write_rows(c, b);
 }
 
 static void script_march(writer *w, const bodies *b, const rmg_testrom_step *s)
@@ -692,6 +729,13 @@ void rmg_testrom_write_z80(rom_code *c)
         out(c, plan->serial.port, plan->serial.at);
         write_pause(c, 12000u / plan->baud + 1u);
     }
+    if (plan->screen.fitted) { /* it comes up with anything */
+        rom_byte(c, LD_HL);
+        rom_word(c, plan->screen.at);
+        rom_byte(c, 0x01);
+        rom_word(c, (uint32_t)plan->screen.columns * plan->screen.rows);
+        ROM(c, 0x36, plan->screen.blank, 0x23, 0x0B, 0x78, 0xB1, JR_NZ, 0xF8);
+    }
     ROM(c, 0xD9, 0x16, '0', 0xD9);
     jump_to(c, LD_SP, script);
     rom_byte(c, 0xC9);
@@ -743,8 +787,15 @@ void rmg_testrom_write_z80(rom_code *c)
     script_text(&w, "R");
     check_and_end(&w);
     rom_set(c, fine);
-    for (unsigned s = 0; s < plan->step_count; s++)
+    if (plan->screen.fitted)
+        of(c, b.beat);
+    for (unsigned s = 0; s < plan->step_count; s++) {
         script_step(&w, &b, &plan->steps[s]);
+        if (plan->screen.fitted)
+            script_row(c, &b, s, &plan->steps[s]);
+    }
+    if (plan->screen.fitted)
+        of(c, b.mood);
     script_text(&w, "E");
     of(c, first_value);
     tail(&w);

@@ -4,7 +4,7 @@
 static const char *const rom_keys[] = {"processor", "clock",      "socket", "origin", "offset",
                                        "writes",    "serial",     "lamp",   "lines",  "march",
                                        "hold-ms",   "stop-after", "then",   "at",     "size",
-                                       "header",    "disables",   NULL};
+                                       "header",    "disables",   "screen", NULL};
 static const char *const write_keys[] = {"port", "at", "value", NULL};
 static const char *const serial_keys[] = {"port",     "at",   "bit",  "others",
                                           "inverted", "baud", "trim", NULL};
@@ -59,6 +59,37 @@ static void read_output(board_build *b, const ynode *map, const rmg_board_rom *r
     o->inverted = rmg_yaml_choice(b->file, map, "inverted", no_yes, 0);
 }
 
+static void read_screen(board_build *b, const ynode *map, rmg_board_rom *rom)
+{
+    static const char *const keys[] = {"at",    "columns", "rows", "digits", "letters",
+                                       "blank", "dot",     "mark", NULL};
+    rmg_testrom_screen *s = &rom->screen;
+
+    if (!rmg_yaml_is_map(b->file, map, "the screen", keys))
+        return;
+    if (!rmg_testrom_rows[rom->processor].has_screen) {
+        rmg_yaml_wrong(
+            b->file, map, "screen",
+            "the ROM of a %s shows nothing on a screen; expected \"serial\", \"lamp\" or "
+            "both",
+            rmg_testrom_rows[rom->processor].name);
+        return;
+    }
+    s->fitted = true;
+    s->at = (uint32_t)rmg_yaml_number(b->file, map, "at", 0, highest(rom), -1);
+    s->columns =
+        (uint8_t)rmg_yaml_number(b->file, map, "columns", RMG_TESTROM_SCREEN_COLUMNS, 255, -1);
+    s->rows = (uint8_t)rmg_yaml_number(b->file, map, "rows", 2, 100, -1);
+    s->digits = (uint8_t)rmg_yaml_number(b->file, map, "digits", 0, 248, '0');
+    s->letters = (uint8_t)rmg_yaml_number(b->file, map, "letters", 0, 232, 'A');
+    s->blank = (uint8_t)rmg_yaml_number(b->file, map, "blank", 0, 255, ' ');
+    s->dot = (uint8_t)rmg_yaml_number(b->file, map, "dot", 0, 255, '.');
+    s->mark = (uint8_t)rmg_yaml_number(b->file, map, "mark", 0, 255, '!');
+    if ((uint64_t)s->at + (uint64_t)s->columns * s->rows - 1u > highest(rom))
+        rmg_yaml_wrong(b->file, map, "screen", "it ends behind the last address, 0x%X",
+                       (unsigned)highest(rom));
+}
+
 static void read_outputs(board_build *b, const ynode *map, rmg_board_rom *rom)
 {
     const ynode *serial = rmg_yaml_get(b->file, map, "serial");
@@ -75,10 +106,12 @@ static void read_outputs(board_build *b, const ynode *map, rmg_board_rom *rom)
         read_output(b, lamp, rom, &rom->lamp);
         rom->lamp.tone = (uint16_t)rmg_yaml_number(b->file, lamp, "tone", 100, 5000, 0);
     }
-    if (!serial && !lamp)
+    if (rmg_yaml_get(b->file, map, "screen"))
+        read_screen(b, rmg_yaml_get(b->file, map, "screen"), rom);
+    else if (!serial && !lamp)
         rmg_yaml_wrong(b->file, map, "test-rom",
-                       "the ROM has no way to tell what it finds; expected \"serial\", \"lamp\" or "
-                       "both");
+                       "the ROM has no way to tell what it finds; expected \"serial\", \"lamp\", "
+                       "\"screen\", or several of them");
 }
 
 static void read_writes(board_build *b, const ynode *map, rmg_board_rom *rom)
@@ -302,6 +335,13 @@ void rmg_board_write_rom(GString *out, const rmg_board *board)
         add_output(out, "lamp", &rom->lamp);
         g_string_append(out, "}\n");
     }
+    if (rom->screen.fitted)
+        g_string_append_printf(out,
+                               "  screen: {at: 0x%X, columns: %u, rows: %u, digits: 0x%X, letters: "
+                               "0x%X, blank: 0x%X, dot: 0x%X, mark: 0x%X}\n",
+                               rom->screen.at, rom->screen.columns, rom->screen.rows,
+                               rom->screen.digits, rom->screen.letters, rom->screen.blank,
+                               rom->screen.dot, rom->screen.mark);
     g_string_append_printf(out, "  lines: %u\n  march: \"%s\"\n  hold-ms: %u\n", rom->lines,
                            rom->march_text, rom->hold_ms);
     if (rom->stop_after)

@@ -180,6 +180,13 @@ static bool touches_memory(const planning *p)
         (how->serial.fitted && in_memory(p, "serial", how->serial.port, how->serial.at)) ||
         (how->lamp.fitted && in_memory(p, "lamp", how->lamp.port, how->lamp.at));
 
+    for (uint32_t i = 0; !touches && how->screen.fitted && i < how->screen.rows; i++) {
+        const uint32_t at = how->screen.at + i * how->screen.columns;
+        const rmg_region *r = rmg_board_region_at(p->board, rmg_board_word(p->board, at));
+
+        if (r && r->kind != RMG_REGION_RAM) /* tested memory may be shown: rows come after it */
+            touches = in_memory(p, "screen", false, at);
+    }
     for (unsigned i = 0; !touches && i < how->write_count; i++)
         touches = in_memory(p, "writes", how->writes[i].port, how->writes[i].at);
     return touches;
@@ -259,6 +266,16 @@ static bool starts(const planning *p, uint32_t size)
                   row->name, row->reset, how->origin, how->origin + size - 1u);
 }
 
+/* A row a step, one a bank for the step across them, and the last one. */
+static bool fits_screen(const planning *p)
+{
+    const rmg_testrom_plan *plan = p->plan;
+    const unsigned needs = (unsigned)plan->step_count + plan->bank_count + 1u;
+
+    return !plan->screen.fitted || plan->screen.rows >= needs ||
+           refuse(p, "the screen has %u rows, %u are needed", plan->screen.rows, needs);
+}
+
 /* Tells plans apart whose lines mean something else. */
 static uint16_t id_of(const rmg_testrom_plan *plan)
 {
@@ -305,6 +322,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     plan->write_count = how->write_count;
     plan->serial = how->serial;
     plan->lamp = how->lamp;
+    plan->screen = how->screen;
     plan->baud = how->baud;
     plan->trim_ppm = how->trim_ppm;
     memcpy(plan->march, how->march, sizeof plan->march);
@@ -317,7 +335,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
             add_region(&p, &board->regions[i]);
     if (!plan->bank_count)
         refuse(&p, "the board file has no RAM that the ROM could test");
-    else if (add_steps(&p) && left_count)
+    else if (add_steps(&p) && fits_screen(&p) && left_count)
         *left_count = p.left_count;
     plan->id = id_of(plan);
     return error && error->what ? RMG_ERR_ARGUMENT : RMG_OK;

@@ -33,6 +33,9 @@ static void add_rate(GString *out, const rmg_testrom_plan *plan, const rmg_dead_
                                "Serial      %s 0x%X, %u baud, 8N1: comes out as %.0f (%+.2f %%)\n",
                                plan->serial.port ? "port" : "address", plan->serial.at, plan->baud,
                                image->baud, image->error * 100);
+    if (plan->screen.fitted)
+        g_string_append_printf(out, "Screen      address 0x%X, %u rows of %u\n", plan->screen.at,
+                               plan->screen.rows, plan->screen.columns);
     if (plan->lamp.fitted)
         g_string_append_printf(out, "%s %s 0x%X\n", plan->lamp.tone ? "Loudspeaker" : "Lamp       ",
                                plan->lamp.port ? "port" : "address", plan->lamp.at);
@@ -247,12 +250,29 @@ static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_p
                            plan->word_bits + 1u, plan->word_bits + 2u, many, rom_name(board));
 }
 
+static void add_screen(GString *out, const rmg_testrom_plan *plan)
+{
+    g_string_append_printf(
+        out,
+        "\nScreen: a row comes when a step is over; its letters, a dot or a mark, and the bits "
+        "that\n"
+        "failed in it, D%u first\n\n"
+        "  DA. 00000000    nothing failed\n"
+        "  MB! 00010000    D4 failed\n"
+        "  AA!             address lines failed; the step across banks (X) has no bits either\n"
+        "  1.              the last row: the pass that runs, and whether the one before found "
+        "none\n",
+        plan->word_bits - 1u);
+}
+
 char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
 {
     GString *out = g_string_new(NULL);
 
     if (plan->lamp.fitted)
         add_blinks(out, board, plan);
+    if (plan->screen.fitted)
+        add_screen(out, plan);
     g_string_append(
         out, "\nLines: a digit for the pass before each, a check of two digits behind it\n\n"
              "  S 1A2B          a pass begins; which ROM it is\n"

@@ -143,6 +143,7 @@ typedef struct rmg_board_rom {
     rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* made first, in this order */
     uint8_t write_count;
     rmg_testrom_output serial, lamp; /* where lines go, and what blinks or beeps */
+    rmg_testrom_screen screen;       /* where a row a step is shown */
     uint32_t baud;                   /* of the lines */
     int32_t trim_ppm; /* the clock runs so much faster than clock_hz says; negative: slower */
     uint8_t lines;    /* failures told a step, at most */

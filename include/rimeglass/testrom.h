@@ -31,6 +31,18 @@ typedef struct rmg_testrom_output {
     uint16_t tone;   /* Hz of a loudspeaker, whose bit must change all the time; 0: a lamp */
 } rmg_testrom_output;
 
+/* A screen of text in memory: a row for each step. Codes are those of its character generator. */
+typedef struct rmg_testrom_screen {
+    bool fitted;              /* the board has it */
+    uint32_t at;              /* of its first character, as the processor counts */
+    uint8_t columns, rows;    /* of it; a row takes so many bytes as it has columns */
+    uint8_t digits;           /* code of "0"; "1" follows it */
+    uint8_t letters;          /* code of "A"; the others follow it */
+    uint8_t blank, dot, mark; /* codes of a blank, of what is fine, and of what is not */
+} rmg_testrom_screen;
+
+#define RMG_TESTROM_SCREEN_COLUMNS 12u /* of a row that are used */
+
 /* Something that is to be written once, before anything else. */
 typedef struct rmg_testrom_write {
     bool port;      /* to an I/O address, not to memory */
@@ -83,8 +95,9 @@ typedef struct rmg_testrom_plan {
     rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* [write_count], made first */
     uint8_t write_count;                          /* 0..RMG_TESTROM_WRITES */
     rmg_testrom_output serial, lamp;              /* where lines go, and what blinks or beeps */
-    uint32_t baud;                                /* of the lines */
-    int32_t trim_ppm; /* the clock runs so much faster than its name says */
+    rmg_testrom_screen screen; /* rows for the steps, and the last one for the pass */
+    uint32_t baud;             /* of the lines */
+    int32_t trim_ppm;          /* the clock runs so much faster than its name says */
     rmg_testrom_bank banks[RMG_TESTROM_BANKS]; /* [bank_count] */
     uint8_t bank_count;                        /* 1..RMG_TESTROM_BANKS */
     rmg_testrom_step steps[RMG_TESTROM_STEPS]; /* [step_count], in order */
@@ -108,6 +121,7 @@ typedef struct rmg_testrom_row {
     uint32_t reset;      /* address of its first instruction or vector */
     uint32_t front;      /* bytes before the first instruction: vectors */
     bool refreshes;      /* rows of DRAM, where the board uses that */
+    bool has_screen;     /* its code writes to one */
 } rmg_testrom_row;
 
 #define RMG_TESTROM_HIGH_BYTE  0x10000u /* of the address that is read */

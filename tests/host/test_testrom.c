@@ -155,8 +155,14 @@ static void refused_plans(void)
         {"serial: {at: 0x4020", "writes: [{at: 0xC000, value: 1}]\n  serial: {at: 0x4020",
          "0xC000 lies in system ROM"},
         {"access-ns: 500", "access-ns: 500\nrefresh: accesses", "no error"},
-        {"test-rom:\n", "test-rom:\n  march: \"any(w0); up(" TWELVE_READS "); up(" TWELVE_READS "); down(" TWELVE_READS ")\"\n", "no error"},
-        {"test-rom:\n", "test-rom:\n  march: \"any(w0,r0); up(" TWELVE_READS "); up(" TWELVE_READS "); down(" TWELVE_READS ")\"\n", "reads a word 37 times"},
+        {"test-rom:\n",
+         "test-rom:\n  march: \"any(w0); up(" TWELVE_READS "); up(" TWELVE_READS
+         "); down(" TWELVE_READS ")\"\n",
+         "no error"},
+        {"test-rom:\n",
+         "test-rom:\n  march: \"any(w0,r0); up(" TWELVE_READS "); up(" TWELVE_READS
+         "); down(" TWELVE_READS ")\"\n",
+         "reads a word 37 times"},
     };
     gchar *text;
 

@@ -47,6 +47,13 @@ static bool is_ram(const machine *m, uint32_t address)
     return false;
 }
 
+static bool on_screen(const machine *m, uint32_t address)
+{
+    const rmg_testrom_screen *s = &m->plan->screen;
+
+    return s->fitted && address >= s->at && address - s->at < (uint32_t)s->columns * s->rows;
+}
+
 uint8_t machine_read(machine *m, uint32_t address, bool fetch)
 {
     const int rom = rom_at(m, address);
@@ -56,7 +63,7 @@ uint8_t machine_read(machine *m, uint32_t address, bool fetch)
         rmg_sim_carry(m->sim, (rmg_word)rom);
         return (uint8_t)rom;
     }
-    m->outside += !is_ram(m, address);
+    m->outside += !is_ram(m, address) && !on_screen(m, address); /* a 6502 reads before it writes */
     return (uint8_t)rmg_sim_read(m->sim, address);
 }
 
@@ -174,6 +181,10 @@ static bool outputs(machine *m, bool port, uint32_t at, uint16_t value)
     if (p->lamp.fitted && p->lamp.port == port && p->lamp.at == at) {
         lamp(m, value);
         taken = true;
+    }
+    if (!port && on_screen(m, at)) {
+        m->shown[at - p->screen.at] = (uint8_t)value;
+        taken = !is_ram(m, at);
     }
     for (unsigned i = 0; i < p->write_count; i++)
         taken |= p->writes[i].port == port && p->writes[i].at == at;

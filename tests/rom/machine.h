@@ -34,9 +34,10 @@ typedef struct machine {
     unsigned bits;
     double worst_edge; /* of a bit: how far an edge lay from its place */
     uint64_t last_edge;
-    bool by_writes;     /* each write is a bit: the emulator counts no clocks */
-    unsigned framing;   /* characters without a stop bit */
-    uint64_t first_low; /* when the first start bit began */
+    bool by_writes;       /* each write is a bit: the emulator counts no clocks */
+    unsigned framing;     /* characters without a stop bit */
+    uint64_t first_low;   /* when the first start bit began */
+    uint8_t shown[25600]; /* the screen, row after row */
     /* the lamp */
     bool lit;
     unsigned flashes[64]; /* in groups: a pause of three flashes ends one */

@@ -1,7 +1,8 @@
 /* A board with its test ROM in it: prints what comes out of the serial pin, or how the lamp blinks.
  *
  * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
- * [--wrong-sum] [--start-again-after PASSES] [--instructions]
+ * [--wrong-sum] [--start-again-after PASSES] [--instructions] [--screen]
+ * --screen: what stands on it at the end, by the board's codes for letters and digits.
  * --instructions (6809): those that ran, an address and the bytes of each, a line.
  */
 #include <stdio.h>
@@ -32,6 +33,33 @@ static void print_instructions(const machine *m)
     }
 }
 
+/* A code as a reader sees it. */
+static char shown_as(const rmg_testrom_screen *s, uint8_t code)
+{
+    return (char)(code >= s->letters && code < s->letters + 24 ? 'A' + (code - s->letters)
+                  : code >= s->digits && code < s->digits + 8  ? '0' + (code - s->digits)
+                  : code == s->dot                             ? '.'
+                  : code == s->mark                            ? '!'
+                  : code == s->blank                           ? ' '
+                                                               : '?');
+}
+
+static void print_screen(const machine *m)
+{
+    const rmg_testrom_screen *s = &m->plan->screen;
+
+    for (unsigned row = 0; row < s->rows; row++) {
+        char text[256];
+
+        for (unsigned i = 0; i < s->columns; i++)
+            text[i] = shown_as(s, m->shown[row * s->columns + i]);
+        text[s->columns] = '\0';
+        for (unsigned i = s->columns; i-- > 0 && text[i] == ' ';)
+            text[i] = '\0';
+        printf("%s\n", text);
+    }
+}
+
 int main(int argc, char **argv)
 {
     static machine m;
@@ -43,7 +71,7 @@ int main(int argc, char **argv)
     rmg_dead_image image = {0};
     rmg_sim_board_run run;
     static uint8_t lengths[65536];
-    bool blinks = false, wrong_sum = false, instructions = false;
+    bool screen = false, blinks = false, wrong_sum = false, instructions = false;
     unsigned passes = 1;
     const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
 
@@ -67,6 +95,8 @@ int main(int argc, char **argv)
             wrong_sum = true;
         else if (strcmp(argv[i], "--instructions") == 0)
             instructions = true;
+        else if (strcmp(argv[i], "--screen") == 0)
+            screen = true;
         else if (strcmp(argv[i], "--start-again-after") == 0) {
             how.stop_after = (uint32_t)atoi(argv[++i]);
             how.then = how.origin + how.offset;
@@ -94,7 +124,9 @@ int main(int argc, char **argv)
     m.wants_blinks = blinks;
     m.lengths = instructions ? lengths : NULL;
     machine_run(&m, MOST_CLOCKS);
-    if (instructions)
+    if (screen)
+        print_screen(&m);
+    else if (instructions)
         print_instructions(&m);
     else if (blinks)
         print_blinks(&m);

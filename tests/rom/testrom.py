@@ -87,7 +87,7 @@ class Bench:
             raise Failed(f"{board} has no \"{old}\"")
         name = self.path("changed-" + os.path.basename(board))
         with open(name, "w", encoding="utf-8") as file:
-            file.write(text.replace(old, new))
+            file.write(text.replace(old, new).replace("../images/", self.project + "/demo/images/"))
         return name
 
     def machine(self, board, faults, *more):
@@ -276,6 +276,51 @@ def slots(bench):
         bench.expect(2, [says], "testrom", bench.changed(SELVANE, "socket: U7\n", slot.replace(old, new)))
 
 
+# where each board has its screen, by what is changed in its file; and what stands there of a fault
+SCREENS = (
+    (SELVANE, "  march: March C-\n", "  march: MATS+\n  screen: {at: 0xB000, columns: 40, rows: 12, letters: 1, dot: 0x5B}\n",
+     "demo/faults/selvane-u35.yaml", "DA. 00000000|AA.|DB! 00010000|AB.|FA. 00000000||XB!|MA. 00000000|MB! 00010000||"),
+    ("demo/boards/merrow.yaml", "  march: March C-\n", "  march: MATS+\n  screen: {at: 0xC200, columns: 32, rows: 16}\n",
+     "{kind: output stuck, socket: U16, bit: D6, level: 1}",
+     "|DA. 00000000|AA.|DB. 00000000|AB.|DC! 01000000|AC.|XC.|MA. 00000000|MB. 00000000|MC! 01000000||||"),
+    (HALVORN, "  serial: {at: 0x4020", "  screen: {at: 0x4800, columns: 64, rows: 12, digits: 0x10, letters: 0x81}\n  serial: {at: 0x4020",
+     "demo/faults/halvorn64-u19.yaml", "DA. 00000000|AA.|DB! 10000000|AB.|FA. 00000000|XB!|MA. 00000000|MB! 10000000|||"))
+
+
+def screens(bench):
+    """A row a step on a screen, by its own codes; the last row tells the pass and how the one before ended."""
+    for number, (board, old, new, fault, rows) in enumerate(SCREENS):
+        changed = bench.changed(board, old, new)
+        if fault.startswith("{"):
+            name = bench.path("screen.yaml")
+            with open(name, "w", encoding="utf-8") as file:
+                file.write(f"faults: [{fault}]\n")
+            fault = name
+        for more, last in ((("--passes", "2"), "1!"), (("--passes", "1"), "0!")):
+            told = bench.machine(changed, fault, "--screen", *more).splitlines()
+            if told[:-1] != rows.split("|") or told[-1] != last:
+                raise Failed(f"{board} shows\n" + "\n".join(told))
+        healthy = bench.machine(changed, "-", "--screen", "--passes", "2").splitlines()
+        if [row.replace("!", ".").replace("1", "0") if row else row for row in rows.split("|")] != healthy[:-1] or \
+                healthy[-1] != "1.":
+            raise Failed(f"{board}, healthy, shows\n" + "\n".join(healthy))
+        bench.expect(0, ["Screen: a row comes"], "testrom", changed, "--legend")
+        bench.expect(0, [f"Screen      address 0x{(0xB000, 0xC200, 0x4800)[number]:X}"], "testrom", changed, "--march", "MATS+")
+        if bench.machine(changed, fault) != bench.machine(board, fault, "--march", "MATS+"):
+            raise Failed(f"{board}: with a screen its lines are others")
+    alone = bench.changed(SELVANE, "  serial: {at: 0xA000, bit: 7, baud: 4800}\n  lamp: {at: 0xA001, bit: 0}\n",
+                          "  screen: {at: 0xB000, columns: 40, rows: 12}\n")
+    bench.expect(0, ["Screen: a row comes"], "testrom", alone)
+    for board, old, new, says in (
+            (SELVANE, "  lamp:", "  screen: {at: 0xB000, columns: 40, rows: 9}\n  lamp:", "the screen has 9 rows, 11 are needed"),
+            (SELVANE, "  lamp:", "  screen: {at: 0xB000, columns: 11, rows: 16}\n  lamp:", "columns"),
+            (SELVANE, "  lamp:", "  screen: {at: 0xFF80, columns: 40, rows: 16}\n  lamp:", "ends behind the last address"),
+            (SELVANE, "  lamp:", "  screen: {at: 0xF000, columns: 40, rows: 16}\n  lamp:", "screen: address 0xF000 lies in program"),
+            ("demo/boards/ostrel16.yaml", "  lamp:", "  screen: {at: 0x30000, columns: 40, rows: 16}\n  lamp:",
+             "the ROM of a 68000 shows nothing on a screen")):
+        bench.expect(2, [says], "testrom", bench.changed(board, old, new))
+
+
 def catalogued(bench):
     """A chip with a test ROM in it is known again."""
     catalogue, image = bench.path("catalogue.yaml"), bench.path("known.bin")
@@ -370,7 +415,7 @@ def elements(bench):
 
 def main():
     tests = {"-".join(case): (random_faults, case) for case in RANDOM}
-    tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots,
+    tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, screens,
                                                       catalogued, core, core_6809, elements, boots)})
     if os.environ.get("RMG_TEST_LIST"):
         print("\n".join(tests))
