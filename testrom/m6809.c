@@ -836,7 +836,7 @@ static unsigned write_across(writer *w, unsigned first)
     for (const uint8_t *e = rmg_testrom_short_march; *e; e = rom_next_element(e)) {
         visit v = {.how = THERE, .masked = rmg_testrom_masked(c->plan), .loaded = -1};
         const unsigned over = rom_label(c);
-        const bool last = !*rom_next_element(e); /* the row of the last bank ends the step */
+        const bool last = !*rom_next_element(e);
         unsigned loop = rom_mark(c);
 
         ROM(c, 0xAE, 0x62);
@@ -852,8 +852,12 @@ static unsigned write_across(writer *w, unsigned first)
         rom_set(c, over);
         n = (uint8_t)(n + v.stub_count);
     }
-    immediate(c, 0x10, 0xCE, end - ROW_BYTES);
-    absolute(c, JMP, w->next_step);
+    if (c->plan->screen.fitted) { /* the last bank's row shows the step */
+        immediate(c, 0x10, 0xCE, end - ROW_BYTES);
+        absolute(c, JMP, w->next_step);
+    } else {
+        ROM(c, 0x6E, 0xF4); /* the row behind them */
+    }
     return label;
 }
 

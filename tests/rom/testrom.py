@@ -376,6 +376,18 @@ def core_6809(bench):
     bench.expect(2, ["a 6809 has no I/O addresses"], "testrom", bench.changed(SELVANE, "{at: 0xA001", "{port: 0x01"))
 
 
+def costs(bench):
+    """What the document says of bytes and clocks is what the program that measures them prints."""
+    printed = bench.run(os.path.join(bench.build, "bench-testrom")).stdout
+    rows = {re.sub(", three banks", "", line[:20]).strip(): re.findall(r"(\d+) B, +(\d+) clocks", line)
+            for line in printed.splitlines()[1:] if "lines alone" not in line}
+    with open(os.path.join(bench.project, "docs/test-rom.md"), encoding="utf-8") as file:
+        told = {name: re.findall(r"(\d+) B, (\d+) clocks", line)
+                for name, line in re.findall(r"^\| (\w+) (\| \d+ B.*)$", file.read(), re.M)}
+    if told != rows or any(len(row) != 3 for row in rows.values()):
+        raise Failed(f"the document says {told}\nmeasured: {rows}")
+
+
 def boots(bench):
     """A whole machine boots the 8086's image; its bits go to a port that writes them down."""
     board, image, bits = bench.path("isapc.yaml"), bench.path("isapc.bin"), bench.path("bits")
@@ -416,7 +428,7 @@ def elements(bench):
 def main():
     tests = {"-".join(case): (random_faults, case) for case in RANDOM}
     tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, screens,
-                                                      catalogued, core, core_6809, elements, boots)})
+                                                      catalogued, core, core_6809, elements, costs, boots)})
     if os.environ.get("RMG_TEST_LIST"):
         print("\n".join(tests))
         return 0
