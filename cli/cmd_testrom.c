@@ -12,7 +12,7 @@ static const char description[] =
     "The\n"
     "section test-rom of the board file says processor, clock, the socket, and an output for "
     "serial\n"
-    "lines, for a lamp or a loudspeaker. --profile is written with it: log reads the lines with "
+    "lines, for a lamp or a loudspeaker, or a screen. --profile is written with it: log reads the lines with "
     "it,\n"
     "and names sockets. --legend says what the blinks mean. For a wider bus one file is written a\n"
     "socket. What no output at all means, how to connect, and every key: docs/test-rom.md.\n\n"
@@ -23,7 +23,7 @@ static const char description[] =
     "  rimeglass testrom demo/boards/halvorn64.yaml --legend";
 
 typedef struct testrom_call {
-    gchar *write, *profile, *march, *json, *picture, *catalogue;
+    gchar *write, *profile, *march, *json, *picture, *catalogue, *load_at;
     gint lines, baud, trim, stop_after;
     gboolean legend;
 } testrom_call;
@@ -36,6 +36,25 @@ static void free_call(testrom_call *call)
     g_free(call->json);
     g_free(call->picture);
     g_free(call->catalogue);
+    g_free(call->load_at);
+}
+
+/* A program in the place of a ROM. */
+static bool load_at(const testrom_call *call, const rmg_board *board, rmg_board_rom *how)
+{
+    rmg_error error = {0};
+    uint64_t at;
+
+    if (!rmg_number_parse(call->load_at, &at) || at > UINT32_MAX) {
+        wrong_call("testrom", "--load-at %s: expected an address", call->load_at);
+        return false;
+    }
+    if (rmg_dead_load(board, how, (uint32_t)at, &error) != RMG_OK) {
+        wrong_call("testrom", "--load-at %s: %s", call->load_at, error.what);
+        rmg_error_free(&error);
+        return false;
+    }
+    return true;
 }
 
 /* The board's section with what the call asks for. */
@@ -83,7 +102,7 @@ static bool ask(const testrom_call *call, const rmg_board *board, rmg_board_rom 
     how->baud = call->baud ? (uint32_t)call->baud : how->baud;
     how->trim_ppm = call->trim ? call->trim : how->trim_ppm;
     how->stop_after = call->stop_after ? (uint32_t)call->stop_after : how->stop_after;
-    return true;
+    return !call->load_at || load_at(call, board, how);
 }
 
 /* Files: one a socket, or one for a slot. */
@@ -144,7 +163,9 @@ static bool write_files(const testrom_call *call, const rmg_board *board, const 
                rmg_files_add(files, name, bytes, size, &error) == RMG_OK;
         if (good)
             fprintf(to, "Written: %s, for %s\n", name,
-                    how->socket_count ? socket_of(board, how, i) : "the slot");
+                    how->socket_count ? socket_of(board, how, i)
+                    : how->load_size  ? "the board's RAM"
+                                      : "the slot");
         g_free(bytes);
         g_free(name);
     }
@@ -281,6 +302,8 @@ int command_testrom(GPtrArray *args)
          "N"},
         {"stop-after", 0, 0, G_OPTION_ARG_INT, &call.stop_after,
          "passes; then the board's own start", "N"},
+        {"load-at", 0, 0, G_OPTION_ARG_STRING, &call.load_at,
+         "a program to load into RAM there, from disk or tape, no ROM", "ADDRESS"},
         {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
          "add the image to this catalogue", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},

@@ -71,10 +71,14 @@ void rmg_dead_image_free(rmg_dead_image *image)
 
 char *rmg_dead_profile(const rmg_board *board, const rmg_board_rom *how)
 {
-    return g_strdup_printf("# Reads what the test ROM for this board tells.\n"
-                           "profile: test ROM\nabout: \"%s\"\n"
-                           "test-rom: {march: \"%s\", lines: %u}\n",
-                           board->file, how->march_text, how->lines);
+    gchar *load = how->load_size ? g_strdup_printf(", load-at: 0x%X", how->load_at) : g_strdup("");
+    gchar *text = g_strdup_printf("# Reads what the test ROM for this board tells.\n"
+                                  "profile: test ROM\nabout: \"%s\"\n"
+                                  "test-rom: {march: \"%s\", lines: %u%s}\n",
+                                  board->file, how->march_text, how->lines, load);
+
+    g_free(load);
+    return text;
 }
 
 double rmg_dead_pass_clocks(const rmg_testrom_plan *plan, const rmg_dead_image *image)

@@ -45,12 +45,34 @@ static rmg_word bits_in(const rmg_board *board, const rmg_range *range)
     return bits;
 }
 
+static void add_bank(planning *p, rmg_range range);
+
+/* What is left of a stretch beside a program that is loaded into it. false: it does not lie there.
+ */
+static bool add_beside(planning *p, const rmg_range *range)
+{
+    const rmg_board_rom *how = p->how;
+    const rmg_addr first = (rmg_addr)how->load_at >> p->plan->byte_shift;
+    const rmg_addr last = first + ((rmg_addr)how->load_size >> p->plan->byte_shift) - 1u;
+
+    if (!how->load_size || first > range->last || last < range->first)
+        return false;
+    if (first > range->first)
+        add_bank(p, (rmg_range){range->first, first - 1u});
+    leave(p, MAX(first, range->first), MIN(last, range->last), "the program itself lies there");
+    if (last < range->last)
+        add_bank(p, (rmg_range){last + 1u, range->last});
+    return true;
+}
+
 static void add_bank(planning *p, rmg_range range)
 {
     rmg_testrom_plan *plan = p->plan;
     const rmg_addr most = ((rmg_addr)1 << 4u * rmg_testrom_rows[plan->processor].digits) - 1u;
     const rmg_range whole = range;
 
+    if (add_beside(p, &range))
+        return;
     if (range.first << plan->byte_shift > most) {
         leave(p, range.first, range.last, "the processor does not reach it");
         return;
@@ -206,7 +228,7 @@ static bool suits(const planning *p)
                       : row->word_bits == 16 ? "16"
                                              : "8 or 16",
                       board->word_bits);
-    if (!p->how->slot_size && p->how->socket_count != board->word_bits / 8u)
+    if (!p->how->slot_size && !p->how->load_size && p->how->socket_count != board->word_bits / 8u)
         return refuse(p, "a bus of %u bits takes its ROM from %u sockets, \"socket\" names %u",
                       board->word_bits, board->word_bits / 8u, p->how->socket_count);
     for (uint16_t r = 0; r < board->placement.rule_count; r++)
@@ -233,7 +255,7 @@ static unsigned reads_of(const uint8_t *march)
 /* Bytes of the chips of the ROM's sockets together. */
 static bool size_of(const planning *p, uint32_t *size)
 {
-    *size = p->how->slot_size;
+    *size = p->how->load_size ? p->how->load_size : p->how->slot_size;
     for (unsigned i = 0; i < p->how->socket_count; i++) {
         const rmg_socket *socket = &p->board->sockets[p->how->sockets[i]];
 
@@ -312,9 +334,10 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     }
     plan->processor = how->processor;
     plan->clock_hz = how->clock_hz;
-    plan->origin = how->origin + how->offset;
+    plan->origin = how->load_size ? how->load_at : how->origin + how->offset;
     plan->size = size - how->offset;
-    plan->called = how->slot_size != 0;
+    plan->called = how->slot_size || how->load_size;
+    plan->loaded = how->load_size != 0;
     plan->word_bits = board->word_bits;
     plan->byte_shift = board->word_bits == 16;
     plan->digits = rmg_testrom_rows[how->processor].digits;

@@ -188,7 +188,7 @@ static void read_test(yaml_file *file, const ynode *root, rmg_profile *p)
 /* The board's own test ROM: what its lines mean is known. */
 static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
 {
-    static const char *const keys[] = {"march", "lines", NULL};
+    static const char *const keys[] = {"march", "lines", "load-at", NULL};
     const ynode *rom = rmg_yaml_get(file, root, "test-rom");
     rmg_march_error where;
     rmg_testrom_plan plan;
@@ -212,7 +212,13 @@ static void read_rom(yaml_file *file, const ynode *root, rmg_profile *p)
                        "found \"%s\", expected a march by name or in notation", p->how.march_text);
     p->has_pass = p->rom = true;
     p->unknown_most = 0.5; /* what is lost on the way is known by its check */
-    if (rmg_dead_plan(p->board, &p->how, &plan, NULL, NULL, &error) != RMG_OK)
+    rmg_error_none(&error);
+    if (rmg_yaml_get(file, rom, "load-at"))
+        rmg_dead_load(p->board, &p->how,
+                      (uint32_t)rmg_yaml_number(file, rom, "load-at", 0, UINT32_MAX, -1), &error);
+    if (!error.what)
+        rmg_dead_plan(p->board, &p->how, &plan, NULL, NULL, &error);
+    if (error.what)
         rmg_yaml_wrong(file, rom, "test-rom", "%s", error.what);
     rmg_error_free(&error);
 }

@@ -115,6 +115,15 @@ static void add_reach(GString *out, const rmg_testrom_plan *plan)
 static void add_place(GString *out, const rmg_board *board, const rmg_board_rom *how,
                       const rmg_testrom_plan *plan)
 {
+    if (how->load_size) {
+        g_string_append_printf(out, "Program     to load at 0x%X, and to start ", how->load_at);
+        if (plan->processor == RMG_TESTROM_8086)
+            g_string_append_printf(out, "at %04X:0000\n", plan->origin >> 4);
+        else
+            g_string_append_printf(out, "at 0x%X\n",
+                                   plan->origin + rmg_testrom_rows[plan->processor].front);
+        return;
+    }
     g_string_append(out, how->slot_size ? "Slot        " : "Socket     ");
     for (unsigned i = 0; i < how->socket_count; i++)
         g_string_append_printf(out, "%s %s (%s)", i ? "," : "",
@@ -149,8 +158,9 @@ char *rmg_testrom_text(const rmg_board *board, const rmg_board_rom *how,
     GString *out = g_string_new(NULL);
     const double seconds = rmg_dead_pass_clocks(plan, image) / plan->clock_hz;
 
-    g_string_append_printf(out, "%s, revision %s: a ROM that tests it without its RAM\n\n",
-                           board->name, *board->revision ? board->revision : "not named");
+    g_string_append_printf(out, "%s, revision %s: a %s that tests it without its RAM\n\n",
+                           board->name, *board->revision ? board->revision : "not named",
+                           how->load_size ? "program" : "ROM");
     g_string_append_printf(out, "Processor   %s at %.3g MHz\n",
                            rmg_testrom_rows[plan->processor].name, plan->clock_hz / 1e6);
     add_place(out, board, how, plan);

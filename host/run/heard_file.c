@@ -19,21 +19,26 @@ static json_t *numbers(const uint64_t *values, size_t count)
 /* What a test ROM told: enough to plan it again. */
 static json_t *told_json(const rmg_told *told)
 {
-    json_t *lines = json_array();
+    json_t *lines = json_array(), *json;
     char text[RMG_TESTROM_LINE];
 
     for (size_t i = 0; i < told->count; i++)
         rmg_json_append(lines,
                         json_string(rmg_testrom_line_text(&told->plan, &told->lines[i], text)));
-    return json_pack("{s:s, s:i, s:I, s:I, s:b, s:o}", "march", told->march, "limit",
+    json = json_pack("{s:s, s:i, s:I, s:I, s:b, s:o}", "march", told->march, "limit",
                      (int)told->plan.lines, "passes", (json_int_t)told->passes, "unlike",
                      (json_int_t)told->unlike, "blinks", (int)told->blinks, "lines", lines);
+    if (told->plan.loaded)
+        rmg_json_set(
+            json, "loaded",
+            json_pack("[I, I]", (json_int_t)told->plan.origin, (json_int_t)told->plan.size));
+    return json;
 }
 
 static bool take_told(rmg_run *run, const json_t *json)
 {
     rmg_board_rom how = run->board->rom;
-    json_int_t passes, unlike;
+    json_int_t passes, unlike, first, size;
     const char *march, *why;
     rmg_error error;
     rmg_testrom_line line;
@@ -50,6 +55,14 @@ static bool take_told(rmg_run *run, const json_t *json)
         return false;
     how.march_text = (char *)march;
     how.lines = (uint8_t)limit;
+    if (json_object_get(json, "loaded")) {
+        if (json_unpack((json_t *)json, "{s:[I, I]}", "loaded", &first, &size) != 0 || first < 0 ||
+            first > UINT32_MAX || size < 256 || size > 65536)
+            return false;
+        how.load_at = (uint32_t)first;
+        how.load_size = (uint32_t)size;
+        how.slot_size = how.offset = how.header_count = how.socket_count = 0;
+    }
     good = rmg_run_hear_rom(run, &how, &error) == RMG_OK;
     rmg_error_free(&error);
     for (size_t i = 0; good && i < json_array_size(lines); i++) {

@@ -137,8 +137,9 @@ typedef struct rmg_board_rom {
     uint32_t slot_size;                    /* bytes of the slot's ROM; 0: it goes into sockets */
     uint8_t header[RMG_TESTROM_HEADER];    /* [header_count]: a slot's first bytes */
     uint8_t header_count;                  /* 0..RMG_TESTROM_HEADER */
-    char *disables;  /* what keeps the board's own ROM off; "" nothing is said of it */
-    uint32_t origin; /* where the processor sees its first byte */
+    uint32_t load_at, load_size; /* no ROM: a program to load there, of so many bytes; 0, 0 */
+    char *disables;              /* what keeps the board's own ROM off; "" nothing is said of it */
+    uint32_t origin;             /* where the processor sees its first byte */
     uint32_t offset; /* of the image in the chip: bytes before it are left as they are, 0xFF */
     rmg_testrom_write writes[RMG_TESTROM_WRITES]; /* made first, in this order */
     uint8_t write_count;

@@ -40,6 +40,11 @@ rmg_status rmg_dead_make(const rmg_board_rom *how, const rmg_testrom_plan *plan,
                          rmg_dead_image *image, rmg_error *error);
 void rmg_dead_image_free(rmg_dead_image *image);
 
+/* Makes of the section one for a program that is loaded into the board's RAM at an address of the
+ * processor, a multiple of 256, and started there: the memory that it lies in is not tested, all
+ * else is as of the ROM. RMG_ERR_ARGUMENT: it cannot be, *error says why. */
+rmg_status rmg_dead_load(const rmg_board *board, rmg_board_rom *how, uint32_t at, rmg_error *error);
+
 /* The profile with which the lines are read: YAML, to be freed with rmg_text_free. */
 char *rmg_dead_profile(const rmg_board *board, const rmg_board_rom *how);
 

@@ -87,6 +87,7 @@ typedef struct rmg_testrom_plan {
     uint32_t clock_hz;               /* of the processor */
     uint32_t origin;                 /* where the processor sees the image's first byte */
     uint32_t size;                   /* bytes of the image */
+    bool loaded;                     /* it lies in RAM, which it does not test there */
     bool called;                     /* another ROM starts it at its origin: a reset need not */
     uint16_t id;                     /* told in every pass */
     uint8_t word_bits;               /* 8 or 16 */

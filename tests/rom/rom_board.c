@@ -2,6 +2,7 @@
  *
  * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
  * [--wrong-sum] [--start-again-after PASSES] [--instructions] [--screen]
+ * --load-at ADDRESS: no ROM, a program in RAM.
  * --screen: what stands on it at the end, by the board's codes for letters and digits.
  * --instructions (6809): those that ran, an address and the bytes of each, a line.
  */
@@ -73,6 +74,7 @@ int main(int argc, char **argv)
     static uint8_t lengths[65536];
     bool screen = false, blinks = false, wrong_sum = false, instructions = false;
     unsigned passes = 1;
+    unsigned long load_at = 0;
     const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
 
     if (argc < 2 || rmg_board_load(argv[1], &board, &errors) != RMG_OK) {
@@ -95,6 +97,8 @@ int main(int argc, char **argv)
             wrong_sum = true;
         else if (strcmp(argv[i], "--instructions") == 0)
             instructions = true;
+        else if (strcmp(argv[i], "--load-at") == 0)
+            load_at = strtoul(argv[++i], NULL, 0);
         else if (strcmp(argv[i], "--screen") == 0)
             screen = true;
         else if (strcmp(argv[i], "--start-again-after") == 0) {
@@ -103,7 +107,8 @@ int main(int argc, char **argv)
         } else
             blinks = true;
     }
-    if (rmg_dead_plan(board, &how, &plan, NULL, NULL, &error) != RMG_OK ||
+    if ((load_at && rmg_dead_load(board, &how, (uint32_t)load_at, &error) != RMG_OK) ||
+        rmg_dead_plan(board, &how, &plan, NULL, NULL, &error) != RMG_OK ||
         rmg_dead_make(&how, &plan, &image, &error) != RMG_OK ||
         rmg_sim_board_begin(&run, board, faults, &errors) != RMG_OK) {
         fprintf(stderr, "%s\n", error.what ? error.what : errors.count ? errors.list[0].what : "?");

@@ -321,6 +321,33 @@ def screens(bench):
         bench.expect(2, [says], "testrom", bench.changed(board, old, new))
 
 
+def loaded(bench):
+    """A program in RAM in the place of the ROM: all but the memory that it lies in is tested, and told as a ROM does."""
+    rows = ((SELVANE, "0x0200", "demo/faults/selvane-u35.yaml", "U35"), (HALVORN, "0x100", "demo/faults/halvorn64-u19.yaml", "U19"),
+            ("demo/boards/merrow.yaml", "0x5000", "{kind: output stuck, socket: U16, bit: D6, level: 1}", "U16"))
+    profile, log, image, run = (bench.path(n) for n in ("l.yaml", "l.txt", "l.bin", "l.run"))
+    for board, at, fault, socket in rows:
+        if fault.startswith("{"):
+            with open(bench.path("loaded.yaml"), "w", encoding="utf-8") as file:
+                file.write(f"faults: [{fault}]\n")
+            fault = bench.path("loaded.yaml")
+        for march in ("MATS+", "March C-"):
+            done = bench.expect(0, ["a program that tests it", f"to load at 0x{int(at, 0):X}", "the program itself lies there",
+                                    "for the board's RAM"], "testrom", board, "--load-at", at, "--march", march, "--write", image,
+                                "--profile", profile, "--force")
+            size = os.path.getsize(image)
+            if size % 256 or f" of {size} bytes" not in done.stdout:
+                raise Failed(f"{board}: {size} bytes\n{done.stdout}")
+            for faults, status, text in (("-", 0, "No fault: the test ROM told of none"), (fault, 1, f"Look at {socket}")):
+                with open(log, "w", encoding="ascii") as file:
+                    file.write(bench.machine(board, faults, "--load-at", at, "--march", march, "--passes", "2"))
+                bench.expect(status, [text], "log", board, "--profile", profile, log, "--record", run, "--force")
+                bench.expect(status, [text], "diagnose", run)
+    for at, says in (("0x123", "a multiple of 256"), ("0xC000", "no RAM of the board file"), ("hello", "expected an address"),
+                     ("0x7F00", "more than lie between 0x7F00 and the end of RAM")):
+        bench.expect(2, [says], "testrom", SELVANE, "--load-at", at)
+
+
 def catalogued(bench):
     """A chip with a test ROM in it is known again."""
     catalogue, image = bench.path("catalogue.yaml"), bench.path("known.bin")
@@ -427,7 +454,7 @@ def elements(bench):
 
 def main():
     tests = {"-".join(case): (random_faults, case) for case in RANDOM}
-    tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, screens,
+    tests.update({test.__name__: (test,) for test in (story, noise, blinks, sums_and_ends, refusals, images, slots, screens, loaded,
                                                       catalogued, core, core_6809, elements, costs, boots)})
     if os.environ.get("RMG_TEST_LIST"):
         print("\n".join(tests))
