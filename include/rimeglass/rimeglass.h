@@ -17,6 +17,7 @@
  *  fault_kinds.h   the table of fault kinds                                    rimeglass-sim
  *  coverage.h      what a march can find, computed on a small memory           rimeglass-sim
  *  testrom.h       a ROM for a dead board: its steps, played or as code        rimeglass
+ *  upload.h        march elements as code for the memory of a target           rimeglass
  *  ram.h           this machine's own memory as a port                         rimeglass
  *  text.h          texts, numbers, what was wrong with them                    rimeglass
  *  file.h          files written whole or not at all, compared; checksums      rimeglass

@@ -193,6 +193,17 @@ def loaded(bench, number, board, socket, fault):
         raise Failed(f"{board} with {fault}: {one['suspects']}")
 
 
+def loaded_again(bench):
+    """A run that is gone on with: by a routine if it began so, and else not."""
+    path, on, _ = loadable(bench, "selvane", "", "again")
+    run = os.path.join(bench.folder, "again.run")
+    bench.expect(["test", path, "--on", on, "--load", "--passes", "1", "--record", run], 0)
+    bench.expect(["test", "--resume", run, "--load", "--passes", "2"], 0, "2 of 2 passes", "the routine that runs the elements")
+    os.unlink(run)
+    bench.expect(["test", path, "--on", on, "--range", "0x400-0x40F", "--passes", "1", "--record", run], 0)
+    bench.expect(["test", "--resume", run, "--load", "--passes", "2"], 2, "was begun without --load")
+
+
 def not_loaded(bench):
     """Where no routine can be put, and why."""
     def refused(number, board, fault, text, *more, memory=None, change=lambda text: text):
@@ -233,7 +244,7 @@ def main():
     calls += [(loses_characters, manner, seed) for manner in MANNERS for seed in (1,)]
     calls += [(cut_off, seed) for seed in range(int((sys.argv + ["3"])[3]))]
     calls += [(other_commands,), (paced,), (misbehaviour,), (bad_profiles,)]
-    calls += [(loaded, n, *row) for n, row in enumerate(LOADED_FAULTS)] + [(not_loaded,)]
+    calls += [(loaded, n, *row) for n, row in enumerate(LOADED_FAULTS)] + [(not_loaded,), (loaded_again,)]
     with concurrent.futures.ThreadPoolExecutor(8) as pool:  # much of their time is waiting
         for done in [pool.submit(call[0], bench, *call[1:]) for call in reversed(calls)]:
             done.result()
