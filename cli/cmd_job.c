@@ -298,7 +298,7 @@ static int conclude(const job_call *call, const char *file, rmg_job *job, bool r
     if (status == EXIT_PASS && !report && call->json) {
         char *text = rmg_job_json(job, &state, entries, count);
 
-        if (!text || !write_result(call->json, text))
+        if (!write_result(call->json, text))
             status = EXIT_CALL;
         rmg_text_free(text);
     }

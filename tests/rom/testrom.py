@@ -6,6 +6,7 @@ Call: testrom.py BUILD PROJECT
 RMG_TEST_LIST=1 lists the tests' names, RMG_TEST_ONE=NAME makes that one alone."""
 import concurrent.futures
 import filecmp
+import itertools
 import json
 import os
 import re
@@ -61,6 +62,7 @@ class Bench:
     def __init__(self, build, project):
         self.build, self.project = os.path.abspath(build), os.path.abspath(project)
         self.folder = tempfile.mkdtemp()
+        self.numbers = itertools.count()
         self.tool = os.path.join(self.build, "rimeglass")
 
     def path(self, name):
@@ -85,7 +87,7 @@ class Bench:
             text = file.read()
         if old not in text:
             raise Failed(f"{board} has no \"{old}\"")
-        name = self.path("changed-" + os.path.basename(board))
+        name = self.path(f"{next(self.numbers)}-{os.path.basename(board)}")  # tests run side by side
         with open(name, "w", encoding="utf-8") as file:
             file.write(text.replace(old, new).replace("../images/", self.project + "/demo/images/"))
         return name
