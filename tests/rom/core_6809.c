@@ -246,7 +246,7 @@ static uint8_t change(core_6809 *c, unsigned what, uint8_t v)
     case 0x9: /* ROL */
         flag(c, C, v & 0x80);
         flag(c, V, (v ^ v << 1) & 0x80);
-        v = (uint8_t)(v << 1 | (what == 0x9 ? carry : 0));
+        v = (uint8_t)((unsigned)v << 1 | (what == 0x9 ? carry : 0u));
         sign8(c, v);
         return v;
     case 0xA: /* DEC */
