@@ -20,6 +20,24 @@ static inline uint32_t upload_head(const upload *u, unsigned offset)
     return u->c.org + offset;
 }
 
+/* An instruction with an address; with that of a label; a short branch. */
+static inline void upload_absolute(upload *u, unsigned opcode, uint32_t at)
+{
+    rom_byte(&u->c, opcode);
+    rom_word(&u->c, at & 0xFFFFu);
+}
+
+static inline void upload_to(upload *u, unsigned opcode, unsigned label)
+{
+    upload_absolute(u, opcode, rom_of(&u->c, label));
+}
+
+static inline void upload_near(upload *u, unsigned opcode, unsigned label)
+{
+    rom_byte(&u->c, opcode);
+    rmg_testrom_near(&u->c, label);
+}
+
 /* The jump at its beginning, and room for its head. */
 static inline void upload_begin(upload *u, unsigned jump, unsigned start)
 {

@@ -21,27 +21,10 @@
 #define BCC     0x90u
 #define LDA_NOW 0xA9u /* immediate */
 
-static void absolute(upload *u, unsigned opcode, uint32_t at)
-{
-    rom_byte(&u->c, opcode);
-    rom_word(&u->c, at & 0xFFFFu);
-}
-
-static void to(upload *u, unsigned opcode, unsigned label)
-{
-    absolute(u, opcode, rom_of(&u->c, label));
-}
-
-static void near(upload *u, unsigned opcode, unsigned label)
-{
-    rom_byte(&u->c, opcode);
-    rmg_testrom_near(&u->c, label);
-}
-
 /* A field of the record that X chooses. */
 static void field(upload *u, unsigned opcode, unsigned offset)
 {
-    absolute(u, opcode, upload_record(u, 0) + offset);
+    upload_absolute(u, opcode, upload_record(u, 0) + offset);
 }
 
 /* Of the two bytes of zero page. */
@@ -58,24 +41,24 @@ static void write_mismatch(upload *u, unsigned actual)
     const bool down = u->call->down;
 
     rom_set(c, u->mismatch);
-    to(u, STA, actual);
+    upload_to(u, STA, actual);
     field(u, LDA_X, 0);
     field(u, ORA_X, 1);
-    near(u, BEQ, fresh);
-    to(u, LDA, actual);
+    upload_near(u, BEQ, fresh);
+    upload_to(u, LDA, actual);
     field(u, CMP_X, 6);
-    near(u, BNE, other);
+    upload_near(u, BNE, other);
     for (unsigned byte = 0; byte < 2; byte++) {
         pointer(u, 0xA5, byte);
         field(u, CMP_X, 4 + byte);
-        near(u, BNE, other);
+        upload_near(u, BNE, other);
     }
     field(u, INC_X, 0);
-    near(u, BNE, next);
+    upload_near(u, BNE, next);
     field(u, INC_X, 1);
-    to(u, JMP, next);
+    upload_to(u, JMP, next);
     rom_set(c, other);
-    to(u, JSR, u->flush);
+    upload_to(u, JSR, u->flush);
     rom_set(c, fresh);
     ROM(c, LDA_NOW, 1);
     field(u, STA_X, 0);
@@ -85,7 +68,7 @@ static void write_mismatch(upload *u, unsigned actual)
         pointer(u, 0xA5, byte);
         field(u, STA_X, 2 + byte);
     }
-    to(u, LDA, actual);
+    upload_to(u, LDA, actual);
     field(u, STA_X, 6);
     rom_set(c, next); /* the address that it goes on at */
     rom_byte(c, down ? 0x38 : 0x18);
@@ -109,26 +92,26 @@ static void write_flush(upload *u, unsigned index, unsigned left, unsigned done)
     field(u, ORA_X, 1);
     ROM(c, BNE, 1, 0x60);
     rom_set(c, u->flush);
-    ROM(c, 0x8A, 0x48); /* txa; pha */
-    to(u, 0xAC, index); /* ldy */
+    ROM(c, 0x8A, 0x48);        /* txa; pha */
+    upload_to(u, 0xAC, index); /* ldy */
     ROM(c, LDA_NOW, RMG_UPLOAD_RECORD);
-    to(u, STA, left);
+    upload_to(u, STA, left);
     loop = rom_mark(c);
     field(u, LDA_X, 0);
-    to(u, STA_Y, done);
+    upload_to(u, STA_Y, done);
     ROM(c, 0xE8, 0xC8);
-    to(u, DEC, left);
-    near(u, BNE, loop);
-    to(u, 0x8C, index);             /* sty */
+    upload_to(u, DEC, left);
+    upload_near(u, BNE, loop);
+    upload_to(u, 0x8C, index);      /* sty */
     ROM(c, 0x68, 0xAA, LDA_NOW, 0); /* pla; tax */
     field(u, STA_X, 0);
     field(u, STA_X, 1);
-    absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
-    absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
     ROM(c, 0xC9, (uint8_t)(u->most - u->spare));
-    near(u, BCC, room);
+    upload_near(u, BCC, room);
     ROM(c, LDA_NOW, 1);
-    absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
     rom_set(c, room);
     ROM(c, 0xA0, 0, 0x60); /* ldy; rts */
 }
@@ -150,15 +133,15 @@ static void write_operations(upload *u, unsigned actual)
         right = rom_label(c);
         pointer(u, 0xB1, 0);
         if (upload_masked(u)) {
-            to(u, STA, actual);
+            upload_to(u, STA, actual);
             ROM(c, 0x29, (uint8_t)u->call->mask);
         }
         ROM(c, 0xC9, value & (uint8_t)u->call->mask);
-        near(u, BEQ, right);
+        upload_near(u, BEQ, right);
         if (upload_masked(u))
-            to(u, LDA, actual);
+            upload_to(u, LDA, actual);
         ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * read++)); /* ldx */
-        to(u, JSR, u->mismatch);
+        upload_to(u, JSR, u->mismatch);
         rom_set(c, right);
     }
 }
@@ -203,45 +186,45 @@ void rmg_upload_write_6502(upload *u)
     write_flush(u, index, left, done);
 
     rom_set(c, start);
-    absolute(u, LDA, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_ARMED));
     ROM(c, BNE, 1, 0x60, 0xD8); /* rts; cld */
     for (unsigned byte = 0; byte < 2; byte++) {
         pointer(u, 0xA5, byte);
         rom_byte(c, 0x48);
     }
     ROM(c, LDA_NOW, 0, 0xA8); /* tay */
-    absolute(u, STA, upload_head(u, RMG_UPLOAD_ARMED));
-    absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
-    absolute(u, STA, upload_head(u, RMG_UPLOAD_COUNT));
-    to(u, STA, index);
+    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_to(u, STA, index);
     for (unsigned n = 0; n < u->reads; n++)
         for (unsigned byte = 0; byte < 2; byte++)
-            absolute(u, STA, upload_record(u, n) + byte);
+            upload_absolute(u, STA, upload_record(u, n) + byte);
     for (unsigned byte = 0; byte < 2; byte++) {
-        absolute(u, LDA, upload_head(u, RMG_UPLOAD_FIRST + byte));
+        upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_FIRST + byte));
         pointer(u, 0x85, byte);
     }
     loop = rom_mark(c);
     write_operations(u, actual);
     write_on(u);
-    absolute(u, LDA, words);
+    upload_absolute(u, LDA, words);
     ROM(c, BNE, 3);
-    absolute(u, DEC, words + 1u);
-    absolute(u, DEC, words);
-    absolute(u, LDA, words);
-    absolute(u, ORA, words + 1u);
-    near(u, BEQ, end);
-    absolute(u, LDA, upload_head(u, RMG_UPLOAD_FULL));
-    near(u, BNE, end);
-    to(u, JMP, loop);
+    upload_absolute(u, DEC, words + 1u);
+    upload_absolute(u, DEC, words);
+    upload_absolute(u, LDA, words);
+    upload_absolute(u, ORA, words + 1u);
+    upload_near(u, BEQ, end);
+    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_near(u, BNE, end);
+    upload_to(u, JMP, loop);
     rom_set(c, end);
     for (unsigned byte = 0; byte < 2; byte++) {
         pointer(u, 0xA5, byte);
-        absolute(u, STA, upload_head(u, RMG_UPLOAD_NEXT + byte));
+        upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_NEXT + byte));
     }
     for (unsigned n = 0; n < u->reads; n++) {
         ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * n));
-        to(u, JSR, u->open);
+        upload_to(u, JSR, u->open);
     }
     for (unsigned byte = 2; byte-- > 0;) {
         rom_byte(c, 0x68);

@@ -19,28 +19,11 @@
 #define BNE 0x26u
 #define BEQ 0x27u
 
-static void absolute(upload *u, unsigned opcode, uint32_t at)
-{
-    rom_byte(&u->c, opcode);
-    rom_word(&u->c, at);
-}
-
-static void to(upload *u, unsigned opcode, unsigned label)
-{
-    absolute(u, opcode, rom_of(&u->c, label));
-}
-
-static void near(upload *u, unsigned opcode, unsigned label)
-{
-    rom_byte(&u->c, opcode);
-    rmg_testrom_near(&u->c, label);
-}
-
 /* Y is the record of a read. */
 static void take_record(upload *u, unsigned n)
 {
     rom_byte(&u->c, 0x10);
-    absolute(u, 0x8E, upload_record(u, n));
+    upload_absolute(u, 0x8E, upload_record(u, n));
 }
 
 /* A read was wrong: A, at X, with the record Y. Its record grows, or gives way to a new one. */
@@ -51,21 +34,21 @@ static void write_mismatch(upload *u, unsigned actual)
     const uint8_t on = u->call->down ? 0x1F : 0x01, back = u->call->down ? 0x01 : 0x1F;
 
     rom_set(c, u->mismatch);
-    to(u, STA, actual);
+    upload_to(u, STA, actual);
     ROM(c, 0xEC, 0xA4);
-    near(u, BEQ, fresh);
-    to(u, LDA, actual);
+    upload_near(u, BEQ, fresh);
+    upload_to(u, LDA, actual);
     ROM(c, 0xA1, 0x26);
-    near(u, BNE, other);
+    upload_near(u, BNE, other);
     ROM(c, 0xAC, 0x24);
-    near(u, BNE, other);
+    upload_near(u, BNE, other);
     ROM(c, 0xEC, 0xA4, 0xC3, 0, 1, 0xED, 0xA4);
-    near(u, BRA, next);
+    upload_near(u, BRA, next);
     rom_set(c, other);
-    to(u, JSR, u->flush);
+    upload_to(u, JSR, u->flush);
     rom_set(c, fresh);
     ROM(c, 0xCC, 0, 1, 0xED, 0xA4, 0xAF, 0x22);
-    to(u, LDA, actual);
+    upload_to(u, LDA, actual);
     ROM(c, 0xA7, 0x26);
     rom_set(c, next); /* the address that it goes on at */
     ROM(c, 0x30, on, 0xAF, 0x24, 0x30, back, 0x39);
@@ -80,17 +63,17 @@ static void write_flush(upload *u, unsigned free_record)
     rom_set(c, u->open);
     ROM(c, 0xEC, 0xA4, BNE, 1, 0x39);
     rom_set(c, u->flush);
-    to(u, LDU, free_record);
+    upload_to(u, LDU, free_record);
     for (uint8_t i = 0; i < RMG_UPLOAD_RECORD; i = (uint8_t)(i + 2u))
         ROM(c, 0xEC, (uint8_t)(0x20u | i), 0xED, 0xC1); /* std ,u++ */
-    to(u, STU, free_record);
+    upload_to(u, STU, free_record);
     ROM(c, 0xCC, 0, 0, 0xED, 0xA4);
-    absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
-    absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
     ROM(c, 0x81, (uint8_t)(u->most - u->spare));
-    near(u, BLO, room);
+    upload_near(u, BLO, room);
     ROM(c, 0x86, 1);
-    absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
     rom_set(c, room);
     rom_byte(c, 0x39);
 }
@@ -111,15 +94,15 @@ static void write_operations(upload *u, unsigned actual)
         right = rom_label(c);
         ROM(c, 0xA6, 0x84);
         if (upload_masked(u)) {
-            to(u, STA, actual);
+            upload_to(u, STA, actual);
             ROM(c, 0x84, (uint8_t)u->call->mask);
         }
         ROM(c, 0x81, value & (uint8_t)u->call->mask);
-        near(u, BEQ, right);
+        upload_near(u, BEQ, right);
         if (upload_masked(u))
-            to(u, LDA, actual);
+            upload_to(u, LDA, actual);
         take_record(u, read++);
-        to(u, JSR, u->mismatch);
+        upload_to(u, JSR, u->mismatch);
         rom_set(c, right);
     }
 }
@@ -146,32 +129,32 @@ void rmg_upload_write_6809(upload *u)
     write_flush(u, free_record);
 
     rom_set(c, start);
-    absolute(u, TST, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, TST, upload_head(u, RMG_UPLOAD_ARMED));
     ROM(c, BNE, 1, 0x39, 0x34, 0x60); /* pshs y,u */
-    absolute(u, CLR, upload_head(u, RMG_UPLOAD_ARMED));
-    absolute(u, CLR, upload_head(u, RMG_UPLOAD_FULL));
-    absolute(u, CLR, upload_head(u, RMG_UPLOAD_COUNT));
-    to(u, 0xCE, done); /* ldu */
-    to(u, STU, free_record);
+    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_to(u, 0xCE, done); /* ldu */
+    upload_to(u, STU, free_record);
     ROM(c, 0xCC, 0, 0);
     for (unsigned n = 0; n < u->reads; n++)
-        absolute(u, STD, upload_record(u, n));
-    absolute(u, LDX, upload_head(u, RMG_UPLOAD_FIRST));
+        upload_absolute(u, STD, upload_record(u, n));
+    upload_absolute(u, LDX, upload_head(u, RMG_UPLOAD_FIRST));
     loop = rom_mark(c);
     write_operations(u, actual);
     ROM(c, 0x30, u->call->down ? 0x1F : 0x01);
-    absolute(u, LDD, words);
+    upload_absolute(u, LDD, words);
     ROM(c, 0x83, 0, 1);
-    absolute(u, STD, words);
-    near(u, BEQ, end);
-    absolute(u, TST, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STD, words);
+    upload_near(u, BEQ, end);
+    upload_absolute(u, TST, upload_head(u, RMG_UPLOAD_FULL));
     ROM(c, BNE, 3);
-    to(u, JMP, loop);
+    upload_to(u, JMP, loop);
     rom_set(c, end);
-    absolute(u, STX, upload_head(u, RMG_UPLOAD_NEXT));
+    upload_absolute(u, STX, upload_head(u, RMG_UPLOAD_NEXT));
     for (unsigned n = 0; n < u->reads; n++) {
         take_record(u, n);
-        to(u, JSR, u->open);
+        upload_to(u, JSR, u->open);
     }
     ROM(c, 0x35, 0x60, 0x39); /* puls y,u */
     upload_records(u);

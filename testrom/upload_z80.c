@@ -1,23 +1,6 @@
 /* An element on the Z80: HL goes over the words, BC counts them, IX is the record of a read. */
 #include "upload.h"
 
-static void absolute(upload *u, unsigned opcode, uint32_t at)
-{
-    rom_byte(&u->c, opcode);
-    rom_word(&u->c, at);
-}
-
-static void to(upload *u, unsigned opcode, unsigned label)
-{
-    absolute(u, opcode, rom_of(&u->c, label));
-}
-
-static void near(upload *u, unsigned opcode, unsigned label)
-{
-    rom_byte(&u->c, opcode);
-    rmg_testrom_near(&u->c, label);
-}
-
 #define JP    0xC3u
 #define JP_NZ 0xC2u
 #define JP_Z  0xCAu
@@ -39,19 +22,19 @@ static void write_mismatch(upload *u)
 
     rom_set(c, u->mismatch);
     ROM(c, 0x5F, 0xDD, 0x7E, 0, 0xDD, 0xB6, 1);
-    near(u, JR_Z, fresh);
+    upload_near(u, JR_Z, fresh);
     ROM(c, 0x7B, 0xDD, 0xBE, 6);
-    near(u, JR_NZ, other);
+    upload_near(u, JR_NZ, other);
     ROM(c, 0x7D, 0xDD, 0xBE, 4);
-    near(u, JR_NZ, other);
+    upload_near(u, JR_NZ, other);
     ROM(c, 0x7C, 0xDD, 0xBE, 5);
-    near(u, JR_NZ, other);
+    upload_near(u, JR_NZ, other);
     ROM(c, 0xDD, 0x34, 0);
-    near(u, JR_NZ, next);
+    upload_near(u, JR_NZ, next);
     ROM(c, 0xDD, 0x34, 1);
-    near(u, JR, next);
+    upload_near(u, JR, next);
     rom_set(c, other);
-    to(u, CALL, u->flush);
+    upload_to(u, CALL, u->flush);
     rom_set(c, fresh);
     ROM(c, 0xDD, 0x36, 0, 1, 0xDD, 0x36, 1, 0, 0xDD, 0x75, 2, 0xDD, 0x74, 3, 0xDD, 0x73, 6);
     rom_set(c, next); /* the address that it goes on at */
@@ -71,11 +54,11 @@ static void write_flush(upload *u, unsigned free_record)
     rom_word(c, rom_of(c, free_record));
     ROM(c, 0x01, RMG_UPLOAD_RECORD, 0, 0xED, 0xB0, 0xED, 0x53);
     rom_word(c, rom_of(c, free_record));
-    absolute(u, LD_HL, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LD_HL, upload_head(u, RMG_UPLOAD_COUNT));
     ROM(c, 0x34, 0x7E, 0xFE, (uint8_t)(u->most - u->spare));
-    near(u, JR_C, room);
+    upload_near(u, JR_C, room);
     ROM(c, 0x3E, 1);
-    absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
     rom_set(c, room);
     ROM(c, 0xDD, 0x36, 0, 0, 0xDD, 0x36, 1, 0, 0xD1, 0xC1, 0xE1, 0xC9);
 }
@@ -98,7 +81,7 @@ static void write_operations(upload *u, unsigned *stubs)
             ROM(c, 0x57, 0xE6, (uint8_t)u->call->mask);
         ROM(c, 0xFE, value & (uint8_t)u->call->mask);
         stubs[2u * read] = rom_label(c);
-        to(u, JP_NZ, stubs[2u * read]);
+        upload_to(u, JP_NZ, stubs[2u * read]);
         stubs[2u * read + 1u] = rom_mark(c);
         read++;
     }
@@ -122,32 +105,32 @@ void rmg_upload_write_z80(upload *u)
     write_flush(u, free_record);
 
     rom_set(c, start);
-    absolute(u, LD_A, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, LD_A, upload_head(u, RMG_UPLOAD_ARMED));
     ROM(c, 0xB7, 0xC8, 0xDD, 0xE5, 0xAF); /* ret z; push ix */
-    absolute(u, ST_A, upload_head(u, RMG_UPLOAD_ARMED));
-    absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
-    absolute(u, ST_A, upload_head(u, RMG_UPLOAD_COUNT));
-    absolute(u, LD_HL, rom_of(c, done));
-    to(u, ST_HL, free_record);
-    absolute(u, LD_HL, 0);
+    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LD_HL, rom_of(c, done));
+    upload_to(u, ST_HL, free_record);
+    upload_absolute(u, LD_HL, 0);
     for (unsigned n = 0; n < u->reads; n++)
-        absolute(u, ST_HL, upload_record(u, n));
-    absolute(u, 0x2A, upload_head(u, RMG_UPLOAD_FIRST));
+        upload_absolute(u, ST_HL, upload_record(u, n));
+    upload_absolute(u, 0x2A, upload_head(u, RMG_UPLOAD_FIRST));
     ROM(c, 0xED, 0x4B);
     rom_word(c, upload_head(u, RMG_UPLOAD_WORDS));
     loop = rom_mark(c);
     write_operations(u, stubs);
     ROM(c, u->call->down ? 0x2B : 0x23, 0x0B, 0x78, 0xB1);
-    to(u, JP_Z, end);
-    absolute(u, LD_A, upload_head(u, RMG_UPLOAD_FULL));
+    upload_to(u, JP_Z, end);
+    upload_absolute(u, LD_A, upload_head(u, RMG_UPLOAD_FULL));
     rom_byte(c, 0xB7);
-    to(u, JP_Z, loop);
+    upload_to(u, JP_Z, loop);
     rom_set(c, end);
-    absolute(u, ST_HL, upload_head(u, RMG_UPLOAD_NEXT));
+    upload_absolute(u, ST_HL, upload_head(u, RMG_UPLOAD_NEXT));
     for (unsigned n = 0; n < u->reads; n++) {
         rom_byte(c, 0xDD);
-        absolute(u, LD_HL, upload_record(u, n));
-        to(u, CALL, u->open);
+        upload_absolute(u, LD_HL, upload_record(u, n));
+        upload_to(u, CALL, u->open);
     }
     ROM(c, 0xDD, 0xE1, 0xC9);
     for (unsigned n = 0; n < u->reads; n++) {
@@ -155,9 +138,9 @@ void rmg_upload_write_z80(upload *u)
         if (upload_masked(u))
             rom_byte(c, 0x7A);
         rom_byte(c, 0xDD);
-        absolute(u, LD_HL, upload_record(u, n));
-        to(u, CALL, u->mismatch);
-        to(u, JP, stubs[2u * n + 1u]);
+        upload_absolute(u, LD_HL, upload_record(u, n));
+        upload_to(u, CALL, u->mismatch);
+        upload_to(u, JP, stubs[2u * n + 1u]);
     }
     upload_records(u);
     rom_set(c, done);

@@ -111,17 +111,23 @@ static void add_reach(GString *out, const rmg_testrom_plan *plan)
     g_string_free(none, TRUE);
 }
 
+/* The address of the first instruction. */
+static void add_start(GString *out, const rmg_testrom_plan *plan)
+{
+    if (plan->processor == RMG_TESTROM_8086)
+        g_string_append_printf(out, "at %04X:0000\n", plan->origin >> 4);
+    else
+        g_string_append_printf(out, "at 0x%X\n",
+                               plan->origin + rmg_testrom_rows[plan->processor].front);
+}
+
 /* Where the ROM goes, and how it is started there. */
 static void add_place(GString *out, const rmg_board *board, const rmg_board_rom *how,
                       const rmg_testrom_plan *plan)
 {
     if (how->load_size) {
         g_string_append_printf(out, "Program     to load at 0x%X, and to start ", how->load_at);
-        if (plan->processor == RMG_TESTROM_8086)
-            g_string_append_printf(out, "at %04X:0000\n", plan->origin >> 4);
-        else
-            g_string_append_printf(out, "at 0x%X\n",
-                                   plan->origin + rmg_testrom_rows[plan->processor].front);
+        add_start(out, plan);
         return;
     }
     g_string_append(out, how->slot_size ? "Slot        " : "Socket     ");
@@ -136,11 +142,8 @@ static void add_place(GString *out, const rmg_board *board, const rmg_board_rom 
     g_string_append_printf(out, "%u bytes from 0x%X on", how->slot_size, how->origin);
     if (how->header_count)
         g_string_append_printf(out, ", %u of them its header", how->header_count);
-    if (plan->processor == RMG_TESTROM_8086)
-        g_string_append_printf(out, "; started at %04X:0000\n", plan->origin >> 4);
-    else
-        g_string_append_printf(out, "; started at 0x%X\n",
-                               plan->origin + rmg_testrom_rows[plan->processor].front);
+    g_string_append(out, "; started ");
+    add_start(out, plan);
     g_string_append_printf(out, "            The board's own ROM %s%s.\n",
                            *how->disables ? "must be off: " : "must start it there", how->disables);
 }
