@@ -149,7 +149,8 @@ static bool load_routine(const test_call *call, const rmg_board *board, rmg_open
                 "rimeglass test: first the memory for the routine is proven, one access at a time: "
                 "about %.0f s.\n",
                 (double)target->load_accesses / target->accesses_a_second);
-    if (rmg_target_load(target, board, &memory, &error) != RMG_OK) {
+    if (rmg_target_load(target, board, plan->limited ? &plan->limit : NULL, &memory, &error) !=
+        RMG_OK) {
         wrong_call("test", "--load: %s", error.what);
         rmg_error_free(&error);
         return false;

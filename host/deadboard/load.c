@@ -3,8 +3,7 @@
 #include "board/internal.h"
 #include "rimeglass/deadboard.h"
 
-#define PAGE      256u
-#define LOAD_MOST 8192u /* bytes, to see how many it takes */
+#define PAGE 256u
 
 rmg_status rmg_dead_load(const rmg_board *board, rmg_board_rom *how, uint32_t at, rmg_error *error)
 {
@@ -20,18 +19,21 @@ rmg_status rmg_dead_load(const rmg_board *board, rmg_board_rom *how, uint32_t at
     how->socket_count = how->header_count = 0;
     how->slot_size = how->offset = 0;
     how->load_at = at;
-    how->load_size = LOAD_MOST;
-    for (unsigned again = 0; again < 2 && status == RMG_OK; again++) {
+    how->load_size = PAGE;
+    for (;;) { /* what it tests, and so its size, depends on what it takes */
         rmg_testrom_plan plan;
         rmg_dead_image image = {0};
+        uint32_t takes;
 
         status = rmg_dead_plan(board, how, &plan, NULL, NULL, error);
         if (status == RMG_OK)
             status = rmg_dead_make(how, &plan, &image, error);
-        if (status ==
-            RMG_OK) /* twice: it has more rows where it parts a bank, and a page to spare */
-            how->load_size = ((uint32_t)image.used + 2u * PAGE - 1u) & ~(uint32_t)(PAGE - 1u);
+        takes = (uint32_t)image.used + rmg_testrom_rows[how->processor].vectors;
         rmg_dead_image_free(&image);
+        if (status == RMG_OK || takes <= how->load_size)
+            break;
+        rmg_error_free(error);
+        how->load_size = (takes + PAGE - 1u) & ~(uint32_t)(PAGE - 1u);
     }
     if (status == RMG_OK && rmg_board_word(board, at + how->load_size - 1u) > region->range.last)
         status =

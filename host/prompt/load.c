@@ -260,35 +260,45 @@ static rmg_status run_element(void *context, rmg_element_call *call)
     return RMG_ERR_CANCELLED;
 }
 
-/* Does what the run will write reach the routine, by a line or a select that does nothing? What is
- * written for it is put back. */
-static rmg_status look_for_doubles(rmg_prompt *p)
+/* Does what is written to `other` reach the routine? What was there is put back, whatever else goes
+ * wrong. */
+static rmg_status look_for_double(rmg_prompt *p, rmg_addr at, rmg_addr other)
+{
+    rmg_word kept, here = 0;
+    rmg_status status = p->bus.write(p, at, 0x5A), back;
+
+    if (status == RMG_OK)
+        status = p->bus.read(p, other, &kept);
+    if (status != RMG_OK)
+        return status;
+    status = p->bus.write(p, other, 0xA5);
+    if (status == RMG_OK)
+        status = p->bus.read(p, at, &here);
+    back = p->bus.write(p, other, kept);
+    if (status == RMG_OK)
+        status = back;
+    if (status == RMG_OK && here != 0x5A)
+        status =
+            rmg_prompt_fail(p, RMG_ERR_PORT_CANNOT,
+                            "what is written to 0x%04X arrives at 0x%04X, too: a test of it would "
+                            "overwrite the routine",
+                            (unsigned)other, (unsigned)at);
+    return status;
+}
+
+/* The same for all RAM that the run may write, by a line or a select that does nothing. */
+static rmg_status look_for_doubles(rmg_prompt *p, const rmg_range *within)
 {
     const rmg_addr at = p->routine->where.at;
-    rmg_status status = p->bus.write(p, at, 0x5A);
+    rmg_status status = RMG_OK;
 
     for (rmg_addr line = 1; line <= p->board->last_address && status == RMG_OK; line <<= 1) {
         const rmg_addr other = at ^ line;
         const rmg_region *region = rmg_board_region_at(p->board, other);
-        rmg_word kept, here = 0;
 
-        if (!region || region->kind != RMG_REGION_RAM)
-            continue;
-        status = p->bus.read(p, other, &kept);
-        if (status == RMG_OK)
-            status = p->bus.write(p, other, 0xA5);
-        if (status == RMG_OK)
-            status = p->bus.read(p, at, &here);
-        if (status == RMG_OK)
-            status = p->bus.write(p, other, kept);
-        if (status == RMG_OK && here != 0x5A)
-            status =
-                rmg_prompt_fail(p, RMG_ERR_PORT_CANNOT,
-                                "what is written to 0x%04X arrives at 0x%04X, too: a test of it "
-                                "would overwrite the routine",
-                                (unsigned)other, (unsigned)at);
-        if (status == RMG_OK)
-            status = p->bus.write(p, at, 0x5A);
+        if (region && region->kind == RMG_REGION_RAM &&
+            (!within || (other >= within->first && other <= within->last)))
+            status = look_for_double(p, at, other);
     }
     return status;
 }
@@ -326,7 +336,7 @@ uint64_t rmg_prompt_load_accesses(const rmg_prompt *p)
                                   : 0;
 }
 
-rmg_status rmg_prompt_load(rmg_prompt *p, rmg_range *memory)
+rmg_status rmg_prompt_load(rmg_prompt *p, const rmg_range *within, rmg_range *memory)
 {
     const load_and_run *how = &p->profile->load;
     const rmg_region *region;
@@ -353,7 +363,7 @@ rmg_status rmg_prompt_load(rmg_prompt *p, rmg_range *memory)
                                      .at = (uint16_t)memory->first,
                                      .size = (uint16_t)(memory->last - memory->first + 1u),
                                      .zero_page = how->zero_page};
-    status = look_for_doubles(p);
+    status = look_for_doubles(p, within);
     if (status != RMG_OK)
         rmg_prompt_unload(p);
     return status;

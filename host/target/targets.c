@@ -121,8 +121,8 @@ rmg_status rmg_target_use_blocks(rmg_opened *opened)
     return RMG_OK;
 }
 
-rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, rmg_range *memory,
-                           rmg_error *error)
+rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, const rmg_range *within,
+                           rmg_range *memory, rmg_error *error)
 {
     const rmg_bus *bus = NULL;
     gchar *before = opened->caveat;
@@ -132,7 +132,7 @@ rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, rmg_range
     if (!opened->load)
         return rmg_fail(error, RMG_ERR_PORT_CANNOT, NULL,
                         "no routine can be loaded into this target's memory");
-    status = opened->load(opened->self, &bus, memory);
+    status = opened->load(opened->self, within, &bus, memory);
     if (status != RMG_OK)
         return rmg_fail(error, status, NULL, "%s", opened->why ? opened->why(opened->self) : "");
     opened->target.bus = bus;

@@ -39,10 +39,11 @@ const rmg_bus *rmg_prompt_bus(const rmg_prompt *prompt);
 const rmg_bus *rmg_prompt_blocks_bus(const rmg_prompt *prompt);
 
 /* Makes ready for march elements that run in the target: memory that the profile names is proven by
- * March C-, one access at a time, and must not be reached through other addresses. *memory: what
- * the routine has from then on, which must not be tested with it. RMG_ERR_PORT_CANNOT: it cannot
- * be, rmg_prompt_why says why; or what an access gave. */
-rmg_status rmg_prompt_load(rmg_prompt *prompt, rmg_range *memory);
+ * March C-, one access at a time, and must not be reached through other addresses of RAM. For that
+ * single words are written and put back: only within `within`, all that the run may write, or NULL:
+ * all RAM. *memory: what the routine has from then on, which must not be tested with it.
+ * RMG_ERR_PORT_CANNOT: it cannot be, rmg_prompt_why says why; or what an access gave. */
+rmg_status rmg_prompt_load(rmg_prompt *prompt, const rmg_range *within, rmg_range *memory);
 /* Accesses that rmg_prompt_load makes, about; 0: it cannot be. */
 uint64_t rmg_prompt_load_accesses(const rmg_prompt *prompt);
 /* The port with march elements run by the routine, after rmg_prompt_load. Other accesses are typed

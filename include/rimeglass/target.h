@@ -24,7 +24,7 @@ typedef struct rmg_opened {
     const rmg_bus *blocks;     /* its port with march elements by blocks; NULL: it has none */
     /* Makes ready for march elements that run in the target (rmg_target_load): their port, and the
      * memory that they need. NULL: it has none. */
-    rmg_status (*load)(void *self, const rmg_bus **bus, rmg_range *memory);
+    rmg_status (*load)(void *self, const rmg_range *within, const rmg_bus **bus, rmg_range *memory);
     uint64_t load_accesses; /* that this takes, about */
     bool slices; /* it goes over many words at a time, in slices of its own (rmg_run.by_slices) */
     double accesses_a_second;         /* where they are so slow that it matters; 0: they are not */
@@ -70,10 +70,11 @@ void rmg_target_close(rmg_opened *opened);
 rmg_status rmg_target_use_blocks(rmg_opened *opened);
 
 /* Makes march elements run in the target itself from now on, by a routine in its own memory, which
- * the caveat then says. *memory: what must not be tested with it (rmg_plan.spared).
- * RMG_ERR_PORT_CANNOT: it cannot be, *error says why; or what an access gave. */
-rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, rmg_range *memory,
-                           rmg_error *error);
+ * the caveat then says. `within`: all that the run may write, or NULL: all RAM. *memory: what must
+ * not be tested with it (rmg_plan.spared). RMG_ERR_PORT_CANNOT: it cannot be, *error says why; or
+ * what an access gave. */
+rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, const rmg_range *within,
+                           rmg_range *memory, rmg_error *error);
 
 /* `stops` is asked while an access of a slow target waits; true: it is not waited for. */
 void rmg_target_stop_when(rmg_opened *opened, bool (*stops)(void *context), void *context);

@@ -204,6 +204,18 @@ def loaded_again(bench):
     bench.expect(["test", "--resume", run, "--load", "--passes", "2"], 2, "was begun without --load")
 
 
+def loaded_within(bench):
+    """Nothing is written but the routine's memory and what the run was asked to test."""
+    path, on, _ = loadable(bench, "selvane", "", "within")
+    record = os.path.join(bench.folder, "within.record")
+    bench.expect(["test", path, "--on", f"{on} {record}", "--load", "--passes", "1", "--range", "0x4000-0x47FF"], 0,
+                 "No fault found")
+    with open(record, encoding="ascii") as file:
+        written = {int(line, 16) for line in file}
+    if not set(range(0x4000, 0x4800)) <= written <= set(range(0x4000, 0x4800)) | set(range(0x100, 0x300)):
+        raise Failed(f"written elsewhere: {sorted(written - set(range(0x4000, 0x4800)))[:20]}")
+
+
 def not_loaded(bench):
     """Where no routine can be put, and why."""
     def refused(number, board, fault, text, *more, memory=None, change=lambda text: text):
@@ -244,7 +256,7 @@ def main():
     calls += [(loses_characters, manner, seed) for manner in MANNERS for seed in (1,)]
     calls += [(cut_off, seed) for seed in range(int((sys.argv + ["3"])[3]))]
     calls += [(other_commands,), (paced,), (misbehaviour,), (bad_profiles,)]
-    calls += [(loaded, n, *row) for n, row in enumerate(LOADED_FAULTS)] + [(not_loaded,), (loaded_again,)]
+    calls += [(loaded, n, *row) for n, row in enumerate(LOADED_FAULTS)] + [(not_loaded,), (loaded_again,), (loaded_within,)]
     with concurrent.futures.ThreadPoolExecutor(8) as pool:  # much of their time is waiting
         for done in [pool.submit(call[0], bench, *call[1:]) for call in reversed(calls)]:
             done.result()

@@ -2,7 +2,8 @@
  * board with faults for its RAM, an emulated processor for "run". On standard input and output; it
  * echoes what is typed, unless it is silent.
  *
- * Call: test-monitor BOARD FAULTS|- PROCESSOR [silent]
+ * Call: test-monitor BOARD FAULTS|- PROCESSOR [silent [RECORD]]
+ * RECORD: every address of the board that is written, a line each.
  * Commands: look A, put A V, show A B, run A. Ctrl-X gives a line up. */
 #include <stdio.h>
 #include <stdlib.h>
@@ -15,6 +16,7 @@ typedef struct monitor {
     rmg_sim_board_run run;
     const rmg_board *board;
     rmg_testrom_processor processor;
+    FILE *record;       /* or NULL */
     uint8_t own[65536]; /* its own memory, where the board has no RAM to test */
 } monitor;
 
@@ -36,6 +38,8 @@ static void write_byte(void *context, uint16_t address, uint8_t value)
 {
     monitor *m = context;
 
+    if (m->record && is_ram(m, address))
+        fprintf(m->record, "%X\n", address);
     if (is_ram(m, address))
         rmg_sim_write(&m->run.sim, address, value);
     else
@@ -86,6 +90,7 @@ int main(int argc, char **argv)
     }
     m.board = board;
     silent = argc > 4;
+    m.record = argc > 5 ? fopen(argv[5], "w") : NULL;
     while (m.processor < RMG_TESTROM_PROCESSORS &&
            strcmp(rmg_testrom_rows[m.processor].name, argv[3]) != 0)
         m.processor++;
@@ -109,6 +114,8 @@ int main(int argc, char **argv)
         }
         fflush(stdout);
     }
+    if (m.record)
+        fclose(m.record);
     rmg_sim_board_end(&m.run);
     rmg_board_free(board);
     return 0;

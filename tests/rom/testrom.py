@@ -323,6 +323,21 @@ def screens(bench):
         bench.expect(2, [says], "testrom", bench.changed(board, old, new))
 
 
+SMALL = """board: eight kilobytes
+word: 8
+address-lines: 16
+regions:
+  - {name: RAM, range: 0x0000-0x1FFF, kind: ram}
+  - {name: ports, range: 0x8000-0x80FF, kind: reserved}
+  - {name: ROM, range: 0xE000-0xFFFF, kind: rom}
+banks:
+  - {name: A, range: 0x0000-0x1FFF, part: 6264, lines: A0-A12, data: {U1: D0-D7}}
+  - {name: ROM, range: 0xE000-0xFFFF, part: 2764, lines: A0-A12, data: {U2: D0-D7}}
+sockets: [{names: U1-U2, mount: socket}]
+test-rom: {processor: Z80, clock: 4000000, socket: U2, serial: {port: 0x10, bit: 0}}
+"""
+
+
 def loaded(bench):
     """A program in RAM in the place of the ROM: all but the memory that it lies in is tested, and told as a ROM does."""
     rows = ((SELVANE, "0x0200", "demo/faults/selvane-u35.yaml", "U35"), (HALVORN, "0x100", "demo/faults/halvorn64-u19.yaml", "U19"),
@@ -345,6 +360,13 @@ def loaded(bench):
                     file.write(bench.machine(board, faults, "--load-at", at, "--march", march, "--passes", "2"))
                 bench.expect(status, [text], "log", board, "--profile", profile, log, "--record", run, "--force")
                 bench.expect(status, [text], "diagnose", run)
+    small = bench.path("small.yaml")
+    with open(small, "w", encoding="utf-8") as file:
+        file.write(SMALL)
+    bench.expect(0, ["to load at 0x1000"], "testrom", small, "--load-at", "0x1000")  # it has no more memory than it needs
+    if "0M" not in bench.machine(small, "-", "--load-at", "0x1000"):
+        raise Failed("a small board's program tells nothing")
+    bench.expect(2, ["more than lie between 0x1E00"], "testrom", small, "--load-at", "0x1E00")
     for at, says in (("0x123", "a multiple of 256"), ("0xC000", "no RAM of the board file"), ("hello", "expected an address"),
                      ("0x7F00", "more than lie between 0x7F00 and the end of RAM")):
         bench.expect(2, [says], "testrom", SELVANE, "--load-at", at)
