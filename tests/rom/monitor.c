@@ -91,6 +91,8 @@ int main(int argc, char **argv)
     m.board = board;
     silent = argc > 4;
     m.record = argc > 5 ? fopen(argv[5], "w") : NULL;
+    if (m.record) /* it may be killed: whole lines */
+        setvbuf(m.record, NULL, _IOLBF, BUFSIZ);
     while (m.processor < RMG_TESTROM_PROCESSORS &&
            strcmp(rmg_testrom_rows[m.processor].name, argv[3]) != 0)
         m.processor++;
