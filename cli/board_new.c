@@ -247,7 +247,9 @@ static int write_board(const asking *a)
         return EXIT_CALL;
     }
     rmg_text_free(text);
-    unlink(a->kept);
+    if (rmg_file_remove(a->kept, &error) != RMG_OK)
+        fprintf(stderr, "rimeglass board: %s\n", error.what);
+    rmg_error_free(&error);
     board = load_board(a->file);
     if (!board)
         return EXIT_CALL;

@@ -28,8 +28,8 @@ int stock_show(const chip_call *call, const char *file);
 /* need.c: what a socket of a board asks of a chip, "BOARD,SOCKET". false: said what is wrong. */
 typedef struct socket_need {
     char *name;          /* of board and socket, to be freed with g_free */
-    unsigned within_ns;  /* 0: not told */
-    unsigned refresh_ms; /* in which the board refreshes all rows; 0: not told */
+    unsigned within_ns;  /* 0: not stated */
+    unsigned refresh_ms; /* in which the board refreshes all rows; 0: not stated */
     bool dram;           /* that sits there */
 } socket_need;
 bool need_read(const char *text, socket_need *need);

@@ -165,10 +165,10 @@ void print_heads(FILE *to, const rmg_suspects *suspects);
 void print_suspect(FILE *to, const rmg_suspect *suspect, bool several);
 
 /* report.c; words, by rising address, that could not be given back what they held: nothing where
- * there is none. */
+ * there is none. And a run; `headed`: what is to blame was said before it. */
 void print_not_put_back(FILE *to, const rmg_board *board, const rmg_saved_word *words,
                         size_t count);
-void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects);
+void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects, bool headed);
 
 /* progress.c: a status line on a terminal, the first failures, and Ctrl-C (SIGTERM, SIGHUP). */
 void progress_start(void);

@@ -224,9 +224,13 @@ static int conclude(const dump_call *call, rom_bench *b, rmg_verify *v, rmg_imag
 static void settle_unfinished(const dump_call *call, const rmg_verify *v, const char *unfinished,
                               int result)
 {
-    if (may_write(call, v) && result < EXIT_CALL)
-        remove(unfinished);
-    else if (g_file_test(unfinished, G_FILE_TEST_EXISTS) && save(&v->reading, unfinished))
+    rmg_error error = {0};
+
+    if (may_write(call, v) && result < EXIT_CALL) {
+        if (rmg_file_remove(unfinished, &error) != RMG_OK)
+            fprintf(stderr, "rimeglass dump: %s\n", error.what);
+        rmg_error_free(&error);
+    } else if (g_file_test(unfinished, G_FILE_TEST_EXISTS) && save(&v->reading, unfinished))
         fprintf(
             call->to,
             "All readings are kept in %s; the same call with --resume%s, without reading again.\n",

@@ -133,7 +133,7 @@ static bool print_matches(FILE *to, const rmg_identity *id, const rmg_catalogue 
         fprintf(to, "%s %s: ", m->bits_away ? "Near," : "Known,",
                 rmg_image_part_name(id->forms[m->form].part));
         if (m->in != RMG_ENTRY_WHOLE)
-            fprintf(to, "%s, of ", rmg_match_part(m, part, sizeof part));
+            fprintf(to, "%s of ", rmg_match_part(m, part, sizeof part));
         print_entry(to, &catalogue->list[m->entry]);
         fprintf(to, "%s\n", m->sums_only ? "; by byte sums alone, which may be chance" : "");
         if (m->bits_away)

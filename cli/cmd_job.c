@@ -15,8 +15,8 @@ static const char description[] =
     "  cool board, disturb U19 pin 5 with pin 8, lift U19 pin 2, bridge P-Q, repair R4, supply "
     "4750,\n"
     "  clock 2000000, jumper TEXT, nothing, other TEXT; several separated by ;\n"
-    "saw FILE TEXT tells what was seen without a run: starts, does not start, reports 24576, or "
-    "words.\n"
+    "saw FILE TEXT tells what was seen without a run: starts, does not start, reports 24576, of a\n"
+    "  chip \"lot 7 passes in console 4\" or fails in, or words.\n"
     "measured FILE TEXT: U1.9-U18.14 whole, U1.9-R4 open, U5.15=still, U19 good.\n"
     "note FILE TEXT; correct FILE NUMBER TEXT; undo FILE takes the last entry back.\n"
     "show FILE: the timeline, what follows, and what to change next; --chips: where each chip "
@@ -178,11 +178,11 @@ static void print_timeline(const rmg_job_state *state, const rmg_entry *entries,
     }
 }
 
-static void print_causes(const rmg_board *board, const rmg_job_state *state)
+static void print_causes(const rmg_board *board, const rmg_job_state *state, bool together)
 {
     if (!state->count)
         return;
-    printf("\nWhat it can be\n");
+    printf("\nWhat it can be%s\n", together ? ", were it one cause" : "");
     for (size_t i = 0; i < state->count && i < 8; i++) {
         char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
         gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", state->list[i].after * 100,
@@ -192,6 +192,28 @@ static void print_causes(const rmg_board *board, const rmg_job_state *state)
         g_free(lead);
         rmg_text_free(name);
     }
+}
+
+/* Chips and places that are not right together; false: there are none. */
+static bool print_combinations(const rmg_board *board, const rmg_job_state *state)
+{
+    rmg_job_combination *list;
+    size_t count;
+
+    rmg_job_combinations_of(state, &list, &count);
+    for (size_t i = 0; i < count; i++) {
+        char *text = rmg_job_combination_text(board, &list[i]);
+        char *next = rmg_job_combination_next(&list[i]);
+
+        if (!i)
+            printf("\nNot right together\n");
+        print_wrapped(stdout, "  - ", 4, text);
+        print_wrapped(stdout, "    ", 4, next);
+        rmg_text_free(text);
+        rmg_text_free(next);
+    }
+    rmg_job_combinations_free(list, count);
+    return count > 0;
 }
 
 static void print_chips(const rmg_job_state *state)
@@ -217,6 +239,9 @@ static void print_chips(const rmg_job_state *state)
     }
     if (!chips.count)
         printf("  no chip was moved, and none failed\n");
+    for (size_t i = 0; i < state->elsewhere_count; i++)
+        printf("%s  %-20s %s in %s\n", i ? "" : "Outside this board\n", state->elsewhere[i].chip,
+               state->elsewhere[i].failed ? "fails" : "passes", state->elsewhere[i].place);
     rmg_job_chips_free(&chips);
 }
 
@@ -229,7 +254,7 @@ static void print_job(const rmg_job *job, const rmg_job_state *state, const rmg_
         print_wrapped(stdout, "", 2, lines[i]);
     rmg_texts_free(lines);
     print_timeline(state, entries, count);
-    print_causes(rmg_job_board(job), state);
+    print_causes(rmg_job_board(job), state, print_combinations(rmg_job_board(job), state));
     for (size_t i = 1; i < state->advice_count && i < 3; i++) {
         char *text = rmg_advice_text(rmg_job_board(job), &state->advice[i]);
 
@@ -303,9 +328,10 @@ static int conclude(const job_call *call, const char *file, rmg_job *job, bool r
         rmg_text_free(text);
     }
     if (status == EXIT_PASS && !report && !(call->json && strcmp(call->json, "-") == 0)) {
-        if (call->chips)
+        if (call->chips) {
             print_chips(&state);
-        else
+            print_combinations(rmg_job_board(job), &state);
+        } else
             print_job(job, &state, entries, count);
     }
     rmg_entries_free(entries, count);

@@ -2,6 +2,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "rimeglass/catalogue.h"
 #include "rimeglass/lines.h"
 #include "rimeglass/stream.h"
 #include "blinks.h"
@@ -30,7 +31,7 @@ static const char description[] =
     "      demo/logs/columns.txt";
 
 typedef struct log_call {
-    gchar *profile, *told, *time, *json, *picture, *record, *job, *blinks;
+    gchar *profile, *told, *time, *json, *picture, *record, *job, *blinks, *roms, *catalogue;
     gboolean check, live;
     fact_call facts;
     int32_t conditions[4];
@@ -239,10 +240,14 @@ static int conclude(const reader *r)
         return r->run->heard->unknown ? EXIT_INCOMPLETE : EXIT_PASS;
     if (call->record && !write_run(call->record, r->run))
         return EXIT_CALL;
-    status = run_conclude(
-        &(run_output){
-            .verb = "log", .json = call->json, .picture = call->picture, .facts = &call->facts},
-        r->run);
+    if (call->roms && !write_told_roms("log", r->run, call->roms))
+        return EXIT_CALL;
+    status = run_conclude(&(run_output){.verb = "log",
+                                        .json = call->json,
+                                        .picture = call->picture,
+                                        .facts = &call->facts,
+                                        .catalogue = call->catalogue},
+                          r->run);
     return call->job && !add_to_job(call, r->run) ? EXIT_CALL : status;
 }
 
@@ -345,6 +350,8 @@ static void free_call(log_call *call)
     g_free(call->record);
     g_free(call->job);
     g_free(call->blinks);
+    g_free(call->roms);
+    g_free(call->catalogue);
     facts_free(&call->facts);
 }
 
@@ -373,6 +380,19 @@ static bool load_profile(const log_call *call, const rmg_board *board, rmg_profi
     return status == RMG_OK || (print_errors(errors), false);
 }
 
+static bool catalogue_ok(const log_call *call)
+{
+    rmg_catalogue catalogue = {0};
+    rmg_errors errors = {0};
+    const bool good =
+        !call->catalogue || rmg_catalogue_load(call->catalogue, &catalogue, &errors) == RMG_OK;
+
+    if (!good)
+        print_errors(&errors);
+    rmg_catalogue_free(&catalogue);
+    return good;
+}
+
 /* Everything that can be refused before the source is touched. */
 static bool call_ok(log_call *call, const GPtrArray *args)
 {
@@ -399,6 +419,10 @@ static bool call_ok(log_call *call, const GPtrArray *args)
     }
     if (call->live && !live_possible("log"))
         return false;
+    if (call->roms && !g_file_test(call->roms, G_FILE_TEST_IS_DIR)) {
+        wrong_call("log", "--roms %s: expected a folder that is there", call->roms);
+        return false;
+    }
     if (call->record && strcmp(call->record, "-") == 0) {
         wrong_call("log", "--record -: a run file cannot go to standard output");
         return false;
@@ -433,6 +457,10 @@ int command_log(GPtrArray *args)
         {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &call.record, "record the run in a run file",
          "FILE"},
+        {"roms", 0, 0, G_OPTION_ARG_FILENAME, &call.roms,
+         "keep what a test ROM read of others, a file a reading", "FOLDER"},
+        {"catalogue", 0, 0, G_OPTION_ARG_FILENAME, &call.catalogue,
+         "images that these might be instead", "FILE"},
         FACT_OPTIONS(&call.facts),
         REPLAY_OPTION(&call.facts),
         {"json", 0, 0, G_OPTION_ARG_FILENAME, &call.json, "write the result; - is stdout", "FILE"},
@@ -450,7 +478,7 @@ int command_log(GPtrArray *args)
         return status;
     }
     status = EXIT_CALL;
-    if (call_ok(&call, args) && (board = load_board(args->pdata[0])) &&
+    if (call_ok(&call, args) && catalogue_ok(&call) && (board = load_board(args->pdata[0])) &&
         picture_ok("log", board, call.picture) && job_takes("log", call.job, board) &&
         facts_ok("log", &call.facts, board)) {
         if (load_profile(&call, board, &profile, &errors))

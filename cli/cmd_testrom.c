@@ -297,7 +297,7 @@ int command_testrom(GPtrArray *args)
         {"profile", 0, 0, G_OPTION_ARG_FILENAME, &call.profile, "the profile for log", "FILE"},
         {"legend", 0, 0, G_OPTION_ARG_NONE, &call.legend, "only what blinks and lines mean", NULL},
         {"march", 0, 0, G_OPTION_ARG_STRING, &call.march, "by name or in notation", "MARCH"},
-        {"lines", 0, 0, G_OPTION_ARG_INT, &call.lines, "failures told a step, at most", "N"},
+        {"lines", 0, 0, G_OPTION_ARG_INT, &call.lines, "failures reported a step, at most", "N"},
         {"baud", 0, 0, G_OPTION_ARG_INT, &call.baud, "300 to 19200", "RATE"},
         {"trim", 0, 0, G_OPTION_ARG_INT, &call.trim, "the clock is faster by so many millionths",
          "N"},

@@ -112,35 +112,6 @@ static const char *image_of(const GPtrArray *args, const rom_bench *b)
     return b->board->sockets[rmg_board_socket(b->board, g_ptr_array_index(args, 1))].image;
 }
 
-/* Of a region that several chips make up: each one's image in its place. */
-static char *region_image(const rom_bench *b)
-{
-    const rmg_rom *rom = &b->rom;
-    char *all = g_malloc0((gsize)rmg_rom_bytes(rom));
-    uint64_t placed = 0;
-
-    for (uint16_t s = 0; s < b->board->socket_count; s++) {
-        const rmg_socket *socket = &b->board->sockets[s];
-        char *bytes;
-        rmg_error error = {0};
-        size_t size;
-
-        if (!*socket->image || !socket->part)
-            continue;
-        if (rmg_part_image(socket->part, socket->image, &bytes, &size, &error) != RMG_OK) {
-            rmg_error_free(&error);
-            continue;
-        }
-        placed += rmg_rom_place_image(rom, s, bytes, all);
-        rmg_text_free(bytes);
-    }
-    if (placed < rom->words * rom->bits) {
-        g_free(all);
-        return NULL;
-    }
-    return all;
-}
-
 static bool load_good(const verify_call *call, const GPtrArray *args, verified *v)
 {
     const char *file = image_of(args, &v->bench);
@@ -148,7 +119,7 @@ static bool load_good(const verify_call *call, const GPtrArray *args, verified *
 
     if (!*file) {
         if (v->bench.rom.region)
-            v->good.bytes = region_image(&v->bench);
+            v->good.bytes = rmg_rom_region_image(&v->bench.rom);
         return true;
     }
     if (rmg_rom_good_load(&v->bench.rom, file, call->base ? &call->base_at : NULL, &v->good,

@@ -54,7 +54,7 @@ gchar *need_text(const socket_need *need, unsigned data_ns, int holds_ms, bool *
 
     *serves = true;
     if (!need->within_ns)
-        add(text, "how fast it must be is not told (within-ns)");
+        add(text, "how fast it must be is not stated (within-ns)");
     else if (!data_ns)
         add(text, "its speed was not tried");
     else if (data_ns <= within)
@@ -65,7 +65,7 @@ gchar *need_text(const socket_need *need, unsigned data_ns, int holds_ms, bool *
             data_ns - within, within, need->dram ? " after CAS" : "");
     *serves = !(need->within_ns && data_ns > within);
     if (need->dram && !need->refresh_ms)
-        add(text, "how often the board refreshes is not told (refresh-ms)");
+        add(text, "how often the board refreshes is not stated (refresh-ms)");
     else if (need->dram && holds_ms > 0) {
         add(text, "holds %.1f times as long as the board's %u ms",
             holds_ms / (double)need->refresh_ms, need->refresh_ms);

@@ -444,11 +444,13 @@ static bool own_sum_wrong(const rmg_run *run)
     return false;
 }
 
-void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
+void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects, bool headed)
 {
     const chart_run c = {run, suspects};
 
-    if (suspects->count)
+    if (headed && !own_sum_wrong(run))
+        fputs("No fault of RAM was reported.\n", to);
+    else if (suspects->count)
         print_heads(to, suspects);
     else if (rmg_run_failed(run))
         fprintf(to,
@@ -458,7 +460,7 @@ void print_report(FILE *to, const rmg_run *run, const rmg_suspects *suspects)
                       "it tells can be trusted.\n"
                     : "Something failed, but it points to no place.\n");
     else if (run->heard && run->heard->told && run->heard->told->passes)
-        fprintf(to, "No fault: the test ROM told of none in %" G_GUINT64_FORMAT " whole pass%s.\n",
+        fprintf(to, "No fault: the test ROM reported none in %" G_GUINT64_FORMAT " whole pass%s.\n",
                 run->heard->told->passes, run->heard->told->passes == 1 ? "" : "es");
     else if (run->heard)
         print_wrapped(to, "", 2,

@@ -71,9 +71,9 @@ static void print_unsteady(FILE *to, const rmg_rom *rom, const rmg_quality *q)
 
     fprintf(to,
             "NOT STEADY: %" G_GUINT64_FORMAT " bit%s in %" G_GUINT64_FORMAT
-            " word%s differ between readings\n",
+            " word%s differ%s between readings\n",
             q->unsteady_bits, q->unsteady_bits == 1 ? "" : "s", q->unsteady_words,
-            q->unsteady_words == 1 ? " is" : "s are");
+            q->unsteady_words == 1 ? "" : "s", q->unsteady_bits == 1 ? "s" : "");
     for (uint8_t bit = 0; bit < rom->bits; bit++)
         if (q->by_bit[bit])
             g_string_append_printf(bits, "%s%s: %" G_GUINT64_FORMAT, bits->len ? ", " : "",
@@ -82,9 +82,9 @@ static void print_unsteady(FILE *to, const rmg_rom *rom, const rmg_quality *q)
     g_string_free(bits, TRUE);
     print_lean(to, rom, q->by_line, q->unsteady_words, "all, or nearly all, lie where");
     fprintf(to,
-            "  in %" G_GUINT64_FORMAT " rows of %u words; most, %" G_GUINT64_FORMAT
+            "  in %" G_GUINT64_FORMAT " row%s of %u words; most, %" G_GUINT64_FORMAT
             ", in the row at %s\n",
-            q->rows, RMG_ROW_WORDS, q->worst_count,
+            q->rows, q->rows == 1 ? "" : "s", RMG_ROW_WORDS, q->worst_count,
             rmg_rom_address_text(rom, q->worst_row * RMG_ROW_WORDS, text, sizeof text));
     for (size_t i = 0; i < q->first_count && i < 6; i++)
         fprintf(to, "  %s D%u: 1 in %.0f %% of the readings\n",
@@ -294,10 +294,10 @@ void print_comparison(FILE *to, const rmg_verify *v, const char *image,
     }
     fprintf(to,
             "\nDifferent%s: %" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT " %s (%.3g %%), %" //
-            G_GUINT64_FORMAT " bits\n",
+            G_GUINT64_FORMAT " bit%s\n",
             rom->board ? ", by the majority of the readings" : "", c->wrong_words, c->words,
             rom->bytes == 1 ? "bytes" : "words", 100.0 * (double)c->wrong_words / (double)c->words,
-            c->wrong_bits);
+            c->wrong_bits, c->wrong_bits == 1 ? "" : "s");
     if (c->wrong_bits)
         print_counts(to, rom, c);
     for (size_t i = 0; i < c->step_count; i++) {

@@ -72,12 +72,26 @@ bool picture_ok(const char *verb, const rmg_board *board, const char *picture)
     return false;
 }
 
+/* The report, and of ROMs that a test ROM has read; where these alone are to blame, they come
+ * first.
+ */
+static void print_all(const rmg_run *run, const rmg_suspects *suspects, const told_roms *roms)
+{
+    const bool alone = told_roms_accused(roms) && !suspects->count;
+
+    if (alone)
+        print_told_heads(stdout, roms);
+    print_report(stdout, run, suspects, alone);
+    print_told_roms(stdout, roms, !alone);
+}
+
 int run_conclude(const run_output *out, const rmg_run *run)
 {
     rmg_suspects suspects;
     rmg_status replayed = RMG_OK;
     rmg_facts facts;
-    bool written;
+    told_roms *roms;
+    bool written, failed;
 
     if (!facts_read(out->verb, out->facts, run->board, &facts)) {
         rmg_facts_end(&facts);
@@ -98,8 +112,11 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_INCOMPLETE;
     }
     rmg_suspects_word(run, &suspects);
+    roms = told_roms_judge(run, out->catalogue);
+    failed = rmg_run_failed(run) || told_roms_accused(roms);
     if (!out->json || strcmp(out->json, "-") != 0)
-        print_report(stdout, run, &suspects);
+        print_all(run, &suspects, roms);
+    told_roms_free(roms);
     if (!run->complete && !run->heard)
         fprintf(stderr, "rimeglass %s: the run is not complete: %s.\n", out->verb,
                 rmg_status_text(run->status));
@@ -111,7 +128,7 @@ int run_conclude(const run_output *out, const rmg_run *run)
         return EXIT_CALL;
     if (!run->complete || run->less)
         return EXIT_INCOMPLETE;
-    return rmg_run_failed(run) ? EXIT_FAULTS : EXIT_PASS;
+    return failed ? EXIT_FAULTS : EXIT_PASS;
 }
 
 int told_conclude(const run_output *out, const rmg_board *board)

@@ -30,10 +30,22 @@ typedef struct run_output {
     const fact_call *facts;
     const char *of, *cells; /* a socket or bank, and where its failures are drawn */
     const char *course;     /* where the passes are drawn */
+    const char *catalogue;  /* images that ROMs might hold instead; or NULL */
 } run_output;
 
 /* Finds the suspects, prints and writes; the exit status. */
 int run_conclude(const run_output *out, const rmg_run *run);
+/* told_roms.c: the ROMs that a test ROM has read, judged; `catalogue`: images that they might hold
+ * instead, or NULL. */
+typedef struct told_roms told_roms;
+told_roms *told_roms_judge(const rmg_run *run, const char *catalogue);
+void told_roms_free(told_roms *roms);
+bool told_roms_accused(const told_roms *roms);
+void print_told_heads(FILE *to, const told_roms *roms);
+void print_told_roms(FILE *to, const told_roms *roms, bool heads);
+/* Each reading of them into a file of a folder; false: that cannot be, and was said. */
+bool write_told_roms(const char *verb, const rmg_run *run, const char *folder);
+
 /* The same of what was measured alone, without any run. */
 int told_conclude(const run_output *out, const rmg_board *board);
 

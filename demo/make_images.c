@@ -1,5 +1,5 @@
 /* Makes the ROM images of the demo's boards: invented code, invented glyphs of no real machine.
- * Call: make-demo-images GLYPHS.txt FOLDER */
+ * Usage: make-demo-images GLYPHS.txt FOLDER */
 #include <stdint.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -8,6 +8,7 @@
 #define SYSTEM  0x4000u
 #define PROGRAM 0x8000u
 #define FONT    0x800u
+#define STARS   0x800u
 
 static uint32_t hash(uint32_t x)
 {
@@ -170,10 +171,28 @@ static void make_font(const char *glyphs, const char *folder, unsigned version)
     write_file(folder, name, image, FONT, 0, 1);
 }
 
+/* Of each star two bytes of direction, one of height, one of brightness; the brightest come first.
+ */
+static void make_stars(const char *folder)
+{
+    uint8_t image[STARS];
+
+    for (uint32_t i = 0; i < STARS; i += 4) {
+        const uint32_t dice = hash(5000u + i);
+
+        image[i] = (uint8_t)dice;
+        image[i + 1] = (uint8_t)(dice >> 8 & 0x0Fu);
+        image[i + 2] = (uint8_t)(dice >> 16 & 0x7Fu);
+        image[i + 3] = (uint8_t)(0xF0u - i / 12u);
+    }
+    put_sum(image, STARS);
+    write_file(folder, "selvane-stars.bin", image, STARS, 0, 1);
+}
+
 int main(int argc, char **argv)
 {
     if (argc != 3) {
-        fprintf(stderr, "Call: %s GLYPHS.txt FOLDER\n", argv[0]);
+        fprintf(stderr, "Usage: %s GLYPHS.txt FOLDER\n", argv[0]);
         return 2;
     }
     for (unsigned minor = 0; minor < 3; minor++)
@@ -182,5 +201,6 @@ int main(int argc, char **argv)
     make_program(argv[2], 4);
     make_font(argv[1], argv[2], 1);
     make_font(argv[1], argv[2], 2);
+    make_stars(argv[2]);
     return 0;
 }

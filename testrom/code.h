@@ -115,6 +115,22 @@ uint32_t rmg_testrom_highest_line(const rmg_range *range);
 /* Does a bank lack bits of the word? Then the marches look at some bits only. */
 bool rmg_testrom_masked(const rmg_testrom_plan *plan);
 
+/* Does a step gather the bits that failed in it? */
+static inline bool rom_gathers(rmg_testrom_kind kind)
+{
+    return kind != RMG_TESTROM_LINES && kind != RMG_TESTROM_ACROSS && kind != RMG_TESTROM_ROM;
+}
+
+static inline unsigned rom_pages(const rmg_testrom_step *step)
+{
+    return (unsigned)((step->range.last - step->range.first + 1u) >> 8);
+}
+
+/* Labels of the tables of sums, one a ROM, numbered on from the one that is returned; and the
+ * tables themselves, of ROMs whose contents are known. */
+unsigned rmg_testrom_sum_labels(rom_code *c);
+void rmg_testrom_write_sums(rom_code *c, unsigned labels);
+
 static inline unsigned rom_ops(const uint8_t *element)
 {
     return *element & ~RMG_ORDER_MASK & 0xFFu;
@@ -124,11 +140,35 @@ static inline const uint8_t *rom_next_element(const uint8_t *element)
     return element + rom_ops(element) + 1u;
 }
 
+/* What processors that keep their data in memory tell before there is any: texts, in which codes
+ * from TEXT_HIGH on stand for what is not known before. */
+enum {
+    TEXT_HIGH = 0x80, /* the value's high digit */
+    TEXT_LOW,
+    TEXT_COUNT, /* the value becomes the number of the bit that is 1, from 1 on; of several, 9 */
+    TEXT_COUNT_ZEROS, /* ... of the bit that is 0 */
+    TEXT_COUNT_DATA,  /* as the first; but of several, 11, and of all, 12 */
+    TEXT_DIGIT,       /* the value as a digit */
+    TEXT_GO_ON,       /* the end of the first line: test the memory */
+    TEXT_DEAD,        /* the end of the others: it does not work */
+    TEXT_DEAD_SHARED  /* ... nor does another bank */
+};
+typedef enum rom_text {
+    ROM_TEXT_ZERO, /* a word that read otherwise than 0 */
+    ROM_TEXT_ONES,
+    ROM_TEXT_BITS,   /* bits that a walking one showed */
+    ROM_TEXT_SHARED, /* ... and that another bank has too; rmg_testrom_code_shared says if needed */
+    ROM_TEXT_START,
+    ROM_TEXTS
+} rom_text;
+void rmg_testrom_stage_text(rom_code *c, rom_text which);
+
 /* Writes all of the code; c->plan says what it does. */
 void rmg_testrom_write_z80(rom_code *c);
 void rmg_testrom_write_6502(rom_code *c);
 void rmg_testrom_write_6809(rom_code *c);
 void rmg_testrom_write_68000(rom_code *c);
 void rmg_testrom_write_8086(rom_code *c);
+void rmg_testrom_write_8080(rom_code *c); /* and 8085 */
 
 #endif

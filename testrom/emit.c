@@ -1,8 +1,6 @@
 /* What the processors' files share: bytes, short branches, rates, letters. */
 #include "code.h"
 
-#include <string.h>
-
 void rmg_testrom_put(rom_code *c, const uint8_t *bytes, size_t count)
 {
     for (size_t i = 0; i < count; i++)
@@ -35,7 +33,7 @@ double rmg_testrom_rate(const rmg_testrom_plan *plan, double clocks)
 
 char rmg_testrom_kind_letter(rmg_testrom_kind kind)
 {
-    static const char letters[] = {'D', 'A', 'X', 'F', 'M'};
+    static const char letters[] = {'D', 'A', 'X', 'F', 'M', 'C'};
 
     _Static_assert(sizeof letters == RMG_TESTROM_KINDS, "each kind of step has its letter");
     return letters[kind];
@@ -81,6 +79,38 @@ uint8_t rmg_testrom_reads(const uint8_t *element)
     for (unsigned i = 1; i <= rom_ops(element); i++)
         reads = (uint8_t)(reads + !(element[i] & RMG_OP_WRITE));
     return reads;
+}
+
+unsigned rmg_testrom_sum_labels(rom_code *c)
+{
+    const unsigned first = c->next + 1u;
+
+    for (unsigned i = 0; i < c->plan->rom_count; i++)
+        rom_label(c);
+    return first;
+}
+
+void rmg_testrom_write_sums(rom_code *c, unsigned labels)
+{
+    const rmg_testrom_plan *plan = c->plan;
+
+    for (unsigned i = 0; i < plan->rom_count; i++) {
+        const rmg_testrom_rom *rom = &plan->roms[i];
+        const unsigned pages = (unsigned)((rom->range.last - rom->range.first + 1u) >> 8);
+
+        rom_set(c, labels + i);
+        for (unsigned n = 0; rom->known && n < pages; n++) {
+            const rmg_testrom_sums *sums = &plan->sums[rom->first_page + n];
+
+            if (plan->word_bits == 16) {
+                rom_word(c, sums->words);
+                rom_word(c, sums->sums);
+            } else {
+                rom_byte(c, sums->words);
+                rom_byte(c, sums->sums);
+            }
+        }
+    }
 }
 
 uint32_t rmg_testrom_highest_line(const rmg_range *range)

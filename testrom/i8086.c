@@ -6,52 +6,7 @@
  *   DX    end, or line; in a report the letter and the way back
  *   DI    bits that failed in a march; elsewhere those that are looked at
  *   ES    lines left (bits 0-4), pass (5-7), first finding of the pass (8-15) */
-#include "code.h"
-
-/* Operands of every step, below BP. */
-#define AT_STEP  0xFEu /* -2: letters of step and bank */
-#define AT_BANK  0xFFu
-#define AT_MASK  0xFCu /* -4 */
-#define AT_END   0xFAu /* -6 */
-#define AT_FIRST 0xF8u /* -8 */
-#define AT_SEG   0xF6u /* -10 */
-
-typedef struct writer {
-    rom_code *c;
-    bool wide; /* words of 16 bits */
-    unsigned tx, digit, put, pass, step, bank, letter, space, address[5], wrote[4], value[4], check,
-        no_check, cr, lf, leave, report, report_march, first, done, jump, fresh, clear;
-} writer;
-
-static void absolute(rom_code *c, unsigned opcode, uint32_t value)
-{
-    rom_byte(c, opcode);
-    rom_word(c, value);
-}
-
-/* A near jump, and a short one. */
-static void jump(rom_code *c, unsigned label)
-{
-    rom_byte(c, 0xE9);
-    rom_word(c, (rom_of(c, label) - (rom_here(c) + 2u)) & 0xFFFFu);
-}
-
-static void branch(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rmg_testrom_near(c, label);
-}
-
-#define JMP 0xEBu
-#define JZ  0x74u
-#define JNZ 0x75u
-#define JC  0x72u
-#define JNC 0x73u
-
-static void of(rom_code *c, unsigned label)
-{
-    rom_word(c, rom_of(c, label));
-}
+#include "i8086.h"
 
 static void put_level(rom_code *c, const rmg_testrom_output *o, bool on)
 {
@@ -170,36 +125,6 @@ static void write_characters(writer *w)
     ROM(c, 0x5C, 0xC3); /* pop sp: the script goes on there */
 }
 
-/* The low byte of the value, as two digits. */
-static void low_value(writer *w)
-{
-    of(w->c, w->value[w->wide ? 2 : 0]);
-    of(w->c, w->value[w->wide ? 3 : 1]);
-}
-
-static void check_and_end(writer *w)
-{
-    of(w->c, w->space);
-    of(w->c, w->check);
-    low_value(w);
-    of(w->c, w->cr);
-    of(w->c, w->lf);
-}
-
-static void whole_value(writer *w)
-{
-    for (unsigned i = 0; i < (w->wide ? 4u : 2u); i++)
-        of(w->c, w->value[i]);
-}
-
-static void head(writer *w)
-{
-    const unsigned all[] = {w->no_check, w->pass, w->step, w->bank, w->letter, w->space};
-
-    for (unsigned i = 0; i < sizeof all / sizeof *all; i++)
-        of(w->c, all[i]);
-}
-
 /* AX has the bits that are wrong, BX what was written, DX the letter with the way back behind. */
 static void write_report(writer *w)
 {
@@ -257,6 +182,7 @@ static void write_report(writer *w)
 
     rom_set(c, line);
     of(c, w->first);
+    rom_set(c, w->told);
     head(w);
     for (unsigned i = 0; i < 5; i++)
         of(c, w->address[i]);
@@ -533,7 +459,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], march[RMG_MARCH_BYTES];
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], pages, sums;
 } bodies;
 
 static void write_bodies(writer *w, bodies *b)
@@ -564,6 +490,8 @@ static void write_bodies(writer *w, bodies *b)
     ROM(c, 0x8C, 0xC0, 0x24, 0xE0, 0x0C, c->plan->lines, 0x8E, 0xC0, 0xC3);
     rom_set(c, w->clear); /* operand: what DI is to hold */
     ROM(c, 0x5F, 0xC3);
+    if (c->plan->rom_count)
+        b->pages = rmg_testrom_8086_pages(w);
 }
 
 /* A step's entry: a routine and its operands. `at` counts bytes. */
@@ -652,6 +580,9 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
                       i, s->kind);
             }
         break;
+    case RMG_TESTROM_ROM:
+        rmg_testrom_8086_rom(w, b->pages, s, b->sums + s->bank);
+        break;
     default:
         script_march(w, b, s);
     }
@@ -689,10 +620,11 @@ void rmg_testrom_write_8086(rom_code *c)
     const unsigned script = rom_label(c), top = rom_label(c), fine = rom_label(c),
                    end = rom_label(c), start = rom_label(c), sum = rom_label(c),
                    wrong = rom_label(c), told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.tx,    &w.digit,  &w.put,   &w.pass,   &w.step,
-                                &w.bank,  &w.letter, &w.space, &w.check,  &w.no_check,
-                                &w.cr,    &w.lf,     &w.leave, &w.report, &w.report_march,
-                                &w.first, &w.done,   &w.jump,  &w.fresh,  &w.clear};
+    unsigned *const labels[] = {&w.tx,    &w.digit,       &w.put,      &w.pass,   &w.step,
+                                &w.bank,  &w.letter,      &w.space,    &w.check,  &w.no_check,
+                                &w.cr,    &w.lf,          &w.leave,    &w.report, &w.report_march,
+                                &w.first, &w.done,        &w.jump,     &w.fresh,  &w.clear,
+                                &w.told,  &w.pages_begin, &w.pages_end};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;
@@ -708,6 +640,7 @@ void rmg_testrom_write_8086(rom_code *c)
         w.wrote[i] = rom_label(c);
         w.value[i] = rom_label(c);
     }
+    b.sums = rmg_testrom_sum_labels(c);
     jump(c, start);
     write_serial(&w);
     write_characters(&w);
@@ -778,6 +711,7 @@ void rmg_testrom_write_8086(rom_code *c)
         of(c, blink.gap);
     }
     of(c, again);
+    rmg_testrom_write_sums(c, b.sums);
     rom_byte(c, 0); /* makes the sum 0 */
     rom_set(c, end);
 }

@@ -44,14 +44,15 @@ char *rmg_testrom_line_text(const rmg_testrom_plan *plan, const rmg_testrom_line
     default:
         *t++ = rmg_testrom_kind_letter(line->kind);
         *t++ = rmg_testrom_bank_letter(line->bank);
-        *t++ = line->says == RMG_TESTROM_SAYS_DONE      ? '.'
-               : line->says == RMG_TESTROM_SAYS_MORE    ? '+'
-               : line->says == RMG_TESTROM_SAYS_SKIPPED ? '/'
-                                                        : rmg_testrom_read_letter(line->read);
+        *t++ = line->says == RMG_TESTROM_SAYS_DONE       ? '.'
+               : line->says == RMG_TESTROM_SAYS_MORE     ? '+'
+               : line->says == RMG_TESTROM_SAYS_SKIPPED  ? '/'
+               : line->says == RMG_TESTROM_SAYS_CONTENTS ? '='
+                                                         : rmg_testrom_read_letter(line->read);
         if (line->says == RMG_TESTROM_SAYS_SKIPPED)
             break;
         *t++ = ' ';
-        if (line->says != RMG_TESTROM_SAYS_FAILED) {
+        if (line->says == RMG_TESTROM_SAYS_DONE || line->says == RMG_TESTROM_SAYS_MORE) {
             t = hex(t, line->bits, data);
             break;
         }
@@ -62,6 +63,11 @@ char *rmg_testrom_line_text(const rmg_testrom_plan *plan, const rmg_testrom_line
             t += plan->digits;
         }
         *t++ = ' ';
+        if (line->says == RMG_TESTROM_SAYS_CONTENTS) {
+            for (unsigned i = 0; i < RMG_TESTROM_DATA_BYTES; i++)
+                t = hex(t, line->data[i], 2);
+            break;
+        }
         t = hex(t, line->wrote, data);
         *t++ = ' ';
         t = hex(t, line->read_as, data);
@@ -115,12 +121,12 @@ static bool read_check(const char *text, const char *at, rmg_testrom_line *line)
     return read_hex(&at, 2, &check) && !*at && check == wanted;
 }
 
+/* An address, and what was written and read there. */
 static bool read_failure(const rmg_testrom_plan *plan, const char **t, rmg_testrom_line *line)
 {
     const unsigned data = plan->word_bits / 4u;
     uint64_t value;
 
-    line->says = RMG_TESTROM_SAYS_FAILED;
     line->at = strncmp(*t, "--------", plan->digits) != 0;
     if (!line->at)
         *t += plan->digits;
@@ -137,6 +143,23 @@ static bool read_failure(const rmg_testrom_plan *plan, const char **t, rmg_testr
     return true;
 }
 
+static bool read_contents(const rmg_testrom_plan *plan, const char **t, rmg_testrom_line *line)
+{
+    uint64_t value;
+
+    line->says = RMG_TESTROM_SAYS_CONTENTS;
+    line->at = true;
+    if (!read_space(t) || !read_hex(t, plan->digits, &value) || !read_space(t))
+        return false;
+    line->address = (rmg_addr)(value >> plan->byte_shift);
+    for (unsigned i = 0; i < RMG_TESTROM_DATA_BYTES; i++) {
+        if (!read_hex(t, 2, &value))
+            return false;
+        line->data[i] = (uint8_t)value;
+    }
+    return true;
+}
+
 /* A line of a step. */
 static bool read_step(const rmg_testrom_plan *plan, const char **t, rmg_testrom_line *line)
 {
@@ -147,10 +170,12 @@ static bool read_step(const rmg_testrom_plan *plan, const char **t, rmg_testrom_
         if (line->kind + 1u == RMG_TESTROM_KINDS)
             return false;
     line->bank = (uint8_t)(*++*t - 'A');
-    if (line->bank >= plan->bank_count)
+    if (line->bank >= (line->kind == RMG_TESTROM_ROM ? plan->rom_count : plan->bank_count))
         return false;
     letter = *++*t;
     ++*t;
+    if (line->kind == RMG_TESTROM_ROM && letter == '=')
+        return read_contents(plan, t, line);
     if (letter == '/') {
         line->says = RMG_TESTROM_SAYS_SKIPPED;
         return true;
@@ -167,6 +192,7 @@ static bool read_step(const rmg_testrom_plan *plan, const char **t, rmg_testrom_
     for (line->read = 0; rmg_testrom_read_letter(line->read) != letter; line->read++)
         if (line->read == 35)
             return false;
+    line->says = line->kind == RMG_TESTROM_ROM ? RMG_TESTROM_SAYS_PAGE : RMG_TESTROM_SAYS_FAILED;
     return read_failure(plan, t, line);
 }
 

@@ -1,100 +1,7 @@
 /* The 6502, in two stages. Without RAM it has three registers and a stack pointer that can keep a
  * fourth value: enough to test zero page and stack and to tell the first word that is wrong there.
  * Once these work, the rest is subroutines with their data in zero page. */
-#include "code.h"
-
-/* Zero page. Address lines are tested at 0 and at powers of two: all stand above. */
-enum {
-    CHECK = 0xE0,
-    PASS,
-    LEFT,
-    FAILED,
-    CODE,
-    LETTER,
-    WROTE,
-    VALUE,
-    DIFFERS,
-    AT, /* and the byte behind it */
-    AT_HIGH,
-    LINE,
-    LINE_HIGH,
-    SHIFT,
-    ELEMENT,
-    SAVED,
-    ADDRESS,
-    ACROSS_BAD,
-    HOME_BAD,                          /* address lines of the bank that holds zero page */
-    GOOD,                              /* a byte a bank: bits that the data step passed */
-    RECORD = GOOD + RMG_TESTROM_BANKS, /* of the step */
-    STEP = RECORD,
-    BANK,
-    MASK,
-    FIRST_PAGE, /* of the range */
-    BEFORE_PAGE,
-    END_PAGE,
-    RECORD_END
-};
-_Static_assert((unsigned)RECORD_END <= 0x100u, "zero page has room");
-
-#define RECORD_BYTES ((unsigned)RECORD_END - (unsigned)RECORD)
-
-/* Codes within a text of the first stage. */
-enum {
-    TEXT_HIGH = 0x80,
-    TEXT_LOW,
-    TEXT_COUNT,
-    TEXT_COUNT_ZEROS,
-    TEXT_DIGIT,
-    TEXT_GO_ON,
-    TEXT_DEAD
-};
-
-typedef struct writer {
-    rom_code *c;
-    unsigned bare_next, bare_send, texts, tx, digits, space, crlf, report_0, report_1, report, one,
-        load, begin_line, end_line, first, dead, stage_2, records, row;
-    unsigned bare_texts[3]; /* offsets in the texts */
-} writer;
-
-static void absolute(rom_code *c, unsigned opcode, uint32_t at)
-{
-    rom_byte(c, opcode);
-    rom_word(c, at);
-}
-
-static void to(rom_code *c, unsigned opcode, unsigned label)
-{
-    absolute(c, opcode, rom_of(c, label));
-}
-
-static void branch(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rmg_testrom_near(c, label);
-}
-
-/* The bank that holds zero page. */
-static uint8_t home(const rmg_testrom_plan *plan)
-{
-    for (uint8_t i = 0; i < plan->bank_count; i++)
-        if (!plan->banks[i].range.first)
-            return i;
-    return 0;
-}
-
-static char home_letter(const rmg_testrom_plan *plan)
-{
-    return rmg_testrom_bank_letter(home(plan));
-}
-
-#define JSR 0x20u
-#define JMP 0x4Cu
-#define BNE 0xD0u
-#define BEQ 0xF0u
-#define BCC 0x90u
-#define BCS 0xB0u
-#define BMI 0x30u
-#define BPL 0x10u
+#include "m6502.h"
 
 /* X spends so many clocks, 2 or 4 and more; what cannot be made up is left. Returns how many. */
 static uint32_t spend(rom_code *c, uint32_t clocks)
@@ -208,7 +115,8 @@ static void write_bare_sender(writer *w)
     const uint32_t clocks = rmg_testrom_bit_clocks(c->plan), own = 16;
     const unsigned special = rom_label(c), high = rom_label(c), low = rom_label(c),
                    digit = rom_label(c), count = rom_label(c), zeros = rom_label(c),
-                   go_on = rom_label(c), number = rom_label(c);
+                   data = rom_label(c), lowest = rom_label(c), go_on = rom_label(c),
+                   number = rom_label(c);
     unsigned bit, loop;
 
     rom_set(c, w->bare_send);
@@ -245,11 +153,17 @@ static void write_bare_sender(writer *w)
     ROM(c, 0xC9, TEXT_COUNT & 0x7F);
     branch(c, BCC, low);
     branch(c, BEQ, count);
-    ROM(c, 0xC9, TEXT_DIGIT & 0x7F);
+    ROM(c, 0xC9, TEXT_COUNT_DATA & 0x7F);
     branch(c, BCC, zeros);
+    branch(c, BEQ, data);
+    ROM(c, 0xC9, TEXT_DIGIT & 0x7F);
     branch(c, BEQ, number);
     ROM(c, 0xC9, TEXT_GO_ON & 0x7F);
     branch(c, BEQ, go_on);
+    ROM(c, 0xA2, 1); /* so many flashes for the bank */
+    if (rmg_testrom_code_shared(c->plan))
+        ROM(c, 0xC9, TEXT_DEAD_SHARED & 0x7F, 0xD0, 2, 0xA2,
+            (uint8_t)rmg_testrom_code_shared(c->plan));
     to(c, JMP, w->dead);
     rom_set(c, go_on);
     to(c, JMP, w->first);
@@ -261,56 +175,39 @@ static void write_bare_sender(writer *w)
     rom_set(c, digit);
     ROM(c, 0xC9, 10, 0x90, 2, 0x69, 6, 0x69, '0');
     to(c, JMP, w->bare_send);
-    rom_set(c, zeros); /* the lowest bit that is 0, counted from 1, into Y */
+    rom_set(c, data); /* Y gets the bit that is 1, counted from 1; of several, X */
+    ROM(c, 0xA2, RMG_TESTROM_CODE_SEVERAL(8u), 0xC0, 0xFF);
+    branch(c, BNE, lowest);
+    rom_byte(c, 0xE8);
+    branch(c, BNE, lowest);
+    rom_set(c, zeros);
     ROM(c, 0x98, 0x49, 0xFF, 0xA8);
     rom_set(c, count);
+    ROM(c, 0xA2, 9);
+    rom_set(c, lowest);
     ROM(c, 0x98, 0xA0, 0);
     loop = rom_mark(c);
     ROM(c, 0xC8, 0x4A, 0xB0, 4, 0xC0, 8); /* a value that reads otherwise now has none */
     branch(c, BNE, loop);
-    ROM(c, 0xBA, 0xE8);
+    ROM(c, 0xF0, 2, 0x8A, 0xA8, 0xBA, 0xE8);
     to(c, JMP, w->bare_next);
     rom_set(c, number);
     rom_byte(c, 0x98);
     branch(c, BPL, digit);
 }
 
-static void text(rom_code *c, const char *t)
-{
-    while (*t)
-        rom_byte(c, (uint8_t)*t++);
-}
-
 static void write_texts(writer *w)
 {
+    static const rom_text order[] = {ROM_TEXT_START, ROM_TEXT_ZERO, ROM_TEXT_ONES, ROM_TEXT_BITS,
+                                     ROM_TEXT_SHARED};
     rom_code *c = w->c;
-    const rmg_testrom_line start = {.says = RMG_TESTROM_SAYS_START};
-    char line[RMG_TESTROM_LINE];
     size_t from;
 
     rom_set(c, w->texts);
     from = c->at;
-    text(c, rmg_testrom_line_text(c->plan, &start, line));
-    text(c, "\r\n");
-    rom_byte(c, TEXT_GO_ON);
-    for (unsigned i = 0; i < 3; i++) { /* the first two tell a value that was read, the last bits */
-        const bool one = i == 1;
-        char begins[] = "0FXa ---- 00 ";
-
-        w->bare_texts[i] = (unsigned)(c->at - from);
-        begins[1] = i == 2 ? 'D' : 'F';
-        begins[2] = home_letter(c->plan);
-        begins[3] = one ? 'b' : 'a';
-        begins[10] = begins[11] = one ? 'F' : '0';
-        text(c, begins);
-        rom_byte(c, TEXT_HIGH);
-        rom_byte(c, TEXT_LOW);
-        text(c, " --\r\n0E ");
-        rom_byte(c, (uint8_t)('2' + 2 * home(c->plan)));
-        rom_byte(c, one ? TEXT_COUNT_ZEROS : TEXT_COUNT);
-        rom_byte(c, TEXT_DIGIT);
-        text(c, " --\r\n");
-        rom_byte(c, TEXT_DEAD);
+    for (unsigned i = 0; i < ROM_TEXTS; i++) {
+        w->bare_texts[order[i]] = (unsigned)(c->at - from);
+        rmg_testrom_stage_text(c, order[i]);
     }
 }
 
@@ -319,23 +216,46 @@ static void write_first(writer *w)
 {
     rom_code *c = w->c;
     const unsigned wrong[2] = {rom_label(c), rom_label(c)}, bits = rom_label(c),
-                   sound = rom_label(c);
+                   shared = rom_label(c), sound = rom_label(c);
     unsigned loop;
 
-    /* a one through the first word: lines that touch would pass the rest */
+    /* zeros, then a one through the first word: lines that touch would pass the rest; Y: the bits
+     * that are wrong */
     rom_set(c, w->first);
-    ROM(c, 0xA2, 1);
-    loop = rom_mark(c);
-    ROM(c, 0x86, 0, 0xEC, 0, 0);
+    ROM(c, 0xA2, 0, 0x86, 0);
+    absolute(c, 0xAC, 0);
     branch(c, BNE, bits);
+    rom_byte(c, 0xE8);
+    loop = rom_mark(c);
+    ROM(c, 0x86, 0, 0xEC, 0, 0, 0xF0, 6);
+    ROM(c, 0x9A, 0xC8, 0xCA, 0xD0, 0xFC, 0xBA); /* X is added to Y: txs; iny; dex; bne; tsx */
     ROM(c, 0x8A, 0x0A, 0xAA);
     branch(c, BCC, loop);
-    branch(c, BCS, sound);
+    rom_byte(c, 0x98);
+    branch(c, BEQ, sound);
     rom_set(c, bits);
-    rom_byte(c, 0x8A);
-    absolute(c, 0x4D, 0);
-    ROM(c, 0xA8, 0xA2, (uint8_t)w->bare_texts[2]);
+    if (rmg_testrom_code_shared(c->plan)) { /* is another bank's first word wrong too? */
+        const uint32_t other = (uint32_t)rmg_testrom_other_word(c->plan);
+
+        ROM(c, 0xA2, 0);
+        for (unsigned walks = 0; walks < 2; walks++) {
+            loop = rom_mark(c);
+            absolute(c, 0x8E, other);
+            absolute(c, 0xEC, other);
+            branch(c, BNE, shared);
+            if (!walks)
+                rom_byte(c, 0xE8);
+        }
+        ROM(c, 0x8A, 0x0A, 0xAA);
+        branch(c, BCC, loop);
+    }
+    ROM(c, 0xA2, (uint8_t)w->bare_texts[ROM_TEXT_BITS]);
     to(c, JMP, w->bare_next);
+    rom_set(c, shared);
+    if (rmg_testrom_code_shared(c->plan)) {
+        ROM(c, 0xA2, (uint8_t)w->bare_texts[ROM_TEXT_SHARED]);
+        to(c, JMP, w->bare_next);
+    }
     rom_set(c, sound);
     ROM(c, 0xA2, 0, 0x8A);
     for (unsigned page = 0; page < 2; page++) {
@@ -359,15 +279,25 @@ static void write_first(writer *w)
     to(c, JMP, w->stage_2);
     for (unsigned one = 0; one < 2; one++) {
         rom_set(c, wrong[one]);
-        ROM(c, 0xA8, 0xA2, (uint8_t)w->bare_texts[one]);
+        ROM(c, 0xA8, 0xA2, (uint8_t)w->bare_texts[one ? ROM_TEXT_ONES : ROM_TEXT_ZERO]);
         to(c, JMP, w->bare_next);
     }
-    rom_set(c, w->dead); /* one flash: the first bank; Y flashes; from the start */
+    rom_set(c, w->dead); /* X flashes; Y flashes; from the start */
     if (c->plan->lamp.fitted) {
         unsigned flash;
 
-        pause(c, 3u * FLASH_MS);
+        rom_byte(c, 0x9A);
+        pause(c, 2u * FLASH_MS);
+        flash = rom_mark(c);
+        pause(c, FLASH_MS);
         light(c, FLASH_MS, true);
+        ROM(c, 0xBA, 0xCA, 0x9A); /* tsx; dex; txs */
+        if (c->plan->lamp.tone) {
+            ROM(c, 0xF0, 3);
+            to(c, JMP, flash);
+        } else {
+            branch(c, BNE, flash);
+        }
         pause(c, 3u * FLASH_MS);
         flash = rom_mark(c);
         light(c, FLASH_MS, true);
@@ -439,6 +369,25 @@ static void write_texts_of_lines(writer *w)
     to(c, JMP, w->tx);
 }
 
+/* A line up to its address, and the blank behind that. */
+static void write_head(writer *w)
+{
+    rom_code *c = w->c;
+
+    ROM(c, 0xA5, STEP);
+    to(c, JSR, w->begin_line);
+    ROM(c, 0xA5, BANK);
+    to(c, JSR, w->tx);
+    ROM(c, 0xA5, LETTER);
+    to(c, JSR, w->tx);
+    to(c, JSR, w->space);
+    ROM(c, 0xA5, AT_HIGH);
+    to(c, JSR, w->digits);
+    ROM(c, 0xA5, ADDRESS);
+    to(c, JSR, w->digits);
+    to(c, JSR, w->space);
+}
+
 /* A read was wrong: A is what was read, X the letter, (AT),Y the address. Y stays. */
 static void write_report(writer *w)
 {
@@ -481,18 +430,12 @@ static void write_report(writer *w)
     rom_set(c, known);
     ROM(c, 0xA5, LEFT);
     branch(c, BEQ, told);
-    ROM(c, 0xC6, LEFT, 0xA5, STEP);
-    to(c, JSR, w->begin_line);
-    ROM(c, 0xA5, BANK);
-    to(c, JSR, w->tx);
-    ROM(c, 0xA5, LETTER);
-    to(c, JSR, w->tx);
-    to(c, JSR, w->space);
-    ROM(c, 0xA5, AT_HIGH);
-    to(c, JSR, w->digits);
-    ROM(c, 0xA5, ADDRESS);
-    to(c, JSR, w->digits);
-    to(c, JSR, w->space);
+    ROM(c, 0xC6, LEFT);
+    rom_set(c, w->tell);
+    if (c->plan->rom_count)
+        to(c, JSR, w->head);
+    else
+        write_head(w);
     ROM(c, 0xA5, WROTE);
     to(c, JSR, w->digits);
     to(c, JSR, w->space);
@@ -686,6 +629,7 @@ static unsigned write_march(writer *w)
         elements[n] = rom_label(c);
         to(c, JSR, elements[n++]);
     }
+    rom_set(c, w->march_end);
     ROM(c, 0xA9, '.', 0xA6, LEFT, 0xD0, 2, 0xA9, '+');
     to(c, JSR, line);
     to(c, JSR, w->space);
@@ -796,7 +740,10 @@ static void write_row(writer *w)
     ROM(c, 0xA0, 0, 0xA5, STEP, 0x18, 0x69, add, 0x91, AT, 0xC8, 0xA5, BANK, 0x18, 0x69, add, 0x91,
         AT, 0xC8);
     ROM(c, 0xA9, s->dot, 0xA6, LEFT, 0xE0, c->plan->lines, BEQ, 2, 0xA9, s->mark, 0x91, AT);
-    ROM(c, 0xA5, STEP, 0xC9, 'A', BEQ, 27, 0xC9, 'X', BEQ, 23, 0xC8, 0xA9, s->blank, 0x91, AT);
+    ROM(c, 0xA5, STEP);
+    if (c->plan->rom_count)
+        ROM(c, 0xC9, (uint8_t)rmg_testrom_kind_letter(RMG_TESTROM_ROM), BEQ, 31);
+    ROM(c, 0xC9, 'A', BEQ, 27, 0xC9, 'X', BEQ, 23, 0xC8, 0xA9, s->blank, 0x91, AT);
     ROM(c, 0xA5, FAILED, 0x85, SHIFT, 0xA2, 8);
     ROM(c, 0xC8, 0xA9, s->digits, 0x06, SHIFT, 0x69, 0, 0x91, AT, 0xCA, BNE, 0xF4, 0x60);
 }
@@ -901,6 +848,7 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
         to(c, JSR,
            s->kind == RMG_TESTROM_DATA    ? data
            : s->kind == RMG_TESTROM_LINES ? lines
+           : s->kind == RMG_TESTROM_ROM   ? w->pages
                                           : march);
         if (plan->screen.fitted)
             show_row(w, i);
@@ -933,6 +881,8 @@ static void write_passes(writer *w, unsigned data, unsigned lines, unsigned marc
         if (s->kind == RMG_TESTROM_ACROSS)
             for (uint8_t b = 0; b < plan->bank_count; b++)
                 record(c, s, b, &plan->banks[b].range);
+        else if (s->kind == RMG_TESTROM_ROM)
+            rmg_testrom_6502_rom(w, s);
         else if (s->kind != RMG_TESTROM_FIRST && s->kind != RMG_TESTROM_LINES)
             record(c, s, s->bank, &s->range);
     }
@@ -946,11 +896,13 @@ void rmg_testrom_write_6502(rom_code *c)
     unsigned *const labels[] = {&w.bare_next, &w.bare_send, &w.texts,      &w.tx,       &w.digits,
                                 &w.space,     &w.crlf,      &w.report_0,   &w.report_1, &w.report,
                                 &w.one,       &w.load,      &w.begin_line, &w.end_line, &w.first,
-                                &w.dead,      &w.stage_2,   &w.records,    &w.row};
+                                &w.dead,      &w.stage_2,   &w.records,    &w.row,      &w.head,
+                                &w.tell,      &w.march_end, &w.pages};
     unsigned data, lines, march;
 
     for (unsigned i = 0; i < sizeof labels / sizeof *labels; i++)
         *labels[i] = rom_label(c);
+    w.sums = rmg_testrom_sum_labels(c);
     to(c, JMP, start);
     /* branches of the two senders must not cross a page: they stand where that is known */
     write_sender(&w);
@@ -981,11 +933,18 @@ void rmg_testrom_write_6502(rom_code *c)
     data = write_data(&w);
     lines = write_lines(&w);
     march = write_march(&w);
+    if (plan->rom_count) {
+        rom_set(c, w.head);
+        write_head(&w);
+        rom_byte(c, 0x60);
+        rmg_testrom_6502_pages(&w);
+    }
     if (plan->lamp.fitted)
         write_blinks(&w, blinks);
     write_passes(&w, data, lines, march, blinks, end);
     if (plan->screen.fitted)
         write_row(&w);
+    rmg_testrom_write_sums(c, w.sums);
     rom_byte(c, 0); /* makes the sum 0 */
     rom_set(c, end);
 }

@@ -6,52 +6,7 @@
  *   A2 letter     A5 its dispatcher                        D2 looked at   D6 of the bits of a line
  *                 A6 first byte of the ROM                 D3 failed,     D7 value
  *                 A7 first finding of the pass                or line */
-#include "code.h"
-
-typedef struct writer {
-    rom_code *c;
-    unsigned dispatch, tx, digit, put, pass, step, bank, letter, space, address[6], wrote[4],
-        value[4], check, no_check, cr, lf, leave, report, first, done, fresh, mask;
-} writer;
-
-static void words(rom_code *c, const uint16_t *list, size_t count)
-{
-    for (size_t i = 0; i < count; i++)
-        rom_word(c, list[i]);
-}
-#define W(c, ...)                                                                                  \
-    words(c, (const uint16_t[]){__VA_ARGS__}, sizeof((const uint16_t[]){__VA_ARGS__}) / 2u)
-
-/* An instruction with a distance of 16 bits, from the word behind it. */
-static void far_to(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_word(c, opcode);
-    rom_word(c, (rom_of(c, label) - rom_here(c)) & 0xFFFFu);
-}
-
-static void near_to(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rmg_testrom_near(c, label);
-}
-
-#define BRA    0x6000u
-#define BNE    0x6600u
-#define BNE_S  0x66u
-#define BEQ_S  0x67u
-#define BCC_S  0x64u
-#define BCS_S  0x65u
-#define BRA_S  0x60u
-#define LEA_A2 0x45FAu
-#define LEA_A4 0x49FAu
-#define LEA_A5 0x4BFAu
-#define LEA_A6 0x4DFAu
-#define NEXT   0x4ED5u /* jmp (a5) */
-
-static void of(rom_code *c, unsigned label)
-{
-    rom_word(c, (rom_of(c, label) - c->org) & 0xFFFFu);
-}
+#include "m68000.h"
 
 static bool is_word(const rmg_testrom_output *o)
 {
@@ -173,34 +128,6 @@ static void write_characters(writer *w)
     W(c, 0x7A00, NEXT);
 }
 
-static void low_value(writer *w)
-{
-    of(w->c, w->value[2]);
-    of(w->c, w->value[3]);
-}
-
-static void check_and_end(writer *w)
-{
-    of(w->c, w->space);
-    of(w->c, w->check);
-    low_value(w);
-    of(w->c, w->cr);
-    of(w->c, w->lf);
-}
-
-static void all_of(writer *w, const unsigned *labels, unsigned count)
-{
-    for (unsigned i = 0; i < count; i++)
-        of(w->c, labels[i]);
-}
-
-static void head(writer *w)
-{
-    const unsigned all[] = {w->no_check, w->pass, w->step, w->bank, w->letter, w->space};
-
-    all_of(w, all, 6);
-}
-
 /* D0 has the bits that are wrong, D1 what was written, A2 the letter with the way back behind. */
 static void write_report(writer *w)
 {
@@ -254,6 +181,7 @@ static void write_report(writer *w)
 
     rom_set(c, line);
     of(c, w->first);
+    rom_set(c, w->told);
     head(w);
     all_of(w, w->address, 6);
     of(c, w->space);
@@ -464,7 +392,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], march[RMG_MARCH_BYTES];
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], pages, sums;
 } bodies;
 
 static void write_bodies(writer *w, bodies *b)
@@ -495,12 +423,8 @@ static void write_bodies(writer *w, bodies *b)
     W(c, 0x183C, c->plan->lines, 0x7600, NEXT);
     rom_set(c, w->mask); /* operand: what is looked at */
     W(c, 0x341C, NEXT);
-}
-
-static void letters(writer *w, rmg_testrom_kind kind, uint8_t bank)
-{
-    rom_byte(w->c, (uint8_t)rmg_testrom_kind_letter(kind));
-    rom_byte(w->c, (uint8_t)rmg_testrom_bank_letter(bank));
+    if (c->plan->rom_count)
+        b->pages = rmg_testrom_68000_pages(w);
 }
 
 static void entry(writer *w, unsigned label, uint32_t first, uint32_t end, uint8_t bank,
@@ -543,6 +467,9 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
                 entry(w, b->lines[n], (uint32_t)plan->banks[i].range.first << 1, 0, i, s->kind);
             }
         break;
+    case RMG_TESTROM_ROM:
+        rmg_testrom_68000_rom(w, b->pages, s, b->sums + s->bank);
+        break;
     default:
         for (const uint8_t *e = plan->march; *e; e = rom_next_element(e), n++) {
             const bool down = (*e & RMG_ORDER_MASK) == RMG_ORDER_DOWN;
@@ -579,7 +506,7 @@ void rmg_testrom_write_68000(rom_code *c)
     unsigned *const labels[] = {&w.dispatch, &w.tx,   &w.digit,  &w.put,   &w.pass,
                                 &w.step,     &w.bank, &w.letter, &w.space, &w.check,
                                 &w.no_check, &w.cr,   &w.lf,     &w.leave, &w.report,
-                                &w.first,    &w.done, &w.mask,   &w.fresh};
+                                &w.first,    &w.done, &w.mask,   &w.fresh, &w.told};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;
@@ -594,6 +521,7 @@ void rmg_testrom_write_68000(rom_code *c)
         w.wrote[i] = rom_label(c);
         w.value[i] = rom_label(c);
     }
+    b.sums = rmg_testrom_sum_labels(c);
     rom_set(c, base);
     rom_long(c, 0); /* its stack pointer: never a stack */
     rom_long(c, rom_of(c, start));
@@ -674,6 +602,7 @@ void rmg_testrom_write_68000(rom_code *c)
         of(c, blink.gap);
     }
     of(c, again);
+    rmg_testrom_write_sums(c, b.sums);
     rom_word(c, 0); /* its last byte makes the sum 0 */
     rom_set(c, end);
 }

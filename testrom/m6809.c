@@ -10,149 +10,7 @@
  * a value; DP the check. An entry belongs to a read: where it goes on, what was written, its
  * letter.
  */
-#include "code.h"
-
-#define ENTRY_BYTES 4u
-#define ROW_BYTES   8u
-#define DATA_READS                                                                                 \
-    16u /* a one and a zero at each bit; the entries are the table of patterns, too */
-#define LINES_READS DATA_READS         /* two of them */
-#define CROSS_READS (LINES_READS + 2u) /* and two */
-#define MARCH_READS (CROSS_READS + 2u) /* up to 36 */
-#define ENTRIES     64u
-
-/* What a line is made of, in order. A line of a failure has all up to BACK. */
-enum phase {
-    PASS,
-    KIND,
-    BANK,
-    LETTER,
-    BLANK,
-    ADDRESS,
-    BLANK_2 = ADDRESS + 4,
-    WROTE,
-    BLANK_3 = WROTE + 2,
-    VALUE,
-    BLANK_4 = VALUE + 2,
-    CHECK,
-    RETURN = CHECK + 2,
-    NEW_LINE,
-    BACK,
-    END_LINE, /* pass, E */
-    WRONG_SUM = END_LINE + 2,
-    START_LINE = WRONG_SUM + 2, /* pass, S, blank, number of the ROM */
-    PHASES = START_LINE + 7
-};
-_Static_assert(PHASES == 32, "a phase has five bits");
-
-typedef struct entry {
-    unsigned back; /* label */
-    uint8_t wrote;
-    char letter;
-} entry;
-
-typedef struct writer {
-    rom_code *c;
-    unsigned tx, high, low, next, start_line, quiet, report, next_step, done;
-    unsigned rows, letters, table, phases, phase[PHASES];
-    entry entries[ENTRIES];
-    unsigned entry_count;
-    uint8_t dot, plus, start, sum, end; /* entries */
-} writer;
-
-#define BRA  0x20u
-#define BHS  0x24u
-#define BLO  0x25u
-#define BNE  0x26u
-#define BEQ  0x27u
-#define JMP  0x7Eu
-#define LDX  0x8Eu
-#define ADDD 0xC3u
-#define SUBD 0x83u
-#define LDB  0xC6u
-#define D_X  0x01u /* pairs of EXG and TFR */
-#define D_Y  0x02u
-#define D_U  0x03u
-#define D_S  0x04u
-#define X_D  0x10u
-#define Y_D  0x20u
-#define U_D  0x30u
-#define S_D  0x40u
-#define B_DP 0x9Bu
-#define A_DP 0x8Bu
-#define DP_A 0xB8u
-#define DP_B 0xB9u
-#define A_B  0x89u
-#define B_A  0x98u
-
-static void absolute(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rom_word(c, rom_of(c, label));
-}
-
-static void branch(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rmg_testrom_near(c, label);
-}
-
-/* Any distance: 5 clocks, or 6 where it is taken. */
-static void far_branch(rom_code *c, unsigned opcode, unsigned label)
-{
-    ROM(c, 0x10, (uint8_t)opcode);
-    rom_word(c, (rom_of(c, label) - (rom_here(c) + 2u)) & 0xFFFFu);
-}
-
-static void exchange(rom_code *c, unsigned pair)
-{
-    ROM(c, 0x1E, (uint8_t)pair);
-}
-
-static void transfer(rom_code *c, unsigned pair)
-{
-    ROM(c, 0x1F, (uint8_t)pair);
-}
-
-/* A prefixed operation with an immediate word. */
-static void immediate(rom_code *c, unsigned prefix, unsigned opcode, uint32_t value)
-{
-    ROM(c, (uint8_t)prefix, (uint8_t)opcode);
-    rom_word(c, value & 0xFFFFu);
-}
-
-static void compare_s(rom_code *c, uint32_t value)
-{
-    immediate(c, 0x11, 0x8C, value);
-}
-
-/* S on, by signed 16 bits. */
-static void step_s(rom_code *c, uint32_t by)
-{
-    ROM(c, 0x32, 0xE9);
-    rom_word(c, by & 0xFFFFu);
-}
-
-static uint32_t at_phase(unsigned phase)
-{
-    return (uint32_t)phase << 11;
-}
-
-static uint32_t at_entry(unsigned n)
-{
-    return (uint32_t)n << 5;
-}
-
-/* D shifted, by three. */
-static void shift_left(rom_code *c)
-{
-    ROM(c, 0x58, 0x49, 0x58, 0x49, 0x58, 0x49);
-}
-
-static void shift_right(rom_code *c)
-{
-    ROM(c, 0x44, 0x56, 0x44, 0x56, 0x44, 0x56);
-}
+#include "m6809.h"
 
 static void store_a(rom_code *c, uint32_t at)
 {
@@ -170,36 +28,6 @@ static void lamp(rom_code *c, bool on)
 {
     ROM(c, LDB, (uint8_t)rmg_testrom_level(c->plan, &c->plan->lamp, on));
     store_b(c, c->plan->lamp.at);
-}
-
-/* D is an address: the two bytes that lie there come into D; X stays. */
-static void fetch(rom_code *c)
-{
-    exchange(c, D_X);
-    ROM(c, 0xAE, 0x84);
-    exchange(c, D_X);
-}
-
-/* D = address in the table of what S says. */
-static void entry_of_s(writer *w, uint32_t offset)
-{
-    rom_code *c = w->c;
-
-    transfer(c, S_D);
-    shift_right(c);
-    ROM(c, 0xC4, 0xFC, 0x4F, ADDD); /* andb; clra */
-    rom_word(c, rom_of(c, w->table) + offset);
-}
-
-/* A, B = letters of step and bank of the row that S says. */
-static void letters_of_s(writer *w)
-{
-    rom_code *c = w->c;
-
-    transfer(c, S_D);
-    ROM(c, 0xC4, 31, 0x58, 0x4F);
-    absolute(c, ADDD, w->letters);
-    fetch(c);
 }
 
 /* So many clocks, exactly but for 1; only B and flags change. Returns how many. */
@@ -337,6 +165,42 @@ static unsigned write_of_entry(writer *w)
     return label;
 }
 
+/* Entries of ROMs, behind all others: the first sum, of Y; or a byte that is read, digit by digit,
+ * eight of them in a line. */
+static unsigned write_of_rom(writer *w, unsigned of_entry)
+{
+    rom_code *c = w->c;
+    const unsigned label = rom_mark(c), contents = rom_label(c), over = rom_label(c),
+                   low = rom_label(c);
+
+    transfer(c, S_D);
+    ROM(c, 0x84, 7, 0xC4, 0xE0);                 /* anda; andb: the entry */
+    immediate(c, 0x10, SUBD, at_entry(w->page)); /* cmpd */
+    far_branch(c, BLO, of_entry);
+    immediate(c, 0x10, SUBD, at_entry(w->contents));
+    branch(c, BEQ, contents);
+    transfer(c, Y_D);
+    compare_s(c, at_phase(WROTE + 1u));
+    far_branch(c, BLO, w->high);
+    absolute(c, JMP, w->low);
+    rom_set(c, contents);
+    ROM(c, 0xA6, 0x84); /* lda ,x */
+    compare_s(c, at_phase(WROTE + 1u));
+    far_branch(c, BLO, w->high);
+    ROM(c, 0x30, 1); /* leax 1,x */
+    transfer(c, X_D);
+    ROM(c, 0xC4, RMG_TESTROM_DATA_BYTES - 1u);
+    branch(c, BEQ, over);
+    step_s(c, at_phase(WROTE) - at_phase(WROTE + 2u));
+    branch(c, BRA, low);
+    rom_set(c, over);
+    step_s(c, at_phase(BLANK_4) - at_phase(BLANK_3));
+    rom_set(c, low);
+    ROM(c, 0xA6, 0x1F); /* lda -1,x */
+    absolute(c, JMP, w->low);
+    return label;
+}
+
 static unsigned write_letters(writer *w)
 {
     rom_code *c = w->c;
@@ -382,6 +246,8 @@ static void write_phases(writer *w)
     p[END_LINE] = p[WRONG_SUM] = p[START_LINE] = p[PASS];
     p[KIND] = p[BANK] = write_letters(w);
     p[LETTER] = p[WROTE] = p[WROTE + 1] = write_of_entry(w);
+    if (c->plan->rom_count)
+        p[WROTE] = p[WROTE + 1] = write_of_rom(w, p[LETTER]);
     p[BLANK] = says(w, ' ');
     p[BLANK_2] = p[BLANK_3] = p[BLANK_4] = p[START_LINE + 2] = p[BLANK];
     for (unsigned i = 0; i < 4; i++)
@@ -511,18 +377,6 @@ static void write_report(writer *w)
     }
 }
 
-/* A step begins: so many lines may be told, and no bit failed. */
-static void fresh(rom_code *c, bool none_failed)
-{
-    transfer(c, U_D);
-    ROM(c, 0xC4, 7, 0xCA, (uint8_t)(c->plan->lines << 3));
-    transfer(c, D_U);
-    if (none_failed) {
-        rom_byte(c, 0x4F);
-        transfer(c, A_DP);
-    }
-}
-
 /* The row of a step on the screen, at its end; then the pass's own last one is up to others. */
 static void write_screen_row(writer *w)
 {
@@ -552,6 +406,10 @@ static void write_screen_row(writer *w)
     branch(c, BEQ, over);
     ROM(c, 0x81, 'X');
     branch(c, BEQ, over);
+    if (c->plan->rom_count) {
+        ROM(c, 0x81, (uint8_t)rmg_testrom_kind_letter(RMG_TESTROM_ROM));
+        branch(c, BEQ, over);
+    }
     ROM(c, 0x86, s->blank, 0xA7, 0x80);
     transfer(c, DP_B);
     immediate(c, 0x10, LDX, 8); /* ldy */
@@ -944,6 +802,17 @@ static void row(writer *w, unsigned routine, uint32_t first, uint32_t end, rmg_w
     rom_byte(c, 0);
 }
 
+/* That of a ROM, with the place of its table of sums, 0 where there is none. */
+static void rom_row(writer *w, unsigned routine, const rmg_testrom_step *step)
+{
+    rom_code *c = w->c;
+
+    rom_word(c, rom_of(c, routine));
+    rom_word(c, (uint32_t)step->range.first & 0xFFFFu);
+    rom_word(c, (uint32_t)(step->range.last + 1u) & 0xFFFFu);
+    rom_word(c, c->plan->roms[step->bank].known ? rom_of(c, w->sums + step->bank) : 0);
+}
+
 /* The steps, in order, and behind them the end of the pass. */
 static void write_rows(writer *w, const unsigned *routines, unsigned end)
 {
@@ -959,6 +828,8 @@ static void write_rows(writer *w, const unsigned *routines, unsigned end)
             for (unsigned b = 0; b < plan->bank_count; b++)
                 row(w, routines[step->kind], (uint32_t)plan->banks[b].range.first, 0,
                     plan->banks[b].bits);
+        else if (step->kind == RMG_TESTROM_ROM)
+            rom_row(w, routines[step->kind], step);
         else
             row(w, routines[step->kind], first,
                 step->kind == RMG_TESTROM_LINES ? rmg_testrom_highest_line(&step->range)
@@ -1002,6 +873,10 @@ static unsigned across_row(const rmg_testrom_plan *plan)
 
 static uint8_t new_entry(writer *w, char letter)
 {
+    if (w->entry_count == ENTRIES) {
+        w->c->why = "beside ROMs that are read, its march may read a word 35 times";
+        return 0;
+    }
     w->entries[w->entry_count].letter = letter;
     return (uint8_t)w->entry_count++;
 }
@@ -1020,6 +895,12 @@ static void number_entries(writer *w)
     w->start = new_entry(w, 0);
     w->sum = new_entry(w, 0);
     w->end = new_entry(w, 0);
+    if (!w->c->plan->rom_count)
+        return;
+    w->page = new_entry(w, 'a');
+    for (unsigned i = 1; i < RMG_TESTROM_READINGS; i++)
+        new_entry(w, rmg_testrom_read_letter((uint8_t)i));
+    w->contents = new_entry(w, '=');
 }
 
 /* The image's own sum. */
@@ -1123,6 +1004,7 @@ void rmg_testrom_write_6809(rom_code *c)
     end = rom_label(c);
     steps = rom_label(c);
     image_end = rom_label(c);
+    w.sums = rmg_testrom_sum_labels(c);
     number_entries(&w);
 
     write_begin(c);
@@ -1159,6 +1041,8 @@ void rmg_testrom_write_6809(rom_code *c)
     if (plan->bank_count > 1)
         routines[RMG_TESTROM_ACROSS] = write_across(&w, across_row(plan));
     routines[RMG_TESTROM_MARCH] = routines[RMG_TESTROM_FIRST] = write_march(&w);
+    if (plan->rom_count)
+        routines[RMG_TESTROM_ROM] = rmg_testrom_6809_pages(&w);
     write_done(&w);
     w.entries[w.dot].back = w.entries[w.plus].back = w.next_step;
     write_back(&w);
@@ -1169,6 +1053,7 @@ void rmg_testrom_write_6809(rom_code *c)
     }
     write_rows(&w, routines, end);
     write_table(&w);
+    rmg_testrom_write_sums(c, w.sums);
     rom_byte(c, 0); /* makes the sum 0 */
     rom_set(c, image_end);
 }

@@ -6,7 +6,8 @@
 static void (*const writers[RMG_TESTROM_PROCESSORS])(rom_code *) = {
     [RMG_TESTROM_Z80] = rmg_testrom_write_z80,   [RMG_TESTROM_6502] = rmg_testrom_write_6502,
     [RMG_TESTROM_6809] = rmg_testrom_write_6809, [RMG_TESTROM_68000] = rmg_testrom_write_68000,
-    [RMG_TESTROM_8086] = rmg_testrom_write_8086,
+    [RMG_TESTROM_8086] = rmg_testrom_write_8086, [RMG_TESTROM_8080] = rmg_testrom_write_8080,
+    [RMG_TESTROM_8085] = rmg_testrom_write_8080,
 };
 
 /* What the processor wants at the end of the image, which must end where it looks for it. */

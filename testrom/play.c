@@ -5,42 +5,6 @@ const uint8_t rmg_testrom_short_march[] = {
     RMG_ORDER_EITHER | 1u, RMG_OP_W0, RMG_ORDER_UP | 2u, RMG_OP_R0, RMG_OP_W1,
     RMG_ORDER_UP | 2u,     RMG_OP_R1, RMG_OP_W0,         0};
 
-const rmg_testrom_row rmg_testrom_rows[RMG_TESTROM_PROCESSORS] = {
-    [RMG_TESTROM_Z80] = {.name = "Z80",
-                         .word_bits = 8,
-                         .digits = 4,
-                         .has_ports = true,
-                         .residue = {0x7E, 0x7E},
-                         .refreshes = true,
-                         .has_screen = true},
-    [RMG_TESTROM_6502] = {.name = "6502",
-                          .word_bits = 8,
-                          .digits = 4,
-                          .uses_memory = true,
-                          .residue = {RMG_TESTROM_HIGH_BYTE, RMG_TESTROM_HIGH_BYTE},
-                          .vectors = 6,
-                          .reset = 0xFFFC,
-                          .has_screen = true},
-    [RMG_TESTROM_68000] = {.name = "68000",
-                           .word_bits = 16,
-                           .digits = 6,
-                           .front = 8,
-                           .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE}},
-    [RMG_TESTROM_8086] = {.name = "8086",
-                          .digits = 5,
-                          .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
-                          .has_ports = true,
-                          .vectors = 16,
-                          .reset = 0xFFFF0},
-    [RMG_TESTROM_6809] = {.name = "6809",
-                          .word_bits = 8,
-                          .digits = 4,
-                          .residue = {RMG_TESTROM_NO_RESIDUE, RMG_TESTROM_NO_RESIDUE},
-                          .vectors = 16,
-                          .reset = 0xFFFE,
-                          .has_screen = true},
-};
-
 /* A play as it stands. */
 typedef struct play {
     const rmg_testrom_plan *plan;
@@ -53,8 +17,8 @@ typedef struct play {
     rmg_word mask;                   /* bits that are looked at */
     uint8_t code;                    /* first finding of the pass */
     rmg_word bad[RMG_TESTROM_BANKS]; /* bits that the data step of a bank found */
-    bool home_bad;   /* the address step of the bank with the lowest addresses failed */
-    bool across_bad; /* the step across banks did */
+    bool home_bad;                   /* the address step of the bank that holds its data failed */
+    bool across_bad;                 /* the step across banks did */
     rmg_status status;
 } play;
 
@@ -82,19 +46,22 @@ static uint8_t lowest(rmg_word bits)
     return bit;
 }
 
+static uint8_t code_as(uint8_t bank, unsigned what)
+{
+    return (uint8_t)((unsigned)(bank + 1u) << 5 | what);
+}
+
 static uint8_t code_of(const play *p, uint8_t bank, rmg_word bits)
 {
-    const uint8_t n = p->step->kind == RMG_TESTROM_LINES    ? (uint8_t)(p->plan->word_bits + 1u)
-                      : p->step->kind == RMG_TESTROM_ACROSS ? (uint8_t)(p->plan->word_bits + 2u)
-                                                            : (uint8_t)(lowest(bits) + 1u);
-
-    return (uint8_t)((unsigned)(bank + 1u) << 5 | n);
+    return code_as(bank, p->step->kind == RMG_TESTROM_LINES    ? p->plan->word_bits + 1u
+                         : p->step->kind == RMG_TESTROM_ACROSS ? p->plan->word_bits + 2u
+                                                               : lowest(bits) + 1u);
 }
 
 /* Does the processor keep data in the memory under test? */
 static bool keeps(const play *p)
 {
-    return rmg_testrom_rows[p->plan->processor].uses_memory;
+    return rmg_testrom_rows[p->plan->processor].home_words != 0;
 }
 
 /* Is this the step that is done before there is memory to keep anything in? */
@@ -114,8 +81,9 @@ static void check(play *p, uint8_t bank, uint8_t read, rmg_addr address, rmg_wor
         return;
     p->failed |= wrong;
     if (!p->code)
-        p->code = code_of(p, bank, wrong);
-    p->home_bad |= p->step->kind == RMG_TESTROM_LINES && !p->plan->banks[bank].range.first;
+        p->code = bare(p) && wrong & (wrong - 1u) ? code_as(bank, p->plan->word_bits + 1u)
+                                                  : code_of(p, bank, wrong);
+    p->home_bad |= p->step->kind == RMG_TESTROM_LINES && bank == p->plan->home_bank;
     p->across_bad |= p->step->kind == RMG_TESTROM_ACROSS;
     if (p->step->kind == RMG_TESTROM_DATA) { /* these bits are not looked at again */
         p->bad[bank] |= wrong;
@@ -193,27 +161,52 @@ static bool is_hold(const uint8_t *element)
     return *element == RMG_ORDER_EITHER;
 }
 
-/* Without memory: a one through the first word. The bits that are wrong are told, no value. */
+/* Zeros and then a walking one in a word, without memory. *wrong: the bits that read 1 for 0, and
+ * where there are none those that could not be set; `any`: only whether there are any. */
+static void walk(play *p, rmg_addr word, bool any, rmg_word *wrong)
+{
+    rmg_word value;
+
+    if (!put(p, word, 0) || !get(p, word, wrong) || *wrong)
+        return;
+    for (rmg_word one = 1; one >> p->plan->word_bits == 0 && !(any && *wrong); one <<= 1) {
+        if (!put(p, word, one) || !get(p, word, &value))
+            return;
+        *wrong |= value == one ? 0 : one;
+    }
+}
+
+/* Is another bank's first word wrong too? */
+static bool shared(play *p)
+{
+    rmg_word wrong = 0;
+
+    if (rmg_testrom_code_shared(p->plan))
+        walk(p, rmg_testrom_other_word(p->plan), true, &wrong);
+    return wrong != 0;
+}
+
+/* The first word, without memory. The bits that are wrong are told, no value. */
 static void bare_data(play *p)
 {
-    for (uint8_t bit = 0; bit < p->plan->word_bits; bit++) {
-        const rmg_word wrote = (rmg_word)1 << bit;
-        rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_FAILED);
-        rmg_word value;
+    const unsigned width = p->plan->word_bits;
+    rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_FAILED);
+    rmg_word wrong = 0;
+    uint8_t bank;
 
-        if (!put(p, p->step->range.first, wrote) || !get(p, p->step->range.first, &value))
-            return;
-        if (value == wrote)
-            continue;
-        p->failed = value ^ wrote;
-        p->code = code_of(p, p->step->bank, p->failed);
-        line.kind = RMG_TESTROM_DATA;
-        line.unchecked = true;
-        line.code = p->code;
-        line.read_as = p->failed;
-        tell(p, &line);
+    walk(p, p->step->range.first, false, &wrong);
+    if (!wrong || p->status != RMG_OK)
         return;
-    }
+    p->failed = wrong;
+    bank = shared(p) ? (uint8_t)(rmg_testrom_code_shared(p->plan) - 1u) : p->step->bank;
+    p->code = (wrong + 1u) >> width  ? code_as(bank, RMG_TESTROM_CODE_ALL(width))
+              : wrong & (wrong - 1u) ? code_as(bank, RMG_TESTROM_CODE_SEVERAL(width))
+                                     : code_of(p, bank, wrong);
+    line.kind = RMG_TESTROM_DATA;
+    line.unchecked = true;
+    line.code = p->code;
+    line.read_as = wrong;
+    tell(p, &line);
 }
 
 /* The march of a range of words. */
@@ -299,21 +292,98 @@ static void data(play *p)
         }
 }
 
+void rmg_testrom_add_word(const rmg_testrom_plan *plan, rmg_testrom_sums *sums, rmg_word word)
+{
+    const uint16_t mask = plan->word_bits == 16 ? 0xFFFFu : 0xFFu;
+
+    sums->words = (uint16_t)(sums->words + word) & mask;
+    sums->sums = (uint16_t)(sums->sums + sums->words) & mask;
+}
+
+/* Tells the sums of a page that are not `wanted`. */
+static bool sum_page(play *p, rmg_addr page, const rmg_testrom_sums *wanted, uint8_t reading)
+{
+    rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_PAGE);
+    rmg_testrom_sums sums = {0, 0};
+    rmg_word value;
+
+    for (rmg_addr n = 0; n < 256u; n++) {
+        if (!get(p, page + n, &value))
+            return false;
+        rmg_testrom_add_word(p->plan, &sums, value);
+    }
+    if (sums.words == wanted->words && sums.sums == wanted->sums)
+        return false;
+    if (!p->code)
+        p->code = (uint8_t)RMG_TESTROM_CODE_ROM(p->step->bank);
+    line.at = true;
+    line.address = page;
+    line.read = reading;
+    line.wrote = sums.words;
+    line.read_as = sums.sums;
+    tell(p, &line);
+    return true;
+}
+
+static void tell_page(play *p, rmg_addr page)
+{
+    const unsigned bytes = p->plan->word_bits / 8u;
+    rmg_testrom_line line = line_of(p, RMG_TESTROM_SAYS_CONTENTS);
+    rmg_word value;
+
+    line.at = true;
+    for (rmg_addr n = 0; n < 256u; n++) {
+        const unsigned at = (unsigned)n * bytes % RMG_TESTROM_DATA_BYTES;
+
+        if (!get(p, page + n, &value))
+            return;
+        line.address = page + n - at / bytes;
+        line.data[at] = (uint8_t)(bytes == 2 ? value >> 8 : value);
+        if (bytes == 2)
+            line.data[at + 1u] = (uint8_t)value;
+        if (at + bytes == RMG_TESTROM_DATA_BYTES && !tell(p, &line))
+            return;
+    }
+}
+
+/* The pages of a ROM. Of one whose contents are not known all is told. */
+static void read_rom(play *p)
+{
+    const rmg_testrom_rom *rom = &p->plan->roms[p->step->bank];
+    const rmg_testrom_sums *wanted = &p->plan->sums[rom->first_page];
+
+    for (rmg_addr page = rom->range.first; p->status == RMG_OK; page += 256u, wanted++) {
+        bool differs = !rom->known;
+
+        for (uint8_t n = 0; rom->known && n < RMG_TESTROM_READINGS; n++)
+            if (sum_page(p, page, wanted, n)) {
+                differs = true;
+                p->left = p->plan->lines - 1u; /* something was told */
+            }
+        if (differs && p->status == RMG_OK)
+            tell_page(p, page);
+        if (page + 255u >= rom->range.last)
+            return;
+    }
+}
+
 /* Would this step destroy data that the ROM keeps at the lowest addresses? */
 static bool skipped(const play *p)
 {
     return keeps(p) && p->step->kind == RMG_TESTROM_MARCH &&
-           (p->across_bad || (p->home_bad && !p->plan->banks[p->step->bank].range.first));
+           (p->across_bad || (p->home_bad && p->step->bank == p->plan->home_bank));
 }
 
 static void play_step(play *p)
 {
-    const bool ends = p->step->kind == RMG_TESTROM_MARCH || p->step->kind == RMG_TESTROM_FIRST;
+    const bool rom = p->step->kind == RMG_TESTROM_ROM;
+    const bool ends =
+        p->step->kind == RMG_TESTROM_MARCH || p->step->kind == RMG_TESTROM_FIRST || rom;
     rmg_testrom_line end = line_of(p, RMG_TESTROM_SAYS_DONE);
 
     p->left = p->plan->lines;
     p->failed = 0;
-    p->mask = p->plan->banks[p->step->bank].bits;
+    p->mask = rom ? 0 : p->plan->banks[p->step->bank].bits;
     if (skipped(p)) {
         end.says = RMG_TESTROM_SAYS_SKIPPED;
         tell(p, &end);
@@ -339,6 +409,9 @@ static void play_step(play *p)
             break;
         march(p, p->step->kind == RMG_TESTROM_FIRST && bare(p) ? rmg_testrom_short_march
                                                                : p->plan->march);
+        break;
+    case RMG_TESTROM_ROM:
+        read_rom(p);
         break;
     default:
         break;

@@ -7,52 +7,7 @@
  *   DE  end, or line     E'  bits that failed in the step IY  the script's place
  *                        H'  check of the line
  *                        L'  lines that may still be told */
-#include "code.h"
-
-typedef struct routines {
-    unsigned tx, hi, put, pass, step, bank, letter, space, address[4], wrote[2], value[2], check,
-        no_check, cr, lf, leave, jump, first, report, resume, done;
-} routines;
-
-typedef struct writer {
-    rom_code *c;
-    routines r;
-} writer;
-
-static void jump_to(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rom_word(c, rom_of(c, label));
-}
-
-static void branch_to(rom_code *c, unsigned opcode, unsigned label)
-{
-    rom_byte(c, opcode);
-    rmg_testrom_near(c, label);
-}
-
-#define JP    0xC3u
-#define JP_NZ 0xC2u
-#define JP_Z  0xCAu
-#define JP_PE 0xEAu
-#define JR    0x18u
-#define JR_NZ 0x20u
-#define JR_Z  0x28u
-#define JR_NC 0x30u
-#define DJNZ  0x10u
-#define LD_SP 0x31u
-#define LD_HL 0x21u
-
-/* A routine's address in a script, and an operand. */
-static void of(rom_code *c, unsigned label)
-{
-    rom_word(c, rom_of(c, label));
-}
-
-static void operand(rom_code *c, uint32_t value)
-{
-    rom_word(c, value);
-}
+#include "z80.h"
 
 static void out(rom_code *c, bool port, uint32_t at)
 {
@@ -211,21 +166,6 @@ static void write_characters(writer *w)
     ROM(c, 0xE1, 0xF9, 0xC9); /* pop hl; ld sp,hl; ret */
 }
 
-static void all_of(rom_code *c, const unsigned *labels, unsigned count)
-{
-    for (unsigned i = 0; i < count; i++)
-        of(c, labels[i]);
-}
-
-/* The end of every line. */
-static void check_and_end(writer *w)
-{
-    const routines *r = &w->r;
-    const unsigned all[] = {r->space, r->check, r->value[0], r->value[1], r->cr, r->lf};
-
-    all_of(w->c, all, 6);
-}
-
 /* ... with its value before that. */
 static void tail(writer *w)
 {
@@ -290,11 +230,13 @@ static void write_report(writer *w)
     ROM(c, 0xFD, 0x7E, 0xFF, 0x0F, 0x0F, 0x0F, 0xE6, 0xE0, 0xB0, 0xED, 0x47, 0xD9, 0xC9);
 
     rom_set(c, line);
+    of(c, r->first);
+    rom_set(c, r->told);
     {
-        const unsigned all[] = {r->first,      r->no_check,   r->pass,       r->step,
-                                r->bank,       r->letter,     r->space,      r->address[0],
-                                r->address[1], r->address[2], r->address[3], r->space,
-                                r->wrote[0],   r->wrote[1]};
+        const unsigned all[] = {r->no_check,   r->pass,       r->step,       r->bank,
+                                r->letter,     r->space,      r->address[0], r->address[1],
+                                r->address[2], r->address[3], r->space,      r->wrote[0],
+                                r->wrote[1]};
 
         for (unsigned i = 0; i < sizeof all / sizeof *all; i++)
             of(c, all[i]);
@@ -442,12 +384,6 @@ static unsigned write_data(writer *w)
     return label;
 }
 
-static uint32_t letters(rmg_testrom_kind kind, uint8_t bank)
-{
-    return (uint32_t)(uint8_t)rmg_testrom_kind_letter(kind) |
-           (uint32_t)(uint8_t)rmg_testrom_bank_letter(bank) << 8;
-}
-
 /* The clock ticks on for so long. */
 static void write_pause(rom_code *c, uint32_t ms)
 {
@@ -528,7 +464,7 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], march[RMG_MARCH_BYTES], hold, fresh, mask, row, bits, beat, mood;
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], hold, mask, row, bits, beat, mood, pages, sums;
     unsigned march_count;
 } bodies;
 
@@ -563,7 +499,7 @@ static void script_row(rom_code *c, const bodies *b, unsigned row, const rmg_tes
     operand(c, rom_screen_row(c->plan, row));
     operand(c, (uint32_t)rom_screen_letter(c->plan, rmg_testrom_kind_letter(s->kind)) |
                    (uint32_t)rom_screen_letter(c->plan, rmg_testrom_bank_letter(bank)) << 8);
-    if (s->kind != RMG_TESTROM_LINES && s->kind != RMG_TESTROM_ACROSS)
+    if (rom_gathers(s->kind))
         of(c, b->bits);
 }
 
@@ -594,12 +530,14 @@ static void write_bodies(writer *w, bodies *b)
             read = (uint8_t)(read + !(e[i] & RMG_OP_WRITE));
         b->march_count++;
     }
-    b->fresh = rom_mark(c);
+    rom_set(c, w->r.fresh);
     ROM(c, 0xD9, 0x2E, c->plan->lines, 0x1E, 0, 0xD9, 0xC9);
     b->mask = rom_mark(c);
     ROM(c, 0xC1, 0xC9);
     if (c->plan->screen.fitted)
         write_rows(c, b);
+    if (c->plan->rom_count)
+        b->pages = rmg_testrom_z80_pages(w);
 }
 
 static void script_march(writer *w, const bodies *b, const rmg_testrom_step *s)
@@ -627,7 +565,7 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
     rom_code *c = w->c;
     const rmg_testrom_plan *plan = c->plan;
 
-    of(c, b->fresh);
+    of(c, w->r.fresh);
     switch (s->kind) {
     case RMG_TESTROM_DATA:
         of(c, b->data);
@@ -655,6 +593,9 @@ static void script_step(writer *w, const bodies *b, const rmg_testrom_step *s)
                 operand(c, 0);
                 operand(c, letters(s->kind, i));
             }
+        break;
+    case RMG_TESTROM_ROM:
+        rmg_testrom_z80_rom(w, b->pages, s, b->sums + s->bank);
         break;
     default:
         if (rmg_testrom_masked(plan)) {
@@ -712,7 +653,10 @@ void rmg_testrom_write_z80(rom_code *c)
     r->report = rom_label(c);
     r->resume = rom_label(c);
     r->done = rom_label(c);
+    r->fresh = rom_label(c);
+    r->told = rom_label(c);
 
+    b.sums = rmg_testrom_sum_labels(c);
     jump_to(c, JP, start); /* where the ROM also answers at 0 until then, this ends it */
     rom_set(c, start);
     ROM(c, 0xF3, 0xAF, 0xED, 0x47); /* di; nothing was found yet */
@@ -808,6 +752,7 @@ void rmg_testrom_write_z80(rom_code *c)
             of(c, blink.gap);
         }
     of(c, again);
+    rmg_testrom_write_sums(c, b.sums);
     rom_byte(c, 0); /* makes the sum 0 */
     rom_set(c, end);
 }

@@ -10,7 +10,9 @@
 #include "rimeglass/far_end.h"
 
 #define CLOCK_HZ 16000000ul
-#define BAUD     38400ul
+#ifndef BAUD
+#define BAUD 38400ul
+#endif
 
 enum { WRITE = 1 << 4, SELECT = 1 << 5, ADDRESS_B = 0x0F, DATA = 0x0F };
 

@@ -247,9 +247,16 @@ static bool is_listed(const draft *d, guint bank, const char *name)
     return false;
 }
 
+/* The number with a point, whatever the locale. Returns `text`. */
+static const char *in_mm(double mm, char text[G_ASCII_DTOSTR_BUF_SIZE])
+{
+    return g_ascii_formatd(text, G_ASCII_DTOSTR_BUF_SIZE, "%g", mm);
+}
+
 /* One entry a bank; its row beneath the one before. */
 static void add_sockets(GString *out, const draft *d, bool whole)
 {
+    char at[3][G_ASCII_DTOSTR_BUF_SIZE];
     double wide = 0, y = EDGE_MM;
     bool any = false;
 
@@ -272,7 +279,8 @@ static void add_sockets(GString *out, const draft *d, bool whole)
             continue;
         g_string_append_printf(out, "], mount: %s", rmg_mount_name(b->mount));
         if (whole)
-            g_string_append_printf(out, ", at: [%g, %g], step: [%g, 0]", EDGE_MM, y, step);
+            g_string_append_printf(out, ", at: [%s, %s], step: [%s, 0]", in_mm(EDGE_MM, at[0]),
+                                   in_mm(y, at[1]), in_mm(step, at[2]));
         g_string_append(out, "}\n");
         wide = MAX(wide, EDGE_MM + step * count);
         y += ROW_MM;
@@ -282,8 +290,8 @@ static void add_sockets(GString *out, const draft *d, bool whole)
     else if (whole)
         g_string_append_printf(out,
                                "# The places are not measured: a row a bank, in millimetres from "
-                               "the top left.\ndrawing: {width: %g, height: %g}\n",
-                               wide + EDGE_MM / 2, y);
+                               "the top left.\ndrawing: {width: %s, height: %s}\n",
+                               in_mm(wide + EDGE_MM / 2, at[0]), in_mm(y, at[1]));
 }
 
 gchar *rmg_draft_text(const draft *d, bool whole)

@@ -98,15 +98,56 @@ static void hold_signals(rmg_staged *staged)
     staged->waits = true;
 }
 
-/* A name beside the place that is not in use. */
+/* A name beside the place. Ours alone: what has it is removed once nobody holds it any more. */
 static gchar *name_beside(const char *place, unsigned number)
 {
     gchar *folder = g_path_get_dirname(place), *base = g_path_get_basename(place);
-    gchar *name = g_strdup_printf("%s/.%s.%d-%u.new", folder, base, (int)getpid(), number);
+    gchar *name = g_strdup_printf("%s/.%s.rimeglass-%u.new", folder, base, number);
 
     g_free(folder);
     g_free(base);
     return name;
+}
+
+static bool same_file(int fd, const char *name)
+{
+    struct stat one, other;
+
+    return fstat(fd, &one) == 0 && lstat(name, &other) == 0 && S_ISREG(other.st_mode) &&
+           one.st_dev == other.st_dev && one.st_ino == other.st_ino;
+}
+
+/* Removes what a process left that was killed before it gave the file its name: whoever writes
+ * holds a lock on it until then. Only who has the lock of that very file may remove its name.
+ * False with EEXIST: somebody has it, or it is no file of ours. */
+static bool remove_left(const char *name)
+{
+    const int fd = open(name, O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+    const bool removed =
+        fd >= 0 && flock(fd, LOCK_EX | LOCK_NB) == 0 && same_file(fd, name) && unlink(name) == 0;
+
+    if (fd >= 0)
+        close(fd);
+    if (!removed)
+        errno = EEXIST;
+    return removed;
+}
+
+/* A file of another name that we hold; negative with errno. */
+static int open_named(const char *name)
+{
+    int fd = open(name, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
+
+    if (fd < 0 && errno == EEXIST && remove_left(name))
+        fd = open(name, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
+    if (fd < 0)
+        return fd;
+    if (flock(fd, LOCK_EX | LOCK_NB) == 0 && !same_file(fd, name)) {
+        close(fd); /* taken for left behind before it was held */
+        errno = EEXIST;
+        return -1;
+    }
+    return fd;
 }
 
 /* A file without a name, or where the folder's file system has none, one with another name. */
@@ -115,6 +156,8 @@ static int open_beside(rmg_staged *staged)
     gchar *folder = g_path_get_dirname(staged->place);
     int fd = open(folder, O_TMPFILE | O_RDWR | O_CLOEXEC, 0666);
 
+    if (fd >= 0)
+        (void)flock(fd, LOCK_EX | LOCK_NB); /* where it has no locks, its other name just stays */
     for (unsigned i = 0; fd < 0 && i < NAMES_MOST; i++) {
         if (i == 0 && errno != EOPNOTSUPP && errno != EISDIR && errno != EINVAL && errno != ENOENT)
             break;
@@ -123,7 +166,7 @@ static int open_beside(rmg_staged *staged)
         g_free(staged->beside);
         staged->beside = name_beside(staged->place, i);
         hold_signals(staged);
-        fd = open(staged->beside, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
+        fd = open_named(staged->beside);
     }
     if (fd < 0) {
         const int number = errno;
@@ -193,23 +236,41 @@ rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_
     return failed(file, number, error);
 }
 
-/* A name for a file without one; its descriptor is the only way to it. */
-static bool give_name(rmg_staged *staged)
+/* Gives a file without a name this one; its descriptor is the only way to it. */
+static bool link_as(const rmg_staged *staged, const char *name)
 {
     char path[64];
 
     g_snprintf(path, sizeof path, "/proc/self/fd/%d", staged->fd);
+    return linkat(AT_FDCWD, path, AT_FDCWD, name, AT_SYMLINK_FOLLOW) == 0;
+}
+
+/* Gives the file its name where nothing has that yet. */
+static bool take_free_name(const rmg_staged *staged)
+{
+    return staged->beside ? link(staged->beside, staged->place) == 0
+                          : link_as(staged, staged->place);
+}
+
+/* Gives the file its name in the place of what has it, by way of another name. */
+static bool take_name(rmg_staged *staged)
+{
     for (unsigned i = 0; !staged->beside && i < NAMES_MOST; i++) {
         gchar *name = name_beside(staged->place, i);
 
-        if (linkat(AT_FDCWD, path, AT_FDCWD, name, AT_SYMLINK_FOLLOW) == 0)
+        if (link_as(staged, name) ||
+            (errno == EEXIST && remove_left(name) && link_as(staged, name)))
             staged->beside = name;
         else
             g_free(name);
         if (!staged->beside && errno != EEXIST)
             break;
     }
-    return staged->beside != NULL;
+    if (!staged->beside || rename(staged->beside, staged->place) != 0)
+        return false;
+    g_free(staged->beside);
+    staged->beside = NULL;
+    return true;
 }
 
 /* The new name is on the disk too. An error here changes nothing: both files are whole. */
@@ -235,13 +296,33 @@ rmg_status rmg_file_commit(rmg_staged *staged, rmg_error *error)
     hold_signals(staged);
     if (stat(staged->place, &about) == 0 && S_ISDIR(about.st_mode))
         status = failed(staged->file, EISDIR, error);
-    else if (!give_name(staged) || rename(staged->beside, staged->place) != 0)
+    else if (!take_free_name(staged) && !take_name(staged))
         status = failed(staged->file, errno, error);
-    if (status == RMG_OK) {
-        g_free(staged->beside);
-        staged->beside = NULL;
+    if (status == RMG_OK)
         keep_name(staged->place);
+    rmg_file_abandon(staged);
+    return status;
+}
+
+rmg_status rmg_file_commit_new(rmg_staged *staged, rmg_error *error)
+{
+    rmg_status status = RMG_OK;
+    struct stat about;
+    bool taken;
+
+    rmg_error_none(error);
+    hold_signals(staged);
+    taken = take_free_name(staged);
+    if (!taken && errno != EEXIST) { /* where there are no hard links, as well as can be */
+        if (lstat(staged->place, &about) == 0)
+            errno = EEXIST;
+        else
+            taken = take_name(staged);
     }
+    if (taken)
+        keep_name(staged->place);
+    else
+        status = failed(staged->file, errno, error);
     rmg_file_abandon(staged);
     return status;
 }
@@ -272,6 +353,25 @@ rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, rmg_
         return write_directly(file, bytes, size, error);
     status = rmg_file_stage(file, bytes, size, &staged, error);
     return status == RMG_OK ? rmg_file_commit(&staged, error) : status;
+}
+
+rmg_status rmg_file_remove(const char *file, rmg_error *error)
+{
+    gchar *place = place_of(file), *left;
+    rmg_status status = RMG_OK;
+
+    rmg_error_none(error);
+    if (unlink(file) != 0 && errno != ENOENT)
+        status = rmg_fail(error, RMG_ERR_FILE, file, "%s cannot be removed: %s", file,
+                          g_strerror(errno));
+    for (unsigned i = 0; place && i < NAMES_MOST; i++) {
+        left = name_beside(place, i);
+        if (!remove_left(left))
+            i = NAMES_MOST; /* the names are taken in turn */
+        g_free(left);
+    }
+    g_free(place);
+    return status;
 }
 
 int rmg_file_lock(const char *file)

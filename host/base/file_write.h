@@ -22,8 +22,11 @@ typedef struct rmg_staged {
 rmg_status rmg_file_stage(const char *file, const void *bytes, size_t size, rmg_staged *staged,
                           rmg_error *error);
 
-/* Gives it its name, in the place of what has it; or lets it go. Nothing is staged afterwards. */
+/* Gives it its name, in the place of what has it; the same where nothing may have it yet; or lets
+ * it go. Nothing is staged afterwards. What a killed process left under another name goes when the
+ * file is next written. */
 rmg_status rmg_file_commit(rmg_staged *staged, rmg_error *error);
+rmg_status rmg_file_commit_new(rmg_staged *staged, rmg_error *error);
 void rmg_file_abandon(rmg_staged *staged);
 
 /* Keeps other processes that ask for it out of the file's folder until it is closed: a descriptor

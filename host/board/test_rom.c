@@ -4,7 +4,7 @@
 static const char *const rom_keys[] = {"processor", "clock",      "socket", "origin", "offset",
                                        "writes",    "serial",     "lamp",   "lines",  "march",
                                        "hold-ms",   "stop-after", "then",   "at",     "size",
-                                       "header",    "disables",   "screen", NULL};
+                                       "header",    "disables",   "screen", "roms",   NULL};
 static const char *const write_keys[] = {"port", "at", "value", NULL};
 static const char *const serial_keys[] = {"port",     "at",   "bit",  "others",
                                           "inverted", "baud", "trim", NULL};
@@ -247,6 +247,37 @@ static void read_march(board_build *b, const ynode *map, rmg_board_rom *rom)
     rom->hold_ms = (uint32_t)rmg_yaml_number(b->file, map, "hold-ms", 1, 60000, STANDARD_HOLD);
 }
 
+/* Names of regions of kind rom, or one of them. */
+static void read_roms(board_build *b, const ynode *map, rmg_board_rom *rom)
+{
+    const ynode *value = rmg_yaml_get(b->file, map, "roms");
+    const bool several = value && value->type == YAML_SEQUENCE_NODE;
+    const ynode *item;
+
+    for (size_t i = 0; value && (item = several ? rmg_yaml_item(b->file, value, i)
+                                        : i     ? NULL
+                                                : value) != NULL;
+         i++) {
+        const char *name = rmg_yaml_text(item);
+        guint at = 0;
+
+        while (at < b->regions->len &&
+               (g_array_index(b->regions, rmg_region, at).kind != RMG_REGION_ROM ||
+                g_ascii_strcasecmp(g_array_index(b->regions, rmg_region, at).name, name) != 0))
+            at++;
+        for (unsigned k = 0; at < b->regions->len && k < rom->rom_count; k++)
+            if (rom->roms[k] == g_array_index(b->regions, rmg_region, at).range.first)
+                at = b->regions->len;
+        if (at == b->regions->len || rom->rom_count == RMG_TESTROM_ROMS) {
+            rmg_yaml_wrong(b->file, item, "roms",
+                           "found \"%s\", expected a region of kind rom, each once, up to %u", name,
+                           RMG_TESTROM_ROMS);
+            return;
+        }
+        rom->roms[rom->rom_count++] = g_array_index(b->regions, rmg_region, at).range.first;
+    }
+}
+
 static void read_section(board_build *b, const ynode *map)
 {
     rmg_board_rom *rom = &b->board->rom;
@@ -274,6 +305,7 @@ static void read_section(board_build *b, const ynode *map)
     read_writes(b, map, rom);
     read_outputs(b, map, rom);
     read_march(b, map, rom);
+    read_roms(b, map, rom);
 }
 
 void rmg_board_read_rom(board_build *b, const ynode *root)
@@ -344,6 +376,11 @@ void rmg_board_write_rom(GString *out, const rmg_board *board)
                                rom->screen.dot, rom->screen.mark);
     g_string_append_printf(out, "  lines: %u\n  march: \"%s\"\n  hold-ms: %u\n", rom->lines,
                            rom->march_text, rom->hold_ms);
+    for (unsigned i = 0; i < rom->rom_count; i++) {
+        g_string_append(out, i ? ", " : "  roms: [");
+        rmg_board_write_quoted(out, rmg_board_region_at(board, rom->roms[i])->name);
+    }
+    g_string_append(out, rom->rom_count ? "]\n" : "");
     if (rom->stop_after)
         g_string_append_printf(out, "  stop-after: %u\n  then: 0x%X\n", rom->stop_after, rom->then);
 }

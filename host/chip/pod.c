@@ -173,7 +173,7 @@ char *rmg_pod_refuses(const rmg_pod *pod, const rmg_part *part)
         return g_strdup_printf("%s has %u address pins, this pod %u", part->number, pins,
                                pod->lines);
     if (!rails)
-        return g_strdup_printf("which supplies %s needs is not told, so no pod may power it",
+        return g_strdup_printf("which supplies %s needs is not known, so no pod may power it",
                                part->number);
     if (other || rails & ~pod->rails)
         return g_strdup_printf("%s needs %s; this pod has no such rails", part->number,

@@ -3,7 +3,7 @@
 
 #include "base/internal.h"
 #include "board/internal.h"
-#include "rimeglass/deadboard.h"
+#include "internal.h"
 
 #define PAGE 256u /* words; whole ones are tested */
 
@@ -94,7 +94,7 @@ static void add_bank(planning *p, rmg_range range)
     plan->banks[plan->bank_count++] = (rmg_testrom_bank){range, bits_in(p->board, &range)};
 }
 
-/* A region of RAM, parted where a bank begins or ends. */
+/* A region of RAM, divided where a bank begins or ends. */
 static void add_region(planning *p, const rmg_region *region)
 {
     const rmg_board *board = p->board;
@@ -132,8 +132,6 @@ static uint8_t holding(const rmg_testrom_plan *plan, const rmg_range *range)
     return RMG_TESTROM_BANKS;
 }
 
-static const rmg_range home = {0, 0x1FF};
-
 static bool refuse(const planning *p, const char *format, ...) G_GNUC_PRINTF(2, 3);
 static bool refuse(const planning *p, const char *format, ...)
 {
@@ -148,6 +146,27 @@ static bool refuse(const planning *p, const char *format, ...)
     return false;
 }
 
+/* Where a processor keeps its data: at the beginning of the bank with the board's first memory, or
+ * of the first bank; or at address 0. */
+static bool find_home(planning *p, uint8_t first_bank)
+{
+    rmg_testrom_plan *plan = p->plan;
+    const rmg_testrom_row *row = &rmg_testrom_rows[plan->processor];
+    const rmg_range at_0 = {0, row->home_words - 1u};
+
+    plan->home_bank = !row->home_anywhere               ? holding(plan, &at_0)
+                      : first_bank != RMG_TESTROM_BANKS ? first_bank
+                                                        : 0;
+    if (plan->home_bank == RMG_TESTROM_BANKS)
+        return refuse(p,
+                      "a %s keeps its stack and zero page at 0x0000-0x01FF, but no RAM of "
+                      "the board file lies there",
+                      row->name);
+    plan->home.first = plan->banks[plan->home_bank].range.first;
+    plan->home.last = plan->home.first + row->home_words - 1u;
+    return true;
+}
+
 static bool add_steps(planning *p)
 {
     rmg_testrom_plan *plan = p->plan;
@@ -156,19 +175,16 @@ static bool add_steps(planning *p)
     const uint8_t first_bank =
         first->first <= first->last ? holding(plan, first) : RMG_TESTROM_BANKS;
 
-    if (row->uses_memory) {
-        if (holding(plan, &home) == RMG_TESTROM_BANKS)
-            return refuse(p,
-                          "a %s keeps its stack and zero page at 0x0000-0x01FF, but no RAM of "
-                          "the board file lies there",
-                          row->name);
-        add_step(p, RMG_TESTROM_FIRST, holding(plan, &home), home);
+    if (row->home_words) {
+        if (!find_home(p, first_bank))
+            return false;
+        add_step(p, RMG_TESTROM_FIRST, plan->home_bank, plan->home);
     }
     for (uint8_t b = 0; b < plan->bank_count; b++) {
         add_step(p, RMG_TESTROM_DATA, b, plan->banks[b].range);
         add_step(p, RMG_TESTROM_LINES, b, plan->banks[b].range);
     }
-    if (!row->uses_memory && first_bank != RMG_TESTROM_BANKS &&
+    if (!row->home_words && first_bank != RMG_TESTROM_BANKS &&
         !((first->first | (first->last + 1u)) & (PAGE - 1u)))
         add_step(p, RMG_TESTROM_FIRST, first_bank, *first);
     if (plan->bank_count > 1)
@@ -176,11 +192,12 @@ static bool add_steps(planning *p)
     for (uint8_t b = 0; b < plan->bank_count; b++) {
         rmg_range range = plan->banks[b].range;
 
-        if (row->uses_memory && !range.first)
-            range.first = home.last + 1u;
-        add_step(p, RMG_TESTROM_MARCH, b, range);
+        if (row->home_words && b == plan->home_bank)
+            range.first = plan->home.last + 1u;
+        if (range.first <= range.last)
+            add_step(p, RMG_TESTROM_MARCH, b, range);
     }
-    return true;
+    return rmg_dead_add_roms(p->board, p->how, plan, p->error);
 }
 
 /* Would an output, or a write before all else, land in memory? */
@@ -312,6 +329,15 @@ static uint16_t id_of(const rmg_testrom_plan *plan)
         id = rmg_hash(id, (uint64_t)plan->steps[i].kind << 8 | plan->steps[i].bank);
     for (const uint8_t *code = plan->march; *code; code++)
         id = rmg_hash(id, *code);
+    for (unsigned i = 0; i < plan->rom_count; i++) {
+        const rmg_testrom_rom *rom = &plan->roms[i];
+
+        id = rmg_hash(id, rom->range.first);
+        id = rmg_hash(id, rom->range.last);
+        for (rmg_addr n = 0; rom->known && n <= (rom->range.last - rom->range.first) >> 8; n++)
+            id = rmg_hash(id, (uint64_t)plan->sums[rom->first_page + n].words << 16 |
+                                  plan->sums[rom->first_page + n].sums);
+    }
     return (uint16_t)id;
 }
 
@@ -322,6 +348,7 @@ rmg_status rmg_dead_plan(const rmg_board *board, const rmg_board_rom *how, rmg_t
     uint32_t size;
 
     memset(plan, 0, sizeof *plan);
+    plan->home = (rmg_range){1, 0};
     rmg_error_none(error);
     if (left_count)
         *left_count = 0;

@@ -8,12 +8,27 @@
 /* Fewer failing words than this with a place of their own are taken for cells. */
 #define FEW_CELLS 8u
 
+/* Does a ROM lie there that a test ROM has read? What it held says more than these reports: it is
+ * compared with its image. */
+static bool read_whole(const rmg_run *run, size_t bank)
+{
+    const rmg_told *told = run->heard->told;
+
+    for (unsigned i = 0; told && told->rom_line_count && i < told->plan.rom_count; i++)
+        if (bank < run->board->bank_count &&
+            rmg_dead_bank(run->board, told->plan.roms[i].range.first) == bank)
+            return true;
+    return false;
+}
+
 /* The bits of a bank that were reported; chips named without a bit count with all of theirs. */
 static rmg_word reported(const rmg_run *run, size_t bank)
 {
     const rmg_board *board = run->board;
     rmg_word bits = 0;
 
+    if (read_whole(run, bank))
+        return 0;
     for (uint8_t i = 0; i < board->word_bits; i++)
         if (rmg_heard_count(run, bank, (rmg_word)1 << i))
             bits |= (rmg_word)1 << i;
@@ -36,6 +51,8 @@ static bool whole_bank(const rmg_run *run, uint8_t bank)
 {
     const rmg_word all = rmg_board_bits(run->board, bank, RMG_NO_SOCKET);
 
+    if (read_whole(run, bank))
+        return false;
     return run->heard->banks[bank] ||
            (all && sockets_of_bank(run->board, bank) > 1 && (reported(run, bank) & all) == all);
 }

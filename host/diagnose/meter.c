@@ -336,7 +336,9 @@ static bool suspect_line(const rmg_facts *facts, const rmg_run *run, uint16_t n,
         w.steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying));
         w.rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival));
         s->is = say_sides(&s->finding,
-                          m.left->len || m.driver ? RMG_SAY_METER_LINE : RMG_SAY_METER_CONTRADICTS,
+                          m.driver      ? RMG_SAY_METER_NOT_DRIVEN
+                          : m.left->len ? RMG_SAY_METER_LINE
+                                        : RMG_SAY_METER_CONTRADICTS,
                           m.from, m.to);
         because_told(&w, n);
         list_left(&w, &m);

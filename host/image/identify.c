@@ -117,14 +117,15 @@ char *rmg_match_part(const rmg_match *m, char *text, size_t room)
     if (m->in == RMG_ENTRY_WHOLE)
         *text = 0;
     else if (m->ways == 2)
-        g_snprintf(text, (gulong)room, "its %s",
+        g_snprintf(text, (gulong)room, "the %s",
                    m->in == RMG_ENTRY_LANE ? m->which ? "odd bytes" : "even bytes"
                    : m->which              ? "upper half"
                                            : "lower half");
     else if (m->in == RMG_ENTRY_LANE)
-        g_snprintf(text, (gulong)room, "every %uth byte of it from byte %u on", m->ways, m->which);
+        g_snprintf(text, (gulong)room, "bytes %u, %u, %u ...", m->which, m->which + m->ways,
+                   m->which + 2u * m->ways);
     else
-        g_snprintf(text, (gulong)room, "part %u of %u of it", m->which + 1u, m->ways);
+        g_snprintf(text, (gulong)room, "part %u of %u", m->which + 1u, m->ways);
     return text;
 }
 

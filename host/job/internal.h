@@ -24,4 +24,13 @@ bool rmg_job_at_socket(const rmg_board *board, const char *text, uint16_t *socke
 rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts *facts,
                             rmg_error *error);
 
+/* together.c: is it "CHIP passes in PLACE" of a chip that the job knows, or mere words? Of a chip
+ * with nearly such a name RMG_ERR_CONTENT. What all entries tell of chips outside this board; and
+ * what that says of the causes. */
+rmg_status rmg_job_check_elsewhere(const rmg_board *board, const rmg_entry *entries, size_t count,
+                                   const char *text, rmg_error *error);
+void rmg_job_take_elsewhere(rmg_job_state *state, const rmg_board *board, const rmg_entry *entries,
+                            size_t count);
+void rmg_job_weigh_elsewhere(rmg_job_state *state, const rmg_board *board);
+
 #endif

@@ -1,8 +1,6 @@
 /* The file of a job: SQLite, one transaction an entry. Nothing is ever taken out of it. */
-#include <errno.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
 #include "internal.h"
 
@@ -98,17 +96,17 @@ rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *own
     rmg_job job = {0};
     unsigned char *bytes = NULL;
     sqlite3_int64 size = 0;
-    gchar *at, *form, *beside;
+    rmg_staged staged;
+    gchar *at, *form;
     rmg_status status;
 
     rmg_error_none(error);
     if (g_file_test(file, G_FILE_TEST_EXISTS))
         return rmg_fail(error, RMG_ERR_ARGUMENT, file,
                         "%s exists; expected the name of a file that is to be made", file);
-    /* made in memory, written beside it and then given its name: a job is there whole or not at
-     * all, and not over a file that came to be meanwhile */
+    /* made in memory and written whole: a job is there or not, and not over a file that came to
+     * be meanwhile */
     at = now();
-    beside = g_strdup_printf("%s.%ld.unfinished", file, (long)getpid());
     form = g_strdup_printf("PRAGMA application_id = %d; PRAGMA user_version = %d", APPLICATION,
                            RMG_JOB_FORM);
     if (open_db(&job, ":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE) &&
@@ -117,23 +115,12 @@ rmg_status rmg_job_new(const char *file, const rmg_board *board, const char *own
         put_fact(&job, "board hash", board->hash) && put_fact(&job, "owner", owner) &&
         put_fact(&job, "symptom", symptom) && put_fact(&job, "begun", at) && run(&job, "COMMIT"))
         bytes = sqlite3_serialize(job.db, "main", &size, 0);
-    status = bytes ? rmg_file_write(beside, bytes, (size_t)size, error) : failed(&job, file, error);
-    if (bytes && status != RMG_OK && error->what && g_str_has_prefix(error->what, beside)) {
-        gchar *why = g_strdup(error->what + strlen(beside)); /* said of the job itself */
-
-        rmg_error_free(error);
-        rmg_fail(error, status, file, "%s%s", file, why);
-        g_free(why);
-    }
-    /* where there are no hard links, as well as can be */
-    if (status == RMG_OK && link(beside, file) != 0 &&
-        (errno == EEXIST || rename(beside, file) != 0))
-        status = rmg_fail(error, RMG_ERR_FILE, file, "%s could not be made: %s", file,
-                          g_strerror(errno));
-    unlink(beside);
+    status = bytes ? rmg_file_stage(file, bytes, (size_t)size, &staged, error)
+                   : failed(&job, file, error);
+    if (status == RMG_OK)
+        status = rmg_file_commit_new(&staged, error);
     sqlite3_free(bytes);
     sqlite3_close(job.db);
-    g_free(beside);
     g_free(form);
     g_free(at);
     return status;
@@ -336,8 +323,7 @@ static rmg_status add(rmg_job *job, rmg_entry_kind kind, const char *verb, const
 }
 
 /* Is the text one that this kind of entry can have? */
-static rmg_status check_text(const rmg_job *job, rmg_entry_kind kind, const char *text,
-                             rmg_error *error)
+static rmg_status check_text(rmg_job *job, rmg_entry_kind kind, const char *text, rmg_error *error)
 {
     rmg_changes changes;
     rmg_facts facts;
@@ -358,6 +344,14 @@ static rmg_status check_text(const rmg_job *job, rmg_entry_kind kind, const char
         rmg_facts_begin(&facts);
         status = rmg_job_measured(job->board, text, &facts, error);
         rmg_facts_end(&facts);
+    } else if (kind == RMG_ENTRY_SAW) {
+        rmg_entry *entries;
+        size_t count;
+
+        status = rmg_job_entries(job, &entries, &count, error);
+        if (status == RMG_OK)
+            status = rmg_job_check_elsewhere(job->board, entries, count, text, error);
+        rmg_entries_free(entries, count);
     }
     return status;
 }

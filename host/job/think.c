@@ -94,6 +94,7 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
         if (!run->heard || rmg_heard_replayable(run))
             status = rmg_replay(run, &state->suspects, RMG_REPLAY_WORK, t->go_on, t->context);
         state->list = rmg_hypotheses(run, &state->suspects, &state->count);
+        rmg_job_weigh_elsewhere(state, t->job->board);
     }
     rmg_facts_end(&facts);
     return status;
@@ -233,6 +234,7 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
     t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
     g_array_set_clear_func(t.changes, clear_change);
     t.measured = g_array_new(FALSE, TRUE, sizeof(at_socket));
+    rmg_job_take_elsewhere(state, job->board, t.entries, t.count);
     for (size_t i = 0; i < t.count && status == RMG_OK; i++)
         status = take_entry(&t, &t.entries[i]);
     settle(&t);
@@ -250,6 +252,11 @@ void rmg_job_state_free(rmg_job_state *state)
         rmg_run_file_free(&state->steps[i].file);
         g_free(state->steps[i].why_not);
     }
+    for (size_t i = 0; i < state->elsewhere_count; i++) {
+        g_free(state->elsewhere[i].chip);
+        g_free(state->elsewhere[i].place);
+    }
+    g_free(state->elsewhere);
     g_free(state->steps);
     rmg_suspects_free(&state->suspects);
     rmg_changes_free(&state->changes);

@@ -29,13 +29,40 @@ static void failed(rmg_listener *l, const rmg_testrom_line *line, rmg_understood
                       .count = 1});
 }
 
+/* A ROM that does not hold what it should: of one chip that, of several their bank. */
+static rmg_report report_of_rom(const rmg_listener *l, uint8_t rom)
+{
+    const rmg_board *board = l->run->board;
+    const rmg_range *range = &l->run->heard->told->plan.roms[rom].range;
+    rmg_report report = {.bank = rmg_dead_bank(board, range->first),
+                         .socket = RMG_NO_SOCKET,
+                         .count = 1,
+                         .of_rom = true};
+    unsigned chips = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        const rmg_rule *rule = &board->placement.rules[r];
+
+        if (rule->where.last < range->first || rule->where.first > range->last)
+            continue;
+        chips += report.socket != rule->socket;
+        report.socket = rule->socket;
+    }
+    if (chips == 1)
+        report.bank = RMG_NO_BANK;
+    else
+        report.socket = RMG_NO_SOCKET;
+    return report;
+}
+
 /* The end of a pass. Where nothing was told before it, its code was counted from blinks: it is the
  * first finding, and all that is known. */
 static void ended(rmg_listener *l, const rmg_testrom_line *line, rmg_understood *u)
 {
     const rmg_board *board = l->run->board;
     const rmg_testrom_plan *plan = &l->run->heard->told->plan;
-    const unsigned bank = RMG_TESTROM_CODE_BANK(line->code), bit = RMG_TESTROM_CODE_BIT(line->code);
+    const unsigned bit = RMG_TESTROM_CODE_BIT(line->code);
+    unsigned bank = RMG_TESTROM_CODE_BANK(line->code);
     rmg_report report = {.bank = RMG_NO_BANK, .socket = RMG_NO_SOCKET, .count = 1};
 
     u->is = RMG_LINE_PASS;
@@ -50,6 +77,13 @@ static void ended(rmg_listener *l, const rmg_testrom_line *line, rmg_understood 
         add(l, u, &report);
         return;
     }
+    for (uint8_t rom = 0; rom < plan->rom_count; rom++)
+        if (line->code == RMG_TESTROM_CODE_ROM(rom)) {
+            report = report_of_rom(l, rom);
+            add(l, u, &report);
+        }
+    if (bank && bank == rmg_testrom_code_shared(plan))
+        bank = plan->home_bank + 1u;
     if (!bank || !bit || bank > plan->bank_count)
         return;
     report.bank = rmg_dead_bank(board, plan->banks[bank - 1].range.first);
@@ -89,11 +123,23 @@ void rmg_listen_to_rom(rmg_listener *l, const char *text, rmg_understood *u)
     case RMG_TESTROM_SAYS_FAILED:
         failed(l, &line, u);
         break;
+    case RMG_TESTROM_SAYS_PAGE: {
+        const rmg_report report = report_of_rom(l, line.bank);
+
+        u->is = RMG_LINE_STATUS;
+        add(l, u, &report);
+        break;
+    }
+    case RMG_TESTROM_SAYS_CONTENTS:
+        u->is = RMG_LINE_IGNORED;
+        break;
     case RMG_TESTROM_SAYS_MORE:
-        l->run->heard->at_least = true;
+        l->run->heard->at_least |= line.kind != RMG_TESTROM_ROM;
         /* fall through */
     case RMG_TESTROM_SAYS_DONE:
-        u->is = RMG_LINE_TESTED;
+        u->is = line.kind == RMG_TESTROM_ROM ? RMG_LINE_IGNORED : RMG_LINE_TESTED;
+        if (line.kind == RMG_TESTROM_ROM)
+            break;
         l->tested = plan->banks[line.bank].range;
         for (unsigned i = 0; i < plan->step_count; i++)
             if (plan->steps[i].kind == line.kind && plan->steps[i].bank == line.bank)

@@ -643,13 +643,18 @@ static double surest(const teller *t)
 static void see_bits(teller *t)
 {
     const rmg_testrom_line *end = &t->told->lines[t->told->count - 1u];
-    const unsigned of = RMG_TESTROM_CODE_BANK(end->code), bit = RMG_TESTROM_CODE_BIT(end->code);
+    const unsigned bit = RMG_TESTROM_CODE_BIT(end->code);
+    unsigned of = RMG_TESTROM_CODE_BANK(end->code);
 
-    if (t->told->blinks && of && of <= t->told->plan.bank_count && bit <= t->told->plan.word_bits) {
+    if (of && of == rmg_testrom_code_shared(&t->told->plan))
+        of = t->told->plan.home_bank + 1u;
+    if (t->told->blinks && of && of <= t->told->plan.bank_count) {
         const uint8_t bank = rmg_dead_bank(t->run->board, t->told->plan.banks[of - 1u].range.first);
 
-        if (bank != RMG_NO_BANK)
+        if (bank != RMG_NO_BANK && bit <= t->told->plan.word_bits)
             t->seen[bank].high = t->seen[bank].low = (rmg_word)1 << (bit - 1u);
+        else if (bank != RMG_NO_BANK && bit > t->told->plan.word_bits + 2u) /* any of them */
+            t->seen[bank].high = t->seen[bank].low = t->told->plan.banks[of - 1u].bits;
     }
     for (size_t i = 0; i < t->told->count; i++) {
         const rmg_testrom_line *line = &t->told->lines[i];
@@ -687,15 +692,28 @@ static bool bank_failed(const rmg_told *told, uint8_t bank)
     return false;
 }
 
+/* Leaves the steps over RAM. */
+static rmg_testrom_plan over_ram(const rmg_testrom_plan *all)
+{
+    rmg_testrom_plan plan = *all;
+
+    plan.step_count = 0;
+    for (unsigned i = 0; i < all->step_count; i++)
+        if (all->steps[i].kind != RMG_TESTROM_ROM)
+            plan.steps[plan.step_count++] = all->steps[i];
+    return plan;
+}
+
 /* Leaves the steps of one bank. */
 static void keep_steps(teller *t, uint8_t bank)
 {
-    t->plan = t->told->plan;
+    const rmg_testrom_plan all = over_ram(&t->told->plan);
+
+    t->plan = all;
     t->plan.step_count = 0;
-    for (unsigned i = 0; i < t->told->plan.step_count; i++)
-        if (t->told->plan.steps[i].bank == bank &&
-            t->told->plan.steps[i].kind != RMG_TESTROM_ACROSS)
-            t->plan.steps[t->plan.step_count++] = t->told->plan.steps[i];
+    for (unsigned i = 0; i < all.step_count; i++)
+        if (all.steps[i].bank == bank && all.steps[i].kind != RMG_TESTROM_ACROSS)
+            t->plan.steps[t->plan.step_count++] = all.steps[i];
 }
 
 /* No one fault tells all: one for each bank that failed, as far as its own lines go. */
@@ -742,7 +760,7 @@ static void data_and_address(teller *t, rmg_suspects *suspects)
     if (!found)
         return;
     t->only = RMG_TESTROM_BANKS;
-    t->plan = t->told->plan;
+    t->plan = over_ram(&t->told->plan);
     t->data_alone = true;
     data = t->tried = g_array_new(FALSE, TRUE, sizeof(candidate));
     data_places(t);
@@ -783,14 +801,14 @@ void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects, uint64_t work,
                 .run = stage->run,
                 .told = told,
                 .only = RMG_TESTROM_BANKS,
-                .plan = told->plan,
+                .plan = over_ram(&told->plan),
                 .later = told->count && told->lines[0].pass,
                 .work = work,
                 .go_on = go_on,
                 .context = context};
 
     if (!told->count || told->unlike || !told->lines[told->count - 1u].code ||
-        told->lines[told->count - 1u].code == RMG_TESTROM_CODE_SUM)
+        RMG_TESTROM_CODE_BANK(told->lines[told->count - 1u].code) == RMG_TESTROM_NOT_RAM)
         return;
     t.seen = g_new0(seen_bits, MAX(stage->run->board->bank_count, 1u));
     t.tried = g_array_new(FALSE, TRUE, sizeof(candidate));

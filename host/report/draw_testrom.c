@@ -34,6 +34,8 @@ static void draw_cell(cairo_t *cr, double x, double y, double width, const char 
 
 static void draw_row(cairo_t *cr, const sheet *s, unsigned bit, double y, double width)
 {
+    static const char *const beside[] = {"an address line", "answers with another",
+                                         "several bits at once", "all bits: nothing works"};
     gchar *name = bit < s->plan->word_bits ? g_strdup_printf("D%u", bit) : g_strdup("");
 
     draw_dots(cr, LEFT, y, bit + 1u);
@@ -41,10 +43,13 @@ static void draw_row(cairo_t *cr, const sheet *s, unsigned bit, double y, double
     rmg_pen_say(cr, LEFT + COUNTS + 30, y, 16, false, 1, name);
     g_free(name);
     for (unsigned b = 0; b < s->plan->bank_count; b++) {
-        gchar *text = bit < s->plan->word_bits
-                          ? rmg_testrom_sockets(s->board, &s->plan->banks[b].range, (uint8_t)bit)
-                      : bit == s->plan->word_bits ? g_strdup("an address line")
-                                                  : g_strdup("answers with another");
+        gchar *text;
+
+        if (bit >= rmg_testrom_code_last(s->plan, (uint8_t)b))
+            continue;
+        text = bit < s->plan->word_bits
+                   ? rmg_testrom_sockets(s->board, &s->plan->banks[b].range, (uint8_t)bit)
+                   : g_strdup(beside[bit - s->plan->word_bits]);
 
         draw_cell(cr, LEFT + COUNTS + 50 + width * b, y, width, text);
         g_free(text);
@@ -54,11 +59,12 @@ static void draw_row(cairo_t *cr, const sheet *s, unsigned bit, double y, double
 static void draw(cairo_t *cr, void *context)
 {
     const sheet *s = context;
-    const unsigned rows = s->plan->word_bits + 2u;
+    const unsigned rows = rmg_testrom_code_last(s->plan, s->plan->home_bank);
     const double pitch = MIN(44.0, (BOTTOM - TOP) / rows);
     const double width = (RMG_PEN_WIDTH - LEFT * 2 - COUNTS - 50) / s->plan->bank_count;
     gchar *title = g_strdup_printf("%s: what the test ROM %s", s->board->name,
                                    s->plan->lamp.tone ? "beeps" : "blinks");
+    GString *others;
 
     rmg_pen_ink(cr, RMG_INK_PAPER);
     cairo_paint(cr);
@@ -68,8 +74,19 @@ static void draw(cairo_t *cr, void *context)
     rmg_pen_say(cr, 24, 74, 16, false, 0,
                 "At the end of each pass, twice over: so many for the bank (columns), a pause, so "
                 "many for what is wrong there (rows).");
-    rmg_pen_say(cr, 24, 98, 16, false, 0,
-                "One long one: nothing was found. Seven, then one: the ROM itself.");
+    others = g_string_new("One long one: nothing was found. Seven, then one: the ROM itself");
+    for (uint8_t rom = 0; rom < s->plan->rom_count; rom++) {
+        const rmg_region *region = rmg_board_region_at(s->board, s->plan->roms[rom].range.first);
+
+        if (s->plan->roms[rom].known && region)
+            g_string_append_printf(others, "; then %u: ROM %s", rom + 2u, region->name);
+    }
+    if (rmg_testrom_code_shared(s->plan))
+        g_string_append_printf(others, "; %u, then a row: wrong in more than one bank",
+                               rmg_testrom_code_shared(s->plan));
+    g_string_append_c(others, '.');
+    rmg_pen_say(cr, 24, 98, 16, false, 0, others->str);
+    g_string_free(others, TRUE);
     for (unsigned b = 0; b < s->plan->bank_count; b++) {
         const double x = LEFT + COUNTS + 60 + width * b;
         const uint8_t of = rmg_dead_bank(s->board, s->plan->banks[b].range.first);

@@ -6,14 +6,14 @@
 
 char *rmg_grade_supply_text(int32_t mv)
 {
-    return mv == RMG_NOT_KNOWN ? g_strdup("not told")
+    return mv == RMG_NOT_KNOWN ? g_strdup("not stated")
                                : g_strdup_printf("%d.%02d V", mv / 1000, mv % 1000 / 10);
 }
 
 char *rmg_grade_step_text(rmg_grade_axis axis, int32_t at)
 {
     if (at == RMG_NOT_KNOWN)
-        return g_strdup("not told");
+        return g_strdup("not stated");
     if (axis == RMG_GRADE_TIME)
         return g_strdup_printf("%d ns", at);
     return at < 100000 ? g_strdup_printf("%.4g kHz", at / 1e3)

@@ -140,6 +140,28 @@ static gchar *place_text(const rmg_board *board, const rmg_job_state *state,
                            board->sockets[h->socket].name, board->sockets[last].name);
 }
 
+/* A chip and a place that are known not to work together; false: there are none. */
+static bool found_together(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
+{
+    rmg_job_combination *list;
+    size_t count;
+    bool found = false;
+
+    rmg_job_combinations_of(state, &list, &count);
+    for (size_t i = 0; i < count && !found; i++) {
+        found = rmg_job_combination_sure(&list[i]);
+        if (found)
+            say(sheet, SHEET_TEXT,
+                "Our tests found errors in the memory. The memory chip %s does not work at place "
+                "%s%s; "
+                "each of them works with others.",
+                list[i].chip, board->sockets[list[i].socket].name,
+                list[i].slower ? ", where it is too slow" : "");
+    }
+    rmg_job_combinations_free(list, count);
+    return found;
+}
+
 static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
 {
     const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
@@ -150,6 +172,8 @@ static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *st
         say(sheet, SHEET_TEXT, "The board has not been tested yet.");
     } else if (state->base >= state->step_count) {
         say(sheet, SHEET_TEXT, "In our tests the memory worked without any error.");
+    } else if (found_together(sheet, rmg_job_board(job), state)) {
+        return;
     } else if (h) {
         sure = rmg_percent(h->after);
         place = place_text(rmg_job_board(job), state, h);
@@ -270,6 +294,26 @@ static void add_chips(GArray *sheet, const rmg_job_state *state)
         row(sheet, SHEET_ROW, cells);
     }
     rmg_job_chips_free(&chips);
+    for (size_t i = 0; i < state->elsewhere_count; i++)
+        say(sheet, SHEET_ITEM, "%s %s in %s", state->elsewhere[i].chip,
+            state->elsewhere[i].failed ? "fails" : "passes", state->elsewhere[i].place);
+}
+
+static void add_combinations(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
+{
+    rmg_job_combination *list;
+    size_t count;
+
+    rmg_job_combinations_of(state, &list, &count);
+    for (size_t i = 0; i < count; i++) {
+        char *text = rmg_job_combination_text(board, &list[i]);
+
+        if (!i)
+            say(sheet, SHEET_HEADING, "Not right together");
+        say(sheet, SHEET_TEXT, "%s", text);
+        rmg_text_free(text);
+    }
+    rmg_job_combinations_free(list, count);
 }
 
 static void add_not_tested(GArray *sheet, const rmg_job_state *state)
@@ -310,6 +354,7 @@ GArray *rmg_sheet_of(const rmg_job *job, const rmg_job_state *state, const rmg_e
     add_timeline(sheet, state, entries, count);
     add_causes(sheet, job, state);
     add_chips(sheet, state);
+    add_combinations(sheet, rmg_job_board(job), state);
     add_not_tested(sheet, state);
     return sheet;
 }

@@ -132,6 +132,40 @@ static void say_next(const rmg_job *job, const rmg_job_state *state, GPtrArray *
     }
 }
 
+/* Where a chip and a place are known not to be right together, no one cause explains it: that is
+ * said in its place. false: none is. */
+static bool say_together(const rmg_board *board, const rmg_job_state *state, GPtrArray *lines)
+{
+    rmg_job_combination *list;
+    size_t count;
+    bool said = false;
+
+    rmg_job_combinations_of(state, &list, &count);
+    for (size_t i = 0; i < count && !said && !state->untested; i++) {
+        const rmg_job_combination *c = &list[i];
+
+        if (!rmg_job_combination_sure(c))
+            continue;
+        said = true;
+        g_ptr_array_add(lines, g_strdup_printf("The chip %s and the socket %s are not right "
+                                               "together%s; with others each of them is.",
+                                               c->chip, board->sockets[c->socket].name,
+                                               c->slower   ? ": it is too slow there"
+                                               : c->supply ? ": the supply decides"
+                                                           : ""));
+        if (state->passes) {
+            g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
+        } else {
+            char *next = rmg_job_combination_next(c);
+
+            g_ptr_array_add(lines, g_strdup_printf("Next: %s", next));
+            rmg_text_free(next);
+        }
+    }
+    rmg_job_combinations_free(list, count);
+    return said;
+}
+
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
 {
     GPtrArray *lines = g_ptr_array_new();
@@ -159,11 +193,74 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
                                                 ? state->suspects.list[0].headline
                                                 : "Something failed, but it points to no place."));
         }
-        say_cause(rmg_job_board(job), state, lines);
-        say_next(job, state, lines);
+        if (!say_together(rmg_job_board(job), state, lines)) {
+            say_cause(rmg_job_board(job), state, lines);
+            say_next(job, state, lines);
+        }
     }
     g_ptr_array_add(lines, NULL);
     return (char **)g_ptr_array_free(lines, FALSE);
+}
+
+char *rmg_job_combination_text(const rmg_board *board, const rmg_job_combination *c)
+{
+    const char *socket = board->sockets[c->socket].name;
+
+    return g_strdup_printf(
+        "The chip %s fails in %s and passes in %s, while the chip %s passes in %s: each may be "
+        "sound, "
+        "and too slow or too weak for the other.%s%s%s",
+        c->chip, socket, c->place, c->other, socket,
+        c->again ? " It failed there again, so it is no contact that was made anew."
+                 : " Or the contact was made anew when the chips were changed.",
+        c->slower ? " It passes there at the slower clock: its speed." : "",
+        c->supply ? " It passes there at another supply: what it needs, or what it gets there."
+                  : "");
+}
+
+char *rmg_job_combination_next(const rmg_job_combination *c)
+{
+    return g_strdup_printf(
+        "%s%s%s", c->again ? "" : "Put it back and test again: does it still fail? ",
+        c->slower || c->supply
+            ? "Fit a faster chip; or look for what delays or weakens its signals there, like a "
+              "buffer or pull-ups that other boards of the kind have"
+            : "Test it there at a slower clock (job changed FILE clock HERTZ) and at 4750 and 5250 "
+              "mV (supply MILLIVOLTS); try another chip of its speed",
+        "; compare its marking with that of a known one, for markings are wiped and printed anew.");
+}
+
+static json_t *elsewhere_json(const rmg_job_state *state)
+{
+    json_t *list = json_array();
+
+    for (size_t i = 0; i < state->elsewhere_count; i++) {
+        const rmg_job_elsewhere *e = &state->elsewhere[i];
+
+        rmg_json_append(list, json_pack("{s:s, s:s, s:b}", "chip", e->chip, "place", e->place,
+                                        "failed", (int)e->failed));
+    }
+    return list;
+}
+
+static json_t *combinations_json(const rmg_board *board, const rmg_job_state *state)
+{
+    json_t *list = json_array();
+    rmg_job_combination *found;
+    size_t count;
+
+    rmg_job_combinations_of(state, &found, &count);
+    for (size_t i = 0; i < count; i++) {
+        const rmg_job_combination *c = &found[i];
+
+        rmg_json_append(list,
+                        json_pack("{s:s, s:s, s:s, s:s, s:b, s:b, s:b}", "chip", c->chip, "socket",
+                                  board->sockets[c->socket].name, "passes_in", c->place, "other",
+                                  c->other, "again", (int)c->again, "slower_clock", (int)c->slower,
+                                  "other_supply", (int)c->supply));
+    }
+    rmg_job_combinations_free(found, count);
+    return list;
 }
 
 static json_t *entry_json(const rmg_job_state *state, const rmg_entry *e)
@@ -221,9 +318,11 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
         rmg_text_free(change);
     }
     rmg_texts_free(lines);
-    root = json_pack("{s:i, s:s, s:s, s:s, s:s, s:s, s:o, s:b, s:o, s:o, s:o}", "rimeglass_job", 1,
-                     "board", board->name, "revision", board->revision, "begun", rmg_job_begun(job),
-                     "owner", rmg_job_owner(job), "symptom", rmg_job_symptom(job), "says", says,
-                     "passes", (int)state->passes, "entries", list, "causes", causes, "next", next);
+    root = json_pack("{s:i, s:s, s:s, s:s, s:s, s:s, s:o, s:b, s:o, s:o, s:o, s:o, s:o}",
+                     "rimeglass_job", 1, "board", board->name, "revision", board->revision, "begun",
+                     rmg_job_begun(job), "owner", rmg_job_owner(job), "symptom",
+                     rmg_job_symptom(job), "says", says, "passes", (int)state->passes, "entries",
+                     list, "causes", causes, "next", next, "elsewhere", elsewhere_json(state),
+                     "combinations", combinations_json(board, state));
     return rmg_json_text(root);
 }

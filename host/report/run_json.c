@@ -383,6 +383,46 @@ static json_t *reported_whole_json(const rmg_run *run)
     return array;
 }
 
+/* ROMs that a test ROM has read. */
+static json_t *read_roms_json(const rmg_run *run)
+{
+    json_t *list = json_array();
+
+    for (uint8_t n = 0; n < run->heard->told->plan.rom_count; n++) {
+        json_t *suspects = json_array(), *one;
+        rmg_rom_case rom_case = {.board = run->board};
+        rmg_suspects found = {0};
+        rmg_verify verify = {0};
+        rmg_told_rom rom;
+
+        if (rmg_told_rom_read(run, n, &rom) == RMG_OK && rmg_told_rom_differs(&rom) &&
+            rmg_told_rom_judge(&rom, NULL, 0, &verify, &found) == RMG_OK) {
+            rom_case.rom = &rom.rom;
+            rom_case.quality = &verify.quality;
+            rom_case.comparison = verify.compared ? &verify.comparison : NULL;
+            rmg_rom_suspects_word(&rom_case, &found);
+        }
+        for (size_t i = 0; i < found.count; i++)
+            rmg_json_append(suspects,
+                            json_pack("{s:s, s:f, s:s}", "headline", found.list[i].headline,
+                                      "confidence", found.list[i].confidence, "most_likely",
+                                      found.list[i].rivals[0].name));
+        one =
+            json_pack("{s:s, s:b, s:i, s:o, s:o, s:o, s:o, s:o}", "region",
+                      rom.rom.region ? rom.rom.region->name : "", "known", rom.good != NULL,
+                      "passes", (int)rom.readings, "pages", rmg_json_number(rom.pages),
+                      "pages_wrong", rmg_json_number(rom.wrong), "pages_unsteady",
+                      rmg_json_number(rom.unsteady), "wrong_bits",
+                      verify.compared ? rmg_json_number(verify.comparison.wrong_bits) : json_null(),
+                      "suspects", suspects);
+        rmg_json_append(list, one);
+        rmg_suspects_free(&found);
+        rmg_verify_end(&verify);
+        rmg_told_rom_free(&rom);
+    }
+    return list;
+}
+
 /* What another program reported, and what of it is not known. */
 static json_t *heard_json(const rmg_run *run)
 {
@@ -391,18 +431,32 @@ static json_t *heard_json(const rmg_run *run)
 
     for (unsigned i = 0; i < h->first_count; i++)
         rmg_json_append(first, json_string(h->first[i]));
-    return json_pack("{s:s, s:o, s:o, s:o, s:b, s:o, s:b, s:b, s:b, s:b, s:o, s:o, s:o}", "profile",
-                     h->profile, "lines", rmg_json_number(h->lines), "unknown_lines",
-                     rmg_json_number(h->unknown), "failures", rmg_json_number(h->failures),
-                     "lower_bound", (int)h->at_least, "without_place", rmg_json_number(h->unplaced),
-                     "addresses_known", (int)h->addresses, "directions_known", (int)h->directions,
-                     "steps_known", (int)h->steps_known, "tested_known", (int)h->tested, "by_bit",
-                     reported_json(run), "whole", reported_whole_json(run), "first", first);
+    json_t *json = json_pack(
+        "{s:s, s:o, s:o, s:o, s:b, s:o, s:b, s:b, s:b, s:b, s:o, s:o, s:o}", "profile", h->profile,
+        "lines", rmg_json_number(h->lines), "unknown_lines", rmg_json_number(h->unknown),
+        "failures", rmg_json_number(h->failures), "lower_bound", (int)h->at_least, "without_place",
+        rmg_json_number(h->unplaced), "addresses_known", (int)h->addresses, "directions_known",
+        (int)h->directions, "steps_known", (int)h->steps_known, "tested_known", (int)h->tested,
+        "by_bit", reported_json(run), "whole", reported_whole_json(run), "first", first);
+    if (h->told && h->told->plan.rom_count)
+        rmg_json_set(json, "roms", read_roms_json(run));
+    return json;
+}
+
+static bool roms_accused(const json_t *heard)
+{
+    const json_t *roms = json_object_get(heard, "roms"), *rom;
+    size_t i;
+
+    json_array_foreach(roms, i,
+                       rom) if (json_array_size(json_object_get(rom, "suspects"))) return true;
+    return false;
 }
 
 char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
 {
     const rmg_board *board = run->board;
+    json_t *heard = run->heard ? heard_json(run) : NULL;
     gchar *file = g_filename_display_name(board->file);
     gchar *target = g_filename_display_name(run->target);
     json_t *root =
@@ -414,6 +468,8 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
 
     g_free(file);
     g_free(target);
+    if (roms_accused(heard))
+        rmg_json_set(root, "verdict", json_string("fail"));
     if (run->port_said)
         rmg_json_set(root, "port_said", json_string(run->port_said));
     rmg_json_set(root, "passes", passes_json(run));
@@ -430,7 +486,7 @@ char *rmg_run_json(const rmg_run *run, const rmg_suspects *suspects)
     rmg_json_set(root, "wiring_accesses", rmg_json_number(run->wiring_accesses));
     rmg_json_set(root, "failures", failures_json(run));
     if (run->heard)
-        rmg_json_set(root, "heard", heard_json(run));
+        rmg_json_set(root, "heard", heard);
     rmg_json_set(root, "suspects", suspects_json(run, suspects));
     rmg_json_set(root, "operations", rmg_json_number(run->reads + run->writes));
     rmg_json_set(root, "not_restored", not_put_back_json(run));

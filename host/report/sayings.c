@@ -128,6 +128,9 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_METER_LINE] = {"line {traced} between {from} and {to}",
         "what was measured says that it is broken",
         "Look at line {traced} between {from} and {to}."},
+    [RMG_SAY_METER_NOT_DRIVEN] = {"line {traced} at {from}",
+        "nothing drives it there",
+        "Look at what drives line {traced}, at {from}."},
     [RMG_SAY_DATA_NOISY] = {"data line {bits} of {bank}",
         "it follows {by} when {by:that line switches|those lines switch}",
         "Do not change chips yet: data line {bits} of {bank} follows {by} when {by:that line "
@@ -609,12 +612,14 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_RAM_PASSES] = {"The RAM passes on {traced}, so the line is sound as far as {before}."},
     [RMG_SAY_RIGHT_BARE_SO_HOLDS] = {"The same chip reads right on its own pins, so it holds what "
         "it should."},
-    [RMG_SAY_FIT_NO_LINE] = {"{n} wrong bits fit no line: {m} read 1 for 0, {k} read 0 for 1."},
+    [RMG_SAY_FIT_NO_LINE] = {"Wrong bits that fit no line: {m} read 1 for 0, {k} read 0 for 1."},
     [RMG_SAY_SOME_UNSTEADY] = {"{n} of them were not the same in all readings."},
-    [RMG_SAY_UNSTEADY_ON_ONE] = {"They lie in {n} rows of {m} words, on one data line: more likely "
+    [RMG_SAY_UNSTEADY_ON_ONE] = {"They lie in {n} row{n:|s} of {m} words, on one data line: more likely "
         "its line or contact than the cells."},
-    [RMG_SAY_UNSTEADY_ON_SEVERAL] = {"They lie in {n} rows of {m} words, on several data lines: "
-        "more likely cells than a line."},
+    [RMG_SAY_UNSTEADY_ON_SEVERAL] = {"They lie in {n} row{n:|s} of {m} words, on several data "
+        "lines: more likely cells than a line."},
+    [RMG_SAY_UNSTEADY_FEW] = {"They lie in {n} row{n:|s} of {m} words, too few to tell cells from a "
+        "data line."},
     [RMG_SAY_DRIVEN_AND_READ_SO] = {"The lines were driven low and high before each word, and read "
         "so."},
     [RMG_SAY_DRIVEN_OTHERWISE] = {"The lines were driven the other way before; a floating line "

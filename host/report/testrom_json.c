@@ -14,7 +14,7 @@ static json_t *steps_json(const rmg_board *board, const rmg_testrom_plan *plan)
     static const char *const kinds[RMG_TESTROM_KINDS] = {
         [RMG_TESTROM_DATA] = "data lines",     [RMG_TESTROM_LINES] = "address lines",
         [RMG_TESTROM_ACROSS] = "across banks", [RMG_TESTROM_FIRST] = "first memory",
-        [RMG_TESTROM_MARCH] = "march",
+        [RMG_TESTROM_MARCH] = "march",         [RMG_TESTROM_ROM] = "ROM",
     };
     json_t *list = json_array();
 
@@ -37,13 +37,33 @@ static json_t *codes_json(const rmg_board *board, const rmg_testrom_plan *plan)
     json_t *list = json_array();
 
     for (unsigned bank = 1; bank <= plan->bank_count; bank++)
-        for (unsigned bit = 1; bit <= plan->word_bits + 2u; bit++) {
+        for (unsigned bit = 1; bit <= rmg_testrom_code_last(plan, (uint8_t)(bank - 1u)); bit++) {
             char *means = rmg_testrom_code_text(board, plan, (uint8_t)(bank << 5 | bit));
 
             rmg_json_append(list, json_pack("{s:i, s:i, s:s}", "first", (int)bank, "then", (int)bit,
                                             "means", means));
             rmg_text_free(means);
         }
+    for (unsigned bit = 1;
+         rmg_testrom_code_shared(plan) && bit <= RMG_TESTROM_CODE_ALL(plan->word_bits); bit++) {
+        const unsigned bank = rmg_testrom_code_shared(plan);
+        char *means = rmg_testrom_code_text(board, plan, (uint8_t)(bank << 5 | bit));
+
+        if (means)
+            rmg_json_append(list, json_pack("{s:i, s:i, s:s}", "first", (int)bank, "then", (int)bit,
+                                            "means", means));
+        rmg_text_free(means);
+    }
+    for (uint8_t rom = 0; rom < plan->rom_count; rom++) {
+        const uint8_t code = (uint8_t)RMG_TESTROM_CODE_ROM(rom);
+        char *means = rmg_testrom_code_text(board, plan, code);
+
+        if (means)
+            rmg_json_append(list,
+                            json_pack("{s:i, s:i, s:s}", "first", (int)RMG_TESTROM_CODE_BANK(code),
+                                      "then", (int)RMG_TESTROM_CODE_BIT(code), "means", means));
+        rmg_text_free(means);
+    }
     return list;
 }
 

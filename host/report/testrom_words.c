@@ -14,8 +14,9 @@ static const char *const step_words[RMG_TESTROM_KINDS] = {
     [RMG_TESTROM_ACROSS] = "do two banks answer together?",
     [RMG_TESTROM_FIRST] = "the march over the first memory",
     [RMG_TESTROM_MARCH] = "the march",
+    [RMG_TESTROM_ROM] = "are the sums of its pages those of its image?",
 };
-static const char step_letters[RMG_TESTROM_KINDS] = {'D', 'A', 'X', 'F', 'M'};
+static const char step_letters[RMG_TESTROM_KINDS] = {'D', 'A', 'X', 'F', 'M', 'C'};
 
 /* A bank of the plan as the board names it: "A, the lower bank". */
 static gchar *bank_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t bank)
@@ -24,6 +25,29 @@ static gchar *bank_text(const rmg_board *board, const rmg_testrom_plan *plan, ui
 
     return g_strdup_printf("%c, %s", 'A' + bank,
                            of == RMG_NO_BANK ? "memory" : board->banks[of].called);
+}
+
+/* A ROM of the plan: "A, speech ROM". */
+static gchar *rom_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t rom)
+{
+    const rmg_region *region = rmg_board_region_at(board, plan->roms[rom].range.first);
+
+    return g_strdup_printf("%c, %s", 'A' + rom, region ? region->name : "ROM");
+}
+
+/* The chips that hold a stretch: "U2, U3". */
+static gchar *sockets_of(const rmg_board *board, const rmg_range *range)
+{
+    GString *out = g_string_new(NULL);
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+        rmg_where part;
+
+        if (rmg_where_within(&board->placement.rules[r].where, range, &part))
+            g_string_append_printf(out, "%s%s", out->len ? ", " : "",
+                                   board->sockets[board->placement.rules[r].socket].name);
+    }
+    return g_string_free(out, FALSE);
 }
 
 static void add_rate(GString *out, const rmg_testrom_plan *plan, const rmg_dead_image *image)
@@ -48,12 +72,17 @@ static void add_steps(GString *out, const rmg_board *board, const rmg_testrom_pl
         const rmg_testrom_step *s = &plan->steps[i];
         const bool across = s->kind == RMG_TESTROM_ACROSS;
         char range[40];
-        gchar *bank = across ? g_strdup("all banks") : bank_text(board, plan, s->bank);
+        const bool rom = s->kind == RMG_TESTROM_ROM;
+        gchar *bank = across ? g_strdup("all banks")
+                      : rom  ? rom_text(board, plan, s->bank)
+                             : bank_text(board, plan, s->bank);
 
         g_string_append_printf(
             out, "  %c%c  %-22s %-19s %s\n", step_letters[s->kind], across ? ' ' : 'A' + s->bank,
             bank, across ? "" : rmg_board_range_text(board, &s->range, range, sizeof range),
-            step_words[s->kind]);
+            rom && !plan->roms[s->bank].known
+                ? "all of it reported, since no image says what it holds"
+                : step_words[s->kind]);
         g_free(bank);
     }
 }
@@ -199,6 +228,18 @@ char *rmg_testrom_sockets(const rmg_board *board, const rmg_range *range, uint8_
     return g_string_free(out, FALSE);
 }
 
+/* What a bank and another have in common, before any memory works; NULL: no such code. */
+static char *shared_code_text(const rmg_testrom_plan *plan, unsigned bit)
+{
+    if (bit == RMG_TESTROM_CODE_SEVERAL(plan->word_bits))
+        return g_strdup("several bits in more than one bank: data lines that touch, or no memory");
+    if (bit == RMG_TESTROM_CODE_ALL(plan->word_bits))
+        return g_strdup("all bits in more than one bank: no memory answers");
+    return bit && bit <= plan->word_bits
+               ? g_strdup_printf("D%u in more than one bank: its data line", bit - 1u)
+               : NULL;
+}
+
 char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan, uint8_t code)
 {
     const unsigned bank = RMG_TESTROM_CODE_BANK(code), bit = RMG_TESTROM_CODE_BIT(code);
@@ -208,13 +249,30 @@ char *rmg_testrom_code_text(const rmg_board *board, const rmg_testrom_plan *plan
         return g_strdup("nothing was found");
     if (code == RMG_TESTROM_CODE_SUM)
         return g_strdup_printf("the ROM itself (%s): its sum is wrong", rom_name(board));
-    if (!bank || bank > plan->bank_count || !bit || bit > plan->word_bits + 2u)
+    for (uint8_t rom = 0; rom < plan->rom_count; rom++)
+        if (plan->roms[rom].known && code == RMG_TESTROM_CODE_ROM(rom)) {
+            where = rom_text(board, plan, rom);
+            devices = sockets_of(board, &plan->roms[rom].range);
+            text = g_strdup_printf("ROM %s (%s) does not hold what its image says", where + 3,
+                                   devices);
+            g_free(devices);
+            g_free(where);
+            return text;
+        }
+    if (bank && bank == rmg_testrom_code_shared(plan))
+        return shared_code_text(plan, bit);
+    if (!bank || bank > plan->bank_count || !bit ||
+        bit > rmg_testrom_code_last(plan, (uint8_t)(bank - 1u)))
         return NULL;
     where = bank_text(board, plan, (uint8_t)(bank - 1u));
     if (bit == plan->word_bits + 1u) {
         text = g_strdup_printf("an address line of %s", where + 3);
     } else if (bit == plan->word_bits + 2u) {
         text = g_strdup_printf("%s and another answer together", where + 3);
+    } else if (bit > plan->word_bits + 2u) {
+        text = g_strdup_printf("%s bits of the first word of %s, before any memory works",
+                               bit == RMG_TESTROM_CODE_ALL(plan->word_bits) ? "all" : "several",
+                               where + 3);
     } else {
         devices = rmg_testrom_sockets(board, &plan->banks[bank - 1u].range, (uint8_t)(bit - 1u));
         text = g_strdup_printf("D%u of %s: %s", bit - 1u, where + 3, devices);
@@ -237,16 +295,46 @@ static void add_row(GString *out, const rmg_board *board, const rmg_testrom_plan
     g_string_append_c(out, '\n');
 }
 
+/* "flash", "flashes", "beep", "beeps". */
+static const char *counted(const rmg_testrom_plan *plan, unsigned count)
+{
+    return plan->lamp.tone ? (count == 1 ? "beep" : "beeps") : count == 1 ? "flash" : "flashes";
+}
+
+/* What is blinked before a processor that keeps its data in memory has any. */
+static void add_before_memory(GString *out, const rmg_board *board, const rmg_testrom_plan *plan)
+{
+    const unsigned shared = rmg_testrom_code_shared(plan);
+
+    for (unsigned bit = plan->word_bits + 3u; bit <= rmg_testrom_code_last(plan, plan->home_bank);
+         bit++) {
+        char *means =
+            rmg_testrom_code_text(board, plan, (uint8_t)((plan->home_bank + 1u) << 5 | bit));
+
+        g_string_append_printf(out, "  %u %s, then %u: %s\n", plan->home_bank + 1u,
+                               counted(plan, plan->home_bank + 1u), bit, means);
+        rmg_text_free(means);
+    }
+    if (!shared)
+        return;
+    g_string_append_printf(
+        out,
+        "  %u %s, then a bit: it is wrong in more than one bank, so its data line "
+        "is;\n                    %u: several bits, %u: all\n",
+        shared, counted(plan, shared), RMG_TESTROM_CODE_SEVERAL(plan->word_bits),
+        RMG_TESTROM_CODE_ALL(plan->word_bits));
+}
+
 static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_plan *plan)
 {
-    const char *one = plan->lamp.tone ? "beep" : "flash";
-    const char *many = plan->lamp.tone ? "beeps" : "flashes";
+    const char *one = counted(plan, 1), *many = counted(plan, 2);
 
-    g_string_append_printf(out,
-                           "\nAt the end of a pass the first finding is told in %s, twice over: so "
-                           "many for the bank,\na pause, so many for what is wrong there. One long "
-                           "%s: nothing was found.\n\n  Then Bank      ",
-                           many, one);
+    g_string_append_printf(
+        out,
+        "\nAt the end of a pass the first finding is given in %s, twice over: so "
+        "many for the bank,\na pause, so many for what is wrong there. One long "
+        "%s: nothing was found.\n\n  Then Bank      ",
+        many, one);
     for (unsigned b = 0; b < plan->bank_count; b++) {
         const uint8_t of = rmg_dead_bank(board, plan->banks[b].range.first);
 
@@ -261,6 +349,14 @@ static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_p
                            "  %2u   the bank and another answer together\n"
                            "  7 %s, then 1: the ROM itself (%s), its sum is wrong\n",
                            plan->word_bits + 1u, plan->word_bits + 2u, many, rom_name(board));
+    add_before_memory(out, board, plan);
+    for (uint8_t rom = 0; rom < plan->rom_count; rom++)
+        if (plan->roms[rom].known) {
+            char *means = rmg_testrom_code_text(board, plan, (uint8_t)RMG_TESTROM_CODE_ROM(rom));
+
+            g_string_append_printf(out, "  7 %s, then %u: %s\n", many, rom + 2u, means);
+            rmg_text_free(means);
+        }
 }
 
 static void add_screen(GString *out, const rmg_testrom_plan *plan)
@@ -286,15 +382,24 @@ char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)
         add_blinks(out, board, plan);
     if (plan->screen.fitted)
         add_screen(out, plan);
-    g_string_append(
-        out, "\nLines: a digit for the pass before each, a check of two digits behind it\n\n"
-             "  S 1A2B          a pass begins; which ROM it is\n"
-             "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
-             "  MA. 00          the step is over; the bits that failed in it\n"
-             "  MA+ 10          ... and more failed than was told\n"
-             "  MA/             it was left out: it would destroy what the ROM keeps\n"
-             "  R               the ROM's own sum is wrong\n"
-             "  E 48            the pass is over; its first finding, 00: none\n\n"
-             "A healthy board tells S, then a line with a dot for each F and M step, then E 00.\n");
+    g_string_append(out,
+                    "\nLines: a digit for the pass before each, a check of two digits behind it\n\n"
+                    "  S 1A2B          a pass begins; which ROM it is\n"
+                    "  DAb 8000 FE 7E  step, bank, which read of the step; address, written, read\n"
+                    "  MA. 00          the step is over; the bits that failed in it\n"
+                    "  MA+ 10          ... and more failed than were reported\n"
+                    "  MA/             it was left out: it would destroy what the ROM keeps\n"
+                    "  R               the ROM's own sum is wrong\n");
+    if (plan->rom_count)
+        g_string_append(out, "  CAb C100 4F 07  sums of a page of a ROM, as they were read in the "
+                             "second reading of three\n"
+                             "  CA= C108 ...    what is read there: eight bytes\n");
+    g_string_append_printf(
+        out,
+        "  E 48            the pass is over; its first finding, 00: none\n\n"
+        "A healthy board tells S, then a line with a dot for each %s step, then E 00.\n",
+        plan->home.first <= plan->home.last ? plan->rom_count ? "M and C" : "M"
+        : plan->rom_count                   ? "F, M and C"
+                                            : "F and M");
     return g_string_free(out, FALSE);
 }

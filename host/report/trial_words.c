@@ -43,7 +43,7 @@ static gchar *changes_text(const rmg_trial *t)
         rmg_text_free(one);
     }
     if (!text->len)
-        g_string_append(text, "what was changed was not told");
+        g_string_append(text, "what was changed was not stated");
     return g_string_free(text, FALSE);
 }
 

@@ -185,6 +185,7 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
     const rmg_comparison *c = w->rc->comparison;
     const uint8_t bit = one_bit(w->rc->rom, q->by_bit, q->unsteady_bits);
     const bool one = bit != w->rc->rom->bits;
+    unsigned lines = 0;
 
     w->s.is = of_bit(w, one ? RMG_SAY_ROM_UNSTEADY_LINE : RMG_SAY_ROM_UNSTEADY, one ? bit : 0);
     w->s.is.n = q->unsteady_bits;
@@ -196,8 +197,13 @@ void rmg_romfind_unsteady(rmg_rom_finding *w, const void *what)
         w->s.confidence *= c->rest.is.share;
         rmg_romfind_rivals(w, &c->rest);
     }
-    romfind_numbers(w, one ? RMG_SAY_UNSTEADY_ON_ONE : RMG_SAY_UNSTEADY_ON_SEVERAL, q->rows,
-                    RMG_ROW_WORDS, 0);
+    for (uint8_t i = 0; i < w->rc->rom->bits; i++)
+        lines += q->by_bit[i] != 0;
+    romfind_numbers(w,
+                    one          ? RMG_SAY_UNSTEADY_ON_ONE
+                    : lines == 1 ? RMG_SAY_UNSTEADY_FEW
+                                 : RMG_SAY_UNSTEADY_ON_SEVERAL,
+                    q->rows, RMG_ROW_WORDS, 0);
     if (one && !w->rc->rom->bare) {
         romfind_rival_of(w, 0.5, of_bit(w, RMG_SAY_CONTACT_AT, bit));
         romfind_rival_by(w, 0.3, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_OUTPUT_OF_CHIP);

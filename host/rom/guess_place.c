@@ -155,8 +155,19 @@ static void vote_places(const compare *c, rmg_word ground, try_function try, voi
     g_free(votes);
 }
 
+/* A reading of one value throughout repeats nothing: it is blank. */
+static bool one_value(const compare *c)
+{
+    for (uint64_t i = 1; i < c->count; i++)
+        if ((c->read[i] ^ c->read[0]) & c->mask)
+            return false;
+    return true;
+}
+
 static void repeats(const compare *c, try_function try, void *context)
 {
+    if (one_value(c))
+        return;
     for (uint8_t kept = (uint8_t)MAX(c->lines - (int)PARTS, 1); kept + 1u < c->lines; kept++)
         for (uint64_t part = 0; part << kept < c->count; part++)
             try(context, &(rmg_explanation){.kind = RMG_DIFF_REPEATED, .a = kept, .offset = part});

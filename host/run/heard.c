@@ -130,8 +130,8 @@ rmg_status rmg_run_hear(rmg_run *run, const rmg_report *report, const char *word
         bits &= rmg_board_bits(board, bank, RMG_NO_SOCKET);
     }
     heard->failures = sum(heard->failures, report->count);
-    heard->directions &= report->both;
-    heard->addresses &= report->at;
+    heard->directions &= report->both || report->of_rom;
+    heard->addresses &= report->at || report->of_rom;
     count(run, report, bank, bits);
     for (uint8_t i = 0; i < board->word_bits; i++)
         if (bits >> i & 1u) {

@@ -28,6 +28,14 @@ static json_t *told_json(const rmg_told *told)
     json = json_pack("{s:s, s:i, s:I, s:I, s:b, s:o}", "march", told->march, "limit",
                      (int)told->plan.lines, "passes", (json_int_t)told->passes, "unlike",
                      (json_int_t)told->unlike, "blinks", (int)told->blinks, "lines", lines);
+    if (told->rom_line_count) {
+        json_t *of_roms = json_array();
+
+        for (size_t i = 0; i < told->rom_line_count; i++)
+            rmg_json_append(of_roms, json_string(rmg_testrom_line_text(&told->plan,
+                                                                       &told->rom_lines[i], text)));
+        rmg_json_set(json, "rom_lines", of_roms);
+    }
     if (told->plan.loaded)
         rmg_json_set(
             json, "loaded",
@@ -71,6 +79,15 @@ static bool take_told(rmg_run *run, const json_t *json)
         good = text && rmg_testrom_line_read(&run->heard->told->plan, text, &line, &why);
         if (good)
             rmg_run_hear_rom_line(run, &line);
+    }
+    lines = json_object_get(json, "rom_lines");
+    for (size_t i = 0; good && i < json_array_size(lines); i++) {
+        const char *text = json_string_value(json_array_get(lines, i));
+
+        good = text && rmg_testrom_line_read(&run->heard->told->plan, text, &line, &why) &&
+               rmg_told_of_rom(&line);
+        if (good)
+            rmg_told_add_rom(run->heard->told, &line, 1);
     }
     if (good) {
         run->heard->told->passes = (uint64_t)passes;

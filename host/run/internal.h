@@ -19,5 +19,7 @@ void rmg_run_narrow_marches(rmg_run *run, const rmg_range *ranges, size_t count)
  * it told. */
 bool rmg_testrom_lines_alike(const rmg_testrom_line *a, const rmg_testrom_line *b);
 void rmg_told_free(rmg_told *told);
+/* Adds lines of ROMs to those that are kept. */
+void rmg_told_add_rom(rmg_told *told, const rmg_testrom_line *lines, size_t count);
 
 #endif

@@ -1,5 +1,6 @@
 /* What a test ROM told, pass by pass. */
 #include <glib.h>
+#include <string.h>
 
 #include "rimeglass/heard.h"
 #include "runner.h"
@@ -25,7 +26,44 @@ void rmg_told_free(rmg_told *told)
         return;
     g_free(told->march);
     g_free(told->lines);
+    g_free(told->rom_lines);
     g_free(told);
+}
+
+bool rmg_told_of_rom(const rmg_testrom_line *line)
+{
+    return line->kind == RMG_TESTROM_ROM &&
+           (line->says == RMG_TESTROM_SAYS_PAGE || line->says == RMG_TESTROM_SAYS_CONTENTS ||
+            line->says == RMG_TESTROM_SAYS_DONE || line->says == RMG_TESTROM_SAYS_MORE);
+}
+
+void rmg_told_add_rom(rmg_told *told, const rmg_testrom_line *lines, size_t count)
+{
+    told->rom_lines = g_renew(rmg_testrom_line, told->rom_lines, told->rom_line_count + count);
+    memcpy(told->rom_lines + told->rom_line_count, lines, count * sizeof *lines);
+    told->rom_line_count += count;
+}
+
+/* Takes those of ROMs out of a pass, and keeps them: of each ROM up to the end of its step, for
+ * what a damaged log repeats is no second reading. */
+static void sort_out(rmg_told *told, GArray *pass)
+{
+    guint left = 0;
+    unsigned over = 0; /* ROMs whose step is, a bit each */
+
+    for (guint i = 0; i < pass->len; i++) {
+        const rmg_testrom_line line = g_array_index(pass, rmg_testrom_line, i);
+
+        if (!rmg_told_of_rom(&line))
+            g_array_index(pass, rmg_testrom_line, left++) = line;
+        else if (told->passes < RMG_TOLD_READINGS && !(over >> line.bank & 1u)) {
+            rmg_told_add_rom(told, &line, 1);
+            over |=
+                (unsigned)(line.says == RMG_TESTROM_SAYS_DONE || line.says == RMG_TESTROM_SAYS_MORE)
+                << line.bank;
+        }
+    }
+    g_array_set_size(pass, left);
 }
 
 bool rmg_testrom_lines_alike(const rmg_testrom_line *a, const rmg_testrom_line *b)
@@ -77,6 +115,7 @@ void rmg_run_hear_rom_line(rmg_run *run, const rmg_testrom_line *line)
     g_array_append_vals(*pass, line, 1);
     if (line->says != RMG_TESTROM_SAYS_END)
         return;
+    sort_out(run->heard->told, *pass);
     /* a code without a line that tells it: somebody has counted blinks */
     run->heard->told->blinks |= (*pass)->len == 2 && line->code;
     end_pass(run->heard->told, *pass);

@@ -24,8 +24,8 @@ static char *afterwards(void *self)
 
     rmg_link_counts(self, &again, &lines);
     return again ? g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-                                   " lines were spoilt on the way, and asked for again.",
-                                   again, lines)
+                                   " lines %s spoilt on the way, and asked for again.",
+                                   again, lines, again == 1 ? "was" : "were")
                  : NULL;
 }
 

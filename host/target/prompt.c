@@ -45,8 +45,8 @@ static char *afterwards(void *self)
         return NULL;
     rmg_prompt_counts(at->prompt, &again, &accesses);
     return again ? g_strdup_printf("%" G_GUINT64_FORMAT " of %" G_GUINT64_FORMAT
-                                   " accesses were spoilt on the way, and typed again.",
-                                   again, accesses)
+                                   " accesses %s spoilt on the way, and typed again.",
+                                   again, accesses, again == 1 ? "was" : "were")
                  : NULL;
 }
 

@@ -108,14 +108,14 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
 
         any_before |= before[s] > 0;
         fails_now |= after[s] > 0;
+        if (before[s] && now != s && now != RMG_NO_SOCKET)
+            moved |= after[now] && !before[now];
         if (is_emptied(board, changes, count, s))
             continue; /* an empty socket fails: that says nothing */
         any_after |= after[s] > 0;
         stays |= before[s] && after[s];
         left |= before[s] && !after[s];
         fewer |= before[s] && after[s] && after[s] < before[s];
-        if (before[s] && now != s && now != RMG_NO_SOCKET)
-            moved |= after[now] && !before[now];
         if (!before[s] && after[s]) {
             bool expected = false;
 
@@ -150,6 +150,7 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
                                c->kind == RMG_CHANGE_RESEAT;
 
         if (of_socket && c->socket != RMG_NO_SOCKET &&
+            !is_emptied(board, changes, count, c->socket) &&
             ((before[c->socket] && after[c->socket]) ||
              (c->other != RMG_NO_SOCKET && before[c->other] && after[c->other])))
             return RMG_OUTCOME_STAYED;

@@ -115,6 +115,22 @@ void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rm
     settle(list, count, all);
 }
 
+void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, size_t count)
+{
+    double all = 0;
+
+    for (size_t i = 0; i < count; i++) {
+        const bool its = list[i].belongs == RMG_BELONGS_CHIP && list[i].socket == socket;
+
+        if (list[i].rival != SIZE_MAX)
+            list[i].after *= its == failed ? EXPECTED : UNEXPECTED;
+        else
+            list[i].after *= 0.5;
+        all += list[i].after;
+    }
+    settle(list, count, all);
+}
+
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or
  * output measures as nothing; one that is held at a level may be a short inside the chip. */
 double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, const rmg_hypothesis *h,

@@ -147,11 +147,14 @@ typedef struct rmg_board_rom {
     rmg_testrom_screen screen;       /* where a row a step is shown */
     uint32_t baud;                   /* of the lines */
     int32_t trim_ppm; /* the clock runs so much faster than clock_hz says; negative: slower */
-    uint8_t lines;    /* failures told a step, at most */
-    uint32_t stop_after, then;      /* passes; 0: it goes on */
-    uint8_t march[RMG_MARCH_BYTES]; /* compiled */
-    char *march_text;               /* as in the file, or the standard one */
-    uint32_t hold_ms;               /* of the march's holds */
+    uint8_t lines;    /* failures reported a step, at most */
+    uint32_t stop_after, then;       /* passes; 0: it goes on */
+    uint8_t march[RMG_MARCH_BYTES];  /* compiled */
+    char *march_text;                /* as in the file, or the standard one */
+    uint32_t hold_ms;                /* of the march's holds */
+    rmg_addr roms[RMG_TESTROM_ROMS]; /* [rom_count]: regions of kind rom that are read, too, by
+                                        their first words */
+    uint8_t rom_count;               /* 0..RMG_TESTROM_ROMS */
 } rmg_board_rom;
 
 /* A board. Made by rmg_board_load; everything in it belongs to it. */
@@ -221,7 +224,7 @@ uint64_t rmg_board_ram_banks(const rmg_board *board);
 /* What differs between two boards. */
 typedef enum rmg_board_difference_kind {
     RMG_DIFFERS_HEAD,   /* width, levels, times ... */
-    RMG_DIFFERS_NUMBER, /* designators of sockets that hold the same: all else is told by those of
+    RMG_DIFFERS_NUMBER, /* designators of sockets that hold the same: all else is stated by those of
                          * the first board */
     RMG_DIFFERS_REGION, /* by name */
     RMG_DIFFERS_BANK,   /* by name: range, part, what feeds its chips */

@@ -28,7 +28,7 @@ typedef struct rmg_known {
     char *socket;       /* where it belongs */
     char *image;        /* file, from where the tool runs */
     uint64_t size;      /* bytes */
-    rmg_checksums sums; /* those that are told */
+    rmg_checksums sums; /* those that are reported */
     unsigned told;      /* which of them */
     unsigned file_line; /* where the entry begins, from 1 */
 } rmg_known;
@@ -91,8 +91,8 @@ typedef struct rmg_match {
     uint64_t first[8];   /* the first bits that differ: byte * 8 + bit */
 } rmg_match;
 
-/* Of a part: "its odd bytes", "its upper half", "every 4th byte from 1 on", "part 2 of 4"; else
- * nothing. Written into text[0..room-1], which is returned. */
+/* Of a part: "the odd bytes", "the upper half", "bytes 1, 5, 9 ...", "part 2 of 4"; else nothing.
+ * Written into text[0..room-1], which is returned. */
 char *rmg_match_part(const rmg_match *match, char *text, size_t room);
 
 /* What an image is, as far as a catalogue says. */

@@ -14,7 +14,7 @@ typedef struct rmg_testrom_left {
     const char *why; /* a sentence part */
 } rmg_testrom_left;
 
-#define RMG_TESTROM_LEFT 16u /* stretches that are told, at most */
+#define RMG_TESTROM_LEFT 16u /* stretches that are reported, at most */
 
 /* The steps for a board: `how` is its section, or a copy in which something is different; `how`->
  * known must be true. `left` has RMG_TESTROM_LEFT entries, of which *left_count are filled; both

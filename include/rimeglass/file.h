@@ -15,6 +15,11 @@ extern "C" {
  * there before. */
 rmg_status rmg_file_write(const char *file, const void *bytes, size_t size, rmg_error *error);
 
+/* Removes `file`, a name that rmg_file_write was given, and what a process left beside it that was
+ * killed while it wrote. A name that is not there is no error. RMG_ERR_FILE: *error, to be freed
+ * with rmg_error_free, says why it is still there. */
+rmg_status rmg_file_remove(const char *file, rmg_error *error);
+
 /* Several files that appear together, or none of them. Free with rmg_files_free. */
 typedef struct rmg_files rmg_files;
 rmg_files *rmg_files_new(void);

@@ -23,7 +23,10 @@ typedef struct rmg_report {
     bool both;            /* `wrote` and `read` are known */
     rmg_word wrote, read; /* see `both` */
     uint64_t count;       /* so many failures: 1 or more */
+    bool of_rom;          /* of a ROM that a test ROM reads: how well RAM is reported it says not */
 } rmg_report;
+
+#define RMG_TOLD_READINGS 16u /* of a ROM by a test ROM, a pass each, that are kept */
 
 /* What a test ROM told (testrom.h): one of its passes, which can be played again on a simulated
  * board. */
@@ -33,9 +36,13 @@ typedef struct rmg_told {
     rmg_testrom_line *lines; /* [count], of the first pass that was heard whole, or the second where
                                 that told something else: the first sees what memory came up with */
     size_t count;
-    uint64_t passes; /* heard whole */
-    uint64_t unlike; /* of the later ones, which told something else again */
-    bool blinks;     /* blinks alone were seen: the code of its last line is all that is known */
+    rmg_testrom_line *rom_lines; /* [rom_line_count], of the steps that read ROMs, of the first
+                                    RMG_TOLD_READINGS passes that were heard whole; of each
+                                    pass and ROM up to the end of the step */
+    size_t rom_line_count;       /* of them */
+    uint64_t passes;             /* heard whole */
+    uint64_t unlike;             /* of the later ones, which told something else again */
+    bool blinks; /* blinks alone were seen: the code of its last line is all that is known */
 } rmg_told;
 
 /* What was heard up to now, of a run whose `heard` is not NULL. */
@@ -71,6 +78,9 @@ rmg_status rmg_run_begin_heard(rmg_run *run, const rmg_board *board, const char 
  * was lost, so that its pass is not whole. */
 rmg_status rmg_run_hear_rom(rmg_run *run, const rmg_board_rom *how, rmg_error *error);
 void rmg_run_hear_rom_line(rmg_run *run, const rmg_testrom_line *line);
+
+/* Is the line one of a step that reads a ROM? These are kept apart from the others. */
+bool rmg_told_of_rom(const rmg_testrom_line *line);
 
 /* Adds a report. `words`: what it says, for run->heard->first; may be NULL. RMG_ERR_MEMORY: it was
  * not added whole. */

@@ -86,6 +86,13 @@ typedef struct rmg_job_step {
     char *why_not;       /* why it cannot be compared; NULL: it can */
 } rmg_job_step;
 
+/* What was seen of a chip outside this board: "lot 7 passes in console 4". */
+typedef struct rmg_job_elsewhere {
+    char *chip;  /* as rmg_job_chip names it */
+    char *place; /* in the technician's words */
+    bool failed; /* there */
+} rmg_job_elsewhere;
+
 /* All that follows from a job. */
 typedef struct rmg_job_state {
     rmg_job_step *steps; /* [step_count]: its tests, in order */
@@ -98,6 +105,8 @@ typedef struct rmg_job_state {
     size_t count;
     rmg_advice *advice; /* [advice_count]: what to change next, the best first */
     size_t advice_count;
+    rmg_job_elsewhere *elsewhere; /* [elsewhere_count]: chips seen outside this board */
+    size_t elsewhere_count;
     bool passes; /* the last test passed */
 } rmg_job_state;
 
@@ -125,6 +134,24 @@ typedef struct rmg_job_chips {
 void rmg_job_chips_of(const rmg_job_state *state, rmg_job_chips *chips);
 /* Frees them; {0} is allowed. */
 void rmg_job_chips_free(rmg_job_chips *chips);
+
+/* A chip that failed in a socket and is right elsewhere, while another one is right there: each may
+ * be sound, and too slow or too weak for the other. */
+typedef struct rmg_job_combination {
+    const char *chip, *other; /* the one that failed there, the one that passed */
+    const char *place;        /* where the first is right: in words, or a socket of this board */
+    uint16_t socket;          /* in which it failed */
+    bool again;               /* it failed there although the other passed before: no contact that
+                                 was made anew */
+    bool slower, supply;      /* it passes there at a slower clock, at another supply */
+} rmg_job_combination;
+
+/* Is it more than a contact that may have been made anew when the chips were changed? */
+bool rmg_job_combination_sure(const rmg_job_combination *c);
+
+/* Finds them. [*count], to be freed with rmg_job_combinations_free. */
+void rmg_job_combinations_of(const rmg_job_state *state, rmg_job_combination **list, size_t *count);
+void rmg_job_combinations_free(rmg_job_combination *list, size_t count);
 
 #ifdef __cplusplus
 }

@@ -182,8 +182,8 @@ rmg_surroundings rmg_neighbours_at(rmg_neighbours which, unsigned changes, rmg_a
  * powers of two. What the words held is lost. A word that reads wrong is written again. Of more
  * than `partners` (1 and up) that a cell could have, those are left out whose addresses differ from
  * its own in more lines, but never the one that differs in all; of the diagonals, all but so many,
- * evenly. What was read, as the watch is told: twice the number of the partner, 127 at most, and 1
- * where it is the cell that moves. RMG_OK, the port's error, RMG_ERR_ARGUMENT, or
+ * evenly. What was read, as the watch is given it: twice the number of the partner, 127 at most,
+ * and 1 where it is the cell that moves. RMG_OK, the port's error, RMG_ERR_ARGUMENT, or
  * RMG_ERR_CANCELLED. */
 rmg_status rmg_moving_run(const rmg_target *target, const rmg_grid *grid, rmg_moving which,
                           uint32_t partners, const rmg_grid_watch *watch);

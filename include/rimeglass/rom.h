@@ -184,7 +184,7 @@ typedef enum rmg_reading_state {
     RMG_READ_NONE      /* not one whole reading, or one is still at work */
 } rmg_reading_state;
 
-#define RMG_UNSTEADY_FIRST 16u /* unsteady bits that are told one by one */
+#define RMG_UNSTEADY_FIRST 16u /* unsteady bits that are reported one by one */
 #define RMG_ROW_WORDS      16u /* words in a row of a listing */
 
 /* How far readings can be trusted. */

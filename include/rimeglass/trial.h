@@ -47,7 +47,7 @@ typedef struct rmg_change {
     uint8_t bank;         /* of a bank that is pulled, or RMG_NO_BANK */
     uint8_t pin;          /* of `socket`; 0: none */
     uint8_t other_pin;    /* of `socket` too, or of `other`; 0: none */
-    int64_t value;        /* degrees Celsius, millivolts, hertz; INT64_MIN: none was told */
+    int64_t value;        /* degrees Celsius, millivolts, hertz; INT64_MIN: none was reported */
     char *text;           /* label of a chip, points of a line, words; NULL: none */
 } rmg_change;
 
@@ -135,7 +135,7 @@ typedef struct rmg_trial_of {
     const rmg_suspects *suspects;  /* of it, replayed (replay.h) */
     const rmg_run *before, *after; /* the last run before the change, often `base`; and the one
                                       after it */
-    const rmg_changes *changes;    /* all since `base`; none: nothing was told */
+    const rmg_changes *changes;    /* all since `base`; none: nothing was reported */
     size_t done;                   /* of these, made before `before` */
     const rmg_hypothesis *prior;   /* [prior_count]: as they stood before; NULL: as in the base */
     size_t prior_count;
@@ -189,7 +189,7 @@ typedef struct rmg_forecast {
     double share;        /* ... and how likely: 0..1 */
 } rmg_forecast;
 
-#define RMG_FORECASTS 4u /* results of a change that are told, at most */
+#define RMG_FORECASTS 4u /* results of a change that are reported, at most */
 
 /* A change that is worth making, and what it may show. */
 typedef struct rmg_advice {
@@ -227,6 +227,10 @@ typedef struct rmg_sight {
 
 /* Reads "starts", "does not start", "reports 24576"; anything else is RMG_SIGHT_OTHER. */
 rmg_sight rmg_sight_parse(const char *text);
+
+/* Weighs the causes by what the chip of that socket does outside this board: a chip's own fault
+ * goes with it. Changes `after` of each, and puts the likeliest first. */
+void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, size_t count);
 
 /* Weighs the causes by what was seen: a board whose first memory, or where the file names none its
  * lowest bank, fails starts seldom; what it reports leaves out banks. Changes `after` of each,

@@ -52,7 +52,7 @@ typedef struct rmg_range {
 typedef struct rmg_where {
     rmg_addr first; /* the lowest */
     rmg_addr last;  /* the highest */
-    rmg_addr mask;  /* ones at address bits that are told */
+    rmg_addr mask;  /* ones at address bits that are given */
     rmg_addr match; /* what these are */
 } rmg_where;
 

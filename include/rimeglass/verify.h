@@ -85,8 +85,8 @@ typedef struct rmg_explanation {
 } rmg_explanation;
 
 #define RMG_EXPLANATIONS 6u  /* steps of an explanation, at most */
-#define RMG_ALIKE        24u /* others that are told of a step, at most */
-#define RMG_DIFF_FIRST   16u /* wrong words that are told, at most */
+#define RMG_ALIKE        24u /* others that are reported of a step, at most */
+#define RMG_DIFF_FIRST   16u /* wrong words that are reported, at most */
 
 /* One step of the explanation, and others that explain the readings as well or nearly so, the
  * likelier first. */
@@ -291,6 +291,33 @@ typedef struct rmg_rom_case {
 /* Finds what to look at. *suspects is empty where nothing is wrong; words are not made yet: see
  * report.h. Free with rmg_suspects_free. */
 void rmg_rom_suspects(const rmg_rom_case *rom_case, rmg_suspects *suspects);
+
+/* What the images of the board file say of a region, each chip's in its place: [rmg_rom_bytes], to
+ * be freed with rmg_text_free; or NULL: of some of it they say nothing. */
+char *rmg_rom_region_image(const rmg_rom *rom);
+
+/* A ROM that a test ROM has read (testrom.h), as far as its lines were heard. */
+typedef struct rmg_told_rom {
+    rmg_rom rom;       /* a region of the run's board, which must outlive it */
+    char *good;        /* [rmg_rom_bytes]: what it should hold; NULL: not known */
+    char **images;     /* [readings], each [rmg_rom_bytes]: what it held, a pass each */
+    uint32_t readings; /* passes in which all was heard; up to RMG_TOLD_READINGS */
+    uint64_t pages;    /* it has, of 256 words */
+    uint64_t unsteady; /* of these: gave the right sums now and then only within a pass */
+    uint64_t wrong;    /* of these: never gave them, in any pass that had it wrong */
+} rmg_told_rom;
+
+/* Puts together what run->heard->told tells of ROM `rom` of its plan. RMG_ERR_ARGUMENT: there is no
+ * such ROM. Free with rmg_told_rom_free in any case. */
+rmg_status rmg_told_rom_read(const rmg_run *run, uint8_t rom, rmg_told_rom *told);
+void rmg_told_rom_free(rmg_told_rom *told);
+
+/* Was anything told of it that is not as it should be? Then its readings, compared: *verify, to be
+ * ended with rmg_verify_end, and *suspects, without their words, to be freed with
+ * rmg_suspects_free, in any case. Errors as of rmg_verify_images. */
+bool rmg_told_rom_differs(const rmg_told_rom *told);
+rmg_status rmg_told_rom_judge(const rmg_told_rom *told, const rmg_words *others, size_t other_count,
+                              rmg_verify *verify, rmg_suspects *suspects);
 
 /* A word for the kind of an explanation, as the JSON result has it: "line_stuck". */
 const char *rmg_difference_name(rmg_difference kind);

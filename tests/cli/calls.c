@@ -1,6 +1,7 @@
 /* Calling the tool as a user does. */
 #include "calls.h"
 
+#include <stdlib.h>
 #include <string.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -46,13 +47,19 @@ void drop(answer *a)
 void check_calls(const call_row *rows, size_t count)
 {
     for (size_t i = 0; i < count; i++) {
-        answer a = call(rows[i].words);
+        const bool takes_long = rows[i].words[0] == '~';
+        const char *words = rows[i].words + takes_long;
+        answer a;
 
-        CHECK(a.status == rows[i].status, "%s: status %d", rows[i].words, a.status);
+        /* with sanitizers every second of a long table */
+        if ((takes_long && getenv("RMG_TEST_PLACES")) || (ONE_IN > 1 && i % 2 && count > 40))
+            continue;
+        a = call(words);
+        CHECK(a.status == rows[i].status, "%s: status %d", words, a.status);
         CHECK(*rows[i].out ? strstr(a.out, rows[i].out) != NULL : !*a.out, "%s: stdout \"%s\"",
-              rows[i].words, a.out);
+              words, a.out);
         CHECK(*rows[i].err ? strstr(a.err, rows[i].err) != NULL : !*a.err, "%s: stderr \"%s\"",
-              rows[i].words, a.err);
+              words, a.err);
         drop(&a);
     }
 }

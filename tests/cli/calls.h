@@ -24,7 +24,8 @@ int ended(pid_t pid);
 /* Files in the tests' folder whose names begin with a dot: left behind. */
 unsigned strangers(void);
 
-/* What a call must answer: texts that stdout and stderr hold, "" for none at all. */
+/* What a call must answer: texts that stdout and stderr hold, "" for none at all. Calls that begin
+ * with "~" take long: slow builds leave them out. */
 typedef struct call_row {
     const char *words;
     int status;

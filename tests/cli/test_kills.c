@@ -114,12 +114,13 @@ static void dumps_killed(void)
     gchar *image = g_strdup(temporary_path("slow.bin")),
           *out = g_strdup(temporary_path("slow.out"));
     gchar *kept = g_strconcat(image, ".unfinished", NULL), *good = NULL, *got;
+    gchar *whole = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|1|--write|%s", board, image);
     gchar *begun = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|330|--write|%s", board, image);
     gchar *resumed = g_strconcat(begun, "|--resume", NULL);
     unsigned saved = 0, same = 0;
     gsize size, got_size;
 
-    ended(begin(begun, out, NULL));
+    ended(begin(whole, out, NULL));
     CHECK(g_file_get_contents(image, &good, &size, NULL), "the whole dump");
     for (unsigned i = 0; i < (kills() + 7) / 8; i++) {
         pid_t pid;
@@ -146,6 +147,7 @@ static void dumps_killed(void)
     g_free(image);
     g_free(out);
     g_free(kept);
+    g_free(whole);
     g_free(begun);
     g_free(resumed);
 }

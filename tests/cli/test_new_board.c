@@ -274,7 +274,7 @@ static void two_runs(void)
         {"--changed|swap U19", 2, "", "--changed: swap: found"},
         {"--changed|nothing|--of|U19|--cells|x.png", 2, "", "leave out --before"},
         {"--changed|nothing|--costs|demo/boards/halvorn64.yaml", 2, "", "no such key"},
-        {"", 1, "what was changed was not told", ""},
+        {"", 1, "what was changed was not stated", ""},
     };
     gchar *words = g_strdup_printf(
         "test|" HALVORN "|--on|sim:demo/faults/halvorn64-u19.yaml|--record|%s", before);

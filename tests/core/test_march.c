@@ -305,7 +305,8 @@ static bool stop_when_told(void *context, const rmg_progress *progress)
 {
     stopper *s = context;
 
-    s->other_words |= progress->words != s->calls % 9 * 8;
+    s->other_words |= progress->words != s->calls % 9 * 8 || progress->pass != 7 ||
+                      progress->step != 5 || progress->element != s->calls / 9 % 3;
     return ++s->calls != s->stop_at;
 }
 
@@ -325,8 +326,12 @@ static void cancelling(void)
     fake *f = fake_new(0);
     const rmg_target target = fake_target(f, 0xFF);
     const rmg_range range = {0, 63};
-    const rmg_march_job job = {
-        .code = rmg_march_mats_plus, .ranges = &range, .range_count = 1, .observer = &observer};
+    const rmg_march_job job = {.code = rmg_march_mats_plus,
+                               .ranges = &range,
+                               .range_count = 1,
+                               .observer = &observer,
+                               .pass = 7,
+                               .step = 5};
     rmg_tally tally;
 
     f->read_0 = 1;

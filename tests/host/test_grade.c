@@ -66,7 +66,7 @@ static void words(void)
                  {14318180, "14.32 MHz", NULL},
                  {32768, "32.77 kHz", NULL},
                  {125, NULL, "125 ns"},
-                 {RMG_NOT_KNOWN, "not told", "not told"}};
+                 {RMG_NOT_KNOWN, "not stated", "not stated"}};
     static const struct {
         int32_t own;
         const char *text; /* NULL: none */

@@ -86,6 +86,12 @@ static void sizes_and_places(void)
     CHECK(rmg_image_move(&image, 0xC000, &error) == RMG_OK && at(&image, 0xC010) == 0xEE, "move");
     CHECK(rmg_image_move(&image, UINT64_MAX - 3, &error) == RMG_ERR_ARGUMENT, "past the end");
     rmg_error_free(&error);
+    CHECK(rmg_image_move(&image, UINT64_MAX - 19, &error) == RMG_ERR_ARGUMENT, "just past it");
+    rmg_error_free(&error);
+    CHECK(rmg_image_move(&image, UINT64_MAX - 20, &error) == RMG_OK &&
+              at(&image, UINT64_MAX - 1) == 0xEE &&
+              rmg_image_move(&image, 0xC000, &error) == RMG_OK,
+          "up to it");
     rmg_image_add(&image, 0xC100, "x", 1);
     CHECK(rmg_image_move(&image, 0, &error) == RMG_OK && image.count == 2 &&
               at(&image, 0x100) == 'x',

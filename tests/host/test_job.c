@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <glib/gstdio.h>
 #include <jansson.h>
+#include <math.h>
 #include <signal.h>
 #include <sqlite3.h>
 #include <string.h>
@@ -406,8 +407,153 @@ static void killed(void)
     rmg_board_free(board);
 }
 
+/* Thinks, and gives the share of the chip's own fault in U19; the state is to be freed. */
+static double chip_share(rmg_job *job, rmg_job_state *state)
+{
+    rmg_error error;
+    double share = 0;
+
+    CHECK(rmg_job_think(job, NULL, NULL, NULL, state, &error) == RMG_OK, "%s", error.what);
+    rmg_error_free(&error);
+    for (size_t i = 0; i < state->count; i++)
+        if (state->list[i].belongs == RMG_BELONGS_CHIP && state->list[i].socket == 8)
+            share += state->list[i].after;
+    return share;
+}
+
+/* What a chip does outside the board goes with it: for or against its own fault. */
+static void outside_the_board(void)
+{
+    static const struct {
+        const char *saw;
+        int more; /* is its own fault likelier by that: 1, less likely: -1, neither: 0 */
+    } rows[] = {{"U19 passes in console 4", -1}, {"first in U19 fails in console 4", 1},
+                {"U20 passes in console 4", 0},  {"the picture fails in the corner", 0},
+                {"U19 passes in ", 0},           {" passes in console 4", 0}};
+    const rmg_sim_fault open = {.kind = RMG_FAULT_DATA_OPEN, .chip = 8};
+    rmg_board *board = bench_load(HALVORN);
+    rmg_job *job = made("outside.job", board);
+    rmg_job_state state;
+    rmg_error error;
+    double before, after;
+
+    test_with(job, board, &open, 1);
+    before = chip_share(job, &state);
+    CHECK(before > 0.05 && before < 0.95 && !state.elsewhere_count, "in doubt: %.3f", before);
+    rmg_job_state_free(&state);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        tell(job, RMG_ENTRY_SAW, rows[i].saw);
+        after = chip_share(job, &state);
+        CHECK(rows[i].more ? (after - before) * rows[i].more > 0.04 : fabs(after - before) < 0.01,
+              "%s: %.3f, was %.3f", rows[i].saw, after, before);
+        CHECK(state.elsewhere_count == (i < 3 ? 1u : 0u), "%s: %zu", rows[i].saw,
+              state.elsewhere_count);
+        rmg_job_state_free(&state);
+        CHECK(rmg_job_undo(job, NULL, &error) == RMG_OK, "taken back");
+    }
+    tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+    CHECK(rmg_job_tell(job, RMG_ENTRY_SAW, "lod 7 passes in console 4", &error) ==
+                  RMG_ERR_CONTENT &&
+              strstr(error.what, "did you mean lot 7?"),
+          "%s", error.what);
+    rmg_error_free(&error);
+    rmg_job_close(job);
+    rmg_board_free(board);
+}
+
+/* One of the two chips fails in U19 at each test, or neither; what is said of them at the end. */
+static void not_right_together(void)
+{
+    static const struct {
+        const char *steps; /* one a test: what was changed before it, and ! where U19 fails in it */
+        const char *saw;
+        unsigned count;
+        const char *says, *next;
+    } rows[] = {
+        {"!|replace U19 with lot 7", "U19 passes in console 4", 1,
+         "The chip first in U19 fails in U19 and passes in console 4, while the chip lot 7 passes "
+         "in "
+         "U19: each may be sound",
+         "Put it back and test again"},
+        {"!|replace U19 with lot 7", "U19 fails in console 4", 0, NULL, NULL},
+        {"!|replace U19 with lot 7", "", 0, NULL, NULL},
+        {"!|replace U19 with lot 7!", "lot 7 passes in console 4", 0, NULL, NULL}, /* the place */
+        {"!|replace U19 with lot 7!|replace U19 with lot 8", "lot 7 passes in console 4", 1,
+         "The chip lot 7 fails in U19 and passes in console 4, while the chip lot 8 passes",
+         "Put it back and test again"},
+        {"!|replace U19 with lot 7!|replace U19 with lot 8|replace U19 with lot 7!",
+         "lot 7 passes in console 4", 1, "It failed there again",
+         "Test it there at a slower clock"},
+        {"!|replace U19 with lot 7!|replace U19 with lot 8|replace U19 with lot 7!|clock 2000000",
+         "lot 7 passes in console 4", 1, "at the slower clock: its speed", "Fit a faster chip"},
+        {"!|replace U19 with lot 7!|replace U19 with lot 8|replace U19 with lot 7!|supply 5250",
+         "lot 7 passes in console 4", 1, "at another supply", "Fit a faster chip"},
+        {"!|replace U19 with lot 7; clock 1000000!|replace U19 with lot 8|"
+         "replace U19 with lot 7; clock 2000000",
+         "lot 7 passes in console 4", 1, "or the contact", "Put it back"},
+        {"!|swap U19 U20", "", 0, NULL, NULL}, /* gone; the contact, say */
+        {"!|swap U19 U20|swap U19 U20!", "", 1,
+         "The chip first in U19 fails in U19 and passes in U20, while the chip first in U20",
+         "Test it there at a slower clock"}};
+    const rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT, .chip = 8};
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_job *job = made("together.job", board);
+        gchar **steps = g_strsplit(rows[i].steps, "|", -1);
+        rmg_job_combination *list;
+        rmg_job_state state;
+        size_t count;
+
+        for (size_t n = 0; steps[n]; n++) {
+            const bool fails = g_str_has_suffix(steps[n], "!");
+
+            steps[n][strcspn(steps[n], "!")] = '\0';
+            if (*steps[n])
+                tell(job, RMG_ENTRY_CHANGE, steps[n]);
+            test_with(job, board, &fault, fails);
+        }
+        if (*rows[i].saw)
+            tell(job, RMG_ENTRY_SAW, rows[i].saw);
+        chip_share(job, &state);
+        rmg_job_combinations_of(&state, &list, &count);
+        CHECK(count == rows[i].count, "%s; %s: %zu", rows[i].steps, rows[i].saw, count);
+        for (size_t n = 0; n < count && rows[i].says; n++) {
+            char *says = rmg_job_combination_text(board, &list[n]);
+            char *next = rmg_job_combination_next(&list[n]);
+
+            CHECK(strcasestr(says, rows[i].says) && strstr(next, rows[i].next), "%s; %s: %s %s",
+                  rows[i].steps, rows[i].saw, says, next);
+            rmg_text_free(says);
+            rmg_text_free(next);
+        }
+        if (count && rows[i].next[0] != 'P') {
+            char **lines, *text;
+
+            rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
+            lines = rmg_job_lines(job, &state);
+
+            CHECK(strstr(lines[1], "are not right together") &&
+                      strstr(lines[2], state.passes ? "The last test passed" : rows[i].next),
+                  "%s %s", lines[1], lines[2]);
+            rmg_texts_free(lines);
+            text = rmg_job_html(job, &state, NULL, 0);
+            CHECK(strstr(text, "does not work at place U19") && !strstr(text, "most likely, "),
+                  "the sheet");
+            rmg_text_free(text);
+        }
+        rmg_job_combinations_free(list, count);
+        rmg_job_state_free(&state);
+        rmg_job_close(job);
+        g_strfreev(steps);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
+    {"outside the board", outside_the_board},
+    {"not right together", not_right_together},
     {"measured in between", measured_in_between},
     {"told and taken back", told_and_taken_back},
     {"from a stranger", from_a_stranger},

@@ -166,7 +166,7 @@ static void claimed_faults_found(void)
             rmg_steps steps;
 
             CHECK(rmg_steps_load(plans[p], &steps, &none) == RMG_OK, "plan");
-            for (size_t i = 0; i < COUNT(faults); i++)
+            for (size_t i = (b + p) % ONE_IN; i < COUNT(faults); i += ONE_IN)
                 for (uint64_t n = 0;
                      faults[i].found_by[p] && n < (b == 2 ? (places + 9) / 10 : places); n++) {
                     rmg_sim_fault f;

@@ -91,7 +91,7 @@ static void told_alone(void)
         /* pin 10 carries A5 and A12: what both pass behind the multiplexer, told once */
         {"seen U19.10=still",
          1,
-         "line A5 between U34.7 and U19.10",
+         "line A5 at U34.7",
          "put a probe on U34.7, where the line is driven",
          {"R16, the part", "what drives the line, at U34.7", "a short", "between R16 and U19.10"},
          "U1.35",

@@ -1,10 +1,14 @@
 /* Results: JSON with every promised field, files whole or not at all, pictures. */
+#include <fcntl.h>
 #include <glib.h>
 #include <glib/gstdio.h>
 #include <jansson.h>
-#include <string.h>
-#include <sys/resource.h>
 #include <signal.h>
+#include <string.h>
+#include <sys/file.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 #include "../check.h"
 #include "bench_board.h"
@@ -113,6 +117,67 @@ static void files_whole_or_not(void)
     g_free(deep);
 }
 
+static void left_file(const char *name, const char *text)
+{
+    CHECK(g_file_set_contents(name, text, -1, NULL), "%s", name);
+}
+
+static bool there(const char *name)
+{
+    return g_file_test(name, G_FILE_TEST_EXISTS);
+}
+
+/* A process killed between two names leaves a file: who writes next takes it away, but no file that
+ * somebody holds, and none of another name. */
+static void what_a_killed_process_left(void)
+{
+    const char *file = temporary_path("again.json");
+    gchar *folder = g_path_get_dirname(file), *left[3], *text;
+    rmg_error error = {0};
+    int held;
+
+    for (unsigned i = 0; i < 3; i++) {
+        left[i] = g_strdup_printf("%s/.again.json.rimeglass-%u.new", folder, i);
+        left_file(left[i], "left\n");
+    }
+    g_unlink(file);
+    CHECK(rmg_file_write(file, "one\n", 4, &error) == RMG_OK && there(left[0]),
+          "a new name needs no other");
+    held = open(left[0], O_RDONLY | O_CLOEXEC);
+    CHECK(held >= 0 && flock(held, LOCK_EX) == 0, "somebody writes");
+    CHECK(rmg_file_write(file, "two\n", 4, &error) == RMG_OK && there(left[0]) && !there(left[1]) &&
+              there(left[2]),
+          "the first that nobody holds");
+    close(held);
+    CHECK(rmg_file_write(file, "three\n", 6, &error) == RMG_OK && !there(left[0]), "the first");
+    text = file_text(left[2]);
+    CHECK(text && strcmp(text, "left\n") == 0, "no other is touched");
+    g_free(text);
+    text = file_text(file);
+    CHECK(text && strcmp(text, "three\n") == 0, "written");
+    g_free(text);
+    left_file(left[0], "left\n");
+    left_file(left[1], "left\n");
+    CHECK(rmg_file_remove(file, &error) == RMG_OK && !there(file) && !there(left[0]) &&
+              !there(left[1]) && !there(left[2]),
+          "with what was left");
+    CHECK(rmg_file_remove(file, &error) == RMG_OK && !error.what, "nothing to remove");
+    CHECK(rmg_file_remove(folder, &error) == RMG_ERR_FILE && strstr(error.what, folder),
+          "no folder: %s", error.what);
+    rmg_error_free(&error);
+    CHECK(rmg_file_write(file, "one\n", 4, &error) == RMG_OK, "again");
+    CHECK(mkdir(left[0], 0700) == 0 && rmg_file_write(file, "four\n", 5, &error) == RMG_OK &&
+              there(left[0]) && rmdir(left[0]) == 0,
+          "a folder of that name stays");
+    CHECK(symlink(file, left[0]) == 0 && rmg_file_write(file, "five\n", 5, &error) == RMG_OK &&
+              g_file_test(left[0], G_FILE_TEST_IS_SYMLINK),
+          "and a link");
+    g_unlink(left[0]);
+    for (unsigned i = 0; i < 3; i++)
+        g_free(left[i]);
+    g_free(folder);
+}
+
 static void pictures(void)
 {
     const char *png = temporary_path("board.png"), *svg = temporary_path("board.svg");
@@ -146,6 +211,7 @@ static void pictures(void)
 CU_TestInfo result_tests[] = {
     {"JSON has what is promised", json_fields},
     {"files whole or not at all", files_whole_or_not},
+    {"what a killed process left", what_a_killed_process_left},
     {"pictures", pictures},
     CU_TEST_INFO_NULL,
 };

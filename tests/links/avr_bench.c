@@ -130,7 +130,7 @@ int main(int count, char **words)
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('D'), IOPORT_IRQ_REG_PORT),
                             on_d, NULL);
     avr_ioctl(avr, AVR_IOCTL_UART_GET_FLAGS('0'), &flags);
-    flags &= ~(uint32_t)AVR_UART_FLAG_STDIO;
+    flags &= ~(uint32_t)(AVR_UART_FLAG_STDIO | AVR_UART_FLAG_POLL_SLEEP);
     avr_ioctl(avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT),
                             on_sent, NULL);

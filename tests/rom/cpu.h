@@ -13,6 +13,7 @@ typedef struct window {
 void cpu_z80(machine *m, uint64_t clocks);   /* libz80ex */
 void cpu_6502(machine *m, uint64_t clocks);  /* our own, held against another in outside.py */
 void cpu_6809(machine *m, uint64_t clocks);  /* our own */
+void cpu_8080(machine *m, uint64_t clocks);  /* our own */
 void cpu_8086(machine *m, uint64_t clocks);  /* unicorn; clocks are instructions */
 void cpu_68000(machine *m, uint64_t clocks); /* the same */
 

@@ -83,13 +83,16 @@ static void map_all(uc_engine *uc, machine *m, window windows[])
     for (unsigned i = 0; i < p->bank_count; i++)
         map_window(uc, m, &windows[n++], (uint32_t)p->banks[i].range.first << p->byte_shift,
                    (uint32_t)p->banks[i].range.last << p->byte_shift);
+    for (unsigned i = 0; i < p->rom_count; i++)
+        map_window(uc, m, &windows[n++], (uint32_t)p->roms[i].range.first << p->byte_shift,
+                   (uint32_t)p->roms[i].range.last << p->byte_shift);
     if (p->serial.fitted && !p->serial.port)
         map_window(uc, m, &windows[n++], p->serial.at, p->serial.at);
 }
 
 void cpu_8086(machine *m, uint64_t clocks)
 {
-    window windows[RMG_TESTROM_BANKS + 1u];
+    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 1u];
     uc_engine *uc;
     uc_hook hook[3];
     uint16_t cs = (uint16_t)(m->plan->origin >> 4), flags = 2;
@@ -111,7 +114,7 @@ void cpu_8086(machine *m, uint64_t clocks)
 
 void cpu_68000(machine *m, uint64_t clocks)
 {
-    window windows[RMG_TESTROM_BANKS + 1u];
+    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 1u];
     uc_engine *uc;
     uc_hook hook[2];
     uint32_t supervisor = 0x2700;

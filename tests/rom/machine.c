@@ -12,7 +12,8 @@ void machine_begin(machine *m, const rmg_testrom_plan *plan, const uint8_t *imag
     m->plan = plan;
     m->image = image;
     m->sim = sim;
-    m->overlaid = plan->processor == RMG_TESTROM_Z80;
+    m->overlaid = plan->processor == RMG_TESTROM_Z80 || plan->processor == RMG_TESTROM_8080 ||
+                  plan->processor == RMG_TESTROM_8085;
     m->level = true;
 }
 
@@ -34,7 +35,8 @@ static int rom_at(machine *m, uint32_t address)
     return m->overlaid ? m->image[address & (p->size - 1u)] : -1;
 }
 
-static bool is_ram(const machine *m, uint32_t address)
+/* `read`: ROMs that are read count, too. */
+static bool is_memory(const machine *m, uint32_t address, bool read)
 {
     const rmg_addr word = address >> m->plan->byte_shift;
 
@@ -42,7 +44,8 @@ static bool is_ram(const machine *m, uint32_t address)
         if (word >= m->plan->banks[i].range.first && word <= m->plan->banks[i].range.last)
             return true;
     for (unsigned i = 0; i < m->plan->step_count; i++)
-        if (word >= m->plan->steps[i].range.first && word <= m->plan->steps[i].range.last)
+        if ((read || m->plan->steps[i].kind != RMG_TESTROM_ROM) &&
+            word >= m->plan->steps[i].range.first && word <= m->plan->steps[i].range.last)
             return true;
     return false;
 }
@@ -63,7 +66,8 @@ uint8_t machine_read(machine *m, uint32_t address, bool fetch)
         rmg_sim_carry(m->sim, (rmg_word)rom);
         return (uint8_t)rom;
     }
-    m->outside += !is_ram(m, address) && !on_screen(m, address); /* a 6502 reads before it writes */
+    m->outside +=
+        !is_memory(m, address, true) && !on_screen(m, address); /* a 6502 reads before it writes */
     return (uint8_t)rmg_sim_read(m->sim, address);
 }
 
@@ -184,7 +188,7 @@ static bool outputs(machine *m, bool port, uint32_t at, uint16_t value)
     }
     if (!port && on_screen(m, at)) {
         m->shown[at - p->screen.at] = (uint8_t)value;
-        taken = !is_ram(m, at);
+        taken = !is_memory(m, at, false);
     }
     for (unsigned i = 0; i < p->write_count; i++)
         taken |= p->writes[i].port == port && p->writes[i].at == at;
@@ -196,7 +200,7 @@ void machine_write(machine *m, uint32_t address, uint8_t value)
     rmg_sim_carry(m->sim, value);
     if (outputs(m, false, address, value))
         return;
-    m->outside += !is_ram(m, address);
+    m->outside += !is_memory(m, address, false);
     rmg_sim_write(m->sim, address, value);
 }
 
@@ -219,7 +223,7 @@ uint16_t machine_read_word(machine *m, uint32_t address, bool fetch)
         rmg_sim_carry(m->sim, value);
         return (uint16_t)value;
     }
-    m->outside += !is_ram(m, address);
+    m->outside += !is_memory(m, address, true);
     return (uint16_t)rmg_sim_read(m->sim, address >> 1);
 }
 
@@ -228,7 +232,7 @@ void machine_write_word(machine *m, uint32_t address, uint16_t value)
     rmg_sim_carry(m->sim, value);
     if (outputs(m, false, address, value))
         return;
-    m->outside += !is_ram(m, address);
+    m->outside += !is_memory(m, address, false);
     rmg_sim_write(m->sim, address >> 1, value);
 }
 
@@ -243,6 +247,14 @@ bool machine_run(machine *m, uint64_t clocks)
         break;
     case RMG_TESTROM_6809:
         cpu_6809(m, clocks);
+        break;
+    case RMG_TESTROM_8080:
+    case RMG_TESTROM_8085:
+        m->by_writes = m->as_z80; /* its clocks are others */
+        if (m->as_z80)
+            cpu_z80(m, clocks);
+        else
+            cpu_8080(m, clocks);
         break;
     case RMG_TESTROM_8086:
         cpu_8086(m, clocks);

@@ -34,6 +34,7 @@ typedef struct machine {
     unsigned bits;
     double worst_edge; /* of a bit: how far an edge lay from its place */
     uint64_t last_edge;
+    bool as_z80;          /* the code of an 8080 runs in a Z80 */
     bool by_writes;       /* each write is a bit: the emulator counts no clocks */
     unsigned framing;     /* characters without a stop bit */
     uint64_t first_low;   /* when the first start bit began */
