@@ -360,7 +360,8 @@ static void named_on_a_board(void)
     CHECK(rmg_steps_parse("n", "plan: n\nsteps:\n  - {neighbours: all}\n", &steps, &errors) ==
               RMG_OK,
           "a plan");
-    const unsigned most = getenv("RMG_TEST_PLACES") ? 3 : 12; /* builds that run slowly */
+    /* builds that run slowly; long tests */
+    const unsigned most = getenv("RMG_TEST_ALL") ? 12 : getenv("RMG_TEST_PLACES") ? 3 : 6;
 
     for (unsigned n = 0; n < most; n++) {
         const uint16_t socket = rmg_board_socket(board, n % 2 ? "U20" : "U23");

@@ -20,8 +20,8 @@ from common import Bench, Failed, noisy
 PERIOD_US = {"4027": 2000, "4116": 2000, "4164": 2000, "41256": 4000, "4416": 4000}
 CASES = (  # part, options of the tool, what sits in the socket, status, verdict, text
     ("4027", "", "", 0, "GOOD", "All 4K cells right in 2 passes."),
-    ("4164", "--passes 1", "", 0, "GOOD", "All 64K cells right in 1 pass."),
-    ("4116", "--passes 1", "", 0, "GOOD", "All 16K cells right"),
+    ("4164", "--march MATS+ --passes 1", "", 0, "GOOD", "All 64K cells right in 1 pass."),
+    ("4116", "--march MATS+ --passes 1", "", 0, "GOOD", "All 16K cells right"),
     ("4027", "", "missing", 3, "EMPTY", "nothing is in the socket"),
     ("4164", "", "missing", 3, "EMPTY", "4.94 V"),
     ("4116", "", "reversed", 1, "WRONG WAY ROUND", "no supply was given"),
@@ -214,7 +214,7 @@ def shmoo(bench):
     picture = os.path.join(bench.folder, "shmoo.svg")
     for sits, text in (("slow=260 steps late=0.4", "4.39 V"), ("", "the +5 V rail stood still")):
         command, stats = bench.bench("4027", sits)
-        bench.expect(["chip", "4027", "--unchecked-pinout", "--passes", "1", "--shmoo", picture, "--on",
+        bench.expect(["chip", "4027", "--unchecked-pinout", "--march", "MATS+", "--passes", "1", "--shmoo", picture, "--on",
                       "link:run:" + command], 0, "4027: GOOD", "+: clean, x: fails, .: not tried", text)
         if "broken 0\n" not in open(stats, encoding="ascii").read():
             raise Failed(f"rules were broken as the supply was stepped: {sits}")
@@ -308,7 +308,7 @@ def read_bare(bench):
         raise Failed("rules were broken as a ROM was read")
     system = f"image={images}system-2.1.bin"
     once = ["--bare", "--readings", "1"]
-    bench.expect(["verify", board, "U5", "--bare", "--readings", "2", "--on", on("27128", system)[0]], 0, "It equals")
+    bench.expect(["verify", board, "U5", *once, "--on", on("27128", system)[0]], 0, "It equals")
     bench.expect(["verify", board, "U5", *once, "--on", on("27128", system + " stuck=3:1")[0]], 1,
                  "D3 (U5 pin 15) always reads 1")
     bench.expect(["verify", board, "U5", *once, "--on", on("27128", system + " open=6")[0]], 1, "A6 (U5 pin 4)")
