@@ -100,7 +100,7 @@ static void draw(drawing *d, doubt of, uint64_t seed)
     }
     c.world = diag_roll(&dice, 0);
     c.fault_count = of == DOUBT_SEVERAL ? (uint16_t)(2 + diag_roll(&dice, 2)) : 1;
-    if (of == DOUBT_SOMETIMES || (of != DOUBT_SEVERAL && !diag_roll(&dice, 3))) {
+    if (of == DOUBT_SOMETIMES || (of != DOUBT_SEVERAL && diag_roll(&dice, 6))) {
         const cause *k = draw_cause(&dice);
 
         /* of one pass nothing says whether it comes and goes */

@@ -81,8 +81,22 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
         add_site(w, some, PRIOR_STRETCH / rmg_ones_of(w->run->mask) / pow(2, banks));
 }
 
+/* The last place is the only chip of its bank: what leads to the bank leads to it alone, and counts
+ * with it. */
+static void add_what_is_its_own(weigher *w, double prior)
+{
+    site *chip = &g_array_index(w->sites, site, w->sites->len - 1u);
+    site bank = *chip;
+    double more;
+
+    bank.kind = SITE_BANK;
+    more = log(prior) + rmg_likelihood_of(w, &bank);
+    chip->weight = fmax(chip->weight, more) + log1p(exp(-fabs(chip->weight - more)));
+}
+
 static void find_sites(weigher *w)
 {
+    const rmg_word all_bits = (rmg_word) ~(rmg_word)0;
     site noise = {.kind = SITE_NOISE}, chips = {.kind = SITE_CHIPS}, all = {.kind = SITE_ALL};
     unsigned banks = 0;
 
@@ -101,6 +115,8 @@ static void find_sites(weigher *w)
         rmg_include_bank(&chips.banks, f->bank);
         if (i <= UINT8_MAX)
             add_site(w, s, PRIOR_CHIP / w->chips);
+        if (i <= UINT8_MAX && rmg_chips_with(w, f->bank, all_bits) < 2)
+            add_what_is_its_own(w, PRIOR_BANK / banks);
     }
     if (w->failed->len > 1 && w->failed->len <= CHIPS_MOST)
         add_site(w, chips, PRIOR_TWO * pow(PRIOR_CHIP / w->chips, w->failed->len));
@@ -112,7 +128,7 @@ static void find_sites(weigher *w)
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 
         rmg_include_bank(&s.banks, (uint8_t)b);
-        if (w->run->bank_words[b] && rmg_chips_with(w, (uint8_t)b, (rmg_word) ~(rmg_word)0) > 1)
+        if (w->run->bank_words[b] && rmg_chips_with(w, (uint8_t)b, all_bits) > 1)
             add_site(w, s, PRIOR_BANK / banks);
     }
     if (banks > 1)

@@ -6,7 +6,7 @@
 #include "moments.h"
 
 #define ODD    (-12.0) /* log of the chance that a failure has another cause than the rest */
-#define BURSTS 0.5     /* what comes and goes stays for a while: elements are not independent */
+#define BURSTS 0.55    /* what comes and goes stays for a while: elements are not independent */
 
 static double words_of(const weigher *w, const bank_set *set)
 {

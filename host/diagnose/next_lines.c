@@ -4,7 +4,10 @@
 
 #include "kinds.h"
 
-#define IN_ONE_PLACE 0.64 /* how sure chance is where all of it lies in one place */
+/* How sure chance is, at most, where all of it lies in one place: with a chip beside it, of which a
+ * fault may give just that; without. */
+#define BESIDE_A_CHIP 0.57
+#define IN_ONE_PLACE  0.9
 
 /* What could make a whole data line read like this. */
 static void data_line_rivals(wording *w)
@@ -150,7 +153,7 @@ void rmg_next_spread(wording *w)
     in_one_place(w);
     places = w->rivals->len;
     if (places) /* then chance is less sure of it */
-        w->s->confidence = MIN(w->s->confidence, IN_ONE_PLACE);
+        w->s->confidence = MIN(w->s->confidence, w->all->count > 1 ? BESIDE_A_CHIP : IN_ONE_PLACE);
     rmg_next_rival(w, RMG_CAUSE_NOISE, RMG_SAY_SUPPLY_NOISY);
     rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_TIMING);
     rmg_next_rival(w, RMG_CAUSE_LINK_NOISE, RMG_SAY_LINK_DROPS_BITS);

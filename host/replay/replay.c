@@ -7,10 +7,10 @@
 #include "diagnose/internal.h"
 #include "rimeglass/heard.h"
 
-#define TOGETHER_MOST 8u  /* more suspects than these are not played together */
-#define CONTRADICTED  0.4 /* of what would have failed in the passes, and did not */
-#define EVEN          0.5
-#define NEEDLESS      0.5 /* times the confidence, of a suspect that it takes none of */
+#define TOGETHER_MOST 8u   /* more suspects than these are not played together */
+#define CONTRADICTED  0.4  /* of what would have failed in the passes, and did not */
+#define EVEN          0.45 /* chip, and chance; the rest is what both share */
+#define NEEDLESS      0.5  /* times the confidence, of a suspect that it takes none of */
 
 /* How the work goes on. */
 typedef struct budget {
@@ -179,7 +179,7 @@ static void weigh_few(rmg_suspects *suspects)
             suspects->list[i - 1].finding.kind != RMG_FINDING_SPREAD)
             continue;
         suspects->list[i] = suspects->list[i - 1];
-        suspects->list[i].confidence = MIN(suspects->list[i].confidence, 1 - EVEN);
+        suspects->list[i].confidence = MIN(suspects->list[i].confidence, EVEN);
         suspects->list[i - 1] = s;
         suspects->list[i - 1].confidence = EVEN;
     }

@@ -55,7 +55,7 @@ static void one_pass(void)
     const uint16_t u24 = rmg_board_socket(board, "U24");
     const rmg_sim_fault row = {
         .kind = RMG_FAULT_ROW, .chip = u24, .cell = 5, .level = 1, .data_line = 0};
-    unsigned failed = 0, even = 0;
+    unsigned failed = 0, even = 0, either = 0;
     rmg_suspects s;
     rmg_run run;
 
@@ -71,10 +71,17 @@ static void one_pass(void)
                   "seed %u: %s at %g", (unsigned)seed, s.list[i].site, s.list[i].confidence);
             even += s.list[i].finding.kind == RMG_FINDING_SPREAD;
         }
+        /* one read: the chip or chance, and there is room for what they share */
+        if (s.count == 2 && s.list[0].finding.kind == RMG_FINDING_CELLS && run.tally.failing == 1) {
+            CHECK(s.list[0].confidence == 0.45 && s.list[1].confidence == 0.45,
+                  "seed %u: %g and %g", (unsigned)seed, s.list[0].confidence, s.list[1].confidence);
+            either++;
+        }
         rmg_suspects_free(&s);
         rmg_run_end(&run);
     }
-    CHECK(failed > 20 && even > failed / 2u, "%u failed, chance named in %u", failed, even);
+    CHECK(failed > 20 && even > failed / 2u && either > 5,
+          "%u failed, chance named in %u, one read in %u", failed, even, either);
     bench_examine(board, &row, 1, &plan, 1, &run, &s);
     rmg_replay(&run, &s, 0, NULL, NULL);
     CHECK(s.count == 1 && s.list[0].finding.socket == u24 && s.list[0].confidence > 0.9,
@@ -138,6 +145,13 @@ static void now_and_then(void)
          RMG_FINDING_CELLS,
          "U3",
          0.9},
+        {"what leads to the only chip of a bank counts with the chip, seen a few times",
+         made_wide,
+         {.kind = RMG_FAULT_DESELECTED, .scope = {0x2}},
+         15000,
+         RMG_FINDING_CELLS,
+         "U2",
+         0.96},
         {"noise",
          made_wide,
          {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES},
