@@ -81,10 +81,33 @@ static void add_head(GArray *sheet, const rmg_job *job)
     }
 }
 
+static bool is_replaced(const rmg_change *c)
+{
+    return c->kind == RMG_CHANGE_REPLACE || c->kind == RMG_CHANGE_FIT;
+}
+
+/* Was the chip that came with it replaced again? */
+static bool is_past(const rmg_changes *all, size_t i)
+{
+    for (size_t n = i + 1; is_replaced(&all->list[i]) && n < all->count; n++)
+        if (is_replaced(&all->list[n]) && all->list[n].socket == all->list[i].socket)
+            return true;
+    return false;
+}
+
+/* Is it the chip that was in that socket at first, put back? */
+static bool is_put_back(const rmg_board *board, const rmg_change *c)
+{
+    static const char first[] = "first in ";
+
+    return is_replaced(c) && c->text && g_str_has_prefix(c->text, first) &&
+           g_ascii_strcasecmp(c->text + strlen(first), board->sockets[c->socket].name) == 0;
+}
+
 /* A change that put something new in, or mended something: for the owner. */
 static void add_change(GArray *sheet, const rmg_board *board, const rmg_change *c, bool *any)
 {
-    const bool replaced = c->kind == RMG_CHANGE_REPLACE || c->kind == RMG_CHANGE_FIT;
+    const bool replaced = is_replaced(c);
     const rmg_part *part;
 
     if (!replaced && c->kind != RMG_CHANGE_REPAIR && c->kind != RMG_CHANGE_BRIDGE)
@@ -103,22 +126,25 @@ static void add_change(GArray *sheet, const rmg_board *board, const rmg_change *
     }
 }
 
+/* What is new on the board at the end; what was only tried stands in the record. */
 static void add_done(GArray *sheet, const rmg_job *job, const rmg_entry *entries, size_t count)
 {
+    GString *text = g_string_new(NULL);
+    rmg_changes all = {0};
+    rmg_error error = {0};
     bool any = false;
 
-    for (size_t i = 0; i < count; i++) {
-        rmg_changes changes;
-        rmg_error error;
-
-        if (entries[i].kind != RMG_ENTRY_CHANGE || entries[i].undone)
-            continue;
-        if (rmg_changes_parse(rmg_job_board(job), entries[i].text, &changes, &error) == RMG_OK)
-            for (size_t n = 0; n < changes.count; n++)
-                add_change(sheet, rmg_job_board(job), &changes.list[n], &any);
-        rmg_error_free(&error);
-        rmg_changes_free(&changes);
-    }
+    for (size_t i = 0; i < count; i++) /* each was accepted as it was noted */
+        if (entries[i].kind == RMG_ENTRY_CHANGE && !entries[i].undone)
+            g_string_append_printf(text, "%s; ", entries[i].text);
+    if (text->len)
+        (void)rmg_changes_parse(rmg_job_board(job), text->str, &all, &error);
+    for (size_t i = 0; i < all.count; i++)
+        if (!is_past(&all, i) && !is_put_back(rmg_job_board(job), &all.list[i]))
+            add_change(sheet, rmg_job_board(job), &all.list[i], &any);
+    rmg_changes_free(&all);
+    rmg_error_free(&error);
+    g_string_free(text, TRUE);
 }
 
 /* " (at place U19, moved to U20 to make sure)": where the cause was, and its chip was seen last. */
@@ -153,8 +179,7 @@ static bool found_together(GArray *sheet, const rmg_board *board, const rmg_job_
         if (found)
             say(sheet, SHEET_TEXT,
                 "Our tests found errors in the memory. The memory chip %s does not work at place "
-                "%s%s; "
-                "each of them works with others.",
+                "%s%s; elsewhere that chip works, and other chips work there.",
                 list[i].chip, board->sockets[list[i].socket].name,
                 list[i].slower ? ", where it is too slow" : "");
     }
@@ -245,11 +270,33 @@ static void add_timeline(GArray *sheet, const rmg_job_state *state, const rmg_en
     }
 }
 
-static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
+/* Chips and places that are not right together; false: there are none. */
+static bool add_combinations(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
+{
+    rmg_job_combination *list;
+    size_t count;
+
+    rmg_job_combinations_of(state, &list, &count);
+    for (size_t i = 0; i < count; i++) {
+        char *text = rmg_job_combination_text(board, &list[i]);
+        char *next = rmg_job_combination_next(&list[i]);
+
+        if (!i)
+            say(sheet, SHEET_HEADING, "Not right together");
+        say(sheet, SHEET_TEXT, "%s", text);
+        say(sheet, SHEET_TEXT, "%s", next);
+        rmg_text_free(text);
+        rmg_text_free(next);
+    }
+    rmg_job_combinations_free(list, count);
+    return count != 0;
+}
+
+static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state, bool together)
 {
     if (!state->count)
         return;
-    say(sheet, SHEET_HEADING, "What it can be");
+    say(sheet, SHEET_HEADING, together ? "What it can be, were it one cause" : "What it can be");
     row(sheet, SHEET_HEADS, cells_of("Share", "Belongs to", "Cause", NULL));
     for (size_t i = 0; i < state->count && i < CAUSES_SHOWN; i++) {
         char *name = rmg_hypothesis_text(rmg_job_board(job), &state->suspects, &state->changes,
@@ -299,23 +346,6 @@ static void add_chips(GArray *sheet, const rmg_job_state *state)
             state->elsewhere[i].failed ? "fails" : "passes", state->elsewhere[i].place);
 }
 
-static void add_combinations(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
-{
-    rmg_job_combination *list;
-    size_t count;
-
-    rmg_job_combinations_of(state, &list, &count);
-    for (size_t i = 0; i < count; i++) {
-        char *text = rmg_job_combination_text(board, &list[i]);
-
-        if (!i)
-            say(sheet, SHEET_HEADING, "Not right together");
-        say(sheet, SHEET_TEXT, "%s", text);
-        rmg_text_free(text);
-    }
-    rmg_job_combinations_free(list, count);
-}
-
 static void add_not_tested(GArray *sheet, const rmg_job_state *state)
 {
     const rmg_run *run = state->step_count ? &state->steps[state->step_count - 1u].file.run : NULL;
@@ -352,9 +382,8 @@ GArray *rmg_sheet_of(const rmg_job *job, const rmg_job_state *state, const rmg_e
         rmg_error_free(&error);
     }
     add_timeline(sheet, state, entries, count);
-    add_causes(sheet, job, state);
+    add_causes(sheet, job, state, add_combinations(sheet, rmg_job_board(job), state));
     add_chips(sheet, state);
-    add_combinations(sheet, rmg_job_board(job), state);
     add_not_tested(sheet, state);
     return sheet;
 }

@@ -461,6 +461,15 @@ static void outside_the_board(void)
     rmg_board_free(board);
 }
 
+static unsigned times(const char *text, const char *part)
+{
+    unsigned count = 0;
+
+    for (const char *at = strstr(text, part); at; at = strstr(at + 1, part))
+        count++;
+    return count;
+}
+
 /* One of the two chips fails in U19 at each test, or neither; what is said of them at the end. */
 static void not_right_together(void)
 {
@@ -529,7 +538,11 @@ static void not_right_together(void)
         }
         if (count && rows[i].next[0] != 'P') {
             char **lines, *text;
+            rmg_entry *entries;
+            size_t entry_count;
+            rmg_error error = {0};
 
+            CHECK(rmg_job_entries(job, &entries, &entry_count, &error) == RMG_OK, "entries");
             rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
             lines = rmg_job_lines(job, &state);
 
@@ -537,8 +550,13 @@ static void not_right_together(void)
                       strstr(lines[2], state.passes ? "The last test passed" : rows[i].next),
                   "%s %s", lines[1], lines[2]);
             rmg_texts_free(lines);
-            text = rmg_job_html(job, &state, NULL, 0);
-            CHECK(strstr(text, "does not work at place U19") && !strstr(text, "most likely, "),
+            text = rmg_job_html(job, &state, entries, entry_count);
+            rmg_entries_free(entries, entry_count);
+            CHECK(strstr(text, "does not work at place U19") && !strstr(text, "most likely, ") &&
+                      strstr(text, "Not right together") &&
+                      !times(text, "by one marked") == !strstr(rows[i].steps, "replace") &&
+                      times(text, "by one marked") < 2 && /* what is in the socket at last */
+                      (!state.count || strstr(text, "What it can be, were it one cause")),
                   "the sheet");
             rmg_text_free(text);
         }
