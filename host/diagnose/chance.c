@@ -23,6 +23,7 @@
 #define NOISE_DRAWN (0.22 / PRIOR_NOISE) /* what it is worth beside the places, of that */
 #define SHARPER     1.4                  /* the model is too careful: calibrated */
 
+#define SAME_WORDS    0.8 /* of all words of the bank that fail, in each of its sockets */
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
@@ -379,12 +380,40 @@ static bool all_failed_once(const rmg_run *run, const GArray *findings)
     return run->pass_count == 1 && cells && once;
 }
 
+/* Do the cells of more than two sockets of a bank fail in the same words? Then it is what they
+ * share, once, and not as many bad chips. */
+static bool fail_in_the_same_words(const rmg_run *run, const GArray *findings)
+{
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        const rmg_where *where = &run->board->bank_wheres[b];
+        rmg_word bits = 0;
+        uint64_t sum = 0;
+        unsigned sockets = 0;
+
+        for (guint i = 0; i < findings->len; i++) {
+            const rmg_finding *f = &g_array_index(findings, rmg_finding, i);
+
+            if (f->kind != RMG_FINDING_CELLS || f->bank != b)
+                continue;
+            bits |= f->bits;
+            sum += rmg_failset_words(run->failures, where, f->bits);
+            sockets++;
+        }
+        if (sockets > 2 && (double)sum >= SAME_WORDS * sockets *
+                                              (double)rmg_failset_words(run->failures, where, bits))
+            return true;
+    }
+    return false;
+}
+
 void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
 {
     weigher w = {.run = run, .board = run->board, .list = findings};
     unsigned others;
 
-    if (run->pass_count < 2 ? !all_failed_once(run, findings) : rmg_run_repeats(run))
+    if (run->pass_count < 2
+            ? !all_failed_once(run, findings) && !fail_in_the_same_words(run, findings)
+            : rmg_run_repeats(run))
         return;
     w.lanes = rmg_board_lanes(run->board);
     w.moments = g_array_new(FALSE, FALSE, sizeof(moment));

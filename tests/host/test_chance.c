@@ -199,9 +199,40 @@ static void now_and_then(void)
     }
 }
 
+/* A bank that is not selected for a moment fails in all of its chips, and in one pass some words of
+ * it twice: no chip is at fault, and none is named. */
+static void a_moment_of_a_bank(void)
+{
+    const rmg_plan plan = bench_plan(true, 1);
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    const rmg_sim_fault fault = {
+        .kind = RMG_FAULT_DESELECTED, .scope = {0xFF00}, .when = {.rate_ppb = 10000000}};
+
+    for (uint64_t seed = 0; seed < 6; seed++) {
+        gchar *sockets;
+        rmg_suspects s;
+        rmg_run run;
+
+        bench_examine(board, &fault, 1, &plan, seed, &run, &s);
+        rmg_replay(&run, &s, 0, NULL, NULL);
+        CHECK(run.tally.failing > 100 && s.count > 0, "seed %u: nobody", (unsigned)seed);
+        for (size_t i = 0; i < s.count; i++)
+            CHECK(s.list[i].finding.socket == RMG_NO_SOCKET || s.list[i].confidence <= 0.5,
+                  "seed %u: %s at %g", (unsigned)seed, s.list[i].site, s.list[i].confidence);
+        sockets = bench_sockets_of(&run, &s.list[0].finding);
+        CHECK(strcmp(sockets, "U19 U20 U21 U22 U23 U24 U25 U26") == 0, "seed %u: %s",
+              (unsigned)seed, sockets);
+        g_free(sockets);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo chance_tests[] = {
     {"now and then", now_and_then},
     {"noise at the start", noise_at_the_start},
     {"one pass", one_pass},
+    {"a moment of a bank", a_moment_of_a_bank},
     CU_TEST_INFO_NULL,
 };
