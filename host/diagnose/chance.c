@@ -387,7 +387,7 @@ static bool fail_in_the_same_words(const rmg_run *run, const GArray *findings)
     for (size_t b = 0; b < run->board->bank_count; b++) {
         const rmg_where *where = &run->board->bank_wheres[b];
         rmg_word bits = 0;
-        uint64_t sum = 0;
+        uint64_t sum = 0, any;
         unsigned sockets = 0;
 
         for (guint i = 0; i < findings->len; i++) {
@@ -399,8 +399,8 @@ static bool fail_in_the_same_words(const rmg_run *run, const GArray *findings)
             sum += rmg_failset_words(run->failures, where, f->bits);
             sockets++;
         }
-        if (sockets > 2 && (double)sum >= SAME_WORDS * sockets *
-                                              (double)rmg_failset_words(run->failures, where, bits))
+        any = rmg_failset_words(run->failures, where, bits); /* 0: none could be kept */
+        if (sockets > 2 && any && (double)sum >= SAME_WORDS * sockets * (double)any)
             return true;
     }
     return false;

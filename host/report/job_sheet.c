@@ -86,13 +86,10 @@ static bool is_replaced(const rmg_change *c)
     return c->kind == RMG_CHANGE_REPLACE || c->kind == RMG_CHANGE_FIT;
 }
 
-/* Was the chip that came with it replaced again? */
-static bool is_past(const rmg_changes *all, size_t i)
+/* Where the chip that came with it is at the end; RMG_NO_SOCKET: not on the board any more. */
+static uint16_t place_at_last(const rmg_changes *all, size_t i)
 {
-    for (size_t n = i + 1; is_replaced(&all->list[i]) && n < all->count; n++)
-        if (is_replaced(&all->list[n]) && all->list[n].socket == all->list[i].socket)
-            return true;
-    return false;
+    return rmg_chip_now(all->list + i + 1, all->count - i - 1, all->list[i].socket);
 }
 
 /* Is it the chip that was in that socket at first, put back? */
@@ -134,14 +131,24 @@ static void add_done(GArray *sheet, const rmg_job *job, const rmg_entry *entries
     rmg_error error = {0};
     bool any = false;
 
-    for (size_t i = 0; i < count; i++) /* each was accepted as it was noted */
-        if (entries[i].kind == RMG_ENTRY_CHANGE && !entries[i].undone)
+    for (size_t i = 0; i < count; i++) {
+        if (entries[i].kind != RMG_ENTRY_CHANGE || entries[i].undone)
+            continue;
+        if (rmg_changes_parse(rmg_job_board(job), entries[i].text, &all, &error) == RMG_OK)
             g_string_append_printf(text, "%s; ", entries[i].text);
+        rmg_changes_free(&all);
+        rmg_error_free(&error);
+    }
     if (text->len)
         (void)rmg_changes_parse(rmg_job_board(job), text->str, &all, &error);
-    for (size_t i = 0; i < all.count; i++)
-        if (!is_past(&all, i) && !is_put_back(rmg_job_board(job), &all.list[i]))
-            add_change(sheet, rmg_job_board(job), &all.list[i], &any);
+    for (size_t i = 0; i < all.count; i++) {
+        rmg_change c = all.list[i];
+
+        if (is_replaced(&c))
+            c.socket = place_at_last(&all, i);
+        if (!is_replaced(&c) || (c.socket != RMG_NO_SOCKET && !is_put_back(rmg_job_board(job), &c)))
+            add_change(sheet, rmg_job_board(job), &c, &any);
+    }
     rmg_changes_free(&all);
     rmg_error_free(&error);
     g_string_free(text, TRUE);

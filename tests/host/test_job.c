@@ -568,10 +568,62 @@ static void not_right_together(void)
     rmg_board_free(board);
 }
 
+/* The owner's sheet has the chips that came and are on the board, where they are now. */
+static void what_is_new(void)
+{
+    static const struct {
+        const char *steps, *has[2], *not_it;
+    } rows[] = {
+        {"replace U19 with lot 7|swap U19 U20|replace U19 with lot 8",
+         {"U20 (type 4116), by one marked lot 7<", "U19 (type 4116), by one marked lot 8<"},
+         "U19 (type 4116), by one marked lot 7"},
+        {"replace U19 with lot 7|replace U19 with lot 8",
+         {"U19 (type 4116), by one marked lot 8<", "What was replaced"},
+         "by one marked lot 7"},
+        {"replace U19 with lot 7|fit U19 with first in U19",
+         {"What was found", "How it stands"},
+         "What was replaced"},
+        {"replace U19 with lot 7|pull U19", {"What was found", "How it stands"}, "by one marked"},
+        {"replace U19 with lot 7; repair R4",
+         {"U19 (type 4116), by one", "The wiring at R4"},
+         "R5"},
+    };
+    const rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT, .chip = 8};
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_job *job = made("new.job", board);
+        gchar **steps = g_strsplit(rows[i].steps, "|", -1);
+        rmg_error error = {0};
+        rmg_entry *entries;
+        rmg_job_state state;
+        size_t count;
+        char *text;
+
+        test_with(job, board, &fault, true);
+        for (size_t n = 0; steps[n]; n++)
+            tell(job, RMG_ENTRY_CHANGE, steps[n]);
+        chip_share(job, &state);
+        CHECK(rmg_job_entries(job, &entries, &count, &error) == RMG_OK, "entries");
+        rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
+        text = rmg_job_html(job, &state, entries, count);
+        CHECK(strstr(text, rows[i].has[0]) && strstr(text, rows[i].has[1]) &&
+                  !strstr(text, rows[i].not_it),
+              "%s", rows[i].steps);
+        rmg_text_free(text);
+        rmg_entries_free(entries, count);
+        rmg_job_state_free(&state);
+        rmg_job_close(job);
+        g_strfreev(steps);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
     {"outside the board", outside_the_board},
     {"not right together", not_right_together},
+    {"what is new at the end", what_is_new},
     {"measured in between", measured_in_between},
     {"told and taken back", told_and_taken_back},
     {"from a stranger", from_a_stranger},
