@@ -332,7 +332,7 @@ int command_test(GPtrArray *args)
         {"blocks", 0, 0, G_OPTION_ARG_NONE, &call.blocks,
          "elements by blocks, where the target has them: faster, finds less", NULL},
         {"load", 0, 0, G_OPTION_ARG_NONE, &call.load,
-         "elements by a routine in the target's own memory, at a prompt", NULL},
+         "elements by a routine in the target's own memory: prompt, gdb", NULL},
         {"live", 0, 0, G_OPTION_ARG_NONE, &call.live, "show the run on the whole screen, with keys",
          NULL},
         {"job", 0, 0, G_OPTION_ARG_FILENAME, &call.job, "add the run to this job", "FILE"},

@@ -9,6 +9,9 @@ typedef struct upload {
     rom_code c;
     const rmg_upload *where;
     const rmg_element_call *call;
+    const rmg_upload_form *form;
+    uint32_t end;         /* address of the instruction that ends it */
+    unsigned breakpoint;  /* that instruction; 0: it returns */
     unsigned reads;       /* of the element */
     unsigned most, spare; /* records that there is room for; kept for the end */
     unsigned mismatch, flush, open,
@@ -43,7 +46,7 @@ static inline void upload_begin(upload *u, unsigned jump, unsigned start)
 {
     rom_byte(&u->c, jump);
     rom_word(&u->c, rom_of(&u->c, start));
-    while (u->c.at < RMG_UPLOAD_HEAD)
+    while (u->c.at < u->form->head)
         rom_byte(&u->c, 0);
 }
 
@@ -52,28 +55,45 @@ static inline void upload_records(upload *u)
 {
     rom_set(&u->c, u->records);
     for (unsigned n = 0; n < u->reads; n++)
-        for (unsigned i = 0; i < RMG_UPLOAD_RECORD; i++)
-            rom_byte(&u->c, i == RMG_UPLOAD_REC_READ ? n : 0);
+        for (unsigned i = 0; i < u->form->record; i++)
+            rom_byte(&u->c, i == u->form->record_read ? n : 0);
 }
 
 static inline uint32_t upload_record(const upload *u, unsigned n)
 {
-    return rom_of(&u->c, u->records) + n * RMG_UPLOAD_RECORD;
+    return rom_of(&u->c, u->records) + n * u->form->record;
 }
 
 /* What an operation writes or expects. */
-static inline uint8_t upload_value(const upload *u, uint8_t op)
+static inline uint16_t upload_value(const upload *u, uint8_t op)
 {
-    return (uint8_t)(op & RMG_OP_ONE ? u->call->background ^ u->call->mask : u->call->background);
+    return (uint16_t)(op & RMG_OP_ONE ? u->call->background ^ u->call->mask : u->call->background);
 }
 
 /* Are only some bits compared? */
 static inline bool upload_masked(const upload *u)
 {
-    return (u->call->mask & 0xFFu) != 0xFFu;
+    const unsigned all = u->where->word_bytes == 2 ? 0xFFFFu : 0xFFu;
+
+    return (u->call->mask & all) != all;
+}
+
+/* Its last instruction: `returns`, or where it is to end so a breakpoint. */
+static inline void upload_end(upload *u, unsigned returns)
+{
+    const unsigned code = u->breakpoint ? u->breakpoint : returns;
+
+    u->end = rom_here(&u->c);
+    if (code > 0xFF)
+        rom_word(&u->c, code);
+    else
+        rom_byte(&u->c, code);
 }
 
 void rmg_upload_write_z80(upload *u);
+void rmg_upload_write_68000(upload *u);
+void rmg_upload_write_8086(upload *u); /* and 8088 */
+void rmg_upload_write_8080(upload *u); /* and 8085 */
 void rmg_upload_write_6502(upload *u);
 void rmg_upload_write_6809(upload *u);
 

@@ -94,7 +94,7 @@ static void write_flush(upload *u, unsigned index, unsigned left, unsigned done)
     rom_set(c, u->flush);
     ROM(c, 0x8A, 0x48);        /* txa; pha */
     upload_to(u, 0xAC, index); /* ldy */
-    ROM(c, LDA_NOW, RMG_UPLOAD_RECORD);
+    ROM(c, LDA_NOW, u->form->record);
     upload_to(u, STA, left);
     loop = rom_mark(c);
     field(u, LDA_X, 0);
@@ -106,12 +106,12 @@ static void write_flush(upload *u, unsigned index, unsigned left, unsigned done)
     ROM(c, 0x68, 0xAA, LDA_NOW, 0); /* pla; tax */
     field(u, STA_X, 0);
     field(u, STA_X, 1);
-    upload_absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
-    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, INC, upload_head(u, u->form->count));
+    upload_absolute(u, LDA, upload_head(u, u->form->count));
     ROM(c, 0xC9, (uint8_t)(u->most - u->spare));
     upload_near(u, BCC, room);
     ROM(c, LDA_NOW, 1);
-    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STA, upload_head(u, u->form->full));
     rom_set(c, room);
     ROM(c, 0xA0, 0, 0x60); /* ldy; rts */
 }
@@ -122,7 +122,7 @@ static void write_operations(upload *u, unsigned actual)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = upload_value(u, u->call->ops[i]);
+        const uint8_t value = (uint8_t)upload_value(u, u->call->ops[i]);
         unsigned right;
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
@@ -140,7 +140,7 @@ static void write_operations(upload *u, unsigned actual)
         upload_near(u, BEQ, right);
         if (upload_masked(u))
             upload_to(u, LDA, actual);
-        ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * read++)); /* ldx */
+        ROM(c, 0xA2, (uint8_t)(u->form->record * read++)); /* ldx */
         upload_to(u, JSR, u->mismatch);
         rom_set(c, right);
     }
@@ -168,7 +168,7 @@ void rmg_upload_write_6502(upload *u)
     rom_code *c = &u->c;
     const unsigned start = rom_label(c), end = rom_label(c), actual = rom_label(c),
                    index = rom_label(c), left = rom_label(c), done = rom_label(c);
-    const uint32_t words = upload_head(u, RMG_UPLOAD_WORDS);
+    const uint32_t words = upload_head(u, u->form->words);
     unsigned loop;
 
     u->mismatch = rom_label(c);
@@ -186,22 +186,22 @@ void rmg_upload_write_6502(upload *u)
     write_flush(u, index, left, done);
 
     rom_set(c, start);
-    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, LDA, upload_head(u, u->form->armed));
     ROM(c, BNE, 1, 0x60, 0xD8); /* rts; cld */
     for (unsigned byte = 0; byte < 2; byte++) {
         pointer(u, 0xA5, byte);
         rom_byte(c, 0x48);
     }
     ROM(c, LDA_NOW, 0, 0xA8); /* tay */
-    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_ARMED));
-    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
-    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, STA, upload_head(u, u->form->armed));
+    upload_absolute(u, STA, upload_head(u, u->form->full));
+    upload_absolute(u, STA, upload_head(u, u->form->count));
     upload_to(u, STA, index);
     for (unsigned n = 0; n < u->reads; n++)
         for (unsigned byte = 0; byte < 2; byte++)
             upload_absolute(u, STA, upload_record(u, n) + byte);
     for (unsigned byte = 0; byte < 2; byte++) {
-        upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_FIRST + byte));
+        upload_absolute(u, LDA, upload_head(u, u->form->first + byte));
         pointer(u, 0x85, byte);
     }
     loop = rom_mark(c);
@@ -214,23 +214,23 @@ void rmg_upload_write_6502(upload *u)
     upload_absolute(u, LDA, words);
     upload_absolute(u, ORA, words + 1u);
     upload_near(u, BEQ, end);
-    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, LDA, upload_head(u, u->form->full));
     upload_near(u, BNE, end);
     upload_to(u, JMP, loop);
     rom_set(c, end);
     for (unsigned byte = 0; byte < 2; byte++) {
         pointer(u, 0xA5, byte);
-        upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_NEXT + byte));
+        upload_absolute(u, STA, upload_head(u, u->form->next + byte));
     }
     for (unsigned n = 0; n < u->reads; n++) {
-        ROM(c, 0xA2, (uint8_t)(RMG_UPLOAD_RECORD * n));
+        ROM(c, 0xA2, (uint8_t)(u->form->record * n));
         upload_to(u, JSR, u->open);
     }
     for (unsigned byte = 2; byte-- > 0;) {
         rom_byte(c, 0x68);
         pointer(u, 0x85, byte);
     }
-    rom_byte(c, 0x60);
+    upload_end(u, 0x60);
     upload_records(u);
     rom_set(c, done);
 }

@@ -64,16 +64,16 @@ static void write_flush(upload *u, unsigned free_record)
     ROM(c, 0xEC, 0xA4, BNE, 1, 0x39);
     rom_set(c, u->flush);
     upload_to(u, LDU, free_record);
-    for (uint8_t i = 0; i < RMG_UPLOAD_RECORD; i = (uint8_t)(i + 2u))
+    for (uint8_t i = 0; i < u->form->record; i = (uint8_t)(i + 2u))
         ROM(c, 0xEC, (uint8_t)(0x20u | i), 0xED, 0xC1); /* std ,u++ */
     upload_to(u, STU, free_record);
     ROM(c, 0xCC, 0, 0, 0xED, 0xA4);
-    upload_absolute(u, INC, upload_head(u, RMG_UPLOAD_COUNT));
-    upload_absolute(u, LDA, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, INC, upload_head(u, u->form->count));
+    upload_absolute(u, LDA, upload_head(u, u->form->count));
     ROM(c, 0x81, (uint8_t)(u->most - u->spare));
     upload_near(u, BLO, room);
     ROM(c, 0x86, 1);
-    upload_absolute(u, STA, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, STA, upload_head(u, u->form->full));
     rom_set(c, room);
     rom_byte(c, 0x39);
 }
@@ -84,7 +84,7 @@ static void write_operations(upload *u, unsigned actual)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = upload_value(u, u->call->ops[i]);
+        const uint8_t value = (uint8_t)upload_value(u, u->call->ops[i]);
         unsigned right;
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
@@ -112,7 +112,7 @@ void rmg_upload_write_6809(upload *u)
     rom_code *c = &u->c;
     const unsigned start = rom_label(c), end = rom_label(c), actual = rom_label(c),
                    free_record = rom_label(c), done = rom_label(c);
-    const uint32_t words = upload_head(u, RMG_UPLOAD_WORDS);
+    const uint32_t words = upload_head(u, u->form->words);
     unsigned loop;
 
     c->big = true;
@@ -129,17 +129,17 @@ void rmg_upload_write_6809(upload *u)
     write_flush(u, free_record);
 
     rom_set(c, start);
-    upload_absolute(u, TST, upload_head(u, RMG_UPLOAD_ARMED));
+    upload_absolute(u, TST, upload_head(u, u->form->armed));
     ROM(c, BNE, 1, 0x39, 0x34, 0x60); /* pshs y,u */
-    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_ARMED));
-    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_FULL));
-    upload_absolute(u, CLR, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, CLR, upload_head(u, u->form->armed));
+    upload_absolute(u, CLR, upload_head(u, u->form->full));
+    upload_absolute(u, CLR, upload_head(u, u->form->count));
     upload_to(u, 0xCE, done); /* ldu */
     upload_to(u, STU, free_record);
     ROM(c, 0xCC, 0, 0);
     for (unsigned n = 0; n < u->reads; n++)
         upload_absolute(u, STD, upload_record(u, n));
-    upload_absolute(u, LDX, upload_head(u, RMG_UPLOAD_FIRST));
+    upload_absolute(u, LDX, upload_head(u, u->form->first));
     loop = rom_mark(c);
     write_operations(u, actual);
     ROM(c, 0x30, u->call->down ? 0x1F : 0x01);
@@ -147,16 +147,17 @@ void rmg_upload_write_6809(upload *u)
     ROM(c, 0x83, 0, 1);
     upload_absolute(u, STD, words);
     upload_near(u, BEQ, end);
-    upload_absolute(u, TST, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, TST, upload_head(u, u->form->full));
     ROM(c, BNE, 3);
     upload_to(u, JMP, loop);
     rom_set(c, end);
-    upload_absolute(u, STX, upload_head(u, RMG_UPLOAD_NEXT));
+    upload_absolute(u, STX, upload_head(u, u->form->next));
     for (unsigned n = 0; n < u->reads; n++) {
         take_record(u, n);
         upload_to(u, JSR, u->open);
     }
-    ROM(c, 0x35, 0x60, 0x39); /* puls y,u */
+    ROM(c, 0x35, 0x60); /* puls y,u */
+    upload_end(u, 0x39);
     upload_records(u);
     rom_set(c, done);
 }

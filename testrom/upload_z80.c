@@ -52,13 +52,13 @@ static void write_flush(upload *u, unsigned free_record)
     rom_set(c, u->flush);
     ROM(c, 0xE5, 0xC5, 0xD5, 0xDD, 0xE5, 0xE1, 0xED, 0x5B);
     rom_word(c, rom_of(c, free_record));
-    ROM(c, 0x01, RMG_UPLOAD_RECORD, 0, 0xED, 0xB0, 0xED, 0x53);
+    ROM(c, 0x01, u->form->record, 0, 0xED, 0xB0, 0xED, 0x53);
     rom_word(c, rom_of(c, free_record));
-    upload_absolute(u, LD_HL, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LD_HL, upload_head(u, u->form->count));
     ROM(c, 0x34, 0x7E, 0xFE, (uint8_t)(u->most - u->spare));
     upload_near(u, JR_C, room);
     ROM(c, 0x3E, 1);
-    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, ST_A, upload_head(u, u->form->full));
     rom_set(c, room);
     ROM(c, 0xDD, 0x36, 0, 0, 0xDD, 0x36, 1, 0, 0xD1, 0xC1, 0xE1, 0xC9);
 }
@@ -70,7 +70,7 @@ static void write_operations(upload *u, unsigned *stubs)
     unsigned read = 0;
 
     for (uint8_t i = 0; i < u->call->op_count; i++) {
-        const uint8_t value = upload_value(u, u->call->ops[i]);
+        const uint8_t value = (uint8_t)upload_value(u, u->call->ops[i]);
 
         if (u->call->ops[i] & RMG_OP_WRITE) {
             ROM(c, 0x36, value);
@@ -91,7 +91,7 @@ void rmg_upload_write_z80(upload *u)
 {
     rom_code *c = &u->c;
     const unsigned start = rom_label(c), end = rom_label(c), free_record = rom_label(c),
-                   done = rom_label(c);
+                   done = rom_label(c), out = rom_label(c);
     unsigned stubs[2u * RMG_MARCH_OPS], loop;
 
     u->mismatch = rom_label(c);
@@ -105,34 +105,38 @@ void rmg_upload_write_z80(upload *u)
     write_flush(u, free_record);
 
     rom_set(c, start);
-    upload_absolute(u, LD_A, upload_head(u, RMG_UPLOAD_ARMED));
-    ROM(c, 0xB7, 0xC8, 0xDD, 0xE5, 0xAF); /* ret z; push ix */
-    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_ARMED));
-    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_FULL));
-    upload_absolute(u, ST_A, upload_head(u, RMG_UPLOAD_COUNT));
+    upload_absolute(u, LD_A, upload_head(u, u->form->armed));
+    rom_byte(c, 0xB7);
+    upload_to(u, JP_Z, out);
+    ROM(c, 0xDD, 0xE5, 0xAF); /* push ix */
+    upload_absolute(u, ST_A, upload_head(u, u->form->armed));
+    upload_absolute(u, ST_A, upload_head(u, u->form->full));
+    upload_absolute(u, ST_A, upload_head(u, u->form->count));
     upload_absolute(u, LD_HL, rom_of(c, done));
     upload_to(u, ST_HL, free_record);
     upload_absolute(u, LD_HL, 0);
     for (unsigned n = 0; n < u->reads; n++)
         upload_absolute(u, ST_HL, upload_record(u, n));
-    upload_absolute(u, 0x2A, upload_head(u, RMG_UPLOAD_FIRST));
+    upload_absolute(u, 0x2A, upload_head(u, u->form->first));
     ROM(c, 0xED, 0x4B);
-    rom_word(c, upload_head(u, RMG_UPLOAD_WORDS));
+    rom_word(c, upload_head(u, u->form->words));
     loop = rom_mark(c);
     write_operations(u, stubs);
     ROM(c, u->call->down ? 0x2B : 0x23, 0x0B, 0x78, 0xB1);
     upload_to(u, JP_Z, end);
-    upload_absolute(u, LD_A, upload_head(u, RMG_UPLOAD_FULL));
+    upload_absolute(u, LD_A, upload_head(u, u->form->full));
     rom_byte(c, 0xB7);
     upload_to(u, JP_Z, loop);
     rom_set(c, end);
-    upload_absolute(u, ST_HL, upload_head(u, RMG_UPLOAD_NEXT));
+    upload_absolute(u, ST_HL, upload_head(u, u->form->next));
     for (unsigned n = 0; n < u->reads; n++) {
         rom_byte(c, 0xDD);
         upload_absolute(u, LD_HL, upload_record(u, n));
         upload_to(u, CALL, u->open);
     }
-    ROM(c, 0xDD, 0xE1, 0xC9);
+    ROM(c, 0xDD, 0xE1);
+    rom_set(c, out);
+    upload_end(u, 0xC9);
     for (unsigned n = 0; n < u->reads; n++) {
         rom_set(c, stubs[2u * n]);
         if (upload_masked(u))

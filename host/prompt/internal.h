@@ -5,7 +5,7 @@
 #include <glib.h>
 
 #include "rimeglass/prompt.h"
-#include "rimeglass/upload.h"
+#include "rimeglass/loader.h"
 
 /* How a number is written and read. */
 typedef struct number_form {
@@ -25,12 +25,10 @@ typedef struct typed_step {
 /* How a routine is loaded and started. */
 typedef struct load_and_run {
     bool known;
-    typed_step run;                  /* with {address} */
-    rmg_testrom_processor processor; /* of the board */
-    rmg_addr first, last;            /* memory that it may have; as the board file counts */
-    uint8_t zero_page;               /* 6502: two bytes there */
-    unsigned words;                  /* that it goes over at once, at most */
-    unsigned answer_ms;              /* how long that may take */
+    typed_step run;         /* with {address} */
+    rmg_loader_place place; /* its memory is not set: */
+    uint64_t first, last;   /* addresses, as the board file counts */
+    unsigned answer_ms;     /* how long it may take */
 } load_and_run;
 
 struct rmg_prompt_profile {
@@ -55,8 +53,8 @@ struct rmg_prompt {
     rmg_stream *stream;
     const rmg_prompt_profile *profile;
     const rmg_board *board;
-    rmg_bus bus, blocks, loaded;
-    struct prompt_routine *routine; /* in the target; NULL: none */
+    rmg_bus bus, blocks;
+    rmg_loader *loader; /* of the routine in the target; NULL: none */
     rmg_word mask;
     double speed;
     uint64_t again, accesses;
@@ -89,8 +87,6 @@ rmg_status rmg_prompt_start(rmg_prompt *p, const typed_step *step, uint64_t addr
 /* Says what went wrong; returns the status. */
 rmg_status rmg_prompt_fail(rmg_prompt *p, rmg_status status, const char *format, ...)
     G_GNUC_PRINTF(3, 4);
-
-void rmg_prompt_unload(rmg_prompt *p);
 
 /* Waits for the prompt as it is at rest, and forgets what came before it. `typed`: a line may be
  * half typed, which is given up first. */

@@ -119,7 +119,7 @@ void rmg_prompt_close(rmg_prompt *p)
         return;
     if (*p->profile->cancel) /* nothing half typed stays behind */
         rmg_stream_write(p->stream, p->profile->cancel, strlen(p->profile->cancel), 500, &sent);
-    rmg_prompt_unload(p);
+    rmg_loader_free(p->loader);
     rmg_stream_close(p->stream);
     g_ptr_array_free(p->lines, TRUE);
     g_string_free(p->line, TRUE);

@@ -173,16 +173,18 @@ static void read_manners(yaml_file *file, const ynode *root, rmg_prompt_profile 
 
 static void read_load(yaml_file *file, const ynode *root, rmg_prompt_profile *p)
 {
-    static const char *const keys[] = {"send",      "answer", "ready", "processor", "memory",
-                                       "zero-page", "words",  "wait",  NULL};
+    static const char *const keys[] = {"send",   "answer",    "ready", "processor", "ends-with",
+                                       "memory", "zero-page", "words", "wait",      NULL};
+    static const char *const ends[] = {"return", "far return", "breakpoint", NULL};
     static const char *const names[] = {"address", NULL};
     const char *processors[RMG_TESTROM_PROCESSORS + 1] = {NULL};
     rmg_testrom_processor numbers[RMG_TESTROM_PROCESSORS];
     load_and_run *load = &p->load;
+    rmg_loader_place *place = &load->place;
     const ynode *map = rmg_yaml_get(file, root, "load-and-run");
     const ynode *memory, *zero_page;
     uint64_t first = 0, last = 0;
-    unsigned count = 0;
+    unsigned count = 0, farthest;
 
     if (!map || !rmg_yaml_is_map(file, map, "load-and-run", keys))
         return;
@@ -197,21 +199,28 @@ static void read_load(yaml_file *file, const ynode *root, rmg_prompt_profile *p)
     if (load->run.send && !strstr(load->run.send, "{address}"))
         rmg_yaml_wrong(file, rmg_yaml_get(file, map, "send"), "send",
                        "expected {address}, where it is started");
-    load->processor = numbers[rmg_yaml_choice(file, map, "processor", processors, -1)];
+    place->processor = numbers[rmg_yaml_choice(file, map, "processor", processors, -1)];
+    place->ends = (rmg_upload_end)rmg_yaml_choice(file, map, "ends-with", ends, 0);
+    if (!rmg_upload_can_end(place->processor, place->ends))
+        rmg_yaml_wrong(file, rmg_yaml_get(file, map, "ends-with"), "ends-with",
+                       "a routine for a %s cannot end with a %s",
+                       rmg_testrom_rows[place->processor].name, ends[place->ends]);
     memory = rmg_yaml_need(file, map, "memory");
-    if (memory && (!rmg_range_parse(rmg_yaml_text(memory), &first, &last) || last > 0xFFFF ||
-                   last - first + 1u < RMG_UPLOAD_LEAST))
+    farthest = place->processor == RMG_TESTROM_68000 ? 0xFFFFFFu : 0xFFFFu;
+    if (memory && (!rmg_range_parse(rmg_yaml_text(memory), &first, &last) || last > farthest ||
+                   last - first + 1u < RMG_UPLOAD_LEAST / rmg_upload_word_bytes(place->processor)))
         rmg_yaml_wrong(file, memory, "memory",
-                       "found \"%s\", expected FIRST-LAST, %u bytes or more within 0x0000-0xFFFF",
-                       rmg_yaml_text(memory), RMG_UPLOAD_LEAST);
-    load->first = (rmg_addr)first;
-    load->last = (rmg_addr)last;
+                       "found \"%s\", expected FIRST-LAST, %u bytes or more within 0x0000-0x%X",
+                       rmg_yaml_text(memory), RMG_UPLOAD_LEAST, farthest);
+    load->first = first;
+    load->last = last;
     zero_page = rmg_yaml_get(file, map, "zero-page");
-    if (zero_page && load->processor != RMG_TESTROM_6502)
+    if (zero_page && place->processor != RMG_TESTROM_6502)
         rmg_yaml_wrong(file, zero_page, "zero-page", "only a 6502 needs two bytes there");
-    if (load->processor == RMG_TESTROM_6502)
-        load->zero_page = (uint8_t)rmg_yaml_number(file, map, "zero-page", 0, 0xFE, -1);
-    load->words = (unsigned)rmg_yaml_number(file, map, "words", 1, 65536, 4096);
+    if (place->processor == RMG_TESTROM_6502)
+        place->zero_page = (uint8_t)rmg_yaml_number(file, map, "zero-page", 0, 0xFE, -1);
+    place->words =
+        (unsigned)rmg_yaml_number(file, map, "words", 1, RMG_UPLOAD_WORDS, RMG_LOADER_WORDS);
     load->answer_ms = (unsigned)rmg_yaml_number(file, map, "wait", 100, 3600000, 60000);
 }
 

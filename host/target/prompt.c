@@ -27,12 +27,15 @@ static const char *why_prompt(void *self)
     return at->prompt ? rmg_prompt_why(at->prompt) : "";
 }
 
-static rmg_status load(void *self, const rmg_range *within, const rmg_bus **bus, rmg_range *memory)
+static rmg_status load(void *self, const rmg_range *within, rmg_target *target, rmg_range *memory)
 {
-    at_prompt *at = self;
+    const at_prompt *at = self;
     const rmg_status status = rmg_prompt_load(at->prompt, within, memory);
 
-    *bus = rmg_prompt_loaded_bus(at->prompt);
+    if (status == RMG_OK) {
+        target->context = rmg_prompt_loader(at->prompt);
+        target->bus = rmg_loader_bus(target->context);
+    }
     return status;
 }
 

@@ -124,7 +124,6 @@ rmg_status rmg_target_use_blocks(rmg_opened *opened)
 rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, const rmg_range *within,
                            rmg_range *memory, rmg_error *error)
 {
-    const rmg_bus *bus = NULL;
     gchar *before = opened->caveat;
     char text[40];
     rmg_status status;
@@ -132,10 +131,9 @@ rmg_status rmg_target_load(rmg_opened *opened, const rmg_board *board, const rmg
     if (!opened->load)
         return rmg_fail(error, RMG_ERR_PORT_CANNOT, NULL,
                         "no routine can be loaded into this target's memory");
-    status = opened->load(opened->self, within, &bus, memory);
+    status = opened->load(opened->self, within, &opened->target, memory);
     if (status != RMG_OK)
         return rmg_fail(error, status, NULL, "%s", opened->why ? opened->why(opened->self) : "");
-    opened->target.bus = bus;
     opened->slices = true;
     opened->accesses_a_second = 0; /* not known */
     opened->caveat = g_strdup_printf(

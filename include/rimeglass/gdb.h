@@ -33,6 +33,34 @@ extern const rmg_bus rmg_gdb_bus;
 /* The same with march elements by blocks (rmg_element_by_blocks). */
 extern const rmg_bus rmg_gdb_blocks_bus;
 
+/* A register as it is set before something is run: where it lies among the bytes that the far end
+ * tells of all registers, and what it is to hold. */
+typedef struct rmg_gdb_register {
+    uint16_t offset; /* bytes */
+    uint8_t bytes;   /* 1..4 */
+    uint32_t value;
+    uint32_t keeps; /* bits that stay as they are */
+} rmg_gdb_register;
+
+/* Runs what lies in the far end's memory until it comes to a breakpoint, which is set for this and
+ * taken away again; then all registers are as before. */
+typedef struct rmg_gdb_run {
+    const rmg_gdb_register *registers; /* [count] */
+    size_t count;
+    size_t register_bytes; /* that the far end must tell at least */
+    bool high_first;       /* of registers: the byte with the highest bits comes first */
+    uint64_t end;          /* byte address of the breakpoint */
+    unsigned end_bytes;    /* of the instruction there */
+    uint32_t wait_ms;      /* how long it may take */
+} rmg_gdb_run;
+
+/* RMG_ERR_PORT: the far end refuses, rmg_gdb_why says what, or it was not over in time, and was
+ * stopped. RMG_ERR_CANCELLED: a signal; it was stopped. Else as the port. */
+rmg_status rmg_gdb_run_to(rmg_gdb *gdb, const rmg_gdb_run *run);
+
+/* Keeps a sentence part for rmg_gdb_why; returns the status. */
+rmg_status rmg_gdb_fail(rmg_gdb *gdb, rmg_status status, const char *what);
+
 /* Accesses a second that the link allows, measured as it was opened. */
 double rmg_gdb_speed(const rmg_gdb *gdb);
 

@@ -5,6 +5,7 @@
 
 #include "board.h"
 #include "bus.h"
+#include "loader.h"
 #include "stream.h"
 
 #ifdef __cplusplus
@@ -46,9 +47,10 @@ const rmg_bus *rmg_prompt_blocks_bus(const rmg_prompt *prompt);
 rmg_status rmg_prompt_load(rmg_prompt *prompt, const rmg_range *within, rmg_range *memory);
 /* Accesses that rmg_prompt_load makes, about; 0: it cannot be. */
 uint64_t rmg_prompt_load_accesses(const rmg_prompt *prompt);
-/* The port with march elements run by the routine, after rmg_prompt_load. Other accesses are typed
- * as before, as are elements that are too long for the routine. */
-const rmg_bus *rmg_prompt_loaded_bus(rmg_prompt *prompt);
+/* After rmg_prompt_load: what runs march elements by the routine. Other accesses are typed as
+ * before, as are elements that are too long for the routine. The prompt's; NULL: nothing is loaded.
+ */
+rmg_loader *rmg_prompt_loader(const rmg_prompt *prompt);
 
 /* Is what was typed compared with its echo? */
 bool rmg_prompt_is_checked(const rmg_prompt *prompt);

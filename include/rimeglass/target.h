@@ -22,9 +22,9 @@ typedef struct rmg_opened {
     void *self;   /* first argument of its functions */
     struct rmg_stream *stream; /* of one whose accesses are slow: what a stop is to end; or NULL */
     const rmg_bus *blocks;     /* its port with march elements by blocks; NULL: it has none */
-    /* Makes ready for march elements that run in the target (rmg_target_load): their port, and the
-     * memory that they need. NULL: it has none. */
-    rmg_status (*load)(void *self, const rmg_range *within, const rmg_bus **bus, rmg_range *memory);
+    /* Makes ready for march elements that run in the target (rmg_target_load): the port and the
+     * context of *target, and the memory that they need. NULL: it has none. */
+    rmg_status (*load)(void *self, const rmg_range *within, rmg_target *target, rmg_range *memory);
     uint64_t load_accesses; /* that this takes, about */
     bool slices; /* it goes over many words at a time, in slices of its own (rmg_run.by_slices) */
     double accesses_a_second;         /* where they are so slow that it matters; 0: they are not */

@@ -8,31 +8,12 @@
 #include <string.h>
 #include <time.h>
 
-#include "rimeglass/gdb.h"
+#include "internal.h"
 
-#define WAIT_MS   2000u /* for an answer */
-#define TRIES     3u    /* of a packet whose checksum is wrong, at one end or the other */
-#define LEAST     64u   /* bytes of a packet that every far end takes */
-#define MOST      4096u /* that we send or take in one */
-#define PINGS     8u
-#define SHORT_BUF 512u
+#define LEAST 64u /* bytes of a packet that every far end takes */
+#define PINGS 8u
 
-struct rmg_gdb {
-    rmg_stream *stream;
-    rmg_gdb_words words;
-    size_t bytes;  /* of a word */
-    size_t packet; /* bytes of a packet that the far end takes */
-    bool acks;
-    double speed;
-    bool heard; /* anything, since it was asked */
-    char why[RMG_STREAM_WHY];
-    unsigned char in[SHORT_BUF]; /* what arrived and was not looked at yet */
-    size_t in_count, in_next;
-    char answer[MOST + 1u]; /* the last packet, without its frame */
-    size_t answer_size;
-};
-
-static double now_s(void)
+double gdb_now_s(void)
 {
     struct timespec t;
 
@@ -40,7 +21,7 @@ static double now_s(void)
     return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
 }
 
-static rmg_status lost(rmg_gdb *g, rmg_status status, const char *why)
+rmg_status gdb_lost(rmg_gdb *g, rmg_status status, const char *why)
 {
     snprintf(g->why, sizeof g->why, "%s", why);
     return status;
@@ -50,39 +31,39 @@ static rmg_status lost(rmg_gdb *g, rmg_status status, const char *why)
 static rmg_status get_byte(rmg_gdb *g, double deadline, unsigned char *byte)
 {
     while (g->in_next == g->in_count) {
-        const double left = deadline - now_s();
+        const double left = deadline - gdb_now_s();
         rmg_status status;
 
         if (left <= 0)
-            return lost(g, RMG_ERR_PORT_LOST,
-                        g->heard ? "the far end sends, but no answer to what was asked"
-                                 : "the far end does not answer");
+            return gdb_lost(g, RMG_ERR_PORT_LOST,
+                            g->heard ? "the far end sends, but no answer to what was asked"
+                                     : "the far end does not answer");
         g->in_next = g->in_count = 0;
         status = rmg_stream_read(g->stream, g->in, sizeof g->in, (uint32_t)(left * 1000) + 1u,
                                  &g->in_count);
         if (status != RMG_OK)
-            return lost(g, status, rmg_stream_why(g->stream));
+            return gdb_lost(g, status, rmg_stream_why(g->stream));
         if (!g->in_count && rmg_stream_ended(g->stream))
-            return lost(g, RMG_ERR_PORT_LOST, "the far end closed the link");
+            return gdb_lost(g, RMG_ERR_PORT_LOST, "the far end closed the link");
         g->heard |= g->in_count > 0;
-        if (!g->in_count && now_s() < deadline - 0.01) /* a signal */
+        if (!g->in_count && gdb_now_s() < deadline - 0.01) /* a signal */
             return RMG_ERR_CANCELLED;
     }
     *byte = g->in[g->in_next++];
     return RMG_OK;
 }
 
-static rmg_status send(rmg_gdb *g, const void *bytes, size_t count)
+rmg_status gdb_send(rmg_gdb *g, const void *bytes, size_t count)
 {
     size_t sent = 0;
-    const rmg_status status = rmg_stream_write(g->stream, bytes, count, WAIT_MS, &sent);
+    const rmg_status status = rmg_stream_write(g->stream, bytes, count, GDB_WAIT_MS, &sent);
 
     if (status == RMG_ERR_PORT_LOST || status == RMG_ERR_PORT_CANNOT)
-        return lost(g, RMG_ERR_PORT_LOST, rmg_stream_why(g->stream));
+        return gdb_lost(g, RMG_ERR_PORT_LOST, rmg_stream_why(g->stream));
     return status;
 }
 
-static int digit(char c)
+int gdb_digit(char c)
 {
     return c >= '0' && c <= '9'   ? c - '0'
            : c >= 'a' && c <= 'f' ? c - 'a' + 10
@@ -97,7 +78,7 @@ static bool add(rmg_gdb *g, unsigned char byte, bool *run)
         size_t more = byte >= 29 ? byte - 29u : 0;
 
         *run = false;
-        if (!g->answer_size || g->answer_size + more > MOST)
+        if (!g->answer_size || g->answer_size + more > GDB_MOST)
             return false;
         memset(g->answer + g->answer_size, g->answer[g->answer_size - 1u], more);
         g->answer_size += more;
@@ -107,7 +88,7 @@ static bool add(rmg_gdb *g, unsigned char byte, bool *run)
         *run = true;
         return true;
     }
-    if (g->answer_size == MOST)
+    if (g->answer_size == GDB_MOST)
         return false;
     g->answer[g->answer_size++] = (char)byte;
     return true;
@@ -134,8 +115,9 @@ static rmg_status get_body(rmg_gdb *g, double deadline)
     g->answer[g->answer_size] = '\0';
     if (status != RMG_OK)
         return status;
-    return fits && digit((char)check[0]) * 16 + digit((char)check[1]) == sum ? RMG_OK
-                                                                             : RMG_ERR_CONTENT;
+    return fits && gdb_digit((char)check[0]) * 16 + gdb_digit((char)check[1]) == sum
+               ? RMG_OK
+               : RMG_ERR_CONTENT;
 }
 
 /* Is it something that a far end says unasked: it stopped, or prints? */
@@ -145,13 +127,12 @@ static bool is_unasked(const char *answer)
            (*answer == 'O' && strcmp(answer, "OK") != 0);
 }
 
-/* The next packet. */
-static rmg_status get_packet(rmg_gdb *g, double deadline)
+rmg_status gdb_get_packet(rmg_gdb *g, double deadline)
 {
     unsigned char byte;
     rmg_status status;
 
-    for (unsigned tries = 0; tries < TRIES;) {
+    for (unsigned tries = 0; tries < GDB_TRIES;) {
         while ((status = get_byte(g, deadline, &byte)) == RMG_OK && byte != '$')
             if (byte == '-')
                 return RMG_ERR_CONTENT; /* our packet arrived damaged */
@@ -159,45 +140,48 @@ static rmg_status get_packet(rmg_gdb *g, double deadline)
             status = get_body(g, deadline);
         if (status == RMG_ERR_CONTENT && g->acks) {
             tries++;
-            status = send(g, "-", 1);
+            status = gdb_send(g, "-", 1);
             if (status == RMG_OK)
                 continue;
         }
         if (status == RMG_OK && g->acks)
-            status = send(g, "+", 1);
+            status = gdb_send(g, "+", 1);
         return status;
     }
-    return lost(g, RMG_ERR_PORT_LOST, "answers arrive damaged");
+    return gdb_lost(g, RMG_ERR_PORT_LOST, "answers arrive damaged");
 }
 
-/* Sends a packet and takes the answer that is meant for it. `state`: what is said unasked is one.
- */
-static rmg_status ask(rmg_gdb *g, const char *body, bool state)
+rmg_status gdb_send_packet(rmg_gdb *g, const char *body)
 {
-    char packet[MOST + 8u];
+    char packet[GDB_MOST + 8u];
     const size_t size = strlen(body);
     unsigned char sum = 0;
-    rmg_status status = RMG_ERR_CONTENT;
 
     for (size_t i = 0; i < size; i++)
         sum = (unsigned char)(sum + (unsigned char)body[i]);
     snprintf(packet, sizeof packet, "$%s#%02x", body, sum);
-    for (unsigned tries = 0; tries < TRIES && status == RMG_ERR_CONTENT; tries++) {
-        const double deadline = now_s() + WAIT_MS / 1000.0;
+    g->heard = false;
+    return gdb_send(g, packet, size + 4u);
+}
 
-        g->heard = false;
-        status = send(g, packet, size + 4u);
+rmg_status gdb_ask(rmg_gdb *g, const char *body, bool state)
+{
+    rmg_status status = RMG_ERR_CONTENT;
+
+    for (unsigned tries = 0; tries < GDB_TRIES && status == RMG_ERR_CONTENT; tries++) {
+        const double deadline = gdb_now_s() + GDB_WAIT_MS / 1000.0;
+
+        status = gdb_send_packet(g, body);
         if (status == RMG_OK)
             do
-                status = get_packet(g, deadline);
+                status = gdb_get_packet(g, deadline);
             while (status == RMG_OK && !state && is_unasked(g->answer));
     }
-    return status == RMG_ERR_CONTENT ? lost(g, RMG_ERR_PORT_LOST, "packets arrive damaged")
+    return status == RMG_ERR_CONTENT ? gdb_lost(g, RMG_ERR_PORT_LOST, "packets arrive damaged")
                                      : status;
 }
 
-/* "E01", or a text after "E." */
-static bool is_error(const char *answer)
+bool gdb_is_error(const char *answer)
 {
     return answer[0] == 'E' && (answer[1] == '.' || strlen(answer) == 3);
 }
@@ -224,13 +208,13 @@ static rmg_status read_bytes(rmg_gdb *g, uint64_t address, size_t count, unsigne
     rmg_status status;
 
     snprintf(body, sizeof body, "m%llx,%zx", (unsigned long long)address, count);
-    status = ask(g, body, false);
+    status = gdb_ask(g, body, false);
     if (status != RMG_OK)
         return status;
-    if (is_error(g->answer) || g->answer_size != 2 * count)
+    if (gdb_is_error(g->answer) || g->answer_size != 2 * count)
         return refused(g, "a read at", address);
     for (size_t i = 0; i < count; i++) {
-        const int high = digit(g->answer[2 * i]), low = digit(g->answer[2 * i + 1u]);
+        const int high = gdb_digit(g->answer[2 * i]), low = gdb_digit(g->answer[2 * i + 1u]);
 
         if (high < 0 || low < 0)
             return refused(g, "a read at", address);
@@ -263,7 +247,7 @@ static rmg_status read_word(void *context, rmg_addr address, rmg_word *value)
 static rmg_status write_words(rmg_gdb *g, rmg_addr first, size_t count, const rmg_word *values)
 {
     const uint64_t address = byte_address(g, first);
-    char body[MOST];
+    char body[GDB_MOST];
     size_t at = (size_t)snprintf(body, sizeof body, "M%llx,%zx:", (unsigned long long)address,
                                  count * g->bytes);
     rmg_status status;
@@ -275,7 +259,7 @@ static rmg_status write_words(rmg_gdb *g, rmg_addr first, size_t count, const rm
             at += (size_t)snprintf(body + at, sizeof body - at, "%02x",
                                    (unsigned)(values[n] >> (8 * byte) & 255u));
         }
-    status = ask(g, body, false);
+    status = gdb_ask(g, body, false);
     if (status != RMG_OK)
         return status;
     return strcmp(g->answer, "OK") == 0 ? RMG_OK : refused(g, "a write at", address);
@@ -297,7 +281,7 @@ static size_t words_a_packet(const rmg_gdb *g)
 static rmg_status read_block(void *context, rmg_addr first, rmg_addr count, rmg_word *values)
 {
     rmg_gdb *g = context;
-    unsigned char bytes[MOST / 2u];
+    unsigned char bytes[GDB_MOST / 2u];
     rmg_status status = RMG_OK;
 
     for (rmg_addr done = 0; done < count && status == RMG_OK;) {
@@ -350,26 +334,26 @@ static rmg_status greet(rmg_gdb *g)
 {
     const char *size;
     double start;
-    rmg_status status = ask(g, "qSupported", false);
+    rmg_status status = gdb_ask(g, "qSupported", false);
 
     if (status != RMG_OK)
         return status;
     size = strstr(g->answer, "PacketSize=");
     if (size) {
         g->packet = (size_t)strtoul(size + strlen("PacketSize="), NULL, 16);
-        g->packet = g->packet < LEAST ? LEAST : g->packet > MOST ? MOST : g->packet;
+        g->packet = g->packet < LEAST ? LEAST : g->packet > GDB_MOST ? GDB_MOST : g->packet;
     }
-    status = ask(g, "QStartNoAckMode", false);
+    status = gdb_ask(g, "QStartNoAckMode", false);
     if (status == RMG_OK && strcmp(g->answer, "OK") == 0)
         g->acks = false;
     if (status == RMG_OK)
-        status = ask(g, "?", true); /* some answer nothing else before */
+        status = gdb_ask(g, "?", true); /* some answer nothing else before */
     if (status == RMG_OK)
-        status = ask(g, "Hg0", false);
-    start = now_s();
+        status = gdb_ask(g, "Hg0", false);
+    start = gdb_now_s();
     for (unsigned i = 0; i < PINGS && status == RMG_OK; i++)
-        status = ask(g, "qC", false);
-    g->speed = PINGS / (now_s() - start + 1e-6);
+        status = gdb_ask(g, "qC", false);
+    g->speed = PINGS / (gdb_now_s() - start + 1e-6);
     return status;
 }
 

@@ -177,6 +177,114 @@ class SimulatedFarEnd(FarEnd):
         return super().answer(body)
 
 
+# processor: bytes of all registers; where the program counter, the stack and, of some, what keeps
+# interrupts off lie among them, how many bytes, in which order, the bits that keep them off, and as they must be
+PROCESSORS = {"68000": (180, 68, 60, 64, 4, "big", 0x700, 0x700), "8086": (128, 32, 16, 36, 4, "little", 0x300, 0),
+              "Z80": (26, 10, 8, None, 2, "little", 0, 0)}
+
+
+class RunningFarEnd(FarEnd):
+    """A far end with a processor that runs what lies in its memory, up to a breakpoint."""
+
+    def __init__(self, bench, board, faults, processor, kind="noack"):
+        self.child = subprocess.Popen([f"{bench.build}/tests/test-monitor", board, faults, processor, "silent"],
+                                      stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+        self.ask("")
+        self.processor, self.breakpoint, self.runs = PROCESSORS[processor], None, 0
+        self.registers = random.Random(5).randbytes(self.processor[0])
+        self.before = self.registers
+        super().__init__(kind)
+
+    def ask(self, command):
+        self.child.stdin.write(command.encode() + b"\r" if command else b"")
+        self.child.stdin.flush()
+        answer = b""
+        while not answer.endswith(b"- "):
+            answer += self.child.stdout.read1(4096)
+        return answer[:-2].decode()
+
+    def register(self, offset):
+        return int.from_bytes(self.registers[offset:offset + self.processor[4]], self.processor[5])
+
+    def answer(self, body):
+        if body[0] == "m":
+            address, count = body[1:].split(",")
+            return self.ask(f"bytes {address} {count}")
+        if body[0] == "M":
+            where, data = body[1:].split(":")
+            for i in range(len(data) // 2):
+                self.ask(f"poke {int(where.split(',')[0], 16) + i:x} {data[2 * i:2 * i + 2]}")
+            return "OK"
+        if body == "g":
+            return "" if "bare" in self.kind else self.registers.hex()
+        if body[0] == "G":
+            self.registers = bytes.fromhex(body[1:])
+            return "E07" if "kept" in self.kind else "OK"
+        if body[0] in "Zz":
+            self.breakpoint = int(body[3:].split(",")[0], 16)
+            return "" if "unknown" in self.kind else "OK"
+        if body == "c":
+            _, pc, stack, flags, _, _, bits, off = self.processor
+            if flags and self.register(flags) & bits != off:
+                return "X0b"  # an interrupt came
+            self.runs += 1
+            answer = self.ask(f"jump {self.register(pc):x} {self.register(stack):x} {self.breakpoint:x}")
+            return "X0b" if answer or "dies" in self.kind else "T05thread:1;"
+        return super().answer(body)
+
+
+RUNNING = (("ostrel16", "68000", "0x40000-0x403FF", "U37", "{kind: cell stuck, socket: U37, bit: D9, cell: 0x155, level: 0}"),
+           ("quarle", "8086", "0x00600-0x009FF", "U35", "{kind: data pin open, socket: U35, bit: D4}"),
+           ("halvorn64", "Z80", "0x8400-0x87FF", "U12", "{kind: transition, socket: U12, bit: D6, address: 0x2123, level: 0}"))
+
+
+def loaded(bench, name, processor, memory, socket, fault):
+    """Elements that the far end's processor runs find what the simulated board shows; its registers are put back."""
+    board, faults = os.path.join(bench.folder, f"{name}.yaml"), os.path.join(bench.folder, f"loaded-{name}.faults")
+    with open(faults, "w", encoding="utf-8") as file:
+        file.write(f"world-seed: 5\nfaults: [{fault}]\n")
+    with open(f"demo/boards/{name}.yaml", encoding="utf-8") as old, open(board, "w", encoding="utf-8") as new:
+        new.write(old.read().replace("../images/", os.path.abspath("demo/images") + "/"))
+        if processor == "68000":
+            new.write("byte-order: high first\n")
+    end, more = RunningFarEnd(bench, board, faults, processor), ("--passes", "1")
+    one, other = bench.result(board, f"gdb:memory={memory},127.0.0.1:{end.port}", "--load", *more), \
+        bench.result(board, f"sim:{faults}", *more)
+    left = [r["reason"] for r in one["not_tested"] if "routine" in r["reason"]]
+    if len(left) != 1 or [s["site"] for s in one["suspects"]] != [s["site"] for s in other["suspects"]] or \
+            one["suspects"][0]["site"] != socket:
+        raise Failed(f"{name}: {[[s['site'] for s in r['suspects']] for r in (one, other)]}, {left}")
+    if end.registers != end.before or not 10 < end.runs < 1000:
+        raise Failed(f"{name}: {end.runs} runs, registers {end.registers.hex()}")
+
+
+def not_loaded(bench):
+    """What the far end cannot do, what was not named, and what is named wrongly."""
+    board, memory = "demo/boards/halvorn64.yaml", "memory=0x8400-0x87FF,"
+
+    def refused(kind, options, status, *texts):
+        end = RunningFarEnd(bench, board, "-", "Z80", f"noack {kind}")
+        bench.expect(["test", board, "--on", f"gdb:{options}127.0.0.1:{end.port}", "--load", "--passes", "1",
+                      "--range", "0x9000-0x9FFF"], status, *texts)
+        if end.registers != end.before and "kept" not in kind:
+            raise Failed(f"{kind}: registers {end.registers.hex()}")
+
+    refused("", "", 2, "name memory for it: gdb:memory=FIRST-LAST,HOST:PORT")
+    refused("", "memory=8400-,", 2, "gdb:memory=FIRST-LAST,... like")
+    refused("", "memory=0x8400-0x84FF,", 2, "0x8400-0x84FF, which memory= names, is less than 512 bytes")
+    refused("", "memory=0x5000-0x53FF,", 2, "0x5000-0x53FF, which memory= names, is no RAM of the board")
+    refused("", memory + "processor=6502,", 2, "gdb:processor=NAME,... with Z80, 68000 or 8086")
+    refused("", memory + "processor=68000,", 2, "test-rom section says that its processor is a Z80")
+    refused("bare", memory, 3, 'answers "" to the question for its registers')
+    refused("kept", memory, 3, 'answers "E07" to the setting of its registers')
+    refused("dies", memory, 3, 'answers "X0b" to going on')
+    refused("unknown", memory, 0, "No fault found")  # the instruction there is a breakpoint
+    bench.expect(["test", LAMP, "--on", f"gdb:memory=0-0x1FF,{SimulatedFarEnd(bench, bench.fault_file(1)).port}",
+                  "--load"], 2, "gdb:HOST:PORT")
+    end = SimulatedFarEnd(bench, bench.fault_file(1), "noack")
+    bench.expect(["test", LAMP, "--on", f"gdb:memory=0-0x1FF,127.0.0.1:{end.port}", "--load"], 2, "name the processor")
+
+
 def same(bench, number):
     """The same places and confidences as of the simulated board by itself; the far end damages packets."""
     faults = bench.fault_file(number)
@@ -226,6 +334,19 @@ drawing: {width: 90, height: 60}
 """
 
 
+WIDE_BOARD = """board: bench
+word: 16
+addresses: bytes
+address-lines: 20
+regions: [{name: ram, range: 0x00000-0x1FFFF, kind: ram}]
+banks:
+  - {name: one, range: 0x00000-0x0FFFF, part: 62256, lines: A1-A15, data: {U2: D0-D7, U3: D8-D15}}
+  - {name: two, range: 0x10000-0x1FFFF, part: 62256, lines: A1-A15, data: {U4: D0-D7, U5: D8-D15}}
+sockets: [{names: U2-U5, mount: socket, at: [20, 30], step: [20, 0]}]
+drawing: {width: 90, height: 60}
+"""
+
+
 def board_file(bench, first):
     name = os.path.join(bench.folder, f"board-{first:X}.yaml")
     with open(name, "w", encoding="utf-8") as file:
@@ -269,6 +390,12 @@ def emulator(bench):
         with open(image, "rb") as one, open("/usr/share/seabios/bios.bin", "rb") as other:
             if one.read() != other.read()[-0x10000:]:
                 raise Failed("the image is not the BIOS that the emulator was given")
+        # its processor runs elements, over more than one segment
+        wide = os.path.join(bench.folder, "wide.yaml")
+        with open(wide, "w", encoding="utf-8") as file:
+            file.write(WIDE_BOARD)
+        bench.expect(["test", wide, "--on", f"gdb:memory=0x08000-0x083FF,processor=8086,127.0.0.1:{port}", "--load",
+                      "--passes", "1"], 0, "No fault found", "by a routine at 0x08000-0x083FF")
         # a hole takes every write and keeps none; beyond the memory there is an error
         bench.expect(["test", board_file(bench, 0x0A0000), "--on", on, "--passes", "1"], 1,
                      "no chip of the ram bank answers")
@@ -343,7 +470,8 @@ def main():
     with concurrent.futures.ThreadPoolExecutor(3) as pool:
         calls = [pool.submit(same, bench, n) for n in range(len(FAULTS))]
         calls += [pool.submit(cut_off, bench, seed) for seed in range(int((sys.argv + ["6"])[3]))]
-        calls += [pool.submit(by_blocks, bench), pool.submit(debug_server, bench), pool.submit(emulator, bench)]
+        calls += [pool.submit(by_blocks, bench), pool.submit(not_loaded, bench), pool.submit(debug_server, bench), pool.submit(emulator, bench)]
+        calls += [pool.submit(loaded, bench, *row) for row in RUNNING]
         for done in calls:
             done.result()
     shutil.rmtree(bench.folder)

@@ -149,18 +149,22 @@ def bad_profiles(bench):
 
 # boards with a processor, and where a routine may lie
 LOADED = (("selvane", "6809", "0x0100-0x02FF", ""), ("merrow", "6502", "0x4200-0x43FF", "zero-page: 0xFB"),
-          ("halvorn64", "Z80", "0x8400-0x85FF", ""))
+          ("halvorn64", "Z80", "0x8400-0x85FF", ""), ("ostrel16", "68000", "0x40000-0x403FF", ""),
+          ("quarle", "8086", "0x00600-0x009FF", ""), ("halvorn64-8080", "8080", "0x8400-0x85FF", ""))
 LOADED_FAULTS = (("selvane", "U33", "{kind: cell stuck, socket: U33, cell: 0x2345, level: 1}"), ("selvane", None, ""),
                  ("merrow", "U15", "{kind: transition, socket: U15, bit: D2, address: 0x9A00, level: 1}"),
-                 ("halvorn64", "U12", "{kind: address pin open, socket: U12, pin: A6}"))
+                 ("halvorn64", "U12", "{kind: address pin open, socket: U12, pin: A6}"),
+                 ("ostrel16", "U37", "{kind: cell stuck, socket: U37, bit: D9, cell: 0x155, level: 0}"), ("ostrel16", None, ""),
+                 ("quarle", "U35", "{kind: output stuck, socket: U35, bit: D4, level: 0}"),
+                 ("halvorn64-8080", "U12", "{kind: transition, socket: U12, bit: D6, address: 0x2123, level: 0}"))
 PROFILE = """prompt: silent
 ready: '^- $'
-read:  {send: 'look {address}', answer: '^(?<address>[0-9A-F]{4}) holds (?<value>[0-9A-F]{2})$'}
+read:  {send: 'look {address}', answer: '^(?<address>[0-9A-F]+) holds (?<value>[0-9A-F]+)$'}
 write: {send: 'put {address} {value}'}
-block: {send: 'show {address} {last}', answer: '^(?<address>[0-9A-F]{4}): (?<values>[0-9A-F ]+)$'}
+block: {send: 'show {address} {last}', answer: '^(?<address>[0-9A-F]+): (?<values>[0-9A-F ]+)$'}
 block-words: 64
 address: {digits: hex, width: 4}
-value: {digits: hex, width: 2}
+value: {digits: hex, width: %d}
 echo: no
 errors: ['^what']
 load-and-run: {send: 'run {address}', processor: "%s", memory: %s%s}
@@ -174,8 +178,8 @@ def loadable(bench, board, fault, number, memory=None, change=lambda text: text)
     with open(faults, "w", encoding="utf-8") as file:
         file.write(f"world-seed: 5\nfaults: [{fault}]\n")
     with open(profile, "w", encoding="utf-8") as file:
-        file.write(change(PROFILE % (processor, memory or where, f", {more}" if more else "")))
-    path = f"demo/boards/{name}.yaml"
+        file.write(change(PROFILE % (4 if name == "ostrel16" else 2, processor, memory or where, f", {more}" if more else "")))
+    path = f"demo/boards/{name.split('-')[0]}.yaml"
     return path, f"prompt:{profile},run:{bench.build}/tests/test-monitor {path} {faults} {processor} silent", f"sim:{faults}"
 
 
@@ -185,9 +189,11 @@ def loaded(bench, number, board, socket, fault):
     more = ("--march", "March C-", "--passes", "1")
     if board == "merrow":  # zero page and stack are the monitor's
         more += ("--range", "0x0200-0xBFFF")
+    if board == "quarle":  # its stack lies in the first bank
+        more += ("--range", "0x10000-0x1FFFF")
     one, other = bench.result(path, on, "--load", *more), bench.result(path, simulated, *more)
     left = [r["reason"] for r in one["not_tested"] if "routine" in r["reason"]]
-    if len(left) != 1 or [s["site"] for s in one["suspects"]] != [s["site"] for s in other["suspects"]]:
+    if len(left) != (board != "quarle") or [s["site"] for s in one["suspects"]] != [s["site"] for s in other["suspects"]]:
         raise Failed(f"{board} with {fault}: {one['suspects']}\n{other['suspects']}\n{left}")
     if (one["suspects"][0]["site"] if one["suspects"] else None) != socket:
         raise Failed(f"{board} with {fault}: {one['suspects']}")
@@ -231,7 +237,12 @@ def not_loaded(bench):
     refused(6, "selvane", "", "only a 6502 needs two bytes there", change=lambda text: text.replace('"6809"', '"6809", zero-page: 3'))
     refused(7, "merrow", "", "zero-page: is missing here", change=lambda text: text.replace(", zero-page: 0xFB", ""))
     refused(8, "selvane", "", "expected {address}", change=lambda text: text.replace("run {address}", "run"))
-    refused(9, "selvane", "", "one of Z80, 6502, 6809", change=lambda text: text.replace('"6809"', '"68000"'))
+    refused(9, "selvane", "", "one of Z80, 6502, 68000", change=lambda text: text.replace('"6809"', '"68020"'))
+    refused(11, "selvane", "", "says that its processor is a 6809", change=lambda text: text.replace('"6809"', '"8080"'))
+    refused(12, "selvane", "", "a routine for a 6809 cannot end with a breakpoint",
+            change=lambda text: text.replace('"6809"', '"6809", ends-with: breakpoint'))
+    refused(13, "quarle", "", "within 0x0000-0xFFFF", memory="0x18000-0x183FF")
+    refused(14, "ostrel16", "", "0x40000-0x40101, which load-and-run names, is less than 512 bytes", memory="0x40000-0x40101")
     refused(10, "selvane", "", "give --load or --blocks, not both", "--blocks")
     bench.expect(["test", "demo/boards/selvane.yaml", "--on", "sim:", "--load"], 2, "no routine can be loaded")
     # one that is started, and does not come back; and one that is not started at all
