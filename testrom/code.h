@@ -108,6 +108,13 @@ static inline uint8_t rom_screen_letter(const rmg_testrom_plan *plan, char lette
     return (uint8_t)(plan->screen.letters + (letter - 'A'));
 }
 
+/* The letter of the bank that a step's row shows: of the step across banks that of the last one. */
+static inline char rom_bank_shown(const rmg_testrom_plan *plan, const rmg_testrom_step *s)
+{
+    return rmg_testrom_bank_letter(s->kind == RMG_TESTROM_ACROSS ? (uint8_t)(plan->bank_count - 1u)
+                                                                 : s->bank);
+}
+
 /* Reads in an element; the highest line that the step of address lines takes. */
 uint8_t rmg_testrom_reads(const uint8_t *element);
 uint32_t rmg_testrom_highest_line(const rmg_range *range);

@@ -806,6 +806,8 @@ static void write_passes(writer *w, const unsigned *routines, unsigned blinks, u
     kept(c, STA, ACROSS_BAD);
     kept(c, STA, HOME_BAD);
     kept(c, STA, CODE);
+    if (plan->screen.fitted)
+        rmg_testrom_8080_beat(c);
     write_sum(c, end);
     to(c, JZ, fine);
     ROM(c, 0x3E, RMG_TESTROM_CODE_SUM);
@@ -818,8 +820,12 @@ static void write_passes(writer *w, const unsigned *routines, unsigned blinks, u
         if (plan->steps[i].kind == RMG_TESTROM_FIRST)
             continue;
         play_step(w, &plan->steps[i], n, routines, across);
+        if (plan->screen.fitted)
+            rmg_testrom_8080_show_row(w, i);
         n += plan->steps[i].kind == RMG_TESTROM_ACROSS ? plan->bank_count : 1u;
     }
+    if (plan->screen.fitted)
+        rmg_testrom_8080_mood(c);
     ROM(c, 0x3E, 'E');
     to(c, CALL, w->begin_line);
     to(c, CALL, w->space);
@@ -865,7 +871,7 @@ void rmg_testrom_write_8080(rom_code *c)
         &w.texts[4],  &w.dead_shared, &w.tx,         &w.digits,   &w.space,    &w.head,
         &w.tell,      &w.report_0,    &w.report_1,   &w.report,   &w.one,      &w.load,
         &w.done,      &w.first,       &w.begin_line, &w.end_line, &w.line,     &w.dead,
-        &w.stage_2,   &w.records,     &w.pages};
+        &w.stage_2,   &w.records,     &w.pages,      &w.row};
     unsigned routines[RMG_TESTROM_KINDS] = {0};
 
     for (unsigned i = 0; i < sizeof labels / sizeof *labels; i++)
@@ -887,6 +893,8 @@ void rmg_testrom_write_8080(rom_code *c)
         out(c, &plan->serial);
         pause(c, 12000u / plan->baud + 1u);
     }
+    if (plan->screen.fitted)
+        rmg_testrom_8080_bars(c);
     to(c, LXI_H, w.texts[ROM_TEXT_START]);
     to(c, JMP, w.bare_next);
     write_bare_sender(&w);
@@ -903,6 +911,8 @@ void rmg_testrom_write_8080(rom_code *c)
     routines[RMG_TESTROM_ROM] = w.pages;
     if (plan->rom_count)
         rmg_testrom_8080_pages(&w);
+    if (plan->screen.fitted)
+        rmg_testrom_8080_row(&w);
     if (plan->lamp.fitted)
         write_blinks(&w, blinks);
     write_passes(&w, routines, blinks, end);

@@ -40,7 +40,7 @@ typedef struct writer {
     rom_code *c;
     unsigned bare_next, bare_send, dead_shared, texts[ROM_TEXTS], tx, digits, space, head,
         begin_line, end_line, line, tell, report_0, report_1, report, one, load, done, first, dead,
-        stage_2, records, pages, sums;
+        stage_2, records, pages, sums, row;
 } writer;
 
 #define JMP    0xC3u
@@ -81,5 +81,13 @@ static inline void kept(rom_code *c, unsigned opcode, unsigned which)
 
 /* i8080_pages.c: the routine for the pages of a ROM. */
 void rmg_testrom_8080_pages(writer *w);
+
+/* i8080_screen.c: the routine for a step's row, and its call; the digit of the pass; was anything
+ * found? Before all: bars, which stay where they are not read back, else blanks. */
+void rmg_testrom_8080_row(writer *w);
+void rmg_testrom_8080_show_row(writer *w, unsigned row);
+void rmg_testrom_8080_beat(rom_code *c);
+void rmg_testrom_8080_mood(rom_code *c);
+void rmg_testrom_8080_bars(rom_code *c);
 
 #endif

@@ -770,22 +770,48 @@ static void show_mood(rom_code *c)
     absolute(c, 0x8E, rom_screen_row(c->plan, c->plan->screen.rows - 1u) + 1u);
 }
 
-/* It comes up with anything. */
-static void clear_screen(rom_code *c)
+/* Each page of the screen at once, by X; of an odd number of characters all are alike. */
+static void on_pages(rom_code *c, unsigned opcode, unsigned out)
 {
-    const uint32_t at = c->plan->screen.at,
-                   bytes = (uint32_t)c->plan->screen.columns * c->plan->screen.rows;
+    const uint32_t bytes = (uint32_t)c->plan->screen.columns * c->plan->screen.rows;
 
-    ROM(c, 0xA2, 0, 0xA9, c->plan->screen.blank);
     for (uint32_t page = 0; page < bytes; page += 256u) { /* the last one may overlap */
         const uint32_t from = bytes < 256u ? 0 : page + 256u > bytes ? bytes - 256u : page;
 
-        absolute(c, 0x9D, at + from); /* sta at,x */
+        absolute(c, opcode, c->plan->screen.at + from);
+        if (out) {
+            ROM(c, BEQ, 3);
+            to(c, JMP, out);
+        }
     }
-    rom_byte(c, 0xE8);
-    if (bytes < 256u)
-        ROM(c, 0xE0, (uint8_t)bytes);
-    ROM(c, BNE, (uint8_t)(0u - (3u * ((bytes + 255u) / 256u) + 3u + (bytes < 256u ? 2u : 0u))));
+}
+
+/* Bars, which stay where they are not read back; else blanks. */
+static void write_bars(rom_code *c)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const uint32_t bytes = (uint32_t)s->columns * s->rows;
+    const unsigned out = rom_label(c);
+
+    rom_byte(c, 0xA2);
+    rom_byte(c, 0);
+    for (unsigned turn = 0; turn < 3; turn++) { /* written, compared, blank */
+        const unsigned loop = rom_mark(c);
+
+        if (turn < 2) /* txa; lsr a */
+            ROM(c, 0x8A, 0x4A, 0xA9, bytes % 2u ? s->mark : s->blank, 0x90, 2, 0xA9, s->mark);
+        else
+            ROM(c, 0xA9, s->blank);
+        on_pages(c, turn == 1 ? 0xDD : 0x9D, turn == 1 ? out : 0); /* cmp, sta */
+        rom_byte(c, 0xE8);
+        if (bytes < 256u)
+            ROM(c, 0xE0, (uint8_t)bytes);
+        ROM(c, BEQ, 3);
+        to(c, JMP, loop);
+        if (bytes < 256u)
+            ROM(c, 0xA2, 0);
+    }
+    rom_set(c, out);
 }
 
 static void write_passes(writer *w, unsigned data, unsigned lines, unsigned march, unsigned blinks,
@@ -922,7 +948,7 @@ void rmg_testrom_write_6502(rom_code *c)
         pause(c, 12000u / plan->baud + 1u);
     }
     if (plan->screen.fitted)
-        clear_screen(c);
+        write_bars(c);
     ROM(c, 0xA2, 0);
     to(c, JMP, w.bare_next);
     write_first(&w);

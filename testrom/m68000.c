@@ -311,6 +311,8 @@ static unsigned write_data(writer *w)
 
         rom_set(c, from[i]);
         W(c, 0x4640, 0xC440, 0x4640); /* not d0; and.w d0,d2; not d0 */
+        if (c->plan->screen.fitted)
+            rom_word(c, 0x8640); /* or.w d0,d3 */
         far_to(c, LEA_A2, letter);
         far_to(c, BRA, w->report);
         rom_set(c, letter);
@@ -392,8 +394,74 @@ static blinker write_blinks(rom_code *c)
 }
 
 typedef struct bodies {
-    unsigned data, lines[3], march[RMG_MARCH_BYTES], pages, sums;
+    unsigned data, lines[3], march[RMG_MARCH_BYTES], pages, sums, row, bits, beat, mood;
 } bodies;
+
+/* What the screen shows. Operands of a row: where it begins, and its two letters. */
+static void write_rows(rom_code *c, bodies *b)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const uint32_t last = rom_screen_row(c->plan, s->rows - 1u);
+    const uint16_t mark = 0x103C, dot = mark; /* move.b #,d0 */
+    unsigned loop;
+
+    b->row = rom_mark(c);
+    W(c, 0x205C, 0x10DC, 0x10DC); /* movea.l (a4)+,a0; move.b (a4)+,(a0)+ twice */
+    W(c, dot, s->dot, 0x0C04, c->plan->lines, 0x6704, mark, s->mark, 0x10C0, NEXT);
+    b->bits = rom_mark(c); /* those that failed, behind it */
+    W(c, 0x10FC, s->blank, 0x3003, (uint16_t)(0x7200u | (c->plan->word_bits - 1u)), 0x7E00);
+    loop = rom_mark(c);
+    W(c, 0xD040, 0x1C3C, s->digits, 0xDD07, 0x10C6); /* add.w d0,d0; addx.b d7,d6 */
+    far_to(c, 0x51C9, loop);
+    rom_word(c, NEXT);
+    b->beat = rom_mark(c); /* the digit of the pass */
+    W(c, 0x3004, 0xE048, 0x0600, (uint8_t)(s->digits - '0'), 0x13C0);
+    rom_long(c, last);
+    rom_word(c, NEXT);
+    b->mood = rom_mark(c);                                    /* was anything found? */
+    W(c, dot, s->dot, 0x320F, 0x6704, mark, s->mark, 0x13C0); /* move.w a7,d1; beq */
+    rom_long(c, last + 1u);
+    rom_word(c, NEXT);
+}
+
+static void script_row(rom_code *c, const bodies *b, unsigned row, const rmg_testrom_step *s)
+{
+    of(c, b->row);
+    rom_long(c, rom_screen_row(c->plan, row));
+    rom_byte(c, rom_screen_letter(c->plan, rmg_testrom_kind_letter(s->kind)));
+    rom_byte(c, rom_screen_letter(c->plan, rom_bank_shown(c->plan, s)));
+    if (rom_gathers(s->kind))
+        of(c, b->bits);
+}
+
+/* Bars, which stay where they are not read back; else blanks. */
+static void write_bars(rom_code *c)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const uint32_t bytes = (uint32_t)s->columns * s->rows;
+    const unsigned out = rom_label(c);
+
+    for (unsigned turn = 0; turn < 3; turn++) { /* written, compared, blank */
+        unsigned loop;
+
+        rom_word(c, 0x207C); /* movea.l #,a0 */
+        rom_long(c, s->at);
+        W(c, 0x323C, (uint16_t)(bytes - 1u)); /* move.w #,d1 */
+        loop = rom_mark(c);
+        if (turn < 2)
+            W(c, 0x103C, s->blank, 0x3408, 0xE24A, 0x6404, 0x103C, s->mark); /* by the lowest bit */
+        if (turn == 1) {
+            rom_word(c, 0xB018); /* cmp.b (a0)+,d0 */
+            far_to(c, BNE, out);
+        } else if (turn == 0) {
+            rom_word(c, 0x10C0);
+        } else {
+            W(c, 0x10FC, s->blank);
+        }
+        far_to(c, 0x51C9, loop);
+    }
+    rom_set(c, out);
+}
 
 static void write_bodies(writer *w, bodies *b)
 {
@@ -423,6 +491,8 @@ static void write_bodies(writer *w, bodies *b)
     W(c, 0x183C, c->plan->lines, 0x7600, NEXT);
     rom_set(c, w->mask); /* operand: what is looked at */
     W(c, 0x341C, NEXT);
+    if (c->plan->screen.fitted)
+        write_rows(c, b);
     if (c->plan->rom_count)
         b->pages = rmg_testrom_68000_pages(w);
 }
@@ -541,6 +611,8 @@ void rmg_testrom_write_68000(rom_code *c)
         put_level(c, &plan->serial, true);
         pause(c, 12000u / plan->baud + 1u);
     }
+    if (plan->screen.fitted)
+        write_bars(c);
     W(c, 0x383C, '0' << 8, 0x9FCF);
     far_to(c, LEA_A5, w.dispatch);
     far_to(c, LEA_A6, base);
@@ -587,8 +659,15 @@ void rmg_testrom_write_68000(rom_code *c)
     script_text(&w, "R");
     check_and_end(&w);
     rom_set(c, fine);
-    for (unsigned s = 0; s < plan->step_count; s++)
+    if (plan->screen.fitted)
+        of(c, b.beat);
+    for (unsigned s = 0; s < plan->step_count; s++) {
         script_step(&w, &b, &plan->steps[s]);
+        if (plan->screen.fitted)
+            script_row(c, &b, s, &plan->steps[s]);
+    }
+    if (plan->screen.fitted)
+        of(c, b.mood);
     script_text(&w, "E");
     of(c, told);
     of(c, w.space);

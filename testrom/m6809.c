@@ -377,6 +377,32 @@ static void write_report(writer *w)
     }
 }
 
+/* Bars, which stay where they are not read back; else blanks. */
+static void write_bars(rom_code *c)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const unsigned out = rom_label(c);
+
+    for (unsigned turn = 0; turn < 3; turn++) { /* written, compared, blank */
+        unsigned loop;
+
+        rom_byte(c, LDX);
+        rom_word(c, s->at);
+        loop = rom_mark(c);
+        if (turn < 2) /* tfr x,d; lsrb: by the lowest bit of the address */
+            ROM(c, 0x1F, 0x10, 0x54, 0x86, s->blank, 0x24, 2, 0x86, s->mark);
+        else
+            ROM(c, 0x86, s->blank);
+        ROM(c, turn == 1 ? 0xA1 : 0xA7, 0x80);
+        if (turn == 1)
+            branch(c, BNE, out);
+        rom_byte(c, 0x8C); /* cmpx */
+        rom_word(c, rom_screen_row(c->plan, s->rows) & 0xFFFFu);
+        branch(c, BNE, loop);
+    }
+    rom_set(c, out);
+}
+
 /* The row of a step on the screen, at its end; then the pass's own last one is up to others. */
 static void write_screen_row(writer *w)
 {
@@ -946,13 +972,8 @@ static void write_begin(rom_code *c)
         store_a(c, plan->serial.at);
         write_pause(c, 12000u / plan->baud + 1u);
     }
-    if (plan->screen.fitted) { /* it comes up with anything */
-        rom_byte(c, LDX);
-        rom_word(c, plan->screen.at);
-        ROM(c, 0x86, plan->screen.blank, 0xA7, 0x80, 0x8C);
-        rom_word(c, rom_screen_row(plan, plan->screen.rows) & 0xFFFFu);
-        ROM(c, BNE, 0xF9);
-    }
+    if (plan->screen.fitted)
+        write_bars(c);
 }
 
 /* The next pass. */

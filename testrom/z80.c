@@ -490,15 +490,44 @@ static void write_rows(rom_code *c, bodies *b)
     rom_byte(c, 0xC9);
 }
 
+/* Bars, which stay where they are not read back; else blanks. */
+static void write_bars(rom_code *c)
+{
+    const rmg_testrom_screen *s = &c->plan->screen;
+    const unsigned out = rom_label(c);
+
+    for (unsigned turn = 0; turn < 3; turn++) { /* written, compared, blank */
+        unsigned loop;
+
+        rom_byte(c, LD_HL);
+        rom_word(c, s->at);
+        rom_byte(c, 0x01);
+        rom_word(c, (uint32_t)s->columns * s->rows);
+        loop = rom_mark(c);
+        if (turn < 2) /* by the lowest bit of the address */
+            ROM(c, 0x7D, 0x1F, 0x3E, s->blank, 0x30, 2, 0x3E, s->mark);
+        if (turn == 1) {
+            ROM(c, 0xED, 0xA1); /* cpi */
+            branch_to(c, JR_NZ, out);
+            jump_to(c, JP_PE, loop);
+            continue;
+        }
+        if (turn == 0)
+            rom_byte(c, 0x77);
+        else
+            ROM(c, 0x36, s->blank);
+        ROM(c, 0x23, 0x0B, 0x78, 0xB1);
+        branch_to(c, JR_NZ, loop);
+    }
+    rom_set(c, out);
+}
+
 static void script_row(rom_code *c, const bodies *b, unsigned row, const rmg_testrom_step *s)
 {
-    const uint8_t bank =
-        s->kind == RMG_TESTROM_ACROSS ? (uint8_t)(c->plan->bank_count - 1u) : s->bank;
-
     of(c, b->row);
     operand(c, rom_screen_row(c->plan, row));
     operand(c, (uint32_t)rom_screen_letter(c->plan, rmg_testrom_kind_letter(s->kind)) |
-                   (uint32_t)rom_screen_letter(c->plan, rmg_testrom_bank_letter(bank)) << 8);
+                   (uint32_t)rom_screen_letter(c->plan, rom_bank_shown(c->plan, s)) << 8);
     if (rom_gathers(s->kind))
         of(c, b->bits);
 }
@@ -673,13 +702,8 @@ void rmg_testrom_write_z80(rom_code *c)
         out(c, plan->serial.port, plan->serial.at);
         write_pause(c, 12000u / plan->baud + 1u);
     }
-    if (plan->screen.fitted) { /* it comes up with anything */
-        rom_byte(c, LD_HL);
-        rom_word(c, plan->screen.at);
-        rom_byte(c, 0x01);
-        rom_word(c, (uint32_t)plan->screen.columns * plan->screen.rows);
-        ROM(c, 0x36, plan->screen.blank, 0x23, 0x0B, 0x78, 0xB1, JR_NZ, 0xF8);
-    }
+    if (plan->screen.fitted)
+        write_bars(c);
     ROM(c, 0xD9, 0x16, '0', 0xD9);
     jump_to(c, LD_SP, script);
     rom_byte(c, 0xC9);

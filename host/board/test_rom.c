@@ -67,18 +67,11 @@ static void read_screen(board_build *b, const ynode *map, rmg_board_rom *rom)
 
     if (!rmg_yaml_is_map(b->file, map, "the screen", keys))
         return;
-    if (!rmg_testrom_rows[rom->processor].has_screen) {
-        rmg_yaml_wrong(
-            b->file, map, "screen",
-            "the ROM of a %s shows nothing on a screen; expected \"serial\", \"lamp\" or "
-            "both",
-            rmg_testrom_rows[rom->processor].name);
-        return;
-    }
     s->fitted = true;
     s->at = (uint32_t)rmg_yaml_number(b->file, map, "at", 0, highest(rom), -1);
-    s->columns =
-        (uint8_t)rmg_yaml_number(b->file, map, "columns", RMG_TESTROM_SCREEN_COLUMNS, 255, -1);
+    s->columns = (uint8_t)rmg_yaml_number(
+        b->file, map, "columns", RMG_TESTROM_SCREEN_COLUMNS + (b->board->word_bits > 8u ? 16u : 8u),
+        255, -1);
     s->rows = (uint8_t)rmg_yaml_number(b->file, map, "rows", 2, 100, -1);
     s->digits = (uint8_t)rmg_yaml_number(b->file, map, "digits", 0, 248, '0');
     s->letters = (uint8_t)rmg_yaml_number(b->file, map, "letters", 0, 232, 'A');

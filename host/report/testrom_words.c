@@ -361,17 +361,22 @@ static void add_blinks(GString *out, const rmg_board *board, const rmg_testrom_p
 
 static void add_screen(GString *out, const rmg_testrom_plan *plan)
 {
+    const unsigned bits = plan->word_bits;
+
     g_string_append_printf(
         out,
-        "\nScreen: a row comes when a step is over; its letters, a dot or a mark, and the bits "
-        "that\n"
-        "failed in it, D%u first\n\n"
-        "  DA. 00000000    nothing failed\n"
-        "  MB! 00010000    D4 failed\n"
+        "\nScreen: first bars, which are gone at once where the screen's memory reads back what "
+        "was\n"
+        "written; where they stay, it does not, or cannot be read: trust no row then. A row comes "
+        "when "
+        "a\nstep is over; its letters, a dot or a mark, and the bits that failed in it, D%u "
+        "first\n\n"
+        "  DA. %0*u    nothing failed\n"
+        "  MB! %s00010000    D4 failed\n"
         "  AA!             address lines failed; the step across banks (X) has no bits either\n"
         "  1.              the last row: the pass that runs, and whether the one before found "
         "none\n",
-        plan->word_bits - 1u);
+        bits - 1u, (int)bits, 0u, bits > 8 ? "00000000" : "");
 }
 
 char *rmg_testrom_legend(const rmg_board *board, const rmg_testrom_plan *plan)

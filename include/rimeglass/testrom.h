@@ -43,7 +43,8 @@ typedef struct rmg_testrom_screen {
     uint8_t blank, dot, mark; /* codes of a blank, of what is fine, and of what is not */
 } rmg_testrom_screen;
 
-#define RMG_TESTROM_SCREEN_COLUMNS 12u /* of a row that are used */
+#define RMG_TESTROM_SCREEN_COLUMNS                                                                 \
+    4u /* of a row that are used, beside one for each bit of a word */
 
 /* Something that is to be written once, before anything else. */
 typedef struct rmg_testrom_write {
@@ -153,7 +154,6 @@ typedef struct rmg_testrom_row {
     uint32_t reset;      /* address of its first instruction or vector */
     uint32_t front;      /* bytes before the first instruction: vectors */
     bool refreshes;      /* rows of DRAM, where the board uses that */
-    bool has_screen;     /* its code writes to one */
 } rmg_testrom_row;
 
 #define RMG_TESTROM_HIGH_BYTE  0x10000u /* of the address that is read */

@@ -88,11 +88,14 @@ static void map_all(uc_engine *uc, machine *m, window windows[])
                    (uint32_t)p->roms[i].range.last << p->byte_shift);
     if (p->serial.fitted && !p->serial.port)
         map_window(uc, m, &windows[n++], p->serial.at, p->serial.at);
+    if (p->screen.fitted)
+        map_window(uc, m, &windows[n++], p->screen.at,
+                   p->screen.at + (uint32_t)p->screen.columns * p->screen.rows - 1u);
 }
 
 void cpu_8086(machine *m, uint64_t clocks)
 {
-    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 1u];
+    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 2u];
     uc_engine *uc;
     uc_hook hook[3];
     uint16_t cs = (uint16_t)(m->plan->origin >> 4), flags = 2;
@@ -114,7 +117,7 @@ void cpu_8086(machine *m, uint64_t clocks)
 
 void cpu_68000(machine *m, uint64_t clocks)
 {
-    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 1u];
+    window windows[RMG_TESTROM_BANKS + RMG_TESTROM_ROMS + 2u];
     uc_engine *uc;
     uc_hook hook[2];
     uint32_t supervisor = 0x2700;

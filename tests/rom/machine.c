@@ -66,8 +66,9 @@ uint8_t machine_read(machine *m, uint32_t address, bool fetch)
         rmg_sim_carry(m->sim, (rmg_word)rom);
         return (uint8_t)rom;
     }
-    m->outside +=
-        !is_memory(m, address, true) && !on_screen(m, address); /* a 6502 reads before it writes */
+    if (on_screen(m, address))
+        return (uint8_t)(m->shown[address - m->plan->screen.at] & ~m->loses);
+    m->outside += !is_memory(m, address, true);
     return (uint8_t)rmg_sim_read(m->sim, address);
 }
 

@@ -39,6 +39,7 @@ typedef struct machine {
     unsigned framing;     /* characters without a stop bit */
     uint64_t first_low;   /* when the first start bit began */
     uint8_t shown[25600]; /* the screen, row after row */
+    uint8_t loses;        /* bits that are read as 0 there, whatever was written */
     /* the lamp */
     bool lit;
     unsigned flashes[64]; /* in groups: a pause of three flashes ends one */

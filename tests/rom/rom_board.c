@@ -2,6 +2,7 @@
  *
  * Call: test-rom-board BOARD [FAULTS|-] [--march M] [--lines N] [--baud N] [--blinks] [--passes N]
  * [--wrong-sum] [--start-again-after PASSES] [--instructions] [--screen]
+ * [--screen-loses BITS]
  * --load-at ADDRESS: no ROM, a program in RAM.
  * --screen: what stands on it at the end, by the board's codes for letters and digits.
  * --instructions (6809): those that ran, an address and the bytes of each, a line.
@@ -75,6 +76,7 @@ int main(int argc, char **argv)
     bool screen = false, blinks = false, wrong_sum = false, instructions = false;
     unsigned passes = 1;
     unsigned long load_at = 0;
+    uint8_t loses = 0;
     const char *faults = argc > 2 && strcmp(argv[2], "-") != 0 ? argv[2] : NULL;
 
     if (argc < 2 || rmg_board_load(argv[1], &board, &errors) != RMG_OK) {
@@ -101,6 +103,8 @@ int main(int argc, char **argv)
             load_at = strtoul(argv[++i], NULL, 0);
         else if (strcmp(argv[i], "--screen") == 0)
             screen = true;
+        else if (strcmp(argv[i], "--screen-loses") == 0)
+            loses = (uint8_t)strtoul(argv[++i], NULL, 0);
         else if (strcmp(argv[i], "--start-again-after") == 0) {
             how.stop_after = (uint32_t)atoi(argv[++i]);
             how.then = how.origin + how.offset;
@@ -126,6 +130,7 @@ int main(int argc, char **argv)
     image.bytes[how.offset + image.used - 1u] ^= (uint8_t)wrong_sum;
     machine_begin(&m, &plan, image.bytes + how.offset, &run.sim);
     m.passes = passes;
+    m.loses = loses;
     m.wants_blinks = blinks;
     m.lengths = instructions ? lengths : NULL;
     machine_run(&m, MOST_CLOCKS);

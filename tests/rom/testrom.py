@@ -290,7 +290,13 @@ SCREENS = (
      "{kind: output stuck, socket: U16, bit: D6, level: 1}",
      "|DA. 00000000|AA.|DB. 00000000|AB.|DC! 01000000|AC.|XC.|MA. 00000000|MB. 00000000|MC! 01000000||||"),
     (HALVORN, "  serial: {at: 0x4020", "  screen: {at: 0x4800, columns: 64, rows: 12, digits: 0x10, letters: 0x81}\n  serial: {at: 0x4020",
-     "demo/faults/halvorn64-u19.yaml", "DA. 00000000|AA.|DB! 10000000|AB.|FA. 00000000|XB!|MA. 00000000|MB! 10000000|||"))
+     "demo/faults/halvorn64-u19.yaml", "DA. 00000000|AA.|DB! 10000000|AB.|FA. 00000000|XB!|MA. 00000000|MB! 10000000|||"),
+    ("demo/boards/ostrel16.yaml", "  lamp:", "  march: MATS+\n  screen: {at: 0x30000, columns: 20, rows: 10, blank: 0}\n  lamp:",
+     "{kind: output stuck, socket: U34, bit: D13, level: 1}",
+     "DA! 0010000000000000|AA.|DB. 0000000000000000|AB.|XB!|MA! 0010000000000000|MB. 0000000000000000||"),
+    ("demo/boards/quarle.yaml", "  lamp:", "  march: MATS+\n  screen: {at: 0xB0123, columns: 40, rows: 10, digits: 0x60}\n  lamp:",
+     "{kind: output stuck, socket: U35, bit: D4, level: 0}",
+     "DA. 00000000|AA.|DB! 00010000|AB.|XB!|MA. 00000000|MB! 00010000||"))
 
 
 def screens(bench):
@@ -310,20 +316,23 @@ def screens(bench):
         if [row.replace("!", ".").replace("1", "0") if row else row for row in rows.split("|")] != healthy[:-1] or \
                 healthy[-1] != "1.":
             raise Failed(f"{board}, healthy, shows\n" + "\n".join(healthy))
-        bench.expect(0, ["Screen: a row comes"], "testrom", changed, "--legend")
-        bench.expect(0, [f"Screen      address 0x{(0xB000, 0xC200, 0x4800)[number]:X}"], "testrom", changed, "--march", "MATS+")
+        bench.expect(0, ["Screen: first bars"], "testrom", changed, "--legend")
+        bench.expect(0, [f"Screen      address 0x{(0xB000, 0xC200, 0x4800, 0x30000, 0xB0123)[number]:X}"], "testrom", changed, "--march", "MATS+")
+        # bars stay where what was written is not read back
+        barred = bench.machine(changed, "-", "--screen", "--passes", "2", "--screen-loses", "0x01").splitlines()
+        if [row for row, other in zip(barred, healthy) if not row.startswith(other) or (len(row) > 20 or len(other) < 20) and "! ! ! !" not in row]:
+            raise Failed(f"{board}, with bars, shows\n" + "\n".join(barred))
         if bench.machine(changed, fault) != bench.machine(board, fault, "--march", "MATS+"):
             raise Failed(f"{board}: with a screen its lines are others")
     alone = bench.changed(SELVANE, "  serial: {at: 0xA000, bit: 7, baud: 4800}\n  lamp: {at: 0xA001, bit: 0}\n",
                           "  screen: {at: 0xB000, columns: 40, rows: 12}\n")
-    bench.expect(0, ["Screen: a row comes"], "testrom", alone)
+    bench.expect(0, ["Screen: first bars"], "testrom", alone)
     for board, old, new, says in (
             (SELVANE, "  lamp:", "  screen: {at: 0xB000, columns: 40, rows: 9}\n  lamp:", "the screen has 9 rows, 12 are needed"),
             (SELVANE, "  lamp:", "  screen: {at: 0xB000, columns: 11, rows: 16}\n  lamp:", "columns"),
             (SELVANE, "  lamp:", "  screen: {at: 0xFF80, columns: 40, rows: 16}\n  lamp:", "ends behind the last address"),
             (SELVANE, "  lamp:", "  screen: {at: 0xF000, columns: 40, rows: 16}\n  lamp:", "screen: address 0xF000 lies in program"),
-            ("demo/boards/ostrel16.yaml", "  lamp:", "  screen: {at: 0x30000, columns: 40, rows: 16}\n  lamp:",
-             "the ROM of a 68000 shows nothing on a screen")):
+            ("demo/boards/ostrel16.yaml", "  lamp:", "  screen: {at: 0x30000, columns: 19, rows: 16}\n  lamp:", "columns")):
         bench.expect(2, [says], "testrom", bench.changed(board, old, new))
 
 
@@ -476,6 +485,14 @@ def of_8080(bench):
             if line not in told:
                 raise Failed(f"{processor}, {fault}:\n{told}")
             bench.expect(status, [says], "log", board, "--profile", profile, log)
+        shown = bench.changed(board, "march: March C-,", "march: MATS+, screen: {at: 0x9000, columns: 33, rows: 12, letters: 1},")
+        for more, rows_shown in (((), "|DA! 00001000|AA.|DB. 00000000|AB.|XB.|MA! 00001000|MB. 00000000|CA.|||1!"),
+                                 (("--screen-loses", "0x01"), "! ! ! ! ! ! ! ! ! ! ! ! ! ! ! ! !|DA! 00001000")):
+            with open(faults, "w", encoding="utf-8") as file:
+                file.write(f"faults: [{rows[1][0].replace('level: 0', 'level: 1')}]\n")
+            told = bench.machine(shown, faults, "--screen", "--passes", "2", *more).splitlines()
+            if not all(row.strip().startswith(other.strip()) for row, other in zip(told, rows_shown.split("|"), strict=False)):
+                raise Failed(f"{processor} shows\n" + "\n".join(told))
         for clock_hz, status, says in (("200000", 2, "too slow for this rate"), ("1000000", 0, "comes out as")):
             bench.expect(status, [says], "testrom", bench.changed(board, f"clock: {clock}", f"clock: {clock_hz}"))
     with open(image, "rb") as file:
