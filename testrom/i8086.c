@@ -65,9 +65,7 @@ static void digit_of_ax(writer *w, unsigned shift)
 {
     if (shift >= 2)
         ROM(w->c, 0x88, 0xE0); /* mov al,ah */
-    if (shift & 1u)
-        ROM(w->c, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8);
-    jump(w->c, w->digit);
+    jump(w->c, shift & 1u ? w->high_digit : w->digit);
 }
 
 static void write_characters(writer *w)
@@ -100,7 +98,9 @@ static void write_characters(writer *w)
     ROM(c, 0xB0, '\n');
     branch(c, JMP, w->tx);
     rom_set(c, w->address[0]); /* of the segment */
-    ROM(c, 0x8A, 0x46, AT_SEG + 1u, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8);
+    ROM(c, 0x8A, 0x46, AT_SEG + 1u);
+    rom_set(c, w->high_digit); /* of AL */
+    ROM(c, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8, 0xD0, 0xE8);
     jump(c, w->digit);
     for (unsigned i = 0; i < 4; i++) {
         rom_set(c, w->address[i + 1]);
@@ -705,11 +705,11 @@ void rmg_testrom_write_8086(rom_code *c)
     const unsigned script = rom_label(c), top = rom_label(c), fine = rom_label(c),
                    end = rom_label(c), start = rom_label(c), sum = rom_label(c),
                    wrong = rom_label(c), told = rom_label(c), again = rom_label(c);
-    unsigned *const labels[] = {&w.tx,    &w.digit,       &w.put,      &w.pass,   &w.step,
-                                &w.bank,  &w.letter,      &w.space,    &w.check,  &w.no_check,
-                                &w.cr,    &w.lf,          &w.leave,    &w.report, &w.report_march,
-                                &w.first, &w.done,        &w.jump,     &w.fresh,  &w.clear,
-                                &w.told,  &w.pages_begin, &w.pages_end};
+    unsigned *const labels[] = {
+        &w.tx,     &w.digit,  &w.put,          &w.pass,        &w.step,      &w.bank,
+        &w.letter, &w.space,  &w.check,        &w.no_check,    &w.cr,        &w.lf,
+        &w.leave,  &w.report, &w.report_march, &w.first,       &w.done,      &w.jump,
+        &w.fresh,  &w.clear,  &w.told,         &w.pages_begin, &w.pages_end, &w.high_digit};
     bodies b = {0};
     blinker blink = {0};
     unsigned loop;

@@ -17,7 +17,7 @@ typedef struct writer {
     bool wide; /* words of 16 bits */
     unsigned tx, digit, put, pass, step, bank, letter, space, address[5], wrote[4], value[4], check,
         no_check, cr, lf, leave, report, report_march, first, done, jump, fresh, clear, told,
-        pages_begin, pages_end;
+        pages_begin, pages_end, high_digit;
 } writer;
 
 static inline void absolute(rom_code *c, unsigned opcode, uint32_t value)
