@@ -203,6 +203,14 @@ static void settle(thinking *t)
         state->base = state->step_count;
     state->changes = changes_so_far(t);
     state->untested = state->changes.count - t->followed;
+    for (size_t i = 0; i < state->step_count; i++)
+        state->misnamed |= state->steps[i].followed &&
+                           state->steps[i].trial.shown != state->steps[i].trial.shown_as;
+    if (state->misnamed) {
+        g_clear_pointer(&state->list, rmg_hypotheses_free);
+        state->count = 0;
+        return;
+    }
     rmg_costs_standard(&standard);
     if (t->last && !state->passes)
         rmg_advise(&state->steps[state->base].file.run, &state->suspects, state->list, state->count,

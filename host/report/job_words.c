@@ -166,6 +166,29 @@ static bool say_together(const rmg_board *board, const rmg_job_state *state, GPt
     return said;
 }
 
+/* Names that are wrong: of no chip can be said that it is bad. */
+static void say_misnamed(const rmg_board *board, const rmg_job_state *state, GPtrArray *lines)
+{
+    GString *next = g_string_new("Next: write ");
+    const char *lead = "";
+
+    for (size_t i = 0; i < state->step_count; i++) {
+        const rmg_trial *t = &state->steps[i].trial;
+
+        if (!state->steps[i].followed || t->shown == t->shown_as)
+            continue;
+        g_string_append_printf(next, "%s%s where the list has %s", lead,
+                               board->sockets[t->shown].name, board->sockets[t->shown_as].name);
+        lead = ", ";
+    }
+    g_string_append(next, "; find the others in the same way, and begin a job with the list as it "
+                          "then is.");
+    g_ptr_array_add(lines,
+                    g_strdup("How sure: of no chip, for the names by which they are reported are "
+                             "wrong."));
+    g_ptr_array_add(lines, g_string_free(next, FALSE));
+}
+
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
 {
     GPtrArray *lines = g_ptr_array_new();
@@ -193,7 +216,9 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
                                                 ? state->suspects.list[0].headline
                                                 : "Something failed, but it points to no place."));
         }
-        if (!say_together(rmg_job_board(job), state, lines)) {
+        if (state->misnamed) {
+            say_misnamed(rmg_job_board(job), state, lines);
+        } else if (!say_together(rmg_job_board(job), state, lines)) {
             say_cause(rmg_job_board(job), state, lines);
             say_next(job, state, lines);
         }

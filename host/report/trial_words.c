@@ -73,11 +73,18 @@ static gchar *outcome_text(const rmg_trial *t)
         const char *lead = " at ";
 
         for (size_t i = 0; i < t->socket_count; i++)
-            if (t->sockets[i].after > t->sockets[i].before) {
+            if (t->sockets[i].after > t->sockets[i].before &&
+                (t->shown_as == RMG_NO_SOCKET || !t->sockets[i].before)) {
                 g_string_append_printf(text, "%s%s", lead,
                                        board->sockets[t->sockets[i].socket].name);
                 lead = ", ";
             }
+        if (t->shown != t->shown_as)
+            g_string_append_printf(text,
+                                   ", but %s was cut off: what is reported as %s is %s; correct "
+                                   "the list that names them",
+                                   board->sockets[t->shown].name, board->sockets[t->shown_as].name,
+                                   board->sockets[t->shown].name);
     } else if (t->outcome == RMG_OUTCOME_WORSE) {
         g_string_append(text,
                         ": the change may have broken something (a bent leg, a chip the wrong "
@@ -149,7 +156,9 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
     gchar *outcome = outcome_text(t), *changes = changes_text(t);
 
     say(lines, g_strdup_printf("%s (%s).", outcome, changes));
-    if (t->count) {
+    if (t->shown != t->shown_as) {
+        say(lines, g_strdup("Nothing is said of causes: the names are wrong."));
+    } else if (t->count) {
         const rmg_hypothesis *h = &t->list[0];
         char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
         gchar *now = rmg_percent(h->after), *then = rmg_percent(h->before);

@@ -15,7 +15,7 @@ typedef enum told {
     TOLD_ON,          /* LABEL on A */
     TOLD_HEAT,        /* A or board, perhaps to C */
     TOLD_PINS,        /* A pin P with pin Q, or with B pin Q */
-    TOLD_PIN,         /* A pin P */
+    TOLD_PIN,         /* A pin P, or the same of a part on a line; or one of its points */
     TOLD_POINTS,      /* points of a line; or, of a repair, A */
     TOLD_NUMBER,
     TOLD_TEXT
@@ -36,7 +36,7 @@ static const struct {
     [RMG_CHANGE_WARM] = {"warm", TOLD_HEAT, "warm U19 to 45"},
     [RMG_CHANGE_COOL] = {"cool", TOLD_HEAT, "cool board"},
     [RMG_CHANGE_DISTURB] = {"disturb", TOLD_PINS, "disturb U19 pin 14 with pin 16"},
-    [RMG_CHANGE_LIFT] = {"lift", TOLD_PIN, "lift U19 pin 14"},
+    [RMG_CHANGE_LIFT] = {"lift", TOLD_PIN, "lift U19 pin 14, or lift RN1.16"},
     [RMG_CHANGE_BRIDGE] = {"bridge", TOLD_POINTS, "bridge U1.9-U18.14"},
     [RMG_CHANGE_REPAIR] = {"repair", TOLD_POINTS, "repair R4, or repair U19 (its contacts)"},
     [RMG_CHANGE_SUPPLY] = {"supply", TOLD_NUMBER, "supply 4750 (millivolts)"},
@@ -160,6 +160,27 @@ static rmg_status take_pins(reading *r)
     return status == RMG_OK ? take_pin(r, c->other, &c->other_pin) : status;
 }
 
+/* A leg of a chip; else of a part that stands on a line: "RN1 pin 16", "RN1.16", "R4". */
+static rmg_status take_leg(reading *r)
+{
+    rmg_change *c = r->change;
+    const char *name = r->next < r->count ? r->words[r->next] : "";
+    const bool of_part =
+        r->next + 3u == r->count && g_ascii_strcasecmp(r->words[r->next + 1u], "pin") == 0;
+    gchar *point = of_part ? g_strconcat(name, ".", r->words[r->next + 2u], NULL) : g_strdup(name);
+    rmg_status status;
+
+    if (rmg_board_socket(r->board, name) == RMG_NO_SOCKET && *point &&
+        rmg_board_has_point(r->board, point)) {
+        c->text = point;
+        r->next += of_part ? 3u : 1u;
+        return RMG_OK;
+    }
+    g_free(point);
+    status = take_socket(r, &c->socket);
+    return status == RMG_OK ? take_pin(r, c->socket, &c->pin) : status;
+}
+
 static rmg_status take_told(reading *r)
 {
     rmg_change *c = r->change;
@@ -220,9 +241,7 @@ static rmg_status take_told(reading *r)
         status = take_pins(r);
         break;
     case TOLD_PIN:
-        status = take_socket(r, &c->socket);
-        if (status == RMG_OK)
-            status = take_pin(r, c->socket, &c->pin);
+        status = take_leg(r);
         break;
     case TOLD_NUMBER:
         status = take_number(r, &c->value);

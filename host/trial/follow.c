@@ -209,6 +209,11 @@ rmg_status rmg_trial_follow(const rmg_trial_of *of, rmg_trial *t, rmg_error *err
     } else {
         t->list = rmg_hypotheses(of->base, of->suspects, &t->count);
     }
+    if (t->shown != t->shown_as) { /* by wrong names it says nothing of causes */
+        g_clear_pointer(&t->list, g_free);
+        t->count = 0;
+        return RMG_OK;
+    }
     staged = t->count && rmg_stage_begin(&stage, of->after);
     for (size_t i = 0; i < t->count; i++) {
         rmg_hypothesis *h = &t->list[i];

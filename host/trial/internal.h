@@ -39,6 +39,19 @@ int rmg_hypothesis_order(const void *a, const void *b);
 /* The best replay of a cause; NULL: there is none that gave the same. */
 const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hypothesis *h);
 
+/* lifted.c: do words name a point of a line, or the part that it is a leg of? Any point of the
+ * board's lines? */
+bool rmg_text_names_point(const char *text, const rmg_point *point);
+bool rmg_board_has_point(const rmg_board *board, const char *text);
+/* Does a leg that is lifted cut a socket off a line? */
+bool rmg_lift_cuts(const rmg_board *board, const rmg_change *lift, const rmg_line *line,
+                   uint16_t socket);
+/* What is lifted after changes[from..count-1]: cut[socket_count] is set for the sockets that are
+ * cut off, faults[*fault_count], of `room`, are what that makes of data lines. false: other lines
+ * are cut, too, or there are more. */
+bool rmg_lifted(const rmg_board *board, const rmg_change *changes, size_t count, size_t from,
+                bool *cut, rmg_sim_fault *faults, size_t room, size_t *fault_count);
+
 /* outcome.c: what became of the failures, from both runs alone. */
 void rmg_trial_outcome(rmg_trial *trial);
 /* Failing (address, bit) in the cells of a socket. */

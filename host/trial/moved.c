@@ -4,6 +4,7 @@
 #include "internal.h"
 
 #define CLEANED 0.7 /* that a contact is right again once its chip was pulled and put back */
+#define ON_WAY  0.5 /* that the fault of a track was in the part on it that was mended */
 #define HEALED  0.1 /* that what comes and goes is gone by touching it, whatever it is */
 
 rmg_belongs rmg_cause_belongs(rmg_cause cause)
@@ -133,6 +134,19 @@ static bool carry(const rmg_board *board, const uint16_t *chips, rmg_sim_fault *
     return true;
 }
 
+/* Is it a part that was mended, and the cause a stretch of the line beside it? */
+static const rmg_rival *track_beside(const rmg_suspects *suspects, const rmg_hypothesis *h,
+                                     const rmg_change *c)
+{
+    const rmg_suspect *s = h->suspect < suspects->count ? &suspects->list[h->suspect] : NULL;
+    const rmg_rival *r = s && h->rival < s->rival_count ? &s->rivals[h->rival] : NULL;
+    const bool part = c->text && !strstr(c->text, " at ") && !strchr(c->text, '-');
+
+    return part && r && (r->cause == RMG_CAUSE_LINE_TRACK || r->cause == RMG_CAUSE_LINE_JOINT)
+               ? r
+               : NULL;
+}
+
 /* Is what was mended that which the cause is at? */
 static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
                   const rmg_change *c)
@@ -149,13 +163,38 @@ static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hy
         return false;
     if (strcmp(c->text, rmg_belongs_name(h->belongs)) == 0)
         return true;
-    if (f->point == RMG_NO_POINT || f->line >= run->board->line_count)
+    if (f->point == RMG_NO_POINT || f->line >= run->board->line_count ||
+        track_beside(suspects, h, c))
         return false;
     line = &run->board->lines[f->line];
     for (uint16_t p = f->point; p != RMG_NO_POINT; p = line->points[p].parent)
-        if (strstr(c->text, line->points[p].name))
+        if (strstr(c->text, line->points[p].name) ||
+            rmg_text_names_point(c->text, &line->points[p]))
             return true;
     return false;
+}
+
+/* Was a part mended through which a line goes to this socket alone, or at whose leg the stretch
+ * ends? That is some of its track, or one of its joints. */
+static bool mends_way(const rmg_board *board, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                      const rmg_change *c)
+{
+    const bool mended = c->kind == RMG_CHANGE_REPAIR || c->kind == RMG_CHANGE_BRIDGE;
+    const rmg_rival *track = mended ? track_beside(suspects, h, c) : NULL;
+    bool way = false;
+
+    if (track && track->is.line < board->line_count && track->is.point != RMG_NO_POINT) {
+        const rmg_line *line = &board->lines[track->is.line];
+        const uint16_t before = line->points[track->is.point].parent;
+
+        return rmg_text_names_point(c->text, &line->points[track->is.point]) ||
+               (before != RMG_NO_POINT && rmg_text_names_point(c->text, &line->points[before]));
+    }
+    if (!mended || !c->text || h->socket == RMG_NO_SOCKET || h->belongs != RMG_BELONGS_PLACE)
+        return false;
+    for (size_t l = 0; l < board->line_count; l++)
+        way |= rmg_lift_cuts(board, c, &board->lines[l], h->socket);
+    return way;
 }
 
 static void put(prospect *p, rmg_sim_fault fault)
@@ -209,6 +248,22 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
         p->sockets[s] |= chips[s] == RMG_NO_SOCKET;
 }
 
+/* What is lifted is open. */
+static void put_lifted(const rmg_board *board, const rmg_change *changes, size_t count, prospect *p)
+{
+    rmg_sim_fault faults[PROPOSAL_FAULTS];
+    size_t open = 0;
+    bool *cut = g_new0(bool, board->socket_count + 1u);
+
+    if (!rmg_lifted(board, changes, count, 0, cut, faults, PROPOSAL_FAULTS - p->count, &open))
+        p->known = false; /* of address lines and strobes it is not known what that does */
+    for (size_t i = 0; i < open; i++)
+        put(p, faults[i]);
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        p->sockets[s] |= cut[s];
+    g_free(cut);
+}
+
 /* How likely it is that the changes took the cause away. */
 static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
                           const rmg_change *changes, size_t count)
@@ -223,6 +278,8 @@ static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, cons
             stays *= 1 - CLEANED;
         else if (mends(run, suspects, h, c))
             stays = 0;
+        else if (mends_way(run->board, suspects, h, c))
+            stays *= 1 - ON_WAY;
         else if (touched && !rmg_run_repeats(run))
             stays *= 1 - HEALED;
         if (c->kind == RMG_CHANGE_HOLD && h->socket == c->socket) {
@@ -248,6 +305,8 @@ size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const 
         fill(run, suspects, h, chips, false, 1 - gone, &list[count++]);
     if (gone > 0)
         fill(run, suspects, h, chips, true, gone, &list[count++]);
+    for (size_t i = 0; i < count; i++)
+        put_lifted(run->board, changes, change_count, &list[i]);
     g_free(chips);
     return count;
 }

@@ -17,7 +17,7 @@ static const char *const names[] = {
     [RMG_OUTCOME_WORSE] = "more fails than before",
     [RMG_OUTCOME_HALF] = "half of the memory, or more, disappeared",
     [RMG_OUTCOME_OTHERWISE] = "the same sockets fail, in another way",
-    [RMG_OUTCOME_SHOWN] = "the disturbance shows",
+    [RMG_OUTCOME_SHOWN] = "what was done on purpose shows",
     [RMG_OUTCOME_WHOLE] = "it measures whole",
     [RMG_OUTCOME_OPEN] = "it measures open",
     [RMG_OUTCOME_SHORT] = "it measures a few ohms to a supply",
@@ -96,12 +96,53 @@ uint16_t rmg_chip_now(const rmg_change *changes, size_t count, uint16_t s)
     return s;
 }
 
+/* How many sockets are cut off by what was lifted. */
+static size_t lifted_sockets(const rmg_board *board, const rmg_change *changes, size_t count)
+{
+    bool *cut = g_new0(bool, board->socket_count + 1u);
+    size_t open, sockets = 0;
+
+    rmg_lifted(board, changes, count, 0, cut, NULL, 0, &open);
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        sockets += cut[s];
+    g_free(cut);
+    return sockets;
+}
+
+/* A chip that was cut off is told by the name of another one: whose names are those of a list that
+ * somebody made of what the board told. */
+static void find_name(rmg_trial *t)
+{
+    const rmg_board *board = t->of.after->board;
+    bool *cut = g_new0(bool, board->socket_count + 1u);
+    uint16_t is = RMG_NO_SOCKET, told = RMG_NO_SOCKET;
+    size_t open, cuts = 0, shown = 0;
+
+    rmg_lifted(board, t->of.changes->list, t->of.changes->count, t->of.done, cut, NULL, 0, &open);
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        cuts += cut[s];
+        is = cut[s] ? s : is;
+    }
+    for (size_t i = 0; i < t->socket_count; i++)
+        if (t->sockets[i].after && !t->sockets[i].before) {
+            shown++;
+            told = t->sockets[i].socket;
+        }
+    t->shown_as = t->shown = RMG_NO_SOCKET;
+    if (t->outcome == RMG_OUTCOME_SHOWN && cuts == 1 && shown == 1) {
+        t->shown_as = told;
+        t->shown = is;
+    }
+    g_free(cut);
+}
+
 rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
                                    const uint64_t *before, const uint64_t *after, bool same_set,
                                    bool half)
 {
     bool any_before = false, any_after = false, moved = false, left = false, stays = false,
          new_one = false, fewer = false, fails_now = false;
+    size_t shown = 0, cut;
 
     for (uint16_t s = 0; s < board->socket_count; s++) {
         const uint16_t now = rmg_chip_now(changes, count, s);
@@ -122,8 +163,10 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
             for (uint16_t o = 0; o < board->socket_count; o++)
                 expected |= o != s && before[o] && rmg_chip_now(changes, count, o) == s;
             new_one |= !expected;
+            shown += !expected;
         }
     }
+    cut = lifted_sockets(board, changes, count);
     for (size_t i = 0; i < count; i++)
         if (changes[i].kind == RMG_CHANGE_PULL && (same_set || (!any_before && !fails_now)))
             return RMG_OUTCOME_UNCHANGED; /* what is pulled and missed by nobody did not contribute
@@ -131,6 +174,8 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
     for (size_t i = 0; i < count; i++)
         if (changes[i].kind == RMG_CHANGE_DISTURB && (new_one || (!any_before && any_after)))
             return RMG_OUTCOME_SHOWN;
+    if (new_one && cut == shown) /* by whatever names */
+        return RMG_OUTCOME_SHOWN;
     if (!any_before && !any_after)
         return RMG_OUTCOME_PASSED;
     if (half)
@@ -208,6 +253,7 @@ void rmg_trial_outcome(rmg_trial *t)
     t->outcome = rmg_outcome_by_sockets(board, t->of.changes->list + t->of.done,
                                         t->of.changes->count - t->of.done, before, after,
                                         t->same_set, half_gone(t->of.before, t->of.after));
+    find_name(t);
     g_free(before);
     g_free(after);
 }

@@ -107,7 +107,9 @@ typedef struct rmg_job_state {
     size_t advice_count;
     rmg_job_elsewhere *elsewhere; /* [elsewhere_count]: chips seen outside this board */
     size_t elsewhere_count;
-    bool passes; /* the last test passed */
+    bool passes;   /* the last test passed */
+    bool misnamed; /* one showed a chip by another one's name (rmg_trial.shown): then nothing is
+                      said of causes */
 } rmg_job_state;
 
 /* Works it out. `costs` NULL: the built-in ones; `go_on` as of rmg_replay, may be NULL. Free with

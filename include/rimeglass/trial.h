@@ -60,9 +60,9 @@ typedef struct rmg_changes {
 /* Reads changes, several separated by ";", in small letters or capitals: "swap U19 U20", "move U19
  * to U21", "reseat U19", "pull U19", "pull upper", "fit U19 with LABEL", "replace U19", "hold LABEL
  * on U19", "warm U19 to 45", "cool board", "disturb U19 pin 5 with pin 8", "lift U19 pin 2",
- * "bridge U1.9-U18.14", "repair R4", "supply 4750", "clock 2000000", "jumper TEXT", "nothing",
- * "other TEXT". RMG_ERR_CONTENT: *error, to be freed with rmg_error_free, says what is wrong and
- * what was expected; *changes is empty. Free with rmg_changes_free. */
+ * "lift RN1.16", "bridge U1.9-U18.14", "repair R4", "supply 4750", "clock 2000000", "jumper TEXT",
+ * "nothing", "other TEXT". RMG_ERR_CONTENT: *error, to be freed with rmg_error_free, says what is
+ * wrong and what was expected; *changes is empty. Free with rmg_changes_free. */
 rmg_status rmg_changes_parse(const rmg_board *board, const char *text, rmg_changes *changes,
                              rmg_error *error);
 void rmg_changes_free(rmg_changes *changes);
@@ -89,7 +89,7 @@ typedef enum rmg_outcome {
     RMG_OUTCOME_WORSE,     /* what failed still fails, and more */
     RMG_OUTCOME_HALF,      /* half of the memory, or more, disappeared */
     RMG_OUTCOME_OTHERWISE, /* the same sockets fail, in another way */
-    RMG_OUTCOME_SHOWN,     /* what was disturbed on purpose shows where it is */
+    RMG_OUTCOME_SHOWN,     /* what was disturbed or cut off on purpose shows where it is */
     RMG_OUTCOME_WHOLE,     /* of RMG_CHANGE_MEASURE: rmg_measured, in its order */
     RMG_OUTCOME_OPEN,
     RMG_OUTCOME_SHORT,
@@ -153,6 +153,8 @@ typedef struct rmg_trial {
     size_t socket_count;
     rmg_hypothesis *list; /* [count], the likeliest after the trial first */
     size_t count;
+    uint16_t shown, shown_as; /* a chip that was cut off on purpose, and the one as which it was
+                                 reported: another, where a list of names is wrong; RMG_NO_SOCKET */
 } rmg_trial;
 
 /* What follows. RMG_ERR_ARGUMENT: the runs are not of one board, or not over the same memory;

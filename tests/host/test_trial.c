@@ -30,6 +30,7 @@ static const char *const told[] = {
     "disturb U19 pin 14 with U19 pin 16",
     "disturb U19 pin 14 with U20 pin 16",
     "lift U19 pin 2",
+    "lift R4",
     "bridge U1.9-U18.14",
     "repair R4",
     "supply 4750",
@@ -87,6 +88,8 @@ static const struct {
     {"supply low", "expected a number"},
     {"jumper", "expected words"},
     {"swap U19 U20; frob", "found \"frob\""},
+    {"lift R99", "expected a socket of the board"},
+    {"lift R4 up", "expected nothing more"},
 };
 
 static void wrong_changes(void)
@@ -193,6 +196,11 @@ static void end(two_runs *t)
         .kind = RMG_FAULT_MISSING, .chip = (chip_)                                                 \
     }
 
+#define OPEN(chip_, bit_)                                                                          \
+    {                                                                                              \
+        .kind = RMG_FAULT_DATA_OPEN, .chip = (chip_), .data_line = 0, .line = (uint8_t)(bit_)      \
+    }
+
 static const struct {
     const char *title, *changes;
     rmg_sim_fault before, after[2];
@@ -295,6 +303,30 @@ static const struct {
      1,
      2,
      RMG_OUTCOME_SHOWN,
+     RMG_BELONGS_UNKNOWN},
+    {"a leg lifted beside what fails",
+     "lift U21 pin 14",
+     OUTPUT(8),
+     {OUTPUT(8), OPEN(10, 5)},
+     1,
+     2,
+     RMG_OUTCOME_SHOWN,
+     RMG_BELONGS_CHIP},
+    {"lifted, and down again",
+     "lift U21 pin 14; repair U21",
+     OUTPUT(8),
+     {OUTPUT(8)},
+     1,
+     1,
+     RMG_OUTCOME_UNCHANGED,
+     RMG_BELONGS_CHIP},
+    {"lifted, and two more fail",
+     "lift U21 pin 14",
+     OUTPUT(8),
+     {OUTPUT(10), OUTPUT(12)},
+     1,
+     2,
+     RMG_OUTCOME_ELSEWHERE,
      RMG_BELONGS_UNKNOWN},
     {"healthy twice", "swap U19 U20", {0}, {{0}}, 0, 0, RMG_OUTCOME_PASSED, RMG_BELONGS_UNKNOWN},
     {"a bank pulled and not missed",
@@ -519,11 +551,46 @@ static void seen_without_a_run(void)
     rmg_board_free(board);
 }
 
+/* A part on a line is lifted: the chip behind it is cut off. By the right names that shows there;
+ * by a wrong list it shows at another, and which that is, is all that is said. */
+static void lifted_parts(void)
+{
+    static const struct {
+        const char *lift;
+        uint16_t fails, shown, shown_as; /* U31 is 0 */
+    } rows[] = {{"lift RN1.16", 0, 0, 0},
+                {"lift RN1 pin 16", 4, 0, 4},
+                {"lift RN1.2", 5, 1, 5},
+                {"lift RN1.3; repair RN1.3; lift RN1.9", 7, 7, 7}};
+    rmg_board *board = bench_load("demo/boards/shutter.yaml");
+    const rmg_sim_fault before = OUTPUT(2);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const rmg_sim_fault after[2] = {OUTPUT(2), OPEN(rows[i].fails, rows[i].fails)};
+        two_runs t;
+
+        try_it(&t, board, &before, 1, after, 2, rows[i].lift);
+        CHECK(t.trial.outcome == RMG_OUTCOME_SHOWN && t.trial.shown == rows[i].shown &&
+                  t.trial.shown_as == rows[i].shown_as,
+              "%s: %s, %u as %u", rows[i].lift, rmg_outcome_name(t.trial.outcome), t.trial.shown,
+              t.trial.shown_as);
+        if (rows[i].shown == rows[i].shown_as)
+            CHECK(t.trial.count && t.trial.list[0].belongs == RMG_BELONGS_CHIP &&
+                      t.trial.list[0].after > 0.5,
+                  "%s: the cause stays", rows[i].lift);
+        else
+            CHECK(!t.trial.count, "%s: of causes nothing is said", rows[i].lift);
+        end(&t);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo trial_tests[] = {
     {"changes in words", changes_in_words},
     {"wrong changes", wrong_changes},
     {"changes to wonder at", changes_to_wonder_at},
     {"named outcomes", named_outcomes},
+    {"lifted parts", lifted_parts},
     {"half of the memory", half_of_the_memory},
     {"random changes", random_changes},
     {"advice", advice},
