@@ -7,6 +7,8 @@
  *   bench-trials seldom CASES SEED   the same with faults that come and go
  *   bench-trials otherwise CASES SEED   ... with chances that the advice does not suppose
  *   bench-trials case SEED       one repair, step by step
+ *   bench-trials changes CASES SEED   random changes, one and two at once: is what became of the
+ *                                     failure named as it is in truth?
  */
 #include <math.h>
 #include <stdio.h>
@@ -17,11 +19,14 @@
 
 #include "rimeglass/march.h"
 #include "rimeglass/report.h"
+#include "trial_changes.h"
 #include "trial_score.h"
 
 #define PARTS 2u
 
 static bool say, seldom;
+static bool of_changes;
+static change_score changes_named;
 static const world_odds *odds = &world_supposed;
 
 static void say_step(const rmg_board *board, const rmg_advice *a, const char *came,
@@ -366,7 +371,10 @@ static void one_case(uint64_t seed, table *t)
         w.owner = o;
         if (!shows)
             t->hidden++;
-        for (int policy = 0; shows && policy < POLICIES; policy++) {
+        if (shows && of_changes)
+            for (unsigned two = 0; two < 2; two++)
+                change_case(&w, seed, two, true, &changes_named);
+        for (int policy = 0; shows && !of_changes && policy < POLICIES; policy++) {
             outcome result;
 
             if (say)
@@ -395,13 +403,22 @@ int main(int argc, char **argv)
         argv++;
         argc--;
     }
+    if (argc == 4 && strcmp(argv[1], "changes") == 0) {
+        of_changes = true;
+        for (unsigned i = 0; i < strtoul(argv[2], NULL, 10); i++)
+            one_case(strtoull(argv[3], NULL, 10) + i, &all);
+        change_print(&changes_named);
+        return 0;
+    }
     if (argc == 3 && strcmp(argv[1], "case") == 0) {
         say = true;
         one_case(strtoull(argv[2], NULL, 10), &all);
         return 0;
     }
     if (argc != 3) {
-        fprintf(stderr, "usage: bench-trials [seldom | otherwise] CASES SEED, or ... case SEED\n");
+        fprintf(stderr,
+                "usage: bench-trials [seldom | otherwise | changes] CASES SEED, or ... case "
+                "SEED\n");
         return 2;
     }
     cases = (unsigned)strtoul(argv[1], NULL, 10);

@@ -141,7 +141,7 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
                                    bool half)
 {
     bool any_before = false, any_after = false, moved = false, left = false, stays = false,
-         new_one = false, fewer = false, fails_now = false;
+         new_one = false, fewer = false, fails_now = false, emptied = false, same = true;
     size_t shown = 0, cut;
 
     for (uint16_t s = 0; s < board->socket_count; s++) {
@@ -151,9 +151,12 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
         fails_now |= after[s] > 0;
         if (before[s] && now != s && now != RMG_NO_SOCKET)
             moved |= after[now] && !before[now];
-        if (is_emptied(board, changes, count, s))
+        if (is_emptied(board, changes, count, s)) {
+            emptied = true;
             continue; /* an empty socket fails: that says nothing */
+        }
         any_after |= after[s] > 0;
+        same &= before[s] == after[s];
         stays |= before[s] && after[s];
         left |= before[s] && !after[s];
         fewer |= before[s] && after[s] && after[s] < before[s];
@@ -200,13 +203,23 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
              (c->other != RMG_NO_SOCKET && before[c->other] && after[c->other])))
             return RMG_OUTCOME_STAYED;
     }
-    if (same_set)
+    if (same_set || (emptied && same))
         return RMG_OUTCOME_UNCHANGED;
     return left || fewer ? RMG_OUTCOME_LESS : RMG_OUTCOME_OTHERWISE;
 }
 
-/* Do at least half of the tested words fail in all their bits now, and did not before? */
-static bool half_gone(const rmg_run *before, const rmg_run *after)
+/* Is a socket of the bank empty by the changes? */
+static bool is_bank_emptied(const rmg_board *board, const rmg_changes *changes, uint8_t bank)
+{
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (rmg_board_bits(board, bank, s) && is_emptied(board, changes->list, changes->count, s))
+            return true;
+    return false;
+}
+
+/* Do at least half of the tested words fail in all their bits now, and did not before? Not where a
+ * chip of theirs was taken out. */
+static bool half_gone(const rmg_run *before, const rmg_run *after, const rmg_changes *changes)
 {
     uint64_t gone = 0;
 
@@ -216,11 +229,47 @@ static bool half_gone(const rmg_run *before, const rmg_run *after)
         const rmg_where *where = &after->board->bank_wheres[b];
         const uint64_t words = after->bank_words[b];
 
-        if (words && width > 1 && rmg_failset_bits(after->failures, where, bits) == words * width &&
+        if (words && width > 1 && !is_bank_emptied(after->board, changes, (uint8_t)b) &&
+            rmg_failset_bits(after->failures, where, bits) == words * width &&
             rmg_failset_bits(before->failures, where, bits) < words * width)
             gone += words;
     }
     return gone && gone * 2u >= after->tested_words;
+}
+
+/* What failed in no cell: lines that the check of the wiring found, and a march does not see. */
+static rmg_outcome of_lines(const rmg_trial *t)
+{
+    const bool before = rmg_run_failed(t->of.before), after = rmg_run_failed(t->of.after);
+
+    for (size_t i = 0; i < t->socket_count; i++)
+        if (t->sockets[i].after) /* of what was emptied, at least */
+            return t->outcome;
+    if (t->outcome == RMG_OUTCOME_GONE)
+        return after ? RMG_OUTCOME_LESS : RMG_OUTCOME_GONE;
+    if (t->outcome != RMG_OUTCOME_PASSED || (!before && !after))
+        return t->outcome;
+    return !after ? RMG_OUTCOME_GONE : before ? RMG_OUTCOME_UNCHANGED : RMG_OUTCOME_WORSE;
+}
+
+/* So many failing bits, and so many: is that chance, of what comes and goes? Counts of events that
+ * have nothing to do with each other differ by more than three roots of their sum once in 400. */
+static bool by_chance(uint64_t before, uint64_t after)
+{
+    const double apart = (double)before - (double)after;
+
+    return before && after && apart * apart <= 9.0 * (double)(before + after);
+}
+
+/* Of what comes and goes the same sockets fail, about as often: that is no change. */
+static bool as_often(const rmg_trial *t)
+{
+    bool same =
+        t->socket_count && (!rmg_run_repeats(t->of.before) || !rmg_run_repeats(t->of.after));
+
+    for (size_t i = 0; i < t->socket_count && same; i++)
+        same = by_chance(t->sockets[i].before, t->sockets[i].after);
+    return same;
 }
 
 void rmg_trial_outcome(rmg_trial *t)
@@ -250,9 +299,12 @@ void rmg_trial_outcome(rmg_trial *t)
     }
     t->socket_count = sockets->len;
     t->sockets = rmg_array_take(sockets);
-    t->outcome = rmg_outcome_by_sockets(board, t->of.changes->list + t->of.done,
-                                        t->of.changes->count - t->of.done, before, after,
-                                        t->same_set, half_gone(t->of.before, t->of.after));
+    t->outcome = rmg_outcome_by_sockets(
+        board, t->of.changes->list + t->of.done, t->of.changes->count - t->of.done, before, after,
+        t->same_set, half_gone(t->of.before, t->of.after, t->of.changes));
+    t->outcome = of_lines(t);
+    if ((t->outcome == RMG_OUTCOME_LESS || t->outcome == RMG_OUTCOME_OTHERWISE) && as_often(t))
+        t->outcome = RMG_OUTCOME_UNCHANGED;
     find_name(t);
     g_free(before);
     g_free(after);
