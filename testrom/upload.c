@@ -152,6 +152,7 @@ void rmg_upload_arm(const rmg_upload *where, const rmg_upload_routine *routine,
     } else {
         put_word(first, s->first, routine->big);
     }
+    put_word(head + form->next, first_of(where, s), routine->big); /* until it has run: none done */
     put_word(head + form->words, s->words, routine->big);
     head[form->armed] = 1;
 }

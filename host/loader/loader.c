@@ -445,6 +445,10 @@ static rmg_status check(const rmg_loader_way *way, const rmg_loader_place *place
     if ((place->memory.last - place->memory.first + 1u) * word_bytes(board) < RMG_UPLOAD_LEAST)
         return fail(way, RMG_ERR_PORT_CANNOT, "%s, which %s names, is less than %u bytes", text,
                     place->told_in, RMG_UPLOAD_LEAST);
+    if (!narrow && rmg_loader_byte_address(board, place->memory.first) % 2u)
+        return fail(way, RMG_ERR_PORT_CANNOT,
+                    "%s, which %s names, begins at an odd address, where a %s has no instructions",
+                    text, place->told_in, rmg_testrom_rows[place->processor].name);
     if (narrow && rmg_loader_byte_address(board, place->memory.last) > 0xFFFFu)
         return fail(way, RMG_ERR_PORT_CANNOT,
                     "%s, which %s names, does not lie within 0x0000-0xFFFF, where a routine for "
@@ -474,7 +478,7 @@ rmg_status rmg_loader_begin(const rmg_loader_way *way, const rmg_loader_place *p
                             .at = (uint32_t)rmg_loader_byte_address(way->board, memory->first),
                             .zero_page = place->zero_page,
                             .word_bytes = (uint8_t)word_bytes(way->board)};
-    l->stack = l->where.at + size;
+    l->stack = (l->where.at + size) & ~UINT32_C(1);
     l->where.size = (uint16_t)(size - (place->ends == RMG_UPLOAD_BREAKS ? STACK_BYTES : 0u));
     l->bus = (rmg_bus){.version = RMG_BUS_VERSION,
                        .read = read_one,

@@ -38,14 +38,14 @@ extern const rmg_bus rmg_gdb_blocks_bus;
 typedef struct rmg_gdb_register {
     uint16_t offset; /* bytes */
     uint8_t bytes;   /* 1..4 */
-    uint32_t value;
-    uint32_t keeps; /* bits that stay as they are */
+    uint32_t value;  /* that it is to hold */
+    uint32_t keeps;  /* bits that stay as they are */
 } rmg_gdb_register;
 
 /* Runs what lies in the far end's memory until it comes to a breakpoint, which is set for this and
  * taken away again; then all registers are as before. */
 typedef struct rmg_gdb_run {
-    const rmg_gdb_register *registers; /* [count] */
+    const rmg_gdb_register *registers; /* [count], the program counter first */
     size_t count;
     size_t register_bytes; /* that the far end must tell at least */
     bool high_first;       /* of registers: the byte with the highest bits comes first */

@@ -20,7 +20,7 @@ typedef struct rmg_loader rmg_loader;
 typedef struct rmg_loader_way {
     const rmg_bus *bus; /* one access at a time; blocks are used for reading, where it has them */
     void *context;      /* of the port, and of the functions below */
-    const rmg_board *board;
+    const rmg_board *board; /* that is reached so */
     /* Starts what lies at a byte address, and waits for its end. Where it ends so, `end` is the
      * address of its breakpoint, and `stack` the first above room for a stack. */
     rmg_status (*start)(void *context, uint32_t at, uint32_t end, uint32_t stack);
@@ -30,8 +30,8 @@ typedef struct rmg_loader_way {
 
 /* Where the routine may lie, and for which processor. */
 typedef struct rmg_loader_place {
-    rmg_testrom_processor processor;
-    rmg_upload_end ends;
+    rmg_testrom_processor processor; /* that runs it */
+    rmg_upload_end ends;             /* how it gives back what it was given */
     rmg_range memory;    /* in words, as the board counts; 1024 bytes of it are used at most */
     uint8_t zero_page;   /* 6502: two bytes there */
     unsigned words;      /* that it goes over at once, at most; 1..RMG_UPLOAD_WORDS */

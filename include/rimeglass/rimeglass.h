@@ -37,6 +37,7 @@
  *  lines.h         lines that others print, put to places by a profile         rimeglass
  *  stream.h        bytes from a serial line, TCP, a program or a file          rimeglass
  *  gdb.h           a memory behind a debug link as a port                      rimeglass
+ *  loader.h        march elements by a routine in the target: proven, started    rimeglass
  *  prompt.h        a memory behind a monitor or BASIC at a serial line         rimeglass
  *  link.h          a memory behind a far end of ours: the near half of the link  rimeglass
  *  live.h          a run on a whole terminal screen, with keys                 rimeglass

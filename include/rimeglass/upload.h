@@ -29,7 +29,7 @@ typedef enum rmg_upload_end {
 /* Where a routine goes. Addresses are the processor's, and count bytes. */
 typedef struct rmg_upload {
     rmg_testrom_processor processor; /* rmg_upload_is_for */
-    rmg_upload_end ends;
+    rmg_upload_end ends;             /* how it ends */
     uint32_t at;        /* first byte, which is where it is started: even where words have two
                            bytes; of all but the 68000 below 0x10000, of an 8086 in segment 0 */
     uint16_t size;      /* bytes it may use; RMG_UPLOAD_LEAST..RMG_UPLOAD_MOST */
@@ -54,7 +54,7 @@ typedef struct rmg_upload_form {
     uint8_t record_actual; /* as they were read: a byte, or a word where the form is wide */
     uint8_t record_read;   /* byte: which read of the element, from 0 */
     uint8_t record;        /* bytes of a record */
-    bool wide;
+    bool wide;             /* processors with words of 16 bits */
 } rmg_upload_form;
 
 /* A routine. */
@@ -63,10 +63,10 @@ typedef struct rmg_upload_routine {
     size_t used;                   /* bytes */
     size_t stable;                 /* of them, those that stay as they are when it runs, but for its
                                       head and what it keeps behind that */
-    const rmg_upload_form *form;
-    uint32_t records; /* address of the first record */
-    uint32_t end;     /* address of the instruction that ends it */
-    bool big;         /* words have their high byte first */
+    const rmg_upload_form *form;   /* where what lies */
+    uint32_t records;              /* address of the first record */
+    uint32_t end;                  /* address of the instruction that ends it */
+    bool big;                      /* words have their high byte first */
 } rmg_upload_routine;
 
 /* Words that a routine is to go over, and what it found among them. */
@@ -75,6 +75,8 @@ typedef struct rmg_upload_stretch {
     uint16_t words; /* 1..RMG_UPLOAD_WORDS */
     bool down;      /* as the element */
 } rmg_upload_stretch;
+
+/* Neighbours that one operation read wrong, all alike. */
 typedef struct rmg_upload_found {
     uint32_t from, words; /* the from-th word that is done, from 0, and those after it */
     rmg_word actual;      /* as they were read, all bits */

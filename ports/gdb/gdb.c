@@ -13,7 +13,7 @@
 #define LEAST 64u /* bytes of a packet that every far end takes */
 #define PINGS 8u
 
-double gdb_now_s(void)
+double rmg_gdb_now_s(void)
 {
     struct timespec t;
 
@@ -21,7 +21,7 @@ double gdb_now_s(void)
     return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
 }
 
-rmg_status gdb_lost(rmg_gdb *g, rmg_status status, const char *why)
+rmg_status rmg_gdb_lost(rmg_gdb *g, rmg_status status, const char *why)
 {
     snprintf(g->why, sizeof g->why, "%s", why);
     return status;
@@ -31,39 +31,39 @@ rmg_status gdb_lost(rmg_gdb *g, rmg_status status, const char *why)
 static rmg_status get_byte(rmg_gdb *g, double deadline, unsigned char *byte)
 {
     while (g->in_next == g->in_count) {
-        const double left = deadline - gdb_now_s();
+        const double left = deadline - rmg_gdb_now_s();
         rmg_status status;
 
         if (left <= 0)
-            return gdb_lost(g, RMG_ERR_PORT_LOST,
-                            g->heard ? "the far end sends, but no answer to what was asked"
-                                     : "the far end does not answer");
+            return rmg_gdb_lost(g, RMG_ERR_PORT_LOST,
+                                g->heard ? "the far end sends, but no answer to what was asked"
+                                         : "the far end does not answer");
         g->in_next = g->in_count = 0;
         status = rmg_stream_read(g->stream, g->in, sizeof g->in, (uint32_t)(left * 1000) + 1u,
                                  &g->in_count);
         if (status != RMG_OK)
-            return gdb_lost(g, status, rmg_stream_why(g->stream));
+            return rmg_gdb_lost(g, status, rmg_stream_why(g->stream));
         if (!g->in_count && rmg_stream_ended(g->stream))
-            return gdb_lost(g, RMG_ERR_PORT_LOST, "the far end closed the link");
+            return rmg_gdb_lost(g, RMG_ERR_PORT_LOST, "the far end closed the link");
         g->heard |= g->in_count > 0;
-        if (!g->in_count && gdb_now_s() < deadline - 0.01) /* a signal */
+        if (!g->in_count && rmg_gdb_now_s() < deadline - 0.01) /* a signal */
             return RMG_ERR_CANCELLED;
     }
     *byte = g->in[g->in_next++];
     return RMG_OK;
 }
 
-rmg_status gdb_send(rmg_gdb *g, const void *bytes, size_t count)
+rmg_status rmg_gdb_send(rmg_gdb *g, const void *bytes, size_t count)
 {
     size_t sent = 0;
     const rmg_status status = rmg_stream_write(g->stream, bytes, count, GDB_WAIT_MS, &sent);
 
     if (status == RMG_ERR_PORT_LOST || status == RMG_ERR_PORT_CANNOT)
-        return gdb_lost(g, RMG_ERR_PORT_LOST, rmg_stream_why(g->stream));
+        return rmg_gdb_lost(g, RMG_ERR_PORT_LOST, rmg_stream_why(g->stream));
     return status;
 }
 
-int gdb_digit(char c)
+int rmg_gdb_digit(char c)
 {
     return c >= '0' && c <= '9'   ? c - '0'
            : c >= 'a' && c <= 'f' ? c - 'a' + 10
@@ -115,7 +115,7 @@ static rmg_status get_body(rmg_gdb *g, double deadline)
     g->answer[g->answer_size] = '\0';
     if (status != RMG_OK)
         return status;
-    return fits && gdb_digit((char)check[0]) * 16 + gdb_digit((char)check[1]) == sum
+    return fits && rmg_gdb_digit((char)check[0]) * 16 + rmg_gdb_digit((char)check[1]) == sum
                ? RMG_OK
                : RMG_ERR_CONTENT;
 }
@@ -127,7 +127,7 @@ static bool is_unasked(const char *answer)
            (*answer == 'O' && strcmp(answer, "OK") != 0);
 }
 
-rmg_status gdb_get_packet(rmg_gdb *g, double deadline)
+rmg_status rmg_gdb_get_packet(rmg_gdb *g, double deadline)
 {
     unsigned char byte;
     rmg_status status;
@@ -140,18 +140,18 @@ rmg_status gdb_get_packet(rmg_gdb *g, double deadline)
             status = get_body(g, deadline);
         if (status == RMG_ERR_CONTENT && g->acks) {
             tries++;
-            status = gdb_send(g, "-", 1);
+            status = rmg_gdb_send(g, "-", 1);
             if (status == RMG_OK)
                 continue;
         }
         if (status == RMG_OK && g->acks)
-            status = gdb_send(g, "+", 1);
+            status = rmg_gdb_send(g, "+", 1);
         return status;
     }
-    return gdb_lost(g, RMG_ERR_PORT_LOST, "answers arrive damaged");
+    return rmg_gdb_lost(g, RMG_ERR_PORT_LOST, "answers arrive damaged");
 }
 
-rmg_status gdb_send_packet(rmg_gdb *g, const char *body)
+rmg_status rmg_gdb_send_packet(rmg_gdb *g, const char *body)
 {
     char packet[GDB_MOST + 8u];
     const size_t size = strlen(body);
@@ -161,27 +161,27 @@ rmg_status gdb_send_packet(rmg_gdb *g, const char *body)
         sum = (unsigned char)(sum + (unsigned char)body[i]);
     snprintf(packet, sizeof packet, "$%s#%02x", body, sum);
     g->heard = false;
-    return gdb_send(g, packet, size + 4u);
+    return rmg_gdb_send(g, packet, size + 4u);
 }
 
-rmg_status gdb_ask(rmg_gdb *g, const char *body, bool state)
+rmg_status rmg_gdb_ask(rmg_gdb *g, const char *body, bool state)
 {
     rmg_status status = RMG_ERR_CONTENT;
 
     for (unsigned tries = 0; tries < GDB_TRIES && status == RMG_ERR_CONTENT; tries++) {
-        const double deadline = gdb_now_s() + GDB_WAIT_MS / 1000.0;
+        const double deadline = rmg_gdb_now_s() + GDB_WAIT_MS / 1000.0;
 
-        status = gdb_send_packet(g, body);
+        status = rmg_gdb_send_packet(g, body);
         if (status == RMG_OK)
             do
-                status = gdb_get_packet(g, deadline);
+                status = rmg_gdb_get_packet(g, deadline);
             while (status == RMG_OK && !state && is_unasked(g->answer));
     }
-    return status == RMG_ERR_CONTENT ? gdb_lost(g, RMG_ERR_PORT_LOST, "packets arrive damaged")
+    return status == RMG_ERR_CONTENT ? rmg_gdb_lost(g, RMG_ERR_PORT_LOST, "packets arrive damaged")
                                      : status;
 }
 
-bool gdb_is_error(const char *answer)
+bool rmg_gdb_is_error(const char *answer)
 {
     return answer[0] == 'E' && (answer[1] == '.' || strlen(answer) == 3);
 }
@@ -208,13 +208,14 @@ static rmg_status read_bytes(rmg_gdb *g, uint64_t address, size_t count, unsigne
     rmg_status status;
 
     snprintf(body, sizeof body, "m%llx,%zx", (unsigned long long)address, count);
-    status = gdb_ask(g, body, false);
+    status = rmg_gdb_ask(g, body, false);
     if (status != RMG_OK)
         return status;
-    if (gdb_is_error(g->answer) || g->answer_size != 2 * count)
+    if (rmg_gdb_is_error(g->answer) || g->answer_size != 2 * count)
         return refused(g, "a read at", address);
     for (size_t i = 0; i < count; i++) {
-        const int high = gdb_digit(g->answer[2 * i]), low = gdb_digit(g->answer[2 * i + 1u]);
+        const int high = rmg_gdb_digit(g->answer[2 * i]),
+                  low = rmg_gdb_digit(g->answer[2 * i + 1u]);
 
         if (high < 0 || low < 0)
             return refused(g, "a read at", address);
@@ -259,7 +260,7 @@ static rmg_status write_words(rmg_gdb *g, rmg_addr first, size_t count, const rm
             at += (size_t)snprintf(body + at, sizeof body - at, "%02x",
                                    (unsigned)(values[n] >> (8 * byte) & 255u));
         }
-    status = gdb_ask(g, body, false);
+    status = rmg_gdb_ask(g, body, false);
     if (status != RMG_OK)
         return status;
     return strcmp(g->answer, "OK") == 0 ? RMG_OK : refused(g, "a write at", address);
@@ -334,7 +335,7 @@ static rmg_status greet(rmg_gdb *g)
 {
     const char *size;
     double start;
-    rmg_status status = gdb_ask(g, "qSupported", false);
+    rmg_status status = rmg_gdb_ask(g, "qSupported", false);
 
     if (status != RMG_OK)
         return status;
@@ -343,17 +344,17 @@ static rmg_status greet(rmg_gdb *g)
         g->packet = (size_t)strtoul(size + strlen("PacketSize="), NULL, 16);
         g->packet = g->packet < LEAST ? LEAST : g->packet > GDB_MOST ? GDB_MOST : g->packet;
     }
-    status = gdb_ask(g, "QStartNoAckMode", false);
+    status = rmg_gdb_ask(g, "QStartNoAckMode", false);
     if (status == RMG_OK && strcmp(g->answer, "OK") == 0)
         g->acks = false;
     if (status == RMG_OK)
-        status = gdb_ask(g, "?", true); /* some answer nothing else before */
+        status = rmg_gdb_ask(g, "?", true); /* some answer nothing else before */
     if (status == RMG_OK)
-        status = gdb_ask(g, "Hg0", false);
-    start = gdb_now_s();
+        status = rmg_gdb_ask(g, "Hg0", false);
+    start = rmg_gdb_now_s();
     for (unsigned i = 0; i < PINGS && status == RMG_OK; i++)
-        status = gdb_ask(g, "qC", false);
-    g->speed = PINGS / (gdb_now_s() - start + 1e-6);
+        status = rmg_gdb_ask(g, "qC", false);
+    g->speed = PINGS / (rmg_gdb_now_s() - start + 1e-6);
     return status;
 }
 

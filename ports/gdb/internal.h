@@ -24,25 +24,25 @@ struct rmg_gdb {
     size_t answer_size;
 };
 
-double gdb_now_s(void);
+double rmg_gdb_now_s(void);
 
 /* Keeps why; returns the status. */
-rmg_status gdb_lost(rmg_gdb *g, rmg_status status, const char *why);
+rmg_status rmg_gdb_lost(rmg_gdb *g, rmg_status status, const char *why);
 
 /* Bytes as they are, outside of a packet; a packet; the next one that arrives. RMG_ERR_CONTENT: one
  * of both was damaged. */
-rmg_status gdb_send(rmg_gdb *g, const void *bytes, size_t count);
-rmg_status gdb_send_packet(rmg_gdb *g, const char *body);
-rmg_status gdb_get_packet(rmg_gdb *g, double deadline);
+rmg_status rmg_gdb_send(rmg_gdb *g, const void *bytes, size_t count);
+rmg_status rmg_gdb_send_packet(rmg_gdb *g, const char *body);
+rmg_status rmg_gdb_get_packet(rmg_gdb *g, double deadline);
 
 /* Sends a packet and takes the answer that is meant for it. `state`: what is said unasked is one.
  */
-rmg_status gdb_ask(rmg_gdb *g, const char *body, bool state);
+rmg_status rmg_gdb_ask(rmg_gdb *g, const char *body, bool state);
 
 /* "E01", or a text after "E." */
-bool gdb_is_error(const char *answer);
+bool rmg_gdb_is_error(const char *answer);
 
 /* A digit of a hexadecimal number; -1: it is none. */
-int gdb_digit(char c);
+int rmg_gdb_digit(char c);
 
 #endif

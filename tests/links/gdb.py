@@ -229,6 +229,9 @@ class RunningFarEnd(FarEnd):
                 return "X0b"  # an interrupt came
             self.runs += 1
             answer = self.ask(f"jump {self.register(pc):x} {self.register(stack):x} {self.breakpoint:x}")
+            self.registers = bytearray(self.registers)
+            ends = (self.breakpoint + ("astray" in self.kind) * 9).to_bytes(self.processor[4], self.processor[5])
+            self.registers[pc:pc + len(ends)] = ends
             return "X0b" if answer or "dies" in self.kind else "T05thread:1;"
         return super().answer(body)
 
@@ -277,6 +280,7 @@ def not_loaded(bench):
     refused("", memory + "processor=68000,", 2, "test-rom section says that its processor is a Z80")
     refused("bare", memory, 3, 'answers "" to the question for its registers')
     refused("kept", memory, 3, 'answers "E07" to the setting of its registers')
+    refused("astray", memory, 3, "what was started stopped at 0x", "not at its end")
     refused("dies", memory, 3, 'answers "X0b" to going on')
     refused("unknown", memory, 0, "No fault found")  # the instruction there is a breakpoint
     bench.expect(["test", LAMP, "--on", f"gdb:memory=0-0x1FF,{SimulatedFarEnd(bench, bench.fault_file(1)).port}",
