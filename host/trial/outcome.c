@@ -61,20 +61,30 @@ static void count_word(void *context, rmg_addr address, rmg_word high, rmg_word 
     c->alone += (uint64_t)__builtin_popcountll((high | low) & ~(other_high | other_low));
 }
 
-/* Is the socket among those that the changes emptied? */
-static bool is_emptied(const rmg_board *board, const rmg_change *changes, size_t count, uint16_t s)
+/* The sockets that the changes emptied: a new list, [socket_count]. */
+static bool *emptied_by(const rmg_board *board, const rmg_change *changes, size_t count)
 {
-    bool emptied = false;
+    bool *emptied = g_new0(bool, board->socket_count + 1u);
 
     for (size_t i = 0; i < count; i++) {
         const rmg_change *c = &changes[i];
 
-        if (c->kind == RMG_CHANGE_PULL && c->bank != RMG_NO_BANK)
-            emptied |= rmg_board_bits(board, c->bank, s) != 0;
-        else if ((c->kind == RMG_CHANGE_PULL || c->kind == RMG_CHANGE_MOVE) && c->socket == s)
-            emptied = true;
-        else if ((c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE) && c->socket == s)
-            emptied = false;
+        if (c->kind == RMG_CHANGE_PULL && c->bank != RMG_NO_BANK) {
+            for (uint16_t s = 0; s < board->socket_count; s++)
+                emptied[s] |= rmg_board_bits(board, c->bank, s) != 0;
+        } else if (c->kind == RMG_CHANGE_PULL) {
+            emptied[c->socket] = true;
+        } else if (c->kind == RMG_CHANGE_MOVE) {
+            emptied[c->socket] = true;
+            emptied[c->other] = false;
+        } else if (c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE) {
+            emptied[c->socket] = false;
+        } else if (c->kind == RMG_CHANGE_SWAP) {
+            const bool was = emptied[c->socket];
+
+            emptied[c->socket] = emptied[c->other];
+            emptied[c->other] = was;
+        }
     }
     return emptied;
 }
@@ -136,9 +146,10 @@ static void find_name(rmg_trial *t)
     g_free(cut);
 }
 
-rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
-                                   const uint64_t *before, const uint64_t *after, bool same_set,
-                                   bool half)
+/* `empty`: the sockets that the changes emptied. */
+static rmg_outcome by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
+                              const uint64_t *before, const uint64_t *after, bool same_set,
+                              bool half, const bool *empty)
 {
     bool any_before = false, any_after = false, moved = false, left = false, stays = false,
          new_one = false, fewer = false, fails_now = false, emptied = false, same = true;
@@ -151,7 +162,7 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
         fails_now |= after[s] > 0;
         if (before[s] && now != s && now != RMG_NO_SOCKET)
             moved |= after[now] && !before[now];
-        if (is_emptied(board, changes, count, s)) {
+        if (empty[s]) {
             emptied = true;
             continue; /* an empty socket fails: that says nothing */
         }
@@ -197,8 +208,7 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
                                c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE ||
                                c->kind == RMG_CHANGE_RESEAT;
 
-        if (of_socket && c->socket != RMG_NO_SOCKET &&
-            !is_emptied(board, changes, count, c->socket) &&
+        if (of_socket && c->socket != RMG_NO_SOCKET && !empty[c->socket] &&
             ((before[c->socket] && after[c->socket]) ||
              (c->other != RMG_NO_SOCKET && before[c->other] && after[c->other])))
             return RMG_OUTCOME_STAYED;
@@ -208,13 +218,27 @@ rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *cha
     return left || fewer ? RMG_OUTCOME_LESS : RMG_OUTCOME_OTHERWISE;
 }
 
+rmg_outcome rmg_outcome_by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
+                                   const uint64_t *before, const uint64_t *after, bool same_set,
+                                   bool half)
+{
+    bool *empty = emptied_by(board, changes, count);
+    const rmg_outcome outcome =
+        by_sockets(board, changes, count, before, after, same_set, half, empty);
+
+    g_free(empty);
+    return outcome;
+}
+
 /* Is a socket of the bank empty by the changes? */
 static bool is_bank_emptied(const rmg_board *board, const rmg_changes *changes, uint8_t bank)
 {
+    bool *empty = emptied_by(board, changes->list, changes->count), any = false;
+
     for (uint16_t s = 0; s < board->socket_count; s++)
-        if (rmg_board_bits(board, bank, s) && is_emptied(board, changes->list, changes->count, s))
-            return true;
-    return false;
+        any |= rmg_board_bits(board, bank, s) && empty[s];
+    g_free(empty);
+    return any;
 }
 
 /* Do at least half of the tested words fail in all their bits now, and did not before? Not where a
