@@ -3,16 +3,15 @@
 set -eu
 cd "$2"
 tool=$1/rimeglass
-keeps() { # $1: name of the schema; the rest is a call; its JSON on standard input of the check
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT INT TERM
+calls=0
+keeps() { # $1: name of the schema; the rest is a call, whose JSON is kept for the check below
+    calls=$((calls + 1))
     schema=$1
     shift
-    "$tool" "$@" --json - 2>/dev/null | python3 -c '
-import json, sys
-import jsonschema
-schema = json.load(open("docs/" + sys.argv[1] + ".schema.json"))
-jsonschema.Draft7Validator.check_schema(schema)
-jsonschema.validate(json.load(sys.stdin), schema)
-' "$schema"
+    echo "$*" >"$work/call-$calls-$schema"
+    "$tool" "$@" --json "$work/result-$calls-$schema" >/dev/null 2>&1 || true
 }
 check() {
     keeps result test "$@"
@@ -56,8 +55,6 @@ keeps probe probe demo/boards/halvorn64.yaml --reports 16384
 keeps explain explain --all
 keeps explain explain "any(w0); up(r0,w1)"
 keeps explain explain deep --board demo/boards/halvorn64.yaml
-work=$(mktemp -d)
-trap 'rm -rf "$work"' EXIT INT TERM
 for clock in 2000000 2500000 3000000; do
     "$tool" test demo/boards/halvorn64.yaml --on sim:demo/faults/halvorn64-slow.yaml,clock=$clock --passes 1 \
         --record "$work/$clock.run" >/dev/null 2>&1 || [ $? = 1 ]
@@ -72,6 +69,26 @@ for socket in u19 u20; do
 done
 keeps job job show "$work/a.job"
 keeps job diagnose "$work/u20.run" --before "$work/u19.run" --changed "swap U19 U20"
+# each keeps to its schema
+python3 - "$work" "$calls" <<'END'
+import glob, json, sys
+import jsonschema
+
+checks = {}
+for call in sorted(glob.glob(sys.argv[1] + "/call-*")):
+    name = call.rsplit("-", 1)[1]
+    if name not in checks:
+        schema = json.load(open("docs/" + name + ".schema.json"))
+        jsonschema.Draft7Validator.check_schema(schema)
+        checks[name] = jsonschema.Draft7Validator(schema)
+    with open(call, encoding="utf-8") as file:
+        words = file.read().strip()
+    try:
+        checks[name].validate(json.load(open(call.replace("/call-", "/result-"))))
+    except (OSError, ValueError, jsonschema.ValidationError) as error:
+        sys.exit(f"schema: {words}: {error}")
+assert len(glob.glob(sys.argv[1] + "/call-*")) == int(sys.argv[2]) > 40
+END
 # every field of every form says what it is
 python3 - <<'END'
 import glob, json, sys
