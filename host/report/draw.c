@@ -249,6 +249,19 @@ static void rmg_name_bank(const canvas *c, size_t bank)
     rmg_pen_say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);
 }
 
+/* "March C-, 2 of 2 passes"; where no number was asked for, so many as there are. */
+static gchar *passes_text(const rmg_run *run)
+{
+    const char *what = run->heard ? "reported" : run->steps.name,
+               *end = run->complete ? "" : ", NOT COMPLETE";
+
+    if (run->plan.passes)
+        return g_strdup_printf("%s, %" G_GUINT64_FORMAT " of %u passes%s", what, run->pass_count,
+                               run->plan.passes, end);
+    return g_strdup_printf("%s, %" G_GUINT64_FORMAT " pass%s%s", what, run->pass_count,
+                           run->pass_count == 1 ? "" : "es", end);
+}
+
 static void draw_head(const canvas *c)
 {
     const rmg_suspect *first;
@@ -261,9 +274,7 @@ static void draw_head(const canvas *c)
     rmg_pen_ink(cr, 0x5A616B);
     rmg_pen_say(cr, MARGIN, 34, 15, false, 0, text);
     g_free(text);
-    text = g_strdup_printf("%s, %" G_GUINT64_FORMAT " of %u passes%s", c->run->steps.name,
-                           c->run->pass_count, c->run->plan.passes,
-                           c->run->complete ? "" : ", NOT COMPLETE");
+    text = passes_text(c->run);
     rmg_pen_say(cr, WIDTH - MARGIN, 34, 15, false, 1, text);
     g_free(text);
     if (!c->suspects->count) {

@@ -204,6 +204,10 @@ static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *st
         say(sheet, SHEET_TEXT, "The board has not been tested yet.");
     } else if (state->base >= state->step_count) {
         say(sheet, SHEET_TEXT, "In our tests the memory worked without any error.");
+    } else if (state->misnamed) {
+        say(sheet, SHEET_TEXT,
+            "Our tests found errors in the memory. Which chip they come from is not known yet: the "
+            "list of their names turned out to be wrong.");
     } else if (found_together(sheet, rmg_job_board(job), state)) {
         return;
     } else if (h) {
@@ -381,12 +385,13 @@ GArray *rmg_sheet_of(const rmg_job *job, const rmg_job_state *state, const rmg_e
     add_found(sheet, job, state);
     add_done(sheet, job, entries, count);
     add_stand(sheet, state);
-    if (state->base < state->step_count &&
-        rmg_draw_check(state->steps[state->base].file.board, &error) == RMG_OK) {
-        say(sheet, SHEET_HEADING, "The board, as it was found");
-        g_array_append_val(sheet, drawing);
-    } else if (state->base < state->step_count) {
-        rmg_error_free(&error);
+    if (state->base < state->step_count && !state->misnamed) { /* else it would mark a chip */
+        if (rmg_draw_check(state->steps[state->base].file.board, &error) == RMG_OK) {
+            say(sheet, SHEET_HEADING, "The board, as it was found");
+            g_array_append_val(sheet, drawing);
+        } else {
+            rmg_error_free(&error);
+        }
     }
     add_timeline(sheet, state, entries, count);
     add_causes(sheet, job, state, add_combinations(sheet, rmg_job_board(job), state));
