@@ -39,7 +39,7 @@ typedef struct upload_row {
     uint16_t breakpoint;
 } upload_row;
 static const upload_row rows[RMG_TESTROM_PROCESSORS] = {
-    [RMG_TESTROM_Z80] = {rmg_upload_write_z80, &narrow, 0xCF},
+    [RMG_TESTROM_Z80] = {rmg_upload_write_8080, &narrow, 0xCF},
     [RMG_TESTROM_6502] = {rmg_upload_write_6502, &narrow, 0},
     [RMG_TESTROM_6809] = {rmg_upload_write_6809, &narrow, 0},
     [RMG_TESTROM_68000] = {rmg_upload_write_68000, &wide, 0x4E4F},

@@ -90,10 +90,9 @@ static inline void upload_end(upload *u, unsigned returns)
         rom_byte(&u->c, code);
 }
 
-void rmg_upload_write_z80(upload *u);
 void rmg_upload_write_68000(upload *u);
 void rmg_upload_write_8086(upload *u); /* and 8088 */
-void rmg_upload_write_8080(upload *u); /* and 8085 */
+void rmg_upload_write_8080(upload *u); /* and 8085, Z80 */
 void rmg_upload_write_6502(upload *u);
 void rmg_upload_write_6809(upload *u);
 

@@ -1,5 +1,5 @@
-/* An element on the 8080 and 8085: HL goes over the words, BC counts them, DE is the record of a
- * read. */
+/* An element on the 8080, 8085 and Z80: HL goes over the words, BC counts them, DE is the record of
+ * a read. */
 #include "upload.h"
 
 #define JMP   0xC3u
