@@ -156,6 +156,9 @@ rmg_status rmg_prompt_rest(rmg_prompt *p, bool typed)
 {
     const unsigned quiet_ms = p->speed > 0 ? QUIET_MS : FIRST_MS;
     const rmg_prompt_profile *f = p->profile;
+    /* a program needs time to start, on a busy machine more than a prompt to answer */
+    const bool starts = p->speed <= 0 && rmg_stream_kind_is(p->stream) == RMG_STREAM_PROGRAM;
+    const unsigned answer_ms = f->answer_ms * (starts ? 4u : 1u);
     rmg_status status = RMG_ERR_RANGE;
 
     for (unsigned tries = 0; tries < PROMPT_TRIES && status == RMG_ERR_RANGE; tries++) {
@@ -166,7 +169,7 @@ rmg_status rmg_prompt_rest(rmg_prompt *p, bool typed)
         else
             status = send(p, f->line_end, strlen(f->line_end));
         if (status == RMG_OK)
-            status = wait_at(p, f->ready, now_ms() + f->answer_ms / 8 * (tries + 1));
+            status = wait_at(p, f->ready, now_ms() + answer_ms / 8 * (tries + 1));
     }
     if (status == RMG_OK)
         status = settle(p, quiet_ms);

@@ -59,13 +59,24 @@ static gchar *take(const char **rest, const char *name)
     return value;
 }
 
+/* What may stand before the stream, in either order; NULL: it does not. The rest. */
+static const char *take_both(const char *rest, gchar **memory, gchar **processor)
+{
+    *memory = take(&rest, "memory");
+    *processor = take(&rest, "processor");
+    if (!*memory)
+        *memory = take(&rest, "memory");
+    return rest;
+}
+
 static gchar *expected(const char *rest)
 {
-    gchar *memory = take(&rest, "memory"), *processor = take(&rest, "processor");
-    gchar *wrong = NULL;
+    gchar *memory, *processor, *wrong = NULL;
     uint64_t first, last;
-    bool known = !processor;
+    bool known;
 
+    rest = take_both(rest, &memory, &processor);
+    known = !processor;
     for (size_t i = 0; processor && i < G_N_ELEMENTS(all_registers); i++)
         known |= strcmp(all_registers[i].name, processor) == 0;
     if (memory && !rmg_range_parse(memory, &first, &last))
@@ -205,8 +216,7 @@ static const char *take_options(at_gdb *at, const char *rest)
     const rmg_board_rom *rom = &at->board->rom;
     gchar *name;
 
-    at->memory = take(&rest, "memory");
-    name = take(&rest, "processor");
+    rest = take_both(rest, &at->memory, &name);
     at->processor = rom->known ? rom->processor : RMG_TESTROM_PROCESSORS;
     for (size_t i = 0; name && i < G_N_ELEMENTS(all_registers); i++)
         if (strcmp(all_registers[i].name, name) == 0)

@@ -252,7 +252,7 @@ static void of_prompts(void)
         {PROMPT "delay: {line: %s}\n", {"0", "60000"}, {"-1", "60001"}},
         {PROMPT "delay: {answer: %s}\n", {"10", "600000"}, {"9", "600001"}},
         {PROMPT LOAD "\"6502\", memory: 0x0-0x1FF, zero-page: %s}\n", {"0", "254"}, {"-1", "255"}},
-        {PROMPT LOAD "Z80, memory: 0x0-0x1FF, words: %s}\n", {"1", "65536"}, {"0", "65537"}},
+        {PROMPT LOAD "Z80, memory: 0x0-0x1FF, words: %s}\n", {"1", "32000"}, {"0", "32001"}},
         {PROMPT LOAD "Z80, memory: 0x0-0x1FF, wait: %s}\n", {"100", "3600000"}, {"99", "3600001"}},
         {PROMPT LOAD "Z80, memory: 0xFE00-%s}\n", {"0xFFFF", "0xFFFF"}, {"0xFFFE", "0x10000"}},
     };

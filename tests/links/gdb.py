@@ -398,7 +398,7 @@ def emulator(bench):
         wide = os.path.join(bench.folder, "wide.yaml")
         with open(wide, "w", encoding="utf-8") as file:
             file.write(WIDE_BOARD)
-        bench.expect(["test", wide, "--on", f"gdb:memory=0x08000-0x083FF,processor=8086,127.0.0.1:{port}", "--load",
+        bench.expect(["test", wide, "--on", f"gdb:processor=8086,memory=0x08000-0x083FF,127.0.0.1:{port}", "--load",
                       "--passes", "1"], 0, "No fault found", "by a routine at 0x08000-0x083FF")
         # a hole takes every write and keeps none; beyond the memory there is an error
         bench.expect(["test", board_file(bench, 0x0A0000), "--on", on, "--passes", "1"], 1,
