@@ -392,11 +392,12 @@ static void killed(void)
     size_t before = 0;
 
     rmg_job_close(made("killed.job", board));
-    for (unsigned i = 0; i < 12; i++) {
+    /* on a busy machine nothing is told in so short a time: later ones wait longer */
+    for (unsigned i = 0; i < 12 || (!before && i < 48); i++) {
         const pid_t pid = teller(file, 1000, 'k');
         size_t now;
 
-        g_usleep(2000 + (gulong)bench_dice(&dice, 40000));
+        g_usleep((2000 + (gulong)bench_dice(&dice, 40000)) * (1 + i / 6));
         kill(pid, SIGKILL);
         waitpid(pid, NULL, 0);
         now = count_entries(file);
