@@ -44,8 +44,7 @@ const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hyp
 bool rmg_text_names_point(const char *text, const rmg_point *point);
 bool rmg_board_has_point(const rmg_board *board, const char *text);
 /* Does a leg that is lifted cut a socket off a line? */
-bool rmg_lift_cuts(const rmg_board *board, const rmg_change *lift, const rmg_line *line,
-                   uint16_t socket);
+bool rmg_lift_cuts(const rmg_change *lift, const rmg_line *line, uint16_t socket);
 /* What is lifted after changes[from..count-1]: cut[socket_count] is set for the sockets that are
  * cut off, faults[*fault_count], of `room`, are what that makes of data lines. false: other lines
  * are cut, too, or there are more. */

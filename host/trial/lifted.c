@@ -38,12 +38,10 @@ static bool is_lifted(const rmg_change *c, const rmg_point *point)
                    : point->socket == c->socket && point->pin == c->pin;
 }
 
-bool rmg_lift_cuts(const rmg_board *board, const rmg_change *c, const rmg_line *line,
-                   uint16_t socket)
+bool rmg_lift_cuts(const rmg_change *c, const rmg_line *line, uint16_t socket)
 {
     bool cut = false;
 
-    (void)board;
     for (uint16_t p = 0; p < line->point_count && !cut; p++)
         for (uint16_t up = p; line->points[p].socket == socket && up != RMG_NO_POINT && !cut;
              up = line->points[up].parent)
@@ -87,7 +85,7 @@ bool rmg_lifted(const rmg_board *board, const rmg_change *changes, size_t count,
             bool any = false;
 
             for (uint16_t s = 0; s < board->socket_count; s++)
-                if (rmg_lift_cuts(board, &changes[i], line, s)) {
+                if (rmg_lift_cuts(&changes[i], line, s)) {
                     rmg_fault_include(&open, s);
                     cut[s] = any = true;
                 }

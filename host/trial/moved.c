@@ -193,7 +193,7 @@ static bool mends_way(const rmg_board *board, const rmg_suspects *suspects, cons
     if (!mended || !c->text || h->socket == RMG_NO_SOCKET || h->belongs != RMG_BELONGS_PLACE)
         return false;
     for (size_t l = 0; l < board->line_count; l++)
-        way |= rmg_lift_cuts(board, c, &board->lines[l], h->socket);
+        way |= rmg_lift_cuts(c, &board->lines[l], h->socket);
     return way;
 }
 
