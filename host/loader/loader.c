@@ -189,11 +189,16 @@ static rmg_status take_records(rmg_loader *l, const rmg_element_call *call,
                                uint32_t done, unsigned count)
 {
     uint8_t bytes[RMG_UPLOAD_MOST];
+    const size_t from = routine->records - l->where.at,
+                 size = (size_t)count * routine->form->record;
     record *list = g_new(record, MAX(count, 1u));
-    rmg_status status = count ? read_bytes(l, routine->records - l->where.at,
-                                           (size_t)count * routine->form->record, bytes)
-                              : RMG_OK;
+    rmg_status status = RMG_OK;
 
+    if (from + size > l->where.size) /* nothing beyond its own memory is read */
+        status = fail(&l->way, RMG_ERR_PORT,
+                      "the routine answers nonsense: %u records, for which it has no room", count);
+    else if (count)
+        status = read_bytes(l, from, size, bytes);
     for (unsigned i = 0; i < count && status == RMG_OK; i++) {
         const bool sound = rmg_upload_record(&l->where, routine, stretch, done,
                                              bytes + i * routine->form->record, &list[i].found);
