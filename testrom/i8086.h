@@ -17,7 +17,7 @@ typedef struct writer {
     bool wide; /* words of 16 bits */
     unsigned tx, digit, put, pass, step, bank, letter, space, address[5], wrote[4], value[4], check,
         no_check, cr, lf, leave, report, report_march, first, done, jump, fresh, clear, told,
-        pages_begin, pages_end, high_digit;
+        pages_begin, pages_end, high_digit, row, bits, beat, mood;
 } writer;
 
 static inline void absolute(rom_code *c, unsigned opcode, uint32_t value)
@@ -84,5 +84,11 @@ static inline void head(writer *w)
  * stand at `sums`. */
 unsigned rmg_testrom_8086_pages(writer *w);
 void rmg_testrom_8086_rom(writer *w, unsigned routine, const rmg_testrom_step *step, unsigned sums);
+
+/* i8086_screen.c: what shows rows; the script's entries for a step's; and bars before all, which
+ * stay where they are not read back, else blanks. */
+void rmg_testrom_8086_rows(writer *w);
+void rmg_testrom_8086_show_row(writer *w, unsigned row, const rmg_testrom_step *step);
+void rmg_testrom_8086_bars(rom_code *c);
 
 #endif
