@@ -56,6 +56,7 @@ static const row rows[RMG_CAUSES] = {
     [RMG_CAUSE_SUPPLY_BANK] = {"supply-bank", 35, 35, "a supply that does not reach a bank"},
     [RMG_CAUSE_NOISE] = {"noise", 50, 50, "a supply that is noisy, low or missing"},
     [RMG_CAUSE_REFRESH] = {"refresh", 25, 25, "refresh or timing of several chips"},
+    [RMG_CAUSE_OTHER_DEVICE] = {"other-device", 40, 40, "something else that answers with the RAM"},
 };
 
 const char *rmg_cause_name(rmg_cause cause)

@@ -343,18 +343,41 @@ static rmg_finding *cells_beside(const weigher *w, const rmg_finding *f)
     return NULL;
 }
 
-/* A bit that was not steady in the wiring check, and that most words of the passes read right, is
- * not dead: it fails now and then. */
-static void take_back_the_unsteady(weigher *w)
+/* Do cells of other banks fail at these bits, and at no others? */
+static bool fails_elsewhere(const weigher *w, const rmg_finding *f)
 {
+    for (guint i = 0; i < w->list->len; i++) {
+        const rmg_finding *other = &g_array_index(w->list, rmg_finding, i);
+        rmg_word failing = 0;
+
+        for (unsigned bit = 0; other->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
+            if (other->bits >> bit & 1u && (w->run->tally.bits[other->bank][bit].high ||
+                                            w->run->tally.bits[other->bank][bit].low))
+                failing |= (rmg_word)1 << bit;
+        if (other->kind == RMG_FINDING_CELLS && other->bank != f->bank && failing == f->bits)
+            return true;
+    }
+    return false;
+}
+
+/* A bit that was not steady in the wiring check, and that most words of the passes read right, or
+ * that fails in other banks too, is not dead: it fails now and then. */
+static bool take_back_the_unsteady(weigher *w)
+{
+    bool any = false;
+
     for (guint i = w->list->len; i-- > 0;) {
         rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
         rmg_finding *beside = cells_beside(w, f);
 
-        if (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high | f->opposite) == f->bits ||
-            100 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], f->bits) >
-                99 * w->run->bank_words[f->bank])
+        if (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high) == f->bits)
             continue;
+        if (!fails_elsewhere(w, f) &&
+            (f->opposite == f->bits ||
+             100 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], f->bits) >
+                 99 * w->run->bank_words[f->bank]))
+            continue;
+        any = true;
         f->kind = RMG_FINDING_CELLS;
         f->low = f->high = f->opposite = 0;
         if (!beside)
@@ -364,6 +387,7 @@ static void take_back_the_unsteady(weigher *w)
         beside->failed_low += f->failed_low;
         g_array_remove_index(w->list, i);
     }
+    return any;
 }
 
 /* Of one pass nothing says whether it comes and goes, but where each cell failed one read. */
@@ -419,7 +443,8 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     w.moments = g_array_new(FALSE, FALSE, sizeof(moment));
     w.failed = g_array_new(FALSE, FALSE, sizeof(socket_failed));
     w.sites = g_array_new(FALSE, FALSE, sizeof(site));
-    take_back_the_unsteady(&w);
+    while (take_back_the_unsteady(&w)) /* one may bring others */
+        ;
     others = list_failed(&w);
     for (uint16_t r = 0; r < run->board->placement.rule_count; r++)
         w.chips += run->bank_words[run->board->placement.rules[r].bank] != 0;

@@ -38,6 +38,7 @@ typedef struct wording {
     GArray *steps;   /* of rmg_saying */
     GArray *rivals;  /* of rmg_rival */
     cell_report cells;
+    struct rmg_same_words *same; /* of cells that fail in the same words */
 } wording;
 
 /* Findings that are joined where they make up all beyond a point of a line: which with which. */
@@ -75,6 +76,7 @@ typedef enum rmg_proposes {
     RMG_PROPOSES_DRAGGED,
     RMG_PROPOSES_BRANCH,
     RMG_PROPOSES_SHARED,
+    RMG_PROPOSES_SAME_WORDS,
     RMG_PROPOSES
 } rmg_proposes;
 
@@ -140,6 +142,24 @@ bool rmg_line_serves_alike(const rmg_run *run, const rmg_line *line, uint16_t po
 
 /* shape.c */
 void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report *report);
+/* The lowest row of the socket's chip in which one fails; false: none does. */
+bool rmg_cells_least_row(const rmg_run *run, const rmg_finding *finding, rmg_addr *row);
+
+/* same_words.c: joins findings of cells of several sockets that fail in the same words. */
+void rmg_join_same_words(const rmg_run *run, GArray *list);
+/* The failing words of such a finding. */
+typedef struct rmg_same_words {
+    rmg_addr first, last;
+    uint64_t words;
+    bool stretch;  /* they lie close together */
+    bool in_holds; /* each failed first in a step that leaves the memory alone */
+} rmg_same_words;
+void rmg_same_words_look(const rmg_run *run, const rmg_finding *f, rmg_same_words *report);
+/* A saying about them: the first, the last (`k`), how many. Are all chips of it DRAMs; do these
+ * lose the words, left alone? */
+rmg_saying rmg_say_of_words(const wording *w, rmg_said said);
+bool rmg_are_drams(const wording *w);
+bool rmg_lost_together(const wording *w);
 
 /* heard.c: of a run that another program reported: its findings, a GArray of rmg_finding; what the
  * reports say; what a suspect is; how sure. */

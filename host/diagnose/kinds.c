@@ -30,6 +30,7 @@
     KIND(BRANCH, BRANCH, 0.92, branch, BRANCH, NOTHING, NONE, false)                               \
     KIND(SPREAD, SPREAD, 0.92, spread, NOTHING, NOTHING, NONE, false)                              \
     KIND(SHARED, SHARED_DATA, 0.92, shared, SHARED, NOTHING, AS_OF, true)                          \
+    KIND(SAME_WORDS, SAME_WORDS, 0.92, same_words, SAME_WORDS, NOTHING, NONE, false)               \
     KIND(NOW_AND_THEN, NOW_AND_THEN_LINE, 0.93, now_and_then, NOTHING, NOTHING, AS_OF, false)      \
     KIND(MEASURED, METER_LINE, 0.95, silent, NOTHING, NOTHING, NONE, false)                        \
     KIND(DATA_NOISY, DATA_NOISY, 0.93, noisy, NOTHING, NOTHING, NONE, false)                       \

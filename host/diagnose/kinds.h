@@ -22,6 +22,7 @@ RMG_NEXT(dragged);
 RMG_NEXT(spread);
 RMG_NEXT(silent);
 RMG_NEXT(shared);
+RMG_NEXT(same_words);
 RMG_NEXT(now_and_then);
 RMG_NEXT(reported);
 RMG_NEXT(reported_line);

@@ -251,8 +251,12 @@ void rmg_next_now_and_then(wording *w)
         rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
         return;
     }
-    rmg_next_rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_NOW_AND_THEN);
-    rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_NOW_AND_THEN);
+    if (rmg_are_drams(w))
+        rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_OF_THESE);
+    if (!rmg_lost_together(w)) {
+        rmg_next_rival(w, RMG_CAUSE_STROBE, RMG_SAY_SELECT_NOW_AND_THEN);
+        rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_NOW_AND_THEN);
+    }
     rmg_next_rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_NOW_AND_THEN);
     rmg_step_to_take(w, RMG_SAY_MEASURE_SEVERAL_CHIPS);
     rmg_next_settle(w, RMG_SAY_PRESS_ON_BANK);

@@ -49,7 +49,8 @@ socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f)
     socket_set set;
 
     memset(&set, 0, sizeof set);
-    if (f->kind == RMG_FINDING_SHARED || f->kind == RMG_FINDING_NOW_AND_THEN) {
+    if (f->kind == RMG_FINDING_SHARED || f->kind == RMG_FINDING_SAME_WORDS ||
+        f->kind == RMG_FINDING_NOW_AND_THEN) {
         memcpy(set.bits, f->among, sizeof set.bits);
         return set;
     }

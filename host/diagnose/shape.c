@@ -59,3 +59,34 @@ void rmg_cells_look(const rmg_run *run, const rmg_finding *finding, cell_report 
     else
         report->shape = SHAPE_SCATTERED;
 }
+
+typedef struct rows {
+    const rmg_rule *rule;
+    rmg_word bits;
+    rmg_addr mask, least;
+} rows;
+
+static void see_row(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    rows *r = context;
+
+    if ((high | low) & r->bits && rmg_where_holds(&r->rule->where, address))
+        r->least = MIN(r->least, rmg_rule_cell(r->rule, address) & r->mask);
+}
+
+bool rmg_cells_least_row(const rmg_run *run, const rmg_finding *f, rmg_addr *row)
+{
+    rows r = {.bits = f->bits};
+
+    for (uint16_t i = 0; i < run->board->placement.rule_count && !r.rule; i++)
+        if (run->board->placement.rules[i].socket == f->socket &&
+            run->board->placement.rules[i].bank == f->bank)
+            r.rule = &run->board->placement.rules[i];
+    if (!r.rule)
+        return false;
+    r.mask = ((rmg_addr)1 << run->board->sockets[f->socket].part->row_lines) - 1u;
+    r.least = r.mask + 1u;
+    rmg_failset_each(run->failures, see_row, &r);
+    *row = r.least;
+    return r.least <= r.mask;
+}

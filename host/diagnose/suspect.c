@@ -109,7 +109,9 @@ static rmg_said what_it_is(const wording *w)
                ? RMG_SAY_SHARED_WRITE
            : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT
                ? RMG_SAY_SHARED_SELECT
-           : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
+           : f->kind == RMG_FINDING_SHARED && f->lines                 ? RMG_SAY_SHARED_ADDRESS
+           : f->kind == RMG_FINDING_SAME_WORDS && rmg_lost_together(w) ? RMG_SAY_SAME_LOSS
+           : f->kind == RMG_FINDING_SAME_WORDS && w->same->stretch     ? RMG_SAY_SAME_STRETCH
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT
                ? f->bank == RMG_NO_BANK ? RMG_SAY_NOW_AND_THEN_ALL : RMG_SAY_NOW_AND_THEN_BANK
            : f->kind == RMG_FINDING_SPREAD && w->run->pass_count < 2 ? RMG_SAY_ONCE_SPREAD
@@ -240,11 +242,19 @@ static void put_together(wording *w, size_t cell_findings)
     const bool quiet = seen_by_noise_alone(w);
     const uint64_t all = rmg_failset_bits(w->run->failures, NULL, (rmg_word) ~(rmg_word)0);
 
+    rmg_same_words same;
+
     if (cells)
         rmg_cells_look(w->run, &s->finding, &w->cells);
+    if (s->finding.kind == RMG_FINDING_SAME_WORDS || s->finding.kind == RMG_FINDING_NOW_AND_THEN) {
+        rmg_same_words_look(w->run, &s->finding, &same);
+        w->same = &same;
+    }
     s->is = cells
                 ? say_cells(w)
                 : rmg_say_of(&s->finding, reported(w) ? rmg_heard_is(&s->finding) : what_it_is(w));
+    if (s->finding.kind == RMG_FINDING_SAME_WORDS)
+        s->is = rmg_say_of_words(w, s->is.said);
     if (s->finding.kind == RMG_FINDING_SPREAD)
         s->is.n = s->finding.failed_high + s->finding.failed_low;
     because_of_kind(w);
@@ -261,7 +271,8 @@ static void put_together(wording *w, size_t cell_findings)
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w);
     if (!cells && s->finding.kind != RMG_FINDING_SPREAD &&
-        s->finding.kind != RMG_FINDING_NOW_AND_THEN && !w->run->heard && !quiet)
+        s->finding.kind != RMG_FINDING_SAME_WORDS && s->finding.kind != RMG_FINDING_NOW_AND_THEN &&
+        !w->run->heard && !quiet)
         rmg_reason(w, RMG_SAY_HIDES_CELLS);
     if (cells && cell_findings > 2) {
         rmg_saying at_once = rmg_say_of(&s->finding, RMG_SAY_SOCKETS_AT_ONCE);
@@ -282,6 +293,7 @@ static void put_together(wording *w, size_t cell_findings)
     rmg_add_rivals_and_steps(w);
     if (rmg_suspect_unconfirmed(w->run, &s->finding))
         s->settles = rmg_say_of(&s->finding, RMG_SAY_MORE_PASSES);
+    w->same = NULL;
 }
 
 static int by_confidence(const void *a, const void *b)

@@ -301,7 +301,7 @@ static void see_row(void *context, rmg_addr address, uint32_t record, const rmg_
         }
 }
 
-comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip)
+static comparison rows_of(const rmg_run *measured, const rmg_run *again, uint16_t chip)
 {
     const rmg_placement *placement = &measured->board->placement;
     const size_t rows = (size_t)1 << measured->board->sockets[chip].part->row_lines;
@@ -328,6 +328,22 @@ comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again
     g_free(seen[0].rows);
     g_free(seen[1].rows);
     return c;
+}
+
+comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again,
+                                   const rmg_sim_fault *fault)
+{
+    comparison all = {0, 0, 0};
+
+    for (uint16_t s = 0; s < measured->board->socket_count; s++)
+        if (rmg_fault_acts_for(fault, s)) {
+            const comparison one = rows_of(measured, again, s);
+
+            all.both += one.both;
+            all.left += one.left;
+            all.unseen += one.unseen;
+        }
+    return all;
 }
 
 bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,

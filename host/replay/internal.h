@@ -70,9 +70,10 @@ comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, con
 /* The same of the words that the replay tested: others count neither way. */
 comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
                                      const proposal *p, const rmg_finding *within);
-/* Where each cell loses its contents after a time of its own: the rows of the chip that fail, and
- * the first step. Counts are of rows. */
-comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again, uint16_t chip);
+/* Where each cell loses its contents after a time of its own: the rows that fail of each chip that
+ * the fault acts for, and the first step. Counts are of rows. */
+comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again,
+                                   const rmg_sim_fault *fault);
 /* Did each bit fail in as many reads? true too where that cannot be said. */
 bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,
                          bool sampled);

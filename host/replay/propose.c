@@ -25,7 +25,7 @@ static void scope(const proposer *w, rmg_sim_fault *fault)
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
         const rmg_rule *rule = &w->board->placement.rules[r];
 
-        if (w->f->kind == RMG_FINDING_SHARED) {
+        if (w->f->kind == RMG_FINDING_SHARED || w->f->kind == RMG_FINDING_SAME_WORDS) {
             if (w->f->among[rule->socket >> 6] >> (rule->socket & 63u) & 1u)
                 rmg_fault_include(fault, rule->socket);
         } else if (!rmg_finding_on_lane(w->board, w->f, rule)) {
@@ -177,6 +177,57 @@ static void shared(proposer *w)
                  (rmg_sim_fault){.kind = RMG_FAULT_LINE_OPEN, .line = bit});
 }
 
+/* The lowest row of these chips in which a word fails that was left alone; false: one failed else.
+ */
+static bool least_row_lost(const proposer *w, const rmg_sim_fault *these, rmg_addr *least)
+{
+    rmg_same_words words;
+
+    *least = (rmg_addr) ~(rmg_addr)0;
+    rmg_same_words_look(w->run, w->f, &words);
+    for (uint16_t r = 0; words.in_holds && r < w->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+        const rmg_part *part = w->board->sockets[rule->socket].part;
+        rmg_finding one = *w->f;
+        rmg_addr row;
+
+        if (!rmg_fault_acts_for(these, rule->socket))
+            continue;
+        one.socket = rule->socket;
+        one.bank = rule->bank;
+        one.bits &= rmg_rule_bits(rule);
+        if (part->kind != RMG_PART_DRAM || !rmg_cells_least_row(w->run, &one, &row))
+            return false;
+        *least = MIN(*least, row);
+    }
+    return words.in_holds;
+}
+
+/* Cells of several sockets that fail in the same words: DRAMs that the board does not refresh, from
+ * some row on, or not often enough. */
+static void same_words(proposer *w)
+{
+    rmg_sim_fault f = {.kind = RMG_FAULT_REFRESH};
+    rmg_addr least;
+
+    scope(w, &f);
+    if (!least_row_lost(w, &f, &least))
+        return;
+    for (uint16_t s = 0; s < w->board->socket_count; s++)
+        if (rmg_fault_acts_for(&f, s)) {
+            f.chip = s;
+            f.after_us = MAX(w->board->sockets[s].part->refresh_ms * 1000u, 1u);
+        }
+    for (unsigned none = 0; none < 2; none++) {
+        proposal *p = rmg_propose_add(
+            w, CAUSE(REFRESH), none ? RMG_SAY_FAULT_THESE_NOT_REFRESHED : RMG_SAY_FAULT_THESE_ROWS);
+
+        f.cell = none ? 0 : least;
+        p->by_rows = true;
+        rmg_propose_put(p, f);
+    }
+}
+
 static void selects(proposer *w)
 {
     const uint8_t banks[2] = {w->f->bank, w->f->bank2};
@@ -243,6 +294,7 @@ static void (*const proposers[])(proposer *w) = {
     [RMG_PROPOSES_DRAGGED] = dragged,
     [RMG_PROPOSES_BRANCH] = branch,
     [RMG_PROPOSES_SHARED] = shared,
+    [RMG_PROPOSES_SAME_WORDS] = same_words,
 };
 _Static_assert(G_N_ELEMENTS(proposers) == RMG_PROPOSES, "each way of proposing has its function");
 

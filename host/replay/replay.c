@@ -57,7 +57,7 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
     const bool done = rmg_stage_play(s, p->faults, p->count, whole, contents, &again);
 
     if (done) {
-        c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, p->faults[0].chip)
+        c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, &p->faults[0])
             : s->sampled ? rmg_replay_compare_sample(s->run, &again, p, within)
                          : rmg_replay_compare(s->run, &again, p, within);
         result->explained = c.both;

@@ -110,6 +110,18 @@ const rmg_words_row rmg_words_rows[] = {
         "none of these chips answers, the others do",
         "Look at the select, strobes and supply on their way to {sockets}, before any chip: none of "
         "them answers, the others do."},
+    [RMG_SAY_SAME_STRETCH] = {"the word{n:|s} {stretch}",
+        "whole words fail here",
+        "Do not change chips yet: at {sockets} {n:one word fails|the same words fail}, {stretch}. Look "
+        "for something else that answers there: a port, a ROM, a card."},
+    [RMG_SAY_SAME_WORDS] = {"what {sockets} share",
+        "these chips fail in the same words",
+        "Do not change chips yet: {sockets} fail in the same words, {n} of them, the first at "
+        "{address}. Look at what they share: address lines, supply, timing."},
+    [RMG_SAY_SAME_LOSS] = {"the refresh of {sockets}",
+        "left alone, these chips lose the same words",
+        "Do not change chips yet: left alone, {sockets} lose the same words, {n} of them, the first "
+        "at {address}. Look at their refresh."},
     [RMG_SAY_NOW_AND_THEN_LINE] = {"data line {bits} at {sockets}",
         "it fails now and then",
         "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
@@ -263,6 +275,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
     [RMG_SAY_SELECT_TO_THESE] = {"the select or strobe that leads to {sockets} and not to the others"},
     [RMG_SAY_SUPPLY_TO_THESE] = {"a supply that does not reach {sockets}"},
+    [RMG_SAY_OTHER_ANSWERS] = {"something else that answers there: a port, a ROM, a card"},
+    [RMG_SAY_NO_RAM_THERE] = {"no RAM there, or write-protected, whatever the board file says"},
+    [RMG_SAY_ADDRESS_TO_THESE] = {"an address line, or the buffer or multiplexer that drives it"},
+    [RMG_SAY_REFRESH_OF_THESE] = {"refresh that does not come, comes too rarely or leaves rows out"},
     [RMG_SAY_METER_TRACK] = {"the track between {from} and {to}, or a joint at its ends"},
     [RMG_SAY_METER_PART] = {"{point}, the part itself"},
     [RMG_SAY_METER_DRIVER] = {"what drives the line, at {from}"},
@@ -448,6 +464,17 @@ const rmg_words_row rmg_words_rows[] = {
         "where there is no connection, the line is broken between them; where there is one to each, "
         "look at the sockets one by one."},
     [RMG_SAY_MEASURE_SUPPLY_OF_THESE] = {"Measure the supplies at {sockets}."},
+    [RMG_SAY_TAKE_OUT_OTHERS] = {"Look for what else is addressed at {stretch}; take it out, or keep "
+        "it from answering, and test again",
+        "do these words pass?"},
+    [RMG_SAY_REGION_OF_ITS_OWN] = {"If something belongs there, give it a region of its own in the "
+        "board file."},
+    [RMG_SAY_PROBE_ADDRESS_OF_THESE] = {"Put a probe on the address pins of {sockets} while the test "
+        "runs, and on those of a chip that works",
+        "do all of them pulse alike?"},
+    [RMG_SAY_PROBE_REFRESH_OF_THESE] = {"Put a probe on the row strobe and the address pins of "
+        "{sockets} while nothing is tested",
+        "do they pulse?"},
     [RMG_SAY_PROBE_SELECT_OF_THESE] = {"Put a probe on the select and strobe pins of {sockets} while "
         "the test runs, and on those of a chip that works",
         "where they pulse alike, look at the sockets one by one."},
@@ -539,6 +566,8 @@ const rmg_words_row rmg_words_rows[] = {
                                       "write before"},
     [RMG_SAY_FAULT_DISTURBED] = {"cells of {socket} that accesses to a neighbouring row disturb"},
     [RMG_SAY_FAULT_WITH_TIME] = {"cells of {socket} that lose their contents over time"},
+    [RMG_SAY_FAULT_THESE_NOT_REFRESHED] = {"{sockets} are not refreshed"},
+    [RMG_SAY_FAULT_THESE_ROWS] = {"rows of {sockets} that the board does not refresh"},
     [RMG_SAY_FAULT_NOT_REFRESHED] = {"{socket} is not refreshed"},
     [RMG_SAY_FAULT_ROWS_NOT_REFRESHED] = {"rows of {socket} that the board does not refresh"},
     /* chips that are read */

@@ -160,6 +160,16 @@ static void fill_address(const rmg_wording *w, const rmg_saying *s, GString *to)
     g_string_append(to, rmg_board_address_text(w->board, s->address, text, sizeof text));
 }
 
+static void fill_stretch(const rmg_wording *w, const rmg_saying *s, GString *to)
+{
+    char first[40], last[40];
+
+    g_string_append(to, rmg_board_address_text(w->board, s->address, first, sizeof first));
+    if (s->k != s->address)
+        g_string_append_printf(to, "-%s",
+                               rmg_board_address_text(w->board, s->k, last, sizeof last));
+}
+
 static void fill_reads(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
     (void)s;
@@ -439,6 +449,7 @@ static const struct {
     {"m", fill_m},
     {"k", fill_k},
     {"address", fill_address},
+    {"stretch", fill_stretch},
     {"reads", fill_reads},
     {"in pins", fill_in_pins},
     {"out pins", fill_out_pins},

@@ -57,6 +57,7 @@ typedef enum rmg_cause {
     RMG_CAUSE_SUPPLY_BANK,   /* of a whole bank */
     RMG_CAUSE_NOISE,         /* supply that is noisy, low or missing at several chips */
     RMG_CAUSE_REFRESH,       /* refresh or timing not right for several chips */
+    RMG_CAUSE_OTHER_DEVICE,  /* a port, ROM or card that answers where RAM does */
     RMG_CAUSES
 } rmg_cause;
 

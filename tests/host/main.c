@@ -45,6 +45,7 @@ int main(void)
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
         {"now and then", NULL, NULL, NULL, NULL, chance_tests},
         {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},
+        {"the same words", NULL, NULL, NULL, NULL, same_words_tests},
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},

@@ -1,0 +1,425 @@
+/* Cells of several sockets that fail in the same words: what these words share is suspected, and no
+ * chip of them. docs/diagnosis.md, "The same words", has the reasoning. */
+#include "kinds.h"
+#include "rimeglass/march.h"
+#include "share.h"
+
+#define SAME      0.8  /* of the words of either, in both */
+#define FEW       0.6  /* of its bank: two chips that fail in the same words do so by no chance */
+#define NEARLY    0.9  /* ... all of its bank */
+#define LINES     5u   /* address lines on which as many words agree by chance once in 32 */
+#define INSIDE    3u   /* lines on which one's words must agree to hold another's by no chance */
+#define MANY      3u   /* bits of a word that are no one cell */
+#define DENSE     4u   /* one in so many words of a stretch fails */
+#define EVERY_RUN 256u /* words of a run that are looked at one by one */
+
+/* Where the cells of one socket fail. */
+typedef struct place {
+    guint finding; /* in the list */
+    const rmg_rule *rule;
+    rmg_word bits;
+    rmg_addr own;         /* address lines of the chip */
+    rmg_addr ones, zeros; /* of these, the ones that were 1, or 0, at some failing word */
+    double share;         /* of the bank's words that fail */
+    bool in_holds;        /* first in a step that leaves the memory alone, each of them */
+} place;
+
+typedef struct places {
+    const rmg_run *run;
+    GArray *list; /* of place */
+} places;
+
+/* Was the memory left alone before this step of a pass, with refresh as the board gives it? */
+static bool after_hold(const rmg_run *run, uint64_t at)
+{
+    const size_t n = (size_t)(at >> 16 & 0xFFu);
+    const rmg_step *step = n < run->steps.count ? &run->steps.list[n] : NULL;
+    const uint8_t *element = step && step->kind == RMG_STEP_MARCH ? step->code : NULL;
+
+    if (step && step->kind == RMG_STEP_HOLD)
+        return !step->stops_refresh;
+    for (unsigned i = (unsigned)(at >> 8 & 0xFFu); element && *element && i > 0; i--) {
+        const uint8_t count = *element & (uint8_t)~RMG_ORDER_MASK;
+
+        if (!count)
+            return true;
+        element += count + 1u;
+    }
+    return false;
+}
+
+static void see_address(place *p, rmg_addr address)
+{
+    p->ones |= address & p->own;
+    p->zeros |= ~address & p->own;
+}
+
+/* Of a long run all lines below the highest in which its ends differ take both levels. */
+static bool see_run(place *p, rmg_addr first, size_t words, uint16_t which)
+{
+    bool any = false;
+
+    for (size_t n = 0; n < MIN(words, EVERY_RUN); n++)
+        if ((unsigned)which >> ((first + n) & 15u) & 1u &&
+            rmg_where_holds(&p->rule->where, first + n)) {
+            see_address(p, first + n);
+            any = true;
+        }
+    for (rmg_addr line = 1, differ = first ^ (first + words - 1u);
+         any && words > EVERY_RUN && line && line <= differ; line <<= 1) {
+        p->ones |= line & p->own;
+        p->zeros |= line & p->own;
+    }
+    return any;
+}
+
+static void see(void *context, rmg_addr first, size_t words, uint16_t which, uint32_t record,
+                const rmg_fail_part *parts, size_t count)
+{
+    const places *all = context;
+
+    (void)record;
+    for (guint i = 0; i < all->list->len; i++) {
+        place *p = &g_array_index(all->list, place, i);
+
+        for (size_t n = 0; n < count; n++)
+            if ((parts[n].high | parts[n].low) & p->bits && see_run(p, first, words, which))
+                p->in_holds &= after_hold(all->run, parts[n].first);
+    }
+}
+
+static const rmg_rule *rule_of(const rmg_board *board, const rmg_finding *f)
+{
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].socket == f->socket &&
+            board->placement.rules[r].bank == f->bank)
+            return &board->placement.rules[r];
+    return NULL;
+}
+
+static void list_places(const rmg_run *run, const GArray *list, places *all)
+{
+    for (guint i = 0; i < list->len; i++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+        place p = {.finding = i, .bits = f->bits, .in_holds = true};
+
+        p.rule = f->kind == RMG_FINDING_CELLS ? rule_of(run->board, f) : NULL;
+        if (!p.rule || f->bank >= run->board->bank_count || !run->bank_words[f->bank])
+            continue;
+        for (uint8_t n = 0; n < p.rule->address_lines; n++)
+            if (p.rule->address_bits[n] < RMG_ADDR_BITS)
+                p.own |= (rmg_addr)1 << p.rule->address_bits[n];
+        p.share =
+            (double)rmg_failset_words(run->failures, &run->board->bank_wheres[f->bank], f->bits) /
+            (double)run->bank_words[f->bank];
+        if (p.share > 0) /* else none could be kept */
+            g_array_append_val(all->list, p);
+    }
+    if (all->list->len)
+        rmg_failset_each_run(run->failures, see, all);
+}
+
+static unsigned ones_of(rmg_addr lines)
+{
+    return (unsigned)__builtin_popcountll(lines);
+}
+
+/* The lines of both on which all their words agree. */
+static unsigned agree(const place *a, const place *b)
+{
+    return ones_of(a->own & b->own & ~((a->ones | b->ones) & (a->zeros | b->zeros)));
+}
+
+/* The share of words of the bank in which both fail. */
+static double in_both(const rmg_run *run, const place *a, const place *b)
+{
+    const uint8_t bank = a->rule->bank;
+    const double any = (double)rmg_failset_words(run->failures, &run->board->bank_wheres[bank],
+                                                 a->bits | b->bits) /
+                       (double)run->bank_words[bank];
+
+    return a->share + b->share - any;
+}
+
+static bool same_words(const rmg_run *run, const place *a, const place *b)
+{
+    return a->rule->bank == b->rule->bank && in_both(run, a, b) >= SAME * MAX(a->share, b->share);
+}
+
+static bool all_lost(const place *p)
+{
+    return p->share >= NEARLY && p->in_holds;
+}
+
+/* Do they fail in the same words, or at the same levels of address lines? */
+static bool alike(const rmg_run *run, const place *a, const place *b)
+{
+    const unsigned both = agree(a, b), one = agree(a, a), other = agree(b, b);
+
+    return same_words(run, a, b) || (all_lost(a) && all_lost(b)) ||
+           (both && both + 1u >= MAX(one, other)) || (both >= INSIDE && both == MIN(one, other));
+}
+
+/* Are so many alike by no chance? */
+static bool by_no_chance(const rmg_run *run, const GArray *group)
+{
+    const place *first = g_array_index(group, const place *, 0);
+    place all = *first;
+    bool same = true, lost = true;
+
+    for (guint i = 0; i < group->len; i++) {
+        const place *p = g_array_index(group, const place *, i);
+
+        same &= same_words(run, first, p);
+        lost &= all_lost(p);
+        all.own &= p->own;
+        all.ones |= p->ones;
+        all.zeros |= p->zeros;
+    }
+    return group->len > 1 && (lost || (same && (group->len > 2 || first->share <= FEW)) ||
+                              agree(&all, &all) * (group->len - 1u) >= LINES);
+}
+
+/* The findings of the group become one, in the place of the first. */
+static void join(const rmg_run *run, GArray *list, const GArray *group, bool *gone)
+{
+    const place *first = g_array_index(group, const place *, 0);
+    rmg_finding *shared = &g_array_index(list, rmg_finding, first->finding);
+    socket_set set;
+
+    memset(&set, 0, sizeof set);
+    for (guint i = 0; i < group->len; i++) {
+        const place *p = g_array_index(group, const place *, i);
+        const rmg_finding *f = &g_array_index(list, rmg_finding, p->finding);
+
+        rmg_set_include(&set, f->socket);
+        gone[p->finding] = i > 0;
+        if (!i)
+            continue;
+        shared->bits |= f->bits;
+        shared->failed_high += f->failed_high;
+        shared->failed_low += f->failed_low;
+    }
+    shared->kind = RMG_FINDING_SAME_WORDS;
+    shared->of = RMG_FINDING_CELLS;
+    shared->socket = RMG_NO_SOCKET;
+    memcpy(shared->among, set.bits, sizeof shared->among);
+    shared->bank = rmg_one_bank(run, &set);
+}
+
+/* The words of a finding. */
+typedef struct looker {
+    const rmg_run *run;
+    const rmg_finding *finding;
+    rmg_same_words *report;
+} looker;
+
+static void look(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                 size_t count)
+{
+    const looker *l = context;
+    const rmg_placement *placement = &l->run->board->placement;
+    rmg_same_words *report = l->report;
+    socket_set set;
+    rmg_word bits = 0;
+
+    (void)record;
+    memcpy(set.bits, l->finding->among, sizeof set.bits);
+    for (uint16_t r = 0; r < placement->rule_count; r++)
+        if (rmg_set_holds(&set, placement->rules[r].socket) &&
+            rmg_where_holds(&placement->rules[r].where, address))
+            bits |= rmg_rule_bits(&placement->rules[r]);
+    for (size_t n = 0; n < count; n++)
+        if ((parts[n].high | parts[n].low) & bits) {
+            report->in_holds &= after_hold(l->run, parts[n].first);
+            if (!report->words)
+                report->first = address;
+            report->words += !report->words || report->last != address;
+            report->last = address;
+        }
+}
+
+void rmg_same_words_look(const rmg_run *run, const rmg_finding *f, rmg_same_words *report)
+{
+    looker l = {run, f, report};
+
+    *report = (rmg_same_words){.in_holds = true};
+    rmg_failset_each_record(run->failures, look, &l);
+    report->in_holds &= report->words != 0;
+    report->stretch = report->words && (report->last - report->first) / DENSE < report->words;
+}
+
+/* Words of the only chip of a bank. */
+typedef struct whole_words {
+    const rmg_where *where;
+    rmg_word chip, bits;     /* of the chip; that fail */
+    uint64_t words, several; /* that fail; at more than one bit */
+} whole_words;
+
+static void see_whole(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    whole_words *w = context;
+    const rmg_word bits = (high | low) & w->chip;
+
+    if (!bits || !rmg_where_holds(w->where, address))
+        return;
+    w->bits |= bits;
+    w->words++;
+    w->several += (bits & (bits - 1u)) != 0;
+}
+
+/* A few words of the only chip of a bank, close together, that fail at most of its bits at once:
+ * cells and rows of a chip fail one bit, what answers in its place has a word of its own. */
+static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_finding *f)
+{
+    const rmg_board *board = run->board;
+    whole_words w = {&board->bank_wheres[f->bank], rmg_rule_bits(p->rule) & run->mask, 0, 0, 0};
+    rmg_finding only = *f;
+    rmg_same_words words;
+    socket_set set;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        if (board->placement.rules[r].bank == f->bank &&
+            board->placement.rules[r].socket != f->socket)
+            return false;
+    if (agree(p, p) < INSIDE)
+        return false;
+    rmg_failset_each(run->failures, see_whole, &w);
+    memset(&set, 0, sizeof set);
+    rmg_set_include(&set, f->socket);
+    memcpy(only.among, set.bits, sizeof only.among);
+    rmg_same_words_look(run, &only, &words);
+    return words.stretch && !words.in_holds && 2 * w.several > w.words &&
+           ones_of(w.bits) >= MAX(MANY, ones_of(w.chip) / 2u);
+}
+
+/* Banks of which each loses as many words, left alone, lose them by one cause. */
+static void join_losses(const rmg_run *run, GArray *list)
+{
+    for (guint i = 0; i < list->len; i++) {
+        rmg_same_words x = {.in_holds = false}, y;
+
+        if (g_array_index(list, rmg_finding, i).kind == RMG_FINDING_SAME_WORDS)
+            rmg_same_words_look(run, &g_array_index(list, rmg_finding, i), &x);
+        for (guint j = list->len; x.in_holds && j-- > i + 1u;) {
+            rmg_finding *a = &g_array_index(list, rmg_finding, i);
+            const rmg_finding *b = &g_array_index(list, rmg_finding, j);
+
+            if (b->kind != RMG_FINDING_SAME_WORDS)
+                continue;
+            rmg_same_words_look(run, b, &y);
+            if (!y.in_holds ||
+                (double)MIN(x.words, y.words) < NEARLY * (double)MAX(x.words, y.words))
+                continue;
+            for (size_t n = 0; n < G_N_ELEMENTS(a->among); n++)
+                a->among[n] |= b->among[n];
+            a->bits |= b->bits;
+            a->failed_high += b->failed_high;
+            a->failed_low += b->failed_low;
+            a->bank = RMG_NO_BANK;
+            g_array_remove_index(list, j);
+        }
+    }
+}
+
+void rmg_join_same_words(const rmg_run *run, GArray *list)
+{
+    places all = {run, g_array_new(FALSE, FALSE, sizeof(place))};
+    bool *gone = g_new0(bool, list->len + 1u);
+
+    list_places(run, list, &all);
+    for (guint i = 0; i < all.list->len; i++) {
+        const place *first = &g_array_index(all.list, place, i);
+        GArray *group = g_array_new(FALSE, FALSE, sizeof(place *));
+
+        for (guint j = i; j < all.list->len; j++) {
+            const place *p = &g_array_index(all.list, place, j);
+            const bool free =
+                !gone[p->finding] &&
+                g_array_index(list, rmg_finding, p->finding).kind == RMG_FINDING_CELLS;
+
+            if (free && (j == i || alike(run, first, p)))
+                g_array_append_val(group, p);
+        }
+        if (group->len &&
+            (by_no_chance(run, group) ||
+             (group->len == 1 &&
+              whole_words_fail(run, first, &g_array_index(list, rmg_finding, first->finding)))))
+            join(run, list, group, gone);
+        g_array_free(group, TRUE);
+    }
+    for (guint i = list->len; i-- > 0;)
+        if (gone[i])
+            g_array_remove_index(list, i);
+    join_losses(run, list);
+    g_array_free(all.list, TRUE);
+    g_free(gone);
+}
+
+rmg_saying rmg_say_of_words(const wording *w, rmg_said said)
+{
+    rmg_saying s = rmg_say_of(&w->s->finding, said);
+
+    s.address = w->same->first;
+    s.k = w->same->last;
+    s.n = w->same->words;
+    return s;
+}
+
+bool rmg_are_drams(const wording *w)
+{
+    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
+    bool all = true;
+
+    for (uint16_t s = 0; s < w->board->socket_count; s++)
+        all &= !rmg_set_holds(&set, s) || w->board->sockets[s].part->kind == RMG_PART_DRAM;
+    return all;
+}
+
+bool rmg_lost_together(const wording *w)
+{
+    return w->same && w->same->in_holds && rmg_are_drams(w);
+}
+
+/* Where there is but one chip, it is a rival by itself. */
+static void add_only_chip(wording *w)
+{
+    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
+    uint16_t only = RMG_NO_SOCKET;
+    unsigned count = 0;
+
+    for (uint16_t s = 0; s < w->board->socket_count; s++)
+        if (rmg_set_holds(&set, s)) {
+            only = s;
+            count++;
+        }
+    if (count != 1 || rmg_facts_chip_good(w->facts, only))
+        return;
+    rmg_next_rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
+    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.socket = only;
+}
+
+void rmg_next_same_words(wording *w)
+{
+    if (rmg_lost_together(w)) {
+        rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_OF_THESE);
+        rmg_next_each_of_these(w);
+        rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
+        rmg_next_settle(w, RMG_SAY_PROBE_REFRESH_OF_THESE);
+        return;
+    }
+    rmg_next_rival(w, RMG_CAUSE_OTHER_DEVICE, RMG_SAY_OTHER_ANSWERS);
+    rmg_next_rival(w, RMG_CAUSE_NOT_RAM, RMG_SAY_NO_RAM_THERE);
+    if (w->same->stretch) {
+        add_only_chip(w);
+        rmg_next_each_of_these(w);
+        rmg_add_settling_step(w, rmg_say_of_words(w, RMG_SAY_TAKE_OUT_OTHERS));
+        rmg_step_to_take(w, RMG_SAY_REGION_OF_ITS_OWN);
+        return;
+    }
+    rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_TO_THESE);
+    rmg_next_rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_TO_THESE);
+    rmg_next_each_of_these(w);
+    rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
+    rmg_next_settle(w, RMG_SAY_PROBE_ADDRESS_OF_THESE);
+}

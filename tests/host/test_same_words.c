@@ -1,0 +1,243 @@
+/* What board files do not tell and no fault file has: something else that answers among the RAM, a
+ * stretch that takes no writes, refresh that does not reach a bank. Each fails in many chips at
+ * once, in the same words; no chip is to be named. The memory here is the test's own. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "rimeglass/replay.h"
+#include "rimeglass/report.h"
+#include "suites.h"
+
+#define WORDS 0x10000u
+
+/* A plain memory, of which some words are not what they seem. */
+typedef struct odd_memory {
+    uint8_t words[WORDS];
+    rmg_addr first, last; /* the odd ones */
+    rmg_addr mask, match; /* ... of these */
+    enum { A_PORT, PROTECTED, DRIVEN, TWO_CHIPS } how;
+    uint8_t bits; /* at fault */
+} odd_memory;
+
+static bool odd(const odd_memory *m, rmg_addr address)
+{
+    return address >= m->first && address <= m->last && (address & m->mask) == m->match;
+}
+
+static rmg_status odd_read(void *context, rmg_addr address, rmg_word *value)
+{
+    const odd_memory *m = context;
+    const uint8_t other = (uint8_t)(address * 2654435761u >> 13); /* what answers holds */
+
+    *value = m->words[address];
+    if (!odd(m, address))
+        return RMG_OK;
+    if (m->how == A_PORT)
+        *value = 0x5Au;
+    else if (m->how == DRIVEN) /* a 0 wins */
+        *value &= (rmg_word)(other | (uint8_t)~m->bits);
+    else if (m->how == TWO_CHIPS) /* a row of D1's chip, and another of D6's */
+        *value &= ~((address & 0x7Fu) == 5 ? 0x02u : (address & 0x7Fu) == 77 ? 0x40u : 0u);
+    return RMG_OK;
+}
+
+static rmg_status odd_write(void *context, rmg_addr address, rmg_word value)
+{
+    odd_memory *m = context;
+
+    if (!odd(m, address) || m->how != PROTECTED)
+        m->words[address] = (uint8_t)value;
+    return RMG_OK;
+}
+
+static const rmg_bus odd_bus = {.version = RMG_BUS_VERSION, .read = odd_read, .write = odd_write};
+
+static void test_memory(const rmg_board *board, odd_memory *m, rmg_run *run, rmg_suspects *s)
+{
+    const rmg_target target = {.bus = &odd_bus, .context = m, .mask = 0xFF};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_error error = {0};
+    uint64_t dice = 5;
+
+    for (size_t i = 0; i < WORDS; i++)
+        m->words[i] = (uint8_t)bench_dice(&dice, 256);
+    CHECK(rmg_run_begin(run, board, &plan, "odd", &error) == RMG_OK, "begins");
+    CHECK(rmg_run_carry_out(run, &target, NULL) == RMG_OK, "runs");
+    rmg_suspects_find(run, NULL, s);
+    CHECK(rmg_replay(run, s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
+    rmg_suspects_word(run, s);
+}
+
+static double surest_socket(const rmg_suspects *s)
+{
+    double most = 0;
+
+    for (size_t i = 0; i < s->count; i++)
+        if (s->list[i].finding.socket != RMG_NO_SOCKET)
+            most = MAX(most, s->list[i].confidence);
+    return most;
+}
+
+static void something_else_answers(void)
+{
+    static const struct {
+        const char *title, *board; /* NULL: a demo board */
+        odd_memory memory;
+        const char *sockets, *says;
+    } rows[] = {
+        {"a port of 16 words, two chips a bank",
+         "demo/boards/merrow.yaml",
+         {.first = 0x1710, .last = 0x171F, .how = A_PORT},
+         "U11 U12",
+         "at U11 and U12 the same words fail, 0x1710-0x171F"},
+        {"a port of one word",
+         "demo/boards/merrow.yaml",
+         {.first = 0x7C88, .last = 0x7C88, .how = A_PORT},
+         "U13 U14",
+         "at U13 and U14 one word fails, 0x7C88"},
+        {"a port in a bank of one chip",
+         NULL,
+         {.first = 0x0A40, .last = 0x0A47, .how = A_PORT},
+         "U2",
+         "at U2 the same words fail, 0x0A40-0x0A47"},
+        {"half a bank that takes no writes",
+         "demo/boards/merrow.yaml",
+         {.first = 0x4000, .last = 0x5FFF, .how = PROTECTED},
+         "U13 U14",
+         "0x4000-0x5FFF"},
+        {"one of eight-bit columns that takes none",
+         "demo/boards/halvorn64.yaml",
+         {.first = 0x9F80, .last = 0x9FFF, .how = PROTECTED},
+         "U19 U20 U21 U22 U23 U24 U25 U26",
+         "0x9F80-0x9FFF"},
+        {"a ROM that drives five bits with a stretch",
+         "demo/boards/halvorn64.yaml",
+         {.first = 0xA400, .last = 0xA7FF, .how = DRIVEN, .bits = 0xB6},
+         "U19 U21 U22 U24 U25",
+         "0xA4"},
+        {"the same row of both chips, in pieces",
+         "demo/boards/merrow.yaml",
+         {.first = 0x8000, .last = 0xBFFF, .mask = 0xF0, .match = 0x30, .how = PROTECTED},
+         "U15 U16",
+         "U15 and U16 fail in the same words, 1024 of them, the first at 0x8030"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        odd_memory *m = g_memdup2(&rows[i].memory, sizeof *m);
+        rmg_errors errors = {0};
+        rmg_board *board = NULL;
+        rmg_suspects s;
+        rmg_run run;
+        gchar *sockets;
+
+        if (rows[i].board)
+            board = bench_load(rows[i].board);
+        else
+            CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "loads");
+        test_memory(board, m, &run, &s);
+        CHECK(s.count == 1, "%s: %zu suspects", rows[i].title, s.count);
+        sockets = bench_sockets_of(&run, &s.list[0].finding);
+        CHECK(s.list[0].finding.kind == RMG_FINDING_SAME_WORDS &&
+                  strcmp(sockets, rows[i].sockets) == 0 &&
+                  strstr(s.list[0].headline, rows[i].says) && s.list[0].confidence > 0.8,
+              "%s: %s; %s", rows[i].title, sockets, s.list[0].headline);
+        CHECK(surest_socket(&s) == 0, "%s: no chip is named", rows[i].title);
+        g_free(sockets);
+        g_free(m);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+/* Bad chips whose words have nothing in common are named as before. */
+static void chips_of_their_own(void)
+{
+    odd_memory *m = g_new0(odd_memory, 1);
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_suspects s;
+    rmg_run run;
+
+    m->first = 0x8000;
+    m->last = 0xBFFF;
+    m->how = TWO_CHIPS;
+    test_memory(board, m, &run, &s);
+    CHECK(s.count == 2, "%zu suspects", s.count);
+    for (size_t i = 0; i < s.count; i++) {
+        const char *name = board->sockets[s.list[i].finding.socket].name;
+
+        CHECK((strcmp(name, "U25") == 0 || strcmp(name, "U20") == 0) && s.list[i].confidence > 0.8,
+              "%s, %g", name, s.list[i].confidence);
+    }
+    g_free(m);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
+/* A bank whose refresh leaves rows out, or does not come: its chips all lose what they hold. */
+static void refresh_of_a_bank(void)
+{
+    static const struct {
+        rmg_addr rows; /* that are refreshed */
+        uint32_t every_us;
+        uint8_t banks; /* ones */
+        const char *sockets;
+    } rows[] = {
+        {64, 2000, 2, "U19 U20 U21 U22 U23 U24 U25 U26"},
+        {0, 2000, 2, "U19 U20 U21 U22 U23 U24 U25 U26"},
+        {0, 2000, 3, "U11 U12 U13 U14 U15 U16 U17 U18 U19 U20 U21 U22 U23 U24 U25 U26"},
+        {32, 2000, 3, "U11 U12 U13 U14 U15 U16 U17 U18 U19 U20 U21 U22 U23 U24 U25 U26"},
+    };
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_errors errors = {0};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim_fault fault = {
+            .kind = RMG_FAULT_REFRESH, .cell = rows[i].rows, .after_us = rows[i].every_us};
+        rmg_plan plan = bench_plan(false, 2);
+        rmg_steps steps = {0};
+        rmg_suspects s;
+        rmg_run run;
+        gchar *sockets;
+
+        for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+            const rmg_rule *rule = &board->placement.rules[r];
+
+            if (rule->bank < 2 && rows[i].banks >> rule->bank & 1u) {
+                fault.chip = rule->socket;
+                fault.scope[rule->socket >> 6] |= (uint64_t)1 << (rule->socket & 63u);
+            }
+        }
+        CHECK(rmg_steps_parse("plan",
+                              "plan: holds\nsteps: [wiring, first memory, march: March C-, "
+                              "{hold-ms: 2000}]",
+                              &steps, &errors) == RMG_OK,
+              "plan");
+        plan.steps = &steps;
+        bench_examine(board, &fault, 1, &plan, 9, &run, &s);
+        CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "%zu: replayed", i);
+        rmg_suspects_word(&run, &s);
+        CHECK(s.count == 1, "%zu: %zu suspects", i, s.count);
+        sockets = bench_sockets_of(&run, &s.list[0].finding);
+        CHECK(strcmp(sockets, rows[i].sockets) == 0 &&
+                  strstr(s.list[0].headline, "Look at their refresh.") &&
+                  s.list[0].confidence > 0.9 && s.list[0].replay_count && s.list[0].replays[0].same,
+              "%zu: %s; %s", i, sockets, s.list[0].headline);
+        CHECK(s.list[0].rivals[0].cause == RMG_CAUSE_REFRESH, "%zu: refresh", i);
+        g_free(sockets);
+        rmg_steps_free(&steps);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
+CU_TestInfo same_words_tests[] = {
+    {"something else answers", something_else_answers},
+    {"chips of their own", chips_of_their_own},
+    {"refresh of a bank", refresh_of_a_bank},
+    CU_TEST_INFO_NULL,
+};
