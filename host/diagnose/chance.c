@@ -343,13 +343,18 @@ static rmg_finding *cells_beside(const weigher *w, const rmg_finding *f)
     return NULL;
 }
 
-/* Do cells of other banks fail at these bits, and at no others? */
+/* Do cells of other banks fail at these bits, and at no others; or most words of this bank at other
+ * bits? */
 static bool fails_elsewhere(const weigher *w, const rmg_finding *f)
 {
     for (guint i = 0; i < w->list->len; i++) {
         const rmg_finding *other = &g_array_index(w->list, rmg_finding, i);
         rmg_word failing = 0;
 
+        if (other->kind == RMG_FINDING_CELLS && other->bank == f->bank &&
+            2 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], other->bits) >
+                w->run->bank_words[f->bank])
+            return true;
         for (unsigned bit = 0; other->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
             if (other->bits >> bit & 1u && (w->run->tally.bits[other->bank][bit].high ||
                                             w->run->tally.bits[other->bank][bit].low))

@@ -470,8 +470,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_data_shorts(&r);
     refine_address_shorts(&r);
     refine_bank_pairs(&r);
-    if (!run->pass_count || rmg_run_repeats(run))
-        rmg_join_same_words(run, findings);
+    rmg_join_same_words(run, findings);
     rmg_weigh_what_comes_and_goes(run, findings);
     join_address_shorts(&r);
     join_address_lines(&r);

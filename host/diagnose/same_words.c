@@ -4,14 +4,15 @@
 #include "rimeglass/march.h"
 #include "share.h"
 
-#define SAME      0.8  /* of the words of either, in both */
-#define FEW       0.6  /* of its bank: two chips that fail in the same words do so by no chance */
-#define NEARLY    0.9  /* ... all of its bank */
-#define LINES     5u   /* address lines on which as many words agree by chance once in 32 */
-#define INSIDE    3u   /* lines on which one's words must agree to hold another's by no chance */
-#define MANY      3u   /* bits of a word that are no one cell */
-#define DENSE     4u   /* one in so many words of a stretch fails */
-#define EVERY_RUN 256u /* words of a run that are looked at one by one */
+#define SAME       0.8 /* of the words of either, in both */
+#define FEW        0.6 /* of its bank: two chips that fail in the same words do so by no chance */
+#define NEARLY     0.9 /* ... all of its bank */
+#define LINES      5u  /* address lines on which as many words agree by chance once in 32 */
+#define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
+#define MANY       3u  /* bits of a word that are no one cell */
+#define DENSE      4u  /* one in so many words of a stretch fails */
+#define NO_ELEMENT UINT64_MAX
+#define EVERY_RUN  256u /* words of a run that are looked at one by one */
 
 /* Where the cells of one socket fail. */
 typedef struct place {
@@ -21,6 +22,8 @@ typedef struct place {
     rmg_addr own;         /* address lines of the chip */
     rmg_addr ones, zeros; /* of these, the ones that were 1, or 0, at some failing word */
     double share;         /* of the bank's words that fail */
+    uint64_t element;     /* in which one failed first */
+    bool recurs;          /* ... or in another, or in several passes */
     bool in_holds;        /* first in a step that leaves the memory alone, each of them */
 } place;
 
@@ -83,8 +86,12 @@ static void see(void *context, rmg_addr first, size_t words, uint16_t which, uin
         place *p = &g_array_index(all->list, place, i);
 
         for (size_t n = 0; n < count; n++)
-            if ((parts[n].high | parts[n].low) & p->bits && see_run(p, first, words, which))
+            if ((parts[n].high | parts[n].low) & p->bits && see_run(p, first, words, which)) {
                 p->in_holds &= after_hold(all->run, parts[n].first);
+                p->recurs |= parts[n].passes > 1 ||
+                             (p->element != NO_ELEMENT && p->element != parts[n].first >> 8);
+                p->element = parts[n].first >> 8;
+            }
     }
 }
 
@@ -101,7 +108,7 @@ static void list_places(const rmg_run *run, const GArray *list, places *all)
 {
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
-        place p = {.finding = i, .bits = f->bits, .in_holds = true};
+        place p = {.finding = i, .bits = f->bits, .in_holds = true, .element = NO_ELEMENT};
 
         p.rule = f->kind == RMG_FINDING_CELLS ? rule_of(run->board, f) : NULL;
         if (!p.rule || f->bank >= run->board->bank_count || !run->bank_words[f->bank])
@@ -160,8 +167,26 @@ static bool alike(const rmg_run *run, const place *a, const place *b)
            (both && both + 1u >= MAX(one, other)) || (both >= INSIDE && both == MIN(one, other));
 }
 
+/* What fails now and then, `of` so many places and at hardly any other, is alike by no chance where
+ * it comes again in these few words, or is only lost in holds: what several chips share fails
+ * anywhere. */
+static bool comes_again(const rmg_run *run, const GArray *group, guint of, const place *all)
+{
+    bool lost = true, again = true;
+
+    if (run->pass_count < 2 || rmg_run_repeats(run))
+        return true;
+    if (of > group->len + 1u) /* then they share something with others, too */
+        return false;
+    for (guint i = 0; i < group->len; i++) {
+        lost &= g_array_index(group, const place *, i)->in_holds;
+        again &= g_array_index(group, const place *, i)->recurs;
+    }
+    return lost || (again && agree(all, all) >= INSIDE);
+}
+
 /* Are so many alike by no chance? */
-static bool by_no_chance(const rmg_run *run, const GArray *group)
+static bool by_no_chance(const rmg_run *run, const GArray *group, guint of)
 {
     const place *first = g_array_index(group, const place *, 0);
     place all = *first;
@@ -176,8 +201,9 @@ static bool by_no_chance(const rmg_run *run, const GArray *group)
         all.ones |= p->ones;
         all.zeros |= p->zeros;
     }
-    return group->len > 1 && (lost || (same && (group->len > 2 || first->share <= FEW)) ||
-                              agree(&all, &all) * (group->len - 1u) >= LINES);
+    return group->len > 1 && comes_again(run, group, of, &all) &&
+           (lost || (same && (group->len > 2 || first->share <= FEW)) ||
+            agree(&all, &all) * (group->len - 1u) >= LINES);
 }
 
 /* The findings of the group become one, in the place of the first. */
@@ -282,7 +308,7 @@ static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_findi
         if (board->placement.rules[r].bank == f->bank &&
             board->placement.rules[r].socket != f->socket)
             return false;
-    if (agree(p, p) < INSIDE)
+    if (agree(p, p) < INSIDE || (run->pass_count > 1 && !rmg_run_repeats(run) && !p->recurs))
         return false;
     rmg_failset_each(run->failures, see_whole, &w);
     memset(&set, 0, sizeof set);
@@ -342,7 +368,7 @@ void rmg_join_same_words(const rmg_run *run, GArray *list)
                 g_array_append_val(group, p);
         }
         if (group->len &&
-            (by_no_chance(run, group) ||
+            (by_no_chance(run, group, all.list->len) ||
              (group->len == 1 &&
               whole_words_fail(run, first, &g_array_index(list, rmg_finding, first->finding)))))
             join(run, list, group, gone);

@@ -117,7 +117,7 @@ bool rmg_suspect_unconfirmed(const rmg_run *run, const rmg_finding *f)
 static double sure_by_passes(const wording *w, size_t cell_findings)
 {
     const rmg_finding *f = &w->s->finding;
-    const bool cells = f->kind == RMG_FINDING_CELLS;
+    const bool cells = f->kind == RMG_FINDING_CELLS, same = f->kind == RMG_FINDING_SAME_WORDS;
     double sure = rmg_finding_row(f->kind)->sure;
 
     if (f->weighed)
@@ -125,7 +125,9 @@ static double sure_by_passes(const wording *w, size_t cell_findings)
     if (rmg_suspect_contradicted(w->run, f))
         return sure * 0.5;
     if (w->run->pass_count > 1 && !rmg_run_repeats(w->run))
-        sure *= !cells || once(f) ? UNSTEADY : cell_findings == 1 ? 1.05 : 0.95; /* no chance */
+        sure *= (!cells && !same) || once(f) ? UNSTEADY
+                : cell_findings == 1         ? 1.05
+                                             : 0.95; /* no chance */
     else if (rmg_cells_failed_once(w->run, f))
         return ONCE / (double)(MAX(cell_findings, 1u) * MAX(cell_findings, 1u));
     else if (w->run->pass_count < 2 && cells)

@@ -113,7 +113,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_SAME_STRETCH] = {"the word{n:|s} {stretch}",
         "whole words fail here",
         "Do not change chips yet: at {sockets} {n:one word fails|the same words fail}, {stretch}. Look "
-        "for something else that answers there: a port, a ROM, a card."},
+        "for something else that answers or writes there: a port, a ROM, a card, DMA."},
     [RMG_SAY_SAME_WORDS] = {"what {sockets} share",
         "these chips fail in the same words",
         "Do not change chips yet: {sockets} fail in the same words, {n} of them, the first at "
@@ -275,7 +275,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_EACH_OF_THESE] = {"a fault of its own at each of {sockets}"},
     [RMG_SAY_SELECT_TO_THESE] = {"the select or strobe that leads to {sockets} and not to the others"},
     [RMG_SAY_SUPPLY_TO_THESE] = {"a supply that does not reach {sockets}"},
-    [RMG_SAY_OTHER_ANSWERS] = {"something else that answers there: a port, a ROM, a card"},
+    [RMG_SAY_OTHER_ANSWERS] = {"something else that answers or writes there: a port, a ROM, a card, DMA"},
     [RMG_SAY_NO_RAM_THERE] = {"no RAM there, or write-protected, whatever the board file says"},
     [RMG_SAY_ADDRESS_TO_THESE] = {"an address line, or the buffer or multiplexer that drives it"},
     [RMG_SAY_REFRESH_OF_THESE] = {"refresh that does not come, comes too rarely or leaves rows out"},

@@ -17,8 +17,10 @@ typedef struct odd_memory {
     uint8_t words[WORDS];
     rmg_addr first, last; /* the odd ones */
     rmg_addr mask, match; /* ... of these */
-    enum { A_PORT, PROTECTED, DRIVEN, TWO_CHIPS } how;
+    enum { A_PORT, PROTECTED, DRIVEN, TWO_CHIPS, OTHER_WRITER, WRITES_LOST, WEAK_LINE } how;
     uint8_t bits; /* at fault */
+    uint64_t dice, accesses;
+    rmg_word bus; /* what was on it last */
 } odd_memory;
 
 static bool odd(const odd_memory *m, rmg_addr address)
@@ -26,12 +28,25 @@ static bool odd(const odd_memory *m, rmg_addr address)
     return address >= m->first && address <= m->last && (address & m->mask) == m->match;
 }
 
+/* Something else writes to one of its words, once in some ten thousand accesses. */
+static void pass_time(odd_memory *m)
+{
+    if (m->how == OTHER_WRITER && m->accesses++ % 9973u == 0)
+        m->words[m->first + bench_dice(&m->dice, m->last - m->first + 1u)] =
+            (uint8_t)bench_dice(&m->dice, 256);
+}
+
 static rmg_status odd_read(void *context, rmg_addr address, rmg_word *value)
 {
-    const odd_memory *m = context;
+    odd_memory *m = context;
     const uint8_t other = (uint8_t)(address * 2654435761u >> 13); /* what answers holds */
 
+    pass_time(m);
     *value = m->words[address];
+    if (m->how == WEAK_LINE && !((m->bus & (m->bus - 1u)) & ~(rmg_word)m->bits) &&
+        bench_dice(&m->dice, 10))
+        *value &= ~(rmg_word)m->bits; /* it follows what the others do */
+    m->bus = *value;
     if (!odd(m, address))
         return RMG_OK;
     if (m->how == A_PORT)
@@ -47,6 +62,10 @@ static rmg_status odd_write(void *context, rmg_addr address, rmg_word value)
 {
     odd_memory *m = context;
 
+    pass_time(m);
+    m->bus = value;
+    if (m->how == WRITES_LOST && odd(m, address) && bench_dice(&m->dice, 12) == 0)
+        return RMG_OK;
     if (!odd(m, address) || m->how != PROTECTED)
         m->words[address] = (uint8_t)value;
     return RMG_OK;
@@ -57,7 +76,7 @@ static const rmg_bus odd_bus = {.version = RMG_BUS_VERSION, .read = odd_read, .w
 static void test_memory(const rmg_board *board, odd_memory *m, rmg_run *run, rmg_suspects *s)
 {
     const rmg_target target = {.bus = &odd_bus, .context = m, .mask = 0xFF};
-    const rmg_plan plan = bench_plan(false, 2);
+    const rmg_plan plan = bench_plan(false, m->how > TWO_CHIPS ? 4 : 2);
     rmg_error error = {0};
     uint64_t dice = 5;
 
@@ -152,6 +171,65 @@ static void something_else_answers(void)
     }
 }
 
+/* The same with what differs from pass to pass. */
+static void now_and_then(void)
+{
+    static const struct {
+        const char *title, *board;
+        odd_memory memory;
+        rmg_finding_kind kind;
+        const char *sockets, *says;
+    } rows[] = {
+        {"DMA, two chips a bank",
+         "demo/boards/merrow.yaml",
+         {.first = 0x5248, .last = 0x524B, .how = OTHER_WRITER},
+         RMG_FINDING_SAME_WORDS,
+         "U13 U14",
+         "the same words fail, 0x5248-0x524B"},
+        {"DMA, eight chips a bank",
+         "demo/boards/halvorn64.yaml",
+         {.first = 0x14F0, .last = 0x14F3, .how = OTHER_WRITER},
+         RMG_FINDING_SAME_WORDS,
+         "U11 U12 U13 U14 U15 U16 U17 U18",
+         "0x14F0-0x14F3"},
+        {"a bank that loses one write in twelve",
+         "demo/boards/merrow.yaml",
+         {.first = 0x4000, .last = 0x7FFF, .how = WRITES_LOST},
+         RMG_FINDING_NOW_AND_THEN,
+         "U13 U14",
+         "several chips of the middle bank fail in the same word"},
+        {"a data line that others drag",
+         "demo/boards/halvorn64.yaml",
+         {.first = 1, .last = 0, .how = WEAK_LINE, .bits = 0x80},
+         RMG_FINDING_NOW_AND_THEN,
+         "U11 U19",
+         "is all on data line D7"},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++)
+        for (uint64_t seed = 1; seed <= 3; seed++) {
+            odd_memory *m = g_memdup2(&rows[i].memory, sizeof *m);
+            rmg_board *board = bench_load(rows[i].board);
+            rmg_suspects s;
+            rmg_run run;
+            gchar *sockets;
+
+            m->dice = seed;
+            test_memory(board, m, &run, &s);
+            CHECK(!rmg_run_repeats(&run), "%s: it differs", rows[i].title);
+            CHECK(s.count == 1, "%s: %zu suspects", rows[i].title, s.count);
+            sockets = bench_sockets_of(&run, &s.list[0].finding);
+            CHECK(s.list[0].finding.kind == rows[i].kind && strcmp(sockets, rows[i].sockets) == 0 &&
+                      strstr(s.list[0].headline, rows[i].says) && s.list[0].confidence > 0.8,
+                  "%s: %s; %s", rows[i].title, sockets, s.list[0].headline);
+            g_free(sockets);
+            g_free(m);
+            rmg_suspects_free(&s);
+            rmg_run_end(&run);
+            rmg_board_free(board);
+        }
+}
+
 /* Bad chips whose words have nothing in common are named as before. */
 static void chips_of_their_own(void)
 {
@@ -237,6 +315,7 @@ static void refresh_of_a_bank(void)
 
 CU_TestInfo same_words_tests[] = {
     {"something else answers", something_else_answers},
+    {"now and then", now_and_then},
     {"chips of their own", chips_of_their_own},
     {"refresh of a bank", refresh_of_a_bank},
     CU_TEST_INFO_NULL,
