@@ -78,6 +78,7 @@ static void read_head(board_build *b, ynode *root)
     board->after_hold = (rmg_undriven)rmg_yaml_choice(file, root, "holds-then", after_words, 0);
     board->access_ns = (uint32_t)rmg_yaml_number(file, root, "access-ns", 1, 1000000000, 1000);
     board->clock_hz = (uint32_t)rmg_yaml_number(file, root, "clock", 1000, 1000000000, 0);
+    board->refresh_known = rmg_yaml_get(file, root, "refresh") != NULL;
     board->refreshes = rmg_yaml_choice(file, root, "refresh", refresh_words, 0) == 0;
     board->refresh_cycles = (uint16_t)rmg_yaml_number(file, root, "refresh-cycles", 1, 65535, 0);
     board->refresh_ms = (uint16_t)rmg_yaml_number(file, root, "refresh-ms", 1, 65535, 0);

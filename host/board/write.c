@@ -45,8 +45,9 @@ static void add_head(GString *out, const rmg_board *board)
                                board->hold_ns, level_name(board->after_hold));
     if (board->clock_hz)
         g_string_append_printf(out, "clock: %u\n", board->clock_hz);
-    g_string_append_printf(out, "access-ns: %u\nrefresh: %s\n", board->access_ns,
-                           board->refreshes ? "board" : "accesses");
+    g_string_append_printf(out, "access-ns: %u\n", board->access_ns);
+    if (board->refresh_known)
+        g_string_append_printf(out, "refresh: %s\n", board->refreshes ? "board" : "accesses");
     if (board->refresh_cycles)
         g_string_append_printf(out, "refresh-cycles: %u\nrefresh-ms: %u\n", board->refresh_cycles,
                                board->refresh_ms);

@@ -119,38 +119,6 @@ static bool touch(const refiner *r, uint8_t bank, unsigned i, unsigned j, bool *
     return low != high;
 }
 
-static void refine_data_shorts(refiner *r)
-{
-    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
-        for (unsigned j = i + 1; j < RMG_WORD_BITS; j++) {
-            const rmg_word bits = (rmg_word)1 << i | (rmg_word)1 << j;
-            unsigned banks = 0, shorted = 0;
-            bool high = false, any_high = false;
-
-            for (uint8_t b = 0; b < r->board->bank_count; b++) {
-                banks += r->run->wired[b] && (bits_of_bank(r, b) & bits) == bits;
-                if (!r->run->wired[b] || !touch(r, b, i, j, &high))
-                    continue;
-                shorted++;
-                any_high = high;
-                remove_within(r, RMG_FINDING_DATA_AT_SOCKET, b, bits);
-                remove_within(r, RMG_FINDING_CELLS, b, bits);
-            }
-            for (uint8_t b = 0; shorted && b < r->board->bank_count; b++) {
-                const bool all = shorted == banks && banks > 1;
-                const rmg_finding f = {.kind = RMG_FINDING_DATA_SHORT,
-                                       .socket = RMG_NO_SOCKET,
-                                       .bank2 = RMG_NO_BANK,
-                                       .high_wins = any_high};
-
-                if (all || (r->run->wired[b] && touch(r, b, i, j, &high)))
-                    add(r, f, all ? RMG_NO_BANK : b, bits);
-                if (all)
-                    break;
-            }
-        }
-}
-
 /* The socket that holds all these bits in the bank, or RMG_NO_SOCKET. */
 static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
 {
@@ -166,6 +134,61 @@ static uint16_t one_socket(const refiner *r, uint8_t bank, rmg_word bits)
         found = rule->socket;
     }
     return found;
+}
+
+/* Several pairs of one chip's bits that seem to touch, not alike in each pass, or more than two in
+ * the only one: its outputs are not steady, and now this, now that one is late. */
+static bool seem_to_touch(const refiner *r, uint8_t bank)
+{
+    rmg_word bits = 0;
+    unsigned pairs = 0;
+    bool high;
+
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        for (unsigned j = i + 1; j < RMG_WORD_BITS; j++)
+            if (touch(r, bank, i, j, &high)) {
+                bits |= (rmg_word)1 << i | (rmg_word)1 << j;
+                pairs++;
+            }
+    return (r->run->pass_count < 2 ? pairs > 2 : pairs > 1 && !rmg_run_repeats(r->run)) &&
+           one_socket(r, bank, bits) != RMG_NO_SOCKET;
+}
+
+static void refine_data_shorts(refiner *r)
+{
+    bool *looked = g_new0(bool, MAX(r->board->bank_count, 1u)); /* banks in which bits may touch */
+
+    for (uint8_t b = 0; b < r->board->bank_count; b++)
+        looked[b] = r->run->wired[b] && !seem_to_touch(r, b);
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        for (unsigned j = i + 1; j < RMG_WORD_BITS; j++) {
+            const rmg_word bits = (rmg_word)1 << i | (rmg_word)1 << j;
+            unsigned banks = 0, shorted = 0;
+            bool high = false, any_high = false;
+
+            for (uint8_t b = 0; b < r->board->bank_count; b++) {
+                banks += r->run->wired[b] && (bits_of_bank(r, b) & bits) == bits;
+                if (!looked[b] || !touch(r, b, i, j, &high))
+                    continue;
+                shorted++;
+                any_high = high;
+                remove_within(r, RMG_FINDING_DATA_AT_SOCKET, b, bits);
+                remove_within(r, RMG_FINDING_CELLS, b, bits);
+            }
+            for (uint8_t b = 0; shorted && b < r->board->bank_count; b++) {
+                const bool all = shorted == banks && banks > 1;
+                const rmg_finding f = {.kind = RMG_FINDING_DATA_SHORT,
+                                       .socket = RMG_NO_SOCKET,
+                                       .bank2 = RMG_NO_BANK,
+                                       .high_wins = any_high};
+
+                if (all || (looked[b] && touch(r, b, i, j, &high)))
+                    add(r, f, all ? RMG_NO_BANK : b, bits);
+                if (all)
+                    break;
+            }
+        }
+    g_free(looked);
 }
 
 /* Lines that touch are not dead ones as well. */

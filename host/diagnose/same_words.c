@@ -7,7 +7,7 @@
 #define SAME       0.8 /* of the words of either, in both */
 #define FEW        0.6 /* of its bank: two chips that fail in the same words do so by no chance */
 #define NEARLY     0.9 /* ... all of its bank */
-#define LINES      5u  /* address lines on which as many words agree by chance once in 32 */
+#define LINES      4u  /* address lines on which as many words agree by chance once in 16 */
 #define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
 #define MANY       3u  /* bits of a word that are no one cell */
 #define DENSE      4u  /* one in so many words of a stretch fails */
@@ -185,11 +185,44 @@ static bool comes_again(const rmg_run *run, const GArray *group, guint of, const
     return lost || (again && agree(all, all) >= INSIDE);
 }
 
+/* The words of all of them. */
+static place all_of(const GArray *group)
+{
+    place all = *g_array_index(group, const place *, 0);
+
+    for (guint i = 1; i < group->len; i++) {
+        const place *p = g_array_index(group, const place *, i);
+
+        all.own &= p->own;
+        all.ones |= p->ones;
+        all.zeros |= p->zeros;
+    }
+    return all;
+}
+
+/* Are they one data bit, of a bank each? */
+static bool one_bit(const GArray *group)
+{
+    const place *first = g_array_index(group, const place *, 0);
+
+    for (guint i = 1; i < group->len; i++) {
+        const place *p = g_array_index(group, const place *, i);
+
+        for (guint n = 0; n < i; n++)
+            if (g_array_index(group, const place *, n)->rule->bank == p->rule->bank)
+                return false;
+        if (p->bits != first->bits)
+            return false;
+    }
+    return group->len > 1 && !(first->bits & (first->bits - 1u));
+}
+
 /* Are so many alike by no chance? */
 static bool by_no_chance(const rmg_run *run, const GArray *group, guint of)
 {
     const place *first = g_array_index(group, const place *, 0);
-    place all = *first;
+    const place all = all_of(group);
+    const unsigned bit = one_bit(group) ? g_bit_storage(run->board->word_bits - 1u) : 0;
     bool same = true, lost = true;
 
     for (guint i = 0; i < group->len; i++) {
@@ -197,13 +230,10 @@ static bool by_no_chance(const rmg_run *run, const GArray *group, guint of)
 
         same &= same_words(run, first, p);
         lost &= all_lost(p);
-        all.own &= p->own;
-        all.ones |= p->ones;
-        all.zeros |= p->zeros;
     }
     return group->len > 1 && comes_again(run, group, of, &all) &&
            (lost || (same && (group->len > 2 || first->share <= FEW)) ||
-            agree(&all, &all) * (group->len - 1u) >= LINES);
+            (agree(&all, &all) + bit) * (group->len - 1u) >= LINES);
 }
 
 /* The findings of the group become one, in the place of the first. */
@@ -211,6 +241,7 @@ static void join(const rmg_run *run, GArray *list, const GArray *group, bool *go
 {
     const place *first = g_array_index(group, const place *, 0);
     rmg_finding *shared = &g_array_index(list, rmg_finding, first->finding);
+    const place all = all_of(group);
     socket_set set;
 
     memset(&set, 0, sizeof set);
@@ -227,7 +258,9 @@ static void join(const rmg_run *run, GArray *list, const GArray *group, bool *go
         shared->failed_low += f->failed_low;
     }
     shared->kind = RMG_FINDING_SAME_WORDS;
-    shared->of = RMG_FINDING_CELLS;
+    shared->of = one_bit(group) ? RMG_FINDING_DATA_LINE : RMG_FINDING_CELLS;
+    if (shared->of == RMG_FINDING_DATA_LINE && agree(&all, &all) == 1)
+        shared->lines = all.own & ~(all.ones & all.zeros);
     shared->socket = RMG_NO_SOCKET;
     memcpy(shared->among, set.bits, sizeof shared->among);
     shared->bank = rmg_one_bank(run, &set);
@@ -407,6 +440,29 @@ bool rmg_lost_together(const wording *w)
     return w->same && w->same->in_holds && rmg_are_drams(w);
 }
 
+/* Do all DRAMs that were tested lose nearly everything, and the board file does not say who
+ * refreshes them? Then it may be made so. */
+static bool all_drams_lose_all(const wording *w)
+{
+    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
+    const rmg_placement *placement = &w->board->placement;
+    uint64_t words = 0;
+    bool all = !w->board->refresh_known;
+
+    for (size_t b = 0; b < w->board->bank_count; b++) {
+        bool dram = false;
+
+        for (uint16_t r = 0; r < placement->rule_count; r++)
+            if (placement->rules[r].bank == b && w->run->bank_words[b] &&
+                w->board->sockets[placement->rules[r].socket].part->kind == RMG_PART_DRAM) {
+                dram = true;
+                all &= rmg_set_holds(&set, placement->rules[r].socket);
+            }
+        words += dram ? w->run->bank_words[b] : 0;
+    }
+    return all && (double)w->same->words >= NEARLY * (double)words;
+}
+
 /* Where there is but one chip, it is a rival by itself. */
 static void add_only_chip(wording *w)
 {
@@ -425,11 +481,37 @@ static void add_only_chip(wording *w)
     g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.socket = only;
 }
 
+/* A data line in several banks: what it touches, or what else drives it. */
+static void next_same_bit(wording *w)
+{
+    const bool touches = w->s->finding.lines != 0;
+
+    if (touches) {
+        rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE);
+        rmg_next_rival(w, RMG_CAUSE_CHIP_BRIDGE, RMG_SAY_CHIP_SHORTED);
+    } else {
+        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+    }
+    rmg_next_rival(w, RMG_CAUSE_OTHER_DEVICE, RMG_SAY_OTHER_ANSWERS);
+    rmg_next_each_of_these(w);
+    rmg_next_settle(w, touches ? RMG_SAY_MEASURE_BRIDGE : RMG_SAY_LIFT_ONE_BY_ONE);
+}
+
 void rmg_next_same_words(wording *w)
 {
+    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
+        next_same_bit(w);
+        return;
+    }
     if (rmg_lost_together(w)) {
+        const bool all = all_drams_lose_all(w);
+
         rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_OF_THESE);
+        if (all)
+            rmg_next_rival(w, RMG_CAUSE_NOT_RAM, RMG_SAY_REFRESHED_BY_ACCESSES);
         rmg_next_each_of_these(w);
+        if (all)
+            rmg_step_to_take(w, RMG_SAY_SAY_WHO_REFRESHES);
         rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
         rmg_next_settle(w, RMG_SAY_PROBE_REFRESH_OF_THESE);
         return;

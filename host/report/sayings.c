@@ -122,6 +122,14 @@ const rmg_words_row rmg_words_rows[] = {
         "left alone, these chips lose the same words",
         "Do not change chips yet: left alone, {sockets} lose the same words, {n} of them, the first "
         "at {address}. Look at their refresh."},
+    [RMG_SAY_SAME_BIT] = {"data line {bits}",
+        "it fails in the same words of several banks",
+        "Look at data line {bits}, before any chip: at {sockets} it fails in the same words of each "
+        "bank."},
+    [RMG_SAY_SAME_BIT_BY_LINE] = {"data line {bits} and address line {lines}",
+        "they seem to touch",
+        "Look at data line {bits} and address line {lines}, before any chip: at {sockets} {bits} fails "
+        "at one level of {lines} only, as where the two touch."},
     [RMG_SAY_NOW_AND_THEN_LINE] = {"data line {bits} at {sockets}",
         "it fails now and then",
         "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
@@ -279,6 +287,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NO_RAM_THERE] = {"no RAM there, or write-protected, whatever the board file says"},
     [RMG_SAY_ADDRESS_TO_THESE] = {"an address line, or the buffer or multiplexer that drives it"},
     [RMG_SAY_REFRESH_OF_THESE] = {"refresh that does not come, comes too rarely or leaves rows out"},
+    [RMG_SAY_REFRESHED_BY_ACCESSES] = {"no fault: a board that only its own accesses refresh, screen reads "
+        "for instance"},
     [RMG_SAY_METER_TRACK] = {"the track between {from} and {to}, or a joint at its ends"},
     [RMG_SAY_METER_PART] = {"{point}, the part itself"},
     [RMG_SAY_METER_DRIVER] = {"what drives the line, at {from}"},
@@ -469,6 +479,8 @@ const rmg_words_row rmg_words_rows[] = {
         "do these words pass?"},
     [RMG_SAY_REGION_OF_ITS_OWN] = {"If something belongs there, give it a region of its own in the "
         "board file."},
+    [RMG_SAY_SAY_WHO_REFRESHES] = {"If accesses alone refresh this board, put refresh: accesses in its "
+        "file."},
     [RMG_SAY_PROBE_ADDRESS_OF_THESE] = {"Put a probe on the address pins of {sockets} while the test "
         "runs, and on those of a chip that works",
         "do all of them pulse alike?"},

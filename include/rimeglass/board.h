@@ -179,6 +179,7 @@ typedef struct rmg_board {
     uint16_t refresh_cycles;    /* rows that it walks in refresh_ms; 0: the file does not say */
     uint16_t refresh_ms;        /* the time of that walk */
     bool refreshes;             /* the board refreshes its DRAMs; false: accesses alone do */
+    bool refresh_known;         /* the file says which */
     double width_mm, height_mm; /* of the drawing */
     rmg_range first_memory;     /* first > last: none named */
     rmg_pages pages;            /* count 0: it has none */

@@ -17,7 +17,16 @@ typedef struct odd_memory {
     uint8_t words[WORDS];
     rmg_addr first, last; /* the odd ones */
     rmg_addr mask, match; /* ... of these */
-    enum { A_PORT, PROTECTED, DRIVEN, TWO_CHIPS, OTHER_WRITER, WRITES_LOST, WEAK_LINE } how;
+    enum {
+        A_PORT,
+        PROTECTED,
+        DRIVEN,
+        DRIVEN_LOW,
+        TWO_CHIPS,
+        OTHER_WRITER,
+        WRITES_LOST,
+        WEAK_LINE
+    } how;
     uint8_t bits; /* at fault */
     uint64_t dice, accesses;
     rmg_word bus; /* what was on it last */
@@ -53,6 +62,8 @@ static rmg_status odd_read(void *context, rmg_addr address, rmg_word *value)
         *value = 0x5Au;
     else if (m->how == DRIVEN) /* a 0 wins */
         *value &= (rmg_word)(other | (uint8_t)~m->bits);
+    else if (m->how == DRIVEN_LOW)
+        *value &= ~(rmg_word)m->bits;
     else if (m->how == TWO_CHIPS) /* a row of D1's chip, and another of D6's */
         *value &= ~((address & 0x7Fu) == 5 ? 0x02u : (address & 0x7Fu) == 77 ? 0x40u : 0u);
     return RMG_OK;
@@ -136,6 +147,11 @@ static void something_else_answers(void)
          {.first = 0xA400, .last = 0xA7FF, .how = DRIVEN, .bits = 0xB6},
          "U19 U21 U22 U24 U25",
          "0xA4"},
+        {"a data line that touches an address line",
+         "demo/boards/selvane.yaml",
+         {.last = 0x7FFF, .mask = 0x0400, .how = DRIVEN_LOW, .bits = 0x04},
+         "U23 U33",
+         "at U23 and U33 D2 fails at one level of A10 only"},
         {"the same row of both chips, in pieces",
          "demo/boards/merrow.yaml",
          {.first = 0x8000, .last = 0xBFFF, .mask = 0xF0, .match = 0x30, .how = PROTECTED},
@@ -305,6 +321,9 @@ static void refresh_of_a_bank(void)
                   s.list[0].confidence > 0.9 && s.list[0].replay_count && s.list[0].replays[0].same,
               "%zu: %s; %s", i, sockets, s.list[0].headline);
         CHECK(s.list[0].rivals[0].cause == RMG_CAUSE_REFRESH, "%zu: refresh", i);
+        CHECK((s.list[0].rivals[1].is.said == RMG_SAY_REFRESHED_BY_ACCESSES) ==
+                  (rows[i].banks == 3 && !rows[i].rows),
+              "%zu: who refreshes", i);
         g_free(sockets);
         rmg_steps_free(&steps);
         rmg_suspects_free(&s);
