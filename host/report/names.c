@@ -1,5 +1,10 @@
 /* Pins, levels and traced lines of a suspect, by the names a technician uses. */
+#include <stdio.h>
+#include <string.h>
+
 #include "words.h"
+
+#define RUN_OF_NAMES 4u /* sockets with rising numbers that are named by the first and the last */
 
 /* One data line's pins: "pin 3 (D6)", or for a part with apart input and output what is asked. */
 static gchar *data_pin(const rmg_rule *rule, uint8_t line, bool in, bool out)
@@ -64,6 +69,38 @@ gchar *rmg_name_address_pins(const rmg_board *board, const rmg_saying *f)
     }
     if (!list->len)
         g_ptr_array_add(list, g_strdup("its address pins"));
+    return rmg_join(list);
+}
+
+/* Does the designator b have the number after that of a, and the same letters? */
+static bool follows(const char *a, const char *b)
+{
+    const size_t letters = strcspn(a, "0123456789");
+    unsigned x, y;
+    char rest;
+
+    return strncmp(a, b, letters) == 0 && sscanf(a + letters, "%5u%c", &x, &rest) == 1 &&
+           sscanf(b + letters, "%5u%c", &y, &rest) == 1 && y == x + 1u;
+}
+
+gchar *rmg_name_sockets(const rmg_board *board, const bool *sockets)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(g_free);
+    GPtrArray *names = g_ptr_array_new();
+
+    for (size_t i = 0; i < board->socket_count; i++)
+        if (sockets[i])
+            g_ptr_array_add(names, (gpointer)board->sockets[i].name);
+    for (guint i = 0, n = 1; i < names->len; i += n, n = 1) {
+        while (i + n < names->len && follows(names->pdata[i + n - 1u], names->pdata[i + n]))
+            n++;
+        if (n >= RUN_OF_NAMES)
+            g_ptr_array_add(list, g_strdup_printf("%s-%s", (const char *)names->pdata[i],
+                                                  (const char *)names->pdata[i + n - 1u]));
+        for (guint k = i; n < RUN_OF_NAMES && k < i + n; k++)
+            g_ptr_array_add(list, g_strdup(names->pdata[k]));
+    }
+    g_ptr_array_free(names, TRUE);
     return rmg_join(list);
 }
 

@@ -246,15 +246,11 @@ static void fill_pull(const rmg_wording *w, const rmg_saying *s, GString *to)
 
 static void fill_sockets(const rmg_wording *w, const rmg_saying *s, GString *to)
 {
-    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
     bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
 
     (void)s;
     rmg_finding_sockets(w->run, &w->suspect->finding, sockets);
-    for (size_t i = 0; i < w->board->socket_count; i++)
-        if (sockets[i])
-            g_ptr_array_add(names, g_strdup(w->board->sockets[i].name));
-    take(to, rmg_join(names));
+    take(to, rmg_name_sockets(w->board, sockets));
     g_free(sockets);
 }
 

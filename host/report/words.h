@@ -30,6 +30,8 @@ gchar *rmg_words_fill(const rmg_wording *w, const rmg_saying *saying, const char
 gchar *rmg_name_data_pins(const rmg_board *board, const rmg_saying *s, bool in, bool out);
 gchar *rmg_name_address_pins(const rmg_board *board, const rmg_saying *s);
 /* "" or " of the x and y banks" where a data line serves only some. */
+/* "U1, U4-U8 and U12": those that are true in sockets[]. */
+gchar *rmg_name_sockets(const rmg_board *board, const bool *sockets);
 gchar *rmg_name_lane(const rmg_board *board, const rmg_finding *f);
 const char *rmg_name_level(const rmg_finding *f); /* "always reads 0" */
 /* Where on a traced line the fault lies; the points that serve exactly the same sockets as one. */

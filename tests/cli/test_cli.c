@@ -226,7 +226,7 @@ static const call_row calls[] = {
     {"test|" HALVORN "|--on|" U19 "|--march|any(w1);any(r1)|--passes|1", 1, "16384", ""},
     {"test|" HALVORN "|--on|" U19 "|--json|-", 1, "\"verdict\": \"fail\"", ""},
     {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-a5.yaml", 1,
-     "Look at line A5 between U21.10 and U22.10: U22, U23, U24, U25 and U26 do not follow it", ""},
+     "Look at line A5 between U21.10 and U22.10: U22-U26 do not follow it", ""},
     {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-short.yaml", 1,
      "Look at data lines D3 and D5 of the upper bank: they touch", ""},
     {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-select.yaml", 1,

@@ -48,7 +48,7 @@ static void what_sockets_share(void)
          RMG_FINDING_SHARED,
          RMG_FINDING_ADDRESS_AT_SOCKET,
          "U14 U15 U16 U17 U18",
-         "Look at address line A5 on its way to U14, U15, U16, U17 and U18"},
+         "Look at address line A5 on its way to U14-U18"},
         {"the write line open before two",
          made_bits,
          {at_chips((rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE}, 0x3)},

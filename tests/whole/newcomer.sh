@@ -18,7 +18,8 @@ apply fault-kind "$2" 4
 apply target "$2" 3
 apply verb "$2" 3
 apply image-form "$2" 3
-cmake -S "$copy" -B "$copy/build" -G Ninja -DRMG_TESTS=ON -DCMAKE_BUILD_TYPE=None -DCMAKE_C_FLAGS=-O0 >"$copy/log" &&
+cmake -S "$copy" -B "$copy/build" -G Ninja -DRMG_TESTS=ON -DRMG_PRECOMPILED=ON \
+    -DCMAKE_BUILD_TYPE=None -DCMAKE_C_FLAGS=-O0 >"$copy/log" &&
     cmake --build "$copy/build" --target rimeglass test-host test-cli example-test-and-report \
         example-minimal-port example-test-a-board >>"$copy/log" 2>&1 || {
     grep -E 'error|warning' "$copy/log" >&2 || cat "$copy/log" >&2
