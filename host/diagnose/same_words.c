@@ -9,6 +9,8 @@
 #define NEARLY     0.9 /* ... all of its bank */
 #define LINES      4u  /* address lines on which as many words agree by chance once in 16 */
 #define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
+#define MOST       4u  /* chips with bad cells of their own: too many for chance */
+#define ONE_LOT    0.4 /* as likely as a supply, that all are bad: of one lot */
 #define MANY       3u  /* bits of a word that are no one cell */
 #define DENSE      4u  /* one in so many words of a stretch fails */
 #define NO_ELEMENT UINT64_MAX
@@ -381,6 +383,71 @@ static void join_losses(const rmg_run *run, GArray *list)
     }
 }
 
+/* Chips of a bank, or with RMG_NO_BANK of all, that were tested. */
+static unsigned chips_of(const rmg_run *run, uint8_t bank)
+{
+    unsigned chips = 0;
+
+    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
+        const uint8_t of = run->board->placement.rules[r].bank;
+
+        chips += of < run->board->bank_count && run->bank_words[of] &&
+                 (bank == RMG_NO_BANK || bank == of);
+    }
+    return chips;
+}
+
+static bool weak(const rmg_finding *f, uint8_t bank)
+{
+    return f->kind == RMG_FINDING_CELLS && (bank == RMG_NO_BANK || f->bank == bank);
+}
+
+/* Bad cells in most chips of a bank, each its own: what feeds them all, before so many bad chips.
+ */
+static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
+{
+    unsigned count = 0;
+    guint first = 0;
+    rmg_finding all;
+    socket_set set;
+
+    for (guint i = list->len; i-- > 0;)
+        if (weak(&g_array_index(list, rmg_finding, i), bank)) {
+            first = i;
+            count++;
+        }
+    if (count < MOST || 4u * count < 3u * chips_of(run, bank))
+        return;
+    memset(&set, 0, sizeof set);
+    all = g_array_index(list, rmg_finding, first);
+    rmg_set_include(&set, all.socket);
+    for (guint i = list->len; i-- > first + 1u;) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+
+        if (!weak(f, bank))
+            continue;
+        rmg_set_include(&set, f->socket);
+        all.bits |= f->bits;
+        all.failed_high += f->failed_high;
+        all.failed_low += f->failed_low;
+        g_array_remove_index(list, i);
+    }
+    all.kind = RMG_FINDING_SAME_WORDS;
+    all.of = RMG_FINDING_BANK_SILENT;
+    all.socket = RMG_NO_SOCKET;
+    all.bank = rmg_one_bank(run, &set);
+    memcpy(all.among, set.bits, sizeof all.among);
+    g_array_index(list, rmg_finding, first) = all;
+}
+
+static void join_weak(const rmg_run *run, GArray *list)
+{
+    join_weak_of(run, list, RMG_NO_BANK);
+    for (size_t b = 0; b < run->board->bank_count; b++)
+        if (run->bank_words[b])
+            join_weak_of(run, list, (uint8_t)b);
+}
+
 void rmg_join_same_words(const rmg_run *run, GArray *list)
 {
     places all = {run, g_array_new(FALSE, FALSE, sizeof(place))};
@@ -411,6 +478,8 @@ void rmg_join_same_words(const rmg_run *run, GArray *list)
         if (gone[i])
             g_array_remove_index(list, i);
     join_losses(run, list);
+    if (run->pass_count < 2 || rmg_run_repeats(run))
+        join_weak(run, list);
     g_array_free(all.list, TRUE);
     g_free(gone);
 }
@@ -422,6 +491,14 @@ rmg_saying rmg_say_of_words(const wording *w, rmg_said said)
     s.address = w->same->first;
     s.k = w->same->last;
     s.n = w->same->words;
+    if (said == RMG_SAY_WEAK_TOGETHER) {
+        const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
+
+        s.n = 0;
+        for (uint16_t i = 0; i < w->board->socket_count; i++)
+            s.n += rmg_set_holds(&set, i);
+        s.m = chips_of(w->run, s.bank);
+    }
     return s;
 }
 
@@ -497,10 +574,29 @@ static void next_same_bit(wording *w)
     rmg_next_settle(w, touches ? RMG_SAY_MEASURE_BRIDGE : RMG_SAY_LIFT_ONE_BY_ONE);
 }
 
+/* Many chips with bad cells: of one lot, they may as well be bad. */
+static void next_weak(wording *w)
+{
+    const guint before = w->rivals->len;
+
+    rmg_next_rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_WRONG);
+    rmg_next_rival(w, RMG_CAUSE_REFRESH,
+                   rmg_are_drams(w) ? RMG_SAY_REFRESH_TIMING : RMG_SAY_TIMING_WRONG);
+    rmg_next_each_of_these(w);
+    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share =
+        ONE_LOT * g_array_index(w->rivals, rmg_rival, before).share;
+    rmg_next_settle(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
+    rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
+}
+
 void rmg_next_same_words(wording *w)
 {
     if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
         next_same_bit(w);
+        return;
+    }
+    if (w->s->finding.of == RMG_FINDING_BANK_SILENT) {
+        next_weak(w);
         return;
     }
     if (rmg_lost_together(w)) {

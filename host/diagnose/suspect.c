@@ -112,6 +112,8 @@ static rmg_said what_it_is(const wording *w)
            : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
            : f->kind == RMG_FINDING_SAME_WORDS && f->of == RMG_FINDING_DATA_LINE
                ? f->lines ? RMG_SAY_SAME_BIT_BY_LINE : RMG_SAY_SAME_BIT
+           : f->kind == RMG_FINDING_SAME_WORDS && f->of == RMG_FINDING_BANK_SILENT
+               ? RMG_SAY_WEAK_TOGETHER
            : f->kind == RMG_FINDING_SAME_WORDS && rmg_lost_together(w) ? RMG_SAY_SAME_LOSS
            : f->kind == RMG_FINDING_SAME_WORDS && w->same->stretch     ? RMG_SAY_SAME_STRETCH
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT

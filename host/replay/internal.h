@@ -114,6 +114,10 @@ void rmg_replay_rule_out(rmg_suspect *s);
 void rmg_replay_steps(rmg_suspect *s);
 void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s);
 
+/* hold.c: of the only suspect: for how many accesses undriven lines hold, if the number of failing
+ * reads tells. */
+void rmg_replay_hold(rmg_stage *stage, rmg_suspect *suspect);
+
 /* told.c: what a test ROM told, against every fault that the board can have. */
 void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects, uint64_t work,
                      bool (*go_on)(void *context, double share), void *context);

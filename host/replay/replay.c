@@ -421,6 +421,8 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
             replay_one(&s, suspects, i, &b);
         for (size_t i = 0; i < suspects->count; i++)
             take_in(run, &suspects->list[i], suspects->count == 1);
+        if (suspects->count == 1 && more(&b, 1))
+            rmg_replay_hold(&s, &suspects->list[0]);
         weigh_few(suspects);
         replay_together(&s, suspects, &b);
     }

@@ -130,6 +130,10 @@ const rmg_words_row rmg_words_rows[] = {
         "they seem to touch",
         "Look at data line {bits} and address line {lines}, before any chip: at {sockets} {bits} fails "
         "at one level of {lines} only, as where the two touch."},
+    [RMG_SAY_WEAK_TOGETHER] = {"supply or timing of {bank}",
+        "most of its chips have bad cells",
+        "Do not change chips yet: {n} of {m} chips of {bank} have bad cells, each its own. Look at what "
+        "feeds them all: supplies, timing."},
     [RMG_SAY_NOW_AND_THEN_LINE] = {"data line {bits} at {sockets}",
         "it fails now and then",
         "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
@@ -213,6 +217,8 @@ const rmg_words_row rmg_words_rows[] = {
         "says that they read 0 here."},
     [RMG_SAY_UNDRIVEN_HOLDS] = {"The board file does not say what undriven lines do; the measurement "
         "says that they hold what was last on the bus."},
+    [RMG_SAY_HOLDS_FOR] = {"As often as these reads failed, the line holds what was last on it for some {n} "
+        "accesses ({m} ns at this board's pace), and then reads {level}."},
     [RMG_SAY_REPLAY_MORE] = {"A fault here would have made {n} bits fail in the passes, and none did: it "
         "came and went, or it was noise."},
     [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
@@ -289,6 +295,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_REFRESH_OF_THESE] = {"refresh that does not come, comes too rarely or leaves rows out"},
     [RMG_SAY_REFRESHED_BY_ACCESSES] = {"no fault: a board that only its own accesses refresh, screen reads "
         "for instance"},
+    [RMG_SAY_SUPPLY_WRONG] = {"a supply that is low, noisy or missing at these chips"},
+    [RMG_SAY_TIMING_WRONG] = {"strobes or selects of the wrong length"},
     [RMG_SAY_METER_TRACK] = {"the track between {from} and {to}, or a joint at its ends"},
     [RMG_SAY_METER_PART] = {"{point}, the part itself"},
     [RMG_SAY_METER_DRIVER] = {"what drives the line, at {from}"},

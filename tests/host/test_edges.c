@@ -417,11 +417,60 @@ static void less_than_asked_for(void)
     rmg_board_free(board);
 }
 
+/* The board's lines hold for a while, and its file does not say so: where reads tell for how many
+ * accesses, the report does. */
+static void how_long_lines_hold(void)
+{
+    static const struct {
+        unsigned accesses; /* 0: for longer than the test takes */
+        const char *then;
+    } rows[] = {{3, "high"}, {40, "low"}, {1000, "high"}, {2500, "low"}, {0, "high"}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const rmg_sim_fault open = {.kind = RMG_FAULT_DATA_OPEN, .chip = 7};
+        gchar **parts = g_strsplit(made_bits, "undriven: high\n", 2);
+        rmg_board *told = load(g_strjoinv("access-ns: 250\n", parts));
+        gchar *how =
+            g_strdup_printf("access-ns: 250\nundriven: holds\nholds-ns: %u\nholds-then: %s\n",
+                            rows[i].accesses * 250u, rows[i].then);
+        rmg_board *truth = load(g_strjoinv(how, parts));
+        const rmg_plan plan = bench_plan(false, 2);
+        rmg_sim_board_run bench;
+        rmg_error error = {0};
+        const rmg_saying *hold = NULL;
+        rmg_suspects s;
+        rmg_run run;
+
+        bench_start(&bench, truth, &open, 1, 7);
+        CHECK(rmg_run_begin(&run, told, &plan, "sim", &error) == RMG_OK, "begins");
+        CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "runs");
+        rmg_suspects_find(&run, NULL, &s);
+        CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
+        CHECK(s.count == 1 && s.list[0].replays[0].floats == RMG_FLOATS_HOLDS, "%zu: holds", i);
+        for (size_t n = 0; n < s.list[0].reason_count; n++)
+            if (s.list[0].reasons[n].said == RMG_SAY_HOLDS_FOR)
+                hold = &s.list[0].reasons[n];
+        CHECK((hold != NULL) == (rows[i].accesses != 0), "%zu: said", i);
+        if (hold)
+            CHECK(hold->n + 2u >= rows[i].accesses && hold->n <= rows[i].accesses + 2u &&
+                      hold->level == (strcmp(rows[i].then, "high") == 0),
+                  "%zu: %u, then %u", i, (unsigned)hold->n, hold->level);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_sim_board_end(&bench);
+        rmg_board_free(told);
+        rmg_board_free(truth);
+        g_free(how);
+        g_strfreev(parts);
+    }
+}
+
 CU_TestInfo edge_tests[] = {
     {"numbers", numbers},
     {"words of any width", any_width},
     {"large and hardly touched", large_and_hardly_touched},
     {"undriven lines", undriven_lines},
+    {"how long lines hold", how_long_lines_hold},
     {"a line that holds", a_line_that_holds},
     {"what banks are called", banks_called},
     {"limits of numbers", limits_of_numbers},

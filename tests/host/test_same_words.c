@@ -22,6 +22,7 @@ typedef struct odd_memory {
         PROTECTED,
         DRIVEN,
         DRIVEN_LOW,
+        WEAK,
         TWO_CHIPS,
         OTHER_WRITER,
         WRITES_LOST,
@@ -62,6 +63,10 @@ static rmg_status odd_read(void *context, rmg_addr address, rmg_word *value)
         *value = 0x5Au;
     else if (m->how == DRIVEN) /* a 0 wins */
         *value &= (rmg_word)(other | (uint8_t)~m->bits);
+    else if (m->how == WEAK) /* a cell in some 500 of each chip */
+        for (unsigned bit = 0; bit < 8; bit++)
+            *value &= ~(
+                (((address << 3 | bit) * 2654435761u) >> 7 & 0x1FFu) == 3 ? (rmg_word)1 << bit : 0);
     else if (m->how == DRIVEN_LOW)
         *value &= ~(rmg_word)m->bits;
     else if (m->how == TWO_CHIPS) /* a row of D1's chip, and another of D6's */
@@ -147,6 +152,11 @@ static void something_else_answers(void)
          {.first = 0xA400, .last = 0xA7FF, .how = DRIVEN, .bits = 0xB6},
          "U19 U21 U22 U24 U25",
          "0xA4"},
+        {"weak cells in all chips of a bank",
+         "demo/boards/halvorn64.yaml",
+         {.first = 0x8000, .last = 0xBFFF, .how = WEAK},
+         "U19 U20 U21 U22 U23 U24 U25 U26",
+         "8 of 8 chips of the upper bank have bad cells, each its own"},
         {"a data line that touches an address line",
          "demo/boards/selvane.yaml",
          {.last = 0x7FFF, .mask = 0x0400, .how = DRIVEN_LOW, .bits = 0x04},
