@@ -147,7 +147,7 @@ bool rmg_cells_least_row(const rmg_run *run, const rmg_finding *finding, rmg_add
 
 /* same_words.c: joins findings of cells of several sockets that fail in the same words. */
 void rmg_join_same_words(const rmg_run *run, GArray *list);
-/* The failing words of such a finding. */
+/* same_look.c: the failing words of such a finding. */
 typedef struct rmg_same_words {
     rmg_addr first, last;
     uint64_t words;

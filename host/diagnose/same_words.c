@@ -1,7 +1,5 @@
 /* Cells of several sockets that fail in the same words: what these words share is suspected, and no
  * chip of them. docs/diagnosis.md, "The same words", has the reasoning. */
-#include "kinds.h"
-#include "rimeglass/march.h"
 #include "share.h"
 
 #define SAME       0.8 /* of the words of either, in both */
@@ -9,10 +7,7 @@
 #define NEARLY     0.9 /* ... all of its bank */
 #define LINES      4u  /* address lines on which as many words agree by chance once in 16 */
 #define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
-#define MOST       4u  /* chips with bad cells of their own: too many for chance */
-#define ONE_LOT    0.4 /* as likely as a supply, that all are bad: of one lot */
 #define MANY       3u  /* bits of a word that are no one cell */
-#define DENSE      4u  /* one in so many words of a stretch fails */
 #define NO_ELEMENT UINT64_MAX
 #define EVERY_RUN  256u /* words of a run that are looked at one by one */
 
@@ -33,25 +28,6 @@ typedef struct places {
     const rmg_run *run;
     GArray *list; /* of place */
 } places;
-
-/* Was the memory left alone before this step of a pass, with refresh as the board gives it? */
-static bool after_hold(const rmg_run *run, uint64_t at)
-{
-    const size_t n = (size_t)(at >> 16 & 0xFFu);
-    const rmg_step *step = n < run->steps.count ? &run->steps.list[n] : NULL;
-    const uint8_t *element = step && step->kind == RMG_STEP_MARCH ? step->code : NULL;
-
-    if (step && step->kind == RMG_STEP_HOLD)
-        return !step->stops_refresh;
-    for (unsigned i = (unsigned)(at >> 8 & 0xFFu); element && *element && i > 0; i--) {
-        const uint8_t count = *element & (uint8_t)~RMG_ORDER_MASK;
-
-        if (!count)
-            return true;
-        element += count + 1u;
-    }
-    return false;
-}
 
 static void see_address(place *p, rmg_addr address)
 {
@@ -89,7 +65,7 @@ static void see(void *context, rmg_addr first, size_t words, uint16_t which, uin
 
         for (size_t n = 0; n < count; n++)
             if ((parts[n].high | parts[n].low) & p->bits && see_run(p, first, words, which)) {
-                p->in_holds &= after_hold(all->run, parts[n].first);
+                p->in_holds &= rmg_after_hold(all->run, parts[n].first);
                 p->recurs |= parts[n].passes > 1 ||
                              (p->element != NO_ELEMENT && p->element != parts[n].first >> 8);
                 p->element = parts[n].first >> 8;
@@ -268,48 +244,6 @@ static void join(const rmg_run *run, GArray *list, const GArray *group, bool *go
     shared->bank = rmg_one_bank(run, &set);
 }
 
-/* The words of a finding. */
-typedef struct looker {
-    const rmg_run *run;
-    const rmg_finding *finding;
-    rmg_same_words *report;
-} looker;
-
-static void look(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
-                 size_t count)
-{
-    const looker *l = context;
-    const rmg_placement *placement = &l->run->board->placement;
-    rmg_same_words *report = l->report;
-    socket_set set;
-    rmg_word bits = 0;
-
-    (void)record;
-    memcpy(set.bits, l->finding->among, sizeof set.bits);
-    for (uint16_t r = 0; r < placement->rule_count; r++)
-        if (rmg_set_holds(&set, placement->rules[r].socket) &&
-            rmg_where_holds(&placement->rules[r].where, address))
-            bits |= rmg_rule_bits(&placement->rules[r]);
-    for (size_t n = 0; n < count; n++)
-        if ((parts[n].high | parts[n].low) & bits) {
-            report->in_holds &= after_hold(l->run, parts[n].first);
-            if (!report->words)
-                report->first = address;
-            report->words += !report->words || report->last != address;
-            report->last = address;
-        }
-}
-
-void rmg_same_words_look(const rmg_run *run, const rmg_finding *f, rmg_same_words *report)
-{
-    looker l = {run, f, report};
-
-    *report = (rmg_same_words){.in_holds = true};
-    rmg_failset_each_record(run->failures, look, &l);
-    report->in_holds &= report->words != 0;
-    report->stretch = report->words && (report->last - report->first) / DENSE < report->words;
-}
-
 /* Words of the only chip of a bank. */
 typedef struct whole_words {
     const rmg_where *where;
@@ -354,100 +288,6 @@ static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_findi
            ones_of(w.bits) >= MAX(MANY, ones_of(w.chip) / 2u);
 }
 
-/* Banks of which each loses as many words, left alone, lose them by one cause. */
-static void join_losses(const rmg_run *run, GArray *list)
-{
-    for (guint i = 0; i < list->len; i++) {
-        rmg_same_words x = {.in_holds = false}, y;
-
-        if (g_array_index(list, rmg_finding, i).kind == RMG_FINDING_SAME_WORDS)
-            rmg_same_words_look(run, &g_array_index(list, rmg_finding, i), &x);
-        for (guint j = list->len; x.in_holds && j-- > i + 1u;) {
-            rmg_finding *a = &g_array_index(list, rmg_finding, i);
-            const rmg_finding *b = &g_array_index(list, rmg_finding, j);
-
-            if (b->kind != RMG_FINDING_SAME_WORDS)
-                continue;
-            rmg_same_words_look(run, b, &y);
-            if (!y.in_holds ||
-                (double)MIN(x.words, y.words) < NEARLY * (double)MAX(x.words, y.words))
-                continue;
-            for (size_t n = 0; n < G_N_ELEMENTS(a->among); n++)
-                a->among[n] |= b->among[n];
-            a->bits |= b->bits;
-            a->failed_high += b->failed_high;
-            a->failed_low += b->failed_low;
-            a->bank = RMG_NO_BANK;
-            g_array_remove_index(list, j);
-        }
-    }
-}
-
-/* Chips of a bank, or with RMG_NO_BANK of all, that were tested. */
-static unsigned chips_of(const rmg_run *run, uint8_t bank)
-{
-    unsigned chips = 0;
-
-    for (uint16_t r = 0; r < run->board->placement.rule_count; r++) {
-        const uint8_t of = run->board->placement.rules[r].bank;
-
-        chips += of < run->board->bank_count && run->bank_words[of] &&
-                 (bank == RMG_NO_BANK || bank == of);
-    }
-    return chips;
-}
-
-static bool weak(const rmg_finding *f, uint8_t bank)
-{
-    return f->kind == RMG_FINDING_CELLS && (bank == RMG_NO_BANK || f->bank == bank);
-}
-
-/* Bad cells in most chips of a bank, each its own: what feeds them all, before so many bad chips.
- */
-static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
-{
-    unsigned count = 0;
-    guint first = 0;
-    rmg_finding all;
-    socket_set set;
-
-    for (guint i = list->len; i-- > 0;)
-        if (weak(&g_array_index(list, rmg_finding, i), bank)) {
-            first = i;
-            count++;
-        }
-    if (count < MOST || 4u * count < 3u * chips_of(run, bank))
-        return;
-    memset(&set, 0, sizeof set);
-    all = g_array_index(list, rmg_finding, first);
-    rmg_set_include(&set, all.socket);
-    for (guint i = list->len; i-- > first + 1u;) {
-        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
-
-        if (!weak(f, bank))
-            continue;
-        rmg_set_include(&set, f->socket);
-        all.bits |= f->bits;
-        all.failed_high += f->failed_high;
-        all.failed_low += f->failed_low;
-        g_array_remove_index(list, i);
-    }
-    all.kind = RMG_FINDING_SAME_WORDS;
-    all.of = RMG_FINDING_BANK_SILENT;
-    all.socket = RMG_NO_SOCKET;
-    all.bank = rmg_one_bank(run, &set);
-    memcpy(all.among, set.bits, sizeof all.among);
-    g_array_index(list, rmg_finding, first) = all;
-}
-
-static void join_weak(const rmg_run *run, GArray *list)
-{
-    join_weak_of(run, list, RMG_NO_BANK);
-    for (size_t b = 0; b < run->board->bank_count; b++)
-        if (run->bank_words[b])
-            join_weak_of(run, list, (uint8_t)b);
-}
-
 void rmg_join_same_words(const rmg_run *run, GArray *list)
 {
     places all = {run, g_array_new(FALSE, FALSE, sizeof(place))};
@@ -477,153 +317,9 @@ void rmg_join_same_words(const rmg_run *run, GArray *list)
     for (guint i = list->len; i-- > 0;)
         if (gone[i])
             g_array_remove_index(list, i);
-    join_losses(run, list);
+    rmg_join_losses(run, list);
     if (run->pass_count < 2 || rmg_run_repeats(run))
-        join_weak(run, list);
+        rmg_join_weak(run, list);
     g_array_free(all.list, TRUE);
     g_free(gone);
-}
-
-rmg_saying rmg_say_of_words(const wording *w, rmg_said said)
-{
-    rmg_saying s = rmg_say_of(&w->s->finding, said);
-
-    s.address = w->same->first;
-    s.k = w->same->last;
-    s.n = w->same->words;
-    if (said == RMG_SAY_WEAK_TOGETHER) {
-        const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
-
-        s.n = 0;
-        for (uint16_t i = 0; i < w->board->socket_count; i++)
-            s.n += rmg_set_holds(&set, i);
-        s.m = chips_of(w->run, s.bank);
-    }
-    return s;
-}
-
-bool rmg_are_drams(const wording *w)
-{
-    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
-    bool all = true;
-
-    for (uint16_t s = 0; s < w->board->socket_count; s++)
-        all &= !rmg_set_holds(&set, s) || w->board->sockets[s].part->kind == RMG_PART_DRAM;
-    return all;
-}
-
-bool rmg_lost_together(const wording *w)
-{
-    return w->same && w->same->in_holds && rmg_are_drams(w);
-}
-
-/* Do all DRAMs that were tested lose nearly everything, and the board file does not say who
- * refreshes them? Then it may be made so. */
-static bool all_drams_lose_all(const wording *w)
-{
-    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
-    const rmg_placement *placement = &w->board->placement;
-    uint64_t words = 0;
-    bool all = !w->board->refresh_known;
-
-    for (size_t b = 0; b < w->board->bank_count; b++) {
-        bool dram = false;
-
-        for (uint16_t r = 0; r < placement->rule_count; r++)
-            if (placement->rules[r].bank == b && w->run->bank_words[b] &&
-                w->board->sockets[placement->rules[r].socket].part->kind == RMG_PART_DRAM) {
-                dram = true;
-                all &= rmg_set_holds(&set, placement->rules[r].socket);
-            }
-        words += dram ? w->run->bank_words[b] : 0;
-    }
-    return all && (double)w->same->words >= NEARLY * (double)words;
-}
-
-/* Where there is but one chip, it is a rival by itself. */
-static void add_only_chip(wording *w)
-{
-    const socket_set set = rmg_sockets_of(w->run, &w->s->finding);
-    uint16_t only = RMG_NO_SOCKET;
-    unsigned count = 0;
-
-    for (uint16_t s = 0; s < w->board->socket_count; s++)
-        if (rmg_set_holds(&set, s)) {
-            only = s;
-            count++;
-        }
-    if (count != 1 || rmg_facts_chip_good(w->facts, only))
-        return;
-    rmg_next_rival(w, RMG_CAUSE_CHIP_ADDRESS, RMG_SAY_CHIP_ADDRESS);
-    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.socket = only;
-}
-
-/* A data line in several banks: what it touches, or what else drives it. */
-static void next_same_bit(wording *w)
-{
-    const bool touches = w->s->finding.lines != 0;
-
-    if (touches) {
-        rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE);
-        rmg_next_rival(w, RMG_CAUSE_CHIP_BRIDGE, RMG_SAY_CHIP_SHORTED);
-    } else {
-        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-    }
-    rmg_next_rival(w, RMG_CAUSE_OTHER_DEVICE, RMG_SAY_OTHER_ANSWERS);
-    rmg_next_each_of_these(w);
-    rmg_next_settle(w, touches ? RMG_SAY_MEASURE_BRIDGE : RMG_SAY_LIFT_ONE_BY_ONE);
-}
-
-/* Many chips with bad cells: of one lot, they may as well be bad. */
-static void next_weak(wording *w)
-{
-    const guint before = w->rivals->len;
-
-    rmg_next_rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_WRONG);
-    rmg_next_rival(w, RMG_CAUSE_REFRESH,
-                   rmg_are_drams(w) ? RMG_SAY_REFRESH_TIMING : RMG_SAY_TIMING_WRONG);
-    rmg_next_each_of_these(w);
-    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share =
-        ONE_LOT * g_array_index(w->rivals, rmg_rival, before).share;
-    rmg_next_settle(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
-    rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
-}
-
-void rmg_next_same_words(wording *w)
-{
-    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
-        next_same_bit(w);
-        return;
-    }
-    if (w->s->finding.of == RMG_FINDING_BANK_SILENT) {
-        next_weak(w);
-        return;
-    }
-    if (rmg_lost_together(w)) {
-        const bool all = all_drams_lose_all(w);
-
-        rmg_next_rival(w, RMG_CAUSE_REFRESH, RMG_SAY_REFRESH_OF_THESE);
-        if (all)
-            rmg_next_rival(w, RMG_CAUSE_NOT_RAM, RMG_SAY_REFRESHED_BY_ACCESSES);
-        rmg_next_each_of_these(w);
-        if (all)
-            rmg_step_to_take(w, RMG_SAY_SAY_WHO_REFRESHES);
-        rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
-        rmg_next_settle(w, RMG_SAY_PROBE_REFRESH_OF_THESE);
-        return;
-    }
-    rmg_next_rival(w, RMG_CAUSE_OTHER_DEVICE, RMG_SAY_OTHER_ANSWERS);
-    rmg_next_rival(w, RMG_CAUSE_NOT_RAM, RMG_SAY_NO_RAM_THERE);
-    if (w->same->stretch) {
-        add_only_chip(w);
-        rmg_next_each_of_these(w);
-        rmg_add_settling_step(w, rmg_say_of_words(w, RMG_SAY_TAKE_OUT_OTHERS));
-        rmg_step_to_take(w, RMG_SAY_REGION_OF_ITS_OWN);
-        return;
-    }
-    rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_ADDRESS_TO_THESE);
-    rmg_next_rival(w, RMG_CAUSE_SUPPLY_BANK, RMG_SAY_SUPPLY_TO_THESE);
-    rmg_next_each_of_these(w);
-    rmg_step_to_take(w, RMG_SAY_MEASURE_SUPPLY_OF_THESE);
-    rmg_next_settle(w, RMG_SAY_PROBE_ADDRESS_OF_THESE);
 }

@@ -41,4 +41,12 @@ void rmg_join_silent(const rmg_run *run, GArray *list);
 /* Joins findings that are alike, at sockets that no traced line joins. */
 void rmg_join_shared(const rmg_run *run, GArray *list);
 
+/* same_look.c: was the memory left alone before this step of a pass (rmg_fail_part.first), with
+ * refresh as the board gives it? Chips of a bank, or with RMG_NO_BANK of all, that were tested. */
+bool rmg_after_hold(const rmg_run *run, uint64_t at);
+unsigned rmg_chips_of_bank(const rmg_run *run, uint8_t bank);
+/* together.c: joins banks that lose as many words, left alone; cells in most chips of a bank. */
+void rmg_join_losses(const rmg_run *run, GArray *list);
+void rmg_join_weak(const rmg_run *run, GArray *list);
+
 #endif
