@@ -8,6 +8,7 @@
 #define LINES      4u  /* address lines on which as many words agree by chance once in 16 */
 #define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
 #define MANY       3u  /* bits of a word that are no one cell */
+#define FEW_WORDS  8.0
 #define NO_ELEMENT UINT64_MAX
 #define EVERY_RUN  256u /* words of a run that are looked at one by one */
 
@@ -140,9 +141,13 @@ static bool all_lost(const place *p)
 static bool alike(const rmg_run *run, const place *a, const place *b)
 {
     const unsigned both = agree(a, b), one = agree(a, a), other = agree(b, b);
+    const double words = MAX(a->share * (double)run->bank_words[a->rule->bank],
+                             b->share * (double)run->bank_words[b->rule->bank]);
+    const unsigned most =
+        MAX(one, other) - (words <= FEW_WORDS && MAX(one, other)); /* not all fail */
 
-    return same_words(run, a, b) || (all_lost(a) && all_lost(b)) ||
-           (both && both + 1u >= MAX(one, other)) || (both >= INSIDE && both == MIN(one, other));
+    return same_words(run, a, b) || (all_lost(a) && all_lost(b)) || (both && both >= most) ||
+           (both >= INSIDE && both == MIN(one, other));
 }
 
 /* What fails now and then, `of` so many places and at hardly any other, is alike by no chance where

@@ -69,8 +69,8 @@ static rmg_status odd_read(void *context, rmg_addr address, rmg_word *value)
                 (((address << 3 | bit) * 2654435761u) >> 7 & 0x1FFu) == 3 ? (rmg_word)1 << bit : 0);
     else if (m->how == DRIVEN_LOW)
         *value &= ~(rmg_word)m->bits;
-    else if (m->how == TWO_CHIPS) /* a row of D1's chip, and another of D6's */
-        *value &= ~((address & 0x7Fu) == 5 ? 0x02u : (address & 0x7Fu) == 77 ? 0x40u : 0u);
+    else if (m->how == TWO_CHIPS) /* a row of D1's chip, and the next but one of D6's */
+        *value &= ~((address & 0x7Fu) == 5 ? 0x02u : (address & 0x7Fu) == 7 ? 0x40u : 0u);
     return RMG_OK;
 }
 
