@@ -8,6 +8,8 @@
  * last, for they are made of the findings at sockets that are left. */
 #include "internal.h"
 
+#define DEAD 90u /* in a hundred words: fewer fail where not all of a bit is dead */
+
 typedef struct refiner {
     const rmg_run *run;
     const rmg_board *board;
@@ -92,6 +94,26 @@ static void refine_fixed(refiner *r)
         (rmg_finding){
             .kind = RMG_FINDING_BANK_NEVER_WRITTEN, .socket = RMG_NO_SOCKET, .bank2 = RMG_NO_BANK},
         RMG_NO_BANK, r->run->mask);
+}
+
+/* A bit that the wiring check took for dead, and that many words read right in every pass: some of
+ * its cells fail. */
+static void refine_not_dead(refiner *r)
+{
+    if (r->run->pass_count < 2 || !rmg_run_repeats(r->run) || rmg_failset_starved(r->run->failures))
+        return;
+    for (guint i = 0; i < r->list->len; i++) {
+        rmg_finding *f = at(r, i);
+        const uint64_t words =
+            f->kind == RMG_FINDING_DATA_AT_SOCKET && f->bank != RMG_NO_BANK
+                ? rmg_failset_words(r->run->failures, &r->board->bank_wheres[f->bank], f->bits)
+                : 0;
+
+        if (!words || 100u * words > DEAD * r->run->bank_words[f->bank])
+            continue;
+        f->kind = RMG_FINDING_CELLS;
+        f->low = f->high = f->opposite = 0;
+    }
 }
 
 /* Bits that lag by a read. */
@@ -488,6 +510,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
 
     refine_noisy(&r);
     refine_stale(&r);
+    refine_not_dead(&r);
     refine_address_of_bank(&r);
     refine_fixed(&r);
     refine_data_shorts(&r);
