@@ -33,6 +33,8 @@ RMG_NEXT(reported_bit);
 void rmg_next_rival(wording *w, rmg_cause cause, rmg_said said);
 void rmg_next_each_of_these(wording *w);
 void rmg_next_settle(wording *w, rmg_said said);
+/* ... that chips are taken off the data line one by one, as they can be. */
+void rmg_next_pull_or_lift(wording *w);
 /* Would an empty socket, or an output that does not reach the bus, read like this? Does something
  * pull undriven lines to a level, as far as is known? */
 bool rmg_next_reads_undriven(const wording *w);

@@ -263,19 +263,24 @@ void rmg_next_now_and_then(wording *w)
     rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
 }
 
-void rmg_next_reported_line(wording *w)
+void rmg_next_pull_or_lift(wording *w)
 {
     bool *pulls = g_new0(bool, MAX(w->board->socket_count, 1u));
     bool any = false;
 
-    rmg_next_rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_ON_LINE);
-    rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-    rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
     rmg_finding_pulls(w->board, &w->s->finding, pulls);
     for (size_t s = 0; s < w->board->socket_count; s++)
         any |= pulls[s];
     g_free(pulls);
     rmg_next_settle(w, any ? RMG_SAY_PULL_ONE_BY_ONE : RMG_SAY_LIFT_ONE_BY_ONE);
+}
+
+void rmg_next_reported_line(wording *w)
+{
+    rmg_next_rival(w, RMG_CAUSE_CHIP_DRAGS, RMG_SAY_CHIP_ON_LINE);
+    rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+    rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LINE_CUT_OR_SHORTED);
+    rmg_next_pull_or_lift(w);
     rmg_step_to_take(w, RMG_SAY_MEASURE_LINE);
 }
 

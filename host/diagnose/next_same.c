@@ -59,7 +59,10 @@ static void next_same_bit(wording *w)
     }
     rmg_next_rival(w, RMG_CAUSE_OTHER_DEVICE, RMG_SAY_OTHER_ANSWERS);
     rmg_next_each_of_these(w);
-    rmg_next_settle(w, touches ? RMG_SAY_MEASURE_BRIDGE : RMG_SAY_LIFT_ONE_BY_ONE);
+    if (touches)
+        rmg_next_settle(w, RMG_SAY_MEASURE_BRIDGE);
+    else
+        rmg_next_pull_or_lift(w);
 }
 
 /* Many chips with bad cells: of one lot, they may as well be bad. */

@@ -2,15 +2,16 @@
  * chip of them. docs/diagnosis.md, "The same words", has the reasoning. */
 #include "share.h"
 
-#define SAME       0.8 /* of the words of either, in both */
-#define FEW        0.6 /* of its bank: two chips that fail in the same words do so by no chance */
-#define NEARLY     0.9 /* ... all of its bank */
-#define LINES      4u  /* address lines on which as many words agree by chance once in 16 */
-#define INSIDE     3u  /* lines on which one's words must agree to hold another's by no chance */
-#define MANY       3u  /* bits of a word that are no one cell */
-#define FEW_WORDS  8.0
-#define NO_ELEMENT UINT64_MAX
-#define EVERY_RUN  256u /* words of a run that are looked at one by one */
+#define SAME          0.8 /* of the words of either, in both */
+#define FEW           0.6 /* of its bank: two chips that fail in the same words do so by no chance */
+#define NEARLY        0.9 /* ... all of its bank */
+#define LINES         4u  /* address lines on which as many words agree by chance once in 16 */
+#define INSIDE        3u  /* lines on which one's words must agree to hold another's by no chance */
+#define MANY          3u  /* bits of a word that are no one cell */
+#define FEW_WORDS     8.0
+#define COMPARED_MOST 5e8 /* words of each of two places: some seconds */
+#define NO_ELEMENT    UINT64_MAX
+#define EVERY_RUN     256u /* words of a run that are looked at one by one */
 
 /* Where the cells of one socket fail. */
 typedef struct place {
@@ -23,6 +24,7 @@ typedef struct place {
     uint64_t element;     /* in which one failed first */
     bool recurs;          /* ... or in another, or in several passes */
     bool in_holds;        /* first in a step that leaves the memory alone, each of them */
+    bool compared;        /* word by word with others */
 } place;
 
 typedef struct places {
@@ -85,6 +87,8 @@ static const rmg_rule *rule_of(const rmg_board *board, const rmg_finding *f)
 
 static void list_places(const rmg_run *run, const GArray *list, places *all)
 {
+    double most = 0; /* words of one place */
+
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
         place p = {.finding = i, .bits = f->bits, .in_holds = true, .element = NO_ELEMENT};
@@ -103,6 +107,13 @@ static void list_places(const rmg_run *run, const GArray *list, places *all)
     }
     if (all->list->len)
         rmg_failset_each_run(run->failures, see, all);
+    for (guint i = 0; i < all->list->len; i++)
+        most =
+            MAX(most, g_array_index(all->list, place, i).share *
+                          (double)run->bank_words[g_array_index(all->list, place, i).rule->bank]);
+    for (guint i = 0; i < all->list->len; i++)
+        g_array_index(all->list, place, i).compared =
+            most * all->list->len * all->list->len <= COMPARED_MOST;
 }
 
 static unsigned ones_of(rmg_addr lines)
@@ -129,7 +140,10 @@ static double in_both(const rmg_run *run, const place *a, const place *b)
 
 static bool same_words(const rmg_run *run, const place *a, const place *b)
 {
-    return a->rule->bank == b->rule->bank && in_both(run, a, b) >= SAME * MAX(a->share, b->share);
+    const double most = MAX(a->share, b->share);
+
+    return a->compared && b->compared && a->rule->bank == b->rule->bank &&
+           MIN(a->share, b->share) >= SAME * most && in_both(run, a, b) >= SAME * most;
 }
 
 static bool all_lost(const place *p)

@@ -217,8 +217,8 @@ const rmg_words_row rmg_words_rows[] = {
         "says that they read 0 here."},
     [RMG_SAY_UNDRIVEN_HOLDS] = {"The board file does not say what undriven lines do; the measurement "
         "says that they hold what was last on the bus."},
-    [RMG_SAY_HOLDS_FOR] = {"As often as these reads failed, the line holds what was last on it for some {n} "
-        "accesses ({m} ns at this board's pace), and then reads {level}."},
+    [RMG_SAY_HOLDS_FOR] = {"By the number of reads that failed, the line holds what was last on it for about "
+        "{n} accesses ({m} ns at this board's pace), then reads {level}."},
     [RMG_SAY_REPLAY_MORE] = {"A fault here would have made {n} bits fail in the passes, and none did: it "
         "came and went, or it was noise."},
     [RMG_SAY_ONE_OF_SUSPECTS] = {"The failures fit {n} suspects, of which one is at fault, not all."},
