@@ -74,16 +74,17 @@ void rmg_replay_hold(rmg_stage *s, rmg_suspect *suspect)
 {
     const rmg_board *board = s->run->board;
     const rmg_replayed *r = suspect->replay_count ? &suspect->replays[0] : NULL;
+    bool longer;
     const bool holds = r && (r->floats == RMG_FLOATS_HOLDS ||
                              (r->floats == RMG_FLOATS_AS_FILE && board->undriven_known &&
                               board->undriven == RMG_UNDRIVEN_HOLDS && !board->hold_ns));
 
     if (!holds || !r->same || r->fault_count != 1 || s->run->heard || !s->run->complete ||
         s->run->pass_count > RMG_REPLAY_PASSES || s->run->tested_words > LARGE ||
-        !board->access_ns || !rmg_stage_undriven(r->faults, r->fault_count) ||
-        gives_all(s, r, 0, RMG_UNDRIVEN_HIGH)) /* for longer than the test can tell */
+        !board->access_ns || !rmg_stage_undriven(r->faults, r->fault_count))
         return;
-    for (int then = RMG_UNDRIVEN_HIGH; then <= RMG_UNDRIVEN_LOW; then++) {
+    longer = gives_all(s, r, 0, RMG_UNDRIVEN_HIGH); /* than the test can tell */
+    for (int then = RMG_UNDRIVEN_HIGH; !longer && then <= RMG_UNDRIVEN_LOW; then++) {
         const uint64_t accesses = search(s, r, (rmg_undriven)then);
         rmg_saying hold = rmg_say_of(&suspect->finding, RMG_SAY_HOLDS_FOR);
 
@@ -95,5 +96,6 @@ void rmg_replay_hold(rmg_stage *s, rmg_suspect *suspect)
         rmg_suspect_add_reason(suspect, hold);
         break;
     }
+    s->model.board.after = board->after_hold;
     rmg_stage_float(s, RMG_FLOATS_AS_FILE);
 }

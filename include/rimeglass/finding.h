@@ -35,8 +35,9 @@ typedef enum rmg_finding_kind {
                            host library, which knows the passes */
     RMG_FINDING_SHARED, /* several sockets fail alike, and no traced line says where they part from
                            the others: `of` says how, `among` which they are; made by the host */
-    RMG_FINDING_SAME_WORDS,    /* cells of several sockets, `among`, fail in the same words; by the
-                                  host */
+    RMG_FINDING_SAME_WORDS,    /* cells of several sockets, `among`, fail together; by the host.
+                                  `of` says how: CELLS in the same words, DATA_LINE that at one bit
+                                  of several banks, BANK_SILENT most chips, words of their own */
     RMG_FINDING_NOW_AND_THEN,  /* what fails now and then fits what several sockets share: the data
                                   line of `bits`, or the selects and lines of `bank`, or of all
                                   banks; `of` says which, `among` at which sockets; by the host */
