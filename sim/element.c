@@ -411,9 +411,13 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
         if (window)
             flat = flat_run(&w, window, at, left < budget ? left + 1u : budget);
         if (flat)
+            flat = rmg_watch_run(sim, call, flat);
+        if (flat) {
             flat_words(&w, at, flat);
-        else
+            rmg_watch_ran(sim, call, flat);
+        } else {
             slow_word(&w);
+        }
         done += flat ? flat : 1u;
         if (call->address == end) {
             rmg_walk_hand_over(&w);

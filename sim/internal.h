@@ -94,6 +94,9 @@ void rmg_rows_pass(rmg_sim *sim);
  * neighbours. */
 void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing);
 
+/* The longest time without refresh between `from`, when the row was last accessed, and `now`. */
+uint64_t rmg_rows_gap(const rmg_sim *sim, uint16_t rule, rmg_addr row, uint64_t from, uint64_t now);
+
 /* A holding time given for 25 degrees Celsius, at the temperature now. */
 uint64_t rmg_sim_holding_ns(const rmg_sim *sim, uint64_t ns);
 
@@ -183,8 +186,26 @@ static inline rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg
 void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *window, size_t page);
 void rmg_cells_bring(rmg_sim *sim, uint16_t rule, rmg_addr cell);
 
-/* All flat words back to the cells: the pages are new again. */
+/* All flat words back to the cells: the pages are new again. And those of one rule, whose pages
+ * stay as they are. */
 void rmg_sim_spill(rmg_sim *sim);
+void rmg_rule_spill(rmg_sim *sim, uint16_t rule);
+
+/* watch.c: rules whose chips are flat although a fault may act on them later. Begin once the faults
+ * are listed; the others go chip by chip where their faults act. */
+void rmg_watch_begin(rmg_sim *sim);
+bool rmg_watched(const rmg_sim *sim, uint16_t rule);
+void rmg_watch_over(rmg_sim *sim); /* from here on they do, too */
+
+/* Around an access by itself, at the time of its end: before it, when the watch may be over; and
+ * after that of a flat word. */
+void rmg_watch_look(rmg_sim *sim, rmg_addr address);
+void rmg_watch_note(rmg_sim *sim, rmg_addr address);
+
+/* Around flat words of an element, `count` of them from the call's address on: how many of them may
+ * stay flat (0: the watch is over), and after them, when the call stands at the last. */
+rmg_addr rmg_watch_run(rmg_sim *sim, const rmg_element_call *call, rmg_addr count);
+void rmg_watch_ran(rmg_sim *sim, const rmg_element_call *call, rmg_addr count);
 
 /* pairs.c: is there a fault by which one bank answers where another does, and nothing beside it?
  * Sets `pairs`; before what it asks for: lists of faults, marks of the board, conditions. */
@@ -319,6 +340,7 @@ static inline void rmg_cell_set(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint
  */
 void rmg_sim_mark_board(rmg_sim *sim);
 void rmg_sim_mark_faults(rmg_sim *sim);
+void rmg_sim_mark_rule(rmg_sim *sim, uint16_t rule); /* more of them, of one rule */
 
 /* Is the chip kept alive by accesses alone? */
 static inline bool rmg_chip_leaks(const rmg_sim_chip *chip)

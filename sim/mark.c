@@ -208,6 +208,24 @@ static bool reads_any(const rmg_sim_fault *f)
            f->reaches <= RMG_REACHES_NONE_TWO;
 }
 
+/* The row of a cell; of memory without rows the cell. */
+static void mark_row_of(rmg_sim *sim, const rmg_rule *rule, const rmg_sim_chip *chip, rmg_addr of)
+{
+    const rmg_addr depth = (rmg_addr)1 << chip->address_lines;
+    const rmg_addr rows = (rmg_addr)1 << chip->row_lines;
+
+    for (rmg_addr cell = chip->row_lines ? of & (rows - 1u) : of; cell < depth;
+         cell += chip->row_lines ? rows : depth)
+        mark_cell(sim, rule, cell);
+}
+
+static void mark_column(rmg_sim *sim, const rmg_rule *rule, const rmg_sim_chip *chip,
+                        rmg_addr column)
+{
+    for (rmg_addr row = 0; row >> chip->row_lines == 0; row++)
+        mark_cell(sim, rule, column << chip->row_lines | row);
+}
+
 static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -217,25 +235,45 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
     const rmg_fault_row *kind = &rmg_fault_rows[f->kind];
     /* do its address lines lead elsewhere by another fault? Then cells are not where they were */
     const bool moved = sim->ways[r].acts & (RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS));
+    const bool watched = rmg_watched(sim, r);
 
     if (!rmg_fault_meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
         (kind->place == RMG_FOR_BUS && sim->bus_forced))
         return;
     switch (moved || reads_any(f) ? RMG_MARKS_RANGE : kind->marks) {
+    case RMG_MARKS_TIMED:
+        if (!watched)
+            mark_range(sim, rule);
+        break;
+    case RMG_MARKS_TIMED_ROW:
+        if (!watched || !chip->row_lines)
+            mark_row_of(sim, rule, chip, f->cell);
+        break;
+    case RMG_MARKS_AFTER:
+        if (!watched) {
+            mark_range(sim, rule);
+            break;
+        }
+        mark_cell(sim, rule, f->cell);
+        mark_cell(sim, rule, f->cell2);
+        break;
+    case RMG_MARKS_COLUMN_AFTER:
+        if (!watched)
+            mark_range(sim, rule);
+        else
+            mark_column(sim, rule, chip, f->cell);
+        break;
     case RMG_MARKS_ROW:
         for (rmg_addr cell = f->cell; cell < depth; cell += rows)
             mark_cell(sim, rule, cell);
         break;
     case RMG_MARKS_ROW_OF:
-        for (rmg_addr cell = chip->row_lines ? f->cell & (rows - 1u) : f->cell; cell < depth;
-             cell += chip->row_lines ? rows : depth)
-            mark_cell(sim, rule, cell);
+        mark_row_of(sim, rule, chip, f->cell);
         for (rmg_addr cell = f->row; f->kind == RMG_FAULT_DISTURB && cell < depth; cell += rows)
             mark_cell(sim, rule, cell);
         break;
     case RMG_MARKS_COLUMN:
-        for (rmg_addr row = 0; row < rows; row++)
-            mark_cell(sim, rule, f->cell << chip->row_lines | row);
+        mark_column(sim, rule, chip, f->cell);
         break;
     case RMG_MARKS_CELL:
     case RMG_MARKS_VICTIM:
@@ -276,4 +314,10 @@ void rmg_sim_mark_faults(rmg_sim *sim)
     for (uint16_t i = 0; i < sim->fault_count; i++)
         for (uint16_t r = 0; r < placement->rule_count; r++)
             mark_fault(sim, &sim->faults[i], r);
+}
+
+void rmg_sim_mark_rule(rmg_sim *sim, uint16_t rule)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++)
+        mark_fault(sim, &sim->faults[i], rule);
 }

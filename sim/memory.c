@@ -90,8 +90,7 @@ void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *w, size_t page)
     rmg_page_is_known(sim, page);
 }
 
-/* The flat words of a rule back to its chip's cells. */
-static void spill(rmg_sim *sim, uint16_t r)
+void rmg_rule_spill(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_sim_window *w = rmg_sim_window_of(sim, rule->where.first);
@@ -117,7 +116,7 @@ static void spill(rmg_sim *sim, uint16_t r)
 void rmg_sim_spill(rmg_sim *sim)
 {
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++)
-        spill(sim, r);
+        rmg_rule_spill(sim, r);
     for (size_t page = 0; page < sim->slow_bytes; page++)
         if (!(sim->slow[page] & RMG_SLOW_BOARD))
             sim->slow[page] |= RMG_SLOW_NEW;

@@ -28,11 +28,9 @@ static rmg_addr row_count(const rmg_sim *sim, uint16_t r)
     return (rmg_addr)1 << sim->board->chips[sim->board->placement->rules[r].socket].row_lines;
 }
 
-/* The longest time without refresh between `from`, when the row was last accessed, and now. */
-static uint64_t longest_gap(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t from)
+uint64_t rmg_rows_gap(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t from, uint64_t now)
 {
     const rmg_addr all = row_count(sim, r);
-    const uint64_t now = sim->now_ns;
     uint64_t period, base, first, last, gap;
     rmg_addr rows;
 
@@ -115,7 +113,7 @@ static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
 {
     uint64_t *restored = &sim->ways[r].row_ns[row];
 
-    const uint64_t gap = longest_gap(sim, r, row, *restored);
+    const uint64_t gap = rmg_rows_gap(sim, r, row, *restored, sim->now_ns);
 
     sim->ways[r].row_used = true;
     leak_weak(sim, r, row, gap);

@@ -68,6 +68,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         know_rule(sim, r);
     rmg_forces_of_bus(sim);
+    rmg_watch_begin(sim);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
 }
@@ -216,10 +217,14 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 
     sim->now_ns += sim->access_ns;
     sim->reads++;
+    if (sim->watch_count)
+        rmg_watch_look(sim, address);
     if (w && !slow_at(sim, w, at)) {
         sim->last_bus = rmg_flat_load(sim, at);
         if (!sim->force_count || !rmg_forced(sim, address, &sim->last_bus))
             sim->driven_ns = sim->now_ns;
+        if (sim->watch_count)
+            rmg_watch_note(sim, address);
     } else {
         rmg_word driven = 0;
         rmg_word value = 0, taken;
@@ -274,8 +279,12 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
     sim->writes++;
     if (sim->board->pages.mask && bus_address == sim->board->pages.select)
         sim->page = value & sim->board->pages.mask;
+    if (sim->watch_count)
+        rmg_watch_look(sim, address);
     if (w && !slow_at(sim, w, at)) {
         write_flat(sim, at, value & sim->mask, strobed);
+        if (sim->watch_count)
+            rmg_watch_note(sim, address);
         sim->last_bus = (sim->bus_acts ? rmg_chips_bus(sim, address, value) : value) & sim->mask;
     } else {
         sim->chipwise++;

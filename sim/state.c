@@ -11,7 +11,7 @@ typedef struct changing {
     rmg_addr last_address;
     uint32_t access_ns;
     int32_t supply_mv, heat_millic, heat_to_millic;
-    uint8_t lively, was_lively, refreshed;
+    uint8_t lively, was_lively, refreshed, watched;
 } changing;
 
 /* Of the marks only which pages are known is kept: the others follow from the board and faults. */
@@ -121,6 +121,7 @@ void rmg_sim_save(const rmg_sim *sim, void *bytes)
     c.lively = sim->lively;
     c.was_lively = sim->was_lively;
     c.refreshed = sim->refreshed;
+    c.watched = sim->watch_count != 0;
     pass(&s, &c, sizeof c);
     pass(&s, sim->memories, sim->fault_count * sizeof *sim->memories);
     pass(&s, sim->rows, sim->rows_bytes);
@@ -175,6 +176,12 @@ rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
     memcpy(&c, bytes, sizeof c);
     if (!c.access_ns || (c.heat_over_ns && c.heat_over_ns < 1000u) || c.refreshed > 1)
         return RMG_ERR_ARGUMENT;
+    if (!c.watched) {
+        rmg_watch_over(sim);
+    } else if (!sim->watch_count) {
+        rmg_watch_begin(sim);
+        rmg_sim_mark_faults(sim);
+    }
     sim->now_ns = c.now_ns;
     sim->reads = c.reads;
     sim->writes = c.writes;

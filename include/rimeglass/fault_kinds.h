@@ -74,8 +74,13 @@ typedef enum rmg_fault_mark {
     RMG_MARKS_ROW_OF, /* the row of its cell, and where the kind has one the row `row`; of memory
                          without rows the cell */
     RMG_MARKS_COLUMN, /* the column `cell` */
-    RMG_MARKS_BANKS,  /* `bank` and `bank2` */
-    RMG_MARKS_ALL     /* every chip of the board */
+    /* where the chip is watched (see sim/watch.c); else all of it */
+    RMG_MARKS_TIMED,        /* none, as long as no row rests too long */
+    RMG_MARKS_TIMED_ROW,    /* the same; else the row of its cell */
+    RMG_MARKS_AFTER,        /* its cell, and the one before it */
+    RMG_MARKS_COLUMN_AFTER, /* the column `cell` */
+    RMG_MARKS_BANKS,        /* `bank` and `bank2` */
+    RMG_MARKS_ALL           /* every chip of the board */
 } rmg_fault_mark;
 
 /* Fields that must make sense. */
@@ -383,7 +388,7 @@ KIND(ADDRESS_CELLS, "wrong cells", "socket cell other reaches reads",           
 /* accesses that follow each other */                                                              \
 KIND(SLOW_DECODER, "slow decoder", "socket cell after",                                            \
     RMG_TAKES_AFTER, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(FOLLOWING),                                   \
-    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_RANGE,            \
+    RMG_NEEDS_CHIP | RMG_NEEDS_CELL | RMG_NEEDS_REACHED, RMG_FOR_CHIP, RMG_MARKS_AFTER,            \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "an access to chip address `cell` that directly follows one of this chip to `after` still "    \
     "reaches that one")                                                                            \
@@ -396,24 +401,24 @@ KIND(SLOW_LINE, "slow address line", "socket address-line change-to",           
 KIND(LATE_PRECHARGE, "late precharge", "socket bit column level",                                  \
     RMG_TAKES_BIT_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(FOLLOWING),                                  \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_COLUMN | RMG_NEEDS_ROWS, RMG_FOR_CHIP,             \
-    RMG_MARKS_RANGE, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
+    RMG_MARKS_COLUMN_AFTER, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
     "a read of the column that directly follows an access to another row of it shows the level, "  \
     "if the cell there holds it")                                                                  \
 KIND(WRITE_RECOVERY, "slow write recovery", "socket bit column level",                             \
     RMG_TAKES_BIT_LINE, RMG_LEVEL_TOLD, RMG_STAGE_BIT(FOLLOWING),                                  \
     RMG_NEEDS_CHIP | RMG_NEEDS_LINE | RMG_NEEDS_COLUMN | RMG_NEEDS_ROWS, RMG_FOR_CHIP,             \
-    RMG_MARKS_RANGE, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
+    RMG_MARKS_COLUMN_AFTER, RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                      \
     "the same, but only after a write")                                                            \
 /* time, clock and traffic */                                                                      \
 KIND(RETENTION, "retention", RMG_VICTIM_KEYS " after-us",                                          \
     RMG_TAKES_CELL_TIME, RMG_LEVEL_TOLD, RMG_STAGE_BIT(TIME),                                      \
-    RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_ROW_OF,                             \
+    RMG_NEEDS_VICTIM | RMG_NEEDS_TIME, RMG_FOR_CHIP, RMG_MARKS_TIMED_ROW,                             \
     RMG_TRAIT_IN_CHIP | RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                       \
     "takes the level after that time unrefreshed (DRAM) or unwritten (static " \
     "memory); at 25 C, half as long for every 10 C more")                                                      \
 KIND(REFRESH, "refresh", "socket bank rows every-us",                                              \
     RMG_TAKES_REFRESH, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(REFRESH),                                   \
-    RMG_NEEDS_TIME, RMG_FOR_SCOPE, RMG_MARKS_RANGE,                                                \
+    RMG_NEEDS_TIME, RMG_FOR_SCOPE, RMG_MARKS_TIMED,                                                \
     RMG_TRAIT_HISTORY, RMG_PROPOSED_NOT,                                                           \
     "the board refreshes only so many rows, or too rarely")                                        \
 KIND(DISTURB, "row disturb", RMG_VICTIM_KEYS " row accesses",                                      \

@@ -270,7 +270,8 @@ typedef struct rmg_sim_pages_marked {
     size_t first, last; /* numbers of pages */
 } rmg_sim_pages_marked;
 
-#define RMG_SIM_MARKED 64u /* stretches of pages that are noted, at most */
+#define RMG_SIM_WATCHES 64u /* rules that are watched at most */
+#define RMG_SIM_MARKED  64u /* stretches of pages that are noted, at most */
 
 /* The running simulation. Its fields are its own; `now_ns`, `reads` and `writes` may be read.
  * Words in pages that no fault touches are kept flat; in the others each access goes one by one to
@@ -313,16 +314,18 @@ typedef struct rmg_sim {
     rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */
-    rmg_sim_way ways[RMG_PLACE_RULES];           /* by rule */
-    uint32_t bus_acts;                           /* stages of the whole bus at which a fault acts */
-    bool conditional;                            /* some fault is not always there */
-    uint32_t *list_start;                        /* [(rules + 1) * RMG_STAGES + 1]: into ... */
-    uint16_t list_room;                          /* faults that it was started for */
-    uint16_t *list;                              /* ... numbers of faults, by rule and stage */
-    bool calm;                                   /* refresh goes on, and it is not hot */
-    bool hot;                                    /* it is, or will be, above 85 degrees Celsius */
-    size_t slow_bytes;                           /* pages */
-    bool was_lively;                             /* before refresh was stopped */
+    uint16_t watches[RMG_SIM_WATCHES]; /* rules whose chips are flat until a fault may show */
+    uint16_t watch_count;              /* of `watches` */
+    rmg_sim_way ways[RMG_PLACE_RULES]; /* by rule */
+    uint32_t bus_acts;                 /* stages of the whole bus at which a fault acts */
+    bool conditional;                  /* some fault is not always there */
+    uint32_t *list_start;              /* [(rules + 1) * RMG_STAGES + 1]: into ... */
+    uint16_t list_room;                /* faults that it was started for */
+    uint16_t *list;                    /* ... numbers of faults, by rule and stage */
+    bool calm;                         /* refresh goes on, and it is not hot */
+    bool hot;                          /* it is, or will be, above 85 degrees Celsius */
+    size_t slow_bytes;                 /* pages */
+    bool was_lively;                   /* before refresh was stopped */
     bool lively;            /* some fault depends on what was done before, or refresh is stopped */
     bool refreshed;         /* refresh goes on; it began or ended at ... */
     uint64_t refresh_ns;    /* ... this time */

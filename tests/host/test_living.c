@@ -474,6 +474,138 @@ static void elements_are_words(void)
     rmg_board_free(board);
 }
 
+/* A fault of those that act only after something else, or a cell's. */
+static rmg_sim_fault draw_waiting(const rmg_board *board, uint64_t *dice)
+{
+    static const rmg_fault_kind kinds[] = {RMG_FAULT_SLOW_DECODER,   RMG_FAULT_LATE_PRECHARGE,
+                                           RMG_FAULT_WRITE_RECOVERY, RMG_FAULT_RETENTION,
+                                           RMG_FAULT_REFRESH,        RMG_FAULT_SLOW_LINE,
+                                           RMG_FAULT_TRANSITION};
+    rmg_sim_fault f = {.kind = kinds[bench_dice(dice, COUNT(kinds))]};
+
+    CHECK(draw_place(board, true, dice, &f), "a place");
+    f.cell %= 0x800u;
+    f.level = (uint8_t)bench_dice(dice, 2);
+    f.state = (uint8_t)bench_dice(dice, 2);
+    f.after_us = (uint32_t)(bench_dice(dice, 2) ? 100 + bench_dice(dice, 3000)
+                                                : 3000 + bench_dice(dice, 90000));
+    f.lines = (rmg_addr)1 << bench_dice(dice, 14);
+    switch (f.kind) {
+    case RMG_FAULT_SLOW_DECODER:
+        f.cell2 = bench_dice(dice, 2) ? f.cell ^ 1u : (f.cell + 1u) % 16384u;
+        break;
+    case RMG_FAULT_LATE_PRECHARGE:
+    case RMG_FAULT_WRITE_RECOVERY:
+        f.cell >>= 7;
+        break;
+    case RMG_FAULT_REFRESH:
+        f.cell = bench_dice(dice, 129);
+        for (uint16_t c = 0; c < 16; c++)
+            if (c == f.chip || f.level)
+                rmg_fault_include(&f, c);
+        break;
+    default:
+        break;
+    }
+    return f;
+}
+
+/* Chips that are watched, and the same chip by chip all the time, which a fault of the bus that
+ * never wakes makes them: accesses by themselves, elements, time, rest of refresh, a state brought
+ * back. */
+static void watched_chips(void)
+{
+    const char *setting = getenv("RMG_TEST_PLACES");
+    const unsigned cases = setting ? 20u * (unsigned)atoi(setting) : 14;
+    rmg_board *board = bench_load(boards[0]);
+    unsigned failing = 0, flat = 0;
+    uint64_t dice = 41;
+
+    for (unsigned n = 0; n < cases; n++) {
+        const uint16_t count = (uint16_t)(1u + bench_dice(&dice, 3));
+        rmg_sim_fault bad[4];
+        rmg_sim_board_run ways[2], other, *one = &ways[0], *back = &ways[1];
+        rmg_tally tallies[2];
+
+        for (uint16_t i = 0; i < count; i++)
+            bad[i] = draw_waiting(board, &dice);
+        bad[count] =
+            (rmg_sim_fault){.kind = RMG_FAULT_NOISE, .line = 0, .when = {.from_hz = 1000000000}};
+        bench_start(one, board, bad, count, n);
+        bench_start(back, board, bad, count, n);
+        bench_start(&other, board, bad, (uint16_t)(count + 1u), n);
+        for (unsigned turn = 0; turn < 6; turn++) {
+            const uint64_t rest = bench_dice(&dice, 3) ? 0 : bench_dice(&dice, 60000000);
+            const rmg_range ranges[] = {
+                {bench_dice(&dice, 0x200), 0x200 + bench_dice(&dice, 0x200)}, {0x8000, 0x87FF}};
+            const rmg_march_job job = {
+                .code = rmg_march_names[bench_dice(&dice, rmg_march_name_count)].code,
+                .ranges = ranges,
+                .range_count = 2,
+                .hold_us = (uint32_t)bench_dice(&dice, 100000),
+                .background = (rmg_word)bench_dice(&dice, 256)};
+
+            rmg_tally_clear(&tallies[0], board->bank_wheres, 2);
+            rmg_tally_clear(&tallies[1], board->bank_wheres, 2);
+            rmg_march_run(&one->target, &job, &tallies[0]);
+            rmg_march_run(&other.target, &job, &tallies[1]);
+            CHECK(bench_same_tally(&tallies[0], &tallies[1]), "case %u, turn %u: the same failures",
+                  n, turn);
+            failing += tallies[0].failing != 0;
+            for (unsigned i = 0; i < 200; i++) {
+                const rmg_sim_fault *f = &bad[bench_dice(&dice, count)];
+                const rmg_addr near = bench_dice(&dice, 4) ? bench_dice(&dice, 4) : i * 37u;
+                const rmg_addr a = 0x8000u | (f->cell ^ near) % 0x4000u;
+                const rmg_word value = (rmg_word)bench_dice(&dice, 256);
+
+                if (bench_dice(&dice, 5) == 0) { /* elsewhere in the meantime */
+                    const rmg_range few = {0x8000u + i * 4u, 0x8000u + i * 4u + 40u};
+                    const rmg_march_job meantime = {
+                        .code = rmg_march_mats_plus, .ranges = &few, .range_count = 1};
+
+                    rmg_march_run(&one->target, &meantime, &tallies[0]);
+                    rmg_march_run(&other.target, &meantime, &tallies[1]);
+                }
+
+                CHECK(rmg_sim_read(&one->sim, a) == rmg_sim_read(&other.sim, a), "case %u: reads",
+                      n);
+                if (bench_dice(&dice, 2)) {
+                    rmg_sim_write(&one->sim, a, value);
+                    rmg_sim_write(&other.sim, a, value);
+                }
+            }
+            if (bench_dice(&dice, 2)) { /* goes on in the other one, which stands elsewhere */
+                rmg_sim_board_run *const left = one;
+                const size_t bytes = rmg_sim_state_bytes(&left->sim);
+                unsigned char *state = malloc(bytes);
+
+                rmg_sim_save(&left->sim, state);
+                CHECK(rmg_sim_restore(&back->sim, state, bytes) == RMG_OK, "comes back");
+                free(state);
+                one = back;
+                back = left;
+                for (rmg_addr a = 0x8000; a < 0x8800; a += 3)
+                    CHECK(rmg_sim_read(&one->sim, a) == rmg_sim_read(&other.sim, a),
+                          "case %u, turn %u: reads after it", n, turn);
+            }
+            if (turn == 2 || turn == 3) {
+                rmg_sim_set(&one->sim, RMG_CONDITION_REFRESH, turn == 3);
+                rmg_sim_set(&other.sim, RMG_CONDITION_REFRESH, turn == 3);
+            }
+            rmg_sim_wait(&one->sim, rest);
+            rmg_sim_wait(&other.sim, rest);
+        }
+        flat += one->sim.chipwise < other.sim.chipwise / 3u;
+        CHECK(one->sim.now_ns == other.sim.now_ns, "the same time");
+        rmg_sim_board_end(one);
+        rmg_sim_board_end(back);
+        rmg_sim_board_end(&other);
+    }
+    CHECK(failing > 2 * cases && flat > cases / 4u, "%u marches failed, %u cases were flat",
+          failing, flat);
+    rmg_board_free(board);
+}
+
 /* A simulation brought back goes on as the one that was left. */
 static void state_comes_back(void)
 {
@@ -518,6 +650,7 @@ CU_TestInfo living_tests[] = {
     {"warming up", warming_up},
     {"whole elements are their words", elements_are_words},
     {"a state that comes back", state_comes_back},
+    {"watched chips", watched_chips},
     {"row steps in both polarities", rows_both_ways},
     {"lost while refresh rests", lost_while_at_rest},
     CU_TEST_INFO_NULL,

@@ -1,0 +1,227 @@
+/* Faults that do nothing until something else came before: a row that rested too long, an access to
+ * another cell just now. Their chips' words stay flat; what matters of the accesses is kept, and
+ * they go chip by chip from where it could show.
+ *
+ * Invariant: while the simulation is watched, no row of a watched chip has rested longer, at its
+ * last access, than its weakest cell holds; and what was accessed last stands in the memories of
+ * the faults, whether that access was flat or not. */
+#include "internal.h"
+#include "walk.h"
+
+#define WATCHED (RMG_STAGE_BIT(FOLLOWING) | RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(REFRESH))
+#define IN_TIME (RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(REFRESH))
+
+/* What becomes of a rule's chip is told from the addresses of the bus and the flat words alone
+ * where nothing moves its address, and nothing acts on the lines of the bus. */
+void rmg_watch_begin(rmg_sim *sim)
+{
+    const uint32_t moved = RMG_STAGE_BIT(LINES) | RMG_STAGE_BIT(PINS);
+
+    sim->watch_count = 0;
+    if (sim->strays || sim->bus_acts || sim->pairs.act)
+        return;
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
+        if (!(sim->ways[r].acts & WATCHED) || (sim->ways[r].acts & moved))
+            continue;
+        if (sim->watch_count == RMG_SIM_WATCHES) { /* none of them */
+            sim->watch_count = 0;
+            return;
+        }
+        sim->watches[sim->watch_count++] = r;
+    }
+}
+
+bool rmg_watched(const rmg_sim *sim, uint16_t r)
+{
+    for (uint16_t i = 0; i < sim->watch_count; i++)
+        if (sim->watches[i] == r)
+            return true;
+    return false;
+}
+
+/* In the pages that are marked from here on, the cells are the truth of all chips that are apart.
+ */
+void rmg_watch_over(rmg_sim *sim)
+{
+    const uint16_t count = sim->watch_count;
+
+    if (!count)
+        return;
+    for (uint16_t i = 0; i < sim->apart_count; i++)
+        rmg_rule_spill(sim, sim->apart[i]);
+    sim->watch_count = 0;
+    for (uint16_t i = 0; i < count; i++)
+        rmg_sim_mark_rule(sim, sim->watches[i]);
+}
+
+/* How long a row of the rule's chip may rest, whichever it is. */
+static uint64_t weakest_ns(const rmg_sim *sim, uint16_t r)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
+    uint64_t least =
+        chip->keep_us ? rmg_sim_holding_ns(sim, (uint64_t)chip->keep_us * 1000u) : UINT64_MAX;
+
+    for (; acting.at != acting.end; acting.at++) {
+        const uint64_t holds =
+            rmg_sim_holding_ns(sim, (uint64_t)sim->faults[*acting.at].after_us * 1000u);
+
+        least = MIN_OF(least, holds);
+    }
+    return least;
+}
+
+static bool has_rows(const rmg_sim *sim, uint16_t r)
+{
+    return sim->ways[r].row_mask && (sim->ways[r].acts & IN_TIME);
+}
+
+/* Did the row rest too long, until an access at `now`? */
+static bool rested(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t now, uint64_t weakest)
+{
+    const uint64_t since = sim->ways[r].row_ns[row];
+
+    return now - since > weakest && rmg_rows_gap(sim, r, row, since, now) > weakest;
+}
+
+void rmg_watch_look(rmg_sim *sim, rmg_addr address)
+{
+    for (uint16_t i = 0; i < sim->watch_count; i++) {
+        const uint16_t r = sim->watches[i];
+
+        if (has_rows(sim, r) && rmg_where_holds(&sim->ways[r].where, address) &&
+            (sim->heat_over_ns ||
+             rested(sim, r, rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask,
+                    sim->now_ns, weakest_ns(sim, r)))) {
+            rmg_watch_over(sim);
+            return;
+        }
+    }
+}
+
+/* The access is the one before the next, for faults of the rule's chip. What it met there does not
+ * count: for that it would have to be in a column that is marked. */
+static void note_following(rmg_sim *sim, uint16_t r, rmg_addr address)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_FOLLOWING);
+
+    for (; acting.at != acting.end; acting.at++) {
+        sim->memories[*acting.at].before = rmg_chips_fed_cell(sim, r, address);
+        sim->memories[*acting.at].any_before = true;
+    }
+}
+
+void rmg_watch_note(rmg_sim *sim, rmg_addr address)
+{
+    for (uint16_t i = 0; i < sim->watch_count; i++) {
+        const uint16_t r = sim->watches[i];
+        rmg_sim_way *way = &sim->ways[r];
+
+        if (!rmg_where_holds(&way->where, address))
+            continue;
+        if (way->row_mask) {
+            way->row_ns[rmg_chips_fed_cell(sim, r, address) & way->row_mask] = sim->now_ns;
+            way->row_used = true;
+        }
+        if (way->acts & RMG_STAGE_BIT(FOLLOWING))
+            note_following(sim, r, address);
+    }
+}
+
+/* What is watched in time: rules, and how long their weakest rows may rest. */
+typedef struct timed {
+    uint16_t rules[RMG_SIM_WATCHES], count;
+    uint64_t weakest[RMG_SIM_WATCHES];
+    rmg_addr first, last; /* of all their places */
+} timed;
+
+static void find_timed(const rmg_sim *sim, timed *t)
+{
+    t->count = 0;
+    t->first = (rmg_addr) ~(rmg_addr)0;
+    t->last = 0;
+    for (uint16_t i = 0; i < sim->watch_count; i++) {
+        const uint16_t r = sim->watches[i];
+        const rmg_where *where = &sim->ways[r].where;
+
+        if (!has_rows(sim, r))
+            continue;
+        t->rules[t->count] = r;
+        t->weakest[t->count++] = weakest_ns(sim, r);
+        t->first = MIN_OF(t->first, where->first);
+        t->last = where->last > t->last ? where->last : t->last;
+    }
+}
+
+/* Did a row of the word rest too long, until its first operation at `now`? */
+static bool word_rested(const rmg_sim *sim, const timed *t, rmg_addr address, uint64_t now)
+{
+    for (uint16_t i = 0; i < t->count; i++) {
+        const uint16_t r = t->rules[i];
+
+        if (rmg_where_holds(&sim->ways[r].where, address) &&
+            rested(sim, r, rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask, now,
+                   t->weakest[i]))
+            return true;
+    }
+    return false;
+}
+
+static void word_passed(rmg_sim *sim, const timed *t, rmg_addr address, uint64_t now)
+{
+    for (uint16_t i = 0; i < t->count; i++) {
+        const uint16_t r = t->rules[i];
+        rmg_sim_way *way = &sim->ways[r];
+
+        if (!rmg_where_holds(&way->where, address))
+            continue;
+        way->row_ns[rmg_chips_fed_cell(sim, r, address) & way->row_mask] = now;
+        way->row_used = true;
+    }
+}
+
+rmg_addr rmg_watch_run(rmg_sim *sim, const rmg_element_call *call, rmg_addr count)
+{
+    const uint64_t word_ns = (uint64_t)call->op_count * sim->access_ns;
+    rmg_addr n = 0;
+    timed t;
+
+    if (!sim->watch_count)
+        return count;
+    find_timed(sim, &t);
+    if (!t.count)
+        return count;
+    if (call->down ? call->address > t.last : call->address < t.first)
+        n = call->down ? call->address - t.last : t.first - call->address;
+    for (; n < count; n++) {
+        const rmg_addr address = call->down ? call->address - n : call->address + n;
+        const uint64_t begin = sim->now_ns + n * word_ns;
+
+        if (address < t.first || address > t.last)
+            break;
+        if (sim->heat_over_ns || word_rested(sim, &t, address, begin + sim->access_ns)) {
+            if (!n)
+                rmg_watch_over(sim);
+            return n;
+        }
+        word_passed(sim, &t, address, begin + word_ns);
+    }
+    return count;
+}
+
+void rmg_watch_ran(rmg_sim *sim, const rmg_element_call *call, rmg_addr count)
+{
+    for (uint16_t i = 0; i < sim->watch_count; i++) {
+        const uint16_t r = sim->watches[i];
+        const rmg_where *where = &sim->ways[r].where;
+        rmg_addr back = 0;
+
+        if (!(sim->ways[r].acts & RMG_STAGE_BIT(FOLLOWING)))
+            continue;
+        while (back < count &&
+               !rmg_where_holds(where, call->down ? call->address + back : call->address - back))
+            back++;
+        if (back < count)
+            note_following(sim, r, call->down ? call->address + back : call->address - back);
+    }
+}
