@@ -148,9 +148,21 @@ static uint64_t matching_below(uint64_t end, uint64_t mask, uint64_t match)
     return count;
 }
 
+/* Addresses below `end` that have a one at this bit. */
+static uint64_t ones_below(uint64_t end, uint64_t bit)
+{
+    const uint64_t within = end & (bit | (bit - 1u));
+
+    return (end - within) / 2u + (within > bit ? within - bit : 0);
+}
+
 /* Addresses from first to last whose bits of `mask` are as in `match`. */
 static rmg_count matching(uint64_t first, uint64_t last, uint64_t mask, uint64_t match)
 {
+    if (!mask)
+        return (rmg_count)(last - first + 1u);
+    if (mask == match && !(mask & (mask - 1u)))
+        return (rmg_count)(ones_below(last, mask) + ((last & mask) != 0) - ones_below(first, mask));
     return (rmg_count)(matching_below(last, mask, match) + ((last & mask) == match) -
                        matching_below(first, mask, match));
 }
@@ -163,6 +175,12 @@ static rmg_count failed_matching(const rmg_mismatch_run *run, rmg_addr first, rm
 
     if (run->which == RMG_EVERY_WORD)
         return matching(first, last, mask, match);
+    if (!(first & 15u) && (last & 15u) == 15u) { /* whole sixteens, which are alike */
+        for (uint8_t i = 0; i < 16; i++)
+            count = (rmg_count)(count +
+                                (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u)));
+        return (rmg_count)(count * matching(first >> 4, last >> 4, mask >> 4, match >> 4));
+    }
     for (uint8_t i = 0; i < 16; i++)
         if (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u))
             count = (rmg_count)(count + matching(first, last, mask | 15u,

@@ -1,6 +1,8 @@
 /* The slow path of the simulated board: each chip on its own, with every fault it can have. */
 #include "internal.h"
 
+#include <string.h>
+
 static rmg_addr force(rmg_addr lines, uint8_t level, rmg_addr value)
 {
     return level ? value | lines : value & ~lines;
@@ -338,6 +340,113 @@ rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg
     if (sim->bus_acts & RMG_STAGE_BIT(SHORT))
         short_lines(sim, address, driven, &value);
     return value;
+}
+
+void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *g, rmg_addr *at)
+{
+    unsigned bit = 0;
+
+    g->which = g->own = g->cells = g->or = 0;
+    g->and = UINT64_MAX;
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const uint16_t r = sim->apart[i];
+        rmg_addr inside;
+
+        if (!answers(sim, r, address, true, &inside))
+            continue;
+        at[i] = cell_of(sim, r, inside);
+        g->which |= (uint64_t)1 << i;
+        g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
+        g->cells |= (uint64_t)rmg_cell_get(sim, r, at[i]) << bit;
+        if (sim->ways[r].live & RMG_STAGE_BIT(ARRAY)) {
+            const uint32_t all = (uint32_t)(((uint64_t)1 << sim->ways[r].width) - 1u);
+
+            g->and &= ~((uint64_t)(all & ~array_word(sim, r, at[i], all)) << bit);
+            g->or |= (uint64_t)(array_word(sim, r, at[i], 0) & all) << bit;
+        }
+        bit += sim->ways[r].width;
+    }
+}
+
+void rmg_chips_scatter(rmg_sim *sim, uint64_t which, uint64_t cells, const rmg_addr *at)
+{
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const uint16_t r = sim->apart[i];
+        const uint8_t width = sim->ways[r].width;
+
+        if (!(which >> i & 1u))
+            continue;
+        rmg_cell_store(&sim->ways[r], at[i], (uint32_t)(cells & (((uint64_t)1 << width) - 1u)));
+        cells >>= width;
+    }
+}
+
+/* A cell's word so often that it fills 8 bytes. */
+static uint64_t repeated(const rmg_sim_way *way, uint32_t word)
+{
+    uint64_t all = word;
+
+    for (unsigned bits = 1u << way->cell_log2; bits < 64; bits *= 2)
+        all |= all << bits;
+    return all;
+}
+
+#define PAGE_WORDS (1u << RMG_SIM_PAGE_BITS)
+
+/* The cells of a page, which lie together. */
+static uint8_t *page_cells(const rmg_sim_way *way, rmg_addr cell, size_t *bytes)
+{
+    *bytes = (size_t)PAGE_WORDS << way->cell_log2 >> 3;
+    return (uint8_t *)way->cells + ((size_t)cell << way->cell_log2 >> 3);
+}
+
+bool rmg_chips_gather_page(rmg_sim *sim, rmg_addr first, rmg_gathered *g, rmg_addr *at)
+{
+    unsigned bit = 0;
+
+    g->which = g->own = g->cells = g->or = 0;
+    g->and = UINT64_MAX;
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const uint16_t r = sim->apart[i];
+        const rmg_sim_way *way = &sim->ways[r];
+        rmg_addr inside;
+        uint64_t all;
+        uint32_t word;
+        size_t bytes;
+        const uint8_t *cells;
+
+        if (!answers(sim, r, first, true, &inside))
+            continue;
+        at[i] = cell_of(sim, r, inside);
+        word = rmg_cell_get(sim, r, at[i]);
+        all = repeated(way, word);
+        cells = page_cells(way, at[i], &bytes);
+        for (size_t n = 0; n < bytes; n += bytes < sizeof all ? bytes : sizeof all)
+            if (memcmp(cells + n, &all, bytes < sizeof all ? bytes : sizeof all) != 0)
+                return false;
+        g->which |= (uint64_t)1 << i;
+        g->own |= (uint64_t)rmg_where_holds(&way->where, first) << i;
+        g->cells |= (uint64_t)word << bit;
+        bit += way->width;
+    }
+    return true;
+}
+
+void rmg_chips_scatter_page(rmg_sim *sim, uint64_t which, uint64_t cells, const rmg_addr *at)
+{
+    for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const rmg_sim_way *way = &sim->ways[sim->apart[i]];
+        const uint64_t all = repeated(way, (uint32_t)(cells & (((uint64_t)1 << way->width) - 1u)));
+        size_t bytes;
+        uint8_t *to;
+
+        if (!(which >> i & 1u))
+            continue;
+        to = page_cells(way, at[i], &bytes);
+        for (size_t n = 0; n < bytes; n += bytes < sizeof all ? bytes : sizeof all)
+            memcpy(to + n, &all, bytes < sizeof all ? bytes : sizeof all);
+        cells >>= way->width;
+    }
 }
 
 rmg_word rmg_chips_read(rmg_sim *sim, rmg_addr address, rmg_word *driven)

@@ -193,13 +193,14 @@ static void chunk(rmg_walk *w, const force *f, size_t at, rmg_addr count)
     words_alike(w, f, call->down ? call->address - (count - 1u) : call->address, lowest, count);
 }
 
-/* One word access by access, from operation call->operation on. */
-static void slow_word(rmg_walk *w)
+/* One word access by access, from operation call->operation on; *failed gets ones at operations
+ * that did, `read` what they gave. */
+static void play_word(rmg_walk *w, uint32_t *failed, rmg_word *read)
 {
     rmg_element_call *call = w->call;
     const bool in_order = !call->mismatch_run || call->op_count > OPS_MOST || w->told < TOLD_FIRST;
-    bool failed = false;
 
+    *failed = 0;
     if (in_order)
         rmg_walk_hand_over(w);
     for (; call->operation < call->op_count; call->operation++) {
@@ -214,15 +215,38 @@ static void slow_word(rmg_walk *w)
         actual = rmg_sim_read(w->sim, call->address) & call->mask;
         if (actual == value)
             continue;
-        failed = true;
+        *failed |= (uint32_t)1 << (call->operation & (OPS_MOST - 1u));
+        read[call->operation & (OPS_MOST - 1u)] = actual;
         if (in_order)
             call->mismatch(call->sink_context, call->address, call->operation, value, actual);
         else
-            rmg_walk_add(w, call->address, 1, RMG_EVERY_WORD, call->operation, false, value,
-                         actual);
+            rmg_walk_add_word(w, call->address, call->operation, value, actual);
     }
-    w->told += failed && in_order;
+    w->told += *failed && in_order;
     call->operation = 0;
+}
+
+/* Words that are not flat, one or a page of them, at `at` among the flat words of their window if
+ * they have one, of `most`; the call is left at the last. Returns how many. */
+static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
+{
+    const rmg_element_call *call = w->call;
+    const rmg_addr page = 1u << RMG_SIM_PAGE_BITS;
+    const bool by_contents = w->by_contents && window && !call->operation &&
+                             w->sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT;
+    rmg_word read[OPS_MOST] = {0};
+    rmg_gathered key;
+    uint32_t failed;
+
+    if (by_contents && w->by_pages && most >= page &&
+        !((call->down ? ~call->address : call->address) & (page - 1u)) && rmg_alike_page(w, at))
+        return page;
+    if (by_contents && rmg_alike_word(w, at, &key))
+        return 1;
+    play_word(w, &failed, read);
+    if (by_contents)
+        rmg_alike_keep(w, at, &key, failed, read);
+    return 1;
 }
 
 /* Does the place, but for its lowest four address lines, hold an address? */
@@ -394,31 +418,37 @@ static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, r
 
 rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 {
+    rmg_alike alike[ALIKE_KEPT];
     rmg_walk w = {.sim = sim,
                   .call = call,
+                  .by_contents = call->op_count <= OPS_MOST && rmg_by_contents(sim),
+                  .alike = alike,
                   .values = {call->background & call->mask, ~call->background & call->mask}};
     const rmg_addr end = call->down ? call->range.first : call->range.last;
     const bool plain = !sim->board->mirror_count && !sim->board->pages.mask;
 
+    w.by_pages = w.by_contents && rmg_by_pages(sim);
+    for (unsigned i = 0; w.by_contents && i < ALIKE_KEPT; i++)
+        alike[i].key.which = 0;
     for (rmg_addr done = 0;;) {
         const rmg_addr left = call->down ? call->address - end : end - call->address;
         const rmg_addr budget = call->words_a_call - done;
         const rmg_sim_window *window =
             plain && !call->operation ? rmg_sim_window_of(sim, call->address) : NULL;
         const size_t at = window ? window->offset + (size_t)(call->address - window->first) : 0;
-        rmg_addr flat = 0;
+        rmg_addr run = 0;
 
         if (window)
-            flat = flat_run(&w, window, at, left < budget ? left + 1u : budget);
-        if (flat)
-            flat = rmg_watch_run(sim, call, flat);
-        if (flat) {
-            flat_words(&w, at, flat);
-            rmg_watch_ran(sim, call, flat);
+            run = flat_run(&w, window, at, left < budget ? left + 1u : budget);
+        if (run)
+            run = rmg_watch_run(sim, call, run);
+        if (run) {
+            flat_words(&w, at, run);
+            rmg_watch_ran(sim, call, run);
         } else {
-            slow_word(&w);
+            run = slow_words(&w, window, at, left < budget ? left + 1u : budget);
         }
-        done += flat ? flat : 1u;
+        done += run;
         if (call->address == end) {
             rmg_walk_hand_over(&w);
             return RMG_OK;

@@ -53,6 +53,15 @@ void rmg_forces_of_bus(rmg_sim *sim)
     }
 }
 
+/* Do lines that are exchanged make some chip drive another one's? */
+static bool crossed(const rmg_sim *sim)
+{
+    for (uint16_t i = 0; i < sim->fault_count; i++)
+        if (rmg_fault_rows[sim->faults[i].kind].stages & RMG_STAGE_BIT(ORDER))
+            return true;
+    return false;
+}
+
 bool rmg_force_rule(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -66,7 +75,7 @@ bool rmg_force_rule(rmg_sim *sim, uint16_t r)
     const rmg_word bits = on_bus(rule, seen);
     const bool floats_high = sim->board->undriven == RMG_UNDRIVEN_HIGH;
 
-    if (!way->acts || way->live || sim->conditional || sim->strays || chip->rom ||
+    if (!way->acts || way->live || sim->conditional || sim->strays || crossed(sim) || chip->rom ||
         rmg_chip_leaks(chip) || (sim->bus_acts & ~BUS_ONLY) ||
         (sim->bus_acts && !sim->bus_forced) ||
         (silent && !floats_high && sim->board->undriven != RMG_UNDRIVEN_LOW))

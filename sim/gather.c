@@ -29,8 +29,53 @@ void rmg_walk_fill(rmg_sim *sim, size_t lowest, rmg_addr count, const rmg_word *
         memcpy(to + done, to, done < bytes - done ? done : bytes - done);
 }
 
+/* The words of the page go to the runs; `whole`: as a page, which those of other pages can join. */
+static void page_over(rmg_walk *w, bool whole)
+{
+    rmg_page_fails *p = &w->page;
+    const uint32_t operations = p->operations;
+
+    p->operations = 0; /* first: what follows comes here again */
+    for (uint8_t i = 0; operations >> i; i++)
+        for (unsigned n = 0; (operations >> i & 1u) && n < p->wrong[i].count; n++) {
+            const uint16_t which = p->wrong[i].which[n];
+            const unsigned from = whole ? 0 : (unsigned)__builtin_ctz(which);
+            const unsigned to = whole ? 15u : 31u - (unsigned)__builtin_clz(which);
+
+            rmg_walk_add(w, p->first + from, to - from + 1u, which, i, n, p->expected[i],
+                         p->wrong[i].actual[n]);
+        }
+}
+
+void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_word expected,
+                       rmg_word actual)
+{
+    const rmg_addr low = (1u << RMG_SIM_PAGE_BITS) - 1u;
+    const uint16_t which = (uint16_t)(1u << (address & low));
+    rmg_page_fails *p = &w->page;
+
+    if (p->operations && p->first != (address & ~low))
+        page_over(w, true);
+    p->first = address & ~low;
+    if (!(p->operations >> operation & 1u))
+        p->wrong[operation].count = 0;
+    p->expected[operation] = expected;
+    if (rmg_wrong_add(&p->wrong[operation], which, actual)) {
+        p->operations |= (uint32_t)1 << operation;
+        return;
+    }
+    page_over(w, false); /* more than two values */
+    p->first = address & ~low;
+    p->wrong[operation].count = 0;
+    rmg_wrong_add(&p->wrong[operation], which, actual);
+    p->operations = (uint32_t)1 << operation;
+}
+
 void rmg_walk_hand_over(rmg_walk *w)
 {
+    if (w->page.operations)
+        page_over(w, true);
+
     for (size_t i = 0; i < 2u * w->call->op_count && i < RUNS_MOST; i++) {
         if (w->runs[i].words)
             w->call->mismatch_run(w->call->sink_context, &w->runs[i]);

@@ -16,6 +16,24 @@ void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word st
 rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg_word *driven);
 void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed);
 
+/* What the chips that are apart hold at an address, as far as they answer a read there: ones at
+ * them in `which`, as numbers into sim->apart, and in `own`, if the address is theirs; their words
+ * one after another, from bit 0 on; what faults of their arrays make of these (AND, OR); and the
+ * flat word. */
+typedef struct rmg_gathered {
+    uint64_t which, own, cells, and, or ;
+    rmg_word flat;
+} rmg_gathered;
+
+/* Of at most 64 chips with 64 data lines in all; `at` gets their cells. */
+void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *gathered, rmg_addr *at);
+void rmg_chips_scatter(rmg_sim *sim, uint64_t which, uint64_t cells, const rmg_addr *at);
+
+/* The same of a whole page of words, where its addresses lead to cells that follow each other;
+ * false: they do not all hold the same. `at` gets the cells of the page's first word. */
+bool rmg_chips_gather_page(rmg_sim *sim, rmg_addr first, rmg_gathered *gathered, rmg_addr *at);
+void rmg_chips_scatter_page(rmg_sim *sim, uint64_t which, uint64_t cells, const rmg_addr *at);
+
 /* What a read gives when noise is on the bus. */
 rmg_word rmg_chips_noise(const rmg_sim *sim, rmg_word value);
 

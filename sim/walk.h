@@ -14,15 +14,6 @@
 
 #define MIN_OF(a, b) ((a) < (b) ? (a) : (b))
 
-typedef struct rmg_walk {
-    rmg_sim *sim;
-    rmg_element_call *call;
-    rmg_word values[2];               /* "0" and "1" */
-    rmg_mismatch_run runs[RUNS_MOST]; /* being gathered; words 0: none */
-    uint32_t gathered;                /* operations whose runs are */
-    rmg_addr told;                    /* failing words of the call that were given in order */
-} rmg_walk;
-
 /* The words that read another value than an operation of the element expects, as runs: at most two
  * values. Words are told by their lowest four address bits. */
 typedef struct rmg_wrong {
@@ -30,6 +21,37 @@ typedef struct rmg_wrong {
     rmg_word actual[2];
     unsigned count;
 } rmg_wrong;
+
+/* What an element makes of a word, kept for the next one that holds the same. */
+typedef struct rmg_alike {
+    rmg_gathered key;          /* before it; which 0: none is kept here */
+    uint64_t cells;            /* after it, as in the key */
+    rmg_word flat, last_bus;   /* after it */
+    rmg_word actual[OPS_MOST]; /* by operation, where it failed */
+    uint32_t failed;           /* operations that did, as ones */
+} rmg_alike;
+
+#define ALIKE_KEPT 256u
+
+/* Words of one page that read wrongly, as they come. */
+typedef struct rmg_page_fails {
+    rmg_addr first;            /* of the page */
+    uint32_t operations;       /* ones at those at which some did */
+    rmg_wrong wrong[OPS_MOST]; /* by operation */
+    rmg_word expected[OPS_MOST];
+} rmg_page_fails;
+
+typedef struct rmg_walk {
+    rmg_sim *sim;
+    rmg_element_call *call;
+    rmg_word values[2];               /* "0" and "1" */
+    rmg_mismatch_run runs[RUNS_MOST]; /* being gathered; words 0: none */
+    uint32_t gathered;                /* operations whose runs are */
+    rmg_addr told;                    /* failing words of the call that were given in order */
+    bool by_contents, by_pages;       /* see alike.c */
+    rmg_page_fails page;              /* words of a page that are told one by one */
+    rmg_alike *alike;                 /* [ALIKE_KEPT] */
+} rmg_walk;
 
 /* gather.c: a word that reads `actual` joins; false: there are more than two values. What was
  * gathered goes to the caller. */
@@ -41,9 +63,26 @@ void rmg_walk_hand_over(rmg_walk *w);
 void rmg_walk_add(rmg_walk *w, rmg_addr first, rmg_addr count, uint16_t which, uint8_t operation,
                   bool second, rmg_word expected, rmg_word actual);
 
+/* One word that reads wrongly; the words of a page are gathered first. */
+void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_word expected,
+                       rmg_word actual);
+
 /* pairs_element.c: `count` words from the call's address on, the first at `at` among the flat
  * words; ones in `which` at those that stand in pairs, by their lowest four address bits. */
 void rmg_walk_pairs(rmg_walk *w, size_t at, rmg_addr count, uint16_t which);
+
+/* alike.c: does what becomes of a word in pages that faults mark follow from what its chips hold?
+ * And may all words of a page be looked at together then? */
+bool rmg_by_contents(const rmg_sim *sim);
+bool rmg_by_pages(const rmg_sim *sim);
+
+/* In such a page: the sixteen words from the call's address on, which is left at the last of them;
+ * or the call's word. `at`: its place among the flat words. False: it must be played, and before
+ * that *key is what it holds; played, it is kept with what came of it. */
+bool rmg_alike_page(rmg_walk *w, size_t at);
+bool rmg_alike_word(rmg_walk *w, size_t at, rmg_gathered *key);
+void rmg_alike_keep(rmg_walk *w, size_t at, const rmg_gathered *key, uint32_t failed,
+                    const rmg_word *actual);
 
 /* Stores `words` again and again, `count` of them in all: it holds 16, or 1 where `alike`. */
 void rmg_walk_fill(rmg_sim *sim, size_t lowest, rmg_addr count, const rmg_word *words, bool alike);

@@ -51,6 +51,11 @@ void rmg_fail_records_end(rmg_fail_records *records)
     g_ptr_array_free(records->list, TRUE);
 }
 
+bool rmg_fail_records_any(const rmg_fail_records *records)
+{
+    return records->list->len > 1 || records->starved;
+}
+
 bool rmg_fail_records_full(const rmg_fail_records *records)
 {
     if (records->crowded)

@@ -34,6 +34,7 @@ typedef struct rmg_fail_records {
 
 void rmg_fail_records_begin(rmg_fail_records *records);
 void rmg_fail_records_end(rmg_fail_records *records);
+bool rmg_fail_records_any(const rmg_fail_records *records); /* were some made? */
 
 /* Are there many more than were kept the last time? Then all with a 1 in `used` are kept (and the
  * empty one); `used` becomes the new numbers. */

@@ -39,6 +39,8 @@ void rmg_failset_free(rmg_failset *set)
 
 void rmg_failset_empty(rmg_failset *set)
 {
+    if (!g_hash_table_size(set->pages) && !rmg_fail_records_any(&set->records) && !set->lost)
+        return;
     g_hash_table_remove_all(set->pages);
     g_ptr_array_set_size(set->order->pages, 0);
     rmg_fail_records_end(&set->records);

@@ -210,14 +210,15 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
 
     c->observer = (rmg_observer){c, on_progress, on_failure, every, on_failures, on_failure_run};
     for (unsigned v = 0; v < variants && status == RMG_OK; v++) {
-        one_march m = {.job = {.code = step->code,
-                               .ranges = ranges,
-                               .range_count = range_count,
-                               .observer = &c->observer,
-                               .hold_us = step->hold_us,
-                               .pass = (uint16_t)MIN(pass, UINT16_MAX),
-                               .step = c->step_number}};
+        one_march m; /* large: its parts are filled by what follows */
 
+        m.job = (rmg_march_job){.code = step->code,
+                                .ranges = ranges,
+                                .range_count = range_count,
+                                .observer = &c->observer,
+                                .hold_us = step->hold_us,
+                                .pass = (uint16_t)MIN(pass, UINT16_MAX),
+                                .step = c->step_number};
         m.ordered = rmg_step_pattern(step, v, run->board, ranges, range_count, run->plan.seed, pass,
                                      &m.background, m.terms, &m.order);
         m.job.background = m.background.start;

@@ -14,10 +14,14 @@
 #define FAULTS 3u
 
 static const rmg_fault_kind kinds[] = {
-    RMG_FAULT_OUTPUT,     RMG_FAULT_DATA_OPEN, RMG_FAULT_INPUT_OPEN, RMG_FAULT_MISSING,
-    RMG_FAULT_LATE,       RMG_FAULT_NO_WRITE,  RMG_FAULT_LINE_STUCK, RMG_FAULT_LINE_OPEN,
-    RMG_FAULT_DATA_LINE,  RMG_FAULT_CELL,      RMG_FAULT_DESELECTED, RMG_FAULT_ADDRESS_CHIP,
-    RMG_FAULT_DATA_SHORT, RMG_FAULT_ALWAYS_ON, RMG_FAULT_STALE};
+    RMG_FAULT_OUTPUT, RMG_FAULT_DATA_OPEN, RMG_FAULT_INPUT_OPEN, RMG_FAULT_MISSING, RMG_FAULT_LATE,
+    RMG_FAULT_NO_WRITE, RMG_FAULT_LINE_STUCK, RMG_FAULT_LINE_OPEN, RMG_FAULT_DATA_LINE,
+    RMG_FAULT_CELL, RMG_FAULT_DESELECTED, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_DATA_SHORT,
+    RMG_FAULT_ALWAYS_ON, RMG_FAULT_STALE,
+    /* words on which they act get what the last word that held the same got */
+    RMG_FAULT_ADDRESS_BANK, RMG_FAULT_ADDRESS_STUCK, RMG_FAULT_ADDRESS_SHORT,
+    RMG_FAULT_ADDRESS_SWAP, RMG_FAULT_DATA_SWAP, RMG_FAULT_ALSO_SELECTED, RMG_FAULT_ROW,
+    RMG_FAULT_WEAK, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_NO_WRITE};
 
 /* One to three faults of chips and lines of the board. */
 static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
@@ -38,8 +42,17 @@ static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults
         f->line = rule->data_bits[f->data_line];
         f->line2 = (uint8_t)((f->line + 1u) % board->word_bits);
         f->cell = f->kind == RMG_FAULT_CELL ? bench_dice(dice, 1000) : 0;
-        if (f->kind == RMG_FAULT_ADDRESS_CHIP)
-            f->lines = 2;
+        f->count = 1u + (uint32_t)bench_dice(dice, 40);
+        f->bank2 = (uint8_t)((f->bank + 1u) % board->bank_count);
+        f->lines = f->kind == RMG_FAULT_DATA_LINE /* of which they are a condition */
+                       ? 0
+                       : (rmg_addr)1 << bench_dice(dice, rule->address_lines);
+        if (f->kind == RMG_FAULT_ADDRESS_SHORT || f->kind == RMG_FAULT_ADDRESS_SWAP)
+            f->lines |= f->lines & 1u ? 2u : f->lines >> 1;
+        if (f->kind == RMG_FAULT_ALSO_SELECTED && f->bank == f->bank2)
+            f->kind = RMG_FAULT_NO_WRITE;
+        if (f->kind == RMG_FAULT_ROW && !board->sockets[f->chip].part->row_lines)
+            f->kind = RMG_FAULT_WEAK;
         for (uint16_t r = 0; r < board->placement.rule_count; r++)
             if (board->placement.rules[r].socket == rule->socket || bench_dice(dice, 2))
                 rmg_fault_include(f, board->placement.rules[r].socket);
@@ -101,9 +114,11 @@ static void levels_laid_over(void)
 {
     static const char *const texts[] = {made_wide, made_bits, made_lanes};
     const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
+    const char *setting = getenv("RMG_TEST_TURNS");
+    const unsigned turns = setting ? (unsigned)atoi(setting) : 200;
     uint64_t dice = 20;
 
-    for (unsigned turn = 0; turn < 180; turn++) {
+    for (unsigned turn = 0; turn < turns; turn++) {
         rmg_errors errors = {0};
         rmg_board *board;
         rmg_plan plan = bench_plan(false, 1 + turn % 2u);
