@@ -226,8 +226,28 @@ static void play_word(rmg_walk *w, uint32_t *failed, rmg_word *read)
     call->operation = 0;
 }
 
-/* Words that are not flat, one or a page of them, at `at` among the flat words of their window if
- * they have one, of `most`; the call is left at the last. Returns how many. */
+/* Words of a page that hold what others held, from the call's on, at most `most`; the call is left
+ * at the last of them. Returns how many; behind them *key is what the next one holds. */
+static rmg_addr alike_words(rmg_walk *w, size_t at, rmg_addr most, rmg_gathered *key)
+{
+    rmg_element_call *call = w->call;
+    const size_t in_page = at & ((1u << RMG_SIM_PAGE_BITS) - 1u);
+    const rmg_addr left = call->down ? in_page + 1u : (1u << RMG_SIM_PAGE_BITS) - in_page;
+    const rmg_addr first = call->address;
+    rmg_addr n = 0;
+
+    for (most = MIN_OF(most, left); n < most; n++) {
+        call->address = call->down ? first - n : first + n;
+        if (!rmg_alike_word(w, call->down ? at - (size_t)n : at + (size_t)n, key))
+            break;
+    }
+    if (n)
+        call->address = call->down ? first - (n - 1u) : first + (n - 1u);
+    return n;
+}
+
+/* Words that are not flat, at `at` among the flat words of their window if they have one, at most
+ * `most`; the call is left at the last. Returns how many. */
 static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
 {
     const rmg_element_call *call = w->call;
@@ -236,13 +256,16 @@ static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at,
                              w->sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT;
     rmg_word read[OPS_MOST] = {0};
     rmg_gathered key;
+    rmg_addr count = 0;
     uint32_t failed;
 
     if (by_contents && w->by_pages && most >= page &&
         !((call->down ? ~call->address : call->address) & (page - 1u)) && rmg_alike_page(w, at))
         return page;
-    if (by_contents && rmg_alike_word(w, at, &key))
-        return 1;
+    if (by_contents)
+        count = alike_words(w, at, most, &key);
+    if (count)
+        return count;
     play_word(w, &failed, read);
     if (by_contents)
         rmg_alike_keep(w, at, &key, failed, read);
