@@ -58,6 +58,16 @@ bool rmg_stage_in_part(const rmg_stage *stage, const rmg_sim_fault *faults, uint
 bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
 /* With how many contents of the cells that they are of is it worth while to play them? */
 unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count);
+/* Which of so many are, as ones: those after which the plan's first element, which only writes,
+ * leaves another state than after those below it. */
+unsigned rmg_stage_contents_worth(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count,
+                                  unsigned contents);
+/* The words that these faults have to do with, rising and apart; false: all, or too many. And the
+ * board switched on with the faults, for rmg_stage_play. */
+bool rmg_stage_find_parts(const rmg_stage *stage, const rmg_sim_fault *faults, size_t count,
+                          GArray *parts);
+bool rmg_stage_switch_on(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count,
+                         const GArray *parts, bool whole, unsigned contents);
 
 /* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
 typedef struct comparison {

@@ -91,6 +91,7 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
                           rmg_replayed *result)
 {
     const unsigned count = rmg_stage_contents(p->faults, p->count);
+    unsigned worth = 0;
     bool done = false;
 
     for (unsigned contents = 0; contents < count && !result->same; contents++) {
@@ -98,6 +99,10 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
 
         if (contents >= 2 && result->left + result->unseen > 4)
             break; /* far off: other contents do not make it right */
+        if (contents == 1)
+            worth = rmg_stage_contents_worth(s, p->faults, p->count, count);
+        if (contents && !(worth >> contents & 1u))
+            continue;
         if (!play_once(s, p, within, alone, false, contents, &one))
             break;
         if (one.same && !one.whole && !proved_enough(s)) {

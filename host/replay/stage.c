@@ -86,8 +86,8 @@ static void join_parts(GArray *parts)
         g_array_set_size(parts, kept + 1u);
 }
 
-/* The words that these faults have to do with, rising and apart; false: all, or too many. */
-static bool find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+bool rmg_stage_find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                          GArray *parts)
 {
     bool around = false;
 
@@ -233,8 +233,8 @@ static void fill(rmg_stage *s, const rmg_sim_fault *faults, size_t count, const 
                                  values[1]);
 }
 
-static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
-                      const GArray *parts, bool whole, unsigned contents)
+bool rmg_stage_switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
+                         const GArray *parts, bool whole, unsigned contents)
 {
     /* Invariant: between plays the board is healthy and holds what the play before left there. That
      * is as good as anything else, for a test writes before it reads, except to faults that show
@@ -249,17 +249,10 @@ static bool switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
 }
 
-unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count)
-{
-    if (count && !all_are(faults, count, RMG_TRAIT_CELLS))
-        return 1;
-    return count == 1 && rmg_fault_has_second(&faults[0]) ? 4 : 2;
-}
-
 bool rmg_stage_in_part(const rmg_stage *s, const rmg_sim_fault *faults, uint16_t count)
 {
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
-    bool in_part = find_parts(s, faults, count, parts);
+    bool in_part = rmg_stage_find_parts(s, faults, count, parts);
 
     g_array_set_size(parts, 0);
     in_part =
@@ -332,7 +325,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
                          .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
-    const bool in_parts = find_parts(s, faults, count, parts);
+    const bool in_parts = rmg_stage_find_parts(s, faults, count, parts);
     rmg_error error = {0};
     bool done;
 
@@ -354,7 +347,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         plan.limit = s->run->tested[0];
     }
     memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS && switch_on(s, faults, count, parts, whole, contents) &&
+    done = count <= PROPOSAL_FAULTS &&
+           rmg_stage_switch_on(s, faults, count, parts, whole, contents) &&
            rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
     if (done) {
         if (!whole && in_parts)
@@ -412,10 +406,10 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
     const rmg_testrom_listener to = {&t, tell_line, carry, is_sound};
     bool done;
 
-    if (!find_parts(s, faults, count, parts))
+    if (!rmg_stage_find_parts(s, faults, count, parts))
         g_array_set_size(parts, 0);
-    done = count <= PROPOSAL_FAULTS &&
-           switch_on(s, faults, count, parts, false, contents); /* of which there is room */
+    done = count <= PROPOSAL_FAULTS && rmg_stage_switch_on(s, faults, count, parts, false,
+                                                           contents); /* of which there is room */
     if (done) {
         s->plays++;
         done = rmg_testrom_play(plan, &target, &to, passes) != RMG_ERR_MEMORY;
