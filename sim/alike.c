@@ -11,9 +11,12 @@
      RMG_STAGE_BIT(ENABLE) | RMG_STAGE_BIT(ARRAY) | RMG_STAGE_BIT(OUTPUT) | RMG_STAGE_BIT(ORDER) | \
      RMG_STAGE_BIT(INPUT) | RMG_STAGE_BIT(TAKING) | RMG_STAGE_BIT(SHORT))
 
+/* Cells that fade, and those that keep what they came up with, would be by contents, too; but few
+ * words are alike then. */
 static bool fault_by_contents(const rmg_sim_fault *f)
 {
-    return !(rmg_fault_rows[f->kind].stages & ~BY_CONTENTS) &&
+    return f->kind != RMG_FAULT_WEAK && f->kind != RMG_FAULT_NO_WRITE &&
+           !(rmg_fault_rows[f->kind].stages & ~BY_CONTENTS) &&
            !rmg_fault_is(f->kind, RMG_TRAIT_HISTORY) && f->kind != RMG_FAULT_STALE;
 }
 

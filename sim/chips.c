@@ -174,23 +174,26 @@ static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_c
     }
 }
 
-/* What the faults of its cell array make of a word of the chip. */
-static uint32_t array_word(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t word)
+/* What the faults of its cell array make of a word of the chip: it AND the one, OR the other. */
+static void array_masks(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t *and, uint32_t * or)
 {
     const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ARRAY);
     const rmg_sim_fault *f;
 
+    *and = UINT32_MAX;
+    * or = 0;
     while ((f = rmg_acting_next(sim, &acting)) != NULL) {
         const bool all = f->data_line == RMG_ALL_DATA_LINES;
         const uint8_t first = all ? 0 : f->data_line;
         const uint8_t last = all ? (uint8_t)(chip->width - 1u) : f->data_line;
 
         for (uint8_t line = first; line <= last; line++)
-            if (in_array(sim, f, chip, line, cell))
-                word = (uint32_t)force((rmg_addr)1 << line, f->level, word);
+            if (in_array(sim, f, chip, line, cell)) {
+                *and &= ~((uint32_t)1 << line);
+                * or = (* or &*and) | (uint32_t)f->level << line;
+            }
     }
-    return word;
 }
 
 /* The chip's data line that carries a bit of the bus, as a mask; 0: none. */
@@ -273,8 +276,12 @@ static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wor
     uint32_t drives = way->drives;
     uint32_t word = quiet(sim, way) ? rmg_cell_get(sim, r, cell) : rmg_cells_read(sim, r, cell);
 
-    if (live & RMG_STAGE_BIT(ARRAY))
-        word = array_word(sim, r, cell, word);
+    if (live & RMG_STAGE_BIT(ARRAY)) {
+        uint32_t and, or ;
+
+        array_masks(sim, r, cell, &and, & or);
+        word = (word & and) | or ;
+    }
     word = (word & way->out_and) | way->out_or;
     if (live & RMG_STAGE_BIT(OUTPUT))
         word = output_word(sim, r, word, &drives);
@@ -359,10 +366,12 @@ void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *g, rmg_addr 
         g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
         g->cells |= (uint64_t)rmg_cell_get(sim, r, at[i]) << bit;
         if (sim->ways[r].live & RMG_STAGE_BIT(ARRAY)) {
-            const uint32_t all = (uint32_t)(((uint64_t)1 << sim->ways[r].width) - 1u);
+            uint32_t and, or ;
 
-            g->and &= ~((uint64_t)(all & ~array_word(sim, r, at[i], all)) << bit);
-            g->or |= (uint64_t)(array_word(sim, r, at[i], 0) & all) << bit;
+            array_masks(sim, r, at[i], &and, & or);
+            g->and &=
+                ~((uint64_t) ~and << bit); /* lines that the chip has not got are not touched */
+            g->or |= (uint64_t) or << bit;
         }
         bit += sim->ways[r].width;
     }

@@ -226,6 +226,9 @@ static void play_word(rmg_walk *w, uint32_t *failed, rmg_word *read)
     call->operation = 0;
 }
 
+#define KEPT_MOST                                                                                  \
+    (2u * ALIKE_KEPT) /* words that are kept, beside a quarter of all: else few are alike */
+
 /* Words of a page that hold what others held, from the call's on, at most `most`; the call is left
  * at the last of them. Returns how many; behind them *key is what the next one holds. */
 static rmg_addr alike_words(rmg_walk *w, size_t at, rmg_addr most, rmg_gathered *key)
@@ -267,8 +270,10 @@ static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at,
     if (count)
         return count;
     play_word(w, &failed, read);
-    if (by_contents)
+    if (by_contents) {
         rmg_alike_keep(w, at, &key, failed, read);
+        w->by_contents = ++w->kept < KEPT_MOST + w->words / 4u;
+    }
     return 1;
 }
 
@@ -472,6 +477,7 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
             run = slow_words(&w, window, at, left < budget ? left + 1u : budget);
         }
         done += run;
+        w.words = done;
         if (call->address == end) {
             rmg_walk_hand_over(&w);
             return RMG_OK;

@@ -49,6 +49,7 @@ typedef struct rmg_walk {
     uint32_t gathered;                /* operations whose runs are */
     rmg_addr told;                    /* failing words of the call that were given in order */
     bool by_contents, by_pages;       /* see alike.c */
+    rmg_addr words, kept;             /* gone through; of these, played to be kept */
     rmg_page_fails page;              /* words of a page that are told one by one */
     rmg_alike *alike;                 /* [ALIKE_KEPT] */
 } rmg_walk;

@@ -180,10 +180,33 @@ static void word_passed(rmg_sim *sim, const timed *t, rmg_addr address, uint64_t
     }
 }
 
+/* The same for a run of words of one chip whose row lines are the lowest of the bus, in its place
+ * throughout: for how many of them no row rested too long. */
+static rmg_addr low_rows(rmg_sim *sim, const timed *t, const rmg_element_call *call, rmg_addr from,
+                         rmg_addr count)
+{
+    const uint16_t r = t->rules[0];
+    const rmg_addr mask = sim->ways[r].row_mask;
+    const uint64_t word_ns = (uint64_t)call->op_count * sim->access_ns;
+    uint64_t *row_ns = sim->ways[r].row_ns, now = sim->now_ns + from * word_ns;
+
+    sim->ways[r].row_used = true;
+    for (rmg_addr n = from; n < count; n++) {
+        const rmg_addr row = (call->down ? call->address - n : call->address + n) & mask;
+
+        if (now + sim->access_ns - row_ns[row] > t->weakest[0] &&
+            rested(sim, r, row, now + sim->access_ns, t->weakest[0]))
+            return n;
+        now += word_ns;
+        row_ns[row] = now;
+    }
+    return count;
+}
+
 rmg_addr rmg_watch_run(rmg_sim *sim, const rmg_element_call *call, rmg_addr count)
 {
     const uint64_t word_ns = (uint64_t)call->op_count * sim->access_ns;
-    rmg_addr n = 0;
+    rmg_addr n = 0, last;
     timed t;
 
     if (!sim->watch_count)
@@ -193,20 +216,27 @@ rmg_addr rmg_watch_run(rmg_sim *sim, const rmg_element_call *call, rmg_addr coun
         return count;
     if (call->down ? call->address > t.last : call->address < t.first)
         n = call->down ? call->address - t.last : t.first - call->address;
-    for (; n < count; n++) {
-        const rmg_addr address = call->down ? call->address - n : call->address + n;
-        const uint64_t begin = sim->now_ns + n * word_ns;
+    if (n >= count || (call->down ? call->address < t.first : call->address > t.last))
+        return count;
+    last = call->down ? call->address - t.first : t.last - call->address; /* of those */
+    last = MIN_OF(last, count - 1u);
+    if (!sim->heat_over_ns && t.count == 1 && !sim->ways[t.rules[0]].from &&
+        !sim->ways[t.rules[0]].where.mask)
+        n = low_rows(sim, &t, call, n, last + 1u);
+    else
+        for (; n <= last; n++) {
+            const rmg_addr address = call->down ? call->address - n : call->address + n;
+            const uint64_t begin = sim->now_ns + n * word_ns;
 
-        if (address < t.first || address > t.last)
-            break;
-        if (sim->heat_over_ns || word_rested(sim, &t, address, begin + sim->access_ns)) {
-            if (!n)
-                rmg_watch_over(sim);
-            return n;
+            if (sim->heat_over_ns || word_rested(sim, &t, address, begin + sim->access_ns))
+                break;
+            word_passed(sim, &t, address, begin + word_ns);
         }
-        word_passed(sim, &t, address, begin + word_ns);
-    }
-    return count;
+    if (n > last)
+        return count;
+    if (!n)
+        rmg_watch_over(sim);
+    return n;
 }
 
 void rmg_watch_ran(rmg_sim *sim, const rmg_element_call *call, rmg_addr count)
