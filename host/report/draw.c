@@ -304,15 +304,26 @@ static void draw_head(const canvas *c)
     g_free(text);
 }
 
+/* What the sockets that are marked without a suspect of their own have to do with one: a line they
+ * are on, or what else they share: words, refresh, supply. */
+static const char *sharing(const rmg_suspects *suspects)
+{
+    for (size_t i = 0; i < suspects->count; i++)
+        if (suspects->list[i].finding.kind == RMG_FINDING_SAME_WORDS &&
+            suspects->list[i].finding.of != RMG_FINDING_DATA_LINE)
+            return "shares what to look at";
+    return "on a line to look at";
+}
+
 static void draw_key(const canvas *c)
 {
-    static const struct {
+    const struct {
         socket_state state;
         const char *text;
     } rows[] = {
         {{.tested = true}, "passed"},
         {{.tested = true, .failing_words = 1}, "failed; failing words below it"},
-        {{.tested = true, .line = true}, "on a line to look at"},
+        {{.tested = true, .line = true}, sharing(c->suspects)},
         {{.tested = false}, "not tested"},
     };
     double x = MARGIN;
