@@ -78,7 +78,7 @@ bool rmg_by_pages(const rmg_sim *sim)
 static rmg_alike *place_of(const rmg_walk *w, const rmg_gathered *key)
 {
     const uint64_t mixed =
-        (key->flat ^ key->or << 5 ^ ~key->and << 9 ^ key->own << 3 ^ key->cells >> 8) *
+        (key->flat ^ key->high << 5 ^ ~key->held << 9 ^ key->own << 3 ^ key->cells >> 8) *
         UINT64_C(0x9E3779B97F4A7C15);
 
     return &w->alike[mixed >> 56 ^ (key->cells & 0xFFu)];
@@ -88,9 +88,7 @@ _Static_assert(ALIKE_KEPT == 256, "places are eight bits of a number");
 static bool same(const rmg_gathered *a, const rmg_gathered *b)
 {
     return a->which == b->which && a->own == b->own && a->cells == b->cells && a->flat == b->flat &&
-               a->and == b->and &&a->or
-           == b->or
-        ;
+           a->held == b->held && a->high == b->high;
 }
 
 /* Accesses that were not made one by one: `words` of them with all operations. */

@@ -174,15 +174,16 @@ static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_c
     }
 }
 
-/* What the faults of its cell array make of a word of the chip: it AND the one, OR the other. */
-static void array_masks(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t *and, uint32_t * or)
+/* What the faults of its cell array make of a word of the chip: it AND *held, OR *high. */
+static void array_masks(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t *held,
+                        uint32_t *high)
 {
     const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ARRAY);
     const rmg_sim_fault *f;
 
-    *and = UINT32_MAX;
-    * or = 0;
+    *held = UINT32_MAX;
+    *high = 0;
     while ((f = rmg_acting_next(sim, &acting)) != NULL) {
         const bool all = f->data_line == RMG_ALL_DATA_LINES;
         const uint8_t first = all ? 0 : f->data_line;
@@ -190,8 +191,8 @@ static void array_masks(const rmg_sim *sim, uint16_t r, rmg_addr cell, uint32_t 
 
         for (uint8_t line = first; line <= last; line++)
             if (in_array(sim, f, chip, line, cell)) {
-                *and &= ~((uint32_t)1 << line);
-                * or = (* or &*and) | (uint32_t)f->level << line;
+                *held &= ~((uint32_t)1 << line);
+                *high = (uint32_t)force((rmg_addr)1 << line, f->level, *high);
             }
     }
 }
@@ -277,10 +278,10 @@ static inline void chip_read(rmg_sim *sim, uint16_t r, rmg_addr address, rmg_wor
     uint32_t word = quiet(sim, way) ? rmg_cell_get(sim, r, cell) : rmg_cells_read(sim, r, cell);
 
     if (live & RMG_STAGE_BIT(ARRAY)) {
-        uint32_t and, or ;
+        uint32_t held, high;
 
-        array_masks(sim, r, cell, &and, & or);
-        word = (word & and) | or ;
+        array_masks(sim, r, cell, &held, &high);
+        word = (word & held) | high;
     }
     word = (word & way->out_and) | way->out_or;
     if (live & RMG_STAGE_BIT(OUTPUT))
@@ -353,8 +354,8 @@ void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *g, rmg_addr 
 {
     unsigned bit = 0;
 
-    g->which = g->own = g->cells = g->or = 0;
-    g->and = UINT64_MAX;
+    g->which = g->own = g->cells = g->high = 0;
+    g->held = UINT64_MAX;
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         const uint16_t r = sim->apart[i];
         rmg_addr inside;
@@ -366,12 +367,11 @@ void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *g, rmg_addr 
         g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
         g->cells |= (uint64_t)rmg_cell_get(sim, r, at[i]) << bit;
         if (sim->ways[r].live & RMG_STAGE_BIT(ARRAY)) {
-            uint32_t and, or ;
+            uint32_t held, high;
 
-            array_masks(sim, r, at[i], &and, & or);
-            g->and &=
-                ~((uint64_t) ~and << bit); /* lines that the chip has not got are not touched */
-            g->or |= (uint64_t) or << bit;
+            array_masks(sim, r, at[i], &held, &high);
+            g->held &= ~((uint64_t)~held << bit);
+            g->high |= (uint64_t)high << bit;
         }
         bit += sim->ways[r].width;
     }
@@ -413,8 +413,8 @@ bool rmg_chips_gather_page(rmg_sim *sim, rmg_addr first, rmg_gathered *g, rmg_ad
 {
     unsigned bit = 0;
 
-    g->which = g->own = g->cells = g->or = 0;
-    g->and = UINT64_MAX;
+    g->which = g->own = g->cells = g->high = 0;
+    g->held = UINT64_MAX;
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         const uint16_t r = sim->apart[i];
         const rmg_sim_way *way = &sim->ways[r];

@@ -18,10 +18,10 @@ void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_w
 
 /* What the chips that are apart hold at an address, as far as they answer a read there: ones at
  * them in `which`, as numbers into sim->apart, and in `own`, if the address is theirs; their words
- * one after another, from bit 0 on; what faults of their arrays make of these (AND, OR); and the
- * flat word. */
+ * one after another, from bit 0 on; what faults of their arrays make of these (AND `held`, OR
+ * `high`); and the flat word. */
 typedef struct rmg_gathered {
-    uint64_t which, own, cells, and, or ;
+    uint64_t which, own, cells, held, high;
     rmg_word flat;
 } rmg_gathered;
 

@@ -53,6 +53,14 @@ static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults
             f->kind = RMG_FAULT_NO_WRITE;
         if (f->kind == RMG_FAULT_ROW && !board->sockets[f->chip].part->row_lines)
             f->kind = RMG_FAULT_WEAK;
+        if ((f->kind == RMG_FAULT_ROW || f->kind == RMG_FAULT_WEAK) && bench_dice(dice, 2))
+            f->data_line = RMG_ALL_DATA_LINES;
+        if (i && f->kind == RMG_FAULT_CELL) { /* another line of the same cell */
+            f->chip = faults[0].chip;
+            f->cell = faults[0].kind == RMG_FAULT_CELL ? faults[0].cell : f->cell;
+            f->data_line =
+                (uint8_t)((faults[0].data_line + 1u) % board->sockets[f->chip].part->width);
+        }
         for (uint16_t r = 0; r < board->placement.rule_count; r++)
             if (board->placement.rules[r].socket == rule->socket || bench_dice(dice, 2))
                 rmg_fault_include(f, board->placement.rules[r].socket);
