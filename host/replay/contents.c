@@ -44,12 +44,15 @@ static bool first_element(const rmg_run *run, uint8_t *code)
     return ops != 0;
 }
 
-/* The words of the parts that are tested; false: some are tested before all else. */
+/* The words of the parts, which are all tested; false: some are not, or before all else. */
 static bool tested_parts(const rmg_run *run, const GArray *parts, GArray *ranges)
 {
+    rmg_addr left = 0;
+
     for (guint i = 0; i < parts->len; i++) {
         const rmg_range *part = &g_array_index(parts, rmg_range, i);
 
+        left += part->last - part->first + 1u;
         for (size_t n = 0; n < run->first_memory_count; n++)
             if (run->first_memory[n].first <= part->last &&
                 part->first <= run->first_memory[n].last)
@@ -58,11 +61,13 @@ static bool tested_parts(const rmg_run *run, const GArray *parts, GArray *ranges
             const rmg_range both = {MAX(run->tested[n].first, part->first),
                                     MIN(run->tested[n].last, part->last)};
 
-            if (both.first <= both.last)
-                g_array_append_val(ranges, both);
+            if (both.first > both.last)
+                continue;
+            g_array_append_val(ranges, both);
+            left -= both.last - both.first + 1u;
         }
     }
-    return ranges->len && ranges->len <= UINT8_MAX;
+    return !left && ranges->len && ranges->len <= UINT8_MAX;
 }
 
 /* What the cells of the faults hold, and what the faults remember. */
