@@ -153,7 +153,7 @@ static uint64_t ones_below(uint64_t end, uint64_t bit)
 {
     const uint64_t within = end & (bit | (bit - 1u));
 
-    return (end - within) / 2u + (within > bit ? within - bit : 0);
+    return ((end - within) >> 1) + (within > bit ? within - bit : 0);
 }
 
 /* Addresses from first to last whose bits of `mask` are as in `match`. */
@@ -176,10 +176,12 @@ static rmg_count failed_matching(const rmg_mismatch_run *run, rmg_addr first, rm
     if (run->which == RMG_EVERY_WORD)
         return matching(first, last, mask, match);
     if (!(first & 15u) && (last & 15u) == 15u) { /* whole sixteens, which are alike */
+        const rmg_count sixteens = matching(first >> 4, last >> 4, mask >> 4, match >> 4);
+
         for (uint8_t i = 0; i < 16; i++)
-            count = (rmg_count)(count +
-                                (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u)));
-        return (rmg_count)(count * matching(first >> 4, last >> 4, mask >> 4, match >> 4));
+            if (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u))
+                count = (rmg_count)(count + sixteens);
+        return count;
     }
     for (uint8_t i = 0; i < 16; i++)
         if (((unsigned)run->which >> i & 1u) && !((match ^ i) & mask & 15u))

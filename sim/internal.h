@@ -212,8 +212,15 @@ void rmg_rule_spill(rmg_sim *sim, uint16_t rule);
 /* watch.c: rules whose chips are flat although a fault may act on them later. Begin once the faults
  * are listed; the others go chip by chip where their faults act. */
 void rmg_watch_begin(rmg_sim *sim);
-bool rmg_watched(const rmg_sim *sim, uint16_t rule);
 void rmg_watch_over(rmg_sim *sim); /* from here on they do, too */
+
+static inline bool rmg_watched(const rmg_sim *sim, uint16_t rule)
+{
+    for (uint16_t i = 0; i < sim->watch_count; i++)
+        if (sim->watches[i] == rule)
+            return true;
+    return false;
+}
 
 /* Around an access by itself, at the time of its end: before it, when the watch may be over; and
  * after that of a flat word. */

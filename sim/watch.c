@@ -31,14 +31,6 @@ void rmg_watch_begin(rmg_sim *sim)
     }
 }
 
-bool rmg_watched(const rmg_sim *sim, uint16_t r)
-{
-    for (uint16_t i = 0; i < sim->watch_count; i++)
-        if (sim->watches[i] == r)
-            return true;
-    return false;
-}
-
 /* In the pages that are marked from here on, the cells are the truth of all chips that are apart.
  */
 void rmg_watch_over(rmg_sim *sim)
