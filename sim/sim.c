@@ -256,6 +256,12 @@ bool rmg_sim_sound(rmg_sim *sim, rmg_addr bus_address)
     if (!w || (sim->bus_acts && !sim->bus_forced) ||
         ((w->first | (bus_address ^ address)) & (words - 1u)))
         return false;
+    for (uint16_t i = 0; i < sim->watch_count; i++) {
+        const rmg_where *where = &sim->ways[sim->watches[i]].where;
+
+        if (where->first <= first + (words - 1u) && where->last >= first)
+            return false;
+    }
     for (rmg_addr n = 0; sim->force_count && n < words; n++) {
         rmg_word any = 0;
 

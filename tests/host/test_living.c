@@ -532,6 +532,14 @@ static void watched_chips(void)
         bad[count] =
             (rmg_sim_fault){.kind = RMG_FAULT_NOISE, .line = 0, .when = {.from_hz = 1000000000}};
         bench_start(one, board, bad, count, n);
+        for (uint16_t i = 0; i < count; i++)
+            for (uint16_t r = 0; r < board->placement.rule_count; r++) {
+                const rmg_rule *rule = &board->placement.rules[r];
+
+                CHECK(rule->socket != bad[i].chip || bad[i].kind != RMG_FAULT_RETENTION ||
+                          !rmg_sim_sound(&one->sim, rmg_rule_address(rule, bad[i].cell)),
+                      "case %u: a weak cell's word is not sound", n);
+            }
         bench_start(back, board, bad, count, n);
         bench_start(&other, board, bad, (uint16_t)(count + 1u), n);
         for (unsigned turn = 0; turn < 6; turn++) {
