@@ -350,30 +350,52 @@ rmg_word rmg_chips_read_apart(rmg_sim *sim, rmg_addr address, rmg_word flat, rmg
     return value;
 }
 
+/* The data lines of a rule's chip. */
+static uint32_t all_lines(const rmg_sim_way *way)
+{
+    return (uint32_t)(((uint64_t)1 << way->width) - 1u);
+}
+
+static void gather_begin(rmg_gathered *g)
+{
+    *g = (rmg_gathered){.held = UINT64_MAX};
+}
+
+/* The i-th chip that is apart joins, its word from `bit` on; false: it does not answer. A cell may
+ * be stored in more bits than its chip has lines; these say nothing. */
+static inline bool gather_chip(rmg_sim *sim, uint16_t i, rmg_addr address, unsigned bit,
+                               rmg_gathered *g, rmg_addr *cell)
+{
+    const uint16_t r = sim->apart[i];
+    rmg_addr inside;
+
+    if (!answers(sim, r, address, true, &inside))
+        return false;
+    *cell = cell_of(sim, r, inside);
+    g->which |= (uint64_t)1 << i;
+    g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
+    g->cells |= (uint64_t)(rmg_cell_get(sim, r, *cell) & all_lines(&sim->ways[r])) << bit;
+    return true;
+}
+
 void rmg_chips_gather(rmg_sim *sim, rmg_addr address, rmg_gathered *g, rmg_addr *at)
 {
     unsigned bit = 0;
 
-    g->which = g->own = g->cells = g->high = 0;
-    g->held = UINT64_MAX;
+    gather_begin(g);
     for (uint16_t i = 0; i < sim->apart_count; i++) {
-        const uint16_t r = sim->apart[i];
-        rmg_addr inside;
+        const rmg_sim_way *way = &sim->ways[sim->apart[i]];
 
-        if (!answers(sim, r, address, true, &inside))
+        if (!gather_chip(sim, i, address, bit, g, &at[i]))
             continue;
-        at[i] = cell_of(sim, r, inside);
-        g->which |= (uint64_t)1 << i;
-        g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
-        g->cells |= (uint64_t)rmg_cell_get(sim, r, at[i]) << bit;
-        if (sim->ways[r].live & RMG_STAGE_BIT(ARRAY)) {
+        if (way->live & RMG_STAGE_BIT(ARRAY)) {
             uint32_t held, high;
 
-            array_masks(sim, r, at[i], &held, &high);
+            array_masks(sim, sim->apart[i], at[i], &held, &high);
             g->held &= ~((uint64_t)~held << bit);
             g->high |= (uint64_t)high << bit;
         }
-        bit += sim->ways[r].width;
+        bit += way->width;
     }
 }
 
@@ -381,12 +403,11 @@ void rmg_chips_scatter(rmg_sim *sim, uint64_t which, uint64_t cells, const rmg_a
 {
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         const uint16_t r = sim->apart[i];
-        const uint8_t width = sim->ways[r].width;
 
         if (!(which >> i & 1u))
             continue;
-        rmg_cell_store(&sim->ways[r], at[i], (uint32_t)(cells & (((uint64_t)1 << width) - 1u)));
-        cells >>= width;
+        rmg_cell_store(&sim->ways[r], at[i], (uint32_t)cells & all_lines(&sim->ways[r]));
+        cells >>= sim->ways[r].width;
     }
 }
 
@@ -413,29 +434,20 @@ bool rmg_chips_gather_page(rmg_sim *sim, rmg_addr first, rmg_gathered *g, rmg_ad
 {
     unsigned bit = 0;
 
-    g->which = g->own = g->cells = g->high = 0;
-    g->held = UINT64_MAX;
+    gather_begin(g);
     for (uint16_t i = 0; i < sim->apart_count; i++) {
-        const uint16_t r = sim->apart[i];
-        const rmg_sim_way *way = &sim->ways[r];
-        rmg_addr inside;
-        uint64_t all;
-        uint32_t word;
-        size_t bytes;
+        const rmg_sim_way *way = &sim->ways[sim->apart[i]];
         const uint8_t *cells;
+        uint64_t all;
+        size_t bytes;
 
-        if (!answers(sim, r, first, true, &inside))
+        if (!gather_chip(sim, i, first, bit, g, &at[i]))
             continue;
-        at[i] = cell_of(sim, r, inside);
-        word = rmg_cell_get(sim, r, at[i]);
-        all = repeated(way, word);
+        all = repeated(way, rmg_cell_load(way, at[i]));
         cells = page_cells(way, at[i], &bytes);
         for (size_t n = 0; n < bytes; n += bytes < sizeof all ? bytes : sizeof all)
             if (memcmp(cells + n, &all, bytes < sizeof all ? bytes : sizeof all) != 0)
                 return false;
-        g->which |= (uint64_t)1 << i;
-        g->own |= (uint64_t)rmg_where_holds(&way->where, first) << i;
-        g->cells |= (uint64_t)word << bit;
         bit += way->width;
     }
     return true;
@@ -445,7 +457,7 @@ void rmg_chips_scatter_page(rmg_sim *sim, uint64_t which, uint64_t cells, const 
 {
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         const rmg_sim_way *way = &sim->ways[sim->apart[i]];
-        const uint64_t all = repeated(way, (uint32_t)(cells & (((uint64_t)1 << way->width) - 1u)));
+        const uint64_t all = repeated(way, (uint32_t)cells & all_lines(way));
         size_t bytes;
         uint8_t *to;
 

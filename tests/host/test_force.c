@@ -41,7 +41,8 @@ static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults
         f->data_line = (uint8_t)bench_dice(dice, rule->width);
         f->line = rule->data_bits[f->data_line];
         f->line2 = (uint8_t)((f->line + 1u) % board->word_bits);
-        f->cell = f->kind == RMG_FAULT_CELL ? bench_dice(dice, 1000) : 0;
+        f->cell =
+            f->kind == RMG_FAULT_CELL ? bench_dice(dice, 1000) % (1u << rule->address_lines) : 0;
         f->count = 1u + (uint32_t)bench_dice(dice, 40);
         f->bank2 = (uint8_t)((f->bank + 1u) % board->bank_count);
         f->lines = f->kind == RMG_FAULT_DATA_LINE /* of which they are a condition */
@@ -118,9 +119,22 @@ static void as_chip_by_chip(const rmg_board *board, rmg_plan *plan, uint64_t *di
     rmg_run_end(&single);
 }
 
+/* Chips whose cells are stored in more bits than they have data lines. */
+static const char made_threes[] =
+    "board: Three bits a chip\nword: 9\naddress-lines: 8\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x00-0xFF}]\n"
+    "parts: [{number: three, kind: sram, width: 3, address-lines: 7, pins: 'A0 A1 A2 A3 A4 A5 A6 "
+    "D0 D1 D2 WE CE'}]\n"
+    "banks:\n"
+    "  - {name: low, range: 0-0x7F, part: three, lines: A0-A6, data: {U1: D0-D2, U2: D3-D5, U3: "
+    "D6-D8}}\n"
+    "  - {name: high, range: 0x80-0xFF, part: three, lines: A0-A6, data: {U4: D0-D2, U5: D3-D5, "
+    "U6: D6-D8}}\n"
+    "sockets: [{names: U1-U6, mount: socket}]\n";
+
 static void levels_laid_over(void)
 {
-    static const char *const texts[] = {made_wide, made_bits, made_lanes};
+    static const char *const texts[] = {made_wide, made_bits, made_lanes, made_threes};
     const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
     const char *setting = getenv("RMG_TEST_TURNS");
     const unsigned turns = setting ? (unsigned)atoi(setting) : 200;
@@ -131,9 +145,9 @@ static void levels_laid_over(void)
         rmg_board *board;
         rmg_plan plan = bench_plan(false, 1 + turn % 2u);
 
-        CHECK(rmg_board_load_text("made", texts[turn % 3u], &board, &errors) == RMG_OK, "a board");
-        board->undriven = (rmg_undriven)(turn / 3u % 3u);
-        plan.march = marches[turn / 9u % 3u];
+        CHECK(rmg_board_load_text("made", texts[turn % 4u], &board, &errors) == RMG_OK, "a board");
+        board->undriven = (rmg_undriven)(turn / 4u % 3u);
+        plan.march = marches[turn / 12u % 3u];
         as_chip_by_chip(board, &plan, &dice);
         rmg_board_free(board);
     }
