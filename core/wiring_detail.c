@@ -337,6 +337,28 @@ static rmg_status one_way(const rmg_target *target, rmg_addr a, rmg_addr b, uint
     return status;
 }
 
+/* Keeps the bits that are pulled too where the line was last at what `a` holds: else it is the
+ * charge of the line that shows, which the output at `a` is too weak to change. */
+static rmg_status keep_pulled(const rmg_target *target, rmg_addr a, rmg_addr b, uint16_t *accesses,
+                              rmg_word *bits)
+{
+    rmg_word seen[2] = {0, 0};
+    rmg_status status = RMG_OK;
+
+    for (unsigned n = 0; n < 2 && *bits && status == RMG_OK; n++) {
+        const rmg_word value = n ? (rmg_word) ~(rmg_word)0 : 0;
+
+        status = bus_write(target, b, (rmg_word)~value);
+        if (status == RMG_OK)
+            status = bus_write(target, a, value);
+        if (status == RMG_OK)
+            status = bus_read(target, a, &seen[n]);
+        *accesses = (uint16_t)(*accesses + 3u);
+    }
+    *bits = (rmg_word)(*bits & (seen[0] | ~seen[1]));
+    return status;
+}
+
 rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b, rmg_word bits,
                                 rmg_bank_pair *pair)
 {
@@ -358,5 +380,6 @@ rmg_status rmg_wiring_bank_pair(const rmg_target *target, rmg_addr a, rmg_addr b
     pair->a_dragged = (rmg_word)(a_pulled & ~at_b.taken & ~b_pulled & bits);
     pair->b_dragged = (rmg_word)(b_pulled & ~at_a.taken & ~a_pulled & bits);
     pair->high_wins = (rmg_word)((at_a.high | at_b.high) & bits);
-    return RMG_OK;
+    status = keep_pulled(target, a, b, &pair->accesses, &pair->a_dragged);
+    return status == RMG_OK ? keep_pulled(target, b, a, &pair->accesses, &pair->b_dragged) : status;
 }

@@ -9,6 +9,7 @@
 #include <string.h>
 
 #include "moments.h"
+#include "share.h"
 
 /* How likely each is, before anything is measured: the sum over all places of a kind. */
 #define PRIOR_CHIP    0.40
@@ -279,6 +280,8 @@ static void replace_findings(weigher *w)
         g_array_append_val(w->list, f);
     }
     g_array_free(kept, TRUE);
+    if (kind == SITE_CHIPS)
+        rmg_join_weak(w->run, w->list);
 }
 
 /* The sockets of which cells fail; findings of other kinds. */

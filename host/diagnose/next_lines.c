@@ -234,6 +234,13 @@ void rmg_next_shared(wording *w)
         rmg_next_settle(w, RMG_SAY_PROBE_SELECT_OF_THESE);
         return;
     }
+    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
+        rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE_TO_OTHERS);
+        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+        rmg_next_each_of_these(w);
+        rmg_next_settle(w, RMG_SAY_MEASURE_TO_OTHERS);
+        return;
+    }
     rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_TRACK_TO_THESE);
     rmg_next_rival(w, RMG_CAUSE_LINE_PART, RMG_SAY_PART_TO_THESE);
     rmg_next_each_of_these(w);

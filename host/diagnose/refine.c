@@ -312,6 +312,33 @@ static bool one_bus(const rmg_board *board, uint8_t a, uint8_t b)
     return !((x->match ^ y->match) & x->mask & y->mask & rmg_board_lanes(board));
 }
 
+/* Do all chips of a bank drive their lines when another one is read, but for a line that is dead
+ * there? Then it is what they share. */
+static bool all_drag(const refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
+{
+    const rmg_word held = bits_of_bank(r, dragged) & bits_of_bank(r, by), left = held & ~bits;
+
+    return bits && one_socket(r, by, bits) == RMG_NO_SOCKET && !(left & (left - 1u)) &&
+           !(left & ~(unsound(r, dragged) | unsound(r, by)));
+}
+
+static void add_dragging(refiner *r, uint8_t dragged, uint8_t by, rmg_word bits, rmg_word high)
+{
+    const rmg_finding both = {.kind = RMG_FINDING_BANKS_BOTH,
+                              .of = RMG_FINDING_DRAGGED,
+                              .socket = RMG_NO_SOCKET,
+                              .bank2 = dragged,
+                              .high_wins = (high & bits) != 0};
+
+    if (!all_drag(r, dragged, by, bits)) {
+        add_dragged(r, dragged, by, bits, high);
+        return;
+    }
+    drop_cells_of(r, dragged, by);
+    remove_within(r, RMG_FINDING_DATA_AT_SOCKET, dragged, bits);
+    add(r, both, by, bits);
+}
+
 static void refine_bank_pairs(refiner *r)
 {
     const uint8_t banks = (uint8_t)r->board->bank_count;
@@ -337,8 +364,8 @@ static void refine_bank_pairs(refiner *r)
                 drop_cells_of(r, a, b);
                 add(r, f, p->a_answers ? a : b, both);
             } else if (one_bus(r->board, a, b)) {
-                add_dragged(r, a, b, p->a_dragged & held, p->high_wins);
-                add_dragged(r, b, a, p->b_dragged & held, p->high_wins);
+                add_dragging(r, a, b, p->a_dragged & held, p->high_wins);
+                add_dragging(r, b, a, p->b_dragged & held, p->high_wins);
             }
         }
 }

@@ -40,6 +40,10 @@ bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
 void rmg_join_silent(const rmg_run *run, GArray *list);
 /* Joins findings that are alike, at sockets that no traced line joins. */
 void rmg_join_shared(const rmg_run *run, GArray *list);
+/* own_way.c: joins a data line that is wrong in every bank, not alike; after the others. */
+void rmg_join_own_ways(const rmg_run *run, GArray *list);
+/* ... marks chips of a bank that fails as a whole as well: one fault may do both. */
+void rmg_mark_followers(const rmg_run *run, GArray *list);
 
 /* same_look.c: was the memory left alone before this step of a pass (rmg_fail_part.first), with
  * refresh as the board gives it? Chips of a bank, or with RMG_NO_BANK of all, that were tested. */

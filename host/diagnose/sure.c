@@ -4,11 +4,14 @@
 
 #define UNSTEADY 0.5 /* times what it would be if all passes were alike */
 #define ONCE                                                                                       \
-    0.55            /* each cell failed once: a fault, or chance; at several sockets rather chance \
-                     */
-#define LOST   0.45 /* before the port was lost, in no whole pass: all of them together, at most */
-#define EXACT  0.8  /* cells, if a fault there gives just these failures: at least, before that */
-#define SUREST 0.99 /* nothing is certain from here */
+    0.55 /* each cell failed once: a fault, or chance; at several sockets rather chance            \
+          */
+#define LOST      0.45 /* before the port was lost, in no whole pass: all of them together, at most */
+#define EXACT     0.8 /* cells, if a fault there gives just these failures: at least, before that */
+#define FOLLOWS   0.45 /* beside a fault that is not simulated: at most */
+#define OWN_WAYS  0.92 /* times: of a line that is wrong in each bank in its own way */
+#define FEW_CHIPS 0.75 /* times: what feeds two or three chips, all with bad cells */
+#define SUREST    0.99 /* nothing is certain from here */
 
 /* One read failed, once: some fault or other gives that at every place. */
 static bool once(const rmg_finding *f)
@@ -114,12 +117,28 @@ bool rmg_suspect_unconfirmed(const rmg_run *run, const rmg_finding *f)
     return !of.found && rmg_failset_words(run->failures, of.where, f->bits);
 }
 
+static bool two_or_three(const wording *w)
+{
+    bool *sockets = g_new0(bool, MAX(w->board->socket_count, 1u));
+    unsigned count = 0;
+
+    rmg_finding_sockets(w->run, &w->s->finding, sockets);
+    for (size_t s = 0; s < w->board->socket_count; s++)
+        count += sockets[s];
+    g_free(sockets);
+    return count < 4;
+}
+
 static double sure_by_passes(const wording *w, size_t cell_findings)
 {
     const rmg_finding *f = &w->s->finding;
     const bool cells = f->kind == RMG_FINDING_CELLS, same = f->kind == RMG_FINDING_SAME_WORDS;
     double sure = rmg_finding_row(f->kind)->sure;
 
+    if (f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_DATA_LINE)
+        sure *= OWN_WAYS;
+    if (same && f->of == RMG_FINDING_BANK_SILENT && two_or_three(w))
+        sure *= FEW_CHIPS;
     if (f->weighed)
         return 0.98 * f->weighed / 1000.0;
     if (rmg_suspect_contradicted(w->run, f))
@@ -141,7 +160,8 @@ static double sure_by_passes(const wording *w, size_t cell_findings)
 
 double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 {
-    const double sure = sure_by_passes(w, cell_findings);
+    const double by_passes = sure_by_passes(w, cell_findings);
+    const double sure = w->s->finding.may_follow ? MIN(by_passes, FOLLOWS) : by_passes;
 
     return rmg_suspect_unconfirmed(w->run, &w->s->finding) ? MIN(sure, LOST / (double)w->all->count)
                                                            : sure;
@@ -154,6 +174,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     const bool cells = s->finding.kind == RMG_FINDING_CELLS;
     double sure = s->confidence;
 
+    if (s->finding.may_follow && same)
+        return sure; /* another one explains it as well */
     if (rmg_suspect_unconfirmed(run, &s->finding))
         return sure; /* a fault that gives it says nothing of whether the memory did */
     /* where something that would be likely there is known not to be, it counts for less */

@@ -107,6 +107,8 @@ static rmg_said what_it_is(const wording *w)
                ? RMG_SAY_WRITE_BRANCH
            : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_NEVER_WRITTEN
                ? RMG_SAY_SHARED_WRITE
+           : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_DATA_LINE
+               ? RMG_SAY_SHARED_OWN_WAYS
            : f->kind == RMG_FINDING_SHARED && f->of == RMG_FINDING_BANK_SILENT
                ? RMG_SAY_SHARED_SELECT
            : f->kind == RMG_FINDING_SHARED && f->lines ? RMG_SAY_SHARED_ADDRESS
@@ -284,6 +286,8 @@ static void put_together(wording *w, size_t cell_findings)
         at_once.n = cell_findings;
         rmg_add_reason(w, at_once);
     }
+    if (s->finding.may_follow)
+        rmg_reason(w, RMG_SAY_MAY_FOLLOW);
     because_others_fit(w);
     s->confidence =
         w->run->heard ? rmg_heard_confidence(w) : rmg_suspect_confidence(w, cell_findings);
@@ -303,8 +307,10 @@ static void put_together(wording *w, size_t cell_findings)
 static int by_confidence(const void *a, const void *b)
 {
     const rmg_suspect *x = a, *y = b;
-    const bool cx = x->finding.kind == RMG_FINDING_CELLS || x->finding.weighed;
-    const bool cy = y->finding.kind == RMG_FINDING_CELLS || y->finding.weighed;
+    const bool cx =
+        x->finding.kind == RMG_FINDING_CELLS || x->finding.weighed || x->finding.may_follow;
+    const bool cy =
+        y->finding.kind == RMG_FINDING_CELLS || y->finding.weighed || y->finding.may_follow;
 
     if (cx != cy)
         return cx - cy;

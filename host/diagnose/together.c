@@ -3,6 +3,8 @@
 #include "share.h"
 
 #define MOST    4u  /* chips with bad cells of their own: too many for chance */
+#define WORDS   4u  /* ... of fewer, if they are all of a bank: that fail in each, at least */
+#define TIMES   2u  /* ... and at most so many times as many in one as in another */
 #define AS_MANY 0.9 /* words of one bank, of those of another */
 
 /* Banks of which each loses as many words, left alone, lose them by one cause. */
@@ -39,6 +41,32 @@ static bool weak(const rmg_finding *f, uint8_t bank)
     return f->kind == RMG_FINDING_CELLS && (bank == RMG_NO_BANK || f->bank == bank);
 }
 
+/* Do so few chips, all that there are, fail in about as many words each? Bad chips would not agree
+ * in that. */
+static bool as_many_each(const rmg_run *run, const GArray *list, uint8_t bank)
+{
+    uint64_t least = UINT64_MAX, most = 0;
+
+    for (guint i = 0; i < list->len; i++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+
+        if (weak(f, bank)) {
+            const uint64_t words =
+                rmg_failset_words(run->failures, &run->board->bank_wheres[f->bank], f->bits);
+            cell_report report;
+
+            rmg_cells_look(run, f, &report);
+            if (report.shape != SHAPE_SCATTERED)
+                return false;
+            least = MIN(least, words);
+            most = MAX(most, words);
+        } else if (bank == RMG_NO_BANK || f->bank == RMG_NO_BANK || f->bank == bank) {
+            return false;
+        }
+    }
+    return least >= WORDS && most <= TIMES * least && 2u * most < run->tested_words;
+}
+
 /* Bad cells in most chips of a bank, each its own: what feeds them all, before so many bad chips.
  */
 static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
@@ -53,7 +81,9 @@ static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
             first = i;
             count++;
         }
-    if (count < MOST || 4u * count < 3u * rmg_chips_of_bank(run, bank))
+    if (count < MOST
+            ? count < 2 || count < rmg_chips_of_bank(run, bank) || !as_many_each(run, list, bank)
+            : 4u * count < 3u * rmg_chips_of_bank(run, bank))
         return;
     memset(&set, 0, sizeof set);
     all = g_array_index(list, rmg_finding, first);
@@ -70,6 +100,8 @@ static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
         g_array_remove_index(list, i);
     }
     all.kind = RMG_FINDING_SAME_WORDS;
+    all.weighed = 0;
+    all.together = false;
     all.of = RMG_FINDING_BANK_SILENT;
     all.socket = RMG_NO_SOCKET;
     all.bank = rmg_one_bank(run, &set);

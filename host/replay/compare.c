@@ -31,7 +31,8 @@ static bool of_a_data_line(const rmg_board *board, const rmg_finding *f)
 {
     return f->kind == RMG_FINDING_DATA_LINE || f->kind == RMG_FINDING_DATA_SHORT ||
            f->kind == RMG_FINDING_REPORTED_LINE ||
-           (f->kind == RMG_FINDING_SHARED && !f->lines && f->of == RMG_FINDING_DATA_AT_SOCKET) ||
+           (f->kind == RMG_FINDING_SHARED && !f->lines &&
+            (f->of == RMG_FINDING_DATA_AT_SOCKET || f->of == RMG_FINDING_DATA_LINE)) ||
            (f->kind == RMG_FINDING_BRANCH && board->lines[f->line].kind == RMG_LINE_DATA);
 }
 

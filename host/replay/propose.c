@@ -155,6 +155,8 @@ static void shared(proposer *w)
     const uint64_t causes = CAUSE(LINE_TRACK) | CAUSE(LINE_PART);
     const uint8_t bit = lowest(w->f->bits);
 
+    if (w->f->of == RMG_FINDING_DATA_LINE)
+        return; /* of each bank in its own way: no fault of one line gives that */
     if (w->f->of == RMG_FINDING_NEVER_WRITTEN) {
         of_scope(w, causes, RMG_SAY_FAULT_SHARED_WRITE, 0,
                  (rmg_sim_fault){.kind = RMG_FAULT_NO_WRITE});
@@ -228,9 +230,21 @@ static void same_words(proposer *w)
     }
 }
 
+/* All chips of the bank drive their lines at every read. */
+static void bank_drags(proposer *w)
+{
+    of_scope(w, CAUSE(SELECT_DECODER) | CAUSE(SELECT_TRACK), RMG_SAY_FAULT_BANK_DRIVES, 0,
+             (rmg_sim_fault){.kind = RMG_FAULT_ALWAYS_ON, .level = w->f->high_wins});
+}
+
 static void selects(proposer *w)
 {
     const uint8_t banks[2] = {w->f->bank, w->f->bank2};
+
+    if (w->f->of == RMG_FINDING_DRAGGED) {
+        bank_drags(w);
+        return;
+    }
 
     for (size_t i = 0; i < (w->f->kind == RMG_FINDING_BANKS_SAME ? 2u : 1u); i++) {
         proposal *p =

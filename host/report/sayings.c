@@ -97,6 +97,10 @@ const rmg_words_row rmg_words_rows[] = {
         "{reads} there, and at no other chip",
         "Look at data line {bits} on its way to {sockets}, before any chip. At all of them, and at "
         "no other, it {reads}."},
+    [RMG_SAY_SHARED_OWN_WAYS] = {"data line {bits}",
+        "wrong in every bank, but neither cut nor held",
+        "Look at data line {bits}, before any chip: it is wrong at each of {sockets}, but not as a "
+        "line that is cut or held: rather as one that touches a select, a write line or an address line."},
     [RMG_SAY_SHARED_ADDRESS] = {"address line{lines:|s} {lines} on {lines:its|their} way to "
         "{sockets}",
         "these chips do not follow {lines:it|them}, the others do",
@@ -234,6 +238,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ON_THIS_LINE] = {"On this line: {devices}."},
     [RMG_SAY_MIRRORS] = {"So the memory there is really 1/{n} of the size given; the rest mirrors "
         "it."},
+    [RMG_SAY_MAY_FOLLOW] = {"What several chips share is at fault as well, and may make it look so: repair that "
+        "first, then test again."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "
         "once: {sockets}."},
     [RMG_SAY_TRACED_TOGETHER] = {"As traced, the lines join before {point}; the fault lies in what "
@@ -361,6 +367,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_TRACK_BETWEEN] = {"the track between {before} and {point}: cut"},
     [RMG_SAY_JOINT_BETWEEN] = {"a joint at {before} or {point}, where the line goes on"},
     [RMG_SAY_BRIDGE] = {"a solder bridge, a hair of wire or dirt between the two"},
+    [RMG_SAY_BRIDGE_TO_OTHERS] = {"a solder bridge or a hair of wire between it and a select, a write "
+        "line or an address line"},
     [RMG_SAY_CHIP_SHORTED] = {"a chip on them that is shorted inside"},
     [RMG_SAY_DRIVER_OF_BOTH] = {"the buffer or multiplexer that drives them"},
     [RMG_SAY_NOISY_PART] = {"a resistor or terminator of the line, missing or changed in value"},
@@ -465,6 +473,10 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_MEASURE_BRIDGE] = {"Power off, measure between the two lines",
         "a few ohms are a bridge. With a magnifier, look along both, at neighbouring pins and "
         "joints first."},
+    [RMG_SAY_MEASURE_TO_OTHERS] = {"Power off, measure from {bits} to the selects, to the write line "
+        "and to the address lines",
+        "a few ohms are a bridge. Look first, with a magnifier, at the pins beside {bits} at chips "
+        "and buffers."},
     [RMG_SAY_PROBE_WRITE] = {"Put a probe on the write pin (WE) of one chip while the test runs",
         "does it ever go low?"},
     [RMG_SAY_PROBE_SELECTS] = {"Put a probe on the select pins of both banks while the test runs",
@@ -538,6 +550,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_FAULT_SHARED_OPEN] = {"the line open before {sockets}"},
     [RMG_SAY_FAULT_SHARED_WRITE] = {"the write line open before {sockets}"},
     [RMG_SAY_FAULT_ANSWERS] = {"{bank} answers where {bank2} is addressed"},
+    [RMG_SAY_FAULT_BANK_DRIVES] = {"{bank} drives its lines at every read"},
     [RMG_SAY_FAULT_NEVER_WRITTEN] = {"what is written does not arrive"},
     [RMG_SAY_FAULT_NEVER_SELECTED] = {"none of these chips is ever selected"},
     [RMG_SAY_FAULT_OUTPUT] = {"the output of {socket} stuck"},

@@ -34,7 +34,8 @@ typedef enum rmg_finding_kind {
     RMG_FINDING_SPREAD, /* cells of several sockets fail, not the same in each pass; made by the
                            host library, which knows the passes */
     RMG_FINDING_SHARED, /* several sockets fail alike, and no traced line says where they part from
-                           the others: `of` says how, `among` which they are; made by the host */
+                           the others: `of` says how, `among` which they are; made by the host.
+                           Of DATA_LINE: one bit in every bank, in each in its own way */
     RMG_FINDING_SAME_WORDS,    /* cells of several sockets, `among`, fail together; by the host.
                                   `of` says how: CELLS in the same words, DATA_LINE that at one bit
                                   of several banks, BANK_SILENT most chips, words of their own */
@@ -72,7 +73,9 @@ typedef struct rmg_finding {
     uint64_t by;           /* of a noisy line: ones at the lines that disturb it, of its own sort */
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;  /* ... that read 0 for 1 */
-    bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
+    bool
+        may_follow; /* beside a fault that is not simulated: it may be what that does to the rest */
+    bool together;  /* ... it, and the others that are weighed, each with a fault of its own */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
 } rmg_finding;

@@ -46,6 +46,7 @@ int main(void)
         {"now and then", NULL, NULL, NULL, NULL, chance_tests},
         {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},
         {"the same words", NULL, NULL, NULL, NULL, same_words_tests},
+        {"wired wrongly", NULL, NULL, NULL, NULL, wired_tests},
         {"boundaries", NULL, NULL, NULL, NULL, boundary_tests},
         {"rules for lines", NULL, NULL, NULL, NULL, line_rule_tests},
         {"lines of others", NULL, NULL, NULL, NULL, heard_tests},
