@@ -114,13 +114,15 @@ static bool large_files(const image_call *call, const char *file, const char *ot
  * not be held in memory. */
 static bool same_files(const image_call *call, const char *file, int *status)
 {
-    const image_step *first = &g_array_index(call->steps, image_step, 0);
+    const image_step *first;
     uint64_t bytes;
     rmg_error error = {0};
     bool same;
 
-    if (call->steps->len != 1 || strcmp(first->name, "compare") != 0 ||
-        !g_file_test(file, G_FILE_TEST_IS_REGULAR) ||
+    if (call->steps->len != 1)
+        return false;
+    first = &g_array_index(call->steps, image_step, 0);
+    if (strcmp(first->name, "compare") != 0 || !g_file_test(file, G_FILE_TEST_IS_REGULAR) ||
         !g_file_test(first->value, G_FILE_TEST_IS_REGULAR))
         return false;
     if (rmg_files_same(file, first->value, &same, &bytes, &error) != RMG_OK) {

@@ -16,8 +16,17 @@ void check_that(bool ok, const char *file, unsigned line, const char *format, ..
 
 #define COUNT(list) (sizeof(list) / sizeof *(list))
 
+/* Is this a build with sanitizers? gcc and clang say it differently. */
+#if defined __SANITIZE_ADDRESS__
+#define SANITIZED
+#elif defined __has_feature
+#if __has_feature(address_sanitizer)
+#define SANITIZED
+#endif
+#endif
+
 /* Long rows of cases that differ in numbers only: builds with sanitizers take one in so many. */
-#ifdef __SANITIZE_ADDRESS__
+#ifdef SANITIZED
 #define ONE_IN 4u
 #else
 #define ONE_IN 1u

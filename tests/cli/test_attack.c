@@ -28,7 +28,7 @@ static void small_limits(gpointer data)
     (void)data;
     setrlimit(RLIMIT_CPU, &time);
     setrlimit(RLIMIT_CORE, &core);
-#ifndef __SANITIZE_ADDRESS__
+#ifndef SANITIZED
     setrlimit(RLIMIT_AS, &memory);
 #else
     (void)memory;

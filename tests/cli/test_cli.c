@@ -563,7 +563,7 @@ int main(void)
                                    {"tool: new boards", NULL, NULL, NULL, NULL, new_board_tests},
                                    {"programs", NULL, NULL, NULL, NULL, programs},
                                    {"attacked", NULL, NULL, NULL, NULL, attack_tests},
-#ifndef __SANITIZE_ADDRESS__
+#ifndef SANITIZED
                                    {"killed", NULL, NULL, NULL, NULL, kill_tests},
 #endif
                                    CU_SUITE_INFO_NULL};

@@ -59,7 +59,7 @@ static void within_a_word(void)
     }
 }
 
-#ifndef __SANITIZE_ADDRESS__
+#ifndef SANITIZED
 /* What explain says of a plan on the demo board; the caller lets go of it. */
 static json_t *shares_of(const char *plan)
 {
@@ -216,7 +216,7 @@ static void among_neighbours(void)
 CU_TestInfo plan_tests[] = {
     {"within a word", within_a_word},
     {"among neighbours", among_neighbours},
-#ifndef __SANITIZE_ADDRESS__ /* it would take a minute */
+#ifndef SANITIZED /* it would take a minute */
     {"the full plan, as chosen", full_as_chosen},
     {"the deep plan, as chosen", deep_as_chosen},
 #endif

@@ -255,7 +255,7 @@ static void what_can_be_had(void)
     rmg_ram_close(ram);
 }
 
-#if defined __SANITIZE_ADDRESS__
+#if defined SANITIZED
 #define LOCKS_ARE_REAL false /* AddressSanitizer makes mlock do nothing */
 #else
 #define LOCKS_ARE_REAL true

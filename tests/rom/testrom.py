@@ -21,10 +21,11 @@ HALVORN, PROFILE = "demo/boards/halvorn64.yaml", "demo/profiles/halvorn-rom.yaml
 # elements too long for short branches, and holds
 LONG = "any(w0);hold;up(r0,w1,r1,w0,r0,w1);hold;down(r1,w0,r0,w1,r1,w0,r0);up(r0)"
 SELVANE = "demo/boards/selvane.yaml"
-RANDOM = (("Z80", "16", "3", "lines"), ("Z80", "10", "4", "blinks"), ("6502", "16", "3", "lines"),
-          ("6502", "8", "4", "blinks"), ("6809", "14", "3", "lines"), ("6809", "6", "4", "blinks"), ("68000", "10", "3", "lines"), ("68000", "4", "4", "blinks"),
-          ("8080", "12", "3", "lines"), ("8080", "4", "4", "blinks"), ("8085", "6", "5", "lines"),
-          ("8080-as-Z80", "8", "3", "lines"), ("8086", "8", "3", "lines"), ("8088", "12", "3", "lines"), ("8088", "4", "4", "blinks"))
+RANDOM = (("Z80", "10", "3", "lines"), ("Z80", "6", "4", "blinks"), ("6502", "10", "3", "lines"),
+          ("6502", "4", "4", "blinks"), ("6809", "8", "3", "lines"), ("6809", "4", "4", "blinks"),
+          ("68000", "6", "3", "lines"), ("68000", "3", "4", "blinks"), ("8080", "6", "3", "lines"),
+          ("8080", "3", "4", "blinks"), ("8085", "4", "5", "lines"), ("8080-as-Z80", "5", "3", "lines"),
+          ("8086", "6", "3", "lines"), ("8088", "8", "3", "lines"), ("8088", "3", "4", "blinks"))
 STORY = (("dead-1", 1, "Look at U13", "A9 between U1.39 and U31.10>U31.9"), ("dead-2", 1, "Look at U13", "97 %"),
          ("dead-3", 1, "no chip of the upper bank answers", "97 %"),
          ("dead-4", 0, "No fault: the test ROM reported none in 2 whole passes.", "15 KiB"))
