@@ -298,7 +298,8 @@ size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const 
                         const rmg_change *changes, size_t change_count, size_t done, prospect *list)
 {
     uint16_t *chips = chips_after(run->board, changes, change_count);
-    const double gone = chance_gone(run, suspects, h, changes + done, change_count - done);
+    const double gone =
+        chance_gone(run, suspects, h, change_count ? changes + done : NULL, change_count - done);
     size_t count = 0;
 
     if (gone < 1)

@@ -324,8 +324,9 @@ void rmg_trial_outcome(rmg_trial *t)
     t->socket_count = sockets->len;
     t->sockets = rmg_array_take(sockets);
     t->outcome = rmg_outcome_by_sockets(
-        board, t->of.changes->list + t->of.done, t->of.changes->count - t->of.done, before, after,
-        t->same_set, half_gone(t->of.before, t->of.after, t->of.changes));
+        board, t->of.changes->count ? t->of.changes->list + t->of.done : NULL,
+        t->of.changes->count - t->of.done, before, after, t->same_set,
+        half_gone(t->of.before, t->of.after, t->of.changes));
     t->outcome = of_lines(t);
     if ((t->outcome == RMG_OUTCOME_LESS || t->outcome == RMG_OUTCOME_OTHERWISE) && as_often(t))
         t->outcome = RMG_OUTCOME_UNCHANGED;

@@ -247,6 +247,14 @@ static void port_errors(void)
           answer);
 }
 
+static bool same_log(const fake_access *a, const fake_access *b, unsigned count)
+{
+    for (unsigned i = 0; i < count; i++)
+        if (a[i].address != b[i].address || a[i].value != b[i].value || a[i].write != b[i].write)
+            return false;
+    return true;
+}
+
 /* A whole march through the far half, in slices of every size, makes the very accesses that the
  * engine makes. */
 static void same_accesses(void)
@@ -290,7 +298,7 @@ static void same_accesses(void)
             CHECK(strcmp(answer + 3, "ok done\n") == 0, "%u words, element %zu: %s", words, e,
                   answer);
         }
-        CHECK(f->logged == logged && memcmp(f->log, direct, logged * sizeof *direct) == 0,
+        CHECK(f->logged == logged && same_log(f->log, direct, logged),
               "%u words a slice: %u accesses, expected %u", words, f->logged, logged);
     }
 }
