@@ -74,6 +74,9 @@ typedef struct diag_board {
  * and traced lines. Exits where the board file has an error. */
 void diag_board_make(uint64_t seed, diag_family family, diag_board *made);
 
+/* Cells of all its chips. */
+uint64_t diag_board_cells(const rmg_board *board);
+
 /* A fault of the kind at a random place; false: this board cannot have it. */
 bool diag_fault_make(diag_dice *dice, const diag_board *board, const diag_kind *kind,
                      rmg_sim_fault *fault);

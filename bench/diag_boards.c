@@ -334,3 +334,13 @@ void diag_board_make(uint64_t seed, diag_family family, diag_board *made)
     }
     free(p.text);
 }
+
+uint64_t diag_board_cells(const rmg_board *board)
+{
+    uint64_t cells = 0;
+
+    for (uint16_t r = 0; r < board->placement.rule_count; r++)
+        cells += (uint64_t)board->placement.rules[r].width
+                 << board->placement.rules[r].address_lines;
+    return cells;
+}

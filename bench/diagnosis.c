@@ -78,16 +78,6 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
         c->faults[0].line = RMG_ALL_DATA_LINES;
 }
 
-static uint64_t cells_of(const rmg_board *board)
-{
-    uint64_t cells = 0;
-
-    for (uint16_t r = 0; r < board->placement.rule_count; r++)
-        cells += (uint64_t)board->placement.rules[r].width
-                 << board->placement.rules[r].address_lines;
-    return cells;
-}
-
 /* One case of one fault; nothing where no board could have it. */
 static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family family, diag_score *to)
 {
@@ -104,7 +94,7 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
         return;
     for (unsigned tries = 0; tries < 200; tries++) {
         c.board = choose_board(b, &dice, seed * 1000 + tries, family, &own);
-        if ((!b->second || cells_of(c.board->board) <= SECOND_MOST) &&
+        if ((!b->second || diag_board_cells(c.board->board) <= SECOND_MOST) &&
             diag_fault_make(&dice, c.board, k, &c.faults[0]))
             break;
         free_board(&own);

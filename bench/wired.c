@@ -64,16 +64,6 @@ typedef struct wired_case {
     bool failed;
 } wired_case;
 
-static uint64_t cells_of(const rmg_board *board)
-{
-    uint64_t cells = 0;
-
-    for (uint16_t r = 0; r < board->placement.rule_count; r++)
-        cells += (uint64_t)board->placement.rules[r].width
-                 << board->placement.rules[r].address_lines;
-    return cells;
-}
-
 static wired_net some_net(const rmg_board *board, wired_sort sort, diag_dice *dice)
 {
     return (wired_net){sort, (unsigned)diag_roll(dice, sort == WIRED_ADDRESS  ? board->address_bits
@@ -134,7 +124,7 @@ static bool make_case(const kind *k, uint64_t seed, wired_case *c)
     for (unsigned tries = 0; tries < 200 && !made; tries++) {
         diag_board_make(seed * 1000 + tries, diag_roll(&dice, 2) ? DIAG_HIGH : DIAG_INTERLEAVED,
                         &c->board);
-        made = cells_of(c->board.board) <= CELLS_MOST &&
+        made = diag_board_cells(c->board.board) <= CELLS_MOST &&
                c->board.board->last_address < WORDS_MOST &&
                make_fault(c->board.board, k, &dice, &c->fault);
         if (!made)

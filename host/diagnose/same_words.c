@@ -267,6 +267,7 @@ static void join(const rmg_run *run, GArray *list, const GArray *group, bool *go
 typedef struct whole_words {
     const rmg_where *where;
     rmg_word chip, bits;     /* of the chip; that fail */
+    rmg_word high, low;      /* ... that read 1 for 0, 0 for 1 */
     uint64_t words, several; /* that fail; at more than one bit */
 } whole_words;
 
@@ -278,6 +279,8 @@ static void see_whole(void *context, rmg_addr address, rmg_word high, rmg_word l
     if (!bits || !rmg_where_holds(w->where, address))
         return;
     w->bits |= bits;
+    w->high |= high & bits;
+    w->low |= low & bits;
     w->words++;
     w->several += (bits & (bits - 1u)) != 0;
 }
@@ -287,7 +290,8 @@ static void see_whole(void *context, rmg_addr address, rmg_word high, rmg_word l
 static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_finding *f)
 {
     const rmg_board *board = run->board;
-    whole_words w = {&board->bank_wheres[f->bank], rmg_rule_bits(p->rule) & run->mask, 0, 0, 0};
+    whole_words w = {.where = &board->bank_wheres[f->bank],
+                     .chip = rmg_rule_bits(p->rule) & run->mask};
     rmg_finding only = *f;
     rmg_same_words words;
     socket_set set;
@@ -299,6 +303,9 @@ static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_findi
     if (agree(p, p) < INSIDE || (run->pass_count > 1 && !rmg_run_repeats(run) && !p->recurs))
         return false;
     rmg_failset_each(run->failures, see_whole, &w);
+    /* one word that reads all 0 or all 1: no cell is reached, within the chip */
+    if (w.words == 1 && (w.high == w.chip || w.low == w.chip) && !(w.high & w.low))
+        return false;
     memset(&set, 0, sizeof set);
     rmg_set_include(&set, f->socket);
     memcpy(only.among, set.bits, sizeof only.among);

@@ -348,10 +348,29 @@ static void refresh_of_a_bank(void)
     rmg_board_free(board);
 }
 
+/* One word that reads all 0, of the only chip of a bank: the chip reaches no cell there. */
+static void a_word_of_nothing(void)
+{
+    odd_memory *m = g_new0(odd_memory, 1);
+    rmg_errors errors = {0};
+    rmg_board *board = NULL;
+    rmg_suspects s;
+    rmg_run run;
+
+    *m = (odd_memory){.first = 0x0A40, .last = 0x0A40, .how = DRIVEN_LOW, .bits = 0xFF};
+    CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "loads");
+    test_memory(board, m, &run, &s);
+    CHECK(s.count == 1 && s.list[0].finding.socket == rmg_board_socket(board, "U2") &&
+              s.list[0].confidence > 0.9,
+          "%zu: %s", s.count, s.list[0].headline);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+    g_free(m);
+}
+
 CU_TestInfo same_words_tests[] = {
-    {"something else answers", something_else_answers},
-    {"now and then", now_and_then},
-    {"chips of their own", chips_of_their_own},
-    {"refresh of a bank", refresh_of_a_bank},
-    CU_TEST_INFO_NULL,
+    {"a word of nothing", a_word_of_nothing}, {"something else answers", something_else_answers},
+    {"now and then", now_and_then},           {"chips of their own", chips_of_their_own},
+    {"refresh of a bank", refresh_of_a_bank}, CU_TEST_INFO_NULL,
 };
