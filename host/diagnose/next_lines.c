@@ -8,6 +8,7 @@
  * fault may give just that; without. */
 #define BESIDE_A_CHIP 0.57
 #define IN_ONE_PLACE  0.9
+#define TWO_CHIPS     0.4 /* as likely as a bridge, that chips on one line are bad each by itself */
 
 /* What could make a whole data line read like this. */
 static void data_line_rivals(wording *w)
@@ -235,9 +236,13 @@ void rmg_next_shared(wording *w)
         return;
     }
     if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
+        const guint before = w->rivals->len;
+
         rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE_TO_OTHERS);
         rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
         rmg_next_each_of_these(w);
+        g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share =
+            TWO_CHIPS * g_array_index(w->rivals, rmg_rival, before).share;
         rmg_next_settle(w, RMG_SAY_MEASURE_TO_OTHERS);
         return;
     }

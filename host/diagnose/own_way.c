@@ -3,8 +3,10 @@
  * which no simulated fault does. */
 #include "share.h"
 
-#define LINES_MOST  2u /* more are wrong where whole banks are */
-#define CHIPS_LEAST 3u /* of a line, where not all of them are wrong */
+#define LINES_MOST  2u  /* more are wrong where whole banks are */
+#define CHIPS_LEAST 3u  /* of a line, where not all of them are wrong */
+#define MOST_WORDS  0.5 /* of a bank: more fail */
+#define NEARLY_ALL  0.9
 
 /* Is it about this data line alone, where it does not read back what was written? */
 static bool of_the_line(const rmg_finding *f, rmg_word bit)
@@ -21,8 +23,7 @@ static void include(const rmg_run *run, const rmg_finding *f, socket_set *set)
                               ? rmg_sockets_beyond(run, &run->board->lines[f->line], f->point)
                               : rmg_sockets_of(run, f);
 
-    for (size_t n = 0; n < G_N_ELEMENTS(set->bits); n++)
-        set->bits[n] |= of.bits[n];
+    rmg_set_join(set, &of);
 }
 
 /* All sockets of the line, on the half of the bus that the set is on. */
@@ -102,51 +103,64 @@ static bool fails_at_one_level(const rmg_run *run, const rmg_finding *cells, rmg
     return half && MIN(words[0], words[1]) == 0 && 10 * MAX(words[0], words[1]) >= 9 * half;
 }
 
-static bool most_cells_fail(const rmg_run *run, const rmg_finding *f)
+/* The share of its bank's words in which the finding's bits fail, without some of them. */
+static double share_of(const rmg_run *run, const rmg_finding *f, size_t bank, rmg_word without)
 {
-    return f->kind == RMG_FINDING_CELLS && f->bank < run->board->bank_count &&
-           2 * rmg_failset_words(run->failures, &run->board->bank_wheres[f->bank], f->bits) >
-               run->bank_words[f->bank];
+    return run->bank_words[bank]
+               ? (double)rmg_failset_words(run->failures, &run->board->bank_wheres[bank],
+                                           f->bits & ~without) /
+                     (double)run->bank_words[bank]
+               : 0;
 }
 
-/* Is something at fault that spoils whole banks, or their selects: may what the finding says be no
- * more than what that does? */
-static bool spoils(const rmg_run *run, const rmg_finding *other, const rmg_finding *f)
+/* Does something that several chips share spoil most words of a bank, at bits of others? */
+static bool spoils_a_bank(const rmg_run *run, const rmg_finding *other, rmg_word bits)
 {
-    const rmg_board *board = run->board;
-    const bool shared =
-        (other->kind == RMG_FINDING_NOW_AND_THEN && other->of == RMG_FINDING_BANK_SILENT) ||
-        other->kind == RMG_FINDING_SAME_WORDS || other->kind == RMG_FINDING_SPREAD;
-    const bool cells = other->kind == RMG_FINDING_CELLS && other->bank == f->bank;
-    bool most = false;
+    if (other->kind != RMG_FINDING_SAME_WORDS && other->kind != RMG_FINDING_SPREAD &&
+        (other->kind != RMG_FINDING_NOW_AND_THEN || other->of != RMG_FINDING_BANK_SILENT))
+        return false;
+    for (size_t b = 0; b < run->board->bank_count; b++)
+        if ((other->bank == RMG_NO_BANK || other->bank == b) &&
+            share_of(run, other, b, bits) > MOST_WORDS)
+            return true;
+    return false;
+}
 
-    if (f->lines && !(f->lines & (f->lines - 1u)) && other->kind == RMG_FINDING_CELLS &&
-        other->bank != f->bank && fails_at_one_level(run, other, f->lines))
-        return true;
+/* May what the finding says be no more than what the other does? `cells`: the share of words that
+ * fail, of either where it is about cells. */
+static bool spoils(const rmg_run *run, const rmg_finding *other, const rmg_finding *f,
+                   double other_cells, double cells)
+{
     if (other->kind == RMG_FINDING_BANKS_BOTH || other->kind == RMG_FINDING_BANKS_SAME)
-        return other->bank == f->bank || other->bank2 == f->bank || most_cells_fail(run, f);
-    for (size_t b = 0; b < board->bank_count; b++) {
-        const uint64_t words =
-            rmg_failset_words(run->failures, &board->bank_wheres[b], other->bits & ~f->bits);
-
-        if (run->bank_words[b] && (other->bank == RMG_NO_BANK || other->bank == b))
-            most |= shared ? 2 * words > run->bank_words[b]
-                           : cells && other->socket != f->socket &&
-                                 10 * words >= 9 * run->bank_words[b];
-    }
-    return most;
+        return other->bank == f->bank || other->bank2 == f->bank || cells > MOST_WORDS;
+    if (other->kind == RMG_FINDING_CELLS && other->bank == f->bank)
+        return other->socket != f->socket && other_cells >= NEARLY_ALL;
+    if (other->kind == RMG_FINDING_CELLS && other->bank < run->board->bank_count)
+        return f->lines && !(f->lines & (f->lines - 1u)) &&
+               fails_at_one_level(run, other, f->lines);
+    return spoils_a_bank(run, other, f->bits);
 }
 
 void rmg_mark_followers(const rmg_run *run, GArray *list)
 {
+    double *cells = g_new0(double, list->len + 1u);
+
+    for (guint i = 0; i < list->len; i++) {
+        const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+
+        if (f->kind == RMG_FINDING_CELLS && f->bank < run->board->bank_count)
+            cells[i] = share_of(run, f, f->bank, 0);
+    }
     for (guint i = 0; i < list->len && !run->heard; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        for (guint n = 0; n < list->len; n++)
-            f->may_follow |= f->socket != RMG_NO_SOCKET &&
-                             (f->kind != RMG_FINDING_CELLS || most_cells_fail(run, f)) &&
-                             spoils(run, &g_array_index(list, rmg_finding, n), f);
+        if (f->socket == RMG_NO_SOCKET || (f->kind == RMG_FINDING_CELLS && cells[i] <= MOST_WORDS))
+            continue;
+        for (guint n = 0; n < list->len && !f->may_follow; n++)
+            f->may_follow =
+                spoils(run, &g_array_index(list, rmg_finding, n), f, cells[n], cells[i]);
     }
+    g_free(cells);
 }
 
 void rmg_join_own_ways(const rmg_run *run, GArray *list)

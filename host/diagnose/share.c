@@ -55,8 +55,7 @@ static void share_at(const rmg_run *run, GArray *list, guint i)
         if (at_a_place(f) && rmg_findings_alike(f, &first)) {
             const socket_set of = rmg_sockets_of(run, f);
 
-            for (size_t n = 0; n < G_N_ELEMENTS(set.bits); n++)
-                set.bits[n] |= of.bits[n];
+            rmg_set_join(&set, &of);
             shared.bits |= f->bits;
             shared.failed_high += j > i ? f->failed_high : 0;
             shared.failed_low += j > i ? f->failed_low : 0;
@@ -199,8 +198,7 @@ static void share_silence(const rmg_run *run, GArray *list, char reads)
 
             if (!p.in[i])
                 continue;
-            for (size_t n = 0; n < G_N_ELEMENTS(set.bits); n++)
-                set.bits[n] |= of.bits[n];
+            rmg_set_join(&set, &of);
             shared.bits |= f->bits;
             shared.low |= f->low;
             shared.high |= f->high;

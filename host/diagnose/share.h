@@ -21,6 +21,12 @@ static inline bool rmg_set_holds(const socket_set *set, uint16_t socket)
     return socket < RMG_PLACE_RULES && (set->bits[socket >> 6] >> (socket & 63u) & 1u);
 }
 
+static inline void rmg_set_join(socket_set *set, const socket_set *with)
+{
+    for (size_t n = 0; n < G_N_ELEMENTS(set->bits); n++)
+        set->bits[n] |= with->bits[n];
+}
+
 static inline bool rmg_sets_equal(const socket_set *a, const socket_set *b)
 {
     return memcmp(a, b, sizeof *a) == 0;

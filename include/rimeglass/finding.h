@@ -73,9 +73,8 @@ typedef struct rmg_finding {
     uint64_t by;           /* of a noisy line: ones at the lines that disturb it, of its own sort */
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;  /* ... that read 0 for 1 */
-    bool
-        may_follow; /* beside a fault that is not simulated: it may be what that does to the rest */
-    bool together;  /* ... it, and the others that are weighed, each with a fault of its own */
+    bool may_follow;       /* it may be no more than what another finding does to the rest */
+    bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
 } rmg_finding;
