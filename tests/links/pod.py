@@ -30,15 +30,14 @@ CASES = (  # part, options of the tool, what sits in the socket, status, verdict
     ("4116", "", "low12", 1, "BAD", "the +12 V rail does not come up"),
     ("4116", "", "no-minus5", 1, "BAD", "the -5 V rail does not come up"),
     ("4027", "--march MATS+ --passes 1", "stuck=0", 1, "BAD", "pin 14, Q) always reads 0"),
-    ("4027", "--march MATS+ --passes 1", "open=3", 1, "BAD", "address pin A3 (pin 12) does nothing"),
     ("4027", "--march MATS+ --passes 1", "row=17", 1, "BAD", "1 whole row fails; the first at row 17"),
     ("4027", "--march MATS+ --passes 1", "column=40", 1, "BAD", "1 whole column fails; the first at row 0, column 40"),
-    ("4027", "--march MATS+ --passes 1", "half=5:1", 1, "HALF GOOD", "A5 at row time high"),
+    ("4027", "--march MATS+ --passes 1", "wide half=5:1", 1, "HALF GOOD", "A5 at row time high"),
     ("4027", "--march MATS+ --passes 1", "stuck-cell=5:9:1", 1, "BAD", "1 cell fails; the first at row 5, column 9; all read 1 for 0"),
-    ("4027", "--passes 1", "no-rise=10:3", 1, "BAD", "1 cell fails; the first at row 10, column 3"),
-    ("4027", "--passes 1", "coupled=7:9:1:8:9", 1, "BAD", "1 cell fails; the first at row 7, column 9"),
+    ("4027", "--passes 1", "wide no-rise=10:3", 1, "BAD", "1 cell fails; the first at row 10, column 3"),
+    ("4027", "--passes 1", "wide coupled=7:9:1:8:9", 1, "BAD", "1 cell fails; the first at row 7, column 9"),
     ("4027", "--passes 1", "weak=33:0.7", 1, "BAD", "1 whole row fails; the first at row 33"),
-    ("4027", "--passes 1", "slow=900", 1, "BAD", ""),
+    ("4027", "--passes 1", "wide slow=900", 1, "BAD", ""),
     ("6116", "", "", 0, "GOOD", "All 2K words right in 2 passes."),
     ("2114", "", "", 0, "GOOD", "All 1K words right in 2 passes."),
     ("6116", "", "missing", 3, "EMPTY", "no supply was given"),
@@ -61,12 +60,20 @@ CASES = (  # part, options of the tool, what sits in the socket, status, verdict
     ("7489", "", "", 0, "GOOD", "All 16 words right"),
     ("6116", "", "chip=2114", 1, "NOT AS MARKED", "it answers like a part of 1K x 4"),
     ("6116", "--grade --passes 1", "slow=190", 0, "GOOD", "data are there 313 ns after its select"),
-    ("4027", "--grade", "weak=9:2.1 slow=150", 0, "GOOD",
-     "holds 2 ms without refresh, three times over", "data are there 125 ns after cas, not yet after 62 ns"),
+    # a clock more than the chip takes: the simulator reads the pin in the first of two clocks, the AVR in the second
+    ("4027", "--grade", "wide weak=9:2.1 slow=150", 0, "GOOD",
+     "holds 2 ms without refresh, three times over", "data are there 188 ns after cas, not yet after 125 ns"),
     ("4116", "--passes 1", "sag=0.6", 1, "BAD", "a supply left its window"),
     ("4116", "--passes 9", "reset=0.8", 3, "NOT TESTED", "the far end has started anew"),
 )
 LONG = (
+    ("4027", "--march MATS+ --passes 1", "half=5:1", 1, "HALF GOOD", "A5 at row time high"),
+    ("4027", "--march MATS+ --passes 1", "open=3", 1, "BAD", "address pin A3 (pin 12) does nothing"),
+    ("4027", "--passes 1", "no-rise=10:3", 1, "BAD", "1 cell fails; the first at row 10, column 3"),
+    ("4027", "--passes 1", "coupled=7:9:1:8:9", 1, "BAD", "1 cell fails; the first at row 7, column 9"),
+    ("4027", "--passes 1", "slow=900", 1, "BAD", ""),
+    ("4027", "--grade", "weak=9:2.1 slow=150", 0, "GOOD",
+     "holds 2 ms without refresh, three times over", "data are there 125 ns after cas, not yet after 62 ns"),
     ("4164", "--march MATS+ --passes 1", "", 0, "GOOD", "All 64K cells right in 1 pass."),
     ("4027", "--march MATS+ --passes 1", "stuck=1", 1, "BAD", "pin 14, Q) always reads 1"),
     ("4027", "--march MATS+ --passes 1", "half=14:0", 1, "HALF GOOD", "A5 at column time low"),
@@ -141,7 +148,7 @@ def case(bench, part, options, sits, status, verdict, *texts):
 
 def as_a_terminal(bench):
     """Through a pseudo terminal, and a tube of two chips into a stock file."""
-    command, _ = bench.bench("4027", "pty=" + bench.folder + "/tty")
+    command, _ = bench.bench("4027", "wide pty=" + bench.folder + "/tty")
     stock = os.path.join(bench.folder, "tube.stock")
     with subprocess.Popen(command.split()[1:], stdout=subprocess.DEVNULL) as child:
         while not os.path.exists(bench.folder + "/tty") or not open(bench.folder + "/tty", encoding="ascii").read():
@@ -215,7 +222,7 @@ def shmoo(bench, long=False):
     """Supply against time: slower at a low supply, and a pod that cannot step its own."""
     picture = os.path.join(bench.folder, "shmoo.svg")
     rows = (("slow=260 steps late=0.4", "4.39 V"), ("", "the +5 V rail stood still"))
-    for sits, text in rows if long else rows[:1]:
+    for sits, text in rows if long else [("wide " + rows[0][0], rows[0][1])]:
         command, stats = bench.bench("4027", sits)
         bench.expect(["chip", "4027", "--unchecked-pinout", "--march", "MATS+", "--passes", "1", "--shmoo", picture, "--on",
                       "link:run:" + command], 0, "4027: GOOD", "+: clean, x: fails, .: not tried", text)
@@ -317,8 +324,7 @@ def read_bare(bench):
     bench.expect(["verify", board, "U5", *once, "--on", on("27128", system + " open=6")[0]], 1, "A6 (U5 pin 4)")
     bench.expect(["identify", board, "U5", "--bare", "--catalogue", "demo/catalogue.yaml", "--on",
                   on("27128", system)[0]], 0, "version 2.1")
-    bench.expect(["dump", "27C128-25", *once, "--on", on("27128", system)[0]], 0, "X1 (27128)")
-    bench.expect(["verify", "27128", images + "system-2.1.bin", *once, "--on", on("27128", system)[0]], 0, "It equals")
+    bench.expect(["verify", "27C128-25", images + "system-2.1.bin", *once, "--on", on("27128", system)[0]], 0, "It equals", "X1 (27128)")
     bench.expect(["verify", "27128", images + "system-2.0.bin", *once, "--on", on("27128", system)[0]], 1, "503 of")
     bench.expect(["identify", "27128", "--bare", "--catalogue", "demo/catalogue.yaml", "--on", on("27128", system)[0]], 0,
                  "version 2.1")

@@ -20,7 +20,7 @@ apply verb "$2" 3
 apply image-form "$2" 3
 cmake -S "$copy" -B "$copy/build" -G Ninja -DRMG_TESTS=ON -DRMG_PRECOMPILED=ON \
     -DCMAKE_BUILD_TYPE=None -DCMAKE_C_FLAGS=-O0 >"$copy/log" &&
-    cmake --build "$copy/build" --target rimeglass test-host test-cli example-test-and-report \
+    cmake --build "$copy/build" --target rimeglass test-newcomer test-cli example-test-and-report \
         example-minimal-port example-test-a-board >>"$copy/log" 2>&1 || {
     grep -E 'error|warning' "$copy/log" >&2 || cat "$copy/log" >&2
     exit 1
@@ -42,6 +42,6 @@ build/rimeglass image demo/images/halvorn64-characters-1.bin --as plain --write 
 try 'It equals' build/rimeglass image characters.ph --compare demo/images/halvorn64-characters-1.bin
 scripts/fault-table --check || fail=1
 python3 tests/whole/layers.py . || fail=1
-RMG_TEST_SUITE=simulated build/tests/test-host >log 2>&1 && RMG_TEST_SUITE=images build/tests/test-host >log 2>&1 &&
+build/tests/test-newcomer >log 2>&1 &&
     RMG_TEST_SUITE=programs build/tests/test-cli >log 2>&1 || { cat log >&2; fail=1; }
 exit $fail
