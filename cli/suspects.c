@@ -96,7 +96,7 @@ static void print_replays(FILE *to, const rmg_suspect *s)
     else if (s->replay_count > shown)
         fprintf(to, "  %zu more give something else.\n", s->replay_count - shown);
     if (s->untried)
-        fprintf(to, "  %zu more were not tried.\n", s->untried);
+        fprintf(to, "  %zu more %s not tried.\n", s->untried, s->untried == 1 ? "was" : "were");
 }
 
 void print_suspect(FILE *to, const rmg_suspect *s, bool several)

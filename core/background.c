@@ -3,9 +3,13 @@
 
 static bool odd(rmg_addr bits)
 {
+#if RMG_ADDR_BITS == 64
+    return __builtin_parityll(bits);
+#else
     for (uint8_t shift = RMG_ADDR_BITS >> 1; shift; shift = (uint8_t)(shift >> 1))
         bits ^= (rmg_addr)(bits >> shift);
     return bits & 1u;
+#endif
 }
 
 rmg_word rmg_background_word(const rmg_background *background, rmg_addr address)

@@ -24,20 +24,28 @@ void rmg_order_linear(rmg_order *order, const rmg_range *ranges, uint8_t range_c
     order->complement = false;
 }
 
+/* The number whose bits are the order's lines. */
+static rmg_addr count_at(const rmg_order *order, rmg_addr index)
+{
+    const rmg_addr half = (rmg_addr)(index >> 1);
+    const rmg_addr all = (rmg_addr)((rmg_addr)((rmg_addr)1 << order->lines) - 1u);
+
+    return !order->complement ? index : index & 1u ? (rmg_addr)(half ^ all) : half;
+}
+
+static rmg_addr lines_of(const rmg_order *order, rmg_addr bits)
+{
+    rmg_addr lines = 0;
+
+    for (uint8_t i = 0; bits && i < order->lines; i++, bits >>= 1)
+        if (bits & 1u)
+            lines = (rmg_addr)(lines | (rmg_addr)((rmg_addr)1 << order->line_of[i]));
+    return lines;
+}
+
 rmg_addr rmg_order_address(const rmg_order *order, rmg_addr index)
 {
-    rmg_addr address = order->base;
-
-    if (order->complement) {
-        const rmg_addr half = (rmg_addr)(index >> 1);
-        const rmg_addr all = (rmg_addr)((rmg_addr)((rmg_addr)1 << order->lines) - 1u);
-
-        index = index & 1u ? (rmg_addr)(half ^ all) : half;
-    }
-    for (uint8_t i = 0; i < order->lines; i++)
-        if ((rmg_addr)(index >> i) & 1u)
-            address = (rmg_addr)(address | (rmg_addr)((rmg_addr)1 << order->line_of[i]));
-    return address;
+    return (rmg_addr)(order->base | lines_of(order, count_at(order, index)));
 }
 
 static bool in_ranges(const rmg_march_job *job, rmg_addr address)
@@ -63,17 +71,22 @@ static rmg_status run_one(patterned *p, rmg_addr address)
 static rmg_status run_ordered(run_state *s)
 {
     patterned *p = (patterned *)s;
-    const rmg_addr count = (rmg_addr)((rmg_addr)1 << p->order->lines);
-    rmg_status status = RMG_OK;
+    const rmg_order *order = p->order;
+    rmg_addr left = (rmg_addr)((rmg_addr)1 << order->lines);
+    rmg_addr index = s->down ? (rmg_addr)(left - 1u) : 0;
+    rmg_addr address = rmg_order_address(order, index);
 
-    for (rmg_addr n = 0; n < count && status == RMG_OK; n++) {
-        const rmg_addr address =
-            rmg_order_address(p->order, s->down ? (rmg_addr)(count - 1u - n) : n);
+    for (;;) {
+        const rmg_addr before = count_at(order, index);
+        const rmg_status status = in_ranges(s->job, address) ? run_one(p, address) : RMG_OK;
 
-        if (in_ranges(s->job, address))
-            status = run_one(p, address);
+        if (status != RMG_OK || !--left)
+            return status;
+        index = s->down ? (rmg_addr)(index - 1u) : (rmg_addr)(index + 1u);
+        /* of most steps hardly two lines change */
+        address =
+            (rmg_addr)(address ^ lines_of(order, (rmg_addr)(before ^ count_at(order, index))));
     }
-    return status;
 }
 
 static rmg_status run_linear(run_state *s)

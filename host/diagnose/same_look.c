@@ -3,7 +3,8 @@
 #include "rimeglass/march.h"
 #include "share.h"
 
-#define DENSE 4u /* one in so many words of a stretch fails */
+#define DENSE 4u  /* one in so many words of a stretch fails */
+#define WHOLE 0.9 /* of the words of the banks: no stretch of them, where several chips fail */
 
 /* Was the memory left alone before this step of a pass, with refresh as the board gives it? */
 bool rmg_after_hold(const rmg_run *run, uint64_t at)
@@ -56,6 +57,27 @@ static void look(void *context, rmg_addr address, uint32_t record, const rmg_fai
         }
 }
 
+/* Do several chips fail in hardly fewer than all words of their banks? */
+static bool in_all_words(const rmg_run *run, const rmg_finding *f, const rmg_same_words *report)
+{
+    const rmg_placement *placement = &run->board->placement;
+    double words = 0;
+    unsigned sockets = 0;
+    socket_set set;
+
+    memcpy(set.bits, f->among, sizeof set.bits);
+    for (uint16_t s = 0; s < run->board->socket_count; s++)
+        sockets += rmg_set_holds(&set, s);
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        bool has = false;
+
+        for (uint16_t r = 0; r < placement->rule_count && !has; r++)
+            has = placement->rules[r].bank == b && rmg_set_holds(&set, placement->rules[r].socket);
+        words += has ? (double)run->bank_words[b] : 0;
+    }
+    return sockets > 1 && (double)report->words >= WHOLE * words;
+}
+
 void rmg_same_words_look(const rmg_run *run, const rmg_finding *f, rmg_same_words *report)
 {
     looker l = {run, f, report};
@@ -63,7 +85,8 @@ void rmg_same_words_look(const rmg_run *run, const rmg_finding *f, rmg_same_word
     *report = (rmg_same_words){.in_holds = true};
     rmg_failset_each_record(run->failures, look, &l);
     report->in_holds &= report->words != 0;
-    report->stretch = report->words && (report->last - report->first) / DENSE < report->words;
+    report->stretch = report->words && (report->last - report->first) / DENSE < report->words &&
+                      !in_all_words(run, f, report);
 }
 
 /* Chips of a bank, or with RMG_NO_BANK of all, that were tested. */

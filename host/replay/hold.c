@@ -26,8 +26,9 @@ static uint64_t failed_reads(const rmg_run *run)
 }
 
 /* The fewest accesses with which no more reads fail than were measured: the longer they hold, the
- * fewer fail. 0: none is found. */
-static uint64_t search(rmg_stage *s, const rmg_replayed *r, rmg_undriven then)
+ * fewer fail. 0: none is found, or not with the work that is left. */
+static uint64_t search(rmg_stage *s, const rmg_replayed *r, rmg_undriven then,
+                       const rmg_replay_budget *budget)
 {
     const uint64_t measured = failed_reads(s->run);
     uint64_t low = 1, high = s->run->tested_words;
@@ -38,6 +39,8 @@ static uint64_t search(rmg_stage *s, const rmg_replayed *r, rmg_undriven then)
         rmg_run again;
         bool more;
 
+        if (!rmg_replay_more(budget, 1))
+            return 0;
         if (!play(s, r, middle, then, &again)) {
             rmg_run_end(&again);
             return 0;
@@ -70,7 +73,7 @@ static bool gives_all(rmg_stage *s, const rmg_replayed *r, uint64_t accesses, rm
     return all;
 }
 
-void rmg_replay_hold(rmg_stage *s, rmg_suspect *suspect)
+void rmg_replay_hold(rmg_stage *s, rmg_suspect *suspect, const rmg_replay_budget *budget)
 {
     const rmg_board *board = s->run->board;
     const rmg_replayed *r = suspect->replay_count ? &suspect->replays[0] : NULL;
@@ -83,11 +86,19 @@ void rmg_replay_hold(rmg_stage *s, rmg_suspect *suspect)
         s->run->pass_count > RMG_REPLAY_PASSES || s->run->tested_words > LARGE ||
         !board->access_ns || !rmg_stage_undriven(r->faults, r->fault_count))
         return;
+    if (!rmg_replay_more(budget, 1)) {
+        suspect->untried++;
+        return;
+    }
     longer = gives_all(s, r, 0, RMG_UNDRIVEN_HIGH); /* than the test can tell */
     for (int then = RMG_UNDRIVEN_HIGH; !longer && then <= RMG_UNDRIVEN_LOW; then++) {
-        const uint64_t accesses = search(s, r, (rmg_undriven)then);
+        const uint64_t accesses = search(s, r, (rmg_undriven)then, budget);
         rmg_saying hold = rmg_say_of(&suspect->finding, RMG_SAY_HOLDS_FOR);
 
+        if (!rmg_replay_more(budget, 1)) {
+            suspect->untried++;
+            break;
+        }
         if (!accesses || !gives_all(s, r, accesses, (rmg_undriven)then))
             continue;
         hold.n = accesses;

@@ -38,7 +38,18 @@ typedef struct rmg_stage {
     uint64_t work;   /* done, as in replay.h */
 } rmg_stage;
 
-/* replay_stage.c. false: the board cannot be simulated. End it in any case. */
+/* How much may be done, and whether somebody wants it to end. */
+typedef struct rmg_replay_budget {
+    uint64_t work; /* 0: without end */
+    bool (*go_on)(void *context, double share);
+    void *context;
+    const rmg_stage *stage;
+} rmg_replay_budget;
+
+/* May one more play begin? `share`: of all that is to be done. */
+bool rmg_replay_more(const rmg_replay_budget *budget, double share);
+
+/* stage.c. false: the board cannot be simulated. End it in any case. */
 bool rmg_stage_begin(rmg_stage *stage, const rmg_run *run);
 void rmg_stage_end(rmg_stage *stage);
 
@@ -126,7 +137,7 @@ void rmg_replay_tell_undriven(const rmg_board *board, rmg_suspect *s);
 
 /* hold.c: of the only suspect: for how many accesses undriven lines hold, if the number of failing
  * reads tells. */
-void rmg_replay_hold(rmg_stage *stage, rmg_suspect *suspect);
+void rmg_replay_hold(rmg_stage *stage, rmg_suspect *suspect, const rmg_replay_budget *budget);
 
 /* told.c: what a test ROM told, against every fault that the board can have. */
 void rmg_replay_told(rmg_stage *stage, rmg_suspects *suspects, uint64_t work,

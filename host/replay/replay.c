@@ -12,15 +12,7 @@
 #define EVEN          0.45 /* chip, and chance; the rest is what both share */
 #define NEEDLESS      0.5  /* times the confidence, of a suspect that it takes none of */
 
-/* How the work goes on. */
-typedef struct budget {
-    uint64_t work; /* 0: without end */
-    bool (*go_on)(void *context, double share);
-    void *context;
-    const rmg_stage *stage;
-} budget;
-
-static bool more(const budget *b, double share)
+bool rmg_replay_more(const rmg_replay_budget *b, double share)
 {
     return !b->stage->starved && (!b->work || b->stage->work < b->work) &&
            (!b->go_on || b->go_on(b->context, share));
@@ -224,7 +216,7 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
 }
 
 /* All proposals of suspect i. */
-static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const budget *b)
+static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const rmg_replay_budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
     const bool differ = comes_and_goes(s->run);
@@ -244,7 +236,8 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const bud
         if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
             (differ && p->vague)) /* which would not distinguish passes */
             continue;
-        if (!more(b, ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
+        if (!rmg_replay_more(b,
+                             ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
             suspect->untried += proposals->len - n;
             break;
         }
@@ -378,7 +371,7 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
 /* All suspects at once; one after another is taken out, and stays out where the others predict what
  * failed in its own cells as well without it. What is right or wrong elsewhere does not count:
  * where the others are not quite right, leaving out a fault that is there must not pay. */
-static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *b)
+static void replay_together(rmg_stage *s, rmg_suspects *suspects, const rmg_replay_budget *b)
 {
     bool needless[TOGETHER_MOST + 1u] = {false}, tried[TOGETHER_MOST + 1u] = {false};
     uint64_t without[TOGETHER_MOST + 1u] = {0};
@@ -395,7 +388,7 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const budget *
         comparison rest = {0, UINT32_MAX, 0}, alone = {0, UINT32_MAX, 0};
 
         tried[i] = true;
-        if (!more(b, 0.95) || !play_together(s, suspects, needless, i, &all, &with))
+        if (!rmg_replay_more(b, 0.95) || !play_together(s, suspects, needless, i, &all, &with))
             return;
         needless[i] = true;
         measured = suspects->list[i].replays[0].explained + suspects->list[i].replays[0].left;
@@ -414,7 +407,7 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
                       bool (*go_on)(void *context, double share), void *context)
 {
     rmg_stage s;
-    const budget b = {work, go_on, context, &s};
+    const rmg_replay_budget b = {work, go_on, context, &s};
     rmg_status status;
 
     if (!run->board->placement.rule_count || !suspects->count)
@@ -426,8 +419,8 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
             replay_one(&s, suspects, i, &b);
         for (size_t i = 0; i < suspects->count; i++)
             take_in(run, &suspects->list[i], suspects->count == 1);
-        if (suspects->count == 1 && more(&b, 1))
-            rmg_replay_hold(&s, &suspects->list[0]);
+        if (suspects->count == 1)
+            rmg_replay_hold(&s, &suspects->list[0], &b);
         weigh_few(suspects);
         replay_together(&s, suspects, &b);
     }

@@ -417,6 +417,32 @@ static void less_than_asked_for(void)
     rmg_board_free(board);
 }
 
+static const rmg_saying *hold_said(const rmg_suspects *s)
+{
+    for (size_t n = 0; n < s->list[0].reason_count; n++)
+        if (s->list[0].reasons[n].said == RMG_SAY_HOLDS_FOR)
+            return &s->list[0].reasons[n];
+    return NULL;
+}
+
+/* Where the work does not suffice to find out, it is told that something was not tried. */
+static void with_less_work(const rmg_run *run)
+{
+    unsigned cut = 0;
+
+    for (uint64_t work = 1u << 20; work < RMG_REPLAY_WORK; work += work / 2u) {
+        rmg_suspects s;
+
+        rmg_suspects_find(run, NULL, &s);
+        CHECK(rmg_replay(run, &s, work, NULL, NULL) == RMG_OK, "replayed");
+        CHECK(hold_said(&s) || s.list[0].untried, "said, or not tried, with %llu accesses",
+              (unsigned long long)work);
+        cut += !hold_said(&s) && s.list[0].replays[0].same;
+        rmg_suspects_free(&s);
+    }
+    CHECK(cut, "the search was cut off with some of them");
+}
+
 /* The board's lines hold for a while, and its file does not say so: where reads tell for how many
  * accesses, the report does. */
 static void how_long_lines_hold(void)
@@ -437,7 +463,7 @@ static void how_long_lines_hold(void)
         const rmg_plan plan = bench_plan(false, 2);
         rmg_sim_board_run bench;
         rmg_error error = {0};
-        const rmg_saying *hold = NULL;
+        const rmg_saying *hold;
         rmg_suspects s;
         rmg_run run;
 
@@ -447,14 +473,14 @@ static void how_long_lines_hold(void)
         rmg_suspects_find(&run, NULL, &s);
         CHECK(rmg_replay(&run, &s, RMG_REPLAY_WORK, NULL, NULL) == RMG_OK, "replayed");
         CHECK(s.count == 1 && s.list[0].replays[0].floats == RMG_FLOATS_HOLDS, "%zu: holds", i);
-        for (size_t n = 0; n < s.list[0].reason_count; n++)
-            if (s.list[0].reasons[n].said == RMG_SAY_HOLDS_FOR)
-                hold = &s.list[0].reasons[n];
+        hold = hold_said(&s);
         CHECK((hold != NULL) == (rows[i].accesses != 0), "%zu: said", i);
         if (hold)
             CHECK(hold->n + 2u >= rows[i].accesses && hold->n <= rows[i].accesses + 2u &&
                       hold->level == (strcmp(rows[i].then, "high") == 0),
                   "%zu: %u, then %u", i, (unsigned)hold->n, hold->level);
+        if (!i)
+            with_less_work(&run);
         rmg_suspects_free(&s);
         rmg_run_end(&run);
         rmg_sim_board_end(&bench);
