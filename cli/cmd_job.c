@@ -16,7 +16,9 @@ static const char description[] =
     "4750,\n"
     "  clock 2000000, jumper TEXT, nothing, other TEXT; several separated by ;\n"
     "saw FILE TEXT tells what was seen without a run: starts, does not start, reports 24576, of a\n"
-    "  chip \"lot 7 passes in console 4\" or fails in, or words.\n"
+    "  chip \"lot 7 passes in console 4\" or fails in, \"one like lot 7 fails in U19\", \"lot 7 "
+    "is\n"
+    "  marked slower\", marked as fast, as marked, not as marked, or words.\n"
     "measured FILE TEXT: U1.9-U18.14 whole, U1.9-R4 open, U5.15=still, U19 good.\n"
     "note FILE TEXT; correct FILE NUMBER TEXT; undo FILE takes the last entry back.\n"
     "show FILE: the timeline, what follows, and what to change next; --chips: where each chip "
@@ -203,7 +205,7 @@ static bool print_combinations(const rmg_board *board, const rmg_job_state *stat
     rmg_job_combinations_of(state, &list, &count);
     for (size_t i = 0; i < count; i++) {
         char *text = rmg_job_combination_text(board, &list[i]);
-        char *next = rmg_job_combination_next(&list[i]);
+        char *next = rmg_job_combination_next(board, &list[i]);
 
         if (!i)
             printf("\nNot right together\n");
@@ -239,9 +241,12 @@ static void print_chips(const rmg_job_state *state)
     }
     if (!chips.count)
         printf("  no chip was moved, and none failed\n");
-    for (size_t i = 0; i < state->elsewhere_count; i++)
-        printf("%s  %-20s %s in %s\n", i ? "" : "Outside this board\n", state->elsewhere[i].chip,
-               state->elsewhere[i].failed ? "fails" : "passes", state->elsewhere[i].place);
+    for (size_t i = 0; i < state->elsewhere_count; i++) {
+        char *text = rmg_job_elsewhere_text(&state->elsewhere[i]);
+
+        printf("%s  %s\n", i ? "" : "Outside this board\n", text);
+        rmg_text_free(text);
+    }
     rmg_job_chips_free(&chips);
 }
 

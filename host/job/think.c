@@ -17,7 +17,6 @@ typedef struct thinking {
     rmg_job *job;
     rmg_entry *entries;
     size_t count;
-    const rmg_cost_table *costs;
     bool (*go_on)(void *context, double share);
     void *context;
     rmg_job_state *state;
@@ -197,7 +196,6 @@ static void drop_measured(const thinking *t)
 static void settle(thinking *t)
 {
     rmg_job_state *state = t->state;
-    rmg_cost_table standard;
 
     if (!t->last)
         state->base = state->step_count;
@@ -211,11 +209,9 @@ static void settle(thinking *t)
         state->count = 0;
         return;
     }
-    rmg_costs_standard(&standard);
     if (t->last && !state->passes)
         rmg_advise(&state->steps[state->base].file.run, &state->suspects, state->list, state->count,
-                   &state->changes, t->costs ? t->costs : &standard, &state->advice,
-                   &state->advice_count);
+                   &state->changes, &state->costs, &state->advice, &state->advice_count);
     drop_measured(t);
 }
 
@@ -228,15 +224,14 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
                          bool (*go_on)(void *context, double share), void *context,
                          rmg_job_state *state, rmg_error *error)
 {
-    thinking t = {.job = job,
-                  .costs = costs,
-                  .go_on = go_on,
-                  .context = context,
-                  .state = state,
-                  .error = error};
+    thinking t = {.job = job, .go_on = go_on, .context = context, .state = state, .error = error};
     rmg_status status;
 
     *state = (rmg_job_state){.step_count = 0};
+    if (costs)
+        state->costs = *costs;
+    else
+        rmg_costs_standard(&state->costs);
     status = rmg_job_entries(job, &t.entries, &t.count, error);
     state->steps = g_new0(rmg_job_step, t.count + 1u);
     t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));

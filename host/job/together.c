@@ -4,19 +4,30 @@
 
 #include "internal.h"
 
-/* "lot 7 passes in console 4": its parts, to be freed. */
-static bool split(const char *text, gchar **chip, gchar **place, bool *failed)
+/* "lot 7 passes in console 4", "one like lot 7 fails in U19", "lot 7 is marked slower": its parts,
+ * `chip` and `place` to be freed. */
+static bool split(const char *text, rmg_job_elsewhere *e)
 {
-    static const char *const words[] = {" passes in ", " fails in "};
+    static const char *const words[] = {" passes in ",       " fails in ",    " is marked as fast",
+                                        " is marked slower", " is as marked", " is not as marked"};
+    static const char *const like = "one like ";
 
-    for (unsigned i = 0; i < 2; i++) {
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
         const char *at = strstr(text, words[i]);
+        const bool marking = i > 1;
 
-        if (!at || at == text || !at[strlen(words[i])])
+        if (!at || at == text || !at[strlen(words[i])] != marking)
             continue;
-        *chip = g_strstrip(g_strndup(text, (gsize)(at - text)));
-        *place = g_strstrip(g_strdup(at + strlen(words[i])));
-        *failed = i == 1;
+        *e = (rmg_job_elsewhere){.failed = i & 1u,
+                                 .about = i > 3     ? RMG_ABOUT_MARKING
+                                          : marking ? RMG_ABOUT_MARKED
+                                                    : RMG_ABOUT_PLACE};
+        if (!marking && g_str_has_prefix(text, like) && at > text + strlen(like)) {
+            e->about = RMG_ABOUT_ONE_LIKE;
+            text += strlen(like);
+        }
+        e->chip = g_strstrip(g_strndup(text, (gsize)(at - text)));
+        e->place = g_strstrip(g_strdup(at + strlen(words[i])));
         return true;
     }
     return false;
@@ -64,23 +75,23 @@ static gchar *known_as(const GPtrArray *names, const char *chip)
 rmg_status rmg_job_check_elsewhere(const rmg_board *board, const rmg_entry *entries, size_t count,
                                    const char *text, rmg_error *error)
 {
-    gchar *chip, *place, *known;
+    gchar *known;
     const char *near;
-    bool failed;
+    rmg_job_elsewhere e;
     GPtrArray *names;
     rmg_status status = RMG_OK;
 
-    if (!split(text, &chip, &place, &failed))
+    if (!split(text, &e))
         return RMG_OK;
     names = known_chips(board, entries, count);
-    known = known_as(names, chip);
-    near = known ? NULL : rmg_nearest(chip, (const char *const *)names->pdata);
+    known = known_as(names, e.chip);
+    near = known ? NULL : rmg_nearest(e.chip, (const char *const *)names->pdata);
     if (near)
         status = rmg_fail(error, RMG_ERR_CONTENT, NULL,
-                          "this job knows no chip \"%s\"; did you mean %s?", chip, near);
+                          "this job knows no chip \"%s\"; did you mean %s?", e.chip, near);
     g_ptr_array_free(names, TRUE);
-    g_free(chip);
-    g_free(place);
+    g_free(e.chip);
+    g_free(e.place);
     g_free(known);
     return status;
 }
@@ -95,9 +106,9 @@ void rmg_job_take_elsewhere(rmg_job_state *state, const rmg_board *board, const 
         rmg_job_elsewhere e = {NULL};
         gchar *chip;
 
-        if (entries[i].kind != RMG_ENTRY_SAW || entries[i].undone ||
-            !split(entries[i].text, &chip, &e.place, &e.failed))
+        if (entries[i].kind != RMG_ENTRY_SAW || entries[i].undone || !split(entries[i].text, &e))
             continue;
+        chip = e.chip;
         e.chip = known_as(names, chip);
         g_free(chip);
         if (e.chip)
@@ -116,7 +127,8 @@ void rmg_job_weigh_elsewhere(rmg_job_state *state, const rmg_board *board)
         for (uint16_t s = 0; s < board->socket_count; s++) {
             gchar *first = g_strdup_printf("first in %s", board->sockets[s].name);
 
-            if (strcmp(first, state->elsewhere[i].chip) == 0)
+            if (state->elsewhere[i].about == RMG_ABOUT_PLACE &&
+                strcmp(first, state->elsewhere[i].chip) == 0)
                 rmg_elsewhere_weigh(s, state->elsewhere[i].failed, state->list, state->count);
             g_free(first);
         }
@@ -153,7 +165,8 @@ static const char *right_elsewhere(const rmg_job_state *state, const rmg_job_chi
 
     *outside = false;
     for (size_t i = 0; i < state->elsewhere_count; i++)
-        if (strcmp(state->elsewhere[i].chip, chip->name) == 0) {
+        if (state->elsewhere[i].about == RMG_ABOUT_PLACE &&
+            strcmp(state->elsewhere[i].chip, chip->name) == 0) {
             if (state->elsewhere[i].failed)
                 return NULL;
             found = state->elsewhere[i].place;
@@ -166,6 +179,13 @@ static const char *right_elsewhere(const rmg_job_state *state, const rmg_job_chi
             found = found ? found : chip->places[i];
         }
     return found;
+}
+
+/* One trial passed: that counts, whatever others of its kind did. */
+static void note(rmg_job_combination *c, rmg_together_trial trial, bool failed)
+{
+    if (c->seen[trial] != RMG_TOGETHER_PASSES)
+        c->seen[trial] = failed ? RMG_TOGETHER_FAILS : RMG_TOGETHER_PASSES;
 }
 
 /* Does the chip pass there at another clock or supply than it failed at? */
@@ -181,6 +201,47 @@ static void conditions(const rmg_job_state *state, const rmg_job_chips *chips,
 
         c->slower |= clock && (!before || clock < before);
         c->supply |= in_force(passed, RMG_CHANGE_SUPPLY) != in_force(failed, RMG_CHANGE_SUPPLY);
+    }
+}
+
+/* What the trials that were made say of it. */
+static void trials_of(const rmg_job_state *state, const rmg_job_chips *chips,
+                      const rmg_job_chip *chip, rmg_job_combination *c, const char *socket)
+{
+    const rmg_job_step *first = &state->steps[test_of(chips, chip, socket, true, 0)];
+    const int64_t clock = in_force(first, RMG_CHANGE_CLOCK),
+                  supply = in_force(first, RMG_CHANGE_SUPPLY);
+
+    if (c->again)
+        note(c, RMG_TOGETHER_BACK, true);
+    if (c->slower)
+        note(c, RMG_TOGETHER_CLOCK, false);
+    if (c->supply)
+        note(c, RMG_TOGETHER_RAISED, false);
+    for (size_t i = 0; (i = test_of(chips, chip, socket, false, i)) < chips->step_count; i++)
+        if (in_force(&state->steps[i], RMG_CHANGE_CLOCK) == clock &&
+            in_force(&state->steps[i], RMG_CHANGE_SUPPLY) == supply)
+            note(c, RMG_TOGETHER_BACK, false);
+    for (size_t i = 0; (i = test_of(chips, chip, socket, true, i)) < chips->step_count; i++) {
+        const int64_t now = in_force(&state->steps[i], RMG_CHANGE_CLOCK),
+                      fed = in_force(&state->steps[i], RMG_CHANGE_SUPPLY);
+
+        if (now && (!clock || now < clock))
+            note(c, RMG_TOGETHER_CLOCK, true);
+        if (fed > supply)
+            note(c, RMG_TOGETHER_RAISED, true);
+    }
+    for (size_t i = 0; i < state->elsewhere_count; i++) {
+        const rmg_job_elsewhere *e = &state->elsewhere[i];
+
+        if (strcmp(e->chip, chip->name) != 0)
+            continue;
+        if (e->about == RMG_ABOUT_MARKED)
+            note(c, RMG_TOGETHER_LOOK, e->failed);
+        if (e->about == RMG_ABOUT_MARKING)
+            note(c, RMG_TOGETHER_GRADE, e->failed);
+        if (e->about == RMG_ABOUT_ONE_LIKE && g_ascii_strcasecmp(e->place, socket) == 0)
+            note(c, RMG_TOGETHER_LIKE, e->failed);
     }
 }
 
@@ -207,6 +268,7 @@ static bool combines(const rmg_job_state *state, const rmg_job_chips *chips, siz
     c->again = (first < passed && test_of(chips, chip, socket, true, passed) < chips->step_count) ||
                passed < first;
     conditions(state, chips, chip, c, socket);
+    trials_of(state, chips, chip, c, socket);
     return outside || c->again;
 }
 
@@ -227,6 +289,7 @@ void rmg_job_combinations_of(const rmg_job_state *state, rmg_job_combination **l
         for (uint16_t s = 0; s < board->socket_count; s++)
             if (combines(state, &chips, n, board->sockets[s].name, &c)) {
                 c.socket = s;
+                rmg_together_weigh(c.seen, &state->costs, board->sockets[s].mount, &c.together);
                 c.chip = g_strdup(c.chip);
                 c.other = g_strdup(c.other);
                 c.place = g_strdup(c.place);

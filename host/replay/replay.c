@@ -12,12 +12,6 @@
 #define EVEN          0.45 /* chip, and chance; the rest is what both share */
 #define NEEDLESS      0.5  /* times the confidence, of a suspect that it takes none of */
 
-bool rmg_replay_more(const rmg_replay_budget *b, double share)
-{
-    return !b->stage->starved && (!b->work || b->stage->work < b->work) &&
-           (!b->go_on || b->go_on(b->context, share));
-}
-
 static gint better(gconstpointer a, gconstpointer b)
 {
     const rmg_replayed *x = a, *y = b;

@@ -419,3 +419,9 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
     g_array_free(parts, TRUE);
     return done;
 }
+
+bool rmg_replay_more(const rmg_replay_budget *b, double share)
+{
+    return !b->stage->starved && (!b->work || b->stage->work < b->work) &&
+           (!b->go_on || b->go_on(b->context, share));
+}

@@ -290,7 +290,7 @@ static bool add_combinations(GArray *sheet, const rmg_board *board, const rmg_jo
     rmg_job_combinations_of(state, &list, &count);
     for (size_t i = 0; i < count; i++) {
         char *text = rmg_job_combination_text(board, &list[i]);
-        char *next = rmg_job_combination_next(&list[i]);
+        char *next = rmg_job_combination_next(board, &list[i]);
 
         if (!i)
             say(sheet, SHEET_HEADING, "Not right together");
@@ -352,9 +352,12 @@ static void add_chips(GArray *sheet, const rmg_job_state *state)
         row(sheet, SHEET_ROW, cells);
     }
     rmg_job_chips_free(&chips);
-    for (size_t i = 0; i < state->elsewhere_count; i++)
-        say(sheet, SHEET_ITEM, "%s %s in %s", state->elsewhere[i].chip,
-            state->elsewhere[i].failed ? "fails" : "passes", state->elsewhere[i].place);
+    for (size_t i = 0; i < state->elsewhere_count; i++) {
+        char *text = rmg_job_elsewhere_text(&state->elsewhere[i]);
+
+        say(sheet, SHEET_ITEM, "%s", text);
+        rmg_text_free(text);
+    }
 }
 
 static void add_not_tested(GArray *sheet, const rmg_job_state *state)

@@ -150,13 +150,13 @@ static bool say_together(const rmg_board *board, const rmg_job_state *state, GPt
         g_ptr_array_add(lines, g_strdup_printf("The chip %s and the socket %s are not right "
                                                "together%s; with others each of them is.",
                                                c->chip, board->sockets[c->socket].name,
-                                               c->slower   ? ": it is too slow there"
+                                               c->slower   ? ": at a slower clock it passes"
                                                : c->supply ? ": the supply decides"
                                                            : ""));
         if (state->passes) {
             g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
         } else {
-            char *next = rmg_job_combination_next(c);
+            char *next = rmg_job_combination_next(board, c);
 
             g_ptr_array_add(lines, g_strdup_printf("Next: %s", next));
             rmg_text_free(next);
@@ -238,32 +238,99 @@ char *rmg_job_combination_text(const rmg_board *board, const rmg_job_combination
         c->chip, socket, c->place, c->other, socket,
         c->again ? " It failed there again, so it is no contact that was made anew."
                  : " Or the contact was made anew when the chips were changed.",
-        c->slower ? " It passes there at the slower clock: its speed." : "",
+        c->slower ? " It passes there at the slower clock: its speed, or that of the signals there."
+                  : "",
         c->supply ? " It passes there at another supply: what it needs, or what it gets there."
                   : "");
 }
 
-char *rmg_job_combination_next(const rmg_job_combination *c)
+/* What it is, were it that; what mends it; the trial that tells. */
+static const char *const together_causes[RMG_TOGETHER_CAUSES] = {
+    [RMG_TOGETHER_CONTACT] = "a contact that was made anew",
+    [RMG_TOGETHER_SPEED] = "its speed, of a kind that is too slow there",
+    [RMG_TOGETHER_MARKED] = "its speed, which is not what its marking says",
+    [RMG_TOGETHER_SUPPLY] = "the supply it gets there",
+    [RMG_TOGETHER_SIGNALS] = "the signals it gets there, late or weak",
+};
+static const char *const together_mends[RMG_TOGETHER_CAUSES] = {
+    [RMG_TOGETHER_CONTACT] = "Clean the contacts of the socket, or replace it",
+    [RMG_TOGETHER_SPEED] = "Fit a faster chip",
+    [RMG_TOGETHER_MARKED] = "Fit a chip whose speed is known; the rest of its lot may be as slow",
+    [RMG_TOGETHER_SUPPLY] =
+        "Measure the supply at the socket while the test runs, and look at its capacitor; or fit a "
+        "chip that asks for less",
+    [RMG_TOGETHER_SIGNALS] = "Look for what delays or weakens its signals there, like a buffer or "
+                             "pull-ups that other boards of the kind have; or fit a faster chip",
+};
+
+static gchar *trial_text(const rmg_board *board, const rmg_job_combination *c)
 {
-    return g_strdup_printf(
-        "%s%s%s", c->again ? "" : "Put it back and test again: does it still fail? ",
-        c->slower || c->supply
-            ? "Fit a faster chip; or look for what delays or weakens its signals there, like a "
-              "buffer or pull-ups that other boards of the kind have"
-            : "Test it there at a slower clock (job changed FILE clock HERTZ) and at 4750 and 5250 "
-              "mV (supply MILLIVOLTS); try another chip of its speed",
-        "; compare its marking with that of a known one, for markings are wiped and printed anew.");
+    const char *socket = board->sockets[c->socket].name;
+
+    switch (c->together.next) {
+    case RMG_TOGETHER_LOOK:
+        return g_strdup_printf("Compare its marking with that of %s (job saw FILE %s is marked as "
+                               "fast; or is marked slower)",
+                               c->other, c->chip);
+    case RMG_TOGETHER_BACK:
+        return g_strdup("Put it back and test again");
+    case RMG_TOGETHER_CLOCK:
+        return g_strdup("Test it there at a slower clock (job changed FILE clock HERTZ)");
+    case RMG_TOGETHER_RAISED:
+        return g_strdup("Test it there at 5250 mV (job changed FILE supply 5250)");
+    case RMG_TOGETHER_LIKE:
+        return g_strdup_printf("Test another one with its marking there (job saw FILE one like %s "
+                               "passes in %s; or fails)",
+                               c->chip, socket);
+    default:
+        return g_strdup_printf("Compare its print with that of a known one, for markings are wiped "
+                               "and printed anew, and its speed in a pod (job saw FILE %s is as "
+                               "marked; or is not as marked)",
+                               c->chip);
+    }
+}
+
+char *rmg_job_combination_next(const rmg_board *board, const rmg_job_combination *c)
+{
+    const rmg_together *t = &c->together;
+    gchar *trial, *text;
+
+    if (t->next == RMG_TOGETHER_TRIALS)
+        return g_strdup_printf("%s: with %.0f %% it is %s.", together_mends[t->likeliest],
+                               100 * t->shares[t->likeliest], together_causes[t->likeliest]);
+    trial = trial_text(board, c);
+    text = g_strdup_printf("%s. If it %s (%.0f %%), most likely it is %s (%.0f %%); if not, %s "
+                           "(%.0f %%).",
+                           trial,
+                           t->next == RMG_TOGETHER_GRADE  ? "is as marked"
+                           : t->next == RMG_TOGETHER_LOOK ? "is marked as fast"
+                                                          : "passes",
+                           100 * t->passes, together_causes[t->then[0]], 100 * t->then_share[0],
+                           together_causes[t->then[1]], 100 * t->then_share[1]);
+    g_free(trial);
+    return text;
+}
+
+char *rmg_job_elsewhere_text(const rmg_job_elsewhere *e)
+{
+    if (e->about == RMG_ABOUT_MARKED)
+        return g_strdup_printf("%s is marked %s", e->chip, e->failed ? "slower" : "as fast");
+    if (e->about == RMG_ABOUT_MARKING)
+        return g_strdup_printf("%s is %sas marked", e->chip, e->failed ? "not " : "");
+    return g_strdup_printf("%s%s %s in %s", e->about == RMG_ABOUT_ONE_LIKE ? "one like " : "",
+                           e->chip, e->failed ? "fails" : "passes", e->place);
 }
 
 static json_t *elsewhere_json(const rmg_job_state *state)
 {
+    static const char *const about[] = {"place", "one like it", "marked", "marking"};
     json_t *list = json_array();
 
     for (size_t i = 0; i < state->elsewhere_count; i++) {
         const rmg_job_elsewhere *e = &state->elsewhere[i];
 
-        rmg_json_append(list, json_pack("{s:s, s:s, s:b}", "chip", e->chip, "place", e->place,
-                                        "failed", (int)e->failed));
+        rmg_json_append(list, json_pack("{s:s, s:s, s:b, s:s}", "chip", e->chip, "place", e->place,
+                                        "failed", (int)e->failed, "about", about[e->about]));
     }
     return list;
 }
@@ -278,11 +345,16 @@ static json_t *combinations_json(const rmg_board *board, const rmg_job_state *st
     for (size_t i = 0; i < count; i++) {
         const rmg_job_combination *c = &found[i];
 
-        rmg_json_append(list,
-                        json_pack("{s:s, s:s, s:s, s:s, s:b, s:b, s:b}", "chip", c->chip, "socket",
-                                  board->sockets[c->socket].name, "passes_in", c->place, "other",
-                                  c->other, "again", (int)c->again, "slower_clock", (int)c->slower,
-                                  "other_supply", (int)c->supply));
+        json_t *causes = json_array();
+
+        for (int n = 0; n < RMG_TOGETHER_CAUSES; n++)
+            rmg_json_append(causes, json_pack("{s:s, s:f}", "is", together_causes[n], "share",
+                                              c->together.shares[n]));
+        rmg_json_append(list, json_pack("{s:s, s:s, s:s, s:s, s:b, s:b, s:b, s:o}", "chip", c->chip,
+                                        "socket", board->sockets[c->socket].name, "passes_in",
+                                        c->place, "other", c->other, "again", (int)c->again,
+                                        "slower_clock", (int)c->slower, "other_supply",
+                                        (int)c->supply, "causes", causes));
     }
     rmg_job_combinations_free(found, count);
     return list;

@@ -86,11 +86,23 @@ typedef struct rmg_job_step {
     char *why_not;       /* why it cannot be compared; NULL: it can */
 } rmg_job_step;
 
-/* What was seen of a chip outside this board: "lot 7 passes in console 4". */
+/* What was seen of a chip outside this board, "lot 7 passes in console 4"; of another one with its
+ * marking, "one like lot 7 fails in U19"; of its marking beside that of the chips that are right
+ * there, "lot 7 is marked as fast", "lot 7 is marked slower"; and whether that is true, "lot 7 is
+ * as marked", "lot 7 is not as marked". */
+typedef enum rmg_job_about {
+    RMG_ABOUT_PLACE,
+    RMG_ABOUT_ONE_LIKE,
+    RMG_ABOUT_MARKED,
+    RMG_ABOUT_MARKING
+} rmg_job_about;
+
+/* One such sight of a chip. */
 typedef struct rmg_job_elsewhere {
-    char *chip;  /* as rmg_job_chip names it */
-    char *place; /* in the technician's words */
-    bool failed; /* there */
+    char *chip;          /* as rmg_job_chip names it */
+    char *place;         /* in the technician's words; "" of the marking */
+    bool failed;         /* there; or it is marked slower, or not as marked */
+    rmg_job_about about; /* what was seen */
 } rmg_job_elsewhere;
 
 /* All that follows from a job. */
@@ -105,6 +117,7 @@ typedef struct rmg_job_state {
     size_t count;
     rmg_advice *advice; /* [advice_count]: what to change next, the best first */
     size_t advice_count;
+    rmg_cost_table costs;         /* that it was chosen by */
     rmg_job_elsewhere *elsewhere; /* [elsewhere_count]: chips seen outside this board */
     size_t elsewhere_count;
     bool passes;   /* the last test passed */
@@ -137,6 +150,55 @@ void rmg_job_chips_of(const rmg_job_state *state, rmg_job_chips *chips);
 /* Frees them; {0} is allowed. */
 void rmg_job_chips_free(rmg_job_chips *chips);
 
+/* Why a chip and a place that are each right with others are not right together, and the trials
+ * that tell: docs/jobs.md has the table. */
+typedef enum rmg_together_cause {
+    RMG_TOGETHER_CONTACT, /* it was a contact, made anew as the chips were changed */
+    RMG_TOGETHER_SPEED,   /* the chip is of a kind that is too slow for the place */
+    RMG_TOGETHER_MARKED,  /* it is slower than its marking says */
+    RMG_TOGETHER_SUPPLY,  /* it needs more than the place gives */
+    RMG_TOGETHER_SIGNALS, /* what reaches the place is late or weak */
+    RMG_TOGETHER_CAUSES
+} rmg_together_cause;
+typedef enum rmg_together_trial {
+    RMG_TOGETHER_LOOK,   /* is it marked as fast as the one that passes there? */
+    RMG_TOGETHER_BACK,   /* the chip put back there */
+    RMG_TOGETHER_CLOCK,  /* ... at a slower clock */
+    RMG_TOGETHER_RAISED, /* ... at a supply in the upper part of its window */
+    RMG_TOGETHER_LIKE,   /* another one there, marked alike */
+    RMG_TOGETHER_GRADE,  /* is it as fast as marked, by itself? */
+    RMG_TOGETHER_TRIALS
+} rmg_together_trial;
+typedef enum rmg_together_result {
+    RMG_TOGETHER_UNTRIED,
+    RMG_TOGETHER_PASSES, /* of the marking: as fast; of the grade: as marked */
+    RMG_TOGETHER_FAILS
+} rmg_together_result;
+
+/* What the trials say so far, and which one to make next. */
+typedef struct rmg_together {
+    double shares[RMG_TOGETHER_CAUSES]; /* of each cause, in sum 1 */
+    rmg_together_cause likeliest;       /* of them */
+    rmg_together_trial next;            /* RMG_TOGETHER_TRIALS: none tells more than it costs */
+    double minutes;             /* to be expected from here on, a wrong conclusion included */
+    double bits;                /* of information that the next trial gives in the mean */
+    double passes;              /* chance that it passes: 0..1 */
+    rmg_together_cause then[2]; /* the likeliest cause if it passes; if it fails */
+    double then_share[2];       /* ... and its share */
+} rmg_together;
+
+#define RMG_TOGETHER_WRONG_MINUTES 120.0 /* that a wrong conclusion costs */
+
+/* Weighs the causes by `seen`, a rmg_together_result of each trial, and chooses the next trial for
+ * a chip of that mount, with which the fewest minutes are to be expected until the end. Trials that
+ * cannot be made there by `costs` are not chosen. */
+void rmg_together_weigh(const uint8_t seen[RMG_TOGETHER_TRIALS], const rmg_cost_table *costs,
+                        rmg_mount mount, rmg_together *together);
+/* Chance that the trial passes, were it that cause: 0..1. */
+double rmg_together_chance(rmg_together_trial trial, rmg_together_cause cause);
+/* The share of a cause before any trial, among all: 0..1. */
+double rmg_together_prior(rmg_together_cause cause);
+
 /* A chip that failed in a socket and is right elsewhere, while another one is right there: each may
  * be sound, and too slow or too weak for the other. */
 typedef struct rmg_job_combination {
@@ -146,6 +208,8 @@ typedef struct rmg_job_combination {
     bool again;               /* it failed there although the other passed before: no contact that
                                  was made anew */
     bool slower, supply;      /* it passes there at a slower clock, at another supply */
+    uint8_t seen[RMG_TOGETHER_TRIALS]; /* what the trials made of it (rmg_together_result) */
+    rmg_together together;             /* what follows from them */
 } rmg_job_combination;
 
 /* Is it more than a contact that may have been made anew when the chips were changed? */

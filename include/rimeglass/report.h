@@ -85,10 +85,12 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
 char *rmg_job_html(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
                    size_t count);
 
-/* A chip and a place that are not right together, in two sentences; and what would tell why. To be
- * freed with rmg_text_free. */
+/* A chip and a place that are not right together, in two sentences; the next trial and what it may
+ * show, or what mends it. And what was seen of a chip outside the board: "lot 7 passes in console
+ * 4". To be freed with rmg_text_free. */
 char *rmg_job_combination_text(const rmg_board *board, const rmg_job_combination *c);
-char *rmg_job_combination_next(const rmg_job_combination *c);
+char *rmg_job_combination_next(const rmg_board *board, const rmg_job_combination *c);
+char *rmg_job_elsewhere_text(const rmg_job_elsewhere *elsewhere);
 
 /* The same sheet as a PDF file, A4. RMG_ERR_FILE: *error, to be freed with rmg_error_free, says
  * more.

@@ -495,9 +495,10 @@ static void not_right_together(void)
          "lot 7 passes in console 4", 1, "It failed there again",
          "Test it there at a slower clock"},
         {"!|replace U19 with lot 7!|replace U19 with lot 8|replace U19 with lot 7!|clock 2000000",
-         "lot 7 passes in console 4", 1, "at the slower clock: its speed", "Fit a faster chip"},
+         "lot 7 passes in console 4", 1, "at the slower clock: its speed",
+         "Compare its marking with"},
         {"!|replace U19 with lot 7!|replace U19 with lot 8|replace U19 with lot 7!|supply 5250",
-         "lot 7 passes in console 4", 1, "at another supply", "Fit a faster chip"},
+         "lot 7 passes in console 4", 1, "at another supply", "Test it there at a slower clock"},
         {"!|replace U19 with lot 7; clock 1000000!|replace U19 with lot 8|"
          "replace U19 with lot 7; clock 2000000",
          "lot 7 passes in console 4", 1, "or the contact", "Put it back"},
@@ -530,14 +531,14 @@ static void not_right_together(void)
         CHECK(count == rows[i].count, "%s; %s: %zu", rows[i].steps, rows[i].saw, count);
         for (size_t n = 0; n < count && rows[i].says; n++) {
             char *says = rmg_job_combination_text(board, &list[n]);
-            char *next = rmg_job_combination_next(&list[n]);
+            char *next = rmg_job_combination_next(board, &list[n]);
 
             CHECK(strcasestr(says, rows[i].says) && strstr(next, rows[i].next), "%s; %s: %s %s",
                   rows[i].steps, rows[i].saw, says, next);
             rmg_text_free(says);
             rmg_text_free(next);
         }
-        if (count && rows[i].next[0] != 'P') {
+        if (count && rmg_job_combination_sure(&list[0])) {
             char **lines, *text;
             rmg_entry *entries;
             size_t entry_count;
@@ -566,6 +567,131 @@ static void not_right_together(void)
         rmg_job_close(job);
         g_strfreev(steps);
     }
+    rmg_board_free(board);
+}
+
+/* What the table makes of trials, by hand; and which trial it asks for. */
+static void why_not_together(void)
+{
+    rmg_cost_table costs;
+    double sum = 0;
+
+    rmg_costs_standard(&costs);
+    for (int c = 0; c < RMG_TOGETHER_CAUSES; c++)
+        sum += rmg_together_prior((rmg_together_cause)c);
+    CHECK(sum > 0.999 && sum < 1.001, "the priors are %f", sum);
+    for (unsigned n = 0; n < 729; n++) { /* each trial untried, passed, failed */
+        uint8_t seen[RMG_TOGETHER_TRIALS];
+        double all = 0, best = 0, by_hand[RMG_TOGETHER_CAUSES];
+        rmg_together t;
+
+        for (unsigned trial = 0, rest = n; trial < RMG_TOGETHER_TRIALS; trial++, rest /= 3)
+            seen[trial] = (uint8_t)(rest % 3);
+        rmg_together_weigh(seen, &costs, RMG_MOUNT_SOCKET, &t);
+        for (int c = 0; c < RMG_TOGETHER_CAUSES; c++) {
+            double one = rmg_together_prior((rmg_together_cause)c);
+
+            for (int trial = 0; trial < RMG_TOGETHER_TRIALS; trial++) {
+                const double passes =
+                    rmg_together_chance((rmg_together_trial)trial, (rmg_together_cause)c);
+
+                one *= !seen[trial] ? 1 : seen[trial] == RMG_TOGETHER_PASSES ? passes : 1 - passes;
+            }
+            all += one;
+            by_hand[c] = one;
+        }
+        sum = 0;
+        for (int c = 0; c < RMG_TOGETHER_CAUSES; c++) {
+            sum += t.shares[c];
+            CHECK(t.shares[c] > by_hand[c] / all - 1e-9 && t.shares[c] < by_hand[c] / all + 1e-9,
+                  "%u: cause %d has %f", n, c, t.shares[c]);
+            best = t.shares[c] > best ? t.shares[c] : best;
+        }
+        CHECK(all > 0 && sum > 0.999 && sum < 1.001 && best == t.shares[t.likeliest], "%u", n);
+        CHECK(t.next == RMG_TOGETHER_TRIALS ||
+                  (!seen[t.next] && t.bits > 0 && t.passes > 0 && t.passes < 1 &&
+                   t.minutes < RMG_TOGETHER_WRONG_MINUTES * (1 - best)),
+              "%u: trial %d", n, t.next);
+        /* what is found on the way does not depend on its order: half of the trials, then all */
+        if (t.next < RMG_TOGETHER_TRIALS) {
+            uint8_t after[RMG_TOGETHER_TRIALS];
+            double mean[RMG_TOGETHER_CAUSES] = {0};
+
+            for (int fails = 0; fails < 2; fails++) {
+                rmg_together with;
+
+                memcpy(after, seen, sizeof after);
+                after[t.next] = fails ? RMG_TOGETHER_FAILS : RMG_TOGETHER_PASSES;
+                rmg_together_weigh(after, &costs, RMG_MOUNT_SOCKET, &with);
+                CHECK(with.likeliest == t.then[fails] &&
+                          with.shares[with.likeliest] > t.then_share[fails] - 1e-9 &&
+                          with.shares[with.likeliest] < t.then_share[fails] + 1e-9,
+                      "%u: what it foresees is what follows", n);
+                for (int c = 0; c < RMG_TOGETHER_CAUSES; c++)
+                    mean[c] += (fails ? 1 - t.passes : t.passes) * with.shares[c];
+            }
+            for (int c = 0; c < RMG_TOGETHER_CAUSES; c++)
+                CHECK(mean[c] > t.shares[c] - 1e-9 && mean[c] < t.shares[c] + 1e-9,
+                      "%u: in the mean nothing follows", n);
+        }
+        costs.costs[RMG_CHANGE_CLOCK][RMG_MOUNT_SOCKET].minutes = -1;
+        rmg_together_weigh(seen, &costs, RMG_MOUNT_SOCKET, &t);
+        CHECK(t.next != RMG_TOGETHER_CLOCK, "%u: a clock that cannot be changed", n);
+        rmg_costs_standard(&costs);
+    }
+}
+
+/* What is told of one like it and of its marking, in a job. */
+static void told_of_its_like(void)
+{
+    static const struct {
+        const char *saw, *next;
+    } rows[] = {{"lot 7 is not as marked", "Compare its marking with that of lot 8"},
+                {"lot 7 is as marked", "Test it there at a slower clock"},
+                {"one like lot 7 fails in U19", "Compare its marking with that of lot 8"},
+                {"lot 7 is marked slower", "Test it there at a slower clock"},
+                {"lot 7 is marked as fast", "Test it there at a slower clock"},
+                {"one like lot 7 fails in U20", "Test it there at a slower clock"}};
+    double marked[COUNT(rows)];
+    const rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT, .chip = 8};
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_job *job = made("like.job", board);
+        rmg_job_combination *list;
+        rmg_job_state state;
+        size_t count;
+
+        test_with(job, board, &fault, true);
+        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+        test_with(job, board, &fault, true);
+        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 8");
+        test_with(job, board, &fault, false);
+        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+        test_with(job, board, &fault, true);
+        tell(job, RMG_ENTRY_SAW, "lot 7 passes in console 4");
+        tell(job, RMG_ENTRY_SAW, rows[i].saw);
+        chip_share(job, &state);
+        rmg_job_combinations_of(&state, &list, &count);
+        CHECK(count == 1, "%s: %zu", rows[i].saw, count);
+        if (count == 1) {
+            char *next = rmg_job_combination_next(board, &list[0]);
+            char *says = rmg_job_elsewhere_text(&state.elsewhere[1]);
+
+            CHECK(strstr(next, rows[i].next) && strcmp(says, rows[i].saw) == 0, "%s: %s", says,
+                  next);
+            marked[i] = list[0].together.shares[RMG_TOGETHER_MARKED];
+            rmg_text_free(next);
+            rmg_text_free(says);
+        }
+        rmg_job_combinations_free(list, count);
+        rmg_job_state_free(&state);
+        rmg_job_close(job);
+    }
+    CHECK(marked[0] > 0.7 && marked[1] < 0.05 && marked[2] < marked[5] && marked[3] < marked[4],
+          "not as marked %f, as marked %f; one like it fails there %f, elsewhere %f; marked slower "
+          "%f, as fast %f",
+          marked[0], marked[1], marked[2], marked[5], marked[3], marked[4]);
     rmg_board_free(board);
 }
 
@@ -624,6 +750,8 @@ CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
     {"outside the board", outside_the_board},
     {"not right together", not_right_together},
+    {"why not together", why_not_together},
+    {"told of its like", told_of_its_like},
     {"what is new at the end", what_is_new},
     {"measured in between", measured_in_between},
     {"told and taken back", told_and_taken_back},
