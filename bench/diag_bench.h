@@ -11,8 +11,8 @@
 #define PARTS       2u      /* side by side, each every second case */
 
 #define NOISES 3u
-#define SHARED 4u /* then that many lines; the rest are chips */
-#define OTHERS 12u
+#define SHARED 6u /* then that many lines; the rest are chips */
+#define OTHERS 14u
 
 /* Which suspects are calibrated together. */
 typedef enum calibrated {

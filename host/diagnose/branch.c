@@ -12,8 +12,9 @@ static bool blames(const rmg_board *board, const rmg_finding *f, const rmg_line 
 
     if (which == RMG_BLAMES_AS_OF)
         which = f->of == RMG_FINDING_BANK_SILENT ? RMG_BLAMES_STROBE
-                : f->of == RMG_FINDING_DATA_LINE ? RMG_BLAMES_DATA
-                                                 : RMG_BLAMES_NONE; /* a branch had its say */
+                : f->of == RMG_FINDING_DATA_LINE || f->of == RMG_FINDING_DATA_SHORT
+                    ? RMG_BLAMES_DATA
+                    : RMG_BLAMES_NONE; /* a branch had its say */
     switch (which) {
     case RMG_BLAMES_ADDRESS:
         return line->kind == RMG_LINE_ADDRESS && (f->lines >> line->bit & 1u);

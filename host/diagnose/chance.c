@@ -13,8 +13,10 @@
 
 /* How likely each is, before anything is measured: the sum over all places of a kind. */
 #define PRIOR_CHIP    0.40
-#define PRIOR_LINE    0.10 /* a data line with all its chips */
-#define PRIOR_STRETCH 0.03 /* ... with some of them */
+#define PRIOR_LINE    0.10  /* a data line with all its chips */
+#define PRIOR_STRETCH 0.03  /* ... with some of them */
+#define PRIOR_TOUCH   0.005 /* any two data lines, everywhere; */
+#define PRIOR_NEAR    0.002 /* ... in one bank */
 #define PRIOR_BANK    0.15
 #define PRIOR_ALL     0.05
 #define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */
@@ -24,7 +26,8 @@
 #define NOISE_DRAWN (0.22 / PRIOR_NOISE) /* what it is worth beside the places, of that */
 #define SHARPER     1.4                  /* the model is too careful: calibrated */
 
-#define SAME_WORDS    0.8 /* of all words of the bank that fail, in each of its sockets */
+#define SAME_WORDS    0.8  /* of all words of the bank that fail, in each of its sockets */
+#define ONE_LEVEL     0.02 /* of the failing reads of lines that touch at times: the other level */
 #define WORTH_SAYING  0.05
 #define CHIPS_MOST    4u
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
@@ -83,6 +86,97 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
         add_site(w, some, PRIOR_STRETCH / rmg_ones_of(w->run->mask) / pow(2, banks));
 }
 
+/* What failed of two data lines in the banks of one half of the bus: levels, and whether each bank
+ * that failed did at both. */
+typedef struct two_lines {
+    double high, low;
+    bool both;
+    unsigned sockets;
+} two_lines;
+
+static two_lines look_at_two(const weigher *w, const site *s)
+{
+    two_lines two = {.both = true};
+
+    for (size_t b = 0; b < w->board->bank_count && b < RMG_TALLY_BANKS; b++) {
+        rmg_word failing = 0;
+
+        for (unsigned bit = 0; rmg_has_bank(&s->banks, (uint8_t)b) && bit < RMG_WORD_BITS; bit++) {
+            const rmg_bit_tally *t = &w->run->tally.bits[b][bit];
+
+            if (!(s->pair >> bit & 1u) || !(t->high || t->low))
+                continue;
+            failing |= (rmg_word)1 << bit;
+            two.high += (double)t->high;
+            two.low += (double)t->low;
+        }
+        two.both &= !failing || failing == s->pair;
+        two.sockets += failing ? rmg_chips_with(w, (uint8_t)b, failing) : 0;
+    }
+    return two;
+}
+
+/* Data bits of which cells fail in these banks. */
+static rmg_word failing_bits(const weigher *w, const bank_set *banks)
+{
+    rmg_word failing = 0;
+
+    for (guint i = 0; i < w->failed->len; i++) {
+        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+
+        for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++) {
+            const rmg_bit_tally *t = &w->run->tally.bits[f->bank][bit];
+
+            if (rmg_has_bank(banks, f->bank) && (f->bits >> bit & 1u) && (t->high || t->low))
+                failing |= (rmg_word)1 << bit;
+        }
+    }
+    return failing;
+}
+
+/* Two data lines of several chips, of which now one fails, now the other, at one level: where they
+ * touch at times, the one that is driven to the other level loses. */
+static void add_pair(weigher *w, bank_set banks, double prior)
+{
+    const unsigned lines = rmg_ones_of(w->run->mask);
+    site s = {.kind = SITE_PAIR, .banks = banks, .pair = failing_bits(w, &banks)};
+    two_lines two;
+
+    if (rmg_ones_of(s.pair) != 2)
+        return;
+    two = look_at_two(w, &s);
+    for (unsigned wins = 0; wins < 2; wins++) {
+        s.high_wins = wins;
+        if (two.both && two.sockets > 1 &&
+            (wins ? two.low : two.high) <= ONE_LEVEL * (two.high + two.low))
+            add_site(w, s, prior * 2 / (lines * (lines - 1.0)));
+    }
+}
+
+/* ... in all banks of one half of the bus, and in each of these alone. */
+static void add_pairs(weigher *w, size_t first)
+{
+    bank_set all = {{0}};
+    unsigned banks = 0;
+
+    for (size_t b = 0; b < first; b++)
+        if (w->run->bank_words[b] && same_lane(w, b, first))
+            return; /* with an earlier bank */
+    for (size_t b = first; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b] && same_lane(w, b, first)) {
+            rmg_include_bank(&all, (uint8_t)b);
+            banks++;
+        }
+    add_pair(w, all, PRIOR_TOUCH);
+    for (size_t b = first; banks > 1 && b < w->board->bank_count; b++)
+        if (rmg_has_bank(&all, (uint8_t)b)) {
+            bank_set one = {{0}};
+
+            rmg_include_bank(&one, (uint8_t)b);
+            add_pair(w, one, PRIOR_NEAR / banks);
+        }
+}
+
 /* The last place is the only chip of its bank: what leads to the bank leads to it alone, and counts
  * with it. */
 static void add_what_is_its_own(weigher *w, double prior)
@@ -126,6 +220,9 @@ static void find_sites(weigher *w)
         for (size_t b = 0; b < w->board->bank_count; b++)
             if (w->run->bank_words[b])
                 add_lines(w, (uint8_t)bit, b);
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b])
+            add_pairs(w, b);
     for (size_t b = 0; b < w->board->bank_count; b++) {
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 
@@ -158,54 +255,6 @@ static guint settle(weigher *w)
     for (guint i = 0; i < w->sites->len; i++)
         g_array_index(w->sites, site, i).weight /= sum;
     return best;
-}
-
-/* Counts the tally's reads of these bits of a bank. */
-static void count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bits)
-{
-    for (unsigned i = 0; bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
-        if (bits >> i & 1u) {
-            f->failed_high += w->run->tally.bits[bank][i].high;
-            f->failed_low += w->run->tally.bits[bank][i].low;
-        }
-}
-
-/* The finding about something that several sockets share. */
-static rmg_finding finding_of(const weigher *w, const site *s)
-{
-    rmg_finding f = {.kind = s->kind == SITE_NOISE ? RMG_FINDING_SPREAD : RMG_FINDING_NOW_AND_THEN,
-                     .of = s->kind == SITE_LINE ? RMG_FINDING_DATA_LINE : RMG_FINDING_BANK_SILENT,
-                     .socket = RMG_NO_SOCKET,
-                     .bank = s->kind == SITE_BANK ? s->bank : RMG_NO_BANK,
-                     .bank2 = RMG_NO_BANK,
-                     .lane = RMG_NO_BANK,
-                     .point = RMG_NO_POINT};
-    socket_set set;
-
-    memset(&set, 0, sizeof set);
-    for (guint i = 0; i < w->failed->len; i++)
-        f.bits |= g_array_index(w->failed, socket_failed, i).bits & w->run->mask;
-    if (s->kind == SITE_LINE)
-        f.bits = (rmg_word)1 << s->bit;
-    if (s->kind == SITE_NOISE)
-        for (f.bits = 0; s->kind == SITE_NOISE && f.bits == 0;)
-            for (guint i = 0; i < w->moments->len; i++)
-                f.bits |= g_array_index(w->moments, moment, i).bits;
-    for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
-        const rmg_rule *rule = &w->board->placement.rules[r];
-
-        if (!rmg_has_bank(&s->banks, rule->bank) ||
-            (s->kind == SITE_LINE && !(rmg_rule_bits(rule) & f.bits)))
-            continue;
-        rmg_set_include(&set, rule->socket);
-        if (s->kind == SITE_BANK)
-            f.bits |= rmg_rule_bits(rule) & w->run->mask;
-    }
-    for (size_t b = 0; b < w->board->bank_count; b++)
-        if (rmg_has_bank(&s->banks, (uint8_t)b))
-            count_reads(w, &f, (uint8_t)b, f.bits);
-    memcpy(f.among, set.bits, sizeof f.among);
-    return f;
 }
 
 static uint16_t thousandths(double share)
@@ -257,12 +306,14 @@ static void replace_findings(weigher *w)
             f = g_array_index(kept, rmg_finding, n);
             f.weighed = thousandths(s->weight);
             f.together = true;
-            if (kind == SITE_CHIPS) /* else each has its own place among them */
+            /* else each has its own place among them */
+            if (kind == SITE_CHIPS || kind == SITE_PAIR)
                 g_array_append_val(w->list, f);
         }
         if (s->kind == SITE_CHIPS || (s->kind == SITE_CHIP && kind == SITE_CHIPS))
             continue;
-        f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit) : finding_of(w, s);
+        f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit)
+                                 : rmg_site_finding(w, s);
         f.weighed = thousandths(s->weight);
         /* its line may as well have been */
         if (s->kind == SITE_CHIP && episodes(w) <= EPISODES_FEW && has_lines(w) &&
@@ -301,7 +352,7 @@ static unsigned list_failed(weigher *w)
         }
         failed.bits = rmg_board_bits(w->board, f->bank, f->socket) & w->run->mask;
         failed.width = (uint8_t)rmg_ones_of(failed.bits);
-        count_reads(w, &reads, f->bank, failed.bits);
+        rmg_count_reads(w, &reads, f->bank, failed.bits);
         failed.reads = (double)(reads.failed_high + reads.failed_low);
         for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
             failed.failing += (failed.bits >> bit & 1u) && (w->run->tally.bits[f->bank][bit].high ||
@@ -331,71 +382,6 @@ static rmg_word bits_that_may_fail(const weigher *w)
         taken &= w->run->bank_words[b] ? here : taken;
     }
     return (w->run->mask & ~taken) | cells;
-}
-
-/* The finding of cells of the same socket and bank, or NULL. */
-static rmg_finding *cells_beside(const weigher *w, const rmg_finding *f)
-{
-    for (guint i = 0; i < w->list->len; i++) {
-        rmg_finding *other = &g_array_index(w->list, rmg_finding, i);
-
-        if (other->kind == RMG_FINDING_CELLS && other->socket == f->socket &&
-            other->bank == f->bank)
-            return other;
-    }
-    return NULL;
-}
-
-/* Do cells of other banks fail at these bits, and at no others; or most words of this bank at other
- * bits? */
-static bool fails_elsewhere(const weigher *w, const rmg_finding *f)
-{
-    for (guint i = 0; i < w->list->len; i++) {
-        const rmg_finding *other = &g_array_index(w->list, rmg_finding, i);
-        rmg_word failing = 0;
-
-        if (other->kind == RMG_FINDING_CELLS && other->bank == f->bank &&
-            2 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], other->bits) >
-                w->run->bank_words[f->bank])
-            return true;
-        for (unsigned bit = 0; other->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++)
-            if (other->bits >> bit & 1u && (w->run->tally.bits[other->bank][bit].high ||
-                                            w->run->tally.bits[other->bank][bit].low))
-                failing |= (rmg_word)1 << bit;
-        if (other->kind == RMG_FINDING_CELLS && other->bank != f->bank && failing == f->bits)
-            return true;
-    }
-    return false;
-}
-
-/* A bit that was not steady in the wiring check, and that most words of the passes read right, or
- * that fails in other banks too, is not dead: it fails now and then. */
-static bool take_back_the_unsteady(weigher *w)
-{
-    bool any = false;
-
-    for (guint i = w->list->len; i-- > 0;) {
-        rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
-        rmg_finding *beside = cells_beside(w, f);
-
-        if (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high) == f->bits)
-            continue;
-        if (!fails_elsewhere(w, f) &&
-            (f->opposite == f->bits ||
-             100 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], f->bits) >
-                 99 * w->run->bank_words[f->bank]))
-            continue;
-        any = true;
-        f->kind = RMG_FINDING_CELLS;
-        f->low = f->high = f->opposite = 0;
-        if (!beside)
-            continue;
-        beside->bits |= f->bits;
-        beside->failed_high += f->failed_high;
-        beside->failed_low += f->failed_low;
-        g_array_remove_index(w->list, i);
-    }
-    return any;
 }
 
 /* Of one pass nothing says whether it comes and goes, but where each cell failed one read. */
@@ -443,6 +429,8 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     weigher w = {.run = run, .board = run->board, .list = findings};
     unsigned others;
 
+    if (run->pass_count > 1 && rmg_run_repeats(run))
+        rmg_join_what_seems_to_touch(&w);
     if (run->pass_count < 2
             ? !all_failed_once(run, findings) && !fail_in_the_same_words(run, findings)
             : rmg_run_repeats(run))
@@ -451,7 +439,9 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     w.moments = g_array_new(FALSE, FALSE, sizeof(moment));
     w.failed = g_array_new(FALSE, FALSE, sizeof(socket_failed));
     w.sites = g_array_new(FALSE, FALSE, sizeof(site));
-    while (take_back_the_unsteady(&w)) /* one may bring others */
+    if (run->pass_count > 1)
+        rmg_take_back_of_banks(&w);
+    while (rmg_take_back_the_unsteady(&w)) /* one may bring others */
         ;
     others = list_failed(&w);
     for (uint16_t r = 0; r < run->board->placement.rule_count; r++)

@@ -47,7 +47,8 @@ static double mixed(double own, double all)
 static bool fits(const site *s, const moment *m)
 {
     return rmg_has_bank(&s->banks, m->bank) &&
-           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit);
+           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit) &&
+           (s->kind != SITE_PAIR || !(m->bits & ~s->pair));
 }
 
 /* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
@@ -60,6 +61,8 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
     switch (s->kind) {
     case SITE_LINE:
         return 0;
+    case SITE_PAIR: /* never both, but in two backgrounds of one step */
+        return m->at_once ? log(0.5) : 0;
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
@@ -184,6 +187,20 @@ static double which_chip(const weigher *w)
     return chance;
 }
 
+/* ... that it was now this line of two, now that. */
+static double which_line(const weigher *w, const site *s)
+{
+    double own = 0, all = 0;
+
+    for (guint i = 0; s->kind == SITE_PAIR && i < w->moments->len; i++) {
+        const moment *m = &g_array_index(w->moments, moment, i);
+
+        all += fits(s, m) && !m->at_once ? m->failed : 0;
+        own += fits(s, m) && m->bits == (s->pair & (~s->pair + 1u)) ? m->failed : 0;
+    }
+    return mixed(own, all);
+}
+
 double rmg_likelihood_of(const weigher *w, const site *s)
 {
     double chance = where_they_fell(w, &s->banks), own = 0, all = 0;
@@ -204,5 +221,5 @@ double rmg_likelihood_of(const weigher *w, const site *s)
     }
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
         return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
-    return chance + mixed(own, all);
+    return chance + mixed(own, all) + which_line(w, s);
 }

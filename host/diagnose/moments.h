@@ -44,6 +44,7 @@ typedef enum site_kind {
     SITE_NOISE,
     SITE_CHIP,
     SITE_LINE,
+    SITE_PAIR, /* two data lines that touch */
     SITE_BANK,
     SITE_ALL,
     SITE_CHIPS
@@ -54,6 +55,8 @@ typedef struct site {
     uint16_t socket; /* of a chip */
     uint8_t bank;    /* of a bank, and of a chip */
     uint8_t bit;     /* of a line */
+    rmg_word pair;   /* of lines that touch; */
+    bool high_wins;  /* ... a 1 wins over a 0 */
     bank_set banks;
     double weight; /* logarithm of prior and likelihood; then the share of all */
 } site;
@@ -80,6 +83,16 @@ static inline unsigned rmg_ones_of(rmg_word bits)
 
 /* moments.c: fills in what failed of each socket of w->failed, and the moments. */
 void rmg_moments_collect(weigher *w);
+
+/* site.c: adds the failing reads of these bits in the bank; the finding about a site. */
+void rmg_count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bits);
+rmg_finding rmg_site_finding(const weigher *w, const site *s);
+
+/* unsteady.c: what the check saw of a bank, or of a socket, and what comes and goes becomes cells;
+ * true: one did. In a run whose passes are alike what seems to touch becomes one finding a bank. */
+void rmg_take_back_of_banks(weigher *w);
+bool rmg_take_back_the_unsteady(weigher *w);
+void rmg_join_what_seems_to_touch(weigher *w);
 
 /* likely.c: the logarithm of the likelihood of all that failed, if the site is to blame. */
 double rmg_likelihood_of(const weigher *w, const site *s);

@@ -255,6 +255,15 @@ void rmg_next_shared(wording *w)
 /* Something that several chips share, now and then. */
 void rmg_next_now_and_then(wording *w)
 {
+    if (w->s->finding.of == RMG_FINDING_DATA_SHORT) {
+        rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_BRIDGE);
+        rmg_next_rival(w, RMG_CAUSE_CHIP_BRIDGE, RMG_SAY_CHIP_SHORTED);
+        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
+        rmg_next_settle(w, RMG_SAY_PRESS_ALONG_LINE);
+        rmg_step_to_take(w, RMG_SAY_MEASURE_BRIDGE);
+        rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
+        return;
+    }
     if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
         rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LOOSE_ON_LINE);
         rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);

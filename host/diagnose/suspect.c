@@ -120,6 +120,8 @@ static rmg_said what_it_is(const wording *w)
            : f->kind == RMG_FINDING_SAME_WORDS && w->same->stretch     ? RMG_SAY_SAME_STRETCH
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT
                ? f->bank == RMG_NO_BANK ? RMG_SAY_NOW_AND_THEN_ALL : RMG_SAY_NOW_AND_THEN_BANK
+           : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_DATA_SHORT
+               ? RMG_SAY_NOW_AND_THEN_PAIR
            : f->kind == RMG_FINDING_SPREAD && w->run->pass_count < 2 ? RMG_SAY_ONCE_SPREAD
            : f->kind == RMG_FINDING_SPREAD && few                    ? RMG_SAY_FEW_SPREAD
                                                                      : rmg_finding_row(f->kind)->is;

@@ -142,6 +142,10 @@ const rmg_words_row rmg_words_rows[] = {
         "it fails now and then",
         "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
         "Look at that line, its joints and what drives it."},
+    [RMG_SAY_NOW_AND_THEN_PAIR] = {"data lines {bits}",
+        "they touch now and then",
+        "Do not change chips yet: what fails, now and then, is all on data lines {bits}, at {sockets}, "
+        "now on one of them, now on the other. Look for what lets the two touch."},
     [RMG_SAY_NOW_AND_THEN_BANK] = {"select, strobes, address lines or supply of {bank}",
         "several of its chips fail at once, now and then",
         "Do not change chips yet: several chips of {bank} fail in the same word, now and then. Look "

@@ -4,8 +4,10 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "rimeglass/fault.h"
 #include "rimeglass/replay.h"
 #include "suites.h"
+#include "temporary.h"
 
 /* Noise while the lines are checked, and clean passes after it: no chip. Half of all reads are
  * disturbed until the board has cooled down, after so many accesses. */
@@ -199,6 +201,62 @@ static void now_and_then(void)
     }
 }
 
+/* What is there at every second or fourth access only: the wiring check sees it now so, now so. And
+ * data lines that touch at times: no chip on them is named. */
+static void often_but_not_always(void)
+{
+    static const struct {
+        const char *fault;
+        rmg_finding_kind of;
+        rmg_word bits;
+        double least;
+    } rows[] = {
+        {"never selected, bank: upper, one-in: 2", RMG_FINDING_BANK_SILENT, 0xFF, 0.9},
+        {"never selected, bank: upper, one-in: 3", RMG_FINDING_BANK_SILENT, 0xFF, 0.9},
+        {"never selected, bank: lower, one-in: 5", RMG_FINDING_BANK_SILENT, 0xFF, 0.9},
+        {"lines touch, line: D2, with: D5, one-in: 9", RMG_FINDING_DATA_SHORT, 0x24, 0.9},
+        {"lines touch, line: D2, with: D5, wins: 1, one-in: 3", RMG_FINDING_DATA_SHORT, 0x24, 0.9},
+        {"lines touch, line: D0, with: D7, one-in: 2000", RMG_FINDING_DATA_SHORT, 0x81, 0.9},
+        {"lines touch, line: D2, with: D5, bank: upper, one-in: 50", RMG_FINDING_DATA_SHORT, 0x24,
+         0.4},
+        {"output stuck, socket: U20, bit: D6, level: 0, one-in: 50", RMG_FINDING_CELLS, 0, 0.9}};
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_plan plan = {.passes = 4, .seed = 1};
+    rmg_errors errors = {0};
+    rmg_steps steps;
+
+    CHECK(rmg_steps_load("full", &steps, &errors) == RMG_OK, "plan");
+    plan.steps = &steps;
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *text = g_strdup_printf("faults: [{kind: %s}]\n", rows[i].fault);
+        rmg_faults faults;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_faults_load(temporary_file("often.yaml", text), board, &faults, &errors) ==
+                  RMG_OK,
+              "%s", text);
+        bench_examine(board, faults.list, faults.count, &plan, i, &run, &s);
+        CHECK(s.count && s.list[0].confidence >= rows[i].least, "%s: %zu suspects, the first at %g",
+              rows[i].fault, s.count, s.count ? s.list[0].confidence : 0);
+        if (s.count && rows[i].of != RMG_FINDING_CELLS)
+            CHECK(s.list[0].finding.kind == RMG_FINDING_NOW_AND_THEN &&
+                      s.list[0].finding.of == rows[i].of && s.list[0].finding.bits == rows[i].bits,
+                  "%s: %s", rows[i].fault, s.list[0].headline);
+        for (size_t n = 0; n < s.count; n++)
+            CHECK(s.list[n].finding.socket == RMG_NO_SOCKET || s.list[n].confidence <= 0.5 ||
+                      (rows[i].of == RMG_FINDING_CELLS &&
+                       s.list[n].finding.socket == rmg_board_socket(board, "U20")),
+                  "%s: %s at %g", rows[i].fault, s.list[n].site, s.list[n].confidence);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_faults_free(&faults);
+        g_free(text);
+    }
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
 /* A bank that is not selected for a moment fails in all of its chips, and in one pass some words of
  * it twice: no chip is at fault, and none is named. */
 static void a_moment_of_a_bank(void)
@@ -234,5 +292,6 @@ CU_TestInfo chance_tests[] = {
     {"noise at the start", noise_at_the_start},
     {"one pass", one_pass},
     {"a moment of a bank", a_moment_of_a_bank},
+    {"often, but not always", often_but_not_always},
     CU_TEST_INFO_NULL,
 };
