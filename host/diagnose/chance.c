@@ -223,6 +223,8 @@ static void find_sites(weigher *w)
     for (size_t b = 0; b < w->board->bank_count; b++)
         if (w->run->bank_words[b])
             add_pairs(w, b);
+    if (w->lanes) /* where the halves of the bus are one again */
+        add_pair(w, noise.banks, PRIOR_NEAR);
     for (size_t b = 0; b < w->board->bank_count; b++) {
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 
