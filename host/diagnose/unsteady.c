@@ -136,7 +136,9 @@ static bool is_silent(const weigher *w, const rmg_finding *f)
     uint64_t failed, could;
 
     rmg_run_bit_rate(w->run, f->bank, f->bits, &failed, &could);
-    return (double)failed > SELDOM * (double)could && !(f->bits & ~steady & w->run->mask);
+    /* where reads were not counted it stands as it was found */
+    return !could ||
+           ((double)failed > SELDOM * (double)could && !(f->bits & ~steady & w->run->mask));
 }
 
 /* Of a bank that is not there for moments the wiring check sees whatever these gave: lines that
