@@ -16,7 +16,7 @@
 #define PRIOR_LINE    0.10  /* a data line with all its chips */
 #define PRIOR_STRETCH 0.03  /* ... with some of them */
 #define PRIOR_TOUCH   0.005 /* any two data lines, everywhere; */
-#define PRIOR_NEAR    0.002 /* ... in one bank */
+#define PRIOR_NEAR    0.002 /* ... in one bank, or before a bus is parted into halves */
 #define PRIOR_BANK    0.15
 #define PRIOR_ALL     0.05
 #define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */

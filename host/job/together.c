@@ -208,9 +208,11 @@ static void conditions(const rmg_job_state *state, const rmg_job_chips *chips,
 static void trials_of(const rmg_job_state *state, const rmg_job_chips *chips,
                       const rmg_job_chip *chip, rmg_job_combination *c, const char *socket)
 {
-    const rmg_job_step *first = &state->steps[test_of(chips, chip, socket, true, 0)];
+    const size_t failed = test_of(chips, chip, socket, true, 0);
+    const rmg_job_step *first = &state->steps[failed];
     const int64_t clock = in_force(first, RMG_CHANGE_CLOCK),
                   supply = in_force(first, RMG_CHANGE_SUPPLY);
+    bool away = false; /* since then it was elsewhere */
 
     if (c->again)
         note(c, RMG_TOGETHER_BACK, true);
@@ -218,10 +220,15 @@ static void trials_of(const rmg_job_state *state, const rmg_job_chips *chips,
         note(c, RMG_TOGETHER_CLOCK, false);
     if (c->supply)
         note(c, RMG_TOGETHER_RAISED, false);
-    for (size_t i = 0; (i = test_of(chips, chip, socket, false, i)) < chips->step_count; i++)
-        if (in_force(&state->steps[i], RMG_CHANGE_CLOCK) == clock &&
+    for (size_t i = failed + 1u; i < chips->step_count; i++) {
+        const bool there = g_strcmp0(chip->places[i], socket) == 0;
+
+        away |= !there;
+        if (away && there && !chip->failed[i] &&
+            in_force(&state->steps[i], RMG_CHANGE_CLOCK) == clock &&
             in_force(&state->steps[i], RMG_CHANGE_SUPPLY) == supply)
             note(c, RMG_TOGETHER_BACK, false);
+    }
     for (size_t i = 0; (i = test_of(chips, chip, socket, true, i)) < chips->step_count; i++) {
         const int64_t now = in_force(&state->steps[i], RMG_CHANGE_CLOCK),
                       fed = in_force(&state->steps[i], RMG_CHANGE_SUPPLY);

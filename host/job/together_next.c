@@ -96,10 +96,13 @@ static double price_of(rmg_together_trial trial, const uint8_t *seen, const rmg_
     const bool back = (trial == RMG_TOGETHER_CLOCK || trial == RMG_TOGETHER_RAISED) &&
                       seen[RMG_TOGETHER_BACK] == RMG_TOGETHER_UNTRIED;
 
-    if (own->minutes < 0 || (back && fit->minutes < 0))
+    const rmg_cost *other = &costs->costs[RMG_CHANGE_OTHER][mount];
+    const bool like = trial == RMG_TOGETHER_LIKE; /* another one must be found */
+
+    if (own->minutes < 0 || (back && fit->minutes < 0) || (like && other->minutes < 0))
         return -1;
-    if (trial == RMG_TOGETHER_LIKE) /* another one must be found */
-        return price(own) + price(&costs->costs[RMG_CHANGE_OTHER][mount]) + 1;
+    if (like)
+        return price(own) + price(other) + 1;
     return price(own) + (back ? price(fit) : 0) + 1;
 }
 

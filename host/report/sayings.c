@@ -142,7 +142,7 @@ const rmg_words_row rmg_words_rows[] = {
         "it fails now and then",
         "Do not change chips yet: what fails, now and then, is all on data line {bits}, at {sockets}. "
         "Look at that line, its joints and what drives it."},
-    [RMG_SAY_NOW_AND_THEN_PAIR] = {"data lines {bits}",
+    [RMG_SAY_NOW_AND_THEN_PAIR] = {"data lines {bits} at {sockets}",
         "they touch now and then",
         "Do not change chips yet: what fails, now and then, is all on data lines {bits}, at {sockets}, "
         "now on one of them, now on the other. Look for what lets the two touch."},
