@@ -102,7 +102,7 @@ static int choose(int policy, const uint8_t *seen, const rmg_together *t, const 
 
     switch (policy) {
     case BY_ADVICE:
-        return t->next;
+        return (int)t->next;
     case SEARCHED:
         return choice[state_of(seen)];
     default:
