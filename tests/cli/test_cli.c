@@ -125,9 +125,9 @@ static const call_row calls[] = {
     {"explain|demo/plans/noisy.yaml", 0, "two lines 100.0 %", ""},
     {"explain|demo/plans/noisy.yaml|--board|demo/boards/lampdriver.yaml", 0, "slow line 100.0 %",
      ""},
-    {"~test|" HALVORN "|--on|sim:demo/faults/halvorn64-noisy.yaml|--plan|demo/plans/noisy.yaml|"
-     "--passes|1",
-     1, "address line A5 of all banks follows A4 and A6", ""},
+    {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-noisy.yaml|--plan|demo/plans/noisy.yaml|"
+     "--passes|1|--range|0x8000-0x83FF",
+     1, "address line A5 of the upper bank follows A4 and A6", ""},
     {"~explain|--plan-for|0.5s|--suspect|decoder|--board|demo/boards/lampdriver.yaml", 0,
      "moving: galloping by lines", ""},
     {"image|demo/images/gauge.hex", 0, "136 bytes in 2 pieces", ""},

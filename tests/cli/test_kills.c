@@ -115,7 +115,7 @@ static void dumps_killed(void)
           *out = g_strdup(temporary_path("slow.out"));
     gchar *kept = g_strconcat(image, ".unfinished", NULL), *good = NULL, *got;
     gchar *whole = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|1|--write|%s", board, image);
-    gchar *begun = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|330|--write|%s", board, image);
+    gchar *begun = g_strdup_printf("dump|%s|U1|--on|sim:|--readings|120|--write|%s", board, image);
     gchar *resumed = g_strconcat(begun, "|--resume", NULL);
     unsigned saved = 0, same = 0;
     gsize size, got_size;

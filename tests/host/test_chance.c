@@ -225,7 +225,7 @@ static void often_but_not_always(void)
     rmg_errors errors = {0};
     rmg_steps steps;
 
-    CHECK(rmg_steps_load("full", &steps, &errors) == RMG_OK, "plan");
+    CHECK(rmg_steps_load("quick", &steps, &errors) == RMG_OK, "plan");
     plan.steps = &steps;
     for (size_t i = 0; i < COUNT(rows); i++) {
         gchar *text = g_strdup_printf("faults: [{kind: %s}]\n", rows[i].fault);
