@@ -17,6 +17,7 @@
 #define PRIOR_STRETCH 0.03  /* ... with some of them */
 #define PRIOR_TOUCH   0.005 /* any two data lines, everywhere; */
 #define PRIOR_NEAR    0.002 /* ... in one bank, or before a bus is parted into halves */
+#define PRIOR_DRIVES  0.02  /* a chip, when another bank is read */
 #define PRIOR_BANK    0.15
 #define PRIOR_ALL     0.05
 #define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */
@@ -177,6 +178,37 @@ static void add_pairs(weigher *w, size_t first)
         }
 }
 
+/* Chips of other banks that drive the lines which fail, when these are read. */
+static void add_drivers(weigher *w)
+{
+    const uint16_t rules = w->board->placement.rule_count;
+    bank_set failing = {{0}};
+
+    for (guint i = 0; i < w->failed->len; i++)
+        rmg_include_bank(&failing, g_array_index(w->failed, socket_failed, i).bank);
+    for (uint16_t r = 0; r < rules && w->failed->len <= CHIPS_MOST && !w->run->plan.keep; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+        site s = {.kind = SITE_DRIVER, .socket = rule->socket, .rule = r, .bank = RMG_NO_BANK};
+        two_lines levels;
+
+        if (!w->run->bank_words[rule->bank] || rmg_has_bank(&failing, rule->bank))
+            continue;
+        for (size_t b = w->board->bank_count; b-- > 0;)
+            if (b != rule->bank && w->run->bank_words[b] && same_lane(w, b, rule->bank) &&
+                rmg_chips_with(w, (uint8_t)b, rmg_rule_bits(rule))) {
+                rmg_include_bank(&s.banks, (uint8_t)b);
+                s.bank = rmg_has_bank(&failing, (uint8_t)b) ? (uint8_t)b : s.bank;
+            }
+        s.pair = rmg_rule_bits(rule) & w->run->mask;
+        if (s.bank == RMG_NO_BANK || !(failing_bits(w, &s.banks) & s.pair))
+            continue;
+        levels = look_at_two(w, &s);
+        s.high_wins = levels.high > levels.low;
+        if (MIN(levels.high, levels.low) <= ONE_LEVEL * (levels.high + levels.low))
+            add_site(w, s, PRIOR_DRIVES / w->chips);
+    }
+}
+
 /* The last place is the only chip of its bank: what leads to the bank leads to it alone, and counts
  * with it. */
 static void add_what_is_its_own(weigher *w, double prior)
@@ -225,6 +257,7 @@ static void find_sites(weigher *w)
             add_pairs(w, b);
     if (w->lanes) /* where the halves of the bus are one again */
         add_pair(w, noise.banks, PRIOR_NEAR);
+    add_drivers(w);
     for (size_t b = 0; b < w->board->bank_count; b++) {
         site s = {.kind = SITE_BANK, .bank = (uint8_t)b};
 

@@ -43,12 +43,11 @@ static double mixed(double own, double all)
     return (own > 0 ? own * log(own / all) : 0) + (other > 0 ? other * log(other / all) : 0);
 }
 
-/* Does the moment fit the line or bank? */
-static bool fits(const site *s, const moment *m)
+bool rmg_fits_site(const site *s, const moment *m)
 {
     return rmg_has_bank(&s->banks, m->bank) &&
            (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit) &&
-           (s->kind != SITE_PAIR || !(m->bits & ~s->pair));
+           ((s->kind != SITE_PAIR && s->kind != SITE_DRIVER) || !(m->bits & ~s->pair));
 }
 
 /* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
@@ -56,13 +55,17 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
 {
     const rmg_word all = (rmg_word) ~(rmg_word)0;
 
-    if (s->kind != SITE_NOISE && !fits(s, m))
+    if (s->kind != SITE_NOISE && !rmg_fits_site(s, m))
         return odd(w, m);
     switch (s->kind) {
     case SITE_LINE:
         return 0;
     case SITE_PAIR: /* never both, but in two backgrounds of one step */
         return m->at_once ? log(0.5) : 0;
+    case SITE_DRIVER:
+        return rmg_ones_of(s->pair) < 2 ? 0
+               : m->at_once             ? log(0.8)
+                                        : log(0.2) - log(rmg_ones_of(s->pair)) * m->failed;
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
@@ -195,8 +198,8 @@ static double which_line(const weigher *w, const site *s)
     for (guint i = 0; s->kind == SITE_PAIR && i < w->moments->len; i++) {
         const moment *m = &g_array_index(w->moments, moment, i);
 
-        all += fits(s, m) && !m->at_once ? m->failed : 0;
-        own += fits(s, m) && m->bits == (s->pair & (~s->pair + 1u)) ? m->failed : 0;
+        all += rmg_fits_site(s, m) && !m->at_once ? m->failed : 0;
+        own += rmg_fits_site(s, m) && m->bits == (s->pair & (~s->pair + 1u)) ? m->failed : 0;
     }
     return mixed(own, all);
 }
@@ -216,10 +219,12 @@ double rmg_likelihood_of(const weigher *w, const site *s)
         const moment *m = &g_array_index(w->moments, moment, i);
 
         chance += bits_at_site(w, s, m);
-        own += fits(s, m) ? m->failed : 0;
+        own += rmg_fits_site(s, m) ? m->failed : 0;
         all += m->failed;
     }
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
         return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
+    if (s->kind == SITE_DRIVER)
+        chance += rmg_which_elements(w, s);
     return chance + mixed(own, all) + which_line(w, s);
 }

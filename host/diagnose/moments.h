@@ -44,7 +44,8 @@ typedef enum site_kind {
     SITE_NOISE,
     SITE_CHIP,
     SITE_LINE,
-    SITE_PAIR, /* two data lines that touch */
+    SITE_PAIR,   /* two data lines that touch */
+    SITE_DRIVER, /* a chip of another bank that is always on */
     SITE_BANK,
     SITE_ALL,
     SITE_CHIPS
@@ -52,10 +53,11 @@ typedef enum site_kind {
 
 typedef struct site {
     site_kind kind;
-    uint16_t socket; /* of a chip */
+    uint16_t socket; /* of a chip, and of one that drives; */
+    uint16_t rule;   /* ... its rule */
     uint8_t bank;    /* of a bank, and of a chip */
     uint8_t bit;     /* of a line */
-    rmg_word pair;   /* of lines that touch; */
+    rmg_word pair;   /* of lines that touch, or are driven; */
     bool high_wins;  /* ... a 1 wins over a 0 */
     bank_set banks;
     double weight; /* logarithm of prior and likelihood; then the share of all */
@@ -96,7 +98,13 @@ void rmg_join_what_seems_to_touch(weigher *w);
 
 /* likely.c: the logarithm of the likelihood of all that failed, if the site is to blame. */
 double rmg_likelihood_of(const weigher *w, const site *s);
+/* Does the moment fit the line or bank? */
+bool rmg_fits_site(const site *s, const moment *m);
 /* How many chips of the bank hold some of these bits. */
 unsigned rmg_chips_with(const weigher *w, uint8_t bank, rmg_word bits);
+
+/* driver.c: the logarithm of how much likelier the elements in which it failed are, if what the
+ * site's chip holds decides, than if each read of that level could fail. */
+double rmg_which_elements(const weigher *w, const site *s);
 
 #endif

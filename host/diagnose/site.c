@@ -16,7 +16,9 @@ void rmg_count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bi
 /* The finding about something that several sockets share. */
 rmg_finding rmg_site_finding(const weigher *w, const site *s)
 {
-    rmg_finding f = {.kind = s->kind == SITE_NOISE ? RMG_FINDING_SPREAD : RMG_FINDING_NOW_AND_THEN,
+    rmg_finding f = {.kind = s->kind == SITE_NOISE    ? RMG_FINDING_SPREAD
+                             : s->kind == SITE_DRIVER ? RMG_FINDING_DRAGGED
+                                                      : RMG_FINDING_NOW_AND_THEN,
                      .of = s->kind == SITE_LINE   ? RMG_FINDING_DATA_LINE
                            : s->kind == SITE_PAIR ? RMG_FINDING_DATA_SHORT
                                                   : RMG_FINDING_BANK_SILENT,
@@ -33,7 +35,7 @@ rmg_finding rmg_site_finding(const weigher *w, const site *s)
         f.bits |= g_array_index(w->failed, socket_failed, i).bits & w->run->mask;
     if (s->kind == SITE_LINE)
         f.bits = (rmg_word)1 << s->bit;
-    if (s->kind == SITE_PAIR)
+    if (s->kind == SITE_PAIR || s->kind == SITE_DRIVER)
         f.bits = s->pair;
     if (s->kind == SITE_NOISE)
         for (f.bits = 0; s->kind == SITE_NOISE && f.bits == 0;)
@@ -48,6 +50,12 @@ rmg_finding rmg_site_finding(const weigher *w, const site *s)
         rmg_set_include(&set, rule->socket);
         if (s->kind == SITE_BANK)
             f.bits |= rmg_rule_bits(rule) & w->run->mask;
+    }
+    if (s->kind == SITE_DRIVER) {
+        f.of = RMG_FINDING_ALL_SILENT; /* not said of this kind */
+        f.socket = s->socket;
+        f.bank = w->board->placement.rules[s->rule].bank;
+        f.bank2 = s->bank;
     }
     for (size_t b = 0; b < w->board->bank_count; b++)
         if (rmg_has_bank(&s->banks, (uint8_t)b))

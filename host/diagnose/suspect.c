@@ -122,6 +122,7 @@ static rmg_said what_it_is(const wording *w)
                ? f->bank == RMG_NO_BANK ? RMG_SAY_NOW_AND_THEN_ALL : RMG_SAY_NOW_AND_THEN_BANK
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_DATA_SHORT
                ? RMG_SAY_NOW_AND_THEN_PAIR
+           : f->kind == RMG_FINDING_DRAGGED && f->weighed            ? RMG_SAY_SOCKET_DRAGS_AT_TIMES
            : f->kind == RMG_FINDING_SPREAD && w->run->pass_count < 2 ? RMG_SAY_ONCE_SPREAD
            : f->kind == RMG_FINDING_SPREAD && few                    ? RMG_SAY_FEW_SPREAD
                                                                      : rmg_finding_row(f->kind)->is;
@@ -278,7 +279,7 @@ static void put_together(wording *w, size_t cell_findings)
         because_passes(w);
     if (s->finding.kind == RMG_FINDING_DATA_AT_SOCKET)
         because_sound(w);
-    if (!cells && s->finding.kind != RMG_FINDING_SPREAD &&
+    if (!cells && !s->finding.weighed && s->finding.kind != RMG_FINDING_SPREAD &&
         s->finding.kind != RMG_FINDING_SAME_WORDS && s->finding.kind != RMG_FINDING_NOW_AND_THEN &&
         !w->run->heard && !quiet)
         rmg_reason(w, RMG_SAY_HIDES_CELLS);

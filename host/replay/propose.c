@@ -10,8 +10,11 @@
 static void dragged(proposer *w)
 {
     rmg_sim_fault fault = {.kind = RMG_FAULT_ALWAYS_ON, .level = w->f->high_wins};
-    proposal *p =
-        rmg_propose_add(w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT), RMG_SAY_FAULT_ALWAYS_ON);
+    proposal *p;
+
+    if (w->f->weighed) /* at times: no plan gives the same again */
+        return;
+    p = rmg_propose_add(w, CAUSE(CHIP_ALWAYS_ON) | CAUSE(CONTACT_SELECT), RMG_SAY_FAULT_ALWAYS_ON);
 
     rmg_fault_include(&fault, w->f->socket);
     p->shows = rmg_propose_rule(w);
