@@ -12,7 +12,7 @@
 
 #define NOISES 3u
 #define SHARED 6u /* then that many lines; the rest are chips */
-#define OTHERS 14u
+#define OTHERS 15u
 
 /* Which suspects are calibrated together. */
 typedef enum calibrated {

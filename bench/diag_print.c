@@ -23,6 +23,7 @@ const diag_kind diag_others[OTHERS] = {
      0},
     {"at times: chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0,
      0},
+    {"at times: always on", RMG_FAULT_ALWAYS_ON, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0},
 };
 
 /* The answer in a line or two a suspect: to be compared with another version's. */

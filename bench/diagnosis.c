@@ -55,7 +55,7 @@ static void free_board(diag_board *own)
 /* How a fault that is not always there comes and goes. */
 static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
 {
-    static const uint32_t rates[] = {20000, 200000, 2000000, 20000000};
+    static const uint32_t rates[] = {20000, 200000, 2000000, 20000000, 200000000, 500000000};
     rmg_sim_when *when = &c->faults[0].when;
 
     c->when = k->when;
@@ -63,7 +63,7 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
     case WHEN_ALWAYS:
         break;
     case WHEN_NOW_AND_THEN:
-        when->rate_ppb = k->truth == TRUTH_NOBODY ? 30000 : rates[diag_roll(dice, 4)];
+        when->rate_ppb = k->truth == TRUTH_NOBODY ? 30000 : rates[diag_roll(dice, 6)];
         break;
     case WHEN_WARM:
         *when = (rmg_sim_when){.warm = true, .from_millic = 45000, .rate_ppb = 5000000};

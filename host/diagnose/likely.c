@@ -43,13 +43,6 @@ static double mixed(double own, double all)
     return (own > 0 ? own * log(own / all) : 0) + (other > 0 ? other * log(other / all) : 0);
 }
 
-bool rmg_fits_site(const site *s, const moment *m)
-{
-    return rmg_has_bank(&s->banks, m->bank) &&
-           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit) &&
-           ((s->kind != SITE_PAIR && s->kind != SITE_DRIVER) || !(m->bits & ~s->pair));
-}
-
 /* Logarithm of the chance that bits fail as in this moment, if the site is to blame. */
 static double bits_at_site(const weigher *w, const site *s, const moment *m)
 {
@@ -62,10 +55,6 @@ static double bits_at_site(const weigher *w, const site *s, const moment *m)
         return 0;
     case SITE_PAIR: /* never both, but in two backgrounds of one step */
         return m->at_once ? log(0.5) : 0;
-    case SITE_DRIVER:
-        return rmg_ones_of(s->pair) < 2 ? 0
-               : m->at_once             ? log(0.8)
-                                        : log(0.2) - log(rmg_ones_of(s->pair)) * m->failed;
     case SITE_BANK:
     case SITE_ALL:
         if (!m->at_once)
@@ -204,12 +193,39 @@ static double which_line(const weigher *w, const site *s)
     return mixed(own, all);
 }
 
+/* Logarithm of the likelihood of all that failed, if a chip of another bank drives its lines: all
+ * of them at once, or those at which it holds another level. */
+static double of_driver(const weigher *w, const site *s)
+{
+    const double width = rmg_ones_of(s->pair);
+    double whole = 0, some = 0, own = 0, all = 0;
+    untold_cells u;
+
+    for (guint i = 0; i < w->moments->len; i++) {
+        const moment *m = &g_array_index(w->moments, moment, i);
+        const bool here = rmg_fits_site(s, m);
+
+        whole += !here        ? odd(w, m)
+                 : width < 2  ? 0
+                 : m->at_once ? log(0.8)
+                              : log(0.2) - log(width) * m->failed;
+        some += !here ? odd(w, m) : m->at_once ? log(0.05) : -log(width) * m->failed;
+        own += here ? m->failed : 0;
+        all += m->failed;
+    }
+    u = rmg_untold_cells(w, s);
+    return log_sum(whole, some) - log(2) + mixed(own, all) + rmg_which_elements(w, s) +
+           fmax(0, weak_cells(w, u.cells, u.of, u.times));
+}
+
 double rmg_likelihood_of(const weigher *w, const site *s)
 {
     double chance = where_they_fell(w, &s->banks), own = 0, all = 0;
 
     if (s->kind == SITE_CHIP)
         return chance + of_chip(w, &g_array_index(w->failed, socket_failed, s->bit), true);
+    if (s->kind == SITE_DRIVER)
+        return chance + of_driver(w, s);
     if (s->kind == SITE_CHIPS) {
         for (guint i = 0; i < w->failed->len; i++)
             chance += of_chip(w, &g_array_index(w->failed, socket_failed, i), false);
@@ -224,7 +240,5 @@ double rmg_likelihood_of(const weigher *w, const site *s)
     }
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
         return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
-    if (s->kind == SITE_DRIVER)
-        chance += rmg_which_elements(w, s);
     return chance + mixed(own, all) + which_line(w, s);
 }

@@ -8,7 +8,8 @@
 typedef struct moment {
     uint64_t element; /* pass, step of the plan, element */
     uint8_t bank;
-    rmg_addr address; /* of the last word */
+    rmg_addr address; /* of the last word; */
+    rmg_addr begin;   /* ... of the first */
     rmg_word bits;
     double failed; /* bits of words that did: at which of them counts for each */
     bool at_once;  /* more than one bit of a word */
@@ -86,7 +87,9 @@ static inline unsigned rmg_ones_of(rmg_word bits)
 /* moments.c: fills in what failed of each socket of w->failed, and the moments. */
 void rmg_moments_collect(weigher *w);
 
-/* site.c: adds the failing reads of these bits in the bank; the finding about a site. */
+/* site.c: does the moment fit the line, bank, or chip that drives? Adds the failing reads of these
+ * bits in the bank; the finding about a site. */
+bool rmg_fits_site(const site *s, const moment *m);
 void rmg_count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bits);
 rmg_finding rmg_site_finding(const weigher *w, const site *s);
 
@@ -98,13 +101,20 @@ void rmg_join_what_seems_to_touch(weigher *w);
 
 /* likely.c: the logarithm of the likelihood of all that failed, if the site is to blame. */
 double rmg_likelihood_of(const weigher *w, const site *s);
-/* Does the moment fit the line or bank? */
-bool rmg_fits_site(const site *s, const moment *m);
 /* How many chips of the bank hold some of these bits. */
 unsigned rmg_chips_with(const weigher *w, uint8_t bank, rmg_word bits);
 
 /* driver.c: the logarithm of how much likelier the elements in which it failed are, if what the
  * site's chip holds decides, than if each read of that level could fail. */
 double rmg_which_elements(const weigher *w, const site *s);
+
+/* Cells of its banks of which it is not known what the site's chip holds at their place, for the
+ * run did not write it: as good as half of them cannot fail. */
+typedef struct untold_cells {
+    double cells, of; /* that failed, of all */
+    double times;     /* passes in which they did */
+} untold_cells;
+/* Counts them. */
+untold_cells rmg_untold_cells(const weigher *w, const site *s);
 
 #endif

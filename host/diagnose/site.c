@@ -3,6 +3,13 @@
 
 #include "moments.h"
 
+bool rmg_fits_site(const site *s, const moment *m)
+{
+    return rmg_has_bank(&s->banks, m->bank) &&
+           (s->kind != SITE_LINE || m->bits == (rmg_word)1 << s->bit) &&
+           ((s->kind != SITE_PAIR && s->kind != SITE_DRIVER) || !(m->bits & ~s->pair));
+}
+
 /* Counts the tally's reads of these bits of a bank. */
 void rmg_count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bits)
 {

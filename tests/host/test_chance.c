@@ -257,6 +257,50 @@ static void often_but_not_always(void)
     rmg_board_free(board);
 }
 
+/* A chip of another bank that drives its line at times is named, not the one whose reads it spoils;
+ * and the other way round. */
+static void always_on_at_times(void)
+{
+    static const struct {
+        const char *board, *fault, *named;
+        rmg_finding_kind kind;
+    } rows[] = {{"halvorn64", "always on, socket: U12, one-in: 3", "U12", RMG_FINDING_DRAGGED},
+                {"halvorn64", "always on, socket: U20, one-in: 400", "U20", RMG_FINDING_DRAGGED},
+                {"halvorn64", "output stuck, socket: U20, bit: D6, level: 0, one-in: 30", "U20",
+                 RMG_FINDING_CELLS},
+                {"halvorn64", "output stuck, socket: U12, bit: D6, level: 0, one-in: 400", "U12",
+                 RMG_FINDING_CELLS},
+                {"ostrel16", "always on, socket: U33, one-in: 20", "U33", RMG_FINDING_DRAGGED},
+                {"tarnbeck", "always on, socket: U4, one-in: 300", "U4", RMG_FINDING_DRAGGED}};
+    const rmg_plan plan = bench_plan(false, 10);
+    rmg_errors errors = {0};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *file = g_strdup_printf("demo/boards/%s.yaml", rows[i].board);
+        gchar *text = g_strdup_printf("faults: [{kind: %s}]\n", rows[i].fault);
+        rmg_board *board = bench_load(file);
+        rmg_faults faults;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_faults_load(temporary_file("drives.yaml", text), board, &faults, &errors) ==
+                  RMG_OK,
+              "%s", text);
+        bench_examine(board, faults.list, faults.count, &plan, i, &run, &s);
+        CHECK(s.count && s.list[0].finding.kind == rows[i].kind &&
+                  s.list[0].finding.socket == rmg_board_socket(board, rows[i].named) &&
+                  s.list[0].confidence > 0.5,
+              "%s: %g, %s", rows[i].fault, s.count ? s.list[0].confidence : 0,
+              s.count ? s.list[0].headline : "nothing");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_faults_free(&faults);
+        rmg_board_free(board);
+        g_free(text);
+        g_free(file);
+    }
+}
+
 /* A bank that is not selected for a moment fails in all of its chips, and in one pass some words of
  * it twice: no chip is at fault, and none is named. */
 static void a_moment_of_a_bank(void)
@@ -293,5 +337,6 @@ CU_TestInfo chance_tests[] = {
     {"one pass", one_pass},
     {"a moment of a bank", a_moment_of_a_bank},
     {"often, but not always", often_but_not_always},
+    {"always on, at times", always_on_at_times},
     CU_TEST_INFO_NULL,
 };
