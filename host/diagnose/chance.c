@@ -15,6 +15,7 @@
 #define PRIOR_CHIP    0.40
 #define PRIOR_LINE    0.10  /* a data line with all its chips */
 #define PRIOR_STRETCH 0.03  /* ... with some of them */
+#define PRIOR_HALVES  0.01  /* ... of both halves of a bus, where they are one again */
 #define PRIOR_TOUCH   0.005 /* any two data lines, everywhere; */
 #define PRIOR_NEAR    0.002 /* ... in one bank, or before a bus is parted into halves */
 #define PRIOR_DRIVES  0.02  /* a chip, when another bank is read */
@@ -87,6 +88,36 @@ static void add_lines(weigher *w, uint8_t bit, size_t first)
         add_site(w, some, PRIOR_STRETCH / rmg_ones_of(w->run->mask) / pow(2, banks));
 }
 
+/* Data bits of which cells fail in these banks. */
+static rmg_word failing_bits(const weigher *w, const bank_set *banks)
+{
+    rmg_word failing = 0;
+
+    for (guint i = 0; i < w->failed->len; i++) {
+        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+
+        for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++) {
+            const rmg_bit_tally *t = &w->run->tally.bits[f->bank][bit];
+
+            if (rmg_has_bank(banks, f->bank) && (f->bits >> bit & 1u) && (t->high || t->low))
+                failing |= (rmg_word)1 << bit;
+        }
+    }
+    return failing;
+}
+
+/* A data line of both halves of the bus, on its way to where they part. */
+static void add_line_of_halves(weigher *w, uint8_t bit)
+{
+    site s = {.kind = SITE_LINE, .bit = bit};
+
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        if (w->run->bank_words[b] && rmg_chips_with(w, (uint8_t)b, (rmg_word)1 << bit))
+            rmg_include_bank(&s.banks, (uint8_t)b);
+    if (failing_bits(w, &s.banks) >> bit & 1u)
+        add_site(w, s, PRIOR_HALVES / rmg_ones_of(w->run->mask));
+}
+
 /* What failed of two data lines in the banks of one half of the bus: levels, and whether each bank
  * that failed did at both. */
 typedef struct two_lines {
@@ -115,24 +146,6 @@ static two_lines look_at_two(const weigher *w, const site *s)
         two.sockets += failing ? rmg_chips_with(w, (uint8_t)b, failing) : 0;
     }
     return two;
-}
-
-/* Data bits of which cells fail in these banks. */
-static rmg_word failing_bits(const weigher *w, const bank_set *banks)
-{
-    rmg_word failing = 0;
-
-    for (guint i = 0; i < w->failed->len; i++) {
-        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
-
-        for (unsigned bit = 0; f->bank < RMG_TALLY_BANKS && bit < RMG_WORD_BITS; bit++) {
-            const rmg_bit_tally *t = &w->run->tally.bits[f->bank][bit];
-
-            if (rmg_has_bank(banks, f->bank) && (f->bits >> bit & 1u) && (t->high || t->low))
-                failing |= (rmg_word)1 << bit;
-        }
-    }
-    return failing;
 }
 
 /* Two data lines of several chips, of which now one fails, now the other, at one level: where they
@@ -248,6 +261,8 @@ static void find_sites(weigher *w)
     }
     if (w->failed->len > 1 && w->failed->len <= CHIPS_MOST)
         add_site(w, chips, PRIOR_TWO * pow(PRIOR_CHIP / w->chips, w->failed->len));
+    for (unsigned bit = 0; w->lanes && bit < w->board->word_bits; bit++)
+        add_line_of_halves(w, (uint8_t)bit);
     for (unsigned bit = 0; bit < w->board->word_bits; bit++)
         for (size_t b = 0; b < w->board->bank_count; b++)
             if (w->run->bank_words[b])

@@ -5,15 +5,14 @@
 
 #include "moments.h"
 
-#define ODD      (-12.0)  /* log of the chance of a failure where the chip holds what is read */
-#define BURSTS   0.55     /* elements are not independent: as of where failures fell; ... */
-#define SPREAD   32       /* ... but where as many bits failed all over the bank, it was no burst */
-#define UNTOLD   4096u    /* words of a bank that are looked at */
-#define SAMPLES  16u      /* words of each bank; */
-#define BANKS    16u      /* of more they are not looked at */
-#define PASSES   8u       /* of each run are counted: backgrounds change with them */
-#define ANY      UINT_MAX /* element */
-#define NOT_TOLD 2u       /* what is held, before anything was written */
+#define ODD      (-12.0) /* log of the chance of a failure where the chip holds what is read */
+#define BURSTS   0.55    /* elements are not independent: as of where failures fell; ... */
+#define SPREAD   32      /* ... but where as many bits failed all over the bank, it was no burst */
+#define UNTOLD   4096u   /* words of a bank that are looked at */
+#define SAMPLES  16u     /* words of each bank; */
+#define BANKS    16u     /* of more they are not looked at */
+#define PASSES   8u      /* of each run are counted: backgrounds change with them */
+#define NOT_TOLD 2u      /* what is held, before anything was written */
 
 /* Reads that expect the level which the chip spoils; and those of them during which it holds the
  * other one. */
@@ -86,116 +85,66 @@ static unsigned sample(const weigher *w, const site *s, const rmg_background *gr
     return count;
 }
 
-/* The reads of these bits in one element of a step (ANY: of all of them) in a pass; false: the
- * step is none of which that is known. */
-static bool count_element(const weigher *w, const site *s, const rmg_step *step, uint64_t pass,
-                          unsigned element, rmg_word bits, spoilt_reads *reads)
-{
-    rmg_background_term terms[RMG_TERMS_MOST];
-    sampled list[SAMPLES * BANKS];
+/* A variant of a step in a pass, as far as the order of addresses is linear. */
+typedef struct variant {
     rmg_background ground;
+    rmg_background_term terms[RMG_TERMS_MOST];
+} variant;
+
+/* false: there is none of that number, or what it does is not known here. */
+static bool begin_variant(const weigher *w, const rmg_step *step, unsigned number, uint64_t pass,
+                          variant *v)
+{
     rmg_order order;
 
-    if (step->kind != RMG_STEP_MARCH && step->kind != RMG_STEP_HOLD)
-        return false;
-    for (unsigned v = 0; v < rmg_step_variants(step, w->board); v++) {
-        unsigned held = NOT_TOLD, number = 0, count;
+    return (step->kind == RMG_STEP_MARCH || step->kind == RMG_STEP_HOLD) &&
+           number < rmg_step_variants(step, w->board) &&
+           !rmg_step_pattern(step, number, w->board, w->run->tested, (uint8_t)w->run->tested_count,
+                             w->run->plan.seed, pass, &v->ground, v->terms, &order);
+}
 
-        if (rmg_step_pattern(step, v, w->board, w->run->tested, (uint8_t)w->run->tested_count,
-                             w->run->plan.seed, pass, &ground, terms, &order))
-            return false; /* in another order of addresses */
-        count = sample(w, s, &ground, list);
-        for (const uint8_t *code = step->code; *code;
-             code += (*code & ~RMG_ORDER_MASK) + 1u, number++) {
-            const bool down = (*code & RMG_ORDER_MASK) == RMG_ORDER_DOWN;
+/* Does the other place come before the address in an element? */
+static bool is_before(const uint8_t *element, rmg_addr place, rmg_addr address)
+{
+    return (place < address) != ((*element & RMG_ORDER_MASK) == RMG_ORDER_DOWN);
+}
+
+/* Counts the reads of these bits in a step of a pass. */
+static void count_step(const weigher *w, const site *s, const rmg_step *step, uint64_t pass,
+                       rmg_word bits, spoilt_reads *reads)
+{
+    sampled list[SAMPLES * BANKS];
+    variant v;
+
+    for (unsigned n = 0; begin_variant(w, step, n, pass, &v); n++) {
+        const unsigned count = sample(w, s, &v.ground, list);
+        unsigned held = NOT_TOLD;
+
+        for (const uint8_t *code = step->code; *code; code += (*code & ~RMG_ORDER_MASK) + 1u) {
             const unsigned after = left_by(code, held);
 
-            for (unsigned i = 0; i < count && (element == ANY || element == number); i++)
+            for (unsigned i = 0; i < count; i++)
                 count_reads_of(code, &list[i], bits,
-                               (list[i].place < list[i].address) != down ? after : held,
+                               is_before(code, list[i].place, list[i].address) ? after : held,
                                s->high_wins, reads);
             held = after;
         }
     }
-    return true;
 }
 
-/* Is it known what the driver's cell holds while the address is read? */
-static bool is_told(const weigher *w, const site *s, rmg_addr address)
+/* Where the driver's cell is while the address is read; false: it is not known what it holds. */
+static bool find_place(const weigher *w, const site *s, rmg_addr address, rmg_addr *place)
 {
     const rmg_rule *driver = &w->board->placement.rules[s->rule];
 
-    return is_tested(w->run, rmg_rule_address(driver, rmg_rule_cell(driver, address)));
+    *place = rmg_rule_address(driver, rmg_rule_cell(driver, address));
+    return is_tested(w->run, *place);
 }
 
-/* How much an element counts: what failed all over the bank was no burst. */
-static double worth(const weigher *w, const moment *m)
+/* Cells of its banks of which it is not known what the site's chip holds at their place. */
+static double cells_untold(const weigher *w, const site *s)
 {
-    const rmg_where *where = &w->board->bank_wheres[m->bank];
-    const double span = (double)(m->address - m->begin);
-
-    return m->failed >= SPREAD && span > 0.5 * (double)(where->last - where->first) ? 1 : BURSTS;
-}
-
-double rmg_which_elements(const weigher *w, const site *s)
-{
-    spoilt_reads all = {0, 0};
-    double chance = 0;
-    uint64_t before = UINT64_MAX;
-
-    for (uint64_t pass = 0; pass < MIN(w->run->pass_count, PASSES); pass++)
-        for (size_t i = 0; i < w->run->steps.count; i++)
-            count_element(w, s, &w->run->steps.list[i], pass, ANY, s->pair, &all);
-    if (all.spoilt <= 0)
-        return -INFINITY;
-    for (guint i = 0; i < w->moments->len; i++) {
-        const moment *m = &g_array_index(w->moments, moment, i);
-        const unsigned step = m->element >> 8 & 0xFFu;
-        spoilt_reads here = {0, 0};
-
-        if (m->element == before || !rmg_fits_site(s, m) || !is_told(w, s, m->address))
-            continue;
-        before = m->element;
-        if (step < w->run->steps.count &&
-            count_element(w, s, &w->run->steps.list[step], m->element >> 16, m->element & 0xFFu,
-                          m->bits, &here) &&
-            here.all > 0)
-            chance += here.spoilt > 0
-                          ? worth(w, m) * log(here.spoilt / here.all / (all.spoilt / all.all))
-                          : ODD;
-    }
-    return chance;
-}
-
-/* What of the failure set is counted. */
-typedef struct counting {
-    const weigher *w;
-    const site *s;
-    untold_cells sum;
-} counting;
-
-static void count_untold(void *context, rmg_addr address, uint32_t record,
-                         const rmg_fail_part *parts, size_t count)
-{
-    counting *c = context;
-
-    (void)record;
-    if (is_told(c->w, c->s, address))
-        return;
-    for (size_t b = 0; b < c->w->board->bank_count; b++)
-        for (size_t n = 0; n < count && rmg_has_bank(&c->s->banks, (uint8_t)b) &&
-                           rmg_where_holds(&c->w->board->bank_wheres[b], address);
-             n++) {
-            const unsigned bits = rmg_ones_of((parts[n].high | parts[n].low) & c->s->pair);
-
-            c->sum.cells += bits;
-            c->sum.times += bits * (double)MAX(parts[n].passes, 1u);
-        }
-}
-
-untold_cells rmg_untold_cells(const weigher *w, const site *s)
-{
-    counting c = {w, s, {0, 0, 0}};
+    double cells = 0;
 
     for (size_t b = 0; b < w->board->bank_count; b++) {
         const rmg_where *where = &w->board->bank_wheres[b];
@@ -206,16 +155,180 @@ untold_cells rmg_untold_cells(const weigher *w, const site *s)
             continue;
         for (rmg_addr a = where->first; a <= where->last - (step - 1u); a += step) {
             const rmg_addr address = (a & ~where->mask) | where->match;
+            rmg_addr place;
 
             if (!is_tested(w->run, address) || !rmg_where_holds(where, address))
                 continue;
             tested++;
-            untold += !is_told(w, s, address);
+            untold += !find_place(w, s, address, &place);
         }
         if (untold > 0)
-            c.sum.of += untold / tested * (double)w->run->bank_words[b] * rmg_ones_of(s->pair);
+            cells += untold / tested * (double)w->run->bank_words[b] * rmg_ones_of(s->pair);
     }
-    if (c.sum.of > 0)
-        rmg_failset_each_record(w->run->failures, count_untold, &c);
-    return c.sum;
+    return cells;
+}
+
+/* Bits of a word that first failed at one step. */
+typedef struct failed_read {
+    uint64_t step; /* rmg_failure_step */
+    uint8_t bank;
+    rmg_addr address, place;
+    rmg_word bits;
+} failed_read;
+
+/* What of the failure set is looked at. */
+typedef struct looking {
+    const weigher *w;
+    const site *s;
+    GArray *reads; /* of failed_read: where it is known what the driver holds */
+    uint64_t seen;
+    untold_cells untold;
+} looking;
+
+static void look_at_parts(void *context, rmg_addr address, uint32_t record,
+                          const rmg_fail_part *parts, size_t count)
+{
+    looking *l = context;
+    failed_read read = {.bank = RMG_NO_BANK, .address = address};
+    bool told;
+
+    (void)record;
+    for (size_t b = 0; b < l->w->board->bank_count && read.bank == RMG_NO_BANK; b++)
+        if (rmg_has_bank(&l->s->banks, (uint8_t)b) &&
+            rmg_where_holds(&l->w->board->bank_wheres[b], address))
+            read.bank = (uint8_t)b;
+    if (read.bank == RMG_NO_BANK)
+        return;
+    told = find_place(l->w, l->s, address, &read.place);
+    for (size_t n = 0; n < count; n++) {
+        read.bits = (parts[n].high | parts[n].low) & l->s->pair;
+        read.step = parts[n].first;
+        if (!told) {
+            l->untold.cells += rmg_ones_of(read.bits);
+            l->untold.times += rmg_ones_of(read.bits) * (double)MAX(parts[n].passes, 1u);
+        } else if (read.bits && l->seen++ % l->w->stride == 0) {
+            g_array_append_val(l->reads, read);
+        }
+    }
+}
+
+static gint by_step(gconstpointer a, gconstpointer b)
+{
+    const failed_read *x = a, *y = b;
+
+    return x->step != y->step ? rmg_by_number(x->step, y->step)
+                              : rmg_by_number(x->address, y->address);
+}
+
+/* Reads of one element of a pass: could the driver have spoilt each? */
+typedef enum spoils { CANNOT_TELL, IT_MAY, IT_CANNOT } spoils;
+
+static spoils driver_spoils(const site *s, const uint8_t *element, const variant *v, unsigned held,
+                            const failed_read *read)
+{
+    const rmg_word all = (rmg_word) ~(rmg_word)0, like = s->high_wins ? all : 0;
+    const unsigned operation = read->step & 0xFFu, after = left_by(element, held);
+    const unsigned holds = is_before(element, read->place, read->address) ? after : held;
+    rmg_word expected = rmg_background_word(&v->ground, read->address);
+    rmg_word there = rmg_background_word(&v->ground, read->place);
+
+    if (operation >= (*element & ~RMG_ORDER_MASK) || (element[1u + operation] & RMG_OP_WRITE))
+        return CANNOT_TELL;
+    expected ^= element[1u + operation] & RMG_OP_ONE ? all : 0;
+    there ^= holds == 1 ? all : 0;
+    if (~(expected ^ like) & read->bits)
+        return CANNOT_TELL; /* another variant of the step */
+    return holds != NOT_TOLD && !((there ^ like) & read->bits) ? IT_MAY : IT_CANNOT;
+}
+
+/* The element of that number; what the words hold when it begins. */
+static const uint8_t *find_element(const rmg_step *step, unsigned number, unsigned *held)
+{
+    const uint8_t *code = step->code;
+
+    for (*held = NOT_TOLD; *code && number; code += (*code & ~RMG_ORDER_MASK) + 1u, number--)
+        *held = left_by(code, *held);
+    return *code ? code : NULL;
+}
+
+/* Which of these reads, of one element of a pass, the driver cannot have spoilt; false: not known.
+ */
+static bool count_wrong(const weigher *w, const site *s, const failed_read *reads, guint count,
+                        double *wrong)
+{
+    const size_t number = reads->step >> 16 & 0xFFu;
+    const rmg_step *step = &w->run->steps.list[number];
+    unsigned held;
+    const uint8_t *element =
+        number < w->run->steps.count ? find_element(step, reads->step >> 8 & 0xFFu, &held) : NULL;
+    spoils *best = g_new0(spoils, count);
+    bool known = false;
+    variant v;
+
+    for (unsigned n = 0; element && begin_variant(w, step, n, reads->step >> 24, &v); n++)
+        for (guint i = 0; i < count; i++) {
+            const spoils now = driver_spoils(s, element, &v, held, &reads[i]);
+
+            best[i] = now == IT_MAY || best[i] == CANNOT_TELL ? now : best[i];
+        }
+    *wrong = 0;
+    for (guint i = 0; i < count; i++) {
+        known |= best[i] != CANNOT_TELL;
+        *wrong += best[i] == IT_CANNOT;
+    }
+    g_free(best);
+    return known;
+}
+
+/* How much an element counts: what failed all over the bank was no burst. */
+static double worth(const weigher *w, const failed_read *reads, guint count)
+{
+    const rmg_where *where = &w->board->bank_wheres[reads->bank];
+    rmg_addr low = reads->address, high = low;
+
+    for (guint i = 0; i < count; i++) {
+        low = MIN(low, reads[i].address);
+        high = MAX(high, reads[i].address);
+    }
+    return count >= SPREAD && high - low > (where->last - where->first) / 2u ? 1 : BURSTS;
+}
+
+static double weigh_reads(const weigher *w, const site *s, GArray *list)
+{
+    const failed_read *reads = (const failed_read *)(const void *)list->data;
+    spoilt_reads all = {0, 0};
+    double chance = 0;
+    rmg_word bits = 0;
+
+    for (guint i = 0; i < list->len; i++)
+        bits |= reads[i].bits;
+    for (uint64_t pass = 0; pass < MIN(w->run->pass_count, PASSES); pass++)
+        for (size_t i = 0; i < w->run->steps.count; i++)
+            count_step(w, s, &w->run->steps.list[i], pass, bits, &all);
+    if (all.spoilt <= 0)
+        return -INFINITY;
+    for (guint i = 0, n; i < list->len; i += n) {
+        double wrong;
+
+        for (n = 1; i + n < list->len && reads[i + n].step >> 8 == reads[i].step >> 8; n++)
+            ;
+        if (count_wrong(w, s, &reads[i], n, &wrong))
+            chance += wrong > 0 ? ODD * MIN(wrong, SPREAD)
+                                : worth(w, &reads[i], n) * log(all.all / all.spoilt);
+    }
+    return chance;
+}
+
+double rmg_which_reads(const weigher *w, const site *s, untold_cells *untold)
+{
+    looking l = {w, s, g_array_new(FALSE, FALSE, sizeof(failed_read)), 0, {0, 0, 0}};
+    double chance;
+
+    rmg_failset_each_record(w->run->failures, look_at_parts, &l);
+    g_array_sort(l.reads, by_step);
+    chance = weigh_reads(w, s, l.reads);
+    g_array_free(l.reads, TRUE);
+    *untold = l.untold;
+    untold->of = cells_untold(w, s);
+    return chance;
 }

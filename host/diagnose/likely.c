@@ -200,6 +200,7 @@ static double of_driver(const weigher *w, const site *s)
     const double width = rmg_ones_of(s->pair);
     double whole = 0, some = 0, own = 0, all = 0;
     untold_cells u;
+    const double which = rmg_which_reads(w, s, &u);
 
     for (guint i = 0; i < w->moments->len; i++) {
         const moment *m = &g_array_index(w->moments, moment, i);
@@ -213,8 +214,7 @@ static double of_driver(const weigher *w, const site *s)
         own += here ? m->failed : 0;
         all += m->failed;
     }
-    u = rmg_untold_cells(w, s);
-    return log_sum(whole, some) - log(2) + mixed(own, all) + rmg_which_elements(w, s) +
+    return log_sum(whole, some) - log(2) + mixed(own, all) + which +
            fmax(0, weak_cells(w, u.cells, u.of, u.times));
 }
 

@@ -48,8 +48,7 @@ static void count_part(void *context, rmg_addr address, uint32_t record, const r
 static void take_part(weigher *w, uint64_t element, uint8_t bank, rmg_addr address, rmg_word bits)
 {
     const rmg_addr near = (rmg_addr)w->run->bank_words[bank] / NEAR;
-    const moment new = {
-        element, bank, address, address, bits, rmg_ones_of(bits), rmg_ones_of(bits) > 1};
+    const moment new = {element, bank, address, bits, rmg_ones_of(bits), rmg_ones_of(bits) > 1};
 
     for (guint i = w->moments->len, n = 0; i-- > 0 && n < LOOK_BACK; n++) {
         moment *m = &g_array_index(w->moments, moment, i);
@@ -76,13 +75,8 @@ static void see_part(void *context, rmg_addr address, uint32_t record, const rmg
 
     (void)record;
     for (size_t n = 0; n < count; n++) {
-        const moment m = {parts[n].first >> 8,
-                          bank,
-                          address,
-                          address,
-                          (parts[n].high | parts[n].low) & cells,
-                          0,
-                          false};
+        const moment m = {
+            parts[n].first >> 8, bank, address, (parts[n].high | parts[n].low) & cells, 0, false};
 
         if (w->seen++ % w->stride == 0 && m.bits)
             g_array_append_val(w->moments, m);

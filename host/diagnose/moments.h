@@ -8,8 +8,7 @@
 typedef struct moment {
     uint64_t element; /* pass, step of the plan, element */
     uint8_t bank;
-    rmg_addr address; /* of the last word; */
-    rmg_addr begin;   /* ... of the first */
+    rmg_addr address; /* of the last word */
     rmg_word bits;
     double failed; /* bits of words that did: at which of them counts for each */
     bool at_once;  /* more than one bit of a word */
@@ -104,17 +103,15 @@ double rmg_likelihood_of(const weigher *w, const site *s);
 /* How many chips of the bank hold some of these bits. */
 unsigned rmg_chips_with(const weigher *w, uint8_t bank, rmg_word bits);
 
-/* driver.c: the logarithm of how much likelier the elements in which it failed are, if what the
- * site's chip holds decides, than if each read of that level could fail. */
-double rmg_which_elements(const weigher *w, const site *s);
-
 /* Cells of its banks of which it is not known what the site's chip holds at their place, for the
  * run did not write it: as good as half of them cannot fail. */
 typedef struct untold_cells {
     double cells, of; /* that failed, of all */
     double times;     /* passes in which they did */
 } untold_cells;
-/* Counts them. */
-untold_cells rmg_untold_cells(const weigher *w, const site *s);
+
+/* driver.c: the logarithm of how much likelier the reads that failed are, if what the site's chip
+ * holds decides, than if each read of that level could fail; and those that say nothing. */
+double rmg_which_reads(const weigher *w, const site *s, untold_cells *untold);
 
 #endif
