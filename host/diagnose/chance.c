@@ -385,6 +385,20 @@ static void replace_findings(weigher *w)
         rmg_join_weak(w->run, w->list);
 }
 
+/* The data bits of a bank that findings of other kinds are about. */
+static rmg_word bits_of_others(const weigher *w, size_t bank)
+{
+    rmg_word bits = 0;
+
+    for (guint i = 0; i < w->list->len; i++) {
+        const rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
+
+        if (f->kind != RMG_FINDING_CELLS && (f->bank == RMG_NO_BANK || f->bank == bank))
+            bits |= f->bits;
+    }
+    return bits;
+}
+
 /* The sockets of which cells fail; findings of other kinds. */
 static unsigned list_failed(weigher *w)
 {
@@ -401,6 +415,7 @@ static unsigned list_failed(weigher *w)
             continue;
         }
         failed.bits = rmg_board_bits(w->board, f->bank, f->socket) & w->run->mask;
+        failed.bits &= f->bits | ~bits_of_others(w, f->bank);
         failed.width = (uint8_t)rmg_ones_of(failed.bits);
         rmg_count_reads(w, &reads, f->bank, failed.bits);
         failed.reads = (double)(reads.failed_high + reads.failed_low);
@@ -418,19 +433,11 @@ static rmg_word bits_that_may_fail(const weigher *w)
 {
     rmg_word taken = w->run->mask, cells = 0;
 
-    for (size_t b = 0; b < w->board->bank_count; b++) {
-        rmg_word here = 0;
-
-        for (guint i = 0; i < w->list->len; i++) {
-            const rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
-
-            if (f->kind == RMG_FINDING_CELLS)
-                cells |= f->bits;
-            else if (f->bank == RMG_NO_BANK || f->bank == b)
-                here |= f->bits;
-        }
-        taken &= w->run->bank_words[b] ? here : taken;
-    }
+    for (guint i = 0; i < w->list->len; i++)
+        if (g_array_index(w->list, rmg_finding, i).kind == RMG_FINDING_CELLS)
+            cells |= g_array_index(w->list, rmg_finding, i).bits;
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        taken &= w->run->bank_words[b] ? bits_of_others(w, b) : taken;
     return (w->run->mask & ~taken) | cells;
 }
 

@@ -301,6 +301,52 @@ static void always_on_at_times(void)
     }
 }
 
+/* A data line at times where the bus is not yet parted into halves, and beside an address line that
+ * is open: the line is named, and none of the chips on it. */
+static void a_line_among_others(void)
+{
+    static const struct {
+        const char *board, *faults;
+        rmg_word bits;
+    } rows[] = {{"tarnbeck", "{kind: data line stuck, line: D26, level: 1, one-in: 60}", 1u << 26},
+                {"ostrel16",
+                 "{kind: data line stuck, line: D2, level: 0, one-in: 7}, "
+                 "{kind: line open, line: A4, bank: near, floats: 0}",
+                 1u << 2}};
+    const rmg_plan plan = bench_plan(true, 4);
+    rmg_errors errors = {0};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        gchar *file = g_strdup_printf("demo/boards/%s.yaml", rows[i].board);
+        gchar *text = g_strdup_printf("faults: [%s]\n", rows[i].faults);
+        rmg_board *board = bench_load(file);
+        bool named = false;
+        rmg_faults faults;
+        rmg_suspects s;
+        rmg_run run;
+
+        CHECK(rmg_faults_load(temporary_file("among.yaml", text), board, &faults, &errors) ==
+                  RMG_OK,
+              "%s", text);
+        bench_examine(board, faults.list, faults.count, &plan, i, &run, &s);
+        for (size_t n = 0; n < s.count; n++) {
+            const rmg_finding *f = &s.list[n].finding;
+
+            named |= f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_DATA_LINE &&
+                     f->bits == rows[i].bits && s.list[n].confidence > 0.9;
+            CHECK(f->socket == RMG_NO_SOCKET || s.list[n].confidence <= 0.5, "%s: %s at %g",
+                  rows[i].faults, s.list[n].site, s.list[n].confidence);
+        }
+        CHECK(named, "%s: %s", rows[i].faults, s.count ? s.list[0].headline : "nothing");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_faults_free(&faults);
+        rmg_board_free(board);
+        g_free(text);
+        g_free(file);
+    }
+}
+
 /* A bank that is not selected for a moment fails in all of its chips, and in one pass some words of
  * it twice: no chip is at fault, and none is named. */
 static void a_moment_of_a_bank(void)
@@ -338,5 +384,6 @@ CU_TestInfo chance_tests[] = {
     {"a moment of a bank", a_moment_of_a_bank},
     {"often, but not always", often_but_not_always},
     {"always on, at times", always_on_at_times},
+    {"a line among others", a_line_among_others},
     CU_TEST_INFO_NULL,
 };
