@@ -61,6 +61,8 @@ static void see(void *context, rmg_addr first, size_t words, uint16_t which, uin
                 const rmg_fail_part *parts, size_t count)
 {
     const places *all = context;
+    /* in one pass of many it came and went */
+    const unsigned apart = all->run->pass_count > 2 ? 24 : 8;
 
     (void)record;
     for (guint i = 0; i < all->list->len; i++) {
@@ -70,8 +72,8 @@ static void see(void *context, rmg_addr first, size_t words, uint16_t which, uin
             if ((parts[n].high | parts[n].low) & p->bits && see_run(p, first, words, which)) {
                 p->in_holds &= rmg_after_hold(all->run, parts[n].first);
                 p->recurs |= parts[n].passes > 1 ||
-                             (p->element != NO_ELEMENT && p->element != parts[n].first >> 8);
-                p->element = parts[n].first >> 8;
+                             (p->element != NO_ELEMENT && p->element != parts[n].first >> apart);
+                p->element = parts[n].first >> apart;
             }
     }
 }
