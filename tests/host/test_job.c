@@ -502,6 +502,9 @@ static void not_right_together(void)
         {"!|replace U19 with lot 7; clock 1000000!|replace U19 with lot 8|"
          "replace U19 with lot 7; clock 2000000",
          "lot 7 passes in console 4", 1, "or the contact", "Put it back"},
+        {"|!|replace U19 with lot 7", "U19 passes in console 4", 1, /* passed there once, too */
+         "The chip first in U19 fails in U19 and passes in console 4, while the chip lot 7 passes",
+         "Put it back and test again"},
         {"!|swap U19 U20", "", 0, NULL, NULL}, /* gone; the contact, say */
         {"!|swap U19 U20|swap U19 U20!", "", 1,
          "The chip first in U19 fails in U19 and passes in U20, while the chip first in U20",
