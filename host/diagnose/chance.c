@@ -511,8 +511,10 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
         w.bits = rmg_ones_of(bits_that_may_fail(&w));
         for (guint i = 0; i < w.failed->len; i++)
             w.cells += g_array_index(w.failed, socket_failed, i).cells;
-        find_sites(&w);
-        replace_findings(&w);
+        if (w.moments->len) { /* else when each failed is not known */
+            find_sites(&w);
+            replace_findings(&w);
+        }
     }
     g_array_free(w.moments, TRUE);
     g_array_free(w.failed, TRUE);

@@ -29,6 +29,7 @@ static void count_part(void *context, rmg_addr address, uint32_t record, const r
 {
     weigher *w = context;
     const uint8_t bank = bank_at(w, address);
+    const rmg_word cells = bank == RMG_NO_BANK ? 0 : bits_of_cells(w, bank);
 
     (void)record;
     for (guint i = 0; i < w->failed->len; i++) {
@@ -41,7 +42,8 @@ static void count_part(void *context, rmg_addr address, uint32_t record, const r
             f->again += parts[n].passes > 1 ? bits * (double)(parts[n].passes - 1u) : 0;
         }
     }
-    w->seen += count;
+    for (size_t n = 0; n < count; n++)
+        w->seen += ((parts[n].high | parts[n].low) & cells) != 0;
 }
 
 /* Joins the word to a moment of the same element that is near, or makes one of it. */
@@ -78,7 +80,7 @@ static void see_part(void *context, rmg_addr address, uint32_t record, const rmg
         const moment m = {
             parts[n].first >> 8, bank, address, (parts[n].high | parts[n].low) & cells, 0, false};
 
-        if (w->seen++ % w->stride == 0 && m.bits)
+        if (m.bits && w->seen++ % w->stride == 0)
             g_array_append_val(w->moments, m);
     }
 }

@@ -45,9 +45,9 @@ rmg_finding rmg_site_finding(const weigher *w, const site *s)
     if (s->kind == SITE_PAIR || s->kind == SITE_DRIVER)
         f.bits = s->pair;
     if (s->kind == SITE_NOISE)
-        for (f.bits = 0; s->kind == SITE_NOISE && f.bits == 0;)
-            for (guint i = 0; i < w->moments->len; i++)
-                f.bits |= g_array_index(w->moments, moment, i).bits;
+        f.bits = 0;
+    for (guint i = 0; s->kind == SITE_NOISE && i < w->moments->len; i++)
+        f.bits |= g_array_index(w->moments, moment, i).bits;
     for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
         const rmg_rule *rule = &w->board->placement.rules[r];
 
