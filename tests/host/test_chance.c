@@ -312,7 +312,11 @@ static void a_line_among_others(void)
                 {"ostrel16",
                  "{kind: data line stuck, line: D2, level: 0, one-in: 7}, "
                  "{kind: line open, line: A4, bank: near, floats: 0}",
-                 1u << 2}};
+                 1u << 2},
+                {"tarnbeck", /* a few reads among very many */
+                 "{kind: data line stuck, line: D30, level: 0, one-in: 20000}, "
+                 "{kind: data line stuck, line: D23, level: 0}",
+                 1u << 30}};
     const rmg_plan plan = bench_plan(true, 4);
     rmg_errors errors = {0};
 
