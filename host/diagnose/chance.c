@@ -332,6 +332,15 @@ static bool has_lines(const weigher *w)
     return false;
 }
 
+static bool is_weighed(const weigher *w, const rmg_finding *f)
+{
+    for (guint i = 0; f->kind == RMG_FINDING_CELLS && i < w->failed->len; i++)
+        if (g_array_index(w->failed, socket_failed, i).socket == f->socket &&
+            g_array_index(w->failed, socket_failed, i).bank == f->bank)
+            return true;
+    return false;
+}
+
 /* Puts the places that fit in the place of the findings of cells. */
 static void replace_findings(weigher *w)
 {
@@ -340,7 +349,7 @@ static void replace_findings(weigher *w)
     GArray *kept = g_array_new(FALSE, FALSE, sizeof(rmg_finding));
 
     for (guint i = w->list->len; i-- > 0;)
-        if (g_array_index(w->list, rmg_finding, i).kind == RMG_FINDING_CELLS) {
+        if (is_weighed(w, &g_array_index(w->list, rmg_finding, i))) {
             const rmg_finding f = g_array_index(w->list, rmg_finding, i);
 
             g_array_prepend_val(kept, f);
@@ -410,7 +419,7 @@ static unsigned list_failed(weigher *w)
         socket_failed failed = {.socket = f->socket, .bank = f->bank};
         rmg_finding reads = {0};
 
-        if (!rule) {
+        if (!rule || rmg_cells_are_steady(w->run, f)) {
             others++;
             continue;
         }

@@ -344,7 +344,7 @@ static rmg_wiring *wirings_seen_closer(const rmg_run *run)
 void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *findings,
                      rmg_suspects *suspects)
 {
-    size_t cell_findings = 0;
+    size_t cell_findings = 0, steady = 0; /* ... not weighed as what comes and goes */
     rmg_facts none;
 
     rmg_facts_begin(&none);
@@ -354,6 +354,8 @@ void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *f
     for (guint i = 0; i < findings->len; i++) {
         suspects->list[i].finding = g_array_index(findings, rmg_finding, i);
         cell_findings += suspects->list[i].finding.kind == RMG_FINDING_CELLS;
+        steady += suspects->list[i].finding.kind == RMG_FINDING_CELLS &&
+                  !suspects->list[i].finding.weighed;
     }
     for (size_t i = 0; i < suspects->count; i++) {
         wording w = {.run = run,
@@ -365,7 +367,7 @@ void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *f
                      .steps = g_array_new(FALSE, TRUE, sizeof(rmg_saying)),
                      .rivals = g_array_new(FALSE, TRUE, sizeof(rmg_rival))};
 
-        put_together(&w, cell_findings);
+        put_together(&w, w.s->finding.weighed ? cell_findings : steady);
         w.s->reason_count = w.reasons->len;
         w.s->reasons = rmg_array_take(w.reasons);
         w.s->step_count = w.steps->len;

@@ -50,10 +50,11 @@ bool rmg_take_back_the_unsteady(weigher *w)
         rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
         rmg_finding *beside = cells_beside(w, f);
 
-        if (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high) == f->bits)
+        if (f->kind != RMG_FINDING_STALE &&
+            (f->kind != RMG_FINDING_DATA_AT_SOCKET || (f->low | f->high) == f->bits))
             continue;
         if (!fails_elsewhere(w, f) &&
-            (f->opposite == f->bits ||
+            (f->kind == RMG_FINDING_STALE || f->opposite == f->bits ||
              100 * rmg_failset_words(w->run->failures, &w->board->bank_wheres[f->bank], f->bits) >
                  99 * w->run->bank_words[f->bank]))
             continue;
@@ -68,6 +69,37 @@ bool rmg_take_back_the_unsteady(weigher *w)
         g_array_remove_index(w->list, i);
     }
     return any;
+}
+
+/* What is asked of the failure set. */
+typedef struct asked {
+    const rmg_run *run;
+    const rmg_finding *f;
+    bool any, steady;
+} asked;
+
+static void ask(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
+                size_t count)
+{
+    asked *a = context;
+
+    (void)record;
+    for (size_t n = 0; n < count; n++)
+        if (((parts[n].high | parts[n].low) & a->f->bits) &&
+            rmg_where_holds(&a->run->board->bank_wheres[a->f->bank], address)) {
+            a->any = true;
+            a->steady &= parts[n].passes >= a->run->pass_count;
+        }
+}
+
+bool rmg_cells_are_steady(const rmg_run *run, const rmg_finding *f)
+{
+    asked a = {run, f, false, true};
+
+    if (run->pass_count < 2 || rmg_failset_lost(run->failures))
+        return false;
+    rmg_failset_each_record(run->failures, ask, &a);
+    return a.any && a.steady;
 }
 
 /* Failing bits of a bank become cells of its sockets. */
