@@ -450,6 +450,18 @@ static rmg_word bits_that_may_fail(const weigher *w)
     return (w->run->mask & ~taken) | cells;
 }
 
+/* Bits of each bank at which failures could be seen. */
+static void find_seen_bits(weigher *w)
+{
+    for (size_t b = 0; b < w->board->bank_count; b++)
+        w->seen_bits[b] = w->run->mask & ~bits_of_others(w, b);
+    for (guint i = 0; i < w->failed->len; i++) {
+        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+
+        w->seen_bits[f->bank] |= f->bits;
+    }
+}
+
 /* Of one pass nothing says whether it comes and goes, but where each cell failed one read. */
 static bool all_failed_once(const rmg_run *run, const GArray *findings)
 {
@@ -505,6 +517,7 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     w.moments = g_array_new(FALSE, FALSE, sizeof(moment));
     w.failed = g_array_new(FALSE, FALSE, sizeof(socket_failed));
     w.sites = g_array_new(FALSE, FALSE, sizeof(site));
+    w.seen_bits = g_new0(rmg_word, run->board->bank_count);
     if (run->pass_count > 1)
         rmg_take_back_of_banks(&w);
     while (rmg_take_back_the_unsteady(&w)) /* one may bring others */
@@ -520,6 +533,7 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
         w.bits = rmg_ones_of(bits_that_may_fail(&w));
         for (guint i = 0; i < w.failed->len; i++)
             w.cells += g_array_index(w.failed, socket_failed, i).cells;
+        find_seen_bits(&w);
         if (w.moments->len) { /* else when each failed is not known */
             find_sites(&w);
             replace_findings(&w);
@@ -528,4 +542,5 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     g_array_free(w.moments, TRUE);
     g_array_free(w.failed, TRUE);
     g_array_free(w.sites, TRUE);
+    g_free(w.seen_bits);
 }

@@ -8,12 +8,25 @@
 #define ODD    (-12.0) /* log of the chance that a failure has another cause than the rest */
 #define BURSTS 0.55    /* what comes and goes stays for a while: elements are not independent */
 
-static double words_of(const weigher *w, const bank_set *set)
+/* Bits of the bank at which the site could be seen to fail: other findings hide some. */
+static rmg_word seen_of(const weigher *w, const site *s, uint8_t bank)
+{
+    const rmg_word seen = w->seen_bits[bank];
+
+    return s->kind == SITE_LINE                             ? seen & (rmg_word)1 << s->bit
+           : s->kind == SITE_PAIR || s->kind == SITE_DRIVER ? seen & s->pair
+                                                            : seen;
+}
+
+/* Words of the banks in which the site could be seen to fail, or of all of a set of them. */
+static double words_of(const weigher *w, const site *s, const bank_set *set)
 {
     double words = 0;
 
     for (unsigned b = 0; b < w->board->bank_count; b++)
-        words += rmg_has_bank(set, (uint8_t)b) ? (double)w->run->bank_words[b] : 0;
+        words += rmg_has_bank(set, (uint8_t)b) && (!s || seen_of(w, s, (uint8_t)b))
+                     ? (double)w->run->bank_words[b]
+                     : 0;
     return words;
 }
 
@@ -135,9 +148,10 @@ static double of_chip(const weigher *w, const socket_failed *f, bool alone)
 
 /* Logarithm of the chance that the failures fell in these banks, once an element, where each access
  * of the site's banks may fail. */
-static double where_they_fell(const weigher *w, const bank_set *set)
+static double where_they_fell(const weigher *w, const site *s)
 {
-    const double all = words_of(w, set);
+    const bank_set *set = &s->banks;
+    const double all = words_of(w, s, set);
     double chance = 0;
 
     for (guint i = 0; i < w->moments->len;) {
@@ -153,7 +167,7 @@ static double where_they_fell(const weigher *w, const bank_set *set)
             if (rmg_has_bank(set, bank))
                 rmg_include_bank(&hit, bank);
         }
-        chance += elsewhere ? ODD : BURSTS * log(words_of(w, &hit) / all);
+        chance += elsewhere ? ODD : BURSTS * fmin(0, log(words_of(w, NULL, &hit) / all));
     }
     return chance;
 }
@@ -218,10 +232,28 @@ static double of_driver(const weigher *w, const site *s)
            fmax(0, weak_cells(w, u.cells, u.of, u.times));
 }
 
+/* The only chip of a bank of several that other findings do not hide, or NULL: nothing tells what
+ * the bank shares from it. */
+static const socket_failed *seen_alone(const weigher *w, const site *s)
+{
+    const rmg_word all = (rmg_word) ~(rmg_word)0;
+
+    if (s->kind != SITE_BANK || rmg_chips_with(w, s->bank, all) < 2 ||
+        rmg_chips_with(w, s->bank, w->seen_bits[s->bank]) != 1)
+        return NULL;
+    for (guint i = 0; i < w->failed->len; i++)
+        if (g_array_index(w->failed, socket_failed, i).bank == s->bank)
+            return &g_array_index(w->failed, socket_failed, i);
+    return NULL;
+}
+
 double rmg_likelihood_of(const weigher *w, const site *s)
 {
-    double chance = where_they_fell(w, &s->banks), own = 0, all = 0;
+    const socket_failed *alone = seen_alone(w, s);
+    double chance = where_they_fell(w, s), own = 0, all = 0;
 
+    if (alone)
+        return chance + of_chip(w, alone, true);
     if (s->kind == SITE_CHIP)
         return chance + of_chip(w, &g_array_index(w->failed, socket_failed, s->bit), true);
     if (s->kind == SITE_DRIVER)

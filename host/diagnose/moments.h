@@ -71,6 +71,7 @@ typedef struct weigher {
     GArray *failed;        /* of socket_failed, one a finding of cells */
     GArray *sites;         /* of site */
     uint64_t seen, stride; /* parts; of so many one is taken */
+    rmg_word *seen_bits;   /* [bank_count]: that no other finding is about */
     rmg_addr lanes;
     unsigned chips; /* sockets that were tested */
     double words;   /* that were tested */
