@@ -411,6 +411,7 @@ static rmg_word bits_of_others(const weigher *w, size_t bank)
 /* The sockets of which cells fail; findings of other kinds. */
 static unsigned list_failed(weigher *w)
 {
+    bool *steady = rmg_steady_cells(w->run, w->list);
     unsigned others = 0;
 
     for (guint i = 0; i < w->list->len; i++) {
@@ -419,7 +420,7 @@ static unsigned list_failed(weigher *w)
         socket_failed failed = {.socket = f->socket, .bank = f->bank};
         rmg_finding reads = {0};
 
-        if (!rule || rmg_cells_are_steady(w->run, f)) {
+        if (!rule || steady[i]) {
             others++;
             continue;
         }
@@ -434,6 +435,7 @@ static unsigned list_failed(weigher *w)
         w->reads += failed.reads;
         g_array_append_val(w->failed, failed);
     }
+    g_free(steady);
     return others;
 }
 

@@ -98,8 +98,9 @@ rmg_finding rmg_site_finding(const weigher *w, const site *s);
 void rmg_take_back_of_banks(weigher *w);
 bool rmg_take_back_the_unsteady(weigher *w);
 void rmg_join_what_seems_to_touch(weigher *w);
-/* Do all cells of the finding fail in every pass? Then they do not come and go. */
-bool rmg_cells_are_steady(const rmg_run *run, const rmg_finding *f);
+/* Of which findings of cells do all fail in every pass? They do not come and go. One a finding, to
+ * be freed with g_free. */
+bool *rmg_steady_cells(const rmg_run *run, const GArray *list);
 
 /* likely.c: the logarithm of the likelihood of all that failed, if the site is to blame. */
 double rmg_likelihood_of(const weigher *w, const site *s);

@@ -71,11 +71,11 @@ bool rmg_take_back_the_unsteady(weigher *w)
     return any;
 }
 
-/* What is asked of the failure set. */
+/* What is asked of the failure set: for each finding of the list. */
 typedef struct asked {
     const rmg_run *run;
-    const rmg_finding *f;
-    bool any, steady;
+    const GArray *list;
+    bool *any, *differs; /* a cell failed; one did not in every pass */
 } asked;
 
 static void ask(void *context, rmg_addr address, uint32_t record, const rmg_fail_part *parts,
@@ -84,22 +84,30 @@ static void ask(void *context, rmg_addr address, uint32_t record, const rmg_fail
     asked *a = context;
 
     (void)record;
-    for (size_t n = 0; n < count; n++)
-        if (((parts[n].high | parts[n].low) & a->f->bits) &&
-            rmg_where_holds(&a->run->board->bank_wheres[a->f->bank], address)) {
-            a->any = true;
-            a->steady &= parts[n].passes >= a->run->pass_count;
-        }
+    for (guint i = 0; i < a->list->len; i++) {
+        const rmg_finding *f = &g_array_index(a->list, rmg_finding, i);
+
+        if (f->kind != RMG_FINDING_CELLS || f->bank >= a->run->board->bank_count || a->differs[i] ||
+            !rmg_where_holds(&a->run->board->bank_wheres[f->bank], address))
+            continue;
+        for (size_t n = 0; n < count; n++)
+            if ((parts[n].high | parts[n].low) & f->bits) {
+                a->any[i] = true;
+                a->differs[i] |= parts[n].passes < a->run->pass_count;
+            }
+    }
 }
 
-bool rmg_cells_are_steady(const rmg_run *run, const rmg_finding *f)
+bool *rmg_steady_cells(const rmg_run *run, const GArray *list)
 {
-    asked a = {run, f, false, true};
+    asked a = {run, list, g_new0(bool, list->len + 1u), g_new0(bool, list->len + 1u)};
 
-    if (run->pass_count < 2 || rmg_failset_lost(run->failures))
-        return false;
-    rmg_failset_each_record(run->failures, ask, &a);
-    return a.any && a.steady;
+    if (run->pass_count > 1 && !rmg_failset_lost(run->failures))
+        rmg_failset_each_record(run->failures, ask, &a);
+    for (guint i = 0; i < list->len; i++)
+        a.any[i] &= !a.differs[i];
+    g_free(a.differs);
+    return a.any;
 }
 
 /* Failing bits of a bank become cells of its sockets. */
