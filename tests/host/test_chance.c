@@ -257,6 +257,37 @@ static void often_but_not_always(void)
     rmg_board_free(board);
 }
 
+/* A demo board with faults, tested and diagnosed; to be ended with `drop`. */
+typedef struct examined {
+    rmg_board *board;
+    rmg_run run;
+    rmg_suspects s;
+} examined;
+
+static void examine(examined *e, const char *board, const char *faults, const rmg_plan *plan,
+                    uint64_t seed)
+{
+    gchar *file = g_strdup_printf("demo/boards/%s.yaml", board);
+    gchar *text = g_strdup_printf("faults: [%s]\n", faults);
+    rmg_errors errors = {0};
+    rmg_faults list;
+
+    e->board = bench_load(file);
+    CHECK(rmg_faults_load(temporary_file("some.yaml", text), e->board, &list, &errors) == RMG_OK,
+          "%s", text);
+    bench_examine(e->board, list.list, list.count, plan, seed, &e->run, &e->s);
+    rmg_faults_free(&list);
+    g_free(text);
+    g_free(file);
+}
+
+static void drop(examined *e)
+{
+    rmg_suspects_free(&e->s);
+    rmg_run_end(&e->run);
+    rmg_board_free(e->board);
+}
+
 /* A chip of another bank that drives its line at times is named, not the one whose reads it spoils;
  * and the other way round. */
 static void always_on_at_times(void)
@@ -264,40 +295,26 @@ static void always_on_at_times(void)
     static const struct {
         const char *board, *fault, *named;
         rmg_finding_kind kind;
-    } rows[] = {{"halvorn64", "always on, socket: U12, one-in: 3", "U12", RMG_FINDING_DRAGGED},
-                {"halvorn64", "always on, socket: U20, one-in: 400", "U20", RMG_FINDING_DRAGGED},
-                {"halvorn64", "output stuck, socket: U20, bit: D6, level: 0, one-in: 30", "U20",
-                 RMG_FINDING_CELLS},
-                {"halvorn64", "output stuck, socket: U12, bit: D6, level: 0, one-in: 400", "U12",
-                 RMG_FINDING_CELLS},
-                {"ostrel16", "always on, socket: U33, one-in: 20", "U33", RMG_FINDING_DRAGGED},
-                {"tarnbeck", "always on, socket: U4, one-in: 300", "U4", RMG_FINDING_DRAGGED}};
+    } rows[] = {
+        {"halvorn64", "{kind: always on, socket: U12, one-in: 3}", "U12", RMG_FINDING_DRAGGED},
+        {"halvorn64", "{kind: always on, socket: U20, one-in: 400}", "U20", RMG_FINDING_DRAGGED},
+        {"halvorn64", "{kind: output stuck, socket: U20, bit: D6, level: 0, one-in: 30}", "U20",
+         RMG_FINDING_CELLS},
+        {"halvorn64", "{kind: output stuck, socket: U12, bit: D6, level: 0, one-in: 400}", "U12",
+         RMG_FINDING_CELLS},
+        {"ostrel16", "{kind: always on, socket: U33, one-in: 20}", "U33", RMG_FINDING_DRAGGED},
+        {"tarnbeck", "{kind: always on, socket: U4, one-in: 300}", "U4", RMG_FINDING_DRAGGED}};
     const rmg_plan plan = bench_plan(false, 10);
-    rmg_errors errors = {0};
+    examined e;
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        gchar *file = g_strdup_printf("demo/boards/%s.yaml", rows[i].board);
-        gchar *text = g_strdup_printf("faults: [{kind: %s}]\n", rows[i].fault);
-        rmg_board *board = bench_load(file);
-        rmg_faults faults;
-        rmg_suspects s;
-        rmg_run run;
-
-        CHECK(rmg_faults_load(temporary_file("drives.yaml", text), board, &faults, &errors) ==
-                  RMG_OK,
-              "%s", text);
-        bench_examine(board, faults.list, faults.count, &plan, i, &run, &s);
-        CHECK(s.count && s.list[0].finding.kind == rows[i].kind &&
-                  s.list[0].finding.socket == rmg_board_socket(board, rows[i].named) &&
-                  s.list[0].confidence > 0.5,
-              "%s: %g, %s", rows[i].fault, s.count ? s.list[0].confidence : 0,
-              s.count ? s.list[0].headline : "nothing");
-        rmg_suspects_free(&s);
-        rmg_run_end(&run);
-        rmg_faults_free(&faults);
-        rmg_board_free(board);
-        g_free(text);
-        g_free(file);
+        examine(&e, rows[i].board, rows[i].fault, &plan, i);
+        CHECK(e.s.count && e.s.list[0].finding.kind == rows[i].kind &&
+                  e.s.list[0].finding.socket == rmg_board_socket(e.board, rows[i].named) &&
+                  e.s.list[0].confidence > 0.5,
+              "%s: %g, %s", rows[i].fault, e.s.count ? e.s.list[0].confidence : 0,
+              e.s.count ? e.s.list[0].headline : "nothing");
+        drop(&e);
     }
 }
 
@@ -327,37 +344,23 @@ static void a_line_among_others(void)
          RMG_FINDING_DATA_SHORT, 0x24, "U11"},
         {"halvorn64", "{kind: noise, line: D7, one-in: 7}", RMG_FINDING_DATA_LINE, 0x80, NULL}};
     const rmg_plan plan = bench_plan(true, 4);
-    rmg_errors errors = {0};
+    examined e;
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        gchar *file = g_strdup_printf("demo/boards/%s.yaml", rows[i].board);
-        gchar *text = g_strdup_printf("faults: [%s]\n", rows[i].faults);
-        rmg_board *board = bench_load(file);
         bool named = false;
-        rmg_faults faults;
-        rmg_suspects s;
-        rmg_run run;
 
-        CHECK(rmg_faults_load(temporary_file("among.yaml", text), board, &faults, &errors) ==
-                  RMG_OK,
-              "%s", text);
-        bench_examine(board, faults.list, faults.count, &plan, i, &run, &s);
-        for (size_t n = 0; n < s.count; n++) {
-            const rmg_finding *f = &s.list[n].finding;
+        examine(&e, rows[i].board, rows[i].faults, &plan, i);
+        for (size_t n = 0; n < e.s.count; n++) {
+            const rmg_finding *f = &e.s.list[n].finding;
 
             named |= f->kind == RMG_FINDING_NOW_AND_THEN && f->of == rows[i].of &&
-                     f->bits == rows[i].bits && s.list[n].confidence > 0.4;
-            CHECK(f->socket == RMG_NO_SOCKET || s.list[n].confidence <= 0.5 ||
-                      (rows[i].own && f->socket == rmg_board_socket(board, rows[i].own)),
-                  "%s: %s at %g", rows[i].faults, s.list[n].site, s.list[n].confidence);
+                     f->bits == rows[i].bits && e.s.list[n].confidence > 0.4;
+            CHECK(f->socket == RMG_NO_SOCKET || e.s.list[n].confidence <= 0.5 ||
+                      (rows[i].own && f->socket == rmg_board_socket(e.board, rows[i].own)),
+                  "%s: %s at %g", rows[i].faults, e.s.list[n].site, e.s.list[n].confidence);
         }
-        CHECK(named, "%s: %s", rows[i].faults, s.count ? s.list[0].headline : "nothing");
-        rmg_suspects_free(&s);
-        rmg_run_end(&run);
-        rmg_faults_free(&faults);
-        rmg_board_free(board);
-        g_free(text);
-        g_free(file);
+        CHECK(named, "%s: %s", rows[i].faults, e.s.count ? e.s.list[0].headline : "nothing");
+        drop(&e);
     }
 }
 
