@@ -342,6 +342,10 @@ static void a_line_among_others(void)
          "{kind: lines touch, line: D2, with: D5, bank: upper, one-in: 7}, "
          "{kind: cell stuck, socket: U11, bit: D7, cell: 900, level: 1}",
          RMG_FINDING_DATA_SHORT, 0x24, "U11"},
+        {"ostrel16", /* one of its two chips hides it */
+         "{kind: data line stuck, line: D2, level: 1, one-in: 7}, "
+         "{kind: stale output, socket: U31}",
+         RMG_FINDING_DATA_LINE, 1u << 2, NULL},
         {"halvorn64", "{kind: noise, line: D7, one-in: 7}", RMG_FINDING_DATA_LINE, 0x80, NULL}};
     const rmg_plan plan = bench_plan(true, 4);
     examined e;
