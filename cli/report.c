@@ -238,7 +238,12 @@ static void print_rates(FILE *to, const rmg_run *run, const rmg_suspects *suspec
         rmg_rate rate;
         gchar *lead = g_strdup_printf("  - %s: ", s->site);
 
-        rmg_run_bit_rate(run, s->finding.bank, s->finding.bits, &failed, &could);
+        /* a chip that drives at times spoils the reads of another bank */
+        rmg_run_bit_rate(run,
+                         s->finding.kind == RMG_FINDING_DRAGGED && s->finding.weighed
+                             ? s->finding.bank2
+                             : s->finding.bank,
+                         s->finding.bits, &failed, &could);
         rate = rmg_rate_of(failed, could);
         if (could)
             print_rate(to, lead, &rate, "reads that could show it");

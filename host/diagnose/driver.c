@@ -153,8 +153,8 @@ static double cells_untold(const weigher *w, const site *s)
 
         if (!rmg_has_bank(&s->banks, (uint8_t)b))
             continue;
-        for (rmg_addr a = where->first; a <= where->last - (step - 1u); a += step) {
-            const rmg_addr address = (a & ~where->mask) | where->match;
+        for (rmg_addr n = 0; n <= (where->last - where->first) / step; n++) {
+            const rmg_addr address = ((where->first + n * step) & ~where->mask) | where->match;
             rmg_addr place;
 
             if (!is_tested(w->run, address) || !rmg_where_holds(where, address))
@@ -257,15 +257,17 @@ static bool count_wrong(const weigher *w, const site *s, const failed_read *read
                         double *wrong)
 {
     const size_t number = reads->step >> 16 & 0xFFu;
-    const rmg_step *step = &w->run->steps.list[number];
+    const rmg_step *step = number < w->run->steps.count ? &w->run->steps.list[number] : NULL;
+    const uint64_t pass = reads->step >> 24;
     unsigned held;
+    /* passes from the last number on are counted as that one */
     const uint8_t *element =
-        number < w->run->steps.count ? find_element(step, reads->step >> 8 & 0xFFu, &held) : NULL;
+        step && pass < UINT16_MAX ? find_element(step, reads->step >> 8 & 0xFFu, &held) : NULL;
     spoils *best = g_new0(spoils, count);
     bool known = false;
     variant v;
 
-    for (unsigned n = 0; element && begin_variant(w, step, n, reads->step >> 24, &v); n++)
+    for (unsigned n = 0; element && begin_variant(w, step, n, pass, &v); n++)
         for (guint i = 0; i < count; i++) {
             const spoils now = driver_spoils(s, element, &v, held, &reads[i]);
 

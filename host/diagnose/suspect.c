@@ -9,16 +9,24 @@
 #define MOST_FINDINGS 256u
 
 /* The words that the finding's bits had a chance to fail in. */
+/* The bank whose words fail: not the chip's own where it spoils another's at times. */
+static uint8_t failing_bank(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    return f->kind == RMG_FINDING_DRAGGED && f->weighed ? f->bank2 : f->bank;
+}
+
 static uint64_t words_tested(const wording *w)
 {
-    const uint8_t bank = w->s->finding.bank;
+    const uint8_t bank = failing_bank(w);
 
     return bank == RMG_NO_BANK ? w->run->tested_words : w->run->bank_words[bank];
 }
 
 static const rmg_where *where_of(const wording *w)
 {
-    const uint8_t bank = w->s->finding.bank;
+    const uint8_t bank = failing_bank(w);
 
     return bank == RMG_NO_BANK ? NULL : &w->board->bank_wheres[bank];
 }
@@ -32,14 +40,17 @@ static void because_counts(wording *w)
 
     failing.n = rmg_failset_words(w->run->failures, where_of(w), f->bits);
     failing.m = words_tested(w);
+    failing.bank = failing_bank(w);
     if (rmg_suspect_contradicted(w->run, f)) {
         rmg_saying gone = rmg_say_of(f, RMG_SAY_CAME_AND_WENT);
 
         gone.n = w->run->pass_count;
         rmg_add_reason(w, gone);
-    } else if (failing.n)
+    } else if (failing.n) {
         rmg_add_reason(w, failing);
-    else
+        if (f->kind == RMG_FINDING_DRAGGED && f->weighed)
+            rmg_reason(w, RMG_SAY_HELD_THE_OTHER);
+    } else
         rmg_reason(w, w->run->pass_count ? RMG_SAY_SEEN_BY_WIRING_ALONE : RMG_SAY_SEEN_BY_WIRING);
 }
 

@@ -202,6 +202,8 @@ const rmg_words_row rmg_words_rows[] = {
         "next to none while {by:it is|they are} still."},
     [RMG_SAY_NOISE_STILL] = {"The same access made once more, while no line moves, is right: the "
         "lines do not touch."},
+    [RMG_SAY_HELD_THE_OTHER] = {"The reads that failed are those during which {socket} held the "
+        "other level at the same place."},
     [RMG_SAY_FAILS_LOW] = {"{n} of {m} words tested in {bank} fail at {bits}, always 0 where 1 was "
         "written."},
     [RMG_SAY_FAILS_HIGH] = {"{n} of {m} words tested in {bank} fail at {bits}, always 1 where 0 "
