@@ -129,6 +129,7 @@ void rmg_join_branches(const rmg_run *run, GArray *list)
     rmg_join_shared(run, list);
     rmg_join_own_ways(run, list);
     rmg_mark_followers(run, list);
+    rmg_mark_hidden(run, list);
     for (guint i = 0; i < list->len; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
         const socket_set set = rmg_sockets_of(run, f);

@@ -332,6 +332,31 @@ static bool has_lines(const weigher *w)
     return false;
 }
 
+/* Is the chip the only one by which a data line, or its bank, can be seen to fail? Then nothing
+ * tells it from these. */
+static bool seen_by_it_alone(const weigher *w, const socket_failed *f)
+{
+    const bool one_bit = f->failing == 1;
+
+    for (guint i = 0; i < w->sites->len; i++) {
+        const site *s = &g_array_index(w->sites, site, i);
+        unsigned seen = 0;
+
+        if ((s->kind != SITE_LINE || !one_bit || !(f->bits >> s->bit & 1u)) &&
+            (s->kind != SITE_BANK || s->bank != f->bank))
+            continue;
+        for (unsigned b = 0; b < w->board->bank_count; b++)
+            if (rmg_has_bank(&s->banks, (uint8_t)b) && w->run->bank_words[b])
+                seen += rmg_chips_with(w, (uint8_t)b,
+                                       w->seen_bits[b] & (s->kind == SITE_LINE
+                                                              ? (rmg_word)1 << s->bit
+                                                              : (rmg_word) ~(rmg_word)0));
+        if (rmg_has_bank(&s->banks, f->bank) && seen == 1)
+            return true;
+    }
+    return false;
+}
+
 static bool is_weighed(const weigher *w, const rmg_finding *f)
 {
     for (guint i = 0; f->kind == RMG_FINDING_CELLS && i < w->failed->len; i++)
@@ -375,8 +400,10 @@ static void replace_findings(weigher *w)
                                  : rmg_site_finding(w, s);
         f.weighed = thousandths(s->weight);
         /* its line may as well have been */
-        if (s->kind == SITE_CHIP && episodes(w) <= EPISODES_FEW && has_lines(w) &&
-            g_array_index(w->failed, socket_failed, s->bit).failing == 1)
+        if (s->kind == SITE_CHIP &&
+            (seen_by_it_alone(w, &g_array_index(w->failed, socket_failed, s->bit)) ||
+             (episodes(w) <= EPISODES_FEW && has_lines(w) &&
+              g_array_index(w->failed, socket_failed, s->bit).failing == 1)))
             f.weighed = MIN(f.weighed, 500);
         g_array_append_val(w->list, f);
     }

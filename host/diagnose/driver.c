@@ -8,6 +8,7 @@
 #define ODD      (-12.0) /* log of the chance of a failure where the chip holds what is read */
 #define BURSTS   0.55    /* elements are not independent: as of where failures fell; ... */
 #define SPREAD   32      /* ... but where as many bits failed all over the bank, it was no burst */
+#define ALL_OVER 2.0     /* ... and an element of the same level in which nothing failed says as much */
 #define UNTOLD   4096u   /* words of a bank that are looked at */
 #define SAMPLES  16u     /* words of each bank; */
 #define BANKS    16u     /* of more they are not looked at */
@@ -286,13 +287,14 @@ static bool count_wrong(const weigher *w, const site *s, const failed_read *read
 static double worth(const weigher *w, const failed_read *reads, guint count)
 {
     const rmg_where *where = &w->board->bank_wheres[reads->bank];
+    const rmg_addr words = (where->last & ~where->mask) - (where->first & ~where->mask);
     rmg_addr low = reads->address, high = low;
 
     for (guint i = 0; i < count; i++) {
         low = MIN(low, reads[i].address);
         high = MAX(high, reads[i].address);
     }
-    return count >= SPREAD && high - low > (where->last - where->first) / 2u ? 1 : BURSTS;
+    return count >= SPREAD && high - low > words / 2u ? ALL_OVER : BURSTS;
 }
 
 static double weigh_reads(const weigher *w, const site *s, GArray *list)

@@ -51,6 +51,9 @@ void rmg_join_own_ways(const rmg_run *run, GArray *list);
 /* ... marks chips of a bank that fails as a whole as well: one fault may do both. */
 void rmg_mark_followers(const rmg_run *run, GArray *list);
 
+/* hidden.c: marks findings at a socket that the whole line would give as well. */
+void rmg_mark_hidden(const rmg_run *run, GArray *list);
+
 /* same_look.c: was the memory left alone before this step of a pass (rmg_fail_part.first), with
  * refresh as the board gives it? Chips of a bank, or with RMG_NO_BANK of all, that were tested. */
 bool rmg_after_hold(const rmg_run *run, uint64_t at);

@@ -6,9 +6,10 @@
 #define ONCE                                                                                       \
     0.55 /* each cell failed once: a fault, or chance; at several sockets rather chance            \
           */
+#define ONE_READ  0.45 /* ... and but one of them */
 #define LOST      0.45 /* before the port was lost, in no whole pass: all of them together, at most */
 #define EXACT     0.8 /* cells, if a fault there gives just these failures: at least, before that */
-#define FOLLOWS   0.45 /* beside a fault that is not simulated: at most */
+#define FOLLOWS   0.45 /* beside a fault that is not simulated, or hides what it shares: at most */
 #define OWN_WAYS  0.92 /* times: of a line that is wrong in each bank in its own way */
 #define FEW_CHIPS 0.75 /* times: what feeds two or three chips, all with bad cells */
 #define SUREST    0.99 /* nothing is certain from here */
@@ -148,7 +149,8 @@ static double sure_by_passes(const wording *w, size_t cell_findings)
                 : cell_findings == 1         ? 1.05
                                              : 0.95; /* no chance */
     else if (rmg_cells_failed_once(w->run, f))
-        return ONCE / (double)(MAX(cell_findings, 1u) * MAX(cell_findings, 1u));
+        return (once(f) ? ONE_READ : ONCE) /
+               (double)(MAX(cell_findings, 1u) * MAX(cell_findings, 1u));
     else if (w->run->pass_count < 2 && cells)
         sure *= f->failed_high + f->failed_low < 5 ? 0.5 : 0.8;
     else if (w->run->pass_count < 2)
@@ -161,7 +163,8 @@ static double sure_by_passes(const wording *w, size_t cell_findings)
 double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 {
     const double by_passes = sure_by_passes(w, cell_findings);
-    const double sure = w->s->finding.may_follow ? MIN(by_passes, FOLLOWS) : by_passes;
+    const bool doubt = w->s->finding.may_follow || w->s->finding.or_its_line;
+    const double sure = doubt ? MIN(by_passes, FOLLOWS) : by_passes;
 
     return rmg_suspect_unconfirmed(w->run, &w->s->finding) ? MIN(sure, LOST / (double)w->all->count)
                                                            : sure;
@@ -174,8 +177,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
     const bool cells = s->finding.kind == RMG_FINDING_CELLS;
     double sure = s->confidence;
 
-    if (s->finding.may_follow && same)
-        return sure; /* another one explains it as well */
+    if ((s->finding.may_follow || s->finding.or_its_line) && same)
+        return sure; /* something else explains it as well */
     if (rmg_suspect_unconfirmed(run, &s->finding))
         return sure; /* a fault that gives it says nothing of whether the memory did */
     /* where something that would be likely there is known not to be, it counts for less */

@@ -8,7 +8,6 @@
 
 #define MOST_FINDINGS 256u
 
-/* The words that the finding's bits had a chance to fail in. */
 /* The bank whose words fail: not the chip's own where it spoils another's at times. */
 static uint8_t failing_bank(const wording *w)
 {
@@ -17,6 +16,7 @@ static uint8_t failing_bank(const wording *w)
     return f->kind == RMG_FINDING_DRAGGED && f->weighed ? f->bank2 : f->bank;
 }
 
+/* The words that the finding's bits had a chance to fail in. */
 static uint64_t words_tested(const wording *w)
 {
     const uint8_t bank = failing_bank(w);
@@ -302,6 +302,8 @@ static void put_together(wording *w, size_t cell_findings)
     }
     if (s->finding.may_follow)
         rmg_reason(w, RMG_SAY_MAY_FOLLOW);
+    if (s->finding.or_its_line)
+        rmg_reason(w, RMG_SAY_OR_ITS_LINE);
     because_others_fit(w);
     s->confidence =
         w->run->heard ? rmg_heard_confidence(w) : rmg_suspect_confidence(w, cell_findings);

@@ -249,6 +249,8 @@ const rmg_words_row rmg_words_rows[] = {
         "it."},
     [RMG_SAY_MAY_FOLLOW] = {"What several chips share is at fault as well, and may make it look so: repair that "
         "first, then test again."},
+    [RMG_SAY_OR_ITS_LINE] = {"The other chips that share this line with {socket} are at fault too and "
+        "do not show whether the whole line is: repair those first, then test again."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "
         "once: {sockets}."},
     [RMG_SAY_TRACED_TOGETHER] = {"As traced, the lines join before {point}; the fault lies in what "

@@ -74,6 +74,8 @@ typedef struct rmg_finding {
     rmg_count failed_high; /* failing reads of these bits in the tally */
     rmg_count failed_low;  /* ... that read 0 for 1 */
     bool may_follow;       /* it may be no more than what another finding does to the rest */
+    bool or_its_line; /* it is at one socket, and as likely at what the others share with it, which
+                         fail themselves and do not tell */
     bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
