@@ -87,6 +87,28 @@ static inline unsigned rmg_ones_of(rmg_word bits)
 /* moments.c: fills in what failed of each socket of w->failed, and the moments. */
 void rmg_moments_collect(weigher *w);
 
+/* Where noise is all there is, a chip would be named in one of some 150 runs at most (A. Markov's
+ * inequality), in fact far less often. */
+#define PRIOR_NOISE 100.0
+
+/* seen.c: the data bits of a bank that findings of other kinds are about. */
+rmg_word rmg_bits_of_others(const weigher *w, size_t bank);
+/* Fills in what w->failed says of when and where it failed, and forgets the places. */
+void rmg_look_at_failed(weigher *w);
+/* Does a run of one pass tell whether what failed comes and goes? By how the cells fail; or, in
+ * *lines, by data lines on which some do in every bank. */
+bool rmg_one_pass_tells(const weigher *w, rmg_word *lines);
+/* Do the finding's cells fail at one of these lines, and at no other bit? */
+bool rmg_fails_on_lines(const weigher *w, const rmg_finding *f, rmg_word lines);
+
+/* mixture.c: ones at the sockets of w->failed that have another cause than the rest, and how sure
+ * that is, 0 to 1; 0: one cause fits as well. A part of that list, to be freed. */
+uint64_t rmg_part_failed(weigher *w, double *sure);
+GArray *rmg_part_of(const GArray *failed, uint64_t which);
+
+/* places.c: fills in w->sites, with logarithms of their weights. */
+void rmg_find_places(weigher *w);
+
 /* site.c: does the moment fit the line, bank, or chip that drives? Adds the failing reads of these
  * bits in the bank; the finding about a site. */
 bool rmg_fits_site(const site *s, const moment *m);

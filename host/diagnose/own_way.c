@@ -126,6 +126,31 @@ static bool spoils_a_bank(const rmg_run *run, const rmg_finding *other, rmg_word
     return false;
 }
 
+/* Of the finding's bits those at which a word of its bank failed. */
+static rmg_word failing_bits_of(const rmg_run *run, const rmg_finding *f)
+{
+    rmg_word bits = 0;
+
+    for (unsigned i = 0; f->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
+        if (run->tally.bits[f->bank][i].high || run->tally.bits[f->bank][i].low)
+            bits |= (rmg_word)1 << i;
+    return bits & f->bits;
+}
+
+/* Does something spoil just the bits of another bank at which these cells fail: a chip that drives
+ * them, or what may be one? */
+static bool spoils_the_same_bits(const rmg_run *run, const rmg_finding *other,
+                                 const rmg_finding *f)
+{
+    const rmg_word bits = f->kind == RMG_FINDING_CELLS ? failing_bits_of(run, f) : 0;
+
+    if (!bits || other->bank == f->bank)
+        return false;
+    if (other->kind == RMG_FINDING_DRAGGED)
+        return !(bits & ~other->bits) && (other->high_wins ? !f->failed_low : !f->failed_high);
+    return other->kind == RMG_FINDING_SAME_WORDS && bits == other->bits;
+}
+
 /* May what the finding says be no more than what the other does? `cells`: the share of words that
  * fail, of either where it is about cells. */
 static bool spoils(const rmg_run *run, const rmg_finding *other, const rmg_finding *f,
@@ -138,7 +163,7 @@ static bool spoils(const rmg_run *run, const rmg_finding *other, const rmg_findi
     if (other->kind == RMG_FINDING_CELLS && other->bank < run->board->bank_count)
         return f->lines && !(f->lines & (f->lines - 1u)) &&
                fails_at_one_level(run, other, f->lines);
-    return spoils_a_bank(run, other, f->bits);
+    return spoils_a_bank(run, other, f->bits) || spoils_the_same_bits(run, other, f);
 }
 
 void rmg_mark_followers(const rmg_run *run, GArray *list)
@@ -154,11 +179,15 @@ void rmg_mark_followers(const rmg_run *run, GArray *list)
     for (guint i = 0; i < list->len && !run->heard; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (f->socket == RMG_NO_SOCKET || (f->kind == RMG_FINDING_CELLS && cells[i] <= MOST_WORDS))
+        if (f->socket == RMG_NO_SOCKET)
             continue;
-        for (guint n = 0; n < list->len && !f->may_follow; n++)
-            f->may_follow =
-                spoils(run, &g_array_index(list, rmg_finding, n), f, cells[n], cells[i]);
+        for (guint n = 0; n < list->len && !f->may_follow; n++) {
+            const rmg_finding *other = &g_array_index(list, rmg_finding, n);
+
+            f->may_follow = f->kind == RMG_FINDING_CELLS && cells[i] <= MOST_WORDS
+                                ? spoils_the_same_bits(run, other, f)
+                                : spoils(run, other, f, cells[n], cells[i]);
+        }
     }
     g_free(cells);
 }

@@ -247,8 +247,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_ON_THIS_LINE] = {"On this line: {devices}."},
     [RMG_SAY_MIRRORS] = {"So the memory there is really 1/{n} of the size given; the rest mirrors "
         "it."},
-    [RMG_SAY_MAY_FOLLOW] = {"What several chips share is at fault as well, and may make it look so: repair that "
-        "first, then test again."},
+    [RMG_SAY_MAY_FOLLOW] = {"Another fault found here may make it look so: repair that first, then test "
+        "again."},
     [RMG_SAY_OR_ITS_LINE] = {"The other chips that share this line with {socket} are at fault too and "
         "do not show whether the whole line is: repair those first, then test again."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "
