@@ -166,7 +166,7 @@ static unsigned failing_of(const odd_case *c, const char *entry, uint16_t socket
 
     bits = bits ? bits : (rmg_word) ~(rmg_word)0;
     for (uint16_t r = 0; r < p->rule_count; r++)
-        if ((bank < 0 || p->rules[r].bank == bank || strstr(entry, "also selected")) &&
+        if ((bank < 0 || p->rules[r].bank == bank || number_behind(entry, "where: b") >= 0) &&
             rmg_failset_words(c->run.failures, &p->rules[r].where,
                               rmg_rule_bits(&p->rules[r]) & bits)) {
             count++;

@@ -101,10 +101,13 @@ static bool seen_by_it_alone(const weigher *w, const socket_failed *f)
 
 static bool is_weighed(const weigher *w, const rmg_finding *f)
 {
-    for (guint i = 0; f->kind == RMG_FINDING_CELLS && i < w->failed->len; i++)
-        if (g_array_index(w->failed, socket_failed, i).socket == f->socket &&
-            g_array_index(w->failed, socket_failed, i).bank == f->bank)
+    for (guint i = 0; f->kind == RMG_FINDING_CELLS && i < w->failed->len; i++) {
+        const socket_failed *s = &g_array_index(w->failed, socket_failed, i);
+
+        if (s->socket == f->socket && s->bank == f->bank && (s->bits & f->bits) &&
+            !(rmg_failing_bits(w->run, f->bank, f->bits) & ~s->bits))
             return true;
+    }
     return false;
 }
 
@@ -200,12 +203,38 @@ static unsigned list_failed(weigher *w, rmg_word lines)
 static void weigh(weigher *w, unsigned others, double sure)
 {
     /* one failing read beside a fault that is there: named, but not surely */
-    if (!w->failed->len || (others && w->reads < 2))
+    if (!w->failed->len)
         return;
     rmg_look_at_failed(w);
+    if (others && w->reads < 2)
+        return;
     if (w->moments->len) { /* else when each failed is not known */
         rmg_find_places(w);
         replace_findings(w, sure);
+    }
+}
+
+/* A socket of which cells fail in both parts becomes two findings. */
+static void part_findings(weigher *w, const failed_part *part)
+{
+    for (guint i = 0, count = w->list->len; i < count; i++) {
+        rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
+        const rmg_word inside =
+            part->bank == RMG_NO_BANK || part->bank == f->bank ? part->bits : 0;
+        rmg_finding second = *f;
+
+        if (!is_weighed(w, f))
+            continue;
+        f->bits &= inside;
+        second.bits &= ~inside;
+        if (!f->bits || !second.bits) {
+            f->bits |= second.bits;
+            continue;
+        }
+        f->failed_high = f->failed_low = second.failed_high = second.failed_low = 0;
+        rmg_count_reads(w, f, f->bank, f->bits);
+        rmg_count_reads(w, &second, second.bank, second.bits);
+        g_array_append_val(w->list, second);
     }
 }
 
@@ -213,20 +242,21 @@ static void weigh(weigher *w, unsigned others, double sure)
 static void weigh_in_parts(weigher *w, unsigned others)
 {
     GArray *all = w->failed;
-    double sure = 1;
-    const uint64_t first = rmg_part_failed(w, &sure);
+    failed_part part;
+    double sure;
 
-    for (unsigned part = 0; first && part < 2; part++) {
-        w->failed = rmg_part_of(all, part ? ~first : first);
-        w->reads = 0;
-        for (guint i = 0; i < w->failed->len; i++)
-            w->reads += g_array_index(w->failed, socket_failed, i).reads;
-        weigh(w, others + all->len - w->failed->len, sure);
+    if (!rmg_part_failed(w, &part, &sure)) {
+        weigh(w, others, 1);
+        return;
+    }
+    part_findings(w, &part);
+    for (unsigned n = 0; n < 2; n++) {
+        part.others = n;
+        w->failed = rmg_part_of(w, all, &part);
+        weigh(w, others + 1u, sure);
         g_array_free(w->failed, TRUE);
     }
     w->failed = all;
-    if (!first)
-        weigh(w, others, 1);
 }
 
 void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)

@@ -1,30 +1,54 @@
-/* Two causes at once that come and go, at least one of which several chips share: which sockets
- * failed by the one, and which by the other. */
+/* Two causes at once that come and go, at least one of which several chips share: which failures
+ * are of the one, and which of the other. */
 #include <math.h>
 
 #include "moments.h"
 
-#define SOCKETS_MOST 8u
-#define PRIOR_BOTH   0.05 /* of two at once, times their own */
+#define BITS_MOST  6u   /* at more none is parted but bits and banks alone */
+#define SETS_MOST  48u  /* that are tried */
+#define PRIOR_BOTH 0.05 /* of two at once, times their own */
 
-GArray *rmg_part_of(const GArray *failed, uint64_t which)
+/* The bits at which a socket's cells fail. */
+static rmg_word failing_of(const weigher *w, const socket_failed *f)
 {
-    GArray *part = g_array_new(FALSE, FALSE, sizeof(socket_failed));
-
-    for (guint i = 0; i < failed->len; i++)
-        if (which >> i & 1u)
-            g_array_append_val(part, g_array_index(failed, socket_failed, i));
-    return part;
+    return rmg_failing_bits(w->run, f->bank, f->bits);
 }
 
-/* Logarithm of how likely all that failed of these sockets is, whichever place it is; `noise`: of
- * chance too. `own`: failing bits, as often as they count. */
-static double evidence(weigher *w, const GArray *failed, uint64_t which, bool noise, double *own)
+/* Of the socket's bits those of the part: what does not fail belongs to both. */
+static rmg_word bits_within(const weigher *w, const socket_failed *f, const failed_part *part)
+{
+    const bool here = part->bank == RMG_NO_BANK || part->bank == f->bank;
+    const rmg_word inside = here ? part->bits : 0, failing = failing_of(w, f);
+
+    return f->bits & ~(failing & (part->others ? inside : ~inside));
+}
+
+GArray *rmg_part_of(const weigher *w, const GArray *failed, const failed_part *part)
+{
+    GArray *list = g_array_new(FALSE, FALSE, sizeof(socket_failed));
+
+    for (guint i = 0; i < failed->len; i++) {
+        socket_failed f = g_array_index(failed, socket_failed, i);
+        rmg_finding reads = {0};
+
+        f.bits = bits_within(w, &f, part);
+        f.failing = rmg_ones_of(failing_of(w, &f));
+        rmg_count_reads(w, &reads, f.bank, f.bits);
+        f.reads = (double)(reads.failed_high + reads.failed_low);
+        if (f.failing)
+            g_array_append_val(list, f);
+    }
+    return list;
+}
+
+/* Logarithm of how likely all that failed of these is, whichever place it is; `noise`: of chance
+ * too. `own`: failing bits, as often as they count. Takes the list. */
+static double evidence(weigher *w, GArray *failed, bool noise, double *own)
 {
     GArray *all = w->failed;
     double sum = -INFINITY;
 
-    w->failed = rmg_part_of(failed, which);
+    w->failed = failed;
     rmg_look_at_failed(w);
     *own = 0;
     for (guint i = 0; i < w->moments->len; i++)
@@ -38,93 +62,117 @@ static double evidence(weigher *w, const GArray *failed, uint64_t which, bool no
             sum = isinf(sum) ? s->weight
                              : fmax(sum, s->weight) + log1p(exp(-fabs(sum - s->weight)));
     }
-    g_array_free(w->failed, TRUE);
+    g_array_free(failed, TRUE);
     w->failed = all;
     return sum;
 }
 
-/* The bits at which a socket's cells fail. */
-static rmg_word failing_of(const weigher *w, const socket_failed *f)
+/* Does one place that is not all there is fit all that failed, and best? */
+static bool one_fits(const weigher *w)
 {
-    rmg_word bits = 0;
+    double most = -INFINITY;
+    bool fits = false;
 
-    for (unsigned i = 0; f->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
-        if (w->run->tally.bits[f->bank][i].high || w->run->tally.bits[f->bank][i].low)
-            bits |= (rmg_word)1 << i;
-    return bits & f->bits;
+    for (guint i = 0; i < w->sites->len; i++) {
+        const site *s = &g_array_index(w->sites, site, i);
+
+        if (s->weight <= most)
+            continue;
+        most = s->weight;
+        fits = s->kind == SITE_CHIP || s->kind == SITE_LINE || s->kind == SITE_PAIR ||
+               s->kind == SITE_DRIVER || s->kind == SITE_BANK;
+        for (guint n = 0; n < w->moments->len && fits; n++)
+            fits = rmg_fits_site(s, &g_array_index(w->moments, moment, n));
+    }
+    return fits;
 }
 
-/* Sockets that fail at some of these bits only; in a bank, or in all. */
-static uint64_t failing_within(const weigher *w, rmg_word bits, unsigned bank)
+/* Is it some of the failures, not all of them, and not parted so before? `key`: what is within. */
+static bool parts_anew(const weigher *w, const failed_part *part, GArray *keys)
 {
-    uint64_t which = 0;
+    guint64 key = 0;
+    unsigned inside = 0, outside = 0;
 
     for (guint i = 0; i < w->failed->len; i++) {
         const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+        const rmg_word within = failing_of(w, f) & bits_within(w, f, part);
 
-        if (!(failing_of(w, f) & ~bits) && (bank == RMG_NO_BANK || f->bank == bank))
-            which |= (uint64_t)1 << i;
+        inside += rmg_ones_of(within);
+        outside += rmg_ones_of(failing_of(w, f) & ~within);
+        key = (key ^ within) * UINT64_C(0x9E3779B97F4A7C15) + i;
     }
-    return which;
+    for (guint i = 0; i < keys->len; i++)
+        if (g_array_index(keys, guint64, i) == key)
+            return false;
+    if (!inside || !outside || keys->len >= SETS_MOST)
+        return false;
+    g_array_append_val(keys, key);
+    return true;
 }
 
-/* Sets of sockets that one cause may account for: all of a line, of two, of a bank, each alone. */
-static GArray *sets_of_sockets(const weigher *w)
+static void add_part(const weigher *w, GArray *parts, GArray *keys, rmg_word bits, uint8_t bank)
 {
-    GArray *sets = g_array_new(FALSE, FALSE, sizeof(uint64_t));
-    const uint64_t all = ((uint64_t)1 << w->failed->len) - 1u;
-    const guint count = w->failed->len;
+    const failed_part part = {bits, bank, false};
 
-    for (guint i = 0; i < count; i++)
-        for (guint k = i; k < count; k++) {
-            const socket_failed *a = &g_array_index(w->failed, socket_failed, i);
-            const socket_failed *b = &g_array_index(w->failed, socket_failed, k);
-            const rmg_word bits = failing_of(w, a) | failing_of(w, b);
-            const uint64_t found[] = {
-                i == k ? (uint64_t)1 << i : 0,
-                rmg_ones_of(bits) <= 2 ? failing_within(w, bits, RMG_NO_BANK) : 0,
-                rmg_ones_of(bits) <= 2 && a->bank == b->bank ? failing_within(w, bits, a->bank) : 0,
-                i == k ? failing_within(w, (rmg_word) ~(rmg_word)0, a->bank) : 0};
+    if (bits && parts_anew(w, &part, keys))
+        g_array_append_val(parts, part);
+}
 
-            for (size_t n = 0; n < G_N_ELEMENTS(found); n++) {
-                bool known = !found[n] || found[n] == all;
+/* What one cause may account for: a line, two lines, in all banks or in one; a bank; a chip. */
+static GArray *parts_to_try(const weigher *w)
+{
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(failed_part));
+    GArray *keys = g_array_new(FALSE, FALSE, sizeof(guint64));
+    rmg_word failing = 0;
+    unsigned pairs;
 
-                for (guint m = 0; m < sets->len && !known; m++)
-                    known = g_array_index(sets, uint64_t, m) == found[n] ||
-                            g_array_index(sets, uint64_t, m) == (all & ~found[n]);
-                if (!known)
-                    g_array_append_val(sets, found[n]);
-            }
+    for (guint i = 0; i < w->failed->len; i++)
+        failing |= failing_of(w, &g_array_index(w->failed, socket_failed, i));
+    pairs = rmg_ones_of(failing) <= BITS_MOST;
+    for (guint i = 0; i < w->failed->len; i++) {
+        const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
+
+        add_part(w, parts, keys, f->bits, f->bank);
+        add_part(w, parts, keys, (rmg_word) ~(rmg_word)0, f->bank);
+    }
+    for (unsigned a = 0; a < RMG_WORD_BITS; a++)
+        for (unsigned b = a; b < (pairs ? RMG_WORD_BITS : a + 1u); b++) {
+            const rmg_word bits = (rmg_word)1 << a | (rmg_word)1 << b;
+
+            if (bits & ~failing)
+                continue;
+            add_part(w, parts, keys, bits, RMG_NO_BANK);
+            for (guint i = 0; i < w->failed->len; i++)
+                add_part(w, parts, keys, bits, g_array_index(w->failed, socket_failed, i).bank);
         }
-    return sets;
+    g_array_free(keys, TRUE);
+    return parts;
 }
 
-uint64_t rmg_part_failed(weigher *w, double *sure)
+bool rmg_part_failed(weigher *w, failed_part *best, double *sure)
 {
-    const uint64_t all = ((uint64_t)1 << w->failed->len) - 1u;
-    double most = -INFINITY, one, own, rest;
-    uint64_t best = 0;
-    GArray *sets;
+    const failed_part everything = {(rmg_word) ~(rmg_word)0, RMG_NO_BANK, false};
+    double most = -INFINITY, own, rest;
+    const double one = evidence(w, rmg_part_of(w, w->failed, &everything), true, &own);
+    GArray *parts = own > 0 && !one_fits(w) ? parts_to_try(w) : NULL;
 
-    if (w->failed->len < 3 || w->failed->len > SOCKETS_MOST)
-        return 0;
-    sets = sets_of_sockets(w);
-    one = evidence(w, w->failed, all, true, &own);
-    for (guint i = 0; i < sets->len && own > 0; i++) {
-        const uint64_t set = g_array_index(sets, uint64_t, i);
-        double both = log(PRIOR_BOTH) + evidence(w, w->failed, set, false, &own);
+    for (guint i = 0; parts && i < parts->len; i++) {
+        failed_part part = g_array_index(parts, failed_part, i);
+        double both = log(PRIOR_BOTH) + evidence(w, rmg_part_of(w, w->failed, &part), false, &own);
 
-        both += evidence(w, w->failed, all & ~set, false, &rest);
+        part.others = true;
+        both += evidence(w, rmg_part_of(w, w->failed, &part), false, &rest);
+        if (own <= 0 || rest <= 0)
+            continue;
         /* which failures are whose */
-        both += own > 0 && rest > 0
-                    ? own * log(own / (own + rest)) + rest * log(rest / (own + rest))
-                    : -INFINITY;
+        both += own * log(own / (own + rest)) + rest * log(rest / (own + rest));
         if (both > most) {
             most = both;
-            best = set;
+            *best = g_array_index(parts, failed_part, i);
         }
     }
-    g_array_free(sets, TRUE);
+    if (parts)
+        g_array_free(parts, TRUE);
     *sure = 1 / (1 + exp(one - most));
-    return most > one ? best : 0;
+    return most > one;
 }

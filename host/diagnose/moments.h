@@ -91,7 +91,9 @@ void rmg_moments_collect(weigher *w);
  * inequality), in fact far less often. */
 #define PRIOR_NOISE 100.0
 
-/* seen.c: the data bits of a bank that findings of other kinds are about. */
+/* seen.c: of these bits those at which a word of the bank failed. */
+rmg_word rmg_failing_bits(const rmg_run *run, uint8_t bank, rmg_word bits);
+/* The data bits of a bank that findings of other kinds are about. */
 rmg_word rmg_bits_of_others(const weigher *w, size_t bank);
 /* Fills in what w->failed says of when and where it failed, and forgets the places. */
 void rmg_look_at_failed(weigher *w);
@@ -101,10 +103,18 @@ bool rmg_one_pass_tells(const weigher *w, rmg_word *lines);
 /* Do the finding's cells fail at one of these lines, and at no other bit? */
 bool rmg_fails_on_lines(const weigher *w, const rmg_finding *f, rmg_word lines);
 
-/* mixture.c: ones at the sockets of w->failed that have another cause than the rest, and how sure
- * that is, 0 to 1; 0: one cause fits as well. A part of that list, to be freed. */
-uint64_t rmg_part_failed(weigher *w, double *sure);
-GArray *rmg_part_of(const GArray *failed, uint64_t which);
+/* Some of the failures of a run: at these bits in that bank, or RMG_NO_BANK for all; or all others.
+ */
+typedef struct failed_part {
+    rmg_word bits;
+    uint8_t bank;
+    bool others;
+} failed_part;
+
+/* mixture.c: which of what failed has another cause than the rest, and how sure that is, 0 to 1;
+ * false: one cause fits as well. The sockets of a part, to be freed. */
+bool rmg_part_failed(weigher *w, failed_part *part, double *sure);
+GArray *rmg_part_of(const weigher *w, const GArray *failed, const failed_part *part);
 
 /* places.c: fills in w->sites, with logarithms of their weights. */
 void rmg_find_places(weigher *w);

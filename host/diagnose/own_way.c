@@ -1,7 +1,7 @@
 /* A data line that is wrong in every bank, though not alike in each: what is on it is suspected
  * once, and no chip of it. So a line shows that touches a select, a write line or an address line,
  * which no simulated fault does. */
-#include "share.h"
+#include "moments.h"
 
 #define LINES_MOST  2u  /* more are wrong where whole banks are */
 #define CHIPS_LEAST 3u  /* of a line, where not all of them are wrong */
@@ -126,23 +126,12 @@ static bool spoils_a_bank(const rmg_run *run, const rmg_finding *other, rmg_word
     return false;
 }
 
-/* Of the finding's bits those at which a word of its bank failed. */
-static rmg_word failing_bits_of(const rmg_run *run, const rmg_finding *f)
-{
-    rmg_word bits = 0;
-
-    for (unsigned i = 0; f->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
-        if (run->tally.bits[f->bank][i].high || run->tally.bits[f->bank][i].low)
-            bits |= (rmg_word)1 << i;
-    return bits & f->bits;
-}
-
 /* Does something spoil just the bits of another bank at which these cells fail: a chip that drives
  * them, or what may be one? */
 static bool spoils_the_same_bits(const rmg_run *run, const rmg_finding *other,
                                  const rmg_finding *f)
 {
-    const rmg_word bits = f->kind == RMG_FINDING_CELLS ? failing_bits_of(run, f) : 0;
+    const rmg_word bits = f->kind == RMG_FINDING_CELLS ? rmg_failing_bits(run, f->bank, f->bits) : 0;
 
     if (!bits || other->bank == f->bank)
         return false;

@@ -19,7 +19,7 @@
 #define PRIOR_DRIVES  0.02  /* a chip, when another bank is read */
 #define PRIOR_BANK    0.15
 #define PRIOR_ALL     0.05
-#define PRIOR_TWO     0.05 /* times the chips' own, where two to four are bad at once */
+#define PRIOR_TWO     0.05 /* for each but one: times the chips' own, of two to four at once */
 
 #define ONE_LEVEL  0.02 /* of the failing reads of lines that touch at times: the other level */
 #define CHIPS_MOST 4u
@@ -238,7 +238,7 @@ void rmg_find_places(weigher *w)
             add_what_is_its_own(w, PRIOR_BANK / banks);
     }
     if (w->failed->len > 1 && w->failed->len <= CHIPS_MOST)
-        add_site(w, chips, PRIOR_TWO * pow(PRIOR_CHIP / w->chips, w->failed->len));
+        add_site(w, chips, pow(PRIOR_TWO * PRIOR_CHIP / w->chips, w->failed->len) / PRIOR_TWO);
     for (unsigned bit = 0; w->lanes && bit < w->board->word_bits; bit++)
         add_line_of_halves(w, (uint8_t)bit);
     for (unsigned bit = 0; bit < w->board->word_bits; bit++)

@@ -4,6 +4,16 @@
 
 #define SAME_WORDS 0.8 /* of all words of the bank that fail, in each of its sockets */
 
+rmg_word rmg_failing_bits(const rmg_run *run, uint8_t bank, rmg_word bits)
+{
+    rmg_word failing = 0;
+
+    for (unsigned i = 0; bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
+        if (run->tally.bits[bank][i].high || run->tally.bits[bank][i].low)
+            failing |= (rmg_word)1 << i;
+    return failing & bits;
+}
+
 /* The data bits of a bank that findings of other kinds are about. */
 rmg_word rmg_bits_of_others(const weigher *w, size_t bank)
 {
@@ -101,21 +111,10 @@ static bool fail_in_the_same_words(const rmg_run *run, const GArray *findings)
     return false;
 }
 
-/* The bits at which the finding's cells fail. */
-static rmg_word failing_bits_of(const rmg_run *run, const rmg_finding *f)
-{
-    rmg_word bits = 0;
-
-    for (unsigned i = 0; f->bank < RMG_TALLY_BANKS && i < RMG_WORD_BITS; i++)
-        if (run->tally.bits[f->bank][i].high || run->tally.bits[f->bank][i].low)
-            bits |= (rmg_word)1 << i;
-    return bits & f->bits;
-}
-
 /* Does it fail at this bit, and at no other? */
 static bool fails_at(const rmg_run *run, const rmg_finding *f, rmg_word bit)
 {
-    return f->kind == RMG_FINDING_CELLS && failing_bits_of(run, f) == bit;
+    return f->kind == RMG_FINDING_CELLS && rmg_failing_bits(run, f->bank, f->bits) == bit;
 }
 
 /* Do cells fail at this data line, and at no other, in two banks or more, and in each in which it
@@ -153,7 +152,7 @@ bool rmg_one_pass_tells(const weigher *w, rmg_word *lines)
 
 bool rmg_fails_on_lines(const weigher *w, const rmg_finding *f, rmg_word lines)
 {
-    const rmg_word bits = failing_bits_of(w->run, f);
+    const rmg_word bits = rmg_failing_bits(w->run, f->bank, f->bits);
 
     return (bits & lines) && fails_at(w->run, f, bits & lines);
 }
