@@ -47,8 +47,8 @@ static void shuffle(odd_dice *dice, unsigned *list, unsigned count)
 }
 
 /* The bank's line of the board file: its chips have their address and data lines in any order. */
-static void put_bank(FILE *to, odd_dice *dice, const sort *s, unsigned word,
-                     unsigned *socket, const unsigned *feeds)
+static void put_bank(FILE *to, odd_dice *dice, const sort *s, unsigned word, unsigned *socket,
+                     const unsigned *feeds)
 {
     unsigned pins[16], bits[16];
 
@@ -69,8 +69,8 @@ static void put_bank(FILE *to, odd_dice *dice, const sort *s, unsigned word,
 
 /* Banks that `choosing` lines part, 0 to 2, from an address that fits them on, `at` or above it;
  * where they end. */
-static unsigned put_banks(FILE *to, FILE *regions, odd_dice *dice, unsigned at, unsigned choosing, unsigned word,
-                          unsigned *bank, unsigned *socket, const sort *first)
+static unsigned put_banks(FILE *to, FILE *regions, odd_dice *dice, unsigned at, unsigned choosing,
+                          unsigned word, unsigned *bank, unsigned *socket, const sort *first)
 {
     const unsigned all = first->lines + choosing;
     unsigned lines[16], feeds[16], n = 0;
@@ -92,8 +92,8 @@ static unsigned put_banks(FILE *to, FILE *regions, odd_dice *dice, unsigned at, 
         for (unsigned c = 0; c < choosing; c++)
             fprintf(to, "%sA%u=%u%s", c ? ", " : "where: [", lines[c], b >> c & 1u,
                     c + 1 == choosing ? "], " : "");
-        put_bank(to, dice, odd_roll(dice, 2) ? first : any_sort(dice, first->lines),
-                 word, socket, feeds);
+        put_bank(to, dice, odd_roll(dice, 2) ? first : any_sort(dice, first->lines), word, socket,
+                 feeds);
     }
     return at + (1u << all);
 }
@@ -111,8 +111,8 @@ char *odd_board_text(odd_dice *dice, const char *undriven, bool told)
     if (!to || !beside)
         exit(2);
     while (groups--)
-        at = put_banks(to, beside, dice, at, (unsigned)odd_roll(dice, bank ? 2 : 3), word, &bank, &socket,
-                       bank ? any_sort(dice, s->lines) : s);
+        at = put_banks(to, beside, dice, at, (unsigned)odd_roll(dice, bank ? 2 : 3), word, &bank,
+                       &socket, bank ? any_sort(dice, s->lines) : s);
     fclose(to);
     fclose(beside);
     while (1u << lines < at)
@@ -253,8 +253,7 @@ static void put_place(FILE *to, odd_dice *dice, char what, const rmg_board *boar
 void odd_fault_put(FILE *to, odd_dice *dice, const rmg_board *board)
 {
     static const unsigned rates[] = {2, 3, 5, 10, 100, 1000, 5000, 20000};
-    const rmg_rule *rule =
-        &board->placement.rules[odd_roll(dice, board->placement.rule_count)];
+    const rmg_rule *rule = &board->placement.rules[odd_roll(dice, board->placement.rule_count)];
     const form *f;
 
     do

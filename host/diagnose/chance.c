@@ -6,15 +6,13 @@
 #include "moments.h"
 #include "share.h"
 
-/* Chance has to be ruled out, not only to be less likely: hence what it was likely before
- * (PRIOR_NOISE). How sure the places are is reckoned with less. */
-#define NOISE_DRAWN (0.22 / PRIOR_NOISE) /* what it is worth beside the places, of that */
-#define SHARPER     1.4                  /* the model is too careful: calibrated */
+#define SHARPER 1.4 /* the model is too careful: calibrated */
 
 #define WORTH_SAYING  0.05
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
 #define MAYBE         300 /* thousandths: that they are more than chance, before replay */
 #define PASSES_PLAYED 2u  /* by replay */
+#define CAUSES_MOST   3u  /* at once */
 #define EPISODES_FEW  2u  /* too few to tell a chip from its lines by where it failed */
 
 static const rmg_rule *rule_of(const weigher *w, uint16_t socket, uint8_t bank)
@@ -89,10 +87,10 @@ static bool seen_by_it_alone(const weigher *w, const socket_failed *f)
             continue;
         for (unsigned b = 0; b < w->board->bank_count; b++)
             if (rmg_has_bank(&s->banks, (uint8_t)b) && w->run->bank_words[b])
-                seen += rmg_chips_with(w, (uint8_t)b,
-                                       w->seen_bits[b] & (s->kind == SITE_LINE
-                                                              ? (rmg_word)1 << s->bit
-                                                              : (rmg_word) ~(rmg_word)0));
+                seen += rmg_chips_with(
+                    w, (uint8_t)b,
+                    w->seen_bits[b] &
+                        (s->kind == SITE_LINE ? (rmg_word)1 << s->bit : (rmg_word) ~(rmg_word)0));
         if (rmg_has_bank(&s->banks, f->bank) && seen == 1)
             return true;
     }
@@ -136,6 +134,7 @@ static void replace_findings(weigher *w, double sure)
             f = g_array_index(kept, rmg_finding, n);
             f.weighed = thousandths(sure * s->weight);
             f.together = true;
+            f.cause = w->cause;
             /* else each has its own place among them */
             if (kind == SITE_CHIPS || kind == SITE_PAIR)
                 g_array_append_val(w->list, f);
@@ -145,6 +144,7 @@ static void replace_findings(weigher *w, double sure)
         f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit)
                                  : rmg_site_finding(w, s);
         f.weighed = thousandths(sure * s->weight);
+        f.cause = w->cause;
         /* its line may as well have been */
         if (s->kind == SITE_CHIP &&
             (seen_by_it_alone(w, &g_array_index(w->failed, socket_failed, s->bit)) ||
@@ -219,8 +219,7 @@ static void part_findings(weigher *w, const failed_part *part)
 {
     for (guint i = 0, count = w->list->len; i < count; i++) {
         rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
-        const rmg_word inside =
-            part->bank == RMG_NO_BANK || part->bank == f->bank ? part->bits : 0;
+        const rmg_word inside = part->bank == RMG_NO_BANK || part->bank == f->bank ? part->bits : 0;
         rmg_finding second = *f;
 
         if (!is_weighed(w, f))
@@ -238,25 +237,28 @@ static void part_findings(weigher *w, const failed_part *part)
     }
 }
 
-/* Two causes at once: each is weighed by what it alone can have spoilt. */
-static void weigh_in_parts(weigher *w, unsigned others)
+/* Causes at once: each is weighed by what it alone can have spoilt, `sure` that they are several.
+ */
+static void weigh_in_parts(weigher *w, unsigned others, double sure)
 {
-    GArray *all = w->failed;
     failed_part part;
-    double sure;
+    double several;
 
-    if (!rmg_part_failed(w, &part, &sure)) {
-        weigh(w, others, 1);
+    if (w->cause >= CAUSES_MOST || !rmg_part_failed(w, &part, &several)) {
+        weigh(w, others, sure);
         return;
     }
+    w->cause = MAX(w->cause, 1u); /* the one there was is the first of two */
     part_findings(w, &part);
     for (unsigned n = 0; n < 2; n++) {
+        rest_of_all rest;
+
         part.others = n;
-        w->failed = rmg_part_of(w, all, &part);
-        weigh(w, others + 1u, sure);
-        g_array_free(w->failed, TRUE);
+        rest = rmg_take_failures(w, &part);
+        w->cause = (uint8_t)(w->cause + n);
+        weigh_in_parts(w, others + 1u, sure * several);
+        rmg_give_back(w, rest);
     }
-    w->failed = all;
 }
 
 void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
@@ -274,6 +276,7 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
     w.failed = g_array_new(FALSE, FALSE, sizeof(socket_failed));
     w.sites = g_array_new(FALSE, FALSE, sizeof(site));
     w.seen_bits = g_new0(rmg_word, run->board->bank_count);
+    w.taken = g_new0(rmg_word, run->board->bank_count);
     if (run->pass_count > 1)
         rmg_take_back_of_banks(&w);
     while (rmg_take_back_the_unsteady(&w)) /* one may bring others */
@@ -285,9 +288,10 @@ void rmg_weigh_what_comes_and_goes(const rmg_run *run, GArray *findings)
         w.chips += run->bank_words[run->board->placement.rules[r].bank] != 0;
     for (size_t b = 0; b < run->board->bank_count; b++)
         w.words += (double)run->bank_words[b];
-    weigh_in_parts(&w, others);
+    weigh_in_parts(&w, others, 1);
     g_array_free(w.moments, TRUE);
     g_array_free(w.failed, TRUE);
     g_array_free(w.sites, TRUE);
     g_free(w.seen_bits);
+    g_free(w.taken);
 }

@@ -3,31 +3,18 @@
  * banks. docs/diagnosis.md, "What comes and goes". */
 #include <math.h>
 
-#include "moments.h"
+#include "reads.h"
 
-#define ODD      (-12.0) /* log of the chance of a failure where the chip holds what is read */
-#define BURSTS   0.55    /* elements are not independent: as of where failures fell; ... */
-#define SPREAD   32      /* ... but where as many bits failed all over the bank, it was no burst */
-#define ALL_OVER 2.0     /* ... and an element of the same level in which nothing failed says as much */
-#define UNTOLD   4096u   /* words of a bank that are looked at */
-#define SAMPLES  16u     /* words of each bank; */
-#define BANKS    16u     /* of more they are not looked at */
-#define PASSES   8u      /* of each run are counted: backgrounds change with them */
-#define NOT_TOLD 2u      /* what is held, before anything was written */
+#define UNTOLD   4096u /* words of a bank that are looked at */
+#define SAMPLES  16u   /* words of each bank; */
+#define BANKS    16u   /* of more they are not looked at */
+#define NOT_TOLD 2u    /* what is held, before anything was written */
 
 /* Reads that expect the level which the chip spoils; and those of them during which it holds the
  * other one. */
 typedef struct spoilt_reads {
     double all, spoilt;
 } spoilt_reads;
-
-static bool is_tested(const rmg_run *run, rmg_addr address)
-{
-    for (size_t i = 0; i < run->tested_count; i++)
-        if (address >= run->tested[i].first && address <= run->tested[i].last)
-            return true;
-    return false;
-}
 
 /* What the words hold, of background and complement, when the element has been through. */
 static unsigned left_by(const uint8_t *element, unsigned before)
@@ -78,30 +65,12 @@ static unsigned sample(const weigher *w, const site *s, const rmg_background *gr
             const sampled one = {address, place, rmg_background_word(ground, address),
                                  rmg_background_word(ground, place)};
 
-            if (rmg_where_holds(where, address) && is_tested(w->run, address) &&
-                rmg_where_holds(&driver->where, one.place) && is_tested(w->run, one.place))
+            if (rmg_where_holds(where, address) && rmg_is_tested(w->run, address) &&
+                rmg_where_holds(&driver->where, one.place) && rmg_is_tested(w->run, one.place))
                 list[count++] = one;
         }
     }
     return count;
-}
-
-/* A variant of a step in a pass, as far as the order of addresses is linear. */
-typedef struct variant {
-    rmg_background ground;
-    rmg_background_term terms[RMG_TERMS_MOST];
-} variant;
-
-/* false: there is none of that number, or what it does is not known here. */
-static bool begin_variant(const weigher *w, const rmg_step *step, unsigned number, uint64_t pass,
-                          variant *v)
-{
-    rmg_order order;
-
-    return (step->kind == RMG_STEP_MARCH || step->kind == RMG_STEP_HOLD) &&
-           number < rmg_step_variants(step, w->board) &&
-           !rmg_step_pattern(step, number, w->board, w->run->tested, (uint8_t)w->run->tested_count,
-                             w->run->plan.seed, pass, &v->ground, v->terms, &order);
 }
 
 /* Does the other place come before the address in an element? */
@@ -117,7 +86,7 @@ static void count_step(const weigher *w, const site *s, const rmg_step *step, ui
     sampled list[SAMPLES * BANKS];
     variant v;
 
-    for (unsigned n = 0; begin_variant(w, step, n, pass, &v); n++) {
+    for (unsigned n = 0; rmg_begin_variant(w, step, n, pass, &v); n++) {
         const unsigned count = sample(w, s, &v.ground, list);
         unsigned held = NOT_TOLD;
 
@@ -139,7 +108,7 @@ static bool find_place(const weigher *w, const site *s, rmg_addr address, rmg_ad
     const rmg_rule *driver = &w->board->placement.rules[s->rule];
 
     *place = rmg_rule_address(driver, rmg_rule_cell(driver, address));
-    return is_tested(w->run, *place);
+    return rmg_is_tested(w->run, *place);
 }
 
 /* Cells of its banks of which it is not known what the site's chip holds at their place. */
@@ -158,7 +127,7 @@ static double cells_untold(const weigher *w, const site *s)
             const rmg_addr address = ((where->first + n * step) & ~where->mask) | where->match;
             rmg_addr place;
 
-            if (!is_tested(w->run, address) || !rmg_where_holds(where, address))
+            if (!rmg_is_tested(w->run, address) || !rmg_where_holds(where, address))
                 continue;
             tested++;
             untold += !find_place(w, s, address, &place);
@@ -168,14 +137,6 @@ static double cells_untold(const weigher *w, const site *s)
     }
     return cells;
 }
-
-/* Bits of a word that first failed at one step. */
-typedef struct failed_read {
-    uint64_t step; /* rmg_failure_step */
-    uint8_t bank;
-    rmg_addr address, place;
-    rmg_word bits;
-} failed_read;
 
 /* What of the failure set is looked at. */
 typedef struct looking {
@@ -213,17 +174,6 @@ static void look_at_parts(void *context, rmg_addr address, uint32_t record,
     }
 }
 
-static gint by_step(gconstpointer a, gconstpointer b)
-{
-    const failed_read *x = a, *y = b;
-
-    return x->step != y->step ? rmg_by_number(x->step, y->step)
-                              : rmg_by_number(x->address, y->address);
-}
-
-/* Reads of one element of a pass: could the driver have spoilt each? */
-typedef enum spoils { CANNOT_TELL, IT_MAY, IT_CANNOT } spoils;
-
 static spoils driver_spoils(const site *s, const uint8_t *element, const variant *v, unsigned held,
                             const failed_read *read)
 {
@@ -252,85 +202,50 @@ static const uint8_t *find_element(const rmg_step *step, unsigned number, unsign
     return *code ? code : NULL;
 }
 
-/* Which of these reads, of one element of a pass, the driver cannot have spoilt; false: not known.
- */
-static bool count_wrong(const weigher *w, const site *s, const failed_read *reads, guint count,
-                        double *wrong)
+/* Which of these reads, of one element of a pass, the driver can have spoilt. */
+static bool judge(const weigher *w, const site *s, const failed_read *reads, guint count,
+                  spoils *each)
 {
-    const size_t number = reads->step >> 16 & 0xFFu;
-    const rmg_step *step = number < w->run->steps.count ? &w->run->steps.list[number] : NULL;
-    const uint64_t pass = reads->step >> 24;
+    const rmg_step *step = rmg_step_of_reads(w, reads);
     unsigned held;
-    /* passes from the last number on are counted as that one */
-    const uint8_t *element =
-        step && pass < UINT16_MAX ? find_element(step, reads->step >> 8 & 0xFFu, &held) : NULL;
-    spoils *best = g_new0(spoils, count);
+    const uint8_t *element = step ? find_element(step, reads->step >> 8 & 0xFFu, &held) : NULL;
     bool known = false;
     variant v;
 
-    for (unsigned n = 0; element && begin_variant(w, step, n, pass, &v); n++)
+    memset(each, 0, count * sizeof *each);
+    for (unsigned n = 0; element && rmg_begin_variant(w, step, n, reads->step >> 24, &v); n++)
         for (guint i = 0; i < count; i++) {
             const spoils now = driver_spoils(s, element, &v, held, &reads[i]);
 
-            best[i] = now == IT_MAY || best[i] == CANNOT_TELL ? now : best[i];
+            each[i] = now == IT_MAY || each[i] == CANNOT_TELL ? now : each[i];
         }
-    *wrong = 0;
-    for (guint i = 0; i < count; i++) {
-        known |= best[i] != CANNOT_TELL;
-        *wrong += best[i] == IT_CANNOT;
-    }
-    g_free(best);
+    for (guint i = 0; i < count; i++)
+        known |= each[i] != CANNOT_TELL;
     return known;
 }
 
-/* How much an element counts: what failed all over the bank was no burst. */
-static double worth(const weigher *w, const failed_read *reads, guint count)
+/* The reads that could fail over those of them that the driver can spoil; 0: none. */
+static double ratio_of(const weigher *w, const site *s, const GArray *list)
 {
-    const rmg_where *where = &w->board->bank_wheres[reads->bank];
-    const rmg_addr words = (where->last & ~where->mask) - (where->first & ~where->mask);
-    rmg_addr low = reads->address, high = low;
-
-    for (guint i = 0; i < count; i++) {
-        low = MIN(low, reads[i].address);
-        high = MAX(high, reads[i].address);
-    }
-    return count >= SPREAD && high - low > words / 2u ? ALL_OVER : BURSTS;
-}
-
-static double weigh_reads(const weigher *w, const site *s, GArray *list)
-{
-    const failed_read *reads = (const failed_read *)(const void *)list->data;
     spoilt_reads all = {0, 0};
-    double chance = 0;
     rmg_word bits = 0;
 
     for (guint i = 0; i < list->len; i++)
-        bits |= reads[i].bits;
-    for (uint64_t pass = 0; pass < MIN(w->run->pass_count, PASSES); pass++)
+        bits |= g_array_index(list, failed_read, i).bits;
+    for (uint64_t pass = 0; pass < MIN(w->run->pass_count, PASSES_LOOKED); pass++)
         for (size_t i = 0; i < w->run->steps.count; i++)
             count_step(w, s, &w->run->steps.list[i], pass, bits, &all);
-    if (all.spoilt <= 0)
-        return -INFINITY;
-    for (guint i = 0, n; i < list->len; i += n) {
-        double wrong;
-
-        for (n = 1; i + n < list->len && reads[i + n].step >> 8 == reads[i].step >> 8; n++)
-            ;
-        if (count_wrong(w, s, &reads[i], n, &wrong))
-            chance += wrong > 0 ? ODD * MIN(wrong, SPREAD)
-                                : worth(w, &reads[i], n) * log(all.all / all.spoilt);
-    }
-    return chance;
+    return all.spoilt > 0 ? all.all / all.spoilt : 0;
 }
 
 double rmg_which_reads(const weigher *w, const site *s, untold_cells *untold)
 {
     looking l = {w, s, g_array_new(FALSE, FALSE, sizeof(failed_read)), 0, {0, 0, 0}};
-    double chance;
+    double ratio, chance;
 
     rmg_failset_each_record(w->run->failures, look_at_parts, &l);
-    g_array_sort(l.reads, by_step);
-    chance = weigh_reads(w, s, l.reads);
+    ratio = ratio_of(w, s, l.reads);
+    chance = ratio > 0 ? rmg_weigh_reads(w, s, l.reads, ratio, judge) : -INFINITY;
     g_array_free(l.reads, TRUE);
     *untold = l.untold;
     untold->of = cells_untold(w, s);

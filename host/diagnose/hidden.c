@@ -41,7 +41,8 @@ static others on_data_line(const rmg_run *run, const rmg_finding *f)
     return o;
 }
 
-/* Data bits of the bank whose cells cannot be seen: they read one thing, or what was read before. */
+/* Data bits of the bank whose cells cannot be seen: they read one thing, or what was read before.
+ */
 static rmg_word dead_bits(const rmg_run *run, const GArray *list, uint8_t bank)
 {
     const rmg_wiring *w = &run->wirings[bank];
@@ -50,9 +51,9 @@ static rmg_word dead_bits(const rmg_run *run, const GArray *list, uint8_t bank)
     for (guint i = 0; i < list->len; i++) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (f->bank == bank && (f->kind == RMG_FINDING_STALE ||
-                                f->kind == RMG_FINDING_DATA_AT_SOCKET ||
-                                f->kind == RMG_FINDING_NEVER_WRITTEN))
+        if (f->bank == bank &&
+            (f->kind == RMG_FINDING_STALE || f->kind == RMG_FINDING_DATA_AT_SOCKET ||
+             f->kind == RMG_FINDING_NEVER_WRITTEN))
             dead |= f->bits;
     }
     return dead;

@@ -207,6 +207,28 @@ static double which_line(const weigher *w, const site *s)
     return mixed(own, all);
 }
 
+/* ... that in some banks it was the same line each time: either loses where it is to have that
+ * level, which the other as often has. */
+static double one_line_only(const weigher *w, const site *s)
+{
+    double chance = 0;
+
+    for (unsigned b = 0; s->kind == SITE_PAIR && b < w->board->bank_count; b++) {
+        rmg_word lines = 0;
+        double times = 0;
+
+        for (guint i = 0; i < w->moments->len; i++) {
+            const moment *m = &g_array_index(w->moments, moment, i);
+
+            times += m->bank == b && rmg_fits_site(s, m);
+            lines |= m->bank == b && rmg_fits_site(s, m) ? m->bits : 0;
+        }
+        chance -=
+            lines && lines != s->pair && !(s->pair & ~w->seen_bits[b]) ? (times - 1) * log(2) : 0;
+    }
+    return chance;
+}
+
 /* Logarithm of the likelihood of all that failed, if a chip of another bank drives its lines: all
  * of them at once, or those at which it holds another level. */
 static double of_driver(const weigher *w, const site *s)
@@ -272,5 +294,6 @@ double rmg_likelihood_of(const weigher *w, const site *s)
     }
     if (s->kind == SITE_NOISE) /* which changes no cell: a word fails again by chance only */
         return chance - fmax(0, weak_cells(w, w->cells, w->words * w->bits, w->reads));
-    return chance + mixed(own, all) + which_line(w, s);
+    return chance + mixed(own, all) + which_line(w, s) + one_line_only(w, s) +
+           (s->kind == SITE_PAIR ? rmg_which_words(w, s) : 0);
 }

@@ -1,6 +1,7 @@
 /* Two causes at once that come and go, at least one of which several chips share: which failures
  * are of the one, and which of the other. */
 #include <math.h>
+#include <string.h>
 
 #include "moments.h"
 
@@ -23,48 +24,101 @@ static rmg_word bits_within(const weigher *w, const socket_failed *f, const fail
     return f->bits & ~(failing & (part->others ? inside : ~inside));
 }
 
-GArray *rmg_part_of(const weigher *w, const GArray *failed, const failed_part *part)
+rest_of_all rmg_take_failures(weigher *w, const failed_part *part)
 {
+    const rest_of_all rest = {w->failed,
+                              g_memdup2(w->taken, w->board->bank_count * sizeof *w->taken)};
     GArray *list = g_array_new(FALSE, FALSE, sizeof(socket_failed));
 
-    for (guint i = 0; i < failed->len; i++) {
-        socket_failed f = g_array_index(failed, socket_failed, i);
+    for (guint i = 0; i < rest.failed->len; i++) {
+        socket_failed f = g_array_index(rest.failed, socket_failed, i);
         rmg_finding reads = {0};
 
         f.bits = bits_within(w, &f, part);
+        w->taken[f.bank] |=
+            failing_of(w, &f) ^ failing_of(w, &g_array_index(rest.failed, socket_failed, i));
         f.failing = rmg_ones_of(failing_of(w, &f));
         rmg_count_reads(w, &reads, f.bank, f.bits);
         f.reads = (double)(reads.failed_high + reads.failed_low);
         if (f.failing)
             g_array_append_val(list, f);
     }
-    return list;
+    w->failed = list;
+    return rest;
 }
 
-/* Logarithm of how likely all that failed of these is, whichever place it is; `noise`: of chance
- * too. `own`: failing bits, as often as they count. Takes the list. */
-static double evidence(weigher *w, GArray *failed, bool noise, double *own)
+void rmg_give_back(weigher *w, rest_of_all rest)
 {
-    GArray *all = w->failed;
-    double sum = -INFINITY;
+    g_array_free(w->failed, TRUE);
+    w->failed = rest.failed;
+    memcpy(w->taken, rest.taken, w->board->bank_count * sizeof *w->taken);
+    g_free(rest.taken);
+}
 
-    w->failed = failed;
+/* How likely all that failed of a part is, whichever place it is; `noise` is added to the logarithm
+ * of what chance is worth. */
+typedef struct evidence {
+    double sum;      /* of the places' weights, as a logarithm */
+    double failed;   /* bits, as often as they count */
+    bank_set banks;  /* in which they failed; */
+    bank_set spoilt; /* ... and in which anything may, as the likeliest place is a bank, or all */
+} evidence;
+
+static evidence evidence_of(weigher *w, const failed_part *part, double noise)
+{
+    const rest_of_all rest = rmg_take_failures(w, part);
+    evidence e = {.sum = -INFINITY};
+    double most = -INFINITY;
+
     rmg_look_at_failed(w);
-    *own = 0;
-    for (guint i = 0; i < w->moments->len; i++)
-        *own += g_array_index(w->moments, moment, i).failed;
+    for (guint i = 0; i < w->moments->len; i++) {
+        e.failed += g_array_index(w->moments, moment, i).failed;
+        rmg_include_bank(&e.banks, g_array_index(w->moments, moment, i).bank);
+    }
     if (w->moments->len)
         rmg_find_places(w);
     for (guint i = 0; i < w->sites->len; i++) {
-        const site *s = &g_array_index(w->sites, site, i);
+        site *s = &g_array_index(w->sites, site, i);
 
-        if (noise || s->kind != SITE_NOISE)
-            sum = isinf(sum) ? s->weight
-                             : fmax(sum, s->weight) + log1p(exp(-fabs(sum - s->weight)));
+        s->weight += s->kind == SITE_NOISE ? noise : 0;
+        if (s->weight > most) {
+            const bool any = s->kind == SITE_BANK || s->kind == SITE_ALL;
+
+            most = s->weight;
+            e.spoilt = any ? s->banks : (bank_set){{0}};
+        }
+        e.sum = isinf(e.sum) ? s->weight
+                             : fmax(e.sum, s->weight) + log1p(exp(-fabs(e.sum - s->weight)));
     }
-    g_array_free(failed, TRUE);
-    w->failed = all;
-    return sum;
+    rmg_give_back(w, rest);
+    return e;
+}
+
+static bool meet(const bank_set *a, const bank_set *b)
+{
+    bool any = false;
+
+    for (size_t n = 0; n < G_N_ELEMENTS(a->bits); n++)
+        any |= (a->bits[n] & b->bits[n]) != 0;
+    return any;
+}
+
+/* Logarithm of how likely two causes are, one for the part and one for the rest. */
+static double both_of(weigher *w, failed_part part)
+{
+    const evidence one = evidence_of(w, &part, log(NOISE_DRAWN));
+    double share;
+    evidence rest;
+
+    part.others = true;
+    rest = evidence_of(w, &part, log(NOISE_DRAWN));
+    /* what spoils whole banks may do the rest, too */
+    if (one.failed <= 0 || rest.failed <= 0 || meet(&one.spoilt, &rest.banks) ||
+        meet(&rest.spoilt, &one.banks))
+        return -INFINITY;
+    share = one.failed / (one.failed + rest.failed);
+    return log(PRIOR_BOTH) + one.sum + rest.sum + one.failed * log(share) +
+           rest.failed * log(1 - share); /* which failures are whose */
 }
 
 /* Does one place that is not all there is fit all that failed, and best? */
@@ -152,20 +206,15 @@ static GArray *parts_to_try(const weigher *w)
 bool rmg_part_failed(weigher *w, failed_part *best, double *sure)
 {
     const failed_part everything = {(rmg_word) ~(rmg_word)0, RMG_NO_BANK, false};
-    double most = -INFINITY, own, rest;
-    const double one = evidence(w, rmg_part_of(w, w->failed, &everything), true, &own);
-    GArray *parts = own > 0 && !one_fits(w) ? parts_to_try(w) : NULL;
+    const evidence one = evidence_of(w, &everything, 0);
+    /* a chip with two defects is one cause */
+    const bool may_be = one.failed > 0 && w->failed->len > 1 && !one_fits(w);
+    GArray *parts = may_be ? parts_to_try(w) : NULL;
+    double most = -INFINITY;
 
     for (guint i = 0; parts && i < parts->len; i++) {
-        failed_part part = g_array_index(parts, failed_part, i);
-        double both = log(PRIOR_BOTH) + evidence(w, rmg_part_of(w, w->failed, &part), false, &own);
+        const double both = both_of(w, g_array_index(parts, failed_part, i));
 
-        part.others = true;
-        both += evidence(w, rmg_part_of(w, w->failed, &part), false, &rest);
-        if (own <= 0 || rest <= 0)
-            continue;
-        /* which failures are whose */
-        both += own * log(own / (own + rest)) + rest * log(rest / (own + rest));
         if (both > most) {
             most = both;
             *best = g_array_index(parts, failed_part, i);
@@ -173,6 +222,6 @@ bool rmg_part_failed(weigher *w, failed_part *best, double *sure)
     }
     if (parts)
         g_array_free(parts, TRUE);
-    *sure = 1 / (1 + exp(one - most));
-    return most > one;
+    *sure = 1 / (1 + exp(one.sum - most));
+    return most > one.sum;
 }

@@ -71,12 +71,14 @@ typedef struct weigher {
     GArray *failed;        /* of socket_failed, one a finding of cells */
     GArray *sites;         /* of site */
     uint64_t seen, stride; /* parts; of so many one is taken */
+    rmg_word *taken;       /* [bank_count]: bits that fail by another cause that comes and goes */
     rmg_word *seen_bits;   /* [bank_count]: that no other finding is about */
     rmg_addr lanes;
     unsigned chips; /* sockets that were tested */
     double words;   /* that were tested */
     double bits;    /* of a word, that no other finding is about */
     double cells, reads;
+    uint8_t cause; /* of several at once: the number of the one that is weighed; 0: there is one */
 } weigher;
 
 static inline unsigned rmg_ones_of(rmg_word bits)
@@ -90,6 +92,8 @@ void rmg_moments_collect(weigher *w);
 /* Where noise is all there is, a chip would be named in one of some 150 runs at most (A. Markov's
  * inequality), in fact far less often. */
 #define PRIOR_NOISE 100.0
+/* How sure the places are is reckoned with less: what chance is worth beside them, of that. */
+#define NOISE_DRAWN (0.22 / PRIOR_NOISE)
 
 /* seen.c: of these bits those at which a word of the bank failed. */
 rmg_word rmg_failing_bits(const rmg_run *run, uint8_t bank, rmg_word bits);
@@ -112,9 +116,16 @@ typedef struct failed_part {
 } failed_part;
 
 /* mixture.c: which of what failed has another cause than the rest, and how sure that is, 0 to 1;
- * false: one cause fits as well. The sockets of a part, to be freed. */
+ * false: one cause fits as well. */
 bool rmg_part_failed(weigher *w, failed_part *part, double *sure);
-GArray *rmg_part_of(const weigher *w, const GArray *failed, const failed_part *part);
+
+/* What was weighed before a part of it was taken. */
+typedef struct rest_of_all {
+    GArray *failed;
+    rmg_word *taken;
+} rest_of_all;
+rest_of_all rmg_take_failures(weigher *w, const failed_part *part);
+void rmg_give_back(weigher *w, rest_of_all rest);
 
 /* places.c: fills in w->sites, with logarithms of their weights. */
 void rmg_find_places(weigher *w);
@@ -149,5 +160,9 @@ typedef struct untold_cells {
 /* driver.c: the logarithm of how much likelier the reads that failed are, if what the site's chip
  * holds decides, than if each read of that level could fail; and those that say nothing. */
 double rmg_which_reads(const weigher *w, const site *s, untold_cells *untold);
+
+/* touch.c: the logarithm of how much likelier the words that failed are, if only those can in which
+ * two lines are to have different levels. */
+double rmg_which_words(const weigher *w, const site *s);
 
 #endif

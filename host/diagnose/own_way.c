@@ -128,10 +128,10 @@ static bool spoils_a_bank(const rmg_run *run, const rmg_finding *other, rmg_word
 
 /* Does something spoil just the bits of another bank at which these cells fail: a chip that drives
  * them, or what may be one? */
-static bool spoils_the_same_bits(const rmg_run *run, const rmg_finding *other,
-                                 const rmg_finding *f)
+static bool spoils_the_same_bits(const rmg_run *run, const rmg_finding *other, const rmg_finding *f)
 {
-    const rmg_word bits = f->kind == RMG_FINDING_CELLS ? rmg_failing_bits(run, f->bank, f->bits) : 0;
+    const rmg_word bits =
+        f->kind == RMG_FINDING_CELLS ? rmg_failing_bits(run, f->bank, f->bits) : 0;
 
     if (!bits || other->bank == f->bank)
         return false;

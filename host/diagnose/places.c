@@ -96,33 +96,24 @@ static void add_line_of_halves(weigher *w, uint8_t bit)
         add_site(w, s, PRIOR_HALVES / rmg_ones_of(w->run->mask));
 }
 
-/* What failed of two data lines in the banks of one half of the bus: levels, and whether each bank
- * that failed did at both. */
+/* Failing reads of two data lines in the banks of one half of the bus, by level. */
 typedef struct two_lines {
     double high, low;
-    bool both;
-    unsigned sockets;
 } two_lines;
 
 static two_lines look_at_two(const weigher *w, const site *s)
 {
-    two_lines two = {.both = true};
+    two_lines two = {0, 0};
 
-    for (size_t b = 0; b < w->board->bank_count && b < RMG_TALLY_BANKS; b++) {
-        rmg_word failing = 0;
-
+    for (size_t b = 0; b < w->board->bank_count && b < RMG_TALLY_BANKS; b++)
         for (unsigned bit = 0; rmg_has_bank(&s->banks, (uint8_t)b) && bit < RMG_WORD_BITS; bit++) {
             const rmg_bit_tally *t = &w->run->tally.bits[b][bit];
 
             if (!(s->pair >> bit & 1u) || !(t->high || t->low))
                 continue;
-            failing |= (rmg_word)1 << bit;
             two.high += (double)t->high;
             two.low += (double)t->low;
         }
-        two.both &= !failing || failing == s->pair;
-        two.sockets += failing ? rmg_chips_with(w, (uint8_t)b, failing) : 0;
-    }
     return two;
 }
 
@@ -139,8 +130,7 @@ static void add_pair(weigher *w, bank_set banks, double prior)
     two = look_at_two(w, &s);
     for (unsigned wins = 0; wins < 2; wins++) {
         s.high_wins = wins;
-        if (two.both && two.sockets > 1 &&
-            (wins ? two.low : two.high) <= ONE_LEVEL * (two.high + two.low))
+        if ((wins ? two.low : two.high) <= ONE_LEVEL * (two.high + two.low))
             add_site(w, s, prior * 2 / (lines * (lines - 1.0)));
     }
 }

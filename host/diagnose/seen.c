@@ -45,7 +45,7 @@ static rmg_word bits_that_may_fail(const weigher *w)
 static void find_seen_bits(weigher *w)
 {
     for (size_t b = 0; b < w->board->bank_count; b++)
-        w->seen_bits[b] = w->run->mask & ~rmg_bits_of_others(w, b);
+        w->seen_bits[b] = w->run->mask & ~(rmg_bits_of_others(w, b) | w->taken[b]);
     for (guint i = 0; i < w->failed->len; i++) {
         const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
 

@@ -235,7 +235,8 @@ static void because_others_fit(wording *w)
     rmg_saying others = rmg_say_of(&w->s->finding, RMG_SAY_ONE_OF_SUSPECTS);
 
     for (size_t i = 0; w->s->finding.weighed && i < w->all->count; i++)
-        others.n += w->all->list[i].finding.weighed != 0;
+        others.n +=
+            w->all->list[i].finding.weighed && w->all->list[i].finding.cause == w->s->finding.cause;
     if (others.n > 1 && !w->s->finding.together)
         rmg_add_reason(w, others);
 }

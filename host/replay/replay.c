@@ -166,7 +166,7 @@ static void weigh_few(rmg_suspects *suspects)
         const rmg_suspect s = suspects->list[i];
 
         if (s.finding.kind != RMG_FINDING_CELLS || !s.finding.weighed || s.finding.together ||
-            !s.replay_count || !s.replays[0].same ||
+            s.finding.cause || !s.replay_count || !s.replays[0].same ||
             suspects->list[i - 1].finding.kind != RMG_FINDING_SPREAD)
             continue;
         suspects->list[i] = suspects->list[i - 1];

@@ -77,6 +77,8 @@ typedef struct rmg_finding {
     bool or_its_line; /* it is at one socket, and as likely at what the others share with it, which
                          fail themselves and do not tell */
     bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
+    uint8_t
+        cause; /* ... of several causes at once the number of its own, from 1; 0: there is one */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
 } rmg_finding;

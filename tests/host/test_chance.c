@@ -345,7 +345,7 @@ static void a_line_among_others(void)
         {"ostrel16", /* one of its two chips hides it */
          "{kind: data line stuck, line: D2, level: 1, one-in: 7}, "
          "{kind: stale output, socket: U31}",
-         RMG_FINDING_DATA_LINE, 1u << 2, NULL},
+         RMG_FINDING_DATA_LINE, 1u << 2, "U31"},
         {"halvorn64", "{kind: noise, line: D7, one-in: 7}", RMG_FINDING_DATA_LINE, 0x80, NULL}};
     const rmg_plan plan = bench_plan(true, 4);
     examined e;
@@ -361,7 +361,8 @@ static void a_line_among_others(void)
                      f->bits == rows[i].bits && e.s.list[n].confidence > 0.4;
             CHECK(f->socket == RMG_NO_SOCKET || e.s.list[n].confidence <= 0.5 ||
                       (rows[i].own && f->socket == rmg_board_socket(e.board, rows[i].own)),
-                  "%s: %s at %g", rows[i].faults, e.s.list[n].site, e.s.list[n].confidence);
+                  "%s: %s at %g: %s", rows[i].faults, e.s.list[n].site, e.s.list[n].confidence,
+                  e.s.list[n].headline);
         }
         CHECK(named, "%s: %s", rows[i].faults, e.s.count ? e.s.list[0].headline : "nothing");
         drop(&e);
