@@ -44,6 +44,7 @@ int main(void)
         {"started again", NULL, NULL, NULL, NULL, again_tests},
         {"diagnosis of every kind", NULL, NULL, NULL, NULL, diagnosis_tests},
         {"now and then", NULL, NULL, NULL, NULL, chance_tests},
+        {"several causes", NULL, NULL, NULL, NULL, causes_tests},
         {"what sockets share", NULL, NULL, NULL, NULL, shared_tests},
         {"the same words", NULL, NULL, NULL, NULL, same_words_tests},
         {"wired wrongly", NULL, NULL, NULL, NULL, wired_tests},

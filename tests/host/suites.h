@@ -43,6 +43,7 @@ extern CU_TestInfo shared_tests[];
 extern CU_TestInfo same_words_tests[];
 extern CU_TestInfo wired_tests[];
 extern CU_TestInfo chance_tests[];
+extern CU_TestInfo causes_tests[];
 extern CU_TestInfo heard_tests[];
 extern CU_TestInfo line_rule_tests[];
 extern CU_TestInfo stream_tests[];
