@@ -8,7 +8,7 @@ double trial_price(const rmg_cost *cost)
 }
 
 /* Was it done before? */
-static bool is_done(const rmg_change *c, const rmg_change *list, size_t count)
+bool trial_is_done(const rmg_change *c, const rmg_change *list, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         if (list[i].kind == c->kind && list[i].socket == c->socket &&
@@ -22,7 +22,7 @@ static const rmg_advice *as_advised(const rmg_advice *list, size_t count, const 
                                     size_t made_count)
 {
     for (size_t i = 0; i < count; i++)
-        if (!is_done(&list[i].change, made, made_count))
+        if (!trial_is_done(&list[i].change, made, made_count))
             return &list[i];
     return NULL;
 }
@@ -34,7 +34,7 @@ static const rmg_advice *cheapest_telling(const rmg_advice *list, size_t count,
     const rmg_advice *best = as_advised(list, count, made, made_count);
 
     for (size_t i = 0; best && !best->settles && i < count; i++)
-        if (!list[i].settles && !is_done(&list[i].change, made, made_count) &&
+        if (!list[i].settles && !trial_is_done(&list[i].change, made, made_count) &&
             trial_price(&list[i].cost) < trial_price(&best->cost))
             best = &list[i];
     return best;
@@ -71,7 +71,7 @@ static const rmg_advice *cheapest_first(const diag_case *base, const rmg_advice 
 
     for (size_t i = 0; i < count; i++)
         if (list[i].settles && list[i].share >= TRIAL_SURE &&
-            !is_done(&list[i].change, made, made_count))
+            !trial_is_done(&list[i].change, made, made_count))
             return &list[i];
     for (size_t i = 0; i < c->count; i++)
         for (size_t k = 0; k < sizeof kinds / sizeof *kinds; k++) {
@@ -83,7 +83,7 @@ static const rmg_advice *cheapest_first(const diag_case *base, const rmg_advice 
                                          .value = INT64_MIN}};
 
             if (s == RMG_NO_SOCKET || c->list[i].after < 0.02 ||
-                is_done(&one.change, made, made_count))
+                trial_is_done(&one.change, made, made_count))
                 continue;
             one.cost = costs->costs[kinds[k]][board->sockets[s].mount];
             if (kinds[k] == RMG_CHANGE_SWAP)
@@ -98,7 +98,7 @@ static const rmg_advice *cheapest_first(const diag_case *base, const rmg_advice 
             }
         }
     for (size_t i = 0; i < count && !best; i++)
-        if (list[i].settles && !is_done(&list[i].change, made, made_count) &&
+        if (list[i].settles && !trial_is_done(&list[i].change, made, made_count) &&
             (!best || trial_price(&list[i].cost) < trial_price(&best->cost)))
             best = &list[i];
     return best;
@@ -110,5 +110,6 @@ const rmg_advice *trial_choose(choice *c, int policy)
                                                      c->costs, c->made, c->made_count, &c->own)
            : policy == CHEAPEST_TELLING
                ? cheapest_telling(c->list, c->count, c->made, c->made_count)
-               : as_advised(c->list, c->count, c->made, c->made_count);
+           : policy == SEARCHED ? trial_searched(c)
+                                : as_advised(c->list, c->count, c->made, c->made_count);
 }

@@ -5,7 +5,8 @@
 const char *const trial_owners[OWNERS] = {"chip", "contact", "place of a socket", "line or select"};
 
 const char *const trial_policies[POLICIES] = {"as advised", "  cheapest first",
-                                              "  cheapest telling"};
+                                              "  cheapest telling", "  searched, few causes",
+                                              "  as advised, these"};
 
 void trial_add(score *s, const outcome *o)
 {
@@ -50,7 +51,7 @@ void trial_print(const table *t)
     score all[POLICIES] = {{0}, {0}};
 
     printf("%u faults did not show, %u boards could not have one\n\n", t->hidden, t->none);
-    printf("%-20s %6s %18s %16s %16s %14s %8s\n", "fault of the", "cases", "right, advised",
+    printf("%-22s %6s %18s %16s %16s %14s %8s\n", "fault of the", "cases", "right, advised",
            "sound replaced", "... above 95 %", "minutes, mean", "changes");
     for (unsigned o = 0; o <= OWNERS; o++)
         for (unsigned p = 0; p < POLICIES; p++) {
@@ -66,7 +67,7 @@ void trial_print(const table *t)
                 all[p] = sum.scores[0][p];
             }
             if (s->cases)
-                printf("%-20s %6u %11u (%5.1f%%) %14u %16u %15.1f %8u\n",
+                printf("%-22s %6u %11u (%5.1f%%) %14u %16u %15.1f %8u\n",
                        p            ? trial_policies[p]
                        : o < OWNERS ? trial_owners[o]
                                     : "all",
@@ -74,8 +75,8 @@ void trial_print(const table *t)
                        s->sure_and_wrong, s->cost / s->cases, median(s));
         }
     printf("\n");
-    for (unsigned p = 1; p < POLICIES; p++)
+    for (unsigned p = 1; p < ADVISED_THERE; p++)
         if (all[p].cases)
             printf("mean cost, as advised over %s: %.3f\n", trial_policies[p] + 2,
-                   all[0].cost / all[p].cost);
+                   all[p == SEARCHED ? ADVISED_THERE : AS_ADVISED].cost / all[p].cost);
 }

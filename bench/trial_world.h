@@ -39,6 +39,7 @@ typedef struct world {
 
 typedef struct outcome {
     bool right, sound_replaced, sure_and_wrong;
+    bool few;    /* causes to choose among: the search can do that */
     bool hidden; /* the first test showed nothing: no repair began */
     double cost;
     unsigned changes;

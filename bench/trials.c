@@ -159,6 +159,7 @@ static bool step(repairing *r, const rmg_cost_table *costs, int policy)
                 .causes = &r->causes,
                 .costs = costs,
                 .made = r->made,
+                .changes = &r->changes,
                 .made_count = r->outcome.changes};
 
     rmg_advise(&r->base.run, &r->base.suspects, r->causes.list, r->causes.count, &r->changes, costs,
@@ -190,6 +191,7 @@ static void begin(repairing *r)
     list = rmg_hypotheses(&r->base.run, &r->base.suspects, &count);
     keep_causes(&r->causes, list, count);
     rmg_hypotheses_free(list);
+    r->outcome.few = count <= TRIAL_FEW;
     if (say)
         rmg_suspects_word(&r->base.run, &r->base.suspects);
     for (size_t i = 0; say && i < count && i < 5; i++) {
@@ -374,7 +376,8 @@ static void one_case(uint64_t seed, table *t)
         if (shows && of_changes)
             for (unsigned two = 0; two < 2; two++)
                 change_case(&w, seed, two, true, &changes_named);
-        for (int policy = 0; shows && !of_changes && policy < POLICIES; policy++) {
+        for (int policy = 0, few = 1; shows && !of_changes && policy < ADVISED_THERE + few - 1;
+             policy++) {
             outcome result;
 
             if (say)
@@ -385,6 +388,9 @@ static void one_case(uint64_t seed, table *t)
                 break;
             }
             trial_add(&t->scores[o][policy], &result);
+            few = result.few;
+            if (few && policy == AS_ADVISED)
+                trial_add(&t->scores[o][ADVISED_THERE], &result);
         }
     }
     rmg_board_free(board.board);

@@ -4,11 +4,12 @@
 
 #include "reads.h"
 
-#define ODD      (-12.0) /* log of the chance of a failure where the place cannot give it */
-#define BURSTS   0.55    /* elements are not independent: as of where failures fell; ... */
-#define SPREAD   32      /* ... but where as many bits failed all over the bank, it was no burst */
-#define ALL_OVER 2.0 /* ... and an element of the same level in which nothing failed says as much  \
-                      */
+#define ODD    (-12.0) /* log of the chance of a failure where the place cannot give it */
+#define BURSTS 0.55    /* elements are not independent: as of where failures fell; ... */
+#define SPREAD 32      /* ... but where as many bits failed all over the bank, it was no burst */
+#define ALL_OVER                                                                                   \
+    2.0 /* ... and an element of the same level in which nothing failed says as much               \
+         */
 
 bool rmg_is_tested(const rmg_run *run, rmg_addr address)
 {

@@ -15,9 +15,7 @@
 /* A result: which sockets fail. */
 typedef struct result {
     guint64 print; /* of the failing cells, as they would be */
-    rmg_outcome outcome;
-    double chance;
-    double *shares; /* [count]: of it, by cause */
+    rmg_foreseen is;
 } result;
 
 /* A board on which prospects are played, results that were seen by their faults. */
@@ -96,14 +94,14 @@ static result *result_of(GArray *results, guint64 print, size_t count)
     for (guint i = 0; i < results->len; i++)
         if (g_array_index(results, result, i).print == print)
             return &g_array_index(results, result, i);
-    one.shares = g_new0(double, count);
+    one.is.shares = g_new0(double, count);
     g_array_append_val(results, one);
     return &g_array_index(results, result, results->len - 1u);
 }
 
 static gint by_chance(gconstpointer a, gconstpointer b)
 {
-    return rmg_by_real(((const result *)b)->chance, ((const result *)a)->chance);
+    return rmg_by_real(((const result *)b)->is.chance, ((const result *)a)->is.chance);
 }
 
 static double entropy_of(const double *shares, size_t count, double all)
@@ -118,7 +116,7 @@ static double entropy_of(const double *shares, size_t count, double all)
 
 /* What belongs together is one thing to mend: the chip, the contact and the track of one socket are
  * three. */
-static void tell_result(const playing *w, const result *r, rmg_forecast *f)
+static void tell_result(const playing *w, const rmg_foreseen *r, rmg_forecast *f)
 {
     double best = 0;
 
@@ -143,74 +141,95 @@ static bool is_measured(const rmg_change *change)
     return change->kind == RMG_CHANGE_MEASURE || change->kind == RMG_CHANGE_LIFT;
 }
 
-/* All results of a change, and what it is worth. */
+/* What a meter shows, or a look at a lifted pin, for one cause. */
+static void add_measured(const playing *w, const rmg_change *change, size_t i, GArray *results)
+{
+    const bool meter = change->kind == RMG_CHANGE_MEASURE;
+    const rmg_measured last = meter ? RMG_MEASURED_SHORT : RMG_MEASURED_PAD_BAD;
+
+    for (rmg_measured m = meter ? RMG_MEASURED_WHOLE : RMG_MEASURED_CHIP_BAD; m <= last; m++) {
+        const rmg_hypothesis *h = &w->list[i];
+        rmg_foreseen *r = &result_of(results, m, w->count)->is;
+        const double chance =
+            h->after * rmg_measured_fits(w->run, w->suspects, h, change->socket, m);
+
+        r->shares[i] += chance;
+        r->chance += chance;
+        r->outcome = (rmg_outcome)(RMG_OUTCOME_WHOLE + m);
+    }
+}
+
+/* What the same plan shows after the change, for one cause; false: that is not known. */
+static bool add_played(playing *w, const rmg_change *change, size_t i, GArray *results)
+{
+    const rmg_hypothesis *h = &w->list[i];
+    const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
+    prospect list[PROSPECTS];
+    const size_t count = h->rival == SIZE_MAX ? 0
+                                              : rmg_prospects_of(w->run, w->suspects, h, w->changes,
+                                                                 w->done + 1u, w->done, list);
+
+    for (size_t n = 0; n < count; n++) {
+        const played_as *as = play(w, &list[n], best ? best->floats : RMG_FLOATS_AS_FILE);
+        rmg_foreseen *r = &result_of(results, as->print, w->count)->is;
+
+        r->shares[i] += h->after * list[n].chance;
+        r->chance += h->after * list[n].chance;
+        r->outcome = rmg_outcome_by_sockets(w->run->board, change, 1, w->before, as->after,
+                                            as->print == w->before_print, false);
+    }
+    rmg_prospects_end(list, count);
+    return count != 0;
+}
+
+/* All results of a change, of result, the likeliest first. */
+static GArray *results_of(playing *w, const rmg_change *change)
+{
+    GArray *results = g_array_new(FALSE, TRUE, sizeof(result));
+
+    w->changes[w->done] = *change;
+    for (size_t i = 0; i < w->count; i++) {
+        if (is_measured(change)) {
+            add_measured(w, change, i, results);
+            continue;
+        }
+        if (add_played(w, change, i, results))
+            continue;
+        /* what none of them is may give anything: it tells nothing */
+        for (guint n = 0; n < results->len; n++) {
+            rmg_foreseen *r = &g_array_index(results, result, n).is;
+
+            r->shares[i] += w->list[i].after / results->len;
+            r->chance += w->list[i].after / results->len;
+        }
+    }
+    g_array_sort(results, by_chance);
+    return results;
+}
+
+/* What a change is worth. */
 static bool weigh(playing *w, const rmg_change *change, const rmg_cost_table *costs,
                   rmg_advice *advice)
 {
-    const rmg_board *board = w->run->board;
-    const rmg_mount mount =
-        change->socket == RMG_NO_SOCKET ? RMG_MOUNT_SOCKET : board->sockets[change->socket].mount;
-    GArray *results = g_array_new(FALSE, TRUE, sizeof(result));
+    const rmg_mount mount = change->socket == RMG_NO_SOCKET
+                                ? RMG_MOUNT_SOCKET
+                                : w->run->board->sockets[change->socket].mount;
+    GArray *results = results_of(w, change);
     double *prior = g_new0(double, w->count);
     double left = 0;
 
-    w->changes[w->done] = *change;
     *advice = (rmg_advice){.change = *change, .cost = costs->costs[change->kind][mount]};
-    for (size_t i = 0; i < w->count; i++) {
-        const rmg_hypothesis *h = &w->list[i];
-        const rmg_replayed *best = rmg_trial_replay(w->suspects, h);
-        prospect list[PROSPECTS];
-        const size_t count =
-            h->rival == SIZE_MAX || is_measured(change)
-                ? 0
-                : rmg_prospects_of(w->run, w->suspects, h, w->changes, w->done + 1u, w->done, list);
-
-        prior[i] = h->after;
-        if (is_measured(change))
-            for (rmg_measured m = change->kind == RMG_CHANGE_MEASURE ? RMG_MEASURED_WHOLE
-                                                                     : RMG_MEASURED_CHIP_BAD;
-                 m <=
-                 (change->kind == RMG_CHANGE_MEASURE ? RMG_MEASURED_SHORT : RMG_MEASURED_PAD_BAD);
-                 m++) {
-                result *r = result_of(results, m, w->count);
-                const double chance =
-                    h->after * rmg_measured_fits(w->run, w->suspects, h, change->socket, m);
-
-                r->shares[i] += chance;
-                r->chance += chance;
-                r->outcome = (rmg_outcome)(RMG_OUTCOME_WHOLE + m);
-            }
-        for (size_t n = 0; n < count; n++) {
-            const played_as *as = play(w, &list[n], best ? best->floats : RMG_FLOATS_AS_FILE);
-            result *r = result_of(results, as->print, w->count);
-
-            r->shares[i] += h->after * list[n].chance;
-            r->chance += h->after * list[n].chance;
-            r->outcome = rmg_outcome_by_sockets(board, change, 1, w->before, as->after,
-                                                as->print == w->before_print, false);
-        }
-        /* what none of them is may give anything: it tells nothing */
-        if (!count && !is_measured(change)) {
-            for (guint n = 0; n < results->len; n++) {
-                g_array_index(results, result, n).shares[i] += h->after / results->len;
-                g_array_index(results, result, n).chance += h->after / results->len;
-            }
-        }
-        rmg_prospects_end(list, count);
-    }
+    for (size_t i = 0; i < w->count; i++)
+        prior[i] = w->list[i].after;
     for (guint n = 0; n < results->len; n++) {
-        const result *r = &g_array_index(results, result, n);
+        const rmg_foreseen *r = &g_array_index(results, result, n).is;
 
         left += r->chance * entropy_of(r->shares, w->count, r->chance);
+        if (n < RMG_FORECASTS && r->chance > 0.005)
+            tell_result(w, r, &advice->results[advice->result_count++]);
+        g_free(r->shares);
     }
     advice->bits = entropy_of(prior, w->count, 1) - left;
-    g_array_sort(results, by_chance);
-    for (guint n = 0; n < results->len; n++) {
-        if (n < RMG_FORECASTS && g_array_index(results, result, n).chance > 0.005)
-            tell_result(w, &g_array_index(results, result, n),
-                        &advice->results[advice->result_count++]);
-        g_free(g_array_index(results, result, n).shares);
-    }
     g_array_free(results, TRUE);
     g_free(prior);
     return advice->cost.minutes >= 0;
@@ -382,26 +401,46 @@ static void see_now(playing *w)
     rmg_prospects_end(list, count);
 }
 
+/* Ready to play; false: the board cannot be simulated. To be ended in any case. */
+static bool begin(playing *w, const rmg_run *run, const rmg_suspects *suspects,
+                  const rmg_hypothesis *list, size_t count, const rmg_changes *done,
+                  rmg_stage *stage)
+{
+    *w = (playing){.run = run,
+                   .suspects = suspects,
+                   .list = list,
+                   .count = count,
+                   .changes = g_new0(rmg_change, (done ? done->count : 0) + 1u),
+                   .done = done ? done->count : 0,
+                   .before = g_new0(uint64_t, run->board->socket_count + 1u),
+                   .seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, free_played)};
+    if (w->done)
+        memcpy(w->changes, done->list, w->done * sizeof *done->list);
+    if (!count || !rmg_stage_begin(stage, run))
+        return false;
+    w->stage = stage;
+    see_now(w);
+    return true;
+}
+
+static void end(playing *w)
+{
+    if (w->stage)
+        rmg_stage_end(w->stage);
+    g_hash_table_destroy(w->seen);
+    g_free(w->before);
+    g_free(w->changes);
+}
+
 void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
                 size_t count, const rmg_changes *done, const rmg_cost_table *costs,
                 rmg_advice **advice, size_t *advice_count)
 {
     GArray *found = g_array_new(FALSE, TRUE, sizeof(rmg_advice));
     rmg_stage stage;
-    playing w = {.run = run,
-                 .suspects = suspects,
-                 .list = list,
-                 .count = count,
-                 .changes = g_new0(rmg_change, (done ? done->count : 0) + 1u),
-                 .done = done ? done->count : 0,
-                 .stage = &stage,
-                 .before = g_new0(uint64_t, run->board->socket_count + 1u),
-                 .seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, free_played)};
+    playing w;
 
-    if (w.done)
-        memcpy(w.changes, done->list, w.done * sizeof *done->list);
-    if (count && rmg_stage_begin(&stage, run)) {
-        see_now(&w);
+    if (begin(&w, run, suspects, list, count, done, &stage)) {
         for (uint16_t s = 0; s < run->board->socket_count; s++) {
             double share = 0;
 
@@ -411,15 +450,39 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
             if (share >= CANDIDATE)
                 consider_socket(&w, s, costs, found);
         }
-        rmg_stage_end(&stage);
         consider_repairs(&w, costs, found);
     }
+    end(&w);
     g_array_sort(found, by_worth);
     *advice_count = found->len;
     *advice = rmg_array_take(found);
-    g_hash_table_destroy(w.seen);
-    g_free(w.before);
-    g_free(w.changes);
+}
+
+void rmg_foresee(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
+                 size_t count, const rmg_changes *done, const rmg_change *change,
+                 rmg_foreseen **results, size_t *result_count)
+{
+    GArray *all = g_array_new(FALSE, TRUE, sizeof(rmg_foreseen));
+    rmg_stage stage;
+    playing w;
+
+    if (begin(&w, run, suspects, list, count, done, &stage)) {
+        GArray *found = results_of(&w, change);
+
+        for (guint n = 0; n < found->len; n++)
+            g_array_append_val(all, g_array_index(found, result, n).is);
+        g_array_free(found, TRUE);
+    }
+    end(&w);
+    *result_count = all->len;
+    *results = rmg_array_take(all);
+}
+
+void rmg_foreseen_free(rmg_foreseen *results, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        g_free(results[i].shares);
+    g_free(results);
 }
 
 void rmg_advice_free(rmg_advice *advice, size_t count)

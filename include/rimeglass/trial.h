@@ -213,6 +213,20 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
                 rmg_advice **advice, size_t *advice_count);
 void rmg_advice_free(rmg_advice *advice, size_t count);
 
+/* One result that a change may have, in full. */
+typedef struct rmg_foreseen {
+    rmg_outcome outcome; /* the result */
+    double chance;       /* of this result: 0..1 */
+    double *shares;      /* [count of the causes]: of each, with this result; `chance` in sum */
+} rmg_foreseen;
+
+/* All results of one change, the likeliest first; arguments as of rmg_advise. *results is
+ * [*result_count], to be freed with rmg_foreseen_free; none: the board cannot be simulated. */
+void rmg_foresee(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
+                 size_t count, const rmg_changes *done, const rmg_change *change,
+                 rmg_foreseen **results, size_t *result_count);
+void rmg_foreseen_free(rmg_foreseen *results, size_t count);
+
 /* What was seen without a run, as evidence. */
 typedef enum rmg_sight_kind {
     RMG_SIGHT_STARTS, /* the board starts, or does not */

@@ -13,21 +13,21 @@
 #define HEAD "board: made\nword: 8\naddresses: words\naddress-lines: 12\naccess-ns: 400\n"
 
 /* One bank of two chips, four bits each. */
-static const char two_chips[] =
-    HEAD "regions: [{name: all, range: 0x0-0x3FF, kind: ram}]\n"
-         "banks:\n"
-         "  - {name: b0, range: 0x0-0x3FF, part: 2114, lines: A0-A9, data: {U1: D0-D3, U2: D4-D7}}\n"
-         "sockets: [{names: U1-U2, mount: socket}]\n";
+static const char two_chips[] = HEAD
+    "regions: [{name: all, range: 0x0-0x3FF, kind: ram}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0-0x3FF, part: 2114, lines: A0-A9, data: {U1: D0-D3, U2: D4-D7}}\n"
+    "sockets: [{names: U1-U2, mount: socket}]\n";
 
 /* Two banks, of eight chips and of two, which the highest line chooses. */
-static const char unlike[] =
-    HEAD "regions: [{name: all, range: 0x0-0x7FF, kind: ram}]\n"
-         "banks:\n"
-         "  - {name: b0, range: 0x0-0x7FF, where: [A10=0], part: 2102, lines: A0-A9, data: {U1: D0, "
-         "U2: D1, U3: D2, U4: D3, U5: D4, U6: D5, U7: D6, U8: D7}}\n"
-         "  - {name: b1, range: 0x0-0x7FF, where: [A10=1], part: 2114, lines: A0-A9, data: {U9: "
-         "D0-D3, U10: D4-D7}}\n"
-         "sockets: [{names: U1-U10, mount: socket}]\n";
+static const char unlike[] = HEAD
+    "regions: [{name: all, range: 0x0-0x7FF, kind: ram}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0-0x7FF, where: [A10=0], part: 2102, lines: A0-A9, data: {U1: D0, "
+    "U2: D1, U3: D2, U4: D3, U5: D4, U6: D5, U7: D6, U8: D7}}\n"
+    "  - {name: b1, range: 0x0-0x7FF, where: [A10=1], part: 2114, lines: A0-A9, data: {U9: "
+    "D0-D3, U10: D4-D7}}\n"
+    "sockets: [{names: U1-U10, mount: socket}]\n";
 
 /* Two chips of eight bits, chosen by the highest line. */
 static const char two_banks[] =
@@ -53,9 +53,18 @@ typedef struct row {
     const char *at_fault; /* sockets that may be named above 50 % */
 } row;
 
-#define LINE(bits) {RMG_FINDING_NOW_AND_THEN, RMG_FINDING_DATA_LINE, bits, NULL}
-#define PAIR(bits) {RMG_FINDING_NOW_AND_THEN, RMG_FINDING_DATA_SHORT, bits, NULL}
-#define CHIP(kind, socket) {RMG_FINDING_##kind, 0, 0, socket}
+#define LINE(bits)                                                                                 \
+    {                                                                                              \
+        RMG_FINDING_NOW_AND_THEN, RMG_FINDING_DATA_LINE, bits, NULL                                \
+    }
+#define PAIR(bits)                                                                                 \
+    {                                                                                              \
+        RMG_FINDING_NOW_AND_THEN, RMG_FINDING_DATA_SHORT, bits, NULL                               \
+    }
+#define CHIP(kind, socket)                                                                         \
+    {                                                                                              \
+        RMG_FINDING_##kind, 0, 0, socket                                                           \
+    }
 
 static const row rows[] = {
     {"lines that touch, and a bit of one of the chips on them",

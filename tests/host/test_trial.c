@@ -1,6 +1,7 @@
 /* What was changed between two runs, and what follows: the words of changes, named outcomes of
  * changes carried out in the simulator, causes weighed, advice, observations. */
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
 #include "../check.h"
@@ -434,6 +435,41 @@ static void random_changes(void)
     rmg_board_free(board);
 }
 
+/* What is foreseen of a change: every cause has its share in some result, and no more. */
+static void is_foreseen(const rmg_run *run, const rmg_suspects *suspects,
+                        const rmg_hypothesis *list, size_t count, const rmg_advice *advice)
+{
+    rmg_foreseen *results;
+    size_t results_count;
+    double bits = 0;
+
+    rmg_foresee(run, suspects, list, count, NULL, &advice->change, &results, &results_count);
+    CHECK(results_count >= advice->result_count, "%zu results", results_count);
+    for (size_t i = 0; i < count; i++) {
+        double share = 0;
+
+        for (size_t n = 0; n < results_count; n++)
+            share += results[n].shares[i];
+        CHECK(fabs(share - list[i].after) < 1e-6, "cause %zu: %g of %g", i, share, list[i].after);
+        bits -= list[i].after > 0 ? list[i].after * log2(list[i].after) : 0;
+    }
+    for (size_t n = 0; n < results_count; n++) {
+        double sum = 0;
+
+        for (size_t i = 0; i < count; i++) {
+            const double share = results[n].shares[i];
+
+            sum += share;
+            bits += share > 0 ? share * log2(share / results[n].chance) : 0;
+        }
+        CHECK(fabs(sum - results[n].chance) < 1e-6 &&
+                  (!n || results[n].chance <= results[n - 1].chance),
+              "result %zu: %g", n, results[n].chance);
+    }
+    CHECK(fabs(bits - advice->bits) < 1e-6, "%g bits, advised for %g", bits, advice->bits);
+    rmg_foreseen_free(results, results_count);
+}
+
 /* The first advice parts chip and contact, costs little, and says what it will tell; what is
  * soldered is not swapped. */
 static void advice(void)
@@ -475,6 +511,8 @@ static void advice(void)
             CHECK(costs.costs[found[n].change.kind][mount].minutes >= 0 &&
                       found[n].change.kind != rows[i].never,
                   "%s", text);
+            if (!found[n].settles)
+                is_foreseen(&run, &suspects, list, count, &found[n]);
             for (size_t k = 0; k < found[n].result_count; k++)
                 chance += found[n].results[k].chance;
             CHECK(found[n].settles || (chance > 0.9 && chance < 1.001 && found[n].result_count > 1),
