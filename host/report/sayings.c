@@ -154,9 +154,9 @@ const rmg_words_row rmg_words_rows[] = {
         "Do not change chips yet: several chips of {bank} fail in the same word, now and then. Look "
         "at what they share: select, strobes, address lines, supply."},
     [RMG_SAY_NOW_AND_THEN_ALL] = {"strobes, address lines or supply of all banks",
-        "several chips fail at once, now and then",
-        "Do not change chips yet: several chips fail in the same word, now and then, in more than "
-        "one bank. Look at what they share: address lines, strobes, supply."},
+        "several data bits fail at once, now and then",
+        "Do not change chips yet: several data bits of a word fail at once, now and then, in more "
+        "than one bank. Look at what they share: address lines, strobes, supply."},
     [RMG_SAY_METER_CONTRADICTS] = {"line {traced}",
         "what was reported of it contradicts itself",
         "What was reported of line {traced} contradicts itself."},
