@@ -5,9 +5,10 @@
 
 #include "moments.h"
 
-#define BITS_MOST  6u   /* at more none is parted but bits and banks alone */
-#define SETS_MOST  48u  /* that are tried */
-#define PRIOR_BOTH 0.05 /* of two at once, times their own */
+#define BITS_MOST  6u       /* at more none is parted but bits and banks alone */
+#define SETS_MOST  48u      /* that are tried; fewer where very much failed: */
+#define LOOKS_MOST 2000000u /* words that are looked at for them */
+#define PRIOR_BOTH 0.05     /* of two at once, times their own */
 
 /* The bits at which a socket's cells fail. */
 static rmg_word failing_of(const weigher *w, const socket_failed *f)
@@ -173,8 +174,9 @@ static void add_part(const weigher *w, GArray *parts, GArray *keys, rmg_word bit
 }
 
 /* What one cause may account for: a line, two lines, in all banks or in one; a bank; a chip. */
-static GArray *parts_to_try(const weigher *w)
+static GArray *parts_to_try(const weigher *w, uint64_t words)
 {
+    const guint most = (guint)MIN(SETS_MOST, LOOKS_MOST / (2u * words + 1u));
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(failed_part));
     GArray *keys = g_array_new(FALSE, FALSE, sizeof(guint64));
     rmg_word failing = 0;
@@ -183,11 +185,12 @@ static GArray *parts_to_try(const weigher *w)
     for (guint i = 0; i < w->failed->len; i++)
         failing |= failing_of(w, &g_array_index(w->failed, socket_failed, i));
     pairs = rmg_ones_of(failing) <= BITS_MOST;
+    for (unsigned a = 0; a < RMG_WORD_BITS; a++)
+        add_part(w, parts, keys, failing & (rmg_word)1 << a, RMG_NO_BANK);
     for (guint i = 0; i < w->failed->len; i++) {
         const socket_failed *f = &g_array_index(w->failed, socket_failed, i);
 
         add_part(w, parts, keys, f->bits, f->bank);
-        add_part(w, parts, keys, (rmg_word) ~(rmg_word)0, f->bank);
     }
     for (unsigned a = 0; a < RMG_WORD_BITS; a++)
         for (unsigned b = a; b < (pairs ? RMG_WORD_BITS : a + 1u); b++) {
@@ -199,6 +202,10 @@ static GArray *parts_to_try(const weigher *w)
             for (guint i = 0; i < w->failed->len; i++)
                 add_part(w, parts, keys, bits, g_array_index(w->failed, socket_failed, i).bank);
         }
+    for (guint i = 0; i < w->failed->len; i++)
+        add_part(w, parts, keys, (rmg_word) ~(rmg_word)0,
+                 g_array_index(w->failed, socket_failed, i).bank);
+    g_array_set_size(parts, MIN(parts->len, most));
     g_array_free(keys, TRUE);
     return parts;
 }
@@ -209,7 +216,7 @@ bool rmg_part_failed(weigher *w, failed_part *best, double *sure)
     const evidence one = evidence_of(w, &everything, 0);
     /* a chip with two defects is one cause */
     const bool may_be = one.failed > 0 && w->failed->len > 1 && !one_fits(w);
-    GArray *parts = may_be ? parts_to_try(w) : NULL;
+    GArray *parts = may_be ? parts_to_try(w, w->seen) : NULL;
     double most = -INFINITY;
 
     for (guint i = 0; parts && i < parts->len; i++) {
