@@ -95,7 +95,8 @@ void rmg_job_chips_of(const rmg_job_state *state, rmg_job_chips *chips)
     for (size_t i = 0; i < state->step_count; i++) {
         const rmg_job_step *step = &state->steps[i];
 
-        for (size_t n = step->done; n < step->changes.count && i != state->base; n++)
+        /* what was changed before the first test is how the board is */
+        for (size_t n = step->done; n < step->changes.count && i; n++)
             apply(&c, &step->changes.list[n]);
         for (uint16_t s = 0; s < board->socket_count; s++)
             if (c.at[s] != G_MAXUINT) {

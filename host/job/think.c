@@ -25,6 +25,7 @@ typedef struct thinking {
     GArray *measured;    /* of at_socket: since that socket was last changed */
     size_t followed;     /* of these, before the last run */
     const rmg_run *last; /* the last comparable run */
+    size_t clean;        /* the last step before the base, if it passed; SIZE_MAX */
     rmg_error *error;
 } thinking;
 
@@ -77,6 +78,18 @@ static rmg_status add_changes(thinking *t, const rmg_entry *e)
     return RMG_OK;
 }
 
+/* What was right before the last changes, if that was tested. */
+static void weigh_passed(const thinking *t, const rmg_job_step *step)
+{
+    rmg_job_state *state = t->state;
+
+    if (t->clean < state->step_count &&
+        rmg_passed_weigh(&step->file.run, &state->suspects, &state->steps[t->clean].file.run,
+                         step->changes.list + step->done, step->changes.count - step->done,
+                         state->list, state->count))
+        state->passed_before = state->steps[t->clean].entry;
+}
+
 /* What was measured at any time holds for the base: a meter does not change the board. */
 static rmg_status find_causes(thinking *t, const rmg_run *run)
 {
@@ -126,7 +139,14 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
         t->last = &step->file.run;
         g_array_set_size(t->changes, 0); /* those before it are the board as it is */
         t->followed = 0;
-        return find_causes(t, &step->file.run);
+        status = find_causes(t, &step->file.run);
+        if (status == RMG_OK)
+            weigh_passed(t, step);
+        return status;
+    }
+    if (!t->last) {
+        t->followed = t->changes->len;
+        t->clean = state->step_count - 1u;
     }
     if (t->last) {
         const rmg_trial_of of = {.base = &state->steps[state->base].file.run,
@@ -224,7 +244,12 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
                          bool (*go_on)(void *context, double share), void *context,
                          rmg_job_state *state, rmg_error *error)
 {
-    thinking t = {.job = job, .go_on = go_on, .context = context, .state = state, .error = error};
+    thinking t = {.job = job,
+                  .go_on = go_on,
+                  .context = context,
+                  .state = state,
+                  .clean = SIZE_MAX,
+                  .error = error};
     rmg_status status;
 
     *state = (rmg_job_state){.step_count = 0};

@@ -272,11 +272,10 @@ static bool combines(const rmg_job_state *state, const rmg_job_chips *chips, siz
     c->place = right_elsewhere(state, chips, chip, socket, &outside);
     if (passed == chips->step_count || !c->place)
         return false;
-    c->again = (first < passed && test_of(chips, chip, socket, true, passed) < chips->step_count) ||
-               passed < first;
+    c->again = first < passed && test_of(chips, chip, socket, true, passed) < chips->step_count;
     conditions(state, chips, chip, c, socket);
     trials_of(state, chips, chip, c, socket);
-    return outside || c->again;
+    return outside || c->again || passed < first;
 }
 
 bool rmg_job_combination_sure(const rmg_job_combination *c)

@@ -46,6 +46,16 @@ static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrAr
     g_ptr_array_add(lines, g_strdup_printf("How sure: %s: %s.", share, name));
     g_free(share);
     rmg_text_free(name);
+    if (state->passed_before && state->step_count == state->base + 1u) {
+        const rmg_job_step *base = &state->steps[state->base];
+        gchar *text = changes_text(board, &base->changes, base->done);
+
+        g_ptr_array_add(lines, g_strdup_printf("Test %" G_GINT64_FORMAT
+                                               " passed, before %s: what that did not touch was "
+                                               "right then.",
+                                               state->passed_before, text));
+        g_free(text);
+    }
 }
 
 /* Where the likeliest cause is at no single socket, and no change tells more: what its suspect
@@ -421,5 +431,7 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
                      rmg_job_symptom(job), "says", says, "passes", (int)state->passes, "entries",
                      list, "causes", causes, "next", next, "elsewhere", elsewhere_json(state),
                      "combinations", combinations_json(board, state));
+    if (state->passed_before)
+        rmg_json_set(root, "passed_before", json_integer((json_int_t)state->passed_before));
     return rmg_json_text(root);
 }

@@ -120,7 +120,9 @@ typedef struct rmg_job_state {
     rmg_cost_table costs;         /* that it was chosen by */
     rmg_job_elsewhere *elsewhere; /* [elsewhere_count]: chips seen outside this board */
     size_t elsewhere_count;
-    bool passes;   /* the last test passed */
+    int64_t passed_before; /* number of the entry of the last test before the base, where that
+                              passed and it was weighed what was changed since; 0: none */
+    bool passes;           /* the last test passed */
     bool misnamed; /* one showed a chip by another one's name (rmg_trial.shown): then nothing is
                       said of causes */
 } rmg_job_state;

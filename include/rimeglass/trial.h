@@ -254,6 +254,15 @@ void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, siz
 void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
                      rmg_hypothesis *list, size_t count);
 
+/* Weighs the causes of `base` by an earlier test of the same memory, `passed`, since which these
+ * changes were made: what they did not touch was right then, unless it comes and goes so seldom
+ * that it may have passed by chance. Another chip, or a contact made anew, may be wrong. Changes
+ * `after` of each, and puts the likeliest first. false: nothing follows, for no change was made at
+ * a socket, or the tests are not of the same memory. */
+bool rmg_passed_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_run *passed,
+                      const rmg_change *changes, size_t change_count, rmg_hypothesis *list,
+                      size_t count);
+
 /* What a meter shows, power off, between the line and the leg of the chip at the pins that fail. */
 typedef enum rmg_measured {
     RMG_MEASURED_WHOLE,

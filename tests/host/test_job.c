@@ -505,6 +505,11 @@ static void not_right_together(void)
         {"|!|replace U19 with lot 7", "U19 passes in console 4", 1, /* passed there once, too */
          "The chip first in U19 fails in U19 and passes in console 4, while the chip lot 7 passes",
          "Put it back and test again"},
+        {"|replace U19 with lot 7!", "lot 7 passes in console 4", 1,
+         "while the chip first in U19 passes in U19: each may be sound, and too slow or too weak "
+         "for the other. Or the contact",
+         "Put it back and test again"},
+        {"|replace U19 with lot 7!", "", 0, NULL, NULL},
         {"!|swap U19 U20", "", 0, NULL, NULL}, /* gone; the contact, say */
         {"!|swap U19 U20|swap U19 U20!", "", 1,
          "The chip first in U19 fails in U19 and passes in U20, while the chip first in U20",
@@ -566,6 +571,67 @@ static void not_right_together(void)
             rmg_text_free(text);
         }
         rmg_job_combinations_free(list, count);
+        rmg_job_state_free(&state);
+        rmg_job_close(job);
+        g_strfreev(steps);
+    }
+    rmg_board_free(board);
+}
+
+/* A test that passed before something was changed: what that did not touch was right then. */
+static void passed_before(void)
+{
+    static const struct {
+        const char *steps; /* as above */
+        bool weighed;
+        rmg_belongs first;  /* the likeliest */
+        double least, line; /* its share at U19, at least; of all lines, at most */
+    } rows[] = {
+        {"!", false, RMG_BELONGS_CHIP, 0.5, 1},
+        {"|!", false, RMG_BELONGS_CHIP, 0.4, 1},
+        {"|clock 2000000!", false, RMG_BELONGS_CHIP, 0.4, 1},
+        {"|replace U19 with lot 7!", true, RMG_BELONGS_CHIP, 0.6, 0.06},
+        {"|swap U11 U12|replace U19 with lot 7!", true, RMG_BELONGS_CHIP, 0.6, 0.06},
+        {"|reseat U19!", true, RMG_BELONGS_CONTACT, 0.6, 0.15},
+        {"!|replace U19 with lot 7!", false, RMG_BELONGS_UNKNOWN, 0, 1},
+    };
+    const rmg_sim_fault fault = {.kind = RMG_FAULT_DATA_OPEN, .chip = 8};
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_job *job = made("passed.job", board);
+        gchar **steps = g_strsplit(rows[i].steps, "|", -1);
+        double line = 0, at = 0;
+        rmg_job_state state;
+        rmg_error error;
+        char **lines;
+
+        for (size_t n = 0; steps[n]; n++) {
+            const bool fails = g_str_has_suffix(steps[n], "!");
+
+            steps[n][strcspn(steps[n], "!")] = '\0';
+            if (*steps[n])
+                tell(job, RMG_ENTRY_CHANGE, steps[n]);
+            test_with(job, board, &fault, fails);
+        }
+        CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
+        rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
+        for (size_t n = 0; n < state.count; n++) {
+            line += state.list[n].belongs == RMG_BELONGS_LINE ? state.list[n].after : 0;
+            at += state.list[n].belongs == rows[i].first && state.list[n].socket == 8
+                      ? state.list[n].after
+                      : 0;
+        }
+        CHECK((state.passed_before != 0) == rows[i].weighed && at >= rows[i].least &&
+                  line <= rows[i].line,
+              "%s: %g at U19, lines %g", rows[i].steps, at, line);
+        CHECK(!rows[i].least || (state.count && state.list[0].belongs == rows[i].first),
+              "%s: %s first", rows[i].steps, rmg_belongs_name(state.list[0].belongs));
+        lines = rmg_job_lines(job, &state);
+        CHECK(!rows[i].weighed || (strstr(lines[2], "what that did not touch was right then") &&
+                                   strstr(lines[3], "Next: ")),
+              "%s: %s", rows[i].steps, lines[2]);
+        rmg_texts_free(lines);
         rmg_job_state_free(&state);
         rmg_job_close(job);
         g_strfreev(steps);
@@ -753,6 +819,7 @@ CU_TestInfo job_tests[] = {
     {"a whole repair", a_whole_repair},
     {"outside the board", outside_the_board},
     {"not right together", not_right_together},
+    {"passed before", passed_before},
     {"why not together", why_not_together},
     {"told of its like", told_of_its_like},
     {"what is new at the end", what_is_new},

@@ -1,0 +1,120 @@
+/* A test that passed before a change, as evidence: what the change did not touch was right then. */
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/internal.h"
+#include "internal.h"
+
+/* How likely something is to have become wrong by the change, against one that is put in its place
+ * or made anew. */
+#define BY_ITSELF 0.03 /* just then, untouched */
+#define HANDLED   0.1  /* a chip that was right, and was taken out and put in; a line there */
+#define DAMAGED   0.3  /* a socket, and the tracks to it; or something that nobody thought of */
+
+/* What the changes did at each socket: [socket_count]. */
+typedef enum touched { UNTOUCHED, TAKEN_OUT, NEW_CHIP } touched;
+
+static void touch(touched *at, uint16_t socket, touched how)
+{
+    if (socket != RMG_NO_SOCKET)
+        at[socket] = MAX(at[socket], how);
+}
+
+/* false: something else was changed, of which nothing is known. */
+static bool look_at_changes(const rmg_board *board, const rmg_change *changes, size_t count,
+                            touched *at)
+{
+    bool any = false;
+
+    for (size_t i = 0; i < count; i++) {
+        const rmg_change *c = &changes[i];
+
+        switch (c->kind) {
+        case RMG_CHANGE_FIT:
+        case RMG_CHANGE_REPLACE:
+            touch(at, c->socket, NEW_CHIP);
+            break;
+        case RMG_CHANGE_SWAP:
+        case RMG_CHANGE_MOVE:
+        case RMG_CHANGE_RESEAT:
+        case RMG_CHANGE_PULL:
+            touch(at, c->socket, TAKEN_OUT);
+            touch(at, c->other, TAKEN_OUT);
+            for (uint16_t s = 0; c->bank != RMG_NO_BANK && s < board->socket_count; s++)
+                touch(at, s, rmg_board_bits(board, c->bank, s) ? TAKEN_OUT : UNTOUCHED);
+            break;
+        case RMG_CHANGE_MEASURE:
+        case RMG_CHANGE_NOTHING:
+            continue;
+        default:
+            return false;
+        }
+        any = true;
+    }
+    return any;
+}
+
+/* The chance that a fault that was there passed all the same. */
+static double by_chance(const rmg_run *base, const rmg_run *passed)
+{
+    const rmg_rate rate = rmg_rate_of_passes(base);
+
+    return rate.trials
+               ? pow(1 - (double)rate.events / (double)rate.trials, (double)passed->pass_count)
+               : 0;
+}
+
+/* Was one of the sockets that the suspect is about touched? */
+static bool near(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                 const touched *at)
+{
+    bool *sockets = g_new0(bool, run->board->socket_count + 1u), any = false;
+
+    if (h->suspect < suspects->count)
+        rmg_finding_sockets(run, &suspects->list[h->suspect].finding, sockets);
+    for (size_t s = 0; s < run->board->socket_count; s++)
+        any |= sockets[s] && at[s];
+    g_free(sockets);
+    return any;
+}
+
+static double fits(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                   const touched *at)
+{
+    const touched here = h->socket == RMG_NO_SOCKET ? UNTOUCHED : at[h->socket];
+
+    if (h->rival == SIZE_MAX)
+        return DAMAGED;
+    if (h->belongs == RMG_BELONGS_CHIP && here)
+        return here == NEW_CHIP ? 1 : HANDLED;
+    if (h->belongs == RMG_BELONGS_CONTACT && here)
+        return 1;
+    if (h->belongs == RMG_BELONGS_PLACE && here)
+        return DAMAGED;
+    return h->belongs == RMG_BELONGS_LINE && near(run, suspects, h, at) ? HANDLED : BY_ITSELF;
+}
+
+bool rmg_passed_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_run *passed,
+                      const rmg_change *changes, size_t change_count, rmg_hypothesis *list,
+                      size_t count)
+{
+    touched *at = g_new0(touched, base->board->socket_count + 1u);
+    const double chance = by_chance(base, passed);
+    const bool follows = passed->tested_words == base->tested_words && passed->pass_count &&
+                         look_at_changes(base->board, changes, change_count, at);
+    double all = 0;
+
+    for (size_t i = 0; i < count && follows; i++) {
+        const double now = fits(base, suspects, &list[i], at);
+
+        list[i].after *= now + (1 - now) * chance;
+        all += list[i].after;
+    }
+    for (size_t i = 0; i < count && all > 0; i++)
+        list[i].after /= all;
+    if (all > 0)
+        qsort(list, count, sizeof *list, rmg_hypothesis_order);
+    g_free(at);
+    return follows && count;
+}
