@@ -587,7 +587,7 @@ static void passed_before(void)
         rmg_belongs first;  /* the likeliest */
         double least, line; /* its share at U19, at least; of all lines, at most */
     } rows[] = {
-        {"!", false, RMG_BELONGS_CHIP, 0.5, 1},
+        {"!", false, RMG_BELONGS_CHIP, 0.4, 1},
         {"|!", false, RMG_BELONGS_CHIP, 0.4, 1},
         {"|clock 2000000!", false, RMG_BELONGS_CHIP, 0.4, 1},
         {"|replace U19 with lot 7!", true, RMG_BELONGS_CHIP, 0.6, 0.06},
