@@ -217,7 +217,7 @@ static void weigh(weigher *w, unsigned others, double sure)
 /* A socket of which cells fail in both parts becomes two findings. */
 static void part_findings(weigher *w, const failed_part *part)
 {
-    for (guint i = 0, count = w->list->len; i < count; i++) {
+    for (guint i = w->list->len; i-- > 0;) {
         rmg_finding *f = &g_array_index(w->list, rmg_finding, i);
         const rmg_word inside = part->bank == RMG_NO_BANK || part->bank == f->bank ? part->bits : 0;
         rmg_finding second = *f;
@@ -233,7 +233,7 @@ static void part_findings(weigher *w, const failed_part *part)
         f->failed_high = f->failed_low = second.failed_high = second.failed_low = 0;
         rmg_count_reads(w, f, f->bank, f->bits);
         rmg_count_reads(w, &second, second.bank, second.bits);
-        g_array_append_val(w->list, second);
+        g_array_insert_val(w->list, i + 1u, second); /* in the order of the sockets */
     }
 }
 
