@@ -87,7 +87,8 @@ void rmg_mark_hidden(const rmg_run *run, GArray *list)
             continue;
         if (f->kind == RMG_FINDING_DATA_AT_SOCKET && !(f->bits & (f->bits - 1u)))
             o = on_data_line(run, f);
-        else if (f->kind == RMG_FINDING_ADDRESS_AT_SOCKET || f->kind == RMG_FINDING_NEVER_WRITTEN)
+        else if (f->kind == RMG_FINDING_ADDRESS_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_SHORT ||
+                 f->kind == RMG_FINDING_NEVER_WRITTEN)
             o = in_bank(run, list, f);
         f->or_its_line = o.count && o.hidden == o.count;
     }

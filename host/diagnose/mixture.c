@@ -60,7 +60,8 @@ void rmg_give_back(weigher *w, rest_of_all rest)
  * of what chance is worth. */
 typedef struct evidence {
     double sum;      /* of the places' weights, as a logarithm */
-    double failed;   /* bits, as often as they count */
+    double failed;   /* bits, as often as they count; */
+    double stride;   /* ... of so many one was taken */
     bank_set banks;  /* in which they failed; */
     bank_set spoilt; /* ... and in which anything may, as the likeliest place is a bank, or all */
 } evidence;
@@ -76,6 +77,8 @@ static evidence evidence_of(weigher *w, const failed_part *part, double noise)
         e.failed += g_array_index(w->moments, moment, i).failed;
         rmg_include_bank(&e.banks, g_array_index(w->moments, moment, i).bank);
     }
+    e.stride = (double)w->stride;
+    e.failed *= e.stride;
     if (w->moments->len)
         rmg_find_places(w);
     for (guint i = 0; i < w->sites->len; i++) {
@@ -104,8 +107,9 @@ static bool meet(const bank_set *a, const bank_set *b)
     return any;
 }
 
-/* Logarithm of how likely two causes are, one for the part and one for the rest. */
-static double both_of(weigher *w, failed_part part)
+/* Logarithm of how likely two causes are, one for the part and one for the rest; `stride`: of so
+ * many failures one is taken where they are weighed as one. */
+static double both_of(weigher *w, failed_part part, double stride)
 {
     const evidence one = evidence_of(w, &part, log(NOISE_DRAWN));
     double share;
@@ -118,8 +122,9 @@ static double both_of(weigher *w, failed_part part)
         meet(&rest.spoilt, &one.banks))
         return -INFINITY;
     share = one.failed / (one.failed + rest.failed);
-    return log(PRIOR_BOTH) + one.sum + rest.sum + one.failed * log(share) +
-           rest.failed * log(1 - share); /* which failures are whose */
+    /* which failures are whose, as it counts where both are weighed as one */
+    return log(PRIOR_BOTH) + one.sum + rest.sum +
+           (one.failed * log(share) + rest.failed * log(1 - share)) / stride;
 }
 
 /* Does one place that is not all there is fit all that failed, and best? */
@@ -220,7 +225,7 @@ bool rmg_part_failed(weigher *w, failed_part *best, double *sure)
     double most = -INFINITY;
 
     for (guint i = 0; parts && i < parts->len; i++) {
-        const double both = both_of(w, g_array_index(parts, failed_part, i));
+        const double both = both_of(w, g_array_index(parts, failed_part, i), one.stride);
 
         if (both > most) {
             most = both;

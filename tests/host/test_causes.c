@@ -29,6 +29,17 @@ static const char unlike[] = HEAD
     "D0-D3, U10: D4-D7}}\n"
     "sockets: [{names: U1-U10, mount: socket}]\n";
 
+/* The same, of 16,384 words each: more fail than are looked at one by one. */
+static const char deep[] =
+    "board: made\nword: 8\naddresses: words\naddress-lines: 15\naccess-ns: 400\n"
+    "regions: [{name: all, range: 0x0-0x7FFF, kind: ram}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0-0x7FFF, where: [A14=0], part: 4116, rows: A0-A6, columns: A7-A13, "
+    "data: {U1: D0, U2: D1, U3: D2, U4: D3, U5: D4, U6: D5, U7: D6, U8: D7}}\n"
+    "  - {name: b1, range: 0x0-0x7FFF, where: [A14=1], part: 4416, rows: A0-A7, columns: A8-A13, "
+    "data: {U9: D0-D3, U10: D4-D7}}\n"
+    "sockets: [{names: U1-U10, mount: socket}]\n";
+
 /* Two chips of eight bits, chosen by the highest line. */
 static const char two_banks[] =
     HEAD "regions: [{name: all, range: 0x0-0xFFF, kind: ram}]\n"
@@ -119,6 +130,20 @@ static const row rows[] = {
      2,
      {CHIP(DATA_AT_SOCKET, "U1"), CHIP(ADDRESS_AT_SOCKET, "U2")},
      "U1"},
+    {"address lines that touch, of which one that is never written hides half",
+     two_chips,
+     "{kind: never written, socket: U1}, {kind: lines touch, line: A3, with: A7, bank: b0, wins: "
+     "1}",
+     2,
+     {CHIP(NEVER_WRITTEN, "U1"), CHIP(ADDRESS_SHORT, "U2")},
+     "U1"},
+    {"a chip that fails often, and a line that does seldom",
+     deep,
+     "{kind: address pin stuck, socket: U7, pin: A6, level: 0, one-in: 10}, "
+     "{kind: noise, line: D2, one-in: 20000}",
+     4,
+     {CHIP(CELLS, "U7"), LINE(0x04)},
+     "U7"},
     {"... and one whose latch lags",
      two_chips,
      "{kind: stale output, socket: U1}, {kind: address line stuck, bank: b0, line: A8, level: 0}",
