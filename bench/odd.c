@@ -11,8 +11,9 @@
 #include "rimeglass/report.h"
 #include "rimeglass/target.h"
 
-#define THREADS 2u
-#define LONG    1000000u /* accesses of a run, at most */
+#define THREADS     2u
+#define FAULTS_MOST 3u
+#define LONG        1000000u /* accesses of a run, at most */
 
 typedef struct odd_case {
     uint64_t seed;
@@ -27,7 +28,10 @@ typedef struct odd_case {
 typedef struct part {
     unsigned number, cases;
     uint64_t seed;
-    unsigned refused, silent, failed, named, wrong, doubt;
+    unsigned refused, silent;
+    struct {
+        unsigned failed, named, wrong, doubt;
+    } by[FAULTS_MOST]; /* by faults at once, less one */
 } part;
 
 uint64_t odd_roll(odd_dice *dice, uint64_t below)
@@ -248,12 +252,13 @@ static void *carry_out(void *context)
             size_t which = 0;
             const int worst = judge(&c, &which);
             const bool failed = rmg_run_failed(&c.run);
+            const size_t n = c.sim.faults.count - 1u;
 
-            p->failed += failed;
             p->silent += !failed;
-            p->named += failed && c.suspects.count;
-            p->wrong += worst == 2;
-            p->doubt += worst == 1;
+            p->by[n].failed += failed;
+            p->by[n].named += failed && c.suspects.count;
+            p->by[n].wrong += worst == 2;
+            p->by[n].doubt += worst == 1;
             if (worst == 2) {
                 const char *line = strstr(c.faults, "  - ");
 
@@ -296,14 +301,20 @@ int main(int argc, char **argv)
     for (unsigned i = 1; i < THREADS; i++) {
         parts[0].refused += parts[i].refused;
         parts[0].silent += parts[i].silent;
-        parts[0].failed += parts[i].failed;
-        parts[0].named += parts[i].named;
-        parts[0].wrong += parts[i].wrong;
-        parts[0].doubt += parts[i].doubt;
+        for (unsigned n = 0; n < FAULTS_MOST; n++) {
+            parts[0].by[n].failed += parts[i].by[n].failed;
+            parts[0].by[n].named += parts[i].by[n].named;
+            parts[0].by[n].wrong += parts[i].by[n].wrong;
+            parts[0].by[n].doubt += parts[i].by[n].doubt;
+        }
     }
-    printf("%u cases: %u refused, %u silent, %u failed; of these somebody is named in %u, a chip "
-           "without a fault above 50 %% in %u, above 20 %% in %u\n",
-           parts[0].cases, parts[0].refused, parts[0].silent, parts[0].failed, parts[0].named,
-           parts[0].wrong, parts[0].doubt);
+    printf("%u cases: %u refused, %u silent\n%-14s %6s %6s %18s %10s\n", parts[0].cases,
+           parts[0].refused, parts[0].silent, "faults at once", "failed", "named",
+           "wrong above 50 %", "above 20 %");
+    for (unsigned n = 0; n < FAULTS_MOST; n++)
+        printf("%-14u %6u %6u %9u (%4.2f %%) %10u\n", n + 1u, parts[0].by[n].failed,
+               parts[0].by[n].named, parts[0].by[n].wrong,
+               parts[0].by[n].failed ? 100.0 * parts[0].by[n].wrong / parts[0].by[n].failed : 0,
+               parts[0].by[n].doubt);
     return 0;
 }
