@@ -20,25 +20,28 @@ typedef enum doubt { DOUBT_SINGLES, DOUBT_INTERLEAVED, DOUBT_SEVERAL, DOUBT_SOME
 static const char *const names[DOUBTS] = {"single faults", "interleaved banks",
                                           "two and three at once", "what comes and goes"};
 
-/* A cause of what comes and goes, and how often it is drawn, of a hundred. */
+/* A cause of what comes and goes, and how often it is drawn. */
 typedef struct cause {
     unsigned weight;
     diag_kind kind;
 } cause;
 
 static const cause causes[] = {
-    {12, {"output", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
-    {8, {"data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
-    {4, {"address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
-    {6, {"chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
-    {10, {"weak cells", RMG_FAULT_WEAK, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
-    {10, {"data line", RMG_FAULT_LINE_STUCK, TRUTH_DATA, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
-    {3, {"some of a line", RMG_FAULT_LINE_OPEN, TRUTH_DATA, REACH_SOME, WHEN_NOW_AND_THEN, 0, 0}},
-    {10, {"bank select", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0}},
-    {5,
+    {120, {"output", RMG_FAULT_OUTPUT, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
+    {80, {"data pin", RMG_FAULT_DATA_OPEN, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
+    {40, {"address pin", RMG_FAULT_ADDRESS_CHIP, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
+    {60, {"chip select", RMG_FAULT_DESELECTED, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
+    {100, {"weak cells", RMG_FAULT_WEAK, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}},
+    {100, {"data line", RMG_FAULT_LINE_STUCK, TRUTH_DATA, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
+    {30, {"some of a line", RMG_FAULT_LINE_OPEN, TRUTH_DATA, REACH_SOME, WHEN_NOW_AND_THEN, 0, 0}},
+    {100, {"bank select", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0}},
+    {50,
      {"bank address", RMG_FAULT_ADDRESS_STUCK, TRUTH_LINES, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0}},
-    {5, {"all selects", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
-    {27, {"noise", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}}};
+    {50, {"all selects", RMG_FAULT_DESELECTED, TRUTH_BANK, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
+    {270, {"noise", RMG_FAULT_NOISE, TRUTH_NOBODY, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
+    {5, {"data touch", RMG_FAULT_DATA_SHORT, TRUTH_TOUCH, REACH_ALL, WHEN_NOW_AND_THEN, 0, 0}},
+    {2, {"bank touch", RMG_FAULT_DATA_SHORT, TRUTH_TOUCH, REACH_BANK, WHEN_NOW_AND_THEN, 0, 0}},
+    {20, {"always on", RMG_FAULT_ALWAYS_ON, TRUTH_CHIP, REACH_CHIP, WHEN_NOW_AND_THEN, 0, 0}}};
 
 typedef struct drawing {
     uint64_t seed;
@@ -50,8 +53,12 @@ typedef struct drawing {
 
 static const cause *draw_cause(diag_dice *dice)
 {
-    unsigned at = (unsigned)diag_roll(dice, 100);
     const cause *c = causes;
+    unsigned all = 0, at;
+
+    for (size_t i = 0; i < sizeof causes / sizeof *causes; i++)
+        all += causes[i].weight;
+    at = (unsigned)diag_roll(dice, all);
 
     while (at >= c->weight)
         at -= c++->weight;

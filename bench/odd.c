@@ -10,6 +10,7 @@
 #include "rimeglass/replay.h"
 #include "rimeglass/report.h"
 #include "rimeglass/target.h"
+#include "tell.h"
 
 #define THREADS     2u
 #define FAULTS_MOST 3u
@@ -223,20 +224,7 @@ static void tell(const odd_case *c)
 {
     printf("%s\n%s\nplan: %s, %u passes\n", c->text, c->faults, c->run.plan.march_name,
            (unsigned)c->run.plan.passes);
-    for (size_t i = 0; i < c->suspects.count; i++) {
-        const rmg_suspect *s = &c->suspects.list[i];
-
-        printf("  %5.1f %% kind %d of %d: %s | %s\n", 100 * s->confidence, (int)s->finding.kind,
-               (int)s->finding.of, s->site, s->headline);
-        for (size_t n = 0; n < s->reason_count; n++)
-            printf("          %s\n", s->because[n]);
-        for (size_t n = 0; n < s->replay_count && n < 4; n++)
-            printf("          %s%s: %llu left %llu unseen %llu\n",
-                   s->replays[n].same ? "the same: " : "", s->replays[n].fault,
-                   (unsigned long long)s->replays[n].explained,
-                   (unsigned long long)s->replays[n].left,
-                   (unsigned long long)s->replays[n].unseen);
-    }
+    bench_tell_suspects(&c->suspects);
 }
 
 static void *carry_out(void *context)

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "rimeglass/report.h"
+#include "tell.h"
 #include "wired_board.h"
 
 #define CELLS_MOST 600000u /* of a board */
@@ -216,20 +217,7 @@ static void tell(const wired_case *c, const kind *k, uint64_t seed)
            f->strength);
     rmg_text_free(board);
     printf("%u sockets fail\n", c->failing_count);
-    for (size_t i = 0; i < c->suspects.count; i++) {
-        const rmg_suspect *s = &c->suspects.list[i];
-
-        printf("  %5.1f %% kind %d of %d: %s | %s\n", 100 * s->confidence, (int)s->finding.kind,
-               (int)s->finding.of, s->site, s->headline);
-        for (size_t n = 0; n < s->reason_count; n++)
-            printf("          %s\n", s->because[n]);
-        for (size_t n = 0; n < s->replay_count && n < 4; n++)
-            printf("          %s%s: %llu left %llu unseen %llu\n",
-                   s->replays[n].same ? "the same: " : "", s->replays[n].fault,
-                   (unsigned long long)s->replays[n].explained,
-                   (unsigned long long)s->replays[n].left,
-                   (unsigned long long)s->replays[n].unseen);
-    }
+    bench_tell_suspects(&c->suspects);
 }
 
 static void judge(const wired_case *c, const kind *k, uint64_t seed, score *to)

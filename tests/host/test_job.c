@@ -471,6 +471,23 @@ static unsigned times(const char *text, const char *part)
     return count;
 }
 
+/* Steps, one a test: what was changed before it, and ! where the fault shows in it. */
+static void follow(rmg_job *job, const rmg_board *board, const rmg_sim_fault *fault,
+                   const char *text)
+{
+    gchar **steps = g_strsplit(text, "|", -1);
+
+    for (size_t n = 0; steps[n]; n++) {
+        const bool fails = g_str_has_suffix(steps[n], "!");
+
+        steps[n][strcspn(steps[n], "!")] = '\0';
+        if (*steps[n])
+            tell(job, RMG_ENTRY_CHANGE, steps[n]);
+        test_with(job, board, fault, fails);
+    }
+    g_strfreev(steps);
+}
+
 /* One of the two chips fails in U19 at each test, or neither; what is said of them at the end. */
 static void not_right_together(void)
 {
@@ -519,19 +536,11 @@ static void not_right_together(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_job *job = made("together.job", board);
-        gchar **steps = g_strsplit(rows[i].steps, "|", -1);
         rmg_job_combination *list;
         rmg_job_state state;
         size_t count;
 
-        for (size_t n = 0; steps[n]; n++) {
-            const bool fails = g_str_has_suffix(steps[n], "!");
-
-            steps[n][strcspn(steps[n], "!")] = '\0';
-            if (*steps[n])
-                tell(job, RMG_ENTRY_CHANGE, steps[n]);
-            test_with(job, board, &fault, fails);
-        }
+        follow(job, board, &fault, rows[i].steps);
         if (*rows[i].saw)
             tell(job, RMG_ENTRY_SAW, rows[i].saw);
         chip_share(job, &state);
@@ -573,7 +582,6 @@ static void not_right_together(void)
         rmg_job_combinations_free(list, count);
         rmg_job_state_free(&state);
         rmg_job_close(job);
-        g_strfreev(steps);
     }
     rmg_board_free(board);
 }
@@ -600,20 +608,12 @@ static void passed_before(void)
 
     for (size_t i = 0; i < COUNT(rows); i++) {
         rmg_job *job = made("passed.job", board);
-        gchar **steps = g_strsplit(rows[i].steps, "|", -1);
         double line = 0, at = 0;
         rmg_job_state state;
         rmg_error error;
         char **lines;
 
-        for (size_t n = 0; steps[n]; n++) {
-            const bool fails = g_str_has_suffix(steps[n], "!");
-
-            steps[n][strcspn(steps[n], "!")] = '\0';
-            if (*steps[n])
-                tell(job, RMG_ENTRY_CHANGE, steps[n]);
-            test_with(job, board, &fault, fails);
-        }
+        follow(job, board, &fault, rows[i].steps);
         CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
         rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
         for (size_t n = 0; n < state.count; n++) {
@@ -634,7 +634,6 @@ static void passed_before(void)
         rmg_texts_free(lines);
         rmg_job_state_free(&state);
         rmg_job_close(job);
-        g_strfreev(steps);
     }
     rmg_board_free(board);
 }
