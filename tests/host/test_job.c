@@ -625,7 +625,7 @@ static void passed_before(void)
         CHECK((state.passed_before != 0) == rows[i].weighed && at >= rows[i].least &&
                   line <= rows[i].line,
               "%s: %g at U19, lines %g", rows[i].steps, at, line);
-        CHECK(!rows[i].least || (state.count && state.list[0].belongs == rows[i].first),
+        CHECK(rows[i].least <= 0 || (state.count && state.list[0].belongs == rows[i].first),
               "%s: %s first", rows[i].steps, rmg_belongs_name(state.list[0].belongs));
         lines = rmg_job_lines(job, &state);
         CHECK(!rows[i].weighed || (strstr(lines[2], "what that did not touch was right then") &&
