@@ -82,11 +82,11 @@ static rmg_status add_changes(thinking *t, const rmg_entry *e)
 static void weigh_passed(const thinking *t, const rmg_job_step *step)
 {
     rmg_job_state *state = t->state;
+    const size_t made = step->changes.count - step->done;
 
-    if (t->clean < state->step_count &&
+    if (t->clean < state->step_count && made &&
         rmg_passed_weigh(&step->file.run, &state->suspects, &state->steps[t->clean].file.run,
-                         step->changes.list + step->done, step->changes.count - step->done,
-                         state->list, state->count))
+                         &step->changes.list[step->done], made, state->list, state->count))
         state->passed_before = state->steps[t->clean].entry;
 }
 
