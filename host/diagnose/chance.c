@@ -109,6 +109,19 @@ static bool is_weighed(const weigher *w, const rmg_finding *f)
     return false;
 }
 
+/* The finding of cells about the chip, of those that are replaced; NULL: there is none. */
+static const rmg_finding *kept_of(const weigher *w, const GArray *kept, const site *s)
+{
+    for (guint i = 0; i < kept->len; i++) {
+        const rmg_finding *f = &g_array_index(kept, rmg_finding, i);
+
+        if (f->socket == s->socket && f->bank == s->bank &&
+            rmg_failing_bits(w->run, f->bank, f->bits))
+            return f;
+    }
+    return NULL;
+}
+
 /* Puts the places that fit in the place of the findings of cells; `sure`: that these failures have
  * a cause of their own. */
 static void replace_findings(weigher *w, double sure)
@@ -141,8 +154,9 @@ static void replace_findings(weigher *w, double sure)
         }
         if (s->kind == SITE_CHIPS || (s->kind == SITE_CHIP && kind == SITE_CHIPS))
             continue;
-        f = s->kind == SITE_CHIP ? g_array_index(kept, rmg_finding, s->bit)
-                                 : rmg_site_finding(w, s);
+        if (s->kind == SITE_CHIP && !kept_of(w, kept, s))
+            continue;
+        f = s->kind == SITE_CHIP ? *kept_of(w, kept, s) : rmg_site_finding(w, s);
         f.weighed = thousandths(sure * s->weight);
         f.cause = w->cause;
         /* its line may as well have been */

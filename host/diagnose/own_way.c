@@ -133,7 +133,8 @@ static bool spoils_the_same_bits(const rmg_run *run, const rmg_finding *other, c
     const rmg_word bits =
         f->kind == RMG_FINDING_CELLS ? rmg_failing_bits(run, f->bank, f->bits) : 0;
 
-    if (!bits || other->bank == f->bank)
+    if (!bits || other->bank == f->bank ||
+        (other->weighed && f->weighed && other->cause == f->cause)) /* one or the other */
         return false;
     if (other->kind == RMG_FINDING_DRAGGED)
         return !(bits & ~other->bits) && (other->high_wins ? !f->failed_low : !f->failed_high);
