@@ -164,7 +164,7 @@ static bool parts_anew(const weigher *w, const failed_part *part, GArray *keys)
     for (guint i = 0; i < keys->len; i++)
         if (g_array_index(keys, guint64, i) == key)
             return false;
-    if (!inside || !outside || keys->len >= SETS_MOST)
+    if (!inside || !outside)
         return false;
     g_array_append_val(keys, key);
     return true;
@@ -174,7 +174,7 @@ static void add_part(const weigher *w, GArray *parts, GArray *keys, rmg_word bit
 {
     const failed_part part = {bits, bank, false};
 
-    if (bits && parts_anew(w, &part, keys))
+    if (bits && keys->len < SETS_MOST && parts_anew(w, &part, keys))
         g_array_append_val(parts, part);
 }
 

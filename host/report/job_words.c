@@ -51,8 +51,8 @@ static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrAr
         gchar *text = changes_text(board, &base->changes, base->done);
 
         g_ptr_array_add(lines, g_strdup_printf("Test %" G_GINT64_FORMAT
-                                               " passed, before %s: what that did not touch was "
-                                               "right then.",
+                                               " passed; since then: %s. What that did not touch "
+                                               "was right then.",
                                                state->passed_before, text));
         g_free(text);
     }

@@ -628,7 +628,7 @@ static void passed_before(void)
         CHECK(rows[i].least <= 0 || (state.count && state.list[0].belongs == rows[i].first),
               "%s: %s first", rows[i].steps, rmg_belongs_name(state.list[0].belongs));
         lines = rmg_job_lines(job, &state);
-        CHECK(!rows[i].weighed || (strstr(lines[2], "what that did not touch was right then") &&
+        CHECK(!rows[i].weighed || (strstr(lines[2], "What that did not touch was right then") &&
                                    strstr(lines[3], "Next: ")),
               "%s: %s", rows[i].steps, lines[2]);
         rmg_texts_free(lines);
