@@ -53,7 +53,7 @@ typedef struct diag_kind {
 extern const diag_kind diag_kinds[];
 extern const size_t diag_kind_count;
 
-#define DIAG_FAULTS 3u /* at once, at most */
+#define DIAG_FAULTS 36u /* at once, at most */
 
 /* Dice: xorshift; every case begins with its own seed. */
 typedef uint64_t diag_dice;

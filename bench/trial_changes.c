@@ -72,11 +72,12 @@ static rmg_outcome in_truth(const world *before, const world *after, const rmg_c
 {
     bool touched = false;
 
-    if (!after->there)
+    if (!after->of[0].there)
         return RMG_OUTCOME_GONE;
-    if (after->pulled != RMG_NO_SOCKET && after->owner == OF_CHIP && after->socket == after->pulled)
+    if (after->pulled != RMG_NO_SOCKET && after->of[0].owner == OF_CHIP &&
+        after->of[0].socket == after->pulled)
         return RMG_OUTCOME_GONE;
-    if (before->owner == OF_CHIP && after->socket != before->socket)
+    if (before->of[0].owner == OF_CHIP && after->of[0].socket != before->of[0].socket)
         return RMG_OUTCOME_WENT;
     for (size_t i = 0; i < changes->count; i++) {
         const rmg_change *c = &changes->list[i];
@@ -116,7 +117,8 @@ void change_case(const world *w, uint64_t seed, bool two, bool say, change_score
     rmg_error error;
     rmg_outcome truth;
 
-    if (w->fault.kind == RMG_FAULT_WEAK) { /* which cells those are, each test draws anew here */
+    if (w->of[0].fault.kind ==
+        RMG_FAULT_WEAK) { /* which cells those are, each test draws anew here */
         free(fails);
         return;
     }
@@ -152,7 +154,7 @@ void change_case(const world *w, uint64_t seed, bool two, bool say, change_score
     score->right[two] += alike(truth, t.outcome, &now, fails);
     score->named[truth][t.outcome]++;
     if (say && !alike(truth, t.outcome, &now, fails)) {
-        printf("  seed %llu, %s:", (unsigned long long)seed, w->kind->name);
+        printf("  seed %llu, %s:", (unsigned long long)seed, w->of[0].kind->name);
         for (size_t i = 0; i < changes.count; i++) {
             char *text = rmg_change_text(board, &list[i]);
 

@@ -7,12 +7,22 @@ double trial_price(const rmg_cost *cost)
     return cost->minutes + cost->damage * RMG_DAMAGE_MINUTES + TRIAL_TEST;
 }
 
-/* Was it done before? */
+/* Has the socket got another of the board's chips since that change? */
+static bool swapped_since(const rmg_change *list, size_t from, size_t count, uint16_t socket)
+{
+    for (size_t i = from + 1u; i < count; i++)
+        if (list[i].kind == RMG_CHANGE_SWAP &&
+            (list[i].socket == socket || list[i].other == socket))
+            return true;
+    return false;
+}
+
 bool trial_is_done(const rmg_change *c, const rmg_change *list, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         if (list[i].kind == c->kind && list[i].socket == c->socket &&
-            (!c->text || (list[i].text && strcmp(list[i].text, c->text) == 0)))
+            (!c->text || (list[i].text && strcmp(list[i].text, c->text) == 0)) &&
+            (c->socket == RMG_NO_SOCKET || !swapped_since(list, i, count, c->socket)))
             return true;
     return false;
 }

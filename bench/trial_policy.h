@@ -37,7 +37,7 @@ typedef struct choice {
 /* In minutes, the chance of damage with it. */
 double trial_price(const rmg_cost *cost);
 
-/* Was it done before? */
+/* Was it done before, to the chip that is there now? */
 bool trial_is_done(const rmg_change *c, const rmg_change *list, size_t count);
 
 /* The best one by search; NULL: none is left, or the causes are more than eight. */

@@ -2,7 +2,14 @@
 
 #include <stdio.h>
 
-const char *const trial_owners[OWNERS] = {"chip", "contact", "place of a socket", "line or select"};
+const char *const trial_rows[ROWS] = {"chip",
+                                      "contact",
+                                      "place of a socket",
+                                      "line or select",
+                                      "supply",
+                                      "chip and place together",
+                                      "any, when warm",
+                                      "two chips or places"};
 
 const char *const trial_policies[POLICIES] = {"as advised", "  cheapest first",
                                               "  cheapest telling", "  searched, few causes",
@@ -31,7 +38,7 @@ void trial_merge(table *to, const table *from)
 {
     to->hidden += from->hidden;
     to->none += from->none;
-    for (unsigned o = 0; o < OWNERS; o++)
+    for (unsigned o = 0; o < ROWS; o++)
         for (unsigned p = 0; p < POLICIES; p++) {
             score *a = &to->scores[o][p];
             const score *b = &from->scores[o][p];
@@ -53,11 +60,11 @@ void trial_print(const table *t)
     printf("%u faults did not show, %u boards could not have one\n\n", t->hidden, t->none);
     printf("%-22s %6s %18s %16s %16s %14s %8s\n", "fault of the", "cases", "right, advised",
            "sound replaced", "... above 95 %", "minutes, mean", "changes");
-    for (unsigned o = 0; o <= OWNERS; o++)
+    for (unsigned o = 0; o <= ROWS; o++)
         for (unsigned p = 0; p < POLICIES; p++) {
-            const score *s = o < OWNERS ? &t->scores[o][p] : &all[p];
+            const score *s = o < ROWS ? &t->scores[o][p] : &all[p];
 
-            if (o < OWNERS) {
+            if (o < ROWS) {
                 table one = {.hidden = 0};
                 table sum = {.hidden = 0};
 
@@ -68,9 +75,9 @@ void trial_print(const table *t)
             }
             if (s->cases)
                 printf("%-22s %6u %11u (%5.1f%%) %14u %16u %15.1f %8u\n",
-                       p            ? trial_policies[p]
-                       : o < OWNERS ? trial_owners[o]
-                                    : "all",
+                       p          ? trial_policies[p]
+                       : o < ROWS ? trial_rows[o]
+                                  : "all",
                        s->cases, s->right, 100.0 * s->right / s->cases, s->sound_replaced,
                        s->sure_and_wrong, s->cost / s->cases, median(s));
         }

@@ -7,7 +7,10 @@
 
 #define TRIAL_STEPS 14u /* changes of one repair, at most */
 
-extern const char *const trial_owners[OWNERS], *const trial_policies[POLICIES];
+/* What a fault belongs to; what only fails when it is warm, whatever it belongs to; two at once. */
+enum { ROW_WARM = OWNERS, ROW_TWO, ROWS };
+
+extern const char *const trial_rows[ROWS], *const trial_policies[POLICIES];
 
 typedef struct score {
     unsigned cases, right, sound_replaced, sure_and_wrong;
@@ -15,9 +18,9 @@ typedef struct score {
     unsigned changes[TRIAL_STEPS + 2u];
 } score;
 
-/* [owner][policy] */
+/* [row][policy] */
 typedef struct table {
-    score scores[OWNERS][POLICIES];
+    score scores[ROWS][POLICIES];
     unsigned hidden, none;
 } table;
 

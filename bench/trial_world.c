@@ -6,23 +6,47 @@ const world_odds world_supposed = {.cleaned = 70, .open = 92, .open_seldom = 30,
                  world_otherwise = {
                      .alike = true, .cleaned = 45, .open = 75, .open_seldom = 15, .held_short = 45};
 
-/* One test of the world as it is; `found`: with suspects, replayed. */
+/* Is it in the board? */
+static bool is_there(const defect *d)
+{
+    return d->there && (d->owner == OF_CHIP   ? d->socket != RMG_NO_SOCKET
+                        : d->owner == OF_BOTH ? d->socket == d->fault.chip
+                                              : true);
+}
+
+bool world_is_bad(const world *w)
+{
+    for (unsigned i = 0; i < w->count; i++)
+        if (is_there(&w->of[i]))
+            return true;
+    return false;
+}
+
+static void put_defect(const defect *d, diag_case *c)
+{
+    rmg_sim_fault f = d->fault;
+
+    if (d->owner == OF_CHIP && f.chip != d->socket) {
+        f.chip = d->socket;
+        memset(f.scope, 0, sizeof f.scope);
+        rmg_fault_include(&f, d->socket);
+    }
+    c->faults[c->fault_count++] = f;
+    for (unsigned i = 0; i < d->also_count; i++)
+        c->faults[c->fault_count++] = d->also[i];
+}
+
 void world_test(world *w, diag_case *c, bool diagnose)
 {
     memset(c, 0, sizeof *c);
     c->board = w->board;
     c->passes = w->passes;
     c->world = diag_roll(&w->dice, 1000000);
-    if (w->there && (w->owner != OF_CHIP || w->socket != RMG_NO_SOCKET)) {
-        rmg_sim_fault f = w->fault;
-
-        if (w->owner == OF_CHIP && f.chip != w->socket) {
-            f.chip = w->socket;
-            memset(f.scope, 0, sizeof f.scope);
-            rmg_fault_include(&f, w->socket);
-        }
-        c->faults[c->fault_count++] = f;
-    }
+    c->when = w->when;
+    c->time = w->time;
+    for (unsigned i = 0; i < w->count; i++)
+        if (is_there(&w->of[i]))
+            put_defect(&w->of[i], c);
     if (w->pulled != RMG_NO_SOCKET) {
         rmg_sim_fault f = {.kind = RMG_FAULT_MISSING, .chip = w->pulled};
 
@@ -32,12 +56,60 @@ void world_test(world *w, diag_case *c, bool diagnose)
     diag_case_run(c, diagnose);
 }
 
+bool world_shows(const world *w)
+{
+    bool shows = true;
+
+    for (unsigned i = 0; i < w->count && shows; i++) {
+        world alone = *w;
+        diag_case c;
+
+        alone.of[0] = w->of[i];
+        alone.count = 1;
+        world_test(&alone, &c, false);
+        shows = rmg_run_failed(&c.run);
+        diag_case_end(&c);
+    }
+    return shows;
+}
+
+/* Does it go with a chip? */
+static bool goes(const defect *d)
+{
+    return d->owner == OF_CHIP || d->owner == OF_BOTH;
+}
+
 /* Contacts of a socket are made anew. */
 void world_touch(world *w, uint16_t socket)
 {
-    if (w->owner == OF_CONTACT && w->fault.chip == socket &&
-        diag_roll(&w->dice, 100) < w->odds->cleaned)
-        w->there = false;
+    for (unsigned i = 0; i < w->count; i++)
+        if (w->of[i].owner == OF_CONTACT && w->of[i].fault.chip == socket &&
+            diag_roll(&w->dice, 100) < w->odds->cleaned)
+            w->of[i].there = false;
+}
+
+static void swap_chips(world *w, uint16_t a, uint16_t b)
+{
+    for (unsigned i = 0; i < w->count; i++)
+        if (goes(&w->of[i]) && (w->of[i].socket == a || w->of[i].socket == b))
+            w->of[i].socket = w->of[i].socket == a ? b : a;
+    world_touch(w, a);
+    world_touch(w, b);
+}
+
+/* Another chip into a socket; was the old one sound? */
+static bool replace(world *w, uint16_t socket)
+{
+    bool sound = true;
+
+    for (unsigned i = 0; i < w->count; i++)
+        if (goes(&w->of[i]) && w->of[i].socket == socket && w->of[i].there) {
+            w->of[i].socket = RMG_NO_SOCKET;
+            w->of[i].there = false;
+            sound = false;
+        }
+    world_touch(w, socket);
+    return sound;
 }
 
 /* Does the change in truth; a chip that was only pulled is put back afterwards. */
@@ -45,10 +117,7 @@ void world_apply(world *w, const rmg_change *c, outcome *o)
 {
     switch (c->kind) {
     case RMG_CHANGE_SWAP:
-        if (w->owner == OF_CHIP && (w->socket == c->socket || w->socket == c->other))
-            w->socket = w->socket == c->socket ? c->other : c->socket;
-        world_touch(w, c->socket);
-        world_touch(w, c->other);
+        swap_chips(w, c->socket, c->other);
         break;
     case RMG_CHANGE_RESEAT:
         world_touch(w, c->socket);
@@ -57,56 +126,67 @@ void world_apply(world *w, const rmg_change *c, outcome *o)
         w->pulled = c->socket;
         break;
     case RMG_CHANGE_FIT:
+        (void)replace(w, c->socket);
+        break;
     case RMG_CHANGE_REPLACE:
-        if (w->owner == OF_CHIP && w->socket == c->socket) {
-            w->socket = RMG_NO_SOCKET;
-            w->there = false;
-        } else if (c->kind == RMG_CHANGE_REPLACE) {
-            o->sound_replaced = true;
-        }
-        world_touch(w, c->socket);
+        o->sound_replaced |= replace(w, c->socket);
         break;
     default: /* on top: gives what the chip beneath does not drive */
         break;
     }
 }
 
-/* What is seen in truth: by a meter, or with the pin lifted. */
-rmg_measured world_measure(world *w, uint16_t socket, bool lifted)
+/* At the pins of one socket, power off, of one defect. */
+static rmg_measured meter(world *w, const defect *d, uint16_t socket)
 {
-    const bool here = w->there && w->fault.chip == socket && w->owner != OF_LINE;
+    const bool here =
+        d->there && d->fault.chip == socket && (d->owner == OF_CONTACT || d->owner == OF_PLACE);
 
-    if (lifted)
-        return w->there && w->owner == OF_CHIP && w->socket == socket ? RMG_MEASURED_CHIP_BAD
-                                                                      : RMG_MEASURED_PAD_BAD;
-    if (here && w->owner == OF_CONTACT)
-        return diag_roll(&w->dice, 100) < (w->seldom ? w->odds->open_seldom : w->odds->open)
-                   ? RMG_MEASURED_OPEN
-                   : RMG_MEASURED_WHOLE;
-    if (here && w->owner == OF_PLACE && w->seldom)
+    if (here && w->seldom)
         return diag_roll(&w->dice, 100) < w->odds->open_seldom ? RMG_MEASURED_OPEN
                                                                : RMG_MEASURED_WHOLE;
-    if (here && w->owner == OF_PLACE)
-        return w->fault.kind == RMG_FAULT_OUTPUT || w->fault.kind == RMG_FAULT_DATA_LINE ||
-                       w->fault.kind == RMG_FAULT_LINE_STUCK
+    if (here && d->owner == OF_CONTACT)
+        return diag_roll(&w->dice, 100) < w->odds->open ? RMG_MEASURED_OPEN : RMG_MEASURED_WHOLE;
+    if (here)
+        return d->fault.kind == RMG_FAULT_OUTPUT || d->fault.kind == RMG_FAULT_DATA_LINE ||
+                       d->fault.kind == RMG_FAULT_LINE_STUCK
                    ? RMG_MEASURED_SHORT
                    : RMG_MEASURED_OPEN;
-    if (w->owner == OF_CHIP && w->socket == socket && w->fault.kind == RMG_FAULT_OUTPUT &&
+    if (d->owner == OF_CHIP && d->socket == socket && d->fault.kind == RMG_FAULT_OUTPUT &&
         diag_roll(&w->dice, 100) < w->odds->held_short)
         return RMG_MEASURED_SHORT;
     return RMG_MEASURED_WHOLE;
 }
 
-/* Is the cause the fault's own line, select or supply? */
-static bool is_it(const world *w, const diag_case *base, const rmg_hypothesis *cause)
+/* What is seen in truth: by a meter, or with the pin lifted. */
+rmg_measured world_measure(world *w, uint16_t socket, bool lifted)
+{
+    rmg_measured seen = lifted ? RMG_MEASURED_PAD_BAD : RMG_MEASURED_WHOLE;
+
+    for (unsigned i = 0; i < w->count; i++) {
+        const defect *d = &w->of[i];
+
+        if (!lifted && seen == RMG_MEASURED_WHOLE)
+            seen = meter(w, d, socket);
+        if (lifted && d->there && goes(d) && d->socket == socket)
+            seen = RMG_MEASURED_CHIP_BAD;
+    }
+    return seen;
+}
+
+/* Is the cause the defect's own line, select or supply? */
+static bool is_it(const defect *d, const diag_case *base, const rmg_hypothesis *cause)
 {
     const rmg_suspect *s = cause && cause->suspect < base->suspects.count
                                ? &base->suspects.list[cause->suspect]
                                : NULL;
 
-    return s && (diag_place_right(base, s, w->kind, &w->fault) ||
+    if (d->owner == OF_SUPPLY)
+        return s && cause->belongs == RMG_BELONGS_SUPPLY &&
+               (s->finding.bank == d->fault.bank || s->finding.socket == RMG_NO_SOCKET);
+    return s && (diag_place_right(base, s, d->kind, &d->fault) ||
                  (cause->rival < s->rival_count &&
-                  diag_rival_right(&s->rivals[cause->rival], w->kind, &w->fault)));
+                  diag_rival_right(&s->rivals[cause->rival], d->kind, &d->fault)));
 }
 
 void world_mend(world *w, const diag_case *base, const rmg_change *c, const rmg_hypothesis *cause,
@@ -117,10 +197,16 @@ void world_mend(world *w, const diag_case *base, const rmg_change *c, const rmg_
     if (c->kind == RMG_CHANGE_REPLACE) {
         world_apply(w, c, o);
         o->sure_and_wrong |= o->sound_replaced && !before && share > 0.95;
-    } else if (c->socket != RMG_NO_SOCKET) { /* at one socket */
-        if ((w->owner == OF_CONTACT || w->owner == OF_PLACE) && w->fault.chip == c->socket)
-            w->there = false;
-    } else if (w->owner == OF_LINE && is_it(w, base, cause)) {
-        w->there = false;
+        return;
+    }
+    for (unsigned i = 0; i < w->count; i++) {
+        defect *d = &w->of[i];
+
+        if (c->socket != RMG_NO_SOCKET) { /* at one socket */
+            if ((d->owner == OF_CONTACT || d->owner == OF_PLACE) && d->fault.chip == c->socket)
+                d->there = false;
+        } else if ((d->owner == OF_LINE || d->owner == OF_SUPPLY) && is_it(d, base, cause)) {
+            d->there = false;
+        }
     }
 }

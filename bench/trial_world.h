@@ -19,20 +19,41 @@ typedef struct world_odds {
 extern const world_odds world_supposed, world_otherwise;
 
 /* What the fault belongs to in truth. */
-typedef enum owner { OF_CHIP, OF_CONTACT, OF_PLACE, OF_LINE, OWNERS } owner;
+typedef enum owner {
+    OF_CHIP,
+    OF_CONTACT,
+    OF_PLACE,
+    OF_LINE,
+    OF_SUPPLY, /* of the chips of a bank, or their refresh */
+    OF_BOTH,   /* a chip in a place: right elsewhere, as is another one there */
+    OWNERS
+} owner;
+
+#define WORLD_ALSO 32u /* chips beside the first that suffer from a supply, at most */
+
+/* One thing that is wrong. */
+typedef struct defect {
+    rmg_sim_fault fault;
+    rmg_sim_fault also[WORLD_ALSO]; /* of the same cause, at other chips */
+    unsigned also_count;
+    const diag_kind *kind; /* of it */
+    owner owner;
+    bool there;      /* it is */
+    uint16_t socket; /* where its chip is now, or where it is; RMG_NO_SOCKET: out of the board */
+} defect;
+
+#define WORLD_DEFECTS 2u
 
 /* The board as it is in truth. */
 typedef struct world {
     const diag_board *board;
-    rmg_sim_fault fault;
-    const diag_kind *kind; /* of it */
-    owner owner;
-    bool there;      /* the fault is */
-    uint16_t socket; /* where its chip is now, or where it is; RMG_NO_SOCKET: out of the board */
-    bool empty;      /* its socket is, for a test */
-    uint16_t pulled;
+    defect of[WORLD_DEFECTS]; /* [count] */
+    unsigned count;
+    uint16_t pulled; /* for a test; RMG_NO_SOCKET: none */
     uint32_t passes; /* of a test */
     bool seldom;     /* it comes and goes */
+    diag_when when;  /* only when warm, or always */
+    bool time;       /* holds are tested too */
     const world_odds *odds;
     diag_dice dice;
 } world;
@@ -44,6 +65,32 @@ typedef struct outcome {
     double cost;
     unsigned changes;
 } outcome;
+
+/* Which faults are drawn: a mixture; those that are always there and of one chip, contact, place,
+ * line or select; the same at times; at times because it is warm; of a supply; of chip and place.
+ */
+typedef enum world_sort {
+    SORT_MIXED,
+    SORT_SIMPLE,
+    SORT_SELDOM,
+    SORT_WARM,
+    SORT_SUPPLY,
+    SORT_BOTH,
+    SORT_TWO
+} world_sort;
+
+/* Draws a board and what is wrong with it, by the seed alone. false: that board cannot have it.
+ * Tests after it: world_settle. The board is the caller's. */
+bool world_draw(uint64_t seed, world_sort sort, diag_board *board, world *w);
+
+/* Does each defect show in a test alone? */
+bool world_shows(const world *w);
+
+/* A line of which only one chip fails is that chip's place. */
+void world_settle(world *w, const rmg_run *run);
+
+/* Is something wrong with it still? */
+bool world_is_bad(const world *w);
 
 /* One test of it; with suspects, replayed, where `diagnose`. End it with diag_case_end. */
 void world_test(world *w, diag_case *c, bool diagnose);

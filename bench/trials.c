@@ -6,7 +6,8 @@
  *   bench-trials CASES SEED      the table
  *   bench-trials seldom CASES SEED   the same with faults that come and go
  *   bench-trials otherwise CASES SEED   ... with chances that the advice does not suppose
- *   bench-trials case SEED       one repair, step by step
+ *   bench-trials warm | supply | both | two CASES SEED   ... of that sort alone
+ *   bench-trials case SEED       one repair, step by step; also: seldom case SEED, ...
  *   bench-trials changes CASES SEED   random changes, one and two at once: is what became of the
  *                                     failure named as it is in truth?
  */
@@ -24,7 +25,8 @@
 
 #define PARTS 2u
 
-static bool say, seldom;
+static bool say;
+static world_sort sort = SORT_MIXED;
 static bool of_changes;
 static change_score changes_named;
 static const world_odds *odds = &world_supposed;
@@ -125,6 +127,41 @@ static void look(repairing *r, const rmg_advice *a)
              &r->causes.list[0]);
 }
 
+/* Is it most likely something that none of the causes is? */
+static bool is_something_else(const causes *c)
+{
+    for (size_t i = 0; i < c->count; i++)
+        if (c->list[i].rival == SIZE_MAX && c->list[i].after >= 0.5 && c->list[i].gone < 0.5)
+            return true;
+    return false;
+}
+
+static void take_causes(repairing *r)
+{
+    size_t count = 0;
+    rmg_hypothesis *list = rmg_hypotheses(&r->base.run, &r->base.suspects, &count);
+
+    keep_causes(&r->causes, list, count);
+    r->outcome.few = count <= TRIAL_FEW && rmg_faults_at_once(list, count) < 2;
+    rmg_hypotheses_free(list);
+}
+
+/* The last test is diagnosed by itself, as a job does it. */
+static void begin_again(repairing *r, const diag_case *now)
+{
+    free(r->causes.list);
+    if (r->last.board)
+        diag_case_end(&r->last);
+    diag_case_end(&r->base);
+    r->base = *now;
+    r->last.board = NULL;
+    r->changes.count = r->done = 0;
+    rmg_replay(&r->base.run, &r->base.suspects, 0, NULL, NULL);
+    take_causes(r);
+    if (say)
+        printf("  diagnosed anew\n");
+}
+
 /* Changes something, and tests. */
 static void change(repairing *r, const rmg_advice *a)
 {
@@ -142,6 +179,10 @@ static void change(repairing *r, const rmg_advice *a)
         world_touch(&r->world, r->world.pulled);
         r->world.pulled = RMG_NO_SOCKET;
         diag_case_end(&now);
+        return;
+    }
+    if (!r->passes && is_something_else(&r->causes)) {
+        begin_again(r, &now);
         return;
     }
     if (r->last.board)
@@ -183,25 +224,19 @@ static bool step(repairing *r, const rmg_cost_table *costs, int policy)
 /* The first test, and what it can be. */
 static void begin(repairing *r)
 {
-    rmg_hypothesis *list;
-    size_t count = 0;
-
     world_test(&r->world, &r->base, true);
     r->passes = r->outcome.hidden = !rmg_run_failed(&r->base.run);
-    list = rmg_hypotheses(&r->base.run, &r->base.suspects, &count);
-    keep_causes(&r->causes, list, count);
-    rmg_hypotheses_free(list);
-    r->outcome.few = count <= TRIAL_FEW;
+    take_causes(r);
     if (say)
         rmg_suspects_word(&r->base.run, &r->base.suspects);
-    for (size_t i = 0; say && i < count && i < 5; i++) {
+    for (size_t i = 0; say && i < r->causes.count && i < 5; i++) {
         const rmg_hypothesis *h = &r->causes.list[i];
         char *text = rmg_hypothesis_text(r->world.board->board, &r->base.suspects, NULL, h);
 
         printf("  %5.3f %s: %s\n", h->after, rmg_belongs_name(h->belongs), text);
         rmg_text_free(text);
     }
-    if (seldom && !r->passes) { /* as many as a clean test must have to say something */
+    if (r->world.seldom && !r->passes) { /* as many as a clean test must have to say something */
         const rmg_rate rate = rmg_rate_of_passes(&r->base.run);
         const uint64_t needed =
             rate.events < rate.trials ? rmg_passes_to_tell(rate.events, rate.trials) : 0;
@@ -224,12 +259,12 @@ static outcome repair(const world *w, uint64_t seed, int policy)
     while (!r.passes && r.outcome.changes < TRIAL_STEPS && r.causes.count &&
            step(&r, &costs, policy))
         ;
-    r.outcome.right = r.passes && !r.world.there && !r.outcome.sound_replaced;
+    r.outcome.right = r.passes && !world_is_bad(&r.world) && !r.outcome.sound_replaced;
     if (say)
         printf("  %s, %.0f minutes%s\n",
-               !r.passes       ? "does not pass"
-               : r.world.there ? "passes by chance"
-                               : "passes",
+               !r.passes                ? "does not pass"
+               : world_is_bad(&r.world) ? "passes by chance"
+                                        : "passes",
                r.outcome.cost, r.outcome.sound_replaced ? ", a sound chip was replaced" : "");
     for (size_t i = 0; i < r.outcome.changes; i++)
         free(r.made[i].text);
@@ -240,137 +275,21 @@ static outcome repair(const world *w, uint64_t seed, int policy)
     return r.outcome;
 }
 
-/* Is only one of the lines concerned that share a pin? A contact or a track has both. */
-static bool within_chip(const diag_board *board, const rmg_sim_fault *fault)
-{
-    const rmg_part *part = board->board->sockets[fault->chip].part;
-
-    for (uint8_t i = 0; i < part->address_lines; i++)
-        for (uint8_t n = 0; n < part->address_lines; n++)
-            if ((fault->lines >> i & 1u) && !(fault->lines >> n & 1u) &&
-                rmg_part_address_pin(part, i) == rmg_part_address_pin(part, n))
-                return true;
-    return false;
-}
-
-/* What a fault of one chip can belong to, and how often it does: the causes that show so. */
-static owner draw_owner(const diag_board *board, const rmg_sim_fault *fault, const diag_kind *kind,
-                        diag_dice *dice)
-{
-    static const struct {
-        rmg_fault_kind fault;
-        rmg_cause chip, contact, place;
-    } rows[] = {
-        {RMG_FAULT_DATA_OPEN, RMG_CAUSE_CHIP_OUTPUT, RMG_CAUSE_CONTACT_OUTPUT,
-         RMG_CAUSE_TRACK_DATA},
-        {RMG_FAULT_INPUT_OPEN, RMG_CAUSE_CHIP_INPUT, RMG_CAUSE_CONTACT_INPUT,
-         RMG_CAUSE_TRACK_WRITE},
-        {RMG_FAULT_ADDRESS_CHIP, RMG_CAUSE_CHIP_ADDRESS, RMG_CAUSE_CONTACT_ADDRESS,
-         RMG_CAUSE_TRACK_ADDRESS},
-        {RMG_FAULT_OUTPUT, RMG_CAUSE_CHIP_OUTPUT, RMG_CAUSES, RMG_CAUSE_SHORT_PIN},
-    };
-    rmg_cause_table often_so;
-    const double *often;
-
-    if (kind->truth != TRUTH_CHIP || kind->reach != REACH_CHIP)
-        return OF_LINE;
-    if (kind->fault == RMG_FAULT_ADDRESS_CHIP && within_chip(board, fault))
-        return OF_CHIP;
-    rmg_causes_standard(&often_so);
-    often = board->board->sockets[fault->chip].mount == RMG_MOUNT_SOCKET ? often_so.socketed
-                                                                         : often_so.soldered;
-    for (size_t i = 0; i < sizeof rows / sizeof *rows; i++)
-        if (rows[i].fault == kind->fault) {
-            const double chip = odds->alike ? 1 : often[rows[i].chip],
-                         contact = rows[i].contact == RMG_CAUSES ? 0
-                                   : odds->alike                 ? 1
-                                                                 : often[rows[i].contact],
-                         place = odds->alike ? 1 : often[rows[i].place];
-            const double at = (double)diag_roll(dice, 1000000) / 1e6 * (chip + contact + place);
-
-            return at < chip ? OF_CHIP : at < chip + contact ? OF_CONTACT : OF_PLACE;
-        }
-    return OF_CHIP;
-}
-
-/* One case: board, fault and what it belongs to, by the seed alone. */
-static bool draw(uint64_t seed, diag_board *board, rmg_sim_fault *fault, owner *o,
-                 const diag_kind **kind)
-{
-    diag_dice dice = diag_seed(seed, 1);
-
-    diag_board_make(seed, (diag_family)diag_roll(&dice, DIAG_FAMILIES), board);
-    for (unsigned tries = 0; tries < 200; tries++) {
-        *kind = &diag_kinds[diag_roll(&dice, diag_kind_count)];
-        if ((*kind)->when != WHEN_ALWAYS || (*kind)->time || (*kind)->truth == TRUTH_NOBODY ||
-            !diag_fault_make(&dice, board, *kind, fault))
-            continue;
-        *o = draw_owner(board, fault, *kind, &dice);
-        if (seldom) {
-            static const uint32_t rates[] = {1000, 5000, 30000, 200000}; /* of 10^9 accesses */
-
-            if ((*kind)->fault != RMG_FAULT_OUTPUT && (*kind)->fault != RMG_FAULT_DATA_OPEN &&
-                (*kind)->fault != RMG_FAULT_INPUT_OPEN)
-                continue;
-            fault->when.rate_ppb = rates[diag_roll(&dice, 4)];
-        }
-        return true;
-    }
-    return false;
-}
-
-/* Do failures lie in the cells of one socket alone? */
-static bool only_socket(const rmg_run *run, uint16_t *socket)
-{
-    const rmg_placement *placement = &run->board->placement;
-    uint16_t found = RMG_NO_SOCKET;
-
-    for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_rule *rule = &placement->rules[r];
-
-        if (!rmg_failset_bits(run->failures, &rule->where, rmg_rule_bits(rule)))
-            continue;
-        if (found != RMG_NO_SOCKET && found != rule->socket)
-            return false;
-        found = rule->socket;
-    }
-    if (found != RMG_NO_SOCKET)
-        *socket = found;
-    return found != RMG_NO_SOCKET;
-}
-
 static void one_case(uint64_t seed, table *t)
 {
     diag_board board;
-    rmg_sim_fault fault;
-    const diag_kind *kind;
-    owner o;
+    world w = {.odds = odds, .board = &board};
 
-    if (!draw(seed, &board, &fault, &o, &kind)) {
+    if (!world_draw(seed, of_changes ? SORT_SIMPLE : sort, &board, &w)) {
         t->none++;
     } else {
-        world w = {.board = &board,
-                   .fault = fault,
-                   .owner = o,
-                   .there = true,
-                   .socket = fault.chip,
-                   .pulled = RMG_NO_SOCKET,
-                   .passes = seldom ? 10 : 2,
-                   .seldom = seldom,
-                   .kind = kind,
-                   .odds = odds,
-                   .dice = diag_seed(seed, 3)};
         diag_case c;
         bool shows;
 
         world_test(&w, &c, false);
-        shows = rmg_run_failed(&c.run);
-        if (o == OF_LINE && kind->truth != TRUTH_TOUCH && only_socket(&c.run, &fault.chip))
-            o = OF_PLACE; /* a line that ends at one chip is its place */
+        shows = rmg_run_failed(&c.run) && (w.count < 2 || world_shows(&w));
+        world_settle(&w, &c.run);
         diag_case_end(&c);
-        w.fault = fault;
-        w.socket = fault.chip;
-        w.owner = o;
         if (!shows)
             t->hidden++;
         if (shows && of_changes)
@@ -378,19 +297,30 @@ static void one_case(uint64_t seed, table *t)
                 change_case(&w, seed, two, true, &changes_named);
         for (int policy = 0, few = 1; shows && !of_changes && policy < ADVISED_THERE + few - 1;
              policy++) {
+            const unsigned row = w.when == WHEN_WARM ? ROW_WARM
+                                 : w.count > 1       ? ROW_TWO
+                                                     : (unsigned)w.of[0].owner;
             outcome result;
 
             if (say)
-                printf("%s of the %s,%s\n", kind->name, trial_owners[o], trial_policies[policy]);
+                for (unsigned i = 0; i < w.count; i++)
+                    printf("%s of the %s at %s; %s", w.of[i].kind->name, trial_rows[w.of[i].owner],
+                           board.board->sockets[w.of[i].socket].name,
+                           i + 1 == w.count ? trial_policies[policy] : "");
+            if (say)
+                printf("\n");
             result = repair(&w, seed, policy);
             if (result.hidden) { /* what comes and goes did not come in this one */
                 t->hidden++;
                 break;
             }
-            trial_add(&t->scores[o][policy], &result);
+            if (!result.right && policy == AS_ADVISED)
+                fprintf(stderr, "seed %llu: %s of the %s is not mended\n", (unsigned long long)seed,
+                        w.of[0].kind->name, trial_rows[row]);
+            trial_add(&t->scores[row][policy], &result);
             few = result.few;
             if (few && policy == AS_ADVISED)
-                trial_add(&t->scores[o][ADVISED_THERE], &result);
+                trial_add(&t->scores[row][ADVISED_THERE], &result);
         }
     }
     rmg_board_free(board.board);
@@ -398,17 +328,27 @@ static void one_case(uint64_t seed, table *t)
 
 int main(int argc, char **argv)
 {
+    static const struct {
+        const char *name;
+        world_sort sort;
+        const world_odds *odds;
+    } modes[] = {
+        {"otherwise", SORT_MIXED, &world_otherwise}, {"seldom", SORT_SELDOM, &world_supposed},
+        {"warm", SORT_WARM, &world_supposed},        {"supply", SORT_SUPPLY, &world_supposed},
+        {"both", SORT_BOTH, &world_supposed},        {"two", SORT_TWO, &world_supposed}};
     table all = {.hidden = 0};
     int ends[PARTS];
     unsigned cases;
     uint64_t seed;
 
-    if (argc > 3 && (strcmp(argv[1], "seldom") == 0 || strcmp(argv[1], "otherwise") == 0)) {
-        seldom = argv[1][0] == 's';
-        odds = seldom ? &world_supposed : &world_otherwise;
-        argv++;
-        argc--;
-    }
+    for (size_t i = 0; argc > 3 && i < sizeof modes / sizeof *modes; i++)
+        if (strcmp(argv[1], modes[i].name) == 0) {
+            sort = modes[i].sort;
+            odds = modes[i].odds;
+            argv++;
+            argc--;
+            break;
+        }
     if (argc == 4 && strcmp(argv[1], "changes") == 0) {
         of_changes = true;
         for (unsigned i = 0; i < strtoul(argv[2], NULL, 10); i++)
@@ -423,7 +363,8 @@ int main(int argc, char **argv)
     }
     if (argc != 3) {
         fprintf(stderr,
-                "usage: bench-trials [seldom | otherwise | changes] CASES SEED, or ... case "
+                "usage: bench-trials [seldom | warm | supply | both | two | otherwise | changes] "
+                "CASES SEED, or ... case "
                 "SEED\n");
         return 2;
     }

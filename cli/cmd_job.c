@@ -5,6 +5,7 @@
 #include "job_entry.h"
 #include "rimeglass/job.h"
 #include "rimeglass/report.h"
+#include "test.h"
 
 static const char description[] =
     "new FILE BOARD begins a job. Runs are added by --job FILE of test, log, verify, dump and "
@@ -149,6 +150,16 @@ static bool go_on(void *context, double share)
     return progress_share("simulating possible faults", share);
 }
 
+/* Did a diagnosis begin again with this step? */
+static bool is_base(const rmg_job_state *state, size_t step)
+{
+    bool base = state->past_count && state->base == step;
+
+    for (size_t i = 1; i < state->past_count; i++)
+        base |= state->past[i].base == step;
+    return base;
+}
+
 static void print_timeline(const rmg_job_state *state, const rmg_entry *entries, size_t count)
 {
     printf("\nTimeline\n");
@@ -166,9 +177,10 @@ static void print_timeline(const rmg_job_state *state, const rmg_entry *entries,
                 continue;
             g_free(text);
             if (step->followed) {
-                char **lines = rmg_trial_lines(&step->trial, &state->suspects);
+                char **lines = rmg_trial_lines(&step->trial, rmg_job_suspects_at(state, s));
 
-                text = g_strdup_printf("-> %s %s", lines[0], lines[1]);
+                text = g_strdup_printf("-> %s %s%s", lines[0], lines[1],
+                                       is_base(state, s) ? " " RMG_JOB_BEGINS_AGAIN : "");
                 rmg_texts_free(lines);
             } else {
                 text = g_strdup_printf("-> not compared: %s", step->why_not);
@@ -185,7 +197,12 @@ static void print_causes(const rmg_board *board, const rmg_job_state *state, boo
     if (!state->count)
         return;
     printf("\nWhat it can be%s\n", together ? ", were it one cause" : "");
-    for (size_t i = 0; i < state->count && i < 8; i++) {
+    for (size_t i = 0, shown = 0; i < state->count; i++) {
+        shown = i && state->list[i].fault == state->list[i - 1].fault ? shown + 1u : 0;
+        if (shown >= CAUSES_SHOWN)
+            continue;
+        if (!shown)
+            print_fault(&state->suspects, state->list, state->count, state->list[i].fault);
         char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
         gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", state->list[i].after * 100,
                                       rmg_belongs_name(state->list[i].belongs));
@@ -319,8 +336,8 @@ static int conclude(const job_call *call, const char *file, rmg_job *job, bool r
     progress_end();
     if (status == EXIT_PASS)
         status = said(rmg_job_entries(job, &entries, &count, &error), &error);
-    if (status == EXIT_PASS && state.base < state.step_count)
-        rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);
+    if (status == EXIT_PASS)
+        rmg_job_word(&state);
     if (status == EXIT_PASS && report &&
         !draw_apart(write_sheets, &(sheet){call, file, &state, entries, count},
                     call->html ? call->html : call->pdf))

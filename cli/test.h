@@ -8,6 +8,7 @@
 #include "rimeglass/live.h"
 #include "rimeglass/run.h"
 #include "rimeglass/target.h"
+#include "rimeglass/trial.h"
 
 /* The call as it was typed. */
 typedef struct test_call {
@@ -56,6 +57,11 @@ typedef struct trial_call {
     const fact_call *facts;
 } trial_call;
 int trial_conclude(const trial_call *call, const rmg_run *after);
+
+#define CAUSES_SHOWN 8u /* of each fault */
+/* Of several faults at once: a line before the causes of one. */
+void print_fault(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                 unsigned fault);
 
 /* blocks.c: lets march elements go by blocks, and notes what they no longer find; false after
  * saying why they cannot. */

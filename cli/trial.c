@@ -5,7 +5,6 @@
 #include "rimeglass/replay.h"
 #include "test.h"
 
-#define CAUSES_SHOWN 8u
 #define ADVICE_SHOWN 3u
 
 static bool go_on(void *context, double share)
@@ -32,13 +31,33 @@ static void print_sockets(const rmg_trial *t)
         printf("  and %zu more\n", t->socket_count - most);
 }
 
+void print_fault(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                 unsigned fault)
+{
+    char *name = rmg_fault_text(suspects, list, count, fault);
+
+    if (name)
+        printf("  %s\n", name);
+    rmg_text_free(name);
+}
+
 static void print_causes(const rmg_trial *t, const rmg_suspects *suspects)
 {
+    size_t left = 0;
+
     if (!t->count)
         return;
     printf("\nWhat it can be               before     now\n");
-    for (size_t i = 0; i < t->count && i < CAUSES_SHOWN; i++) {
+    for (size_t i = 0, shown = 0; i < t->count; i++) {
         const rmg_hypothesis *h = &t->list[i];
+
+        shown = i && h->fault == h[-1].fault ? shown + 1u : 0;
+        if (shown >= CAUSES_SHOWN) {
+            left++;
+            continue;
+        }
+        if (!shown)
+            print_fault(suspects, t->list, t->count, h->fault);
         char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
         gchar *lead = g_strdup_printf("  %-27s %5.1f %% %5.1f %%   ", rmg_belongs_name(h->belongs),
                                       h->before * 100, h->after * 100);
@@ -47,8 +66,8 @@ static void print_causes(const rmg_trial *t, const rmg_suspects *suspects)
         g_free(lead);
         rmg_text_free(name);
     }
-    if (t->count > CAUSES_SHOWN)
-        printf("  and %zu more, less likely\n", t->count - CAUSES_SHOWN);
+    if (left)
+        printf("  and %zu more, less likely\n", left);
 }
 
 static void print_trial(const rmg_trial *t, const rmg_suspects *suspects, const rmg_advice *advice,
@@ -65,7 +84,10 @@ static void print_trial(const rmg_trial *t, const rmg_suspects *suspects, const 
         print_wrapped(stdout, "Next: ", 6, text);
         rmg_text_free(text);
     } else if (t->count && rmg_run_failed(t->of.after)) {
-        printf("Next: no change that this board allows would tell more; mend what is likeliest.\n");
+        printf("Next: %s.\n",
+               t->list[0].rival == SIZE_MAX && t->list[0].after >= 0.5
+                   ? "diagnose the second run by itself; none of these causes explains it"
+                   : "no change that this board allows would tell more; mend what is likeliest");
     }
     printf("\n");
     for (; lines[n]; n++)

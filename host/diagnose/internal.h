@@ -121,6 +121,9 @@ void rmg_suspect_add_reason(rmg_suspect *s, rmg_saying saying);
 void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *findings,
                      rmg_suspects *suspects);
 
+/* The words that the finding's bits fail in; NULL: all. */
+const rmg_where *rmg_finding_where(const rmg_run *run, const rmg_finding *finding);
+
 /* refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
 void rmg_refine(const rmg_run *run, GArray *findings);
 

@@ -9,26 +9,29 @@
 #define MOST_FINDINGS 256u
 
 /* The bank whose words fail: not the chip's own where it spoils another's at times. */
-static uint8_t failing_bank(const wording *w)
+static uint8_t failing_bank(const rmg_finding *f)
 {
-    const rmg_finding *f = &w->s->finding;
-
     return f->kind == RMG_FINDING_DRAGGED && f->weighed ? f->bank2 : f->bank;
+}
+
+const rmg_where *rmg_finding_where(const rmg_run *run, const rmg_finding *f)
+{
+    const uint8_t bank = failing_bank(f);
+
+    return bank == RMG_NO_BANK ? NULL : &run->board->bank_wheres[bank];
 }
 
 /* The words that the finding's bits had a chance to fail in. */
 static uint64_t words_tested(const wording *w)
 {
-    const uint8_t bank = failing_bank(w);
+    const uint8_t bank = failing_bank(&w->s->finding);
 
     return bank == RMG_NO_BANK ? w->run->tested_words : w->run->bank_words[bank];
 }
 
 static const rmg_where *where_of(const wording *w)
 {
-    const uint8_t bank = failing_bank(w);
-
-    return bank == RMG_NO_BANK ? NULL : &w->board->bank_wheres[bank];
+    return rmg_finding_where(w->run, &w->s->finding);
 }
 
 static void because_counts(wording *w)
@@ -40,7 +43,7 @@ static void because_counts(wording *w)
 
     failing.n = rmg_failset_words(w->run->failures, where_of(w), f->bits);
     failing.m = words_tested(w);
-    failing.bank = failing_bank(w);
+    failing.bank = failing_bank(&w->s->finding);
     if (rmg_suspect_contradicted(w->run, f)) {
         rmg_saying gone = rmg_say_of(f, RMG_SAY_CAME_AND_WENT);
 

@@ -6,6 +6,8 @@
 #include "rimeglass/heard.h"
 #include "rimeglass/replay.h"
 
+#define ELSE 0.5 /* share of what nobody thought of from which on the diagnosis begins again */
+
 /* What was measured at a socket. */
 typedef struct at_socket {
     uint16_t socket;
@@ -112,6 +114,46 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
     return status;
 }
 
+const rmg_suspects *rmg_job_suspects_at(const rmg_job_state *state, size_t step)
+{
+    if (state->base < step || !state->past_count)
+        return &state->suspects;
+    for (size_t i = state->past_count; i-- > 0;)
+        if (state->past[i].base < step)
+            return &state->past[i].suspects;
+    return &state->past[0].suspects;
+}
+
+/* Does what failed agree with none of the causes of a fault that is still there? */
+static bool is_something_else(const rmg_job_state *state)
+{
+    for (size_t i = 0; i < state->count; i++) {
+        const rmg_hypothesis *h = &state->list[i];
+
+        if (h->rival == SIZE_MAX && h->after >= ELSE && h->gone < ELSE)
+            return true;
+    }
+    return false;
+}
+
+/* The last test is diagnosed by itself: the board as it is now. */
+static rmg_status begin_again(thinking *t)
+{
+    rmg_job_state *state = t->state;
+    const rmg_job_past past = {state->base, state->suspects};
+
+    state->past = g_renew(rmg_job_past, state->past, state->past_count + 1u);
+    state->past[state->past_count++] = past;
+    state->suspects = (rmg_suspects){NULL, 0, NULL};
+    g_clear_pointer(&state->list, rmg_hypotheses_free);
+    state->count = 0;
+    state->base = state->step_count - 1u;
+    state->passed_before = 0;
+    g_array_set_size(t->changes, 0);
+    t->followed = 0;
+    return find_causes(t, &state->steps[state->base].file.run);
+}
+
 static void keep_list(rmg_job_state *state, const rmg_trial *trial)
 {
     rmg_hypotheses_free(state->list);
@@ -171,6 +213,9 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
             t->followed = t->changes->len;
             t->last = &step->file.run;
         }
+        if (step->followed && rmg_run_failed(&step->file.run) && is_something_else(state) &&
+            step->trial.shown == step->trial.shown_as)
+            status = begin_again(t);
     }
     return status;
 }
@@ -287,6 +332,9 @@ void rmg_job_state_free(rmg_job_state *state)
     g_free(state->elsewhere);
     g_free(state->steps);
     rmg_suspects_free(&state->suspects);
+    for (size_t i = 0; i < state->past_count; i++)
+        rmg_suspects_free(&state->past[i].suspects);
+    g_free(state->past);
     rmg_changes_free(&state->changes);
     rmg_hypotheses_free(state->list);
     rmg_advice_free(state->advice, state->advice_count);

@@ -8,6 +8,16 @@
 /* trial_words.c: a share in words that claim no certainty: "75 %", "more than 99 %". To be freed
  * with g_free. */
 char *rmg_percent(double share);
+/* trial_words.c: the cause of that number; with where it is, if there are several faults at once.
+ * To be freed with rmg_text_free. */
+char *rmg_cause_text(const rmg_board *board, const rmg_suspects *suspects,
+                     const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
+                     size_t i);
+/* trial_words.c: adds a line with the likeliest cause of each fault but the first one, if there are
+ * several at once; of those that are gone, none. */
+void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
+                          GPtrArray *lines);
 
 /* suspect_json.c */
 json_t *rmg_suspect_json(const rmg_board *board, const rmg_suspect *s);

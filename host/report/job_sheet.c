@@ -264,7 +264,8 @@ static void add_timeline(GArray *sheet, const rmg_job_state *state, const rmg_en
 
         g_strdelimit(text->str, "\n", ' ');
         if (step && step->followed) {
-            char **lines = rmg_trial_lines(&step->trial, &state->suspects);
+            char **lines = rmg_trial_lines(
+                &step->trial, rmg_job_suspects_at(state, (size_t)(step - state->steps)));
 
             for (size_t n = 0; lines[n] && n < 3; n++)
                 g_string_append_printf(text, "\n%s", lines[n]);
@@ -303,13 +304,28 @@ static bool add_combinations(GArray *sheet, const rmg_board *board, const rmg_jo
     return count != 0;
 }
 
+/* Of several faults at once, a row before the causes of each. */
+static void add_fault(GArray *sheet, const rmg_job_state *state, unsigned fault)
+{
+    char *name = rmg_fault_text(&state->suspects, state->list, state->count, fault);
+
+    if (name)
+        row(sheet, SHEET_ROW, cells_of("", name, "", NULL));
+    rmg_text_free(name);
+}
+
 static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state, bool together)
 {
     if (!state->count)
         return;
     say(sheet, SHEET_HEADING, together ? "What it can be, were it one cause" : "What it can be");
     row(sheet, SHEET_HEADS, cells_of("Share", "Belongs to", "Cause", NULL));
-    for (size_t i = 0; i < state->count && i < CAUSES_SHOWN; i++) {
+    for (size_t i = 0, shown = 0; i < state->count; i++) {
+        shown = i && state->list[i].fault == state->list[i - 1].fault ? shown + 1u : 0;
+        if (shown >= CAUSES_SHOWN)
+            continue;
+        if (!shown)
+            add_fault(sheet, state, state->list[i].fault);
         char *name = rmg_hypothesis_text(rmg_job_board(job), &state->suspects, &state->changes,
                                          &state->list[i]);
         gchar *share = g_strdup_printf("%.1f %%", state->list[i].after * 100);

@@ -35,17 +35,27 @@ static gchar *passed_text(const rmg_run *run)
                            rmg_excluded_share(run->pass_count) * 100);
 }
 
+void rmg_job_word(rmg_job_state *state)
+{
+    if (state->base < state->step_count)
+        rmg_suspects_word(&state->steps[state->base].file.run, &state->suspects);
+    for (size_t i = 0; i < state->past_count; i++)
+        rmg_suspects_word(&state->steps[state->past[i].base].file.run, &state->past[i].suspects);
+}
+
 static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrArray *lines)
 {
     char *name, *share;
 
     if (!state->count)
         return;
-    name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[0]);
+    name = rmg_cause_text(board, &state->suspects, &state->changes, state->list, state->count, 0);
     share = rmg_percent(state->list[0].after);
     g_ptr_array_add(lines, g_strdup_printf("How sure: %s: %s.", share, name));
     g_free(share);
     rmg_text_free(name);
+    rmg_say_other_faults(board, &state->suspects, &state->changes, state->list, state->count,
+                         lines);
     if (state->passed_before && state->step_count == state->base + 1u) {
         const rmg_job_step *base = &state->steps[state->base];
         gchar *text = changes_text(board, &base->changes, base->done);
@@ -217,10 +227,13 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
         g_ptr_array_add(lines, passed_text(&last_step(state)->file.run));
     } else {
         if (last) {
-            char **trial = rmg_trial_lines(&last->trial, &state->suspects);
+            const size_t at = (size_t)(last - state->steps);
+            char **trial = rmg_trial_lines(&last->trial, rmg_job_suspects_at(state, at));
 
             g_ptr_array_add(lines, g_strdup(trial[0]));
             rmg_texts_free(trial);
+            if (state->past_count && state->base == at)
+                g_ptr_array_add(lines, g_strdup(RMG_JOB_BEGINS_AGAIN));
         } else {
             g_ptr_array_add(lines, g_strdup(state->suspects.count
                                                 ? state->suspects.list[0].headline
@@ -383,7 +396,7 @@ static json_t *entry_json(const rmg_job_state *state, const rmg_entry *e)
             continue;
         rmg_json_set(object, "failed", json_boolean(rmg_run_failed(&step->file.run)));
         if (step->followed) {
-            char *text = rmg_trial_json(&step->trial, &state->suspects, NULL, 0);
+            char *text = rmg_trial_json(&step->trial, rmg_job_suspects_at(state, i), NULL, 0);
 
             rmg_json_set(object, "trial", json_loads(text ? text : "null", JSON_DECODE_ANY, NULL));
             rmg_text_free(text);
@@ -409,9 +422,11 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
     for (size_t i = 0; i < state->count; i++) {
         char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
 
-        rmg_json_append(causes, json_pack("{s:s, s:s, s:f}", "cause", name, "belongs_to",
-                                          rmg_belongs_name(state->list[i].belongs), "share",
-                                          state->list[i].after));
+        rmg_json_append(causes,
+                        json_pack("{s:s, s:s, s:f, s:i, s:f}", "cause", name, "belongs_to",
+                                  rmg_belongs_name(state->list[i].belongs), "share",
+                                  state->list[i].after, "fault", (int)state->list[i].fault + 1,
+                                  "gone", state->list[i].gone));
         rmg_text_free(name);
     }
     for (size_t i = 0; i < state->advice_count; i++) {

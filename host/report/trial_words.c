@@ -6,6 +6,8 @@
 #include "internal.h"
 #include "rimeglass/report.h"
 
+#define GONE 0.9 /* that a fault is gone by what was changed, from which on it is said */
+
 char *rmg_percent(double share)
 {
     return share > 0.995 && share < 1 ? g_strdup("more than 99 %")
@@ -30,6 +32,66 @@ char *rmg_hypothesis_text(const rmg_board *board, const rmg_suspects *suspects,
     return now == RMG_NO_SOCKET
                ? g_strdup_printf("%s; that chip is out of the board now", name)
                : g_strdup_printf("%s; that chip is now in %s", name, board->sockets[now].name);
+}
+
+char *rmg_fault_text(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                     unsigned fault)
+{
+    const rmg_suspect *first = NULL;
+    bool changed = false;
+
+    if (rmg_faults_at_once(list, count) < 2)
+        return NULL;
+    for (size_t i = 0; i < count; i++) {
+        const rmg_suspect *s = list[i].fault == fault && list[i].suspect < suspects->count
+                                   ? &suspects->list[list[i].suspect]
+                                   : NULL;
+
+        if (s && (!first || s->confidence > first->confidence))
+            first = s;
+        changed |= list[i].gone > 0;
+    }
+    return g_strdup_printf("%s%s", first && first->site ? first->site : "fault",
+                           changed && rmg_fault_gone(list, count, fault) >= GONE ? ": gone" : "");
+}
+
+char *rmg_cause_text(const rmg_board *board, const rmg_suspects *suspects,
+                     const rmg_changes *changes, const rmg_hypothesis *list, size_t count, size_t i)
+{
+    char *cause = rmg_hypothesis_text(board, suspects, changes, &list[i]);
+    const char *site =
+        list[i].suspect < suspects->count ? suspects->list[list[i].suspect].site : NULL;
+    char *text = NULL;
+
+    if (site && rmg_faults_at_once(list, count) > 1 && !strstr(cause, site))
+        text = g_strdup_printf("%s, %s", site, cause);
+    if (!text)
+        return cause;
+    rmg_text_free(cause);
+    return text;
+}
+
+void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
+                          GPtrArray *lines)
+{
+    GString *text = g_string_new(NULL);
+
+    for (size_t i = 1; i < count; i++) {
+        char *name, *share;
+
+        if (list[i].fault == list[i - 1].fault ||
+            rmg_fault_gone(list, count, list[i].fault) >= GONE)
+            continue;
+        name = rmg_cause_text(board, suspects, changes, list, count, i);
+        share = rmg_percent(list[i].after);
+        g_string_append_printf(text, "%s%s (%s)", text->len ? "; " : "", name, share);
+        rmg_text_free(name);
+        g_free(share);
+    }
+    if (text->len)
+        g_ptr_array_add(lines, g_strdup_printf("Besides, a fault of its own: %s.", text->str));
+    g_string_free(text, TRUE);
 }
 
 static gchar *changes_text(const rmg_trial *t)
@@ -160,7 +222,8 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
         say(lines, g_strdup("Nothing is said of causes: the names are wrong."));
     } else if (t->count) {
         const rmg_hypothesis *h = &t->list[0];
-        char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
+        char *name =
+            rmg_cause_text(t->of.after->board, suspects, t->of.changes, t->list, t->count, 0);
         gchar *now = rmg_percent(h->after), *then = rmg_percent(h->before);
 
         say(lines, g_strdup_printf("Most likely: %s (%s; before it %s).", name, now, then));
@@ -171,6 +234,7 @@ char **rmg_trial_lines(const rmg_trial *t, const rmg_suspects *suspects)
         say(lines, g_strdup("Nothing failed before: there is nothing to explain."));
     }
     say(lines, rates_text(t));
+    rmg_say_other_faults(t->of.after->board, suspects, t->of.changes, t->list, t->count, lines);
     if (t->of.changes->count - t->of.done > 1)
         say(lines, g_strdup_printf("%zu things were changed at once: what follows holds for them "
                                    "together, and is weaker for it.",
@@ -246,10 +310,11 @@ char *rmg_trial_json(const rmg_trial *t, const rmg_suspects *suspects, const rmg
         char *name = rmg_hypothesis_text(t->of.after->board, suspects, t->of.changes, h);
 
         rmg_json_append(
-            causes, json_pack("{s:s, s:s, s:s?, s:f, s:f, s:f}", "cause", name, "belongs_to",
-                              rmg_belongs_name(h->belongs), "socket",
+            causes, json_pack("{s:s, s:s, s:s?, s:f, s:f, s:f, s:i, s:f}", "cause", name,
+                              "belongs_to", rmg_belongs_name(h->belongs), "socket",
                               h->socket == RMG_NO_SOCKET ? NULL : board->sockets[h->socket].name,
-                              "before", h->before, "after", h->after, "fits", h->fits));
+                              "before", h->before, "after", h->after, "fits", h->fits, "fault",
+                              (int)h->fault + 1, "gone", h->gone));
         rmg_text_free(name);
     }
     for (size_t i = 0; i < advice_count; i++) {

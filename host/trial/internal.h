@@ -11,9 +11,13 @@
 typedef struct prospect {
     double chance;
     rmg_sim_fault faults[PROPOSAL_FAULTS];
-    uint16_t count;
-    bool known;    /* the faults are known: it can be played; else what it may touch is */
-    bool *sockets; /* [socket_count]: where it may fail, where it cannot be played */
+    uint16_t own;      /* of them the cause's, first; the others are what the changes did */
+    uint16_t count;    /* of all */
+    bool known;        /* the faults are known: it can be played; else what it may touch is */
+    bool gone;         /* nothing of the cause is left on the board */
+    bool *at;          /* [socket_count]: where the cause may fail */
+    bool *sockets;     /* ... where anything may, emptied sockets too */
+    rmg_floats floats; /* undriven lines, with it */
 } prospect;
 
 #define PROSPECTS 4u
@@ -26,15 +30,25 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
                          uint16_t socket, rmg_measured measured);
 
 /* moved.c: what the changes make of a cause; how many prospects there are. The first `done` of them
- * were made before, and the cause is still there: they only carried it. To be ended with
- * prospects_end. */
+ * were made before: they only carried it, or took it away with a chance of h->gone. To be ended
+ * with rmg_prospects_end. */
 size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
                         const rmg_change *changes, size_t change_count, size_t done,
                         prospect *list);
 void rmg_prospects_end(prospect *list, size_t count);
+/* All of them at once, one of each fault, as one prospect; 1 or more. */
+void rmg_prospects_join(const rmg_board *board, const prospect *const *each, size_t count,
+                        prospect *joined);
 
-/* For sorting: the likeliest first. */
-int rmg_hypothesis_order(const void *a, const void *b);
+/* faults.c: makes the shares of the causes of each fault 1 in sum, and puts them in order: fault by
+ * fault, what is still there before what is gone, the surest first; of each the likeliest first. */
+void rmg_hypotheses_settle(rmg_hypothesis *list, size_t count);
+/* Is a cause of that fault at the socket? */
+bool rmg_fault_at_socket(const rmg_hypothesis *list, size_t count, unsigned fault, uint16_t socket);
+
+/* ways.c: the ways in which things may stand after a trial, all faults together, held against its
+ * second run: `fits` and `gone` of each cause. */
+void rmg_ways_weigh(rmg_trial *trial, rmg_stage *stage);
 
 /* The best replay of a cause; NULL: there is none that gave the same. */
 const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hypothesis *h);

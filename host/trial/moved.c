@@ -215,6 +215,22 @@ static void put_missing(const rmg_board *board, const uint16_t *chips, prospect 
         }
 }
 
+/* Where it may fail. */
+static void mark_sockets(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                         const uint16_t *chips, bool *marked)
+{
+    bool *at = g_new0(bool, run->board->socket_count + 1u);
+
+    rmg_finding_sockets(run, &suspects->list[h->suspect].finding, at);
+    for (uint16_t s = 0; s < run->board->socket_count; s++) {
+        const uint16_t now = h->belongs == RMG_BELONGS_CHIP ? find_chip(run->board, chips, s) : s;
+
+        if (at[s] && now != RMG_NO_SOCKET)
+            marked[now] = true;
+    }
+    g_free(at);
+}
+
 /* The cause as it stands after the changes; `gone`: without it. */
 static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
                  const uint16_t *chips, bool gone, double chance, prospect *p)
@@ -222,8 +238,11 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
     const rmg_board *board = run->board;
     const rmg_replayed *r = rmg_trial_replay(suspects, h);
 
-    *p = (prospect){.chance = chance, .known = r || gone};
-    p->sockets = g_new0(bool, board->socket_count + 1u);
+    *p = (prospect){.chance = chance,
+                    .known = r || gone || h->rival == SIZE_MAX,
+                    .floats = r ? r->floats : RMG_FLOATS_AS_FILE,
+                    .at = g_new0(bool, board->socket_count + 1u),
+                    .sockets = g_new0(bool, board->socket_count + 1u)};
     if (!gone && r)
         for (size_t i = 0; i < r->fault_count; i++) {
             rmg_sim_fault f = r->faults[i];
@@ -231,21 +250,16 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
             if (h->belongs != RMG_BELONGS_CHIP || carry(board, chips, &f))
                 put(p, f);
         }
-    if (!gone && !r && h->suspect < suspects->count) { /* where it may fail */
-        bool *at = g_new0(bool, board->socket_count + 1u);
-
-        rmg_finding_sockets(run, &suspects->list[h->suspect].finding, at);
-        for (uint16_t s = 0; s < board->socket_count; s++) {
-            const uint16_t now = h->belongs == RMG_BELONGS_CHIP ? find_chip(board, chips, s) : s;
-
-            if (at[s] && now != RMG_NO_SOCKET)
-                p->sockets[now] = true;
-        }
-        g_free(at);
+    p->own = p->count;
+    if (!gone && h->suspect < suspects->count)
+        mark_sockets(run, suspects, h, chips, p->at);
+    p->gone = !p->own;
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        if (!r && p->at[s])
+            p->gone = false;
+        p->sockets[s] = p->at[s] || chips[s] == RMG_NO_SOCKET;
     }
     put_missing(board, chips, p);
-    for (uint16_t s = 0; s < board->socket_count; s++)
-        p->sockets[s] |= chips[s] == RMG_NO_SOCKET;
 }
 
 /* What is lifted is open. */
@@ -298,8 +312,9 @@ size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const 
                         const rmg_change *changes, size_t change_count, size_t done, prospect *list)
 {
     uint16_t *chips = chips_after(run->board, changes, change_count);
-    const double gone =
+    const double now =
         chance_gone(run, suspects, h, change_count ? changes + done : NULL, change_count - done);
+    const double was = done ? h->gone : 0, gone = was + (1 - was) * now;
     size_t count = 0;
 
     if (gone < 1)
@@ -314,6 +329,35 @@ size_t rmg_prospects_of(const rmg_run *run, const rmg_suspects *suspects, const 
 
 void rmg_prospects_end(prospect *list, size_t count)
 {
-    for (size_t i = 0; i < count; i++)
+    for (size_t i = 0; i < count; i++) {
+        g_free(list[i].at);
         g_free(list[i].sockets);
+    }
+}
+
+void rmg_prospects_join(const rmg_board *board, const prospect *const *each, size_t count,
+                        prospect *joined)
+{
+    *joined = (prospect){.chance = 1,
+                         .known = true,
+                         .gone = true,
+                         .floats = RMG_FLOATS_AS_FILE,
+                         .at = g_new0(bool, board->socket_count + 1u),
+                         .sockets = g_new0(bool, board->socket_count + 1u)};
+    for (size_t i = 0; i < count; i++) {
+        joined->chance *= each[i]->chance;
+        joined->known &= each[i]->known;
+        joined->gone &= each[i]->gone;
+        if (joined->floats == RMG_FLOATS_AS_FILE && !each[i]->gone)
+            joined->floats = each[i]->floats;
+        for (uint16_t f = 0; f < each[i]->own; f++)
+            put(joined, each[i]->faults[f]);
+        for (uint16_t s = 0; s < board->socket_count; s++) {
+            joined->at[s] |= each[i]->at[s];
+            joined->sockets[s] |= each[i]->sockets[s];
+        }
+    }
+    joined->own = joined->count;
+    for (uint16_t f = each[0]->own; f < each[0]->count; f++) /* the same of each */
+        put(joined, each[0]->faults[f]);
 }

@@ -103,18 +103,14 @@ bool rmg_passed_weigh(const rmg_run *base, const rmg_suspects *suspects, const r
     const double chance = by_chance(base, passed);
     const bool follows = passed->tested_words == base->tested_words && passed->pass_count &&
                          look_at_changes(base->board, changes, change_count, at);
-    double all = 0;
 
     for (size_t i = 0; i < count && follows; i++) {
         const double now = fits(base, suspects, &list[i], at);
 
         list[i].after *= now + (1 - now) * chance;
-        all += list[i].after;
     }
-    for (size_t i = 0; i < count && all > 0; i++)
-        list[i].after /= all;
-    if (all > 0)
-        qsort(list, count, sizeof *list, rmg_hypothesis_order);
+    if (follows)
+        rmg_hypotheses_settle(list, count);
     g_free(at);
     return follows && count;
 }

@@ -5,15 +5,6 @@
 #include "base/internal.h"
 #include "internal.h"
 
-/* Their shares add up to 1, the likeliest first. */
-static void settle(rmg_hypothesis *list, size_t count, double all)
-{
-    for (size_t i = 0; i < count && all > 0; i++)
-        list[i].after /= all;
-    if (count)
-        qsort(list, count, sizeof *list, rmg_hypothesis_order);
-}
-
 #define EXPECTED   0.9 /* that a board shows what a cause makes likely */
 #define UNEXPECTED 0.1
 
@@ -90,45 +81,76 @@ static uint64_t missing_banks(const rmg_board *board, uint64_t number)
     return banks;
 }
 
+/* Does what most likely is another fault at once make the board show that? Then it says nothing of
+ * this one. */
+static bool others_show(const rmg_hypothesis *list, size_t count, unsigned fault,
+                        const double *fits)
+{
+    for (size_t i = 0; i < count; i++)
+        if (list[i].fault != fault && list[i].after > 0.5 && list[i].gone < 0.5 &&
+            fits[i] == EXPECTED)
+            return true;
+    return false;
+}
+
+static void weigh_by(rmg_hypothesis *list, size_t count, const double *fits)
+{
+    const unsigned faults = rmg_faults_at_once(list, count);
+    bool *shown = g_new0(bool, faults + 1u);
+
+    for (unsigned f = 0; f < faults; f++)
+        shown[f] = others_show(list, count, f, fits);
+    for (size_t i = 0; i < count; i++)
+        list[i].after *= shown[list[i].fault] ? 1 : fits[i];
+    rmg_hypotheses_settle(list, count);
+    g_free(shown);
+}
+
 void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
                      rmg_hypothesis *list, size_t count)
 {
     const uint64_t first = first_bank(base->board);
     const uint64_t missing =
         sight->kind == RMG_SIGHT_REPORTS ? missing_banks(base->board, sight->number) : 0;
-    double all = 0;
+    double *fits;
 
     if (sight->kind == RMG_SIGHT_OTHER)
         return;
+    fits = g_new(double, count + 1u);
     for (size_t i = 0; i < count; i++) {
         const uint64_t banks = banks_of(base, suspects, &list[i]);
-        double fits = 0.5;
 
+        fits[i] = 0.5;
         if (list[i].rival != SIZE_MAX && sight->kind == RMG_SIGHT_REPORTS && missing)
-            fits = banks & missing ? EXPECTED : UNEXPECTED;
+            fits[i] = banks & missing ? EXPECTED : UNEXPECTED;
         else if (list[i].rival != SIZE_MAX && sight->kind != RMG_SIGHT_REPORTS)
-            fits = ((banks & first) != 0) == (sight->kind == RMG_SIGHT_DOES_NOT_START) ? EXPECTED
-                                                                                       : UNEXPECTED;
-        list[i].after *= fits;
-        all += list[i].after;
+            fits[i] = ((banks & first) != 0) == (sight->kind == RMG_SIGHT_DOES_NOT_START)
+                          ? EXPECTED
+                          : UNEXPECTED;
     }
-    settle(list, count, all);
+    weigh_by(list, count, fits);
+    g_free(fits);
+}
+
+/* Of several faults at once: does a socket say something of that one? */
+static bool tells_of(const rmg_hypothesis *list, size_t count, unsigned fault, uint16_t socket)
+{
+    return rmg_faults_at_once(list, count) < 2 || rmg_fault_at_socket(list, count, fault, socket);
 }
 
 void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, size_t count)
 {
-    double all = 0;
-
     for (size_t i = 0; i < count; i++) {
         const bool its = list[i].belongs == RMG_BELONGS_CHIP && list[i].socket == socket;
 
+        if (!tells_of(list, count, list[i].fault, socket))
+            continue;
         if (list[i].rival != SIZE_MAX)
             list[i].after *= its == failed ? EXPECTED : UNEXPECTED;
         else
             list[i].after *= 0.5;
-        all += list[i].after;
     }
-    settle(list, count, all);
+    rmg_hypotheses_settle(list, count);
 }
 
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or
@@ -170,11 +192,8 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
 void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint16_t socket,
                         rmg_measured measured, rmg_hypothesis *list, size_t count)
 {
-    double all = 0;
-
-    for (size_t i = 0; i < count; i++) {
-        list[i].after *= rmg_measured_fits(base, suspects, &list[i], socket, measured);
-        all += list[i].after;
-    }
-    settle(list, count, all);
+    for (size_t i = 0; i < count; i++)
+        if (tells_of(list, count, list[i].fault, socket))
+            list[i].after *= rmg_measured_fits(base, suspects, &list[i], socket, measured);
+    rmg_hypotheses_settle(list, count);
 }

@@ -105,11 +105,18 @@ typedef struct rmg_job_elsewhere {
     rmg_job_about about; /* what was seen */
 } rmg_job_elsewhere;
 
+/* A diagnosis that no longer explained what failed: it began again with a later test. */
+typedef struct rmg_job_past {
+    size_t base;           /* the step in which it was found */
+    rmg_suspects suspects; /* of it, as in the state */
+} rmg_job_past;
+
 /* All that follows from a job. */
 typedef struct rmg_job_state {
     rmg_job_step *steps; /* [step_count]: its tests, in order */
     size_t step_count;
-    size_t base;           /* the step in which something first failed; step_count: none */
+    size_t base;           /* the step in which something first failed, or failed that what was
+                              found before did not explain; step_count: none */
     rmg_suspects suspects; /* of it, replayed, without words */
     rmg_changes changes;   /* since the base, all of them */
     size_t untested;       /* of these, not yet followed by a test */
@@ -120,6 +127,8 @@ typedef struct rmg_job_state {
     rmg_cost_table costs;         /* that it was chosen by */
     rmg_job_elsewhere *elsewhere; /* [elsewhere_count]: chips seen outside this board */
     size_t elsewhere_count;
+    rmg_job_past *past; /* [past_count]: diagnoses before the last one, in order */
+    size_t past_count;
     int64_t passed_before; /* number of the entry of the last test before the base, where that
                               passed and it was weighed what was changed since; 0: none */
     bool passes;           /* the last test passed */
@@ -133,6 +142,9 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
                          bool (*go_on)(void *context, double share), void *context,
                          rmg_job_state *state, rmg_error *error);
 void rmg_job_state_free(rmg_job_state *state);
+
+/* The suspects that a step is a trial of. The state's. */
+const rmg_suspects *rmg_job_suspects_at(const rmg_job_state *state, size_t step);
 
 /* A chip on its way: by the socket it was first in, or its label. */
 typedef struct rmg_job_chip {

@@ -67,6 +67,11 @@ char *rmg_reckoning_json(const rmg_reckoning *reckoning);
  * cause, with where its chip is after `changes` since the run (NULL: nothing was moved), and what
  * to change next with the results it may have, in words; to be freed with rmg_text_free. */
 char **rmg_trial_lines(const rmg_trial *trial, const rmg_suspects *suspects);
+
+/* Of several faults at once: where that one is, "U32", and whether it is gone by what was changed.
+ * NULL: there is only one. To be freed with rmg_text_free. */
+char *rmg_fault_text(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                     unsigned fault);
 char *rmg_hypothesis_text(const rmg_board *board, const rmg_suspects *suspects,
                           const rmg_changes *changes, const rmg_hypothesis *hypothesis);
 char *rmg_advice_text(const rmg_board *board, const rmg_advice *advice);
@@ -80,6 +85,13 @@ char *rmg_trial_json(const rmg_trial *trial, const rmg_suspects *suspects, const
  * below it the bench's record; it needs nothing from elsewhere, and has no script. To be freed
  * likewise. */
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state);
+
+/* Said of a test whose failures none of the causes found before explains. */
+#define RMG_JOB_BEGINS_AGAIN                                                                       \
+    "None of the causes found before explains that: it is diagnosed by itself."
+
+/* Makes the words of all suspects of a job; without them its sentences lack the causes. */
+void rmg_job_word(rmg_job_state *state);
 char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,
                    size_t count);
 char *rmg_job_html(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,

@@ -114,13 +114,17 @@ typedef enum rmg_belongs {
 const char *rmg_belongs_name(rmg_belongs belongs);
 rmg_belongs rmg_cause_belongs(rmg_cause cause);
 
-/* One cause, and what the trial made of it. */
+/* One cause, and what the trial made of it. A board may have several faults at once: suspects that
+ * look at the same failures are about one fault, and the causes of each fault have shares of
+ * their own, 1 in sum. */
 typedef struct rmg_hypothesis {
     size_t suspect, rival; /* in the suspects of the run before; rival SIZE_MAX: none of them */
+    unsigned fault;        /* which of those at once it would be a cause of, from 0 */
     uint16_t socket;       /* RMG_NO_SOCKET: it is no single one */
     rmg_belongs belongs;   /* what it belongs to */
-    double before, after;  /* share of all: 0..1 */
+    double before, after;  /* share of all causes of that fault: 0..1 */
     double fits;           /* how well what it predicts agrees with what was measured: 0..1 */
+    double gone;           /* that what was changed has taken it away, if it was this: 0..1 */
 } rmg_hypothesis;
 
 /* Failing (address, bit) of a socket before and after. */
@@ -151,7 +155,8 @@ typedef struct rmg_trial {
     rmg_trial_socket *sockets; /* [socket_count]: those that failed in one of them, as the board
                                   has them */
     size_t socket_count;
-    rmg_hypothesis *list; /* [count], the likeliest after the trial first */
+    rmg_hypothesis *list; /* [count], fault by fault, those that are gone last, the surest first;
+                             of each its likeliest cause first */
     size_t count;
     uint16_t shown, shown_as; /* a chip that was cut off on purpose, and the one as which it was
                                  reported: another, where a list of names is wrong; RMG_NO_SOCKET */
@@ -199,15 +204,16 @@ typedef struct rmg_advice {
     rmg_cost cost;     /* on this board */
     double bits;       /* of information it is expected to give */
     bool settles;      /* it is the repair itself, of what has `share` of the causes */
-    double share;      /* of the causes: 0..1 */
+    double share;      /* of the causes of its fault: 0..1 */
     rmg_forecast results[RMG_FORECASTS]; /* [result_count], the likeliest first */
     size_t result_count;
 } rmg_advice;
 
 /* Ranks the changes that this board allows by information for their cost, the best first; changes
- * that cannot tell anything are left out. `run`, `suspects`: of the run in which the causes were
- * found; `list` as of rmg_hypotheses, or of a trial since then; `done`: all changes since that run,
- * NULL: none. *advice is [*count], to be freed with rmg_advice_free. */
+ * that cannot tell anything are left out. Of several faults at once each change is for the one of
+ * which it tells most; the others stay as they most likely are. `run`, `suspects`: of the run in
+ * which the causes were found; `list` as of rmg_hypotheses, or of a trial since then; `done`: all
+ * changes since that run, NULL: none. *advice is [*count], to be freed with rmg_advice_free. */
 void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
                 size_t count, const rmg_changes *done, const rmg_cost_table *costs,
                 rmg_advice **advice, size_t *advice_count);
@@ -217,7 +223,8 @@ void rmg_advice_free(rmg_advice *advice, size_t count);
 typedef struct rmg_foreseen {
     rmg_outcome outcome; /* the result */
     double chance;       /* of this result: 0..1 */
-    double *shares;      /* [count of the causes]: of each, with this result; `chance` in sum */
+    double *shares;      /* [count of the causes]: of each, with this result; `chance` in sum over
+                            the causes of each fault */
 } rmg_foreseen;
 
 /* All results of one change, the likeliest first; arguments as of rmg_advise. *results is
@@ -281,6 +288,11 @@ void rmg_measured_weigh(const rmg_run *base, const rmg_suspects *suspects, uint1
 /* The causes of replayed suspects with their shares, before any trial. [*count], to be freed with
  * rmg_hypotheses_free. */
 rmg_hypothesis *rmg_hypotheses(const rmg_run *run, const rmg_suspects *suspects, size_t *count);
+
+/* How many faults at once they are the causes of; and how likely it is that one of these is gone by
+ * what was changed: 0..1. */
+unsigned rmg_faults_at_once(const rmg_hypothesis *list, size_t count);
+double rmg_fault_gone(const rmg_hypothesis *list, size_t count, unsigned fault);
 void rmg_hypotheses_free(rmg_hypothesis *list);
 
 #ifdef __cplusplus

@@ -51,6 +51,7 @@ extern CU_TestInfo based_tests[];
 extern CU_TestInfo author_tests[];
 extern CU_TestInfo shape_tests[];
 extern CU_TestInfo trial_tests[];
+extern CU_TestInfo at_once_tests[];
 extern CU_TestInfo job_tests[];
 extern CU_TestInfo link_tests[];
 extern CU_TestInfo chip_tests[];

@@ -12,6 +12,7 @@
 
 #include "../check.h"
 #include "bench_board.h"
+#include "bench_job.h"
 #include "rimeglass/job.h"
 #include "rimeglass/report.h"
 #include "suites.h"
@@ -19,63 +20,12 @@
 
 #define HALVORN "demo/boards/halvorn64.yaml"
 
-static const char *fresh(const char *name)
-{
-    const char *file = temporary_path(name);
-
-    g_unlink(file);
-    return file;
-}
-
-static rmg_job *made(const char *name, const rmg_board *board)
-{
-    const char *file = fresh(name);
-    rmg_error error;
-    rmg_job *job = NULL;
-
-    CHECK(rmg_job_new(file, board, "console 3", "dark after an hour", &error) == RMG_OK, "%s",
-          error.what);
-    rmg_error_free(&error);
-    CHECK(rmg_job_open(file, &job, &error) == RMG_OK, "%s", error.what);
-    rmg_error_free(&error);
-    return job;
-}
-
-static void tell(rmg_job *job, rmg_entry_kind kind, const char *text)
-{
-    rmg_error error;
-
-    CHECK(rmg_job_tell(job, kind, text, &error) == RMG_OK, "%s: %s", text, error.what);
-    rmg_error_free(&error);
-}
-
-/* A test with these faults, as an entry. */
-static void test_with(rmg_job *job, const rmg_board *board, const rmg_sim_fault *faults,
-                      size_t count)
-{
-    const rmg_plan plan = bench_plan(false, 2);
-    const char *file = temporary_path("entry.run");
-    rmg_run_writer *writer = rmg_run_writer_new(file);
-    rmg_suspects none;
-    rmg_error error;
-    rmg_run run;
-
-    bench_examine(board, faults, count, &plan, 3, &run, &none);
-    CHECK(rmg_run_writer_close(writer, &run, NULL, 0, &error) == RMG_OK, "%s", error.what);
-    rmg_error_free(&error);
-    CHECK(rmg_job_add_run(job, "test", "a test", file, NULL, &error) == RMG_OK, "%s", error.what);
-    rmg_error_free(&error);
-    rmg_run_writer_free(writer);
-    rmg_suspects_free(&none);
-    rmg_run_end(&run);
-}
-
 static void a_whole_repair(void)
 {
     rmg_board *board = bench_load(HALVORN);
     const rmg_sim_fault first = {.kind = RMG_FAULT_OUTPUT, .chip = 8},
                         moved = {.kind = RMG_FAULT_OUTPUT, .chip = 9};
-    rmg_job *job = made("whole.job", board);
+    rmg_job *job = bench_job_made("whole.job", board);
     rmg_job_state state;
     rmg_job_chips chips;
     rmg_entry *entries;
@@ -84,14 +34,14 @@ static void a_whole_repair(void)
     char *text, **lines;
     json_t *root;
 
-    tell(job, RMG_ENTRY_SAW, "does not start");
-    tell(job, RMG_ENTRY_CHANGE,
-         "replace U5 with lot 3"); /* before anything is known: how the board is */
-    test_with(job, board, &first, 1);
-    tell(job, RMG_ENTRY_CHANGE, "swap U19 U20");
-    tell(job, RMG_ENTRY_NOTE, "<b>warm</b> & \"loud\"");
-    test_with(job, board, &moved, 1);
-    tell(job, RMG_ENTRY_CHANGE, "replace U20 with lot 7");
+    bench_job_tell(job, RMG_ENTRY_SAW, "does not start");
+    bench_job_tell(job, RMG_ENTRY_CHANGE,
+                   "replace U5 with lot 3"); /* before anything is known: how the board is */
+    bench_job_test(job, board, &first, 1);
+    bench_job_tell(job, RMG_ENTRY_CHANGE, "swap U19 U20");
+    bench_job_tell(job, RMG_ENTRY_NOTE, "<b>warm</b> & \"loud\"");
+    bench_job_test(job, board, &moved, 1);
+    bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U20 with lot 7");
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
     rmg_suspects_word(&state.steps[0].file.run, &state.suspects);
     CHECK(state.step_count == 2 && state.base == 0 && state.steps[1].followed &&
@@ -109,7 +59,7 @@ static void a_whole_repair(void)
           "%s %s", lines[0], lines[2]);
     rmg_texts_free(lines);
     rmg_job_state_free(&state);
-    test_with(job, board, NULL, 0);
+    bench_job_test(job, board, NULL, 0);
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
     rmg_suspects_word(&state.steps[0].file.run, &state.suspects);
     CHECK(state.passes && state.step_count == 3 && !state.advice_count &&
@@ -160,14 +110,14 @@ static void measured_in_between(void)
 {
     rmg_board *board = bench_load(HALVORN);
     const rmg_sim_fault dead = {.kind = RMG_FAULT_OUTPUT, .chip = 10};
-    rmg_job *job = made("measured.job", board);
+    rmg_job *job = bench_job_made("measured.job", board);
     rmg_job_state before, once, twice;
     rmg_error error;
 
-    test_with(job, board, &dead, 1);
+    bench_job_test(job, board, &dead, 1);
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &before, &error) == RMG_OK, "%s", error.what);
     CHECK(before.count > 2 && before.list[0].belongs == RMG_BELONGS_CHIP, "the chip leads");
-    tell(job, RMG_ENTRY_MEASURED, "U21 open");
+    bench_job_tell(job, RMG_ENTRY_MEASURED, "U21 open");
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &once, &error) == RMG_OK, "%s", error.what);
     CHECK(once.count && once.list[0].belongs != RMG_BELONGS_CHIP, "an open pin is not the chip");
     for (size_t i = 1; i < once.count; i++)
@@ -176,7 +126,7 @@ static void measured_in_between(void)
         CHECK(once.advice[i].change.kind != RMG_CHANGE_MEASURE ||
                   once.advice[i].change.socket != 10,
               "what was measured is advised again");
-    tell(job, RMG_ENTRY_MEASURED, "U21 open");
+    bench_job_tell(job, RMG_ENTRY_MEASURED, "U21 open");
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &twice, &error) == RMG_OK, "%s", error.what);
     for (size_t i = 0; i < twice.count; i++)
         CHECK(ABS(twice.list[i].after - once.list[i].after) < 1e-12,
@@ -206,7 +156,7 @@ static const struct {
 static void told_and_taken_back(void)
 {
     rmg_board *board = bench_load(HALVORN);
-    rmg_job *job = made("told.job", board);
+    rmg_job *job = bench_job_made("told.job", board);
     rmg_entry *list;
     size_t count;
     rmg_error error;
@@ -220,9 +170,9 @@ static void told_and_taken_back(void)
     }
     CHECK(rmg_job_undo(job, &what, &error) == RMG_ERR_RANGE && !what, "nothing to take back");
     rmg_error_free(&error);
-    tell(job, RMG_ENTRY_MEASURED, "U1.9-U18.14 open");
-    tell(job, RMG_ENTRY_MEASURED, "U5.15=still");
-    tell(job, RMG_ENTRY_CHANGE, "reseat U20");
+    bench_job_tell(job, RMG_ENTRY_MEASURED, "U1.9-U18.14 open");
+    bench_job_tell(job, RMG_ENTRY_MEASURED, "U5.15=still");
+    bench_job_tell(job, RMG_ENTRY_CHANGE, "reseat U20");
     CHECK(rmg_job_correct(job, 3, "reseat U19", &error) == RMG_OK, "%s", error.what);
     CHECK(rmg_job_correct(job, 3, "reseat U91", &error) == RMG_ERR_CONTENT, "checked too");
     rmg_error_free(&error);
@@ -251,13 +201,13 @@ static void told_and_taken_back(void)
 static void from_a_stranger(void)
 {
     rmg_board *board = bench_load(HALVORN);
-    rmg_job *job = made("stranger.job", board);
+    rmg_job *job = bench_job_made("stranger.job", board);
     rmg_entry *entries = NULL;
     size_t count = 0;
     rmg_error error;
     sqlite3 *db;
 
-    tell(job, RMG_ENTRY_NOTE, "first");
+    bench_job_tell(job, RMG_ENTRY_NOTE, "first");
     rmg_job_close(job);
     CHECK(sqlite3_open(temporary_path("stranger.job"), &db) == SQLITE_OK &&
               sqlite3_exec(db,
@@ -279,7 +229,7 @@ static void from_a_stranger(void)
 static void what_is_no_job(void)
 {
     rmg_board *board = bench_load(HALVORN), *other = bench_load("demo/boards/ostrel16.yaml");
-    rmg_job *job = made("form.job", board), *opened;
+    rmg_job *job = bench_job_made("form.job", board), *opened;
     const char *file = temporary_path("form.job");
     rmg_error error;
     sqlite3 *db;
@@ -306,7 +256,7 @@ static void what_is_no_job(void)
               strstr(error.what, "a job of form 7; this version knows forms up to 1"),
           "%s", error.what);
     rmg_error_free(&error);
-    job = made("other.job", other);
+    job = bench_job_made("other.job", other);
     {
         const rmg_plan plan = bench_plan(false, 1);
         rmg_run_writer *writer = rmg_run_writer_new(temporary_path("other.run"));
@@ -375,7 +325,7 @@ static void two_at_once(void)
     pid_t a, b;
     int one = 1, two = 1;
 
-    rmg_job_close(made("two.job", board));
+    rmg_job_close(bench_job_made("two.job", board));
     a = teller(file, 20, 'a');
     b = teller(file, 20, 'b');
     waitpid(a, &one, 0);
@@ -391,7 +341,7 @@ static void killed(void)
     uint64_t dice = 77;
     size_t before = 0;
 
-    rmg_job_close(made("killed.job", board));
+    rmg_job_close(bench_job_made("killed.job", board));
     /* on a busy machine nothing is told in so short a time: later ones wait longer */
     for (unsigned i = 0; i < 12 || (!before && i < 48); i++) {
         const pid_t pid = teller(file, 1000, 'k');
@@ -433,17 +383,17 @@ static void outside_the_board(void)
                 {"U19 passes in ", 0},           {" passes in console 4", 0}};
     const rmg_sim_fault open = {.kind = RMG_FAULT_DATA_OPEN, .chip = 8};
     rmg_board *board = bench_load(HALVORN);
-    rmg_job *job = made("outside.job", board);
+    rmg_job *job = bench_job_made("outside.job", board);
     rmg_job_state state;
     rmg_error error;
     double before, after;
 
-    test_with(job, board, &open, 1);
+    bench_job_test(job, board, &open, 1);
     before = chip_share(job, &state);
     CHECK(before > 0.05 && before < 0.95 && !state.elsewhere_count, "in doubt: %.3f", before);
     rmg_job_state_free(&state);
     for (size_t i = 0; i < COUNT(rows); i++) {
-        tell(job, RMG_ENTRY_SAW, rows[i].saw);
+        bench_job_tell(job, RMG_ENTRY_SAW, rows[i].saw);
         after = chip_share(job, &state);
         CHECK(rows[i].more ? (after - before) * rows[i].more > 0.04 : fabs(after - before) < 0.01,
               "%s: %.3f, was %.3f", rows[i].saw, after, before);
@@ -452,7 +402,7 @@ static void outside_the_board(void)
         rmg_job_state_free(&state);
         CHECK(rmg_job_undo(job, NULL, &error) == RMG_OK, "taken back");
     }
-    tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+    bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
     CHECK(rmg_job_tell(job, RMG_ENTRY_SAW, "lod 7 passes in console 4", &error) ==
                   RMG_ERR_CONTENT &&
               strstr(error.what, "did you mean lot 7?"),
@@ -482,8 +432,8 @@ static void follow(rmg_job *job, const rmg_board *board, const rmg_sim_fault *fa
 
         steps[n][strcspn(steps[n], "!")] = '\0';
         if (*steps[n])
-            tell(job, RMG_ENTRY_CHANGE, steps[n]);
-        test_with(job, board, fault, fails);
+            bench_job_tell(job, RMG_ENTRY_CHANGE, steps[n]);
+        bench_job_test(job, board, fault, fails);
     }
     g_strfreev(steps);
 }
@@ -535,14 +485,14 @@ static void not_right_together(void)
     rmg_board *board = bench_load(HALVORN);
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_job *job = made("together.job", board);
+        rmg_job *job = bench_job_made("together.job", board);
         rmg_job_combination *list;
         rmg_job_state state;
         size_t count;
 
         follow(job, board, &fault, rows[i].steps);
         if (*rows[i].saw)
-            tell(job, RMG_ENTRY_SAW, rows[i].saw);
+            bench_job_tell(job, RMG_ENTRY_SAW, rows[i].saw);
         chip_share(job, &state);
         rmg_job_combinations_of(&state, &list, &count);
         CHECK(count == rows[i].count, "%s; %s: %zu", rows[i].steps, rows[i].saw, count);
@@ -607,7 +557,7 @@ static void passed_before(void)
     rmg_board *board = bench_load(HALVORN);
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_job *job = made("passed.job", board);
+        rmg_job *job = bench_job_made("passed.job", board);
         double line = 0, at = 0;
         rmg_job_state state;
         rmg_error error;
@@ -725,20 +675,20 @@ static void told_of_its_like(void)
     rmg_board *board = bench_load(HALVORN);
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_job *job = made("like.job", board);
+        rmg_job *job = bench_job_made("like.job", board);
         rmg_job_combination *list;
         rmg_job_state state;
         size_t count;
 
-        test_with(job, board, &fault, true);
-        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
-        test_with(job, board, &fault, true);
-        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 8");
-        test_with(job, board, &fault, false);
-        tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
-        test_with(job, board, &fault, true);
-        tell(job, RMG_ENTRY_SAW, "lot 7 passes in console 4");
-        tell(job, RMG_ENTRY_SAW, rows[i].saw);
+        bench_job_test(job, board, &fault, true);
+        bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+        bench_job_test(job, board, &fault, true);
+        bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 8");
+        bench_job_test(job, board, &fault, false);
+        bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U19 with lot 7");
+        bench_job_test(job, board, &fault, true);
+        bench_job_tell(job, RMG_ENTRY_SAW, "lot 7 passes in console 4");
+        bench_job_tell(job, RMG_ENTRY_SAW, rows[i].saw);
         chip_share(job, &state);
         rmg_job_combinations_of(&state, &list, &count);
         CHECK(count == 1, "%s: %zu", rows[i].saw, count);
@@ -787,7 +737,7 @@ static void what_is_new(void)
     rmg_board *board = bench_load(HALVORN);
 
     for (size_t i = 0; i < COUNT(rows); i++) {
-        rmg_job *job = made("new.job", board);
+        rmg_job *job = bench_job_made("new.job", board);
         gchar **steps = g_strsplit(rows[i].steps, "|", -1);
         rmg_error error = {0};
         rmg_entry *entries;
@@ -795,9 +745,9 @@ static void what_is_new(void)
         size_t count;
         char *text;
 
-        test_with(job, board, &fault, true);
+        bench_job_test(job, board, &fault, true);
         for (size_t n = 0; steps[n]; n++)
-            tell(job, RMG_ENTRY_CHANGE, steps[n]);
+            bench_job_tell(job, RMG_ENTRY_CHANGE, steps[n]);
         chip_share(job, &state);
         CHECK(rmg_job_entries(job, &entries, &count, &error) == RMG_OK, "entries");
         rmg_suspects_word(&state.steps[state.base].file.run, &state.suspects);

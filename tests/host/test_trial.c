@@ -585,8 +585,10 @@ static void seen_without_a_run(void)
     for (int way = 0; way < 3; way++) {
         double low = 0, high = 0;
 
-        for (size_t i = 0; i < count; i++)
+        for (size_t i = 0; i < count; i++) { /* were it one fault */
             list[i].after = list[i].before;
+            list[i].fault = 0;
+        }
         rmg_sight_weigh(&run, &suspects,
                         way == 0   ? &dark
                         : way == 1 ? &starts
