@@ -91,6 +91,7 @@ typedef struct diag_case {
     diag_when when;
     bool longer;      /* March SS instead of March C- */
     unsigned burst;   /* 0: the library's simulator; else the second model (other_board.h) */
+    uint64_t onset;   /* accesses until what is there later on comes; 0: as `settles` says */
     uint32_t settles; /* 100,000 accesses until what is there at first is gone, or comes */
     rmg_addr limit;   /* the last word that is tested; 0: all */
     uint64_t world;

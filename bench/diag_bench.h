@@ -33,6 +33,7 @@ typedef struct bench {
     bool tells;   /* each case in full */
     bool second;  /* on the second model */
     bool answers; /* only what is said of each */
+    bool warm;    /* what is always there comes in one of the first passes, and stays */
     uint64_t seed;
     bool families[DIAG_FAMILIES];
     diag_board demos[DEMOS];

@@ -94,7 +94,7 @@ void diag_case_run(diag_case *c, bool diagnose)
     double begin;
 
     start(c, c->faults, c->fault_count, &b);
-    over = (uint64_t)c->settles * 100000u * b.model.board.access_ns;
+    over = (c->onset ? c->onset : (uint64_t)c->settles * 100000u) * b.model.board.access_ns;
     if (c->when == WHEN_WARM)
         rmg_sim_warm(&b.sim, 25000, 60000, UINT64_C(100000000));
     else if (c->when == WHEN_AT_FIRST) /* down to 50 degrees after 1/70 of the time */

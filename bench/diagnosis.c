@@ -4,9 +4,11 @@
  * Call: bench-diagnosis [SINGLES [FIRST-SEED [FAMILY]]]: so many single faults in each family, and
  * of the others their share; FAMILY 0 to 2: one of them only. Or bench-diagnosis size [TOOL
  * [CASES]]: the time that whole calls of the tool take. Or bench-diagnosis calibrate [SEED [MOST
- * [SORT]]]: cases that leave doubt. Or bench-diagnosis case KIND SEED [COUNT]: one case, told in
- * full; or so many, one seed after another; KIND may be "pair" or "triple" too. With "other" before
- * the rest: on a second model of a board, that shares no code with the library's simulator. */
+ * [SORT]]]: cases that leave doubt. Or bench-diagnosis warm CASES SEED: so many single faults in
+ * each family that begin during the run. Or bench-diagnosis case KIND SEED [COUNT]: one case, told
+ * in full; or so many, one seed after another; KIND may be "pair" or "triple" too. With "other"
+ * before the rest: on a second model of a board, that shares no code with the library's simulator.
+ */
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -78,6 +80,24 @@ static void set_when(diag_case *c, diag_dice *dice, const diag_kind *k)
         c->faults[0].line = RMG_ALL_DATA_LINES;
 }
 
+/* From the second to the sixth of twelve passes on it is there. */
+static void set_onset(diag_case *c, diag_dice *dice)
+{
+    const rmg_board *board = c->board->board;
+    uint64_t words = 0;
+
+    for (size_t b = 0; b < board->bank_count; b++)
+        if (rmg_board_ram_banks(board) >> b & 1u)
+            words += ((board->bank_wheres[b].last - board->bank_wheres[b].first) >>
+                      __builtin_popcountll(board->bank_wheres[b].mask)) +
+                     1u;
+    c->passes = 12;
+    c->when = WHEN_LATER;
+    c->faults[0].when = (rmg_sim_when){.warm = true, .from_millic = 50000};
+    words *= c->longer ? 22u : 10u; /* accesses of a pass */
+    c->onset = words + words / 8u + diag_roll(dice, words * 4u);
+}
+
 /* One case of one fault; nothing where no board could have it. */
 static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family family, diag_score *to)
 {
@@ -110,6 +130,8 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
     c.world = diag_roll(&dice, 0);
     c.longer = diag_roll(&dice, 2);
     c.settles = 1 + (uint32_t)diag_roll(&dice, 60);
+    if (b->warm)
+        set_onset(&c, &dice);
     to->cases++;
     diag_case_run(&c, true);
     if (b->tells)
@@ -312,6 +334,31 @@ static void answers_of(bench *b, unsigned count, uint64_t seed)
         rmg_board_free(b->demos[n].board);
 }
 
+/* Every kind of fault that shows without holds, beginning during the run: a table by families. */
+static int warm_of(bench *b, unsigned count, uint64_t seed)
+{
+    b->warm = true;
+    load_demos(b);
+    for (unsigned f = 0; f < DIAG_FAMILIES; f++) {
+        diag_score score = {0};
+
+        size_t which = 0;
+
+        for (unsigned n = 0; n < count; n++, which = (which + 1u) % diag_kind_count) {
+            while (diag_kinds[which].time)
+                which = (which + 1u) % diag_kind_count;
+            single(b, &diag_kinds[which], seed + f * UINT64_C(100000000) + n, (diag_family)f,
+                   &score);
+        }
+        if (!f)
+            diag_print_header();
+        diag_print_score(diag_family_names[f], &score);
+    }
+    for (size_t n = 0; n < DEMOS; n++)
+        rmg_board_free(b->demos[n].board);
+    return 0;
+}
+
 int main(int argc, char **argv)
 {
     const bool other = argc > 1 && strcmp(argv[1], "other") == 0;
@@ -334,6 +381,18 @@ int main(int argc, char **argv)
                        argc > 4 ? atoi(argv[4]) : -1);
         free(parts);
         return 0;
+    }
+    if (argc > 4 && strcmp(argv[1], "warm") == 0) { /* ... case KIND SEED */
+        parts[0].warm = true;
+        argc--;
+        argv++;
+    }
+    if (argc == 4 && strcmp(argv[1], "warm") == 0) {
+        const int status =
+            warm_of(&parts[0], (unsigned)strtoul(argv[2], NULL, 10), strtoull(argv[3], NULL, 10));
+
+        free(parts);
+        return status;
     }
     if (other) {
         argc--;

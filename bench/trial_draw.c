@@ -201,6 +201,7 @@ void world_settle(world *w, const rmg_run *run)
     if (w->count == 1 && d->owner == OF_LINE && d->kind->truth != TRUTH_TOUCH &&
         only_socket(run, &socket)) {
         d->owner = OF_PLACE;
+        d->of_line = true;
         d->fault.chip = d->socket = socket;
     }
 }

@@ -205,7 +205,8 @@ void world_mend(world *w, const diag_case *base, const rmg_change *c, const rmg_
         if (c->socket != RMG_NO_SOCKET) { /* at one socket */
             if ((d->owner == OF_CONTACT || d->owner == OF_PLACE) && d->fault.chip == c->socket)
                 d->there = false;
-        } else if ((d->owner == OF_LINE || d->owner == OF_SUPPLY) && is_it(d, base, cause)) {
+        } else if ((d->owner == OF_LINE || d->of_line || d->owner == OF_SUPPLY) &&
+                   is_it(d, base, cause)) {
             d->there = false;
         }
     }

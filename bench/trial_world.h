@@ -39,6 +39,7 @@ typedef struct defect {
     const diag_kind *kind; /* of it */
     owner owner;
     bool there;      /* it is */
+    bool of_line;    /* OF_PLACE, and a line's that leads to one chip only: mended as either */
     uint16_t socket; /* where its chip is now, or where it is; RMG_NO_SOCKET: out of the board */
 } defect;
 

@@ -7,6 +7,7 @@
 #include "meter.h"
 
 #define MOST_FINDINGS 256u
+#define AT_ONCE       0.45 /* of one of several places that began to fail in the same pass */
 
 /* The bank whose words fail: not the chip's own where it spoils another's at times. */
 static uint8_t failing_bank(const rmg_finding *f)
@@ -395,7 +396,7 @@ void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *f
     rmg_facts_end(&none);
 }
 
-void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
+static void find_suspects(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
 {
     rmg_facts none;
     rmg_wiring *wirings = wirings_seen_closer(run);
@@ -428,6 +429,45 @@ void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects 
     g_array_free(findings, TRUE);
     g_free(wirings);
     rmg_facts_end(&none);
+}
+
+/* When it began; several chips or contacts that began at once are rather one cause, whatever replay
+ * gives. */
+static void say_began(const rmg_run *run, rmg_suspects *suspects)
+{
+    uint64_t places = 0;
+
+    for (size_t i = 0; i < suspects->count; i++)
+        places += suspects->list[i].finding.socket != RMG_NO_SOCKET;
+    for (size_t i = 0; i < suspects->count; i++) {
+        rmg_suspect *s = &suspects->list[i];
+        rmg_saying began = rmg_say_of(&s->finding, RMG_SAY_BEGAN);
+
+        began.n = rmg_run_began(run);
+        began.m = began.n - 1u;
+        if (!began.m)
+            began.said = RMG_SAY_BEGAN_FIRST;
+        rmg_suspect_add_reason(s, began);
+        if (places < 2 || s->finding.socket == RMG_NO_SOCKET)
+            continue;
+        began.said = RMG_SAY_BEGAN_TOGETHER;
+        began.n = places;
+        rmg_suspect_add_reason(s, began);
+        s->finding.or_its_line = true;
+        s->confidence = MIN(s->confidence, AT_ONCE);
+    }
+}
+
+void rmg_suspects_find(const rmg_run *run, const rmg_facts *facts, rmg_suspects *suspects)
+{
+    rmg_run since;
+    const bool began = rmg_run_since(run, &since);
+
+    find_suspects(began ? &since : run, facts, suspects);
+    if (!began)
+        return;
+    say_began(run, suspects);
+    rmg_run_since_end(&since);
 }
 
 void rmg_suspect_unword(rmg_suspect *s)

@@ -239,7 +239,7 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
                           const rmg_finding *within, bool sampled)
 {
     const region everywhere = region_of(measured, NULL), place = region_of(measured, within);
-    const uint64_t end = (uint64_t)MAX(again->plan.passes, 1u) << 24;
+    const uint64_t end = (again->plan.first_pass + MAX(again->plan.passes, 1u)) << 24;
     const uint64_t skipped = skipped_steps(again);
     counting here = {.other = measured->failures,
                      .p = p,

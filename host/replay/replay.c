@@ -397,8 +397,8 @@ static void replay_together(rmg_stage *s, rmg_suspects *suspects, const rmg_repl
     tell_together(suspects, needless, &all, without);
 }
 
-rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
-                      bool (*go_on)(void *context, double share), void *context)
+static rmg_status replay_run(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
+                             bool (*go_on)(void *context, double share), void *context)
 {
     rmg_stage s;
     const rmg_replay_budget b = {work, go_on, context, &s};
@@ -420,5 +420,17 @@ rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
     }
     status = s.starved ? RMG_ERR_MEMORY : RMG_OK;
     rmg_stage_end(&s);
+    return status;
+}
+
+rmg_status rmg_replay(const rmg_run *run, rmg_suspects *suspects, uint64_t work,
+                      bool (*go_on)(void *context, double share), void *context)
+{
+    rmg_run since;
+    const bool began = rmg_run_since(run, &since);
+    const rmg_status status = replay_run(began ? &since : run, suspects, work, go_on, context);
+
+    if (began)
+        rmg_run_since_end(&since);
     return status;
 }

@@ -197,16 +197,22 @@ static json_t *course_json(const rmg_run *run)
 static json_t *passes_json(const rmg_run *run)
 {
     const rmg_rate failing = rmg_rate_of_passes(run);
-    json_t *array = json_array();
+    json_t *array = json_array(), *passes;
+    rmg_run since;
 
     for (size_t i = 0; i < run->stretch_count; i++)
         rmg_json_append(array, pass_json(&run->stretches[i]));
-    return json_pack("{s:o, s:o, s:o, s:f, s:o, s:o, s:o}", "planned",
-                     run->plan.passes ? rmg_json_number(run->plan.passes) : json_null(), "done",
-                     rmg_json_number(run->pass_count), "each", array, "excludes_share_above",
-                     rmg_excluded_share(run->pass_count), "repeatable",
-                     run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null(),
-                     "failing", rate_json(&failing), "course", course_json(run));
+    passes = json_pack("{s:o, s:o, s:o, s:f, s:o, s:o, s:o}", "planned",
+                       run->plan.passes ? rmg_json_number(run->plan.passes) : json_null(), "done",
+                       rmg_json_number(run->pass_count), "each", array, "excludes_share_above",
+                       rmg_excluded_share(run->pass_count), "repeatable",
+                       run->pass_count > 1 ? json_boolean(rmg_run_repeats(run)) : json_null(),
+                       "failing", rate_json(&failing), "course", course_json(run));
+    if (rmg_run_since(run, &since)) {
+        rmg_json_set(passes, "began_in", rmg_json_number(rmg_run_began(run)));
+        rmg_run_since_end(&since);
+    }
+    return passes;
 }
 
 static json_t *plan_json(const rmg_run *run)

@@ -217,6 +217,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_PORT_WAS_LOST] = {"No whole pass shows it, and then the port was lost: what it gave "
                                "last may not have come from the memory."},
     [RMG_SAY_ONE_PASS] = {"One pass only: whether it repeats is not known."},
+    [RMG_SAY_BEGAN] = {"It began in pass {n}: {m} pass{m:|es} before it {m:was|were} clean, and it failed alike in each since; "
+                       "warmth, or a supply or joint that gives way, is as likely as age."},
+    [RMG_SAY_BEGAN_FIRST] = {"It began during the first pass: the lines were sound before it and not after it, and it "
+        "failed alike in each pass since."},
+    [RMG_SAY_BEGAN_TOGETHER] = {"{n} places began to fail in the same pass: one cause that they share, a supply, a write "
+        "line or a select that gives way, is likelier than as many chips."},
     [RMG_SAY_REPEATS] = {"The same words failed in each of {n} passes."},
     [RMG_SAY_METER_OPEN] = {"Measured: no connection between {from} and {to}."},
     [RMG_SAY_METER_WHOLE] = {"{n} piece{n:|s} of line {traced} {n:was|were} measured and {n:is|are} "

@@ -586,11 +586,17 @@ static void word_suspect(const rmg_wording *w, rmg_suspect *s)
 
 void rmg_suspects_word(const rmg_run *run, rmg_suspects *suspects)
 {
+    rmg_run since;
+    const bool began = rmg_run_since(run, &since);
+
+    run = began ? &since : run;
     for (size_t i = 0; i < suspects->count; i++) {
         const rmg_wording w = {run->board, run, NULL, &suspects->list[i]};
 
         word_suspect(&w, &suspects->list[i]);
     }
+    if (began)
+        rmg_run_since_end(&since);
 }
 
 void rmg_rom_suspects_word(const rmg_rom_case *rom_case, rmg_suspects *suspects)

@@ -275,6 +275,44 @@ static bool take_failures(rmg_run *run, const json_t *failures)
     return good;
 }
 
+/* What older files do not have: how it stood before the passes since a fault began. */
+static bool take_since(rmg_run *run, const json_t *results)
+{
+    const json_t *since = json_object_get(results, "since");
+    struct rmg_run_own own = *run->own;
+    rmg_run then = *run;
+    rmg_since *s;
+
+    if (!json_object_get(results, "clean_at_first")) {
+        run->own->clean = rmg_run_failed(run) ? 0 : run->pass_count;
+        return true;
+    }
+    if (!take_number(results, "clean_at_first", &run->own->clean) ||
+        !take_number(results, "failed_after", &run->own->failed_passes) ||
+        !take_number(results, "last_pass", &run->own->last))
+        return false;
+    if (!since)
+        return true;
+    run->own->since = s = rmg_since_new(run);
+    then.own = &own;
+    own.bit_reads = s->reads;
+    then.failures = s->failures;
+    rmg_since_lend(s, &then);
+    if (!take_number(since, "after", &s->after) || s->after > run->pass_count ||
+        !take_number(since, "passes", &s->passes) ||
+        !take_number(since, "fingerprint", &s->fingerprint) ||
+        !json_is_boolean(json_object_get(since, "differs")) ||
+        !take_tally(&then, json_object_get(since, "tally")) ||
+        !take_reads(&then, json_object_get(since, "bit_reads")) ||
+        !take_failures(&then, json_object_get(since, "failures")) ||
+        !take_wiring(&then, json_object_get(since, "wiring")))
+        return false;
+    s->differs = json_is_true(json_object_get(since, "differs"));
+    s->tally = then.tally;
+    s->checked = own.wiring_done;
+    return true;
+}
+
 /* Files of runs that found none have no list. */
 static bool take_noisy(rmg_run *run, const json_t *array)
 {
@@ -315,6 +353,8 @@ const char *rmg_results_take(rmg_run *run, const json_t *results)
         return "bit_reads";
     if (!take_failures(run, json_object_get(results, "failures")))
         return "failures";
+    if (!take_since(run, results))
+        return "since";
     if (!take_number(results, "reads", &run->reads) ||
         !take_number(results, "writes", &run->writes) ||
         !take_number(results, "copied_words", &run->copied_words) ||

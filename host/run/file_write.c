@@ -155,6 +155,25 @@ static json_t *noisy_json(const rmg_run *run)
     return array;
 }
 
+/* How it stood before the passes since a fault began, and the lines as they were after it. */
+static json_t *since_json(const rmg_run *run)
+{
+    const rmg_since *s = run->own->since;
+    struct rmg_run_own own = *run->own;
+    rmg_run then = *run;
+
+    then.own = &own;
+    then.tally = s->tally;
+    own.bit_reads = s->reads;
+    own.wiring_done = s->checked;
+    rmg_since_lend(s, &then);
+    then.failures = s->failures;
+    return json_pack("{s:o, s:o, s:o, s:o, s:b, s:o, s:o, s:o}", "failures", failures_json(&then),
+                     "passes", number(s->passes), "after", number(s->after), "fingerprint",
+                     number(s->fingerprint), "differs", (int)s->differs, "tally", tally_json(&then),
+                     "bit_reads", reads_json(&then), "wiring", wiring_json(&then));
+}
+
 json_t *rmg_results_json(const rmg_run *run)
 {
     json_t *results = json_object();
@@ -163,6 +182,13 @@ json_t *rmg_results_json(const rmg_run *run)
     rmg_json_set(results, "stretch_passes", number(run->stretch_passes));
     rmg_json_set(results, "first_pass", number(run->own->fingerprint));
     rmg_json_set(results, "differs", json_boolean(run->own->differs));
+    if (run->own->clean && run->own->failed_passes) {
+        rmg_json_set(results, "clean_at_first", number(run->own->clean));
+        rmg_json_set(results, "failed_after", number(run->own->failed_passes));
+        rmg_json_set(results, "last_pass", number(run->own->last));
+    }
+    if (run->own->since)
+        rmg_json_set(results, "since", since_json(run));
     rmg_json_set(results, "failures", failures_json(run));
     rmg_json_set(results, "passes", passes_json(run));
     rmg_json_set(results, "wiring", wiring_json(run));

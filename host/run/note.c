@@ -8,6 +8,9 @@ void rmg_run_note(runner *c, const rmg_failure *failure)
 
     rmg_failset_add(c->run->failures, failure->address, high, low, rmg_failure_step(failure));
     rmg_failset_add(c->run->own->pass_failures, failure->address, high, low, 0);
+    if (c->run->own->since)
+        rmg_failset_add(c->run->own->since->failures, failure->address, high, low,
+                        rmg_failure_step(failure));
     if (c->watch && c->watch->failure && c->told < RMG_TALLY_FIRST) {
         c->told++;
         c->watch->failure(c->watch->context, failure);

@@ -130,6 +130,7 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
         .failing_reads = run->tally.failing_pass,
         .failing_words = rmg_failset_words(run->own->pass_failures, NULL, (rmg_word) ~(rmg_word)0),
         .heat_millic = condition(target, RMG_CONDITION_HEAT_MILLIC)};
+    const uint64_t fingerprint = rmg_failset_fingerprint(run->own->pass_failures);
     rmg_status status;
 
     if (c->watch && c->watch->heat_millic) {
@@ -138,7 +139,7 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
         result.heat_millic = heat == RMG_NOT_KNOWN ? result.heat_millic : heat;
     }
     rmg_run_times(c, &result.seconds_wall, &result.seconds_target);
-    status = rmg_run_add_pass(run, &result, rmg_failset_fingerprint(run->own->pass_failures));
+    status = rmg_run_add_pass(run, &result, fingerprint);
     if (status != RMG_OK)
         return status;
     rmg_tally_pass_end(&run->tally);
@@ -150,6 +151,7 @@ static rmg_status end_pass(runner *c, const rmg_target *target)
             run->own->bit_reads[b * bits + i].failed[0] = run->tally.bits[b][i].high;
             run->own->bit_reads[b * bits + i].failed[1] = run->tally.bits[b][i].low;
         }
+    rmg_since_pass(run, fingerprint, result.failing_passes > 0);
     run->seconds_wall = result.seconds_wall;
     run->seconds_target = result.seconds_target;
     if (c->watch && c->watch->pass_ended)
@@ -174,7 +176,7 @@ static void run_passes(runner *c, const rmg_target *target, const rmg_target *to
     rmg_run *run = c->run;
 
     while (run->status == RMG_OK && another_pass(c)) {
-        const uint64_t pass = run->pass_count;
+        const uint64_t pass = run->plan.first_pass + run->pass_count;
 
         c->at_pass = run->reads + run->writes;
         rmg_failset_empty(run->own->pass_failures);
@@ -284,6 +286,7 @@ void rmg_run_end(rmg_run *run)
         g_free(run->own->pass_bits);
         g_clear_pointer(&run->own->told, g_array_unref);
         g_free(run->own->march_ranges);
+        rmg_since_free(run->own->since);
         rmg_failset_free(run->own->pass_failures);
         g_free(run->own);
     }

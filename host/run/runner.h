@@ -14,6 +14,25 @@ typedef struct rmg_bit_reads {
     uint64_t failed[2];
 } rmg_bit_reads;
 
+/* How a run stood when a fault that began during it had failed alike in two passes after the one in
+ * which it began; and the lines, checked again. */
+typedef struct rmg_since {
+    uint64_t after;        /* passes before */
+    rmg_tally tally;       /* at that time */
+    rmg_bit_reads *reads;  /* [bank_count * board->word_bits], at that time */
+    uint64_t passes;       /* since */
+    uint64_t fingerprint;  /* of the failure set of each of them */
+    bool differs;          /* one had another */
+    bool checked;          /* the lines were */
+    rmg_failset *failures; /* of the passes since */
+    bool *wired;           /* these as in rmg_run */
+    rmg_where *wired_where;
+    rmg_wiring *wirings;
+    rmg_data_detail *data_details;
+    rmg_address_detail *address_details;
+    rmg_bank_pair *bank_pairs;
+} rmg_since;
+
 /* What only a run itself needs. */
 struct rmg_run_own {
     rmg_failset *pass_failures; /* of the running pass */
@@ -22,6 +41,10 @@ struct rmg_run_own {
     bool has_first;             /* false: none yet, or a file of an earlier version has another */
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
+    uint64_t clean;         /* passes before the first that failed */
+    uint64_t failed_passes; /* from then on, until it is known whether they are alike */
+    uint64_t last;          /* fingerprint of the last pass */
+    rmg_since *since;       /* or NULL */
     rmg_range
         *march_ranges; /* [march_range_count], of a replay: all that is marched over; or NULL */
     size_t march_range_count;
@@ -70,6 +93,14 @@ void rmg_run_times(const runner *c, double *wall, double *target);
 /* passes.c: adds a pass that ended, and the number of its failure set. RMG_ERR_MEMORY: it was
  * not added. */
 rmg_status rmg_run_add_pass(rmg_run *run, const rmg_stretch *pass, uint64_t fingerprint);
+
+/* since.c: a new one, as the run stands; a pass ended; the lines once more; puts its lines in the
+ * place of the run's, which it lends. */
+rmg_since *rmg_since_new(const rmg_run *run);
+void rmg_since_free(rmg_since *since);
+void rmg_since_pass(rmg_run *run, uint64_t fingerprint, bool failed);
+rmg_status rmg_since_check_wiring(runner *c, const rmg_target *target);
+void rmg_since_lend(const rmg_since *since, rmg_run *run);
 
 /* wiring.c */
 rmg_status rmg_run_check_wiring(runner *c, const rmg_target *target);

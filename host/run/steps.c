@@ -10,6 +10,8 @@ static void on_failures(void *context, const rmg_mismatch_block *block, const rm
 
     rmg_failset_add_block(c->run->failures, block, rmg_failure_step(like));
     rmg_failset_add_block(c->run->own->pass_failures, block, 0);
+    if (c->run->own->since)
+        rmg_failset_add_block(c->run->own->since->failures, block, rmg_failure_step(like));
     for (uint8_t i = 0; c->watch && c->watch->failure && i < 64; i++)
         if ((block->failing >> i & 1u) && c->told < RMG_TALLY_FIRST) {
             rmg_failure failure = *like;
@@ -28,6 +30,8 @@ static void on_failure_run(void *context, const rmg_mismatch_run *run, const rmg
 
     rmg_failset_add_run(c->run->failures, run, rmg_failure_step(like));
     rmg_failset_add_run(c->run->own->pass_failures, run, 0);
+    if (c->run->own->since)
+        rmg_failset_add_run(c->run->own->since->failures, run, rmg_failure_step(like));
     for (rmg_addr i = 0; c->watch && c->watch->failure && i < run->words; i++) {
         rmg_failure failure = *like;
 
@@ -258,6 +262,8 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
     case RMG_STEP_WIRING:
         if (!run->own->wiring_done)
             status = rmg_run_check_wiring(c, to);
+        else if (run->own->since && !run->own->since->checked)
+            status = rmg_since_check_wiring(c, to);
         if (c->keep) {
             const rmg_status back = rmg_keep_restore(c->keep);
 

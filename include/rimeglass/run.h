@@ -18,15 +18,17 @@ typedef struct rmg_plan {
         *steps; /* the caller's, copied; or NULL: wiring, the first memory alone, and ... */
     const char *march_name; /* ... this march, */
     const uint8_t *march;   /* compiled, over all that may be tested */
-    uint32_t passes;  /* 1..RMG_PASSES_MOST; 0: until the time is over or the run is stopped */
-    bool endless;     /* with passes 0 and no time: until it is stopped */
-    double seconds;   /* no pass begins later than this: the target's own time, where it has
-                         a clock, else the wall's; 0: no limit */
-    uint64_t seed;    /* plan seed */
-    bool limited;     /* test only within `limit` */
-    rmg_range limit;  /* see `limited` */
-    bool spares;      /* leave out `spared`, which holds what the target needs for the run */
-    rmg_range spared; /* see `spares` */
+    uint32_t passes;     /* 1..RMG_PASSES_MOST; 0: until the time is over or the run is stopped */
+    uint64_t first_pass; /* number of the first pass, from 0: backgrounds go on from there, and what
+                            is done in pass 0 only is not done in another */
+    bool endless;        /* with passes 0 and no time: until it is stopped */
+    double seconds;      /* no pass begins later than this: the target's own time, where it has
+                            a clock, else the wall's; 0: no limit */
+    uint64_t seed;       /* plan seed */
+    bool limited;        /* test only within `limit` */
+    rmg_range limit;     /* see `limited` */
+    bool spares;         /* leave out `spared`, which holds what the target needs for the run */
+    rmg_range spared;    /* see `spares` */
     const rmg_region *named; /* a region of the board that was asked for by name and is tested
                                 whatever its kind; or NULL */
     bool keep; /* put back the contents of each block of RMG_KEEP_WORDS words once it is tested, and
@@ -199,6 +201,18 @@ bool rmg_run_lines_skipped(const rmg_run *run, size_t bank);
 
 /* Two passes or more ended, and every one had the same failure set. */
 bool rmg_run_repeats(const rmg_run *run);
+
+/* A fault that began while the run went on, and was there for good then, as what grows warm: the
+ * passes since then as a run of their own, with the lines as they were when checked again. The
+ * passes before were clean, and those left out in which it failed first, up to three; or it began
+ * in the first pass, after the lines had been checked.
+ * false: it was not so, or that is not known. *view lends what is the run's, which must outlive it;
+ * to be ended with rmg_run_since_end, and with nothing else. */
+bool rmg_run_since(const rmg_run *run, rmg_run *view);
+void rmg_run_since_end(rmg_run *view);
+
+/* The pass, from 1, in which such a fault began; 0: none did. */
+uint64_t rmg_run_began(const rmg_run *run);
 
 /* Faults that show in a greater share of passes than this would have shown in `passes` clean ones
  * with 95 % confidence: 1 - 0.05^(1/passes). 1 for no pass. */
