@@ -194,6 +194,24 @@ static bool found_together(GArray *sheet, const rmg_board *board, const rmg_job_
     return found;
 }
 
+/* The other faults at once that are still there, a sentence each. */
+static void add_found_besides(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
+{
+    for (size_t i = 1; i < state->count; i++) {
+        const rmg_hypothesis *h = &state->list[i];
+        gchar *sure, *place;
+
+        if (h->fault == h[-1].fault || rmg_fault_gone(state->list, state->count, h->fault) >= 0.5)
+            continue;
+        sure = rmg_percent(h->after);
+        place = place_text(board, state, h);
+        say(sheet, SHEET_TEXT, "There is another fault besides: most likely, %s%s, %s sure.",
+            plainly(h->belongs), place, sure);
+        g_free(place);
+        g_free(sure);
+    }
+}
+
 static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
 {
     const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
@@ -217,6 +235,7 @@ static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *st
             plainly(h->belongs), place, sure);
         g_free(place);
         g_free(sure);
+        add_found_besides(sheet, rmg_job_board(job), state);
     } else {
         say(sheet, SHEET_TEXT,
             "Our tests found errors in the memory, but none that points to a place.");

@@ -146,13 +146,24 @@ static void find_name(rmg_trial *t)
     g_free(cut);
 }
 
+/* Did the chip of a socket go, or another come? */
+static bool is_exchanged(const rmg_board *board, const rmg_change *changes, size_t count,
+                         uint16_t socket)
+{
+    for (uint16_t o = 0; o < board->socket_count; o++)
+        if ((o == socket) != (rmg_chip_now(changes, count, o) == socket))
+            return true;
+    return false;
+}
+
 /* `empty`: the sockets that the changes emptied. */
 static rmg_outcome by_sockets(const rmg_board *board, const rmg_change *changes, size_t count,
                               const uint64_t *before, const uint64_t *after, bool same_set,
                               bool half, const bool *empty)
 {
     bool any_before = false, any_after = false, moved = false, left = false, stays = false,
-         new_one = false, fewer = false, fails_now = false, emptied = false, same = true;
+         stays_there = false, new_one = false, fewer = false, fails_now = false, emptied = false,
+         same = true;
     size_t shown = 0, cut;
 
     for (uint16_t s = 0; s < board->socket_count; s++) {
@@ -169,6 +180,7 @@ static rmg_outcome by_sockets(const rmg_board *board, const rmg_change *changes,
         any_after |= after[s] > 0;
         same &= before[s] == after[s];
         stays |= before[s] && after[s];
+        stays_there |= before[s] && after[s] && is_exchanged(board, changes, count, s);
         left |= before[s] && !after[s];
         fewer |= before[s] && after[s] && after[s] < before[s];
         if (!before[s] && after[s]) {
@@ -196,7 +208,7 @@ static rmg_outcome by_sockets(const rmg_board *board, const rmg_change *changes,
         return RMG_OUTCOME_HALF;
     if (!any_after)
         return RMG_OUTCOME_GONE;
-    if (moved && !stays && !new_one)
+    if (moved && !stays_there && !new_one) /* what fails elsewhere too is a fault of its own */
         return RMG_OUTCOME_WENT;
     if (new_one)
         return stays || moved || !any_before ? RMG_OUTCOME_WORSE : RMG_OUTCOME_ELSEWHERE;

@@ -44,6 +44,7 @@ static const struct {
     const char *title, *changes;
     rmg_sim_fault before[3], after[3];
     size_t count, after_count;
+    rmg_outcome outcome;
     stands faults[3];
 } rows[] = {
     {"one of two replaced",
@@ -52,6 +53,7 @@ static const struct {
      {CELL(2)},
      2,
      1,
+     RMG_OUTCOME_LESS,
      {{8, true, RMG_BELONGS_CHIP}, {2, false, RMG_BELONGS_CHIP}}},
     {"one of two goes with its chip",
      "swap U19 U20",
@@ -59,6 +61,7 @@ static const struct {
      {OUTPUT(9), CELL(2)},
      2,
      2,
+     RMG_OUTCOME_WENT,
      {{8, false, RMG_BELONGS_CHIP}, {2, false, RMG_BELONGS_CHIP}}},
     {"one of two stays at its socket",
      "swap U19 U20",
@@ -66,6 +69,7 @@ static const struct {
      {OUTPUT(8), CELL(2)},
      2,
      2,
+     RMG_OUTCOME_STAYED,
      {{8, false, RMG_BELONGS_PLACE}, {2, false, RMG_BELONGS_CHIP}}},
     {"a contact beside a chip",
      "reseat U19",
@@ -73,6 +77,7 @@ static const struct {
      {CELL(2)},
      2,
      1,
+     RMG_OUTCOME_LESS,
      {{8, true, RMG_BELONGS_CONTACT}, {2, false, RMG_BELONGS_CHIP}}},
     {"both replaced",
      "replace U19; replace U13",
@@ -80,6 +85,7 @@ static const struct {
      {{0}},
      2,
      0,
+     RMG_OUTCOME_GONE,
      {{8, true, RMG_BELONGS_CHIP}, {2, true, RMG_BELONGS_CHIP}}},
     {"one of three replaced",
      "replace U13",
@@ -87,6 +93,7 @@ static const struct {
      {OUTPUT(8), ROW(12)},
      3,
      2,
+     RMG_OUTCOME_LESS,
      {{2, true, RMG_BELONGS_CHIP}, {8, false, RMG_BELONGS_CHIP}, {12, false, RMG_BELONGS_CHIP}}},
 };
 
@@ -195,6 +202,8 @@ static void one_is_changed(void)
         CHECK(rmg_faults_at_once(r.list, r.count) == rows[i].count, "%s: %u faults", rows[i].title,
               rmg_faults_at_once(r.list, r.count));
         follow(&r, board, rows[i].changes, rows[i].after, rows[i].after_count);
+        CHECK(r.trial.outcome == rows[i].outcome, "%s: %s", rows[i].title,
+              rmg_outcome_name(r.trial.outcome));
         for (size_t f = 0; f < rows[i].count; f++) {
             const stands *s = &rows[i].faults[f];
             const rmg_hypothesis *h = cause_at(r.trial.list, r.trial.count, s->socket),
@@ -358,7 +367,9 @@ static void two_in_words(void)
     rmg_job *job = bench_job_made("two.job", board);
     rmg_job_state state;
     rmg_error error;
-    char **lines, *name;
+    rmg_entry *entries;
+    size_t count;
+    char **lines, *name, *sheet;
 
     bench_job_test(job, board, both, 2);
     CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
@@ -368,6 +379,11 @@ static void two_in_words(void)
               strstr(lines[2], "Besides, a fault of its own: the chip in U19"),
           "%s %s", lines[1], lines[2]);
     rmg_texts_free(lines);
+    CHECK(rmg_job_entries(job, &entries, &count, &error) == RMG_OK, "%s", error.what);
+    sheet = rmg_job_html(job, &state, entries, count);
+    CHECK(sheet && strstr(sheet, "There is another fault besides"), "the owner's page");
+    rmg_text_free(sheet);
+    rmg_entries_free(entries, count);
     rmg_job_state_free(&state);
     bench_job_tell(job, RMG_ENTRY_CHANGE, "replace U13");
     bench_job_test(job, board, both, 1);
