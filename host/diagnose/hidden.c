@@ -2,6 +2,8 @@
  * and give what they would if the line were at fault. */
 #include "share.h"
 
+#define WHOLE 0.9 /* of the words of a bank */
+
 /* How a bit reads: of the wiring check, one of these or none. */
 static rmg_word reads_alike(const rmg_finding *f, const rmg_wiring *w)
 {
@@ -37,6 +39,40 @@ static others on_data_line(const rmg_run *run, const rmg_finding *f)
         o.count++;
         o.hidden += run->wired[rule->bank] &&
                     !(f->bits & ~reads_alike(f, &run->wirings[rule->bank]) & run->mask);
+    }
+    return o;
+}
+
+/* Do nearly all words that were tested of a bank fail in all these bits? */
+static bool fails_whole(const rmg_run *run, uint8_t bank, rmg_word bits)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+
+    for (; bits; bits &= bits - 1u)
+        if ((double)rmg_failset_words(run->failures, where, bits & (~bits + 1u)) <
+            WHOLE * (double)run->bank_words[bank])
+            return false;
+    return true;
+}
+
+/* Chips that fail in nearly all words, as one does whose line is at fault, where the lines were not
+ * checked at all. */
+static others on_unchecked_line(const rmg_run *run, const rmg_finding *f)
+{
+    const rmg_placement *placement = &run->board->placement;
+    others o = {0, 0};
+
+    if (run->wired[f->bank] || !fails_whole(run, f->bank, f->bits))
+        return o;
+    for (uint16_t r = 0; r < placement->rule_count; r++) {
+        const rmg_rule *rule = &placement->rules[r];
+
+        if (rule->bank == f->bank || !run->bank_words[rule->bank] ||
+            !(rmg_rule_bits(rule) & f->bits))
+            continue;
+        o.count++;
+        o.hidden +=
+            !run->wired[rule->bank] && fails_whole(run, rule->bank, f->bits & rmg_rule_bits(rule));
     }
     return o;
 }
@@ -90,6 +126,8 @@ void rmg_mark_hidden(const rmg_run *run, GArray *list)
         else if (f->kind == RMG_FINDING_ADDRESS_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_SHORT ||
                  f->kind == RMG_FINDING_NEVER_WRITTEN)
             o = in_bank(run, list, f);
+        else if (f->kind == RMG_FINDING_CELLS)
+            o = on_unchecked_line(run, f);
         f->or_its_line = o.count && o.hidden == o.count;
     }
 }

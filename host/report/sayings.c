@@ -255,6 +255,8 @@ const rmg_words_row rmg_words_rows[] = {
         "it."},
     [RMG_SAY_MAY_FOLLOW] = {"Another fault found here may make it look so: repair that first, then test "
         "again."},
+    [RMG_SAY_LINES_NOT_CHECKED] = {"The other chips on the same data line fail as a whole too, and this run did not check "
+        "the lines: test again with a step `wiring`, which tells the line from the chips."},
     [RMG_SAY_OR_ITS_LINE] = {"The other chips that share this line with {socket} are at fault too and "
         "do not show whether the whole line is: repair those first, then test again."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "

@@ -417,12 +417,51 @@ static void silent_chips(void)
     }
 }
 
+/* A plan that leaves the lines out: what a line may do names none of its chips, what only one chip
+ * does names it. */
+static void lines_not_checked(void)
+{
+    static const struct {
+        const char *title;
+        rmg_sim_fault fault;
+        bool line;
+    } cases[] = {
+        {"data line", {.kind = RMG_FAULT_DATA_LINE, .line = 3, .level = 1}, true},
+        {"data line, low", {.kind = RMG_FAULT_DATA_LINE, .line = 6, .level = 0}, true},
+        {"one output", {.kind = RMG_FAULT_OUTPUT, .chip = 8, .level = 1}, false},
+    };
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    rmg_steps steps = {0};
+    rmg_errors errors = {0};
+    rmg_plan plan = {.passes = 2, .seed = 1, .steps = &steps};
+
+    CHECK(rmg_steps_parse("own", "plan: own\nsteps:\n  - march: March C-\n", &steps, &errors) ==
+              RMG_OK,
+          "a plan");
+    for (size_t i = 0; i < COUNT(cases); i++) {
+        rmg_sim_fault fault = cases[i].fault;
+        rmg_suspects s;
+        rmg_run run;
+
+        for (uint16_t n = 0; n < 16; n++)
+            if (cases[i].line || n == fault.chip)
+                rmg_fault_include(&fault, n);
+        bench_examine(board, &fault, 1, &plan, 3, &run, &s);
+        rmg_replay(&run, &s, 0, NULL, NULL);
+        CHECK(s.count == (cases[i].line ? 2u : 1u), "%s: %zu suspects", cases[i].title, s.count);
+        for (size_t n = 0; n < s.count; n++)
+            CHECK(cases[i].line ? s.list[n].confidence < 0.5 : s.list[n].confidence > 0.9,
+                  "%s: %.2f", cases[i].title, s.list[n].confidence);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_steps_free(&steps);
+    rmg_board_free(board);
+}
+
 CU_TestInfo shared_tests[] = {
-    {"every form of where", every_form_of_where},
-    {"silent chips", silent_chips},
-    {"what sockets share", what_sockets_share},
-    {"interleaved banks", interleaved},
-    {"unequal banks", unequal_banks},
-    {"what is not alike", not_alike},
-    CU_TEST_INFO_NULL,
+    {"lines not checked", lines_not_checked}, {"every form of where", every_form_of_where},
+    {"silent chips", silent_chips},           {"what sockets share", what_sockets_share},
+    {"interleaved banks", interleaved},       {"unequal banks", unequal_banks},
+    {"what is not alike", not_alike},         CU_TEST_INFO_NULL,
 };
