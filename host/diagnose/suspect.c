@@ -436,6 +436,7 @@ static void find_suspects(const rmg_run *run, const rmg_facts *facts, rmg_suspec
  * gives. */
 static void say_began(const rmg_run *run, rmg_suspects *suspects)
 {
+    const uint64_t pass = rmg_run_began(run);
     uint64_t places = 0;
 
     for (size_t i = 0; i < suspects->count; i++)
@@ -444,7 +445,7 @@ static void say_began(const rmg_run *run, rmg_suspects *suspects)
         rmg_suspect *s = &suspects->list[i];
         rmg_saying began = rmg_say_of(&s->finding, RMG_SAY_BEGAN);
 
-        began.n = rmg_run_began(run);
+        began.n = pass;
         began.m = began.n - 1u;
         if (!began.m)
             began.said = RMG_SAY_BEGAN_FIRST;

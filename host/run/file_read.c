@@ -293,6 +293,7 @@ static bool take_since(rmg_run *run, const json_t *results)
         return false;
     if (!since)
         return true;
+    rmg_since_free(run->own->since);
     run->own->since = s = rmg_since_new(run);
     then.own = &own;
     own.bit_reads = s->reads;
