@@ -117,6 +117,12 @@ static void begins_during_the_run(void)
         CHECK(rmg_run_began(&run) > 2 && rmg_run_began(&run) < 7, "%s: began in pass %u",
               rows[i].title, (unsigned)rmg_run_began(&run));
         if (rmg_run_since(&run, &since)) {
+            rmg_count reads = 0;
+
+            for (size_t n = 0; n < since.stretch_count; n++)
+                reads += since.stretches[n].failing_reads;
+            CHECK(reads && since.tally.failing == reads, "%s: reads of the passes since",
+                  rows[i].title);
             CHECK(since.pass_count + rmg_run_began(&run) + 2u == PASSES &&
                       rmg_run_repeats(&since) && !rmg_run_repeats(&run),
                   "%s: %u passes since", rows[i].title, (unsigned)since.pass_count);
@@ -217,7 +223,41 @@ static void resumed_in_between(void)
     rmg_board_free(board);
 }
 
+/* It fails in one pass, not in the next, and then in all that follow: that comes and goes. */
+static void gone_again(void)
+{
+    static const struct {
+        uint32_t passes; /* in all, at the end of this stretch */
+        bool fails;
+    } stretches[] = {{2, false}, {3, true}, {4, false}, {12, true}};
+    rmg_board *board = bench_load(HALVORN);
+    rmg_sim_fault fault = {.kind = RMG_FAULT_OUTPUT, .chip = 8};
+    const rmg_plan plan = bench_plan(false, 2);
+    rmg_error error = {0};
+    rmg_run run, since;
+
+    rmg_fault_include(&fault, 8);
+    CHECK(rmg_run_begin(&run, board, &plan, "sim", &error) == RMG_OK, "begins");
+    for (size_t i = 0; i < COUNT(stretches); i++) {
+        rmg_sim_board_run bench;
+
+        bench_start(&bench, board, &fault, stretches[i].fails, 7);
+        run.plan.passes = stretches[i].passes;
+        CHECK(rmg_run_carry_out(&run, &bench.target, NULL) == RMG_OK, "goes on");
+        rmg_sim_board_end(&bench);
+    }
+    CHECK(run.pass_count == 12 && rmg_rate_of_passes(&run).events == 9, "nine passes fail");
+    CHECK(!rmg_run_began(&run), "it was gone again");
+    if (rmg_run_since(&run, &since)) {
+        CHECK(false, "no passes of their own");
+        rmg_run_since_end(&since);
+    }
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
 CU_TestInfo since_tests[] = {
+    {"gone again", gone_again},
     {"begins during the run", begins_during_the_run},
     {"is no such fault", is_no_such_fault},
     {"resumed in between", resumed_in_between},
