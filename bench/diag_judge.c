@@ -67,12 +67,15 @@ bool diag_place_right(const diag_case *c, const rmg_suspect *s, const diag_kind 
     case TRUTH_TOUCH:
         return n->bits == both;
     case TRUTH_LINES: /* of what comes and goes the line is one of several */
-        return (n->lines == f->lines || k->when != WHEN_ALWAYS) && same_set(c, k, n, f);
+        return (n->lines == f->lines || (k->when != WHEN_ALWAYS && !n->lines)) &&
+               same_set(c, k, n, f);
     case TRUTH_SELECT:
         return (n->bank == f->bank && n->bank2 == f->bank2) ||
                (n->bank == f->bank2 && n->bank2 == f->bank);
     case TRUTH_NOBODY:
         return n->kind == RMG_FINDING_SPREAD;
+    case TRUTH_BANK: /* none of its address lines, by itself */
+        return !n->lines && same_set(c, k, n, f);
     default:
         return same_set(c, k, n, f);
     }

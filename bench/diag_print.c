@@ -148,6 +148,7 @@ void diag_print_others(const bench *b)
         diag_print_score(diag_others[i].name, &b->other[i]);
         diag_score_add(&sums[i < NOISES ? 0 : i < NOISES + SHARED ? 1 : 2], &b->other[i]);
     }
+    diag_print_lines(&sums[1]);
     for (unsigned i = 0; i < 3; i++) {
         diag_print_share(names[i], sums[i].place, sums[i].cases - sums[i].silent);
         if (i)

@@ -65,6 +65,10 @@ void diag_judge(diag_case *c, const diag_kind *k, uint64_t seed, diag_score *to)
     to->nobody += !first;
     to->wrong += first && !place;
     to->wrong_socket += wrong;
+    to->lines += k->truth == TRUTH_LINES && k->when != WHEN_ALWAYS && first &&
+                 first->finding.socket == RMG_NO_SOCKET; /* a bank's only chip has them alone */
+    to->lines_named += k->truth == TRUTH_LINES && k->when != WHEN_ALWAYS && place &&
+                       first->finding.lines == c->faults[0].lines;
     if (first && replayed && c->suspects.count == 1) /* else it takes all of them together */
         count_members(c, first, to);
     if (!kind || wrong)
@@ -85,6 +89,8 @@ void diag_score_add(diag_score *to, const diag_score *from)
     to->nobody += from->nobody;
     to->wrong += from->wrong;
     to->wrong_socket += from->wrong_socket;
+    to->lines += from->lines;
+    to->lines_named += from->lines_named;
     to->members += from->members;
     to->members_hold += from->members_hold;
     for (size_t i = 0; i < 5; i++)
@@ -135,4 +141,10 @@ void diag_print_bins(const char *name, const diag_bins *bins)
                    (double)i / DIAG_BINS, (double)(i + 1) / DIAG_BINS, bins->cases[i],
                    100 * bins->sum[i] / bins->cases[i], 100 * r.share, 100 * r.low, 100 * r.high);
         }
+}
+
+void diag_print_lines(const diag_score *s)
+{
+    if (s->lines)
+        diag_print_share("address lines: the line itself named", s->lines_named, s->lines);
 }

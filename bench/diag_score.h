@@ -12,6 +12,7 @@ typedef struct diag_score {
     unsigned place, kind;   /* right; among those that gave the same */
     unsigned among;         /* the place is named by some suspect */
     unsigned nobody, wrong, wrong_socket;
+    unsigned lines, lines_named; /* address lines that come and go; those named, not their bank */
     unsigned members, members_hold;
     unsigned group[5]; /* sizes of the first suspect's group: 0, 1, 2, 3-5, 6 and more */
 } diag_score;
@@ -37,6 +38,7 @@ void diag_ambiguous(uint64_t seed, unsigned most, int only);
 
 void diag_print_header(void);
 void diag_print_score(const char *name, const diag_score *s);
+void diag_print_lines(const diag_score *s);
 void diag_print_bins(const char *name, const diag_bins *bins);
 
 /* "part of all, share, 95 % bounds". */

@@ -312,6 +312,7 @@ static void cases_of(bench *b, const char *kind, uint64_t seed, unsigned count)
     }
     diag_print_header();
     diag_print_score(kind, &score);
+    diag_print_lines(&score);
     for (size_t n = 0; n < DEMOS; n++)
         rmg_board_free(b->demos[n].board);
 }

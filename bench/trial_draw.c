@@ -63,6 +63,12 @@ static bool may_be_seldom(rmg_fault_kind fault)
            fault == RMG_FAULT_INPUT_OPEN;
 }
 
+/* May it come when the board grows warm? Lines that change places do not. */
+static bool may_be_warm(rmg_fault_kind fault)
+{
+    return fault != RMG_FAULT_DATA_SWAP && fault != RMG_FAULT_ADDRESS_SWAP;
+}
+
 /* May a chip and its place be too slow, or too weak, for each other so? */
 static bool may_be_of_both(rmg_fault_kind fault)
 {
@@ -123,7 +129,7 @@ static bool set_sort(world *w, defect *d, world_sort sort, diag_dice *dice)
         d->fault.when = (rmg_sim_when){
             .warm = true, .from_millic = 45000, .rate_ppb = warm_rates[diag_roll(dice, 3)]};
         w->seldom = true;
-        break;
+        return may_be_warm(fault) && !d->kind->time;
     case SORT_SUPPLY:
         d->owner = OF_SUPPLY;
         w->time = d->kind->time;

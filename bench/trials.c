@@ -221,6 +221,19 @@ static bool step(repairing *r, const rmg_cost_table *costs, int policy)
     return next != NULL;
 }
 
+/* What the first test is diagnosed as, with its reasons. */
+static void say_suspects(diag_case *c)
+{
+    rmg_suspects_word(&c->run, &c->suspects);
+    for (size_t i = 0; i < c->suspects.count; i++) {
+        const rmg_suspect *s = &c->suspects.list[i];
+
+        printf("  %3.0f %% %s: %s\n", s->confidence * 100, s->site, s->headline);
+        for (size_t n = 0; n < s->reason_count; n++)
+            printf("        %s\n", s->because[n]);
+    }
+}
+
 /* The first test, and what it can be. */
 static void begin(repairing *r)
 {
@@ -228,7 +241,7 @@ static void begin(repairing *r)
     r->passes = r->outcome.hidden = !rmg_run_failed(&r->base.run);
     take_causes(r);
     if (say)
-        rmg_suspects_word(&r->base.run, &r->base.suspects);
+        say_suspects(&r->base);
     for (size_t i = 0; say && i < r->causes.count && i < 5; i++) {
         const rmg_hypothesis *h = &r->causes.list[i];
         char *text = rmg_hypothesis_text(r->world.board->board, &r->base.suspects, NULL, h);

@@ -122,6 +122,24 @@ static const rmg_finding *kept_of(const weigher *w, const GArray *kept, const si
     return NULL;
 }
 
+/* Adds what is found of a place. Of what a bank, or all share one address line is named by itself
+ * where the words that failed are on its sides as it would spoil them. */
+static void add_place(weigher *w, const site *s, rmg_finding f)
+{
+    rmg_finding line = f;
+    double sure;
+
+    if ((s->kind == SITE_BANK || s->kind == SITE_ALL) &&
+        rmg_blame_address_line(w, s, &line.lines, &sure)) {
+        line.of = f.bank == RMG_NO_BANK ? RMG_FINDING_ADDRESS_LINES : RMG_FINDING_ADDRESS_OF_BANK;
+        line.weighed = thousandths(sure * f.weighed / 1000);
+        f.weighed = (uint16_t)(f.weighed - MIN(line.weighed, f.weighed));
+        g_array_append_val(w->list, line);
+    }
+    if (f.weighed >= WORTH_SAYING * 1000 || !line.lines)
+        g_array_append_val(w->list, f);
+}
+
 /* Puts the places that fit in the place of the findings of cells; `sure`: that these failures have
  * a cause of their own. */
 static void replace_findings(weigher *w, double sure)
@@ -165,7 +183,7 @@ static void replace_findings(weigher *w, double sure)
              (episodes(w) <= EPISODES_FEW && has_lines(w) &&
               g_array_index(w->failed, socket_failed, s->bit).failing == 1)))
             f.weighed = MIN(f.weighed, 500);
-        g_array_append_val(w->list, f);
+        add_place(w, s, f);
     }
     /* so few failures that replay may tell whether a fault of that chip gives just these */
     if (kind == SITE_NOISE && kept->len == 1 && w->reads <= ONCE_MOST &&

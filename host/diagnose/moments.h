@@ -161,6 +161,10 @@ typedef struct untold_cells {
  * holds decides, than if each read of that level could fail; and those that say nothing. */
 double rmg_which_reads(const weigher *w, const site *s, untold_cells *untold);
 
+/* halves.c: the address line, or two behind a multiplexer, that fits what comes and goes at the
+ * site's banks, and how sure that is, 0 to 1; false: none is to be named. */
+bool rmg_blame_address_line(const weigher *w, const site *s, rmg_addr *lines, double *sure);
+
 /* touch.c: the logarithm of how much likelier the words that failed are, if only those can in which
  * two lines are to have different levels. */
 double rmg_which_words(const weigher *w, const site *s);

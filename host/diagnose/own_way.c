@@ -117,7 +117,8 @@ static double share_of(const rmg_run *run, const rmg_finding *f, size_t bank, rm
 static bool spoils_a_bank(const rmg_run *run, const rmg_finding *other, rmg_word bits)
 {
     if (other->kind != RMG_FINDING_SAME_WORDS && other->kind != RMG_FINDING_SPREAD &&
-        (other->kind != RMG_FINDING_NOW_AND_THEN || other->of != RMG_FINDING_BANK_SILENT))
+        (other->kind != RMG_FINDING_NOW_AND_THEN ||
+         (other->of != RMG_FINDING_BANK_SILENT && !other->lines)))
         return false;
     for (size_t b = 0; b < run->board->bank_count; b++)
         if ((other->bank == RMG_NO_BANK || other->bank == b) &&

@@ -6,7 +6,7 @@
  * does not explain stays where it was. The order in rmg_refine matters: causes that several chips
  * share come first, so that no chip is blamed for what they explain; branches of traced lines come
  * last, for they are made of the findings at sockets that are left. */
-#include "internal.h"
+#include "share.h"
 
 #define DEAD 90u /* in a hundred words: fewer fail where not all of a bit is dead */
 
@@ -545,6 +545,8 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_bank_pairs(&r);
     rmg_join_same_words(run, findings);
     rmg_weigh_what_comes_and_goes(run, findings);
+    if (run->pass_count < 2 || rmg_run_repeats(run))
+        rmg_join_weak(run, findings);
     join_address_shorts(&r);
     join_address_lines(&r);
     rmg_join_branches(run, findings);

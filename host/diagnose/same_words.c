@@ -166,13 +166,28 @@ static bool alike(const rmg_run *run, const place *a, const place *b)
            (both >= INSIDE && both == MIN(one, other));
 }
 
+/* Of one pass: did each cell fail a single read, and not after a hold? What answers in their place
+ * fails more of them; that may have come and gone. */
+static bool failed_once(const rmg_run *run, const place *p, const rmg_finding *f)
+{
+    return !p->in_holds && rmg_cells_failed_once(run, f);
+}
+
 /* What fails now and then, `of` so many places and at hardly any other, is alike by no chance where
  * it comes again in these few words, or is only lost in holds: what several chips share fails
  * anywhere. */
-static bool comes_again(const rmg_run *run, const GArray *group, guint of, const place *all)
+static bool comes_again(const rmg_run *run, const GArray *list, const GArray *group, guint of,
+                        const place *all)
 {
-    bool lost = true, again = true;
+    bool lost = true, again = true, once = true;
 
+    for (guint i = 0; i < group->len; i++) {
+        const place *p = g_array_index(group, const place *, i);
+
+        once &= failed_once(run, p, &g_array_index(list, rmg_finding, p->finding));
+    }
+    if (once)
+        return false;
     if (run->pass_count < 2 || rmg_run_repeats(run))
         return true;
     if (of > group->len + 1u) /* then they share something with others, too */
@@ -217,7 +232,7 @@ static bool one_bit(const GArray *group)
 }
 
 /* Are so many alike by no chance? */
-static bool by_no_chance(const rmg_run *run, const GArray *group, guint of)
+static bool by_no_chance(const rmg_run *run, const GArray *list, const GArray *group, guint of)
 {
     const place *first = g_array_index(group, const place *, 0);
     const place all = all_of(group);
@@ -230,7 +245,7 @@ static bool by_no_chance(const rmg_run *run, const GArray *group, guint of)
         same &= same_words(run, first, p);
         lost &= all_lost(p);
     }
-    return group->len > 1 && comes_again(run, group, of, &all) &&
+    return group->len > 1 && comes_again(run, list, group, of, &all) &&
            (lost || (same && (group->len > 2 || first->share <= FEW)) ||
             (agree(&all, &all) + bit) * (group->len - 1u) >= LINES);
 }
@@ -302,7 +317,8 @@ static bool whole_words_fail(const rmg_run *run, const place *p, const rmg_findi
         if (board->placement.rules[r].bank == f->bank &&
             board->placement.rules[r].socket != f->socket)
             return false;
-    if (agree(p, p) < INSIDE || (run->pass_count > 1 && !rmg_run_repeats(run) && !p->recurs))
+    if (agree(p, p) < INSIDE || failed_once(run, p, f) ||
+        (run->pass_count > 1 && !rmg_run_repeats(run) && !p->recurs))
         return false;
     rmg_failset_each(run->failures, see_whole, &w);
     /* one word that reads all 0 or all 1: no cell is reached, within the chip */
@@ -336,7 +352,7 @@ void rmg_join_same_words(const rmg_run *run, GArray *list)
                 g_array_append_val(group, p);
         }
         if (group->len &&
-            (by_no_chance(run, group, all.list->len) ||
+            (by_no_chance(run, list, group, all.list->len) ||
              (group->len == 1 &&
               whole_words_fail(run, first, &g_array_index(list, rmg_finding, first->finding)))))
             join(run, list, group, gone);
@@ -346,8 +362,6 @@ void rmg_join_same_words(const rmg_run *run, GArray *list)
         if (gone[i])
             g_array_remove_index(list, i);
     rmg_join_losses(run, list);
-    if (run->pass_count < 2 || rmg_run_repeats(run))
-        rmg_join_weak(run, list);
     g_array_free(all.list, TRUE);
     g_free(gone);
 }

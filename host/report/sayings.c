@@ -153,6 +153,11 @@ const rmg_words_row rmg_words_rows[] = {
         "several of its chips fail at once, now and then",
         "Do not change chips yet: several chips of {bank} fail in the same word, now and then. Look "
         "at what they share: select, strobes, address lines, supply."},
+    [RMG_SAY_NOW_AND_THEN_ADDRESS] = {"address line{lines:|s} {lines} of {bank}",
+        "accesses go astray now and then",
+        "Do not change chips yet: now and then accesses to {bank} reach another word, as where address "
+        "line{lines:|s} {lines} {lines:stays|stay} at one level. Look at {lines:that line, its|these lines, their} joints and what "
+        "drives {lines:it|them}."},
     [RMG_SAY_NOW_AND_THEN_ALL] = {"strobes, address lines or supply of all banks",
         "several data bits fail at once, now and then",
         "Do not change chips yet: several data bits of a word fail at once, now and then, in more "
@@ -248,6 +253,8 @@ const rmg_words_row rmg_words_rows[] = {
         "{level}."},
     [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at the "
         "other: the level does not take effect at {address pins} of {socket}."},
+    [RMG_SAY_SIDES_OF_LINE] = {"Which words fail, by their level of {lines}, and in which element of the march, is as where "
+        "single accesses go astray at {lines:this line|these lines}."},
     [RMG_SAY_LEVEL_LOST] = {"What is written with {lines} at one level is read back at the other, "
         "in every data bit."},
     [RMG_SAY_ON_THIS_LINE] = {"On this line: {devices}."},
@@ -332,6 +339,7 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_TRACK_TO_SOCKET] = {"the track to {socket}"},
     [RMG_SAY_ALL_ON_LINE] = {"data line {bits}, on which all of it lies so far"},
     [RMG_SAY_LOOSE_ON_LINE] = {"a joint or contact on the line, or a crack in its track"},
+    [RMG_SAY_BUFFER_DRIVES_LINES] = {"the buffer, multiplexer or processor pin that drives {lines:it|them}"},
     [RMG_SAY_SELECT_NOW_AND_THEN] = {"a select or strobe that comes too late, or not at all"},
     [RMG_SAY_ADDRESS_NOW_AND_THEN] = {"an address line, or the buffer or multiplexer that drives it"},
     [RMG_SAY_SUPPLY_NOW_AND_THEN] = {"a supply that drops"},

@@ -285,6 +285,8 @@ static bool take_since(rmg_run *run, const json_t *results)
 
     if (!json_object_get(results, "clean_at_first")) {
         run->own->clean = rmg_run_failed(run) ? 0 : run->pass_count;
+        if (rmg_run_failed(run)) /* two more are needed to compare */
+            run->own->failed_passes = run->tally.passes_failing == run->pass_count ? 1 : RMG_MANY;
         return true;
     }
     if (!take_number(results, "clean_at_first", &run->own->clean) ||

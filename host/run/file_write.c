@@ -182,7 +182,7 @@ json_t *rmg_results_json(const rmg_run *run)
     rmg_json_set(results, "stretch_passes", number(run->stretch_passes));
     rmg_json_set(results, "first_pass", number(run->own->fingerprint));
     rmg_json_set(results, "differs", json_boolean(run->own->differs));
-    if (run->own->clean && run->own->failed_passes) {
+    if (run->own->since || (run->own->clean && run->own->failed_passes)) {
         rmg_json_set(results, "clean_at_first", number(run->own->clean));
         rmg_json_set(results, "failed_after", number(run->own->failed_passes));
         rmg_json_set(results, "last_pass", number(run->own->last));

@@ -33,6 +33,8 @@ typedef struct rmg_since {
     rmg_bank_pair *bank_pairs;
 } rmg_since;
 
+#define RMG_MANY (UINT64_MAX / 2u) /* passes that failed: none is to be compared any more */
+
 /* What only a run itself needs. */
 struct rmg_run_own {
     rmg_failset *pass_failures; /* of the running pass */
@@ -42,7 +44,7 @@ struct rmg_run_own {
     bool differs;               /* some pass had another failure set than the first */
     bool wiring_done;
     uint64_t clean;         /* passes before the first that failed */
-    uint64_t failed_passes; /* from then on, until it is known whether they are alike */
+    uint64_t failed_passes; /* from then on, until it is known whether they are alike; RMG_MANY */
     uint64_t last;          /* fingerprint of the last pass */
     rmg_since *since;       /* or NULL */
     rmg_range

@@ -6,8 +6,6 @@
 
 #include "runner.h"
 
-#define MANY (UINT64_MAX / 2u)
-
 static void clear(rmg_since *s)
 {
     g_free(s->reads);
@@ -113,6 +111,18 @@ static bool began_in_first(const rmg_run *run)
     return false;
 }
 
+/* Does a bank fail of which the lines were sound when the run began? */
+static bool is_a_sound_bank_failing(const rmg_run *run)
+{
+    const rmg_word all = (rmg_word) ~(rmg_word)0;
+
+    for (size_t b = 0; b < run->board->bank_count; b++)
+        if (run->wired[b] && !is_bank_found(run, b) &&
+            rmg_failset_words(run->own->pass_failures, &run->board->bank_wheres[b], all))
+            return true;
+    return false;
+}
+
 void rmg_since_pass(rmg_run *run, uint64_t fingerprint, bool failed)
 {
     struct rmg_run_own *own = run->own;
@@ -127,10 +137,14 @@ void rmg_since_pass(rmg_run *run, uint64_t fingerprint, bool failed)
     if (failed)
         own->failed_passes++;
     else if (own->failed_passes)
-        own->failed_passes = MANY; /* it was gone again */
+        own->failed_passes = RMG_MANY; /* it was gone again */
     else
         own->clean++;
     if (failed && run->pass_count == 1 && began_in_first(run))
+        own->since = rmg_since_new(run);
+    /* or it began so late in the first that little failed yet */
+    if (!own->since && !own->clean && own->failed_passes == 3 && own->last == fingerprint &&
+        own->has_first && own->fingerprint != fingerprint && is_a_sound_bank_failing(run))
         own->since = rmg_since_new(run);
     if (own->clean && own->failed_passes == 3 && own->last == fingerprint) {
         own->since = rmg_since_new(run);

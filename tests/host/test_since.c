@@ -143,6 +143,39 @@ static void begins_during_the_run(void)
     rmg_board_free(board);
 }
 
+/* It begins in the first pass already, whenever that is: little or much of it failed yet. */
+static void begins_in_the_first(void)
+{
+    static const size_t lines[] = {8, 9, 10}; /* of the rows */
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(lines); i++)
+        for (uint64_t us = 1000; us < 9000; us += 1500) {
+            rmg_sim_fault fault = rows[lines[i]].fault;
+            rmg_suspects suspects;
+            rmg_run run;
+
+            fault.when = (rmg_sim_when){.warm = true, .from_millic = BEGINS};
+            for (uint16_t s = 0; s < 16; s++)
+                if (s < 8 ? rows[lines[i]].lower : rows[lines[i]].upper)
+                    rmg_fault_include(&fault, s);
+            examine(board, &fault, 8, us, &run);
+            find(&run, &suspects);
+            CHECK(rmg_run_began(&run) == 1, "%s, %u us: in pass %u", rows[lines[i]].title,
+                  (unsigned)us, (unsigned)rmg_run_began(&run));
+            CHECK(suspects.count && strcmp(suspects.list[0].site, rows[lines[i]].site) == 0 &&
+                      suspects.list[0].confidence > 0.95 &&
+                      is_said(&suspects.list[0], RMG_SAY_BEGAN_FIRST),
+                  "%s, %u us: %s, %.2f", rows[lines[i]].title, (unsigned)us,
+                  suspects.count ? suspects.list[0].site : "nobody",
+                  suspects.count ? suspects.list[0].confidence : 0);
+            same_from_file(&run, &suspects, rows[lines[i]].title);
+            rmg_suspects_free(&suspects);
+            rmg_run_end(&run);
+        }
+    rmg_board_free(board);
+}
+
 /* What is gone again, what fails otherwise each time, and what is there from the start. */
 static void is_no_such_fault(void)
 {
@@ -259,6 +292,7 @@ static void gone_again(void)
 CU_TestInfo since_tests[] = {
     {"gone again", gone_again},
     {"begins during the run", begins_during_the_run},
+    {"begins in the first pass", begins_in_the_first},
     {"is no such fault", is_no_such_fault},
     {"resumed in between", resumed_in_between},
     CU_TEST_INFO_NULL,
