@@ -174,9 +174,20 @@ rmg_measured world_measure(world *w, uint16_t socket, bool lifted)
     return seen;
 }
 
-/* Is the cause the defect's own line, select or supply? */
-static bool is_it(const defect *d, const diag_case *base, const rmg_hypothesis *cause)
+/* Is a repair of that sort one of the defect? Of what comes and goes a bank is named, and the sort
+ * of line is what tells where to look. */
+static bool of_its_sort(const defect *d, const rmg_hypothesis *cause)
 {
+    const bool lines = d->kind->truth == TRUTH_LINES;
+
+    return cause->belongs == (lines ? RMG_BELONGS_LINE : RMG_BELONGS_SELECT);
+}
+
+/* Is the cause the defect's own line, select or supply? */
+static bool is_it(const world *w, const defect *d, const diag_case *base,
+                  const rmg_hypothesis *cause)
+{
+    diag_kind kind = *d->kind;
     const rmg_suspect *s = cause && cause->suspect < base->suspects.count
                                ? &base->suspects.list[cause->suspect]
                                : NULL;
@@ -184,9 +195,13 @@ static bool is_it(const defect *d, const diag_case *base, const rmg_hypothesis *
     if (d->owner == OF_SUPPLY)
         return s && cause->belongs == RMG_BELONGS_SUPPLY &&
                (s->finding.bank == d->fault.bank || s->finding.socket == RMG_NO_SOCKET);
-    return s && (diag_place_right(base, s, d->kind, &d->fault) ||
+    kind.when = w->when;
+    if (s && s->finding.kind == RMG_FINDING_NOW_AND_THEN &&
+        s->finding.of == RMG_FINDING_BANK_SILENT && !of_its_sort(d, cause))
+        return false;
+    return s && (diag_place_right(base, s, &kind, &d->fault) ||
                  (cause->rival < s->rival_count &&
-                  diag_rival_right(&s->rivals[cause->rival], d->kind, &d->fault)));
+                  diag_rival_right(&s->rivals[cause->rival], &kind, &d->fault)));
 }
 
 void world_mend(world *w, const diag_case *base, const rmg_change *c, const rmg_hypothesis *cause,
@@ -206,7 +221,7 @@ void world_mend(world *w, const diag_case *base, const rmg_change *c, const rmg_
             if ((d->owner == OF_CONTACT || d->owner == OF_PLACE) && d->fault.chip == c->socket)
                 d->there = false;
         } else if ((d->owner == OF_LINE || d->of_line || d->owner == OF_SUPPLY) &&
-                   is_it(d, base, cause)) {
+                   is_it(w, d, base, cause)) {
             d->there = false;
         }
     }

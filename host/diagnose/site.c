@@ -3,6 +3,8 @@
 
 #include "moments.h"
 
+#define SPARED 40u /* words of a bank that failed, and a chip of it in none of them */
+
 bool rmg_fits_site(const site *s, const moment *m)
 {
     return rmg_has_bank(&s->banks, m->bank) &&
@@ -18,6 +20,44 @@ void rmg_count_reads(const weigher *w, rmg_finding *f, uint8_t bank, rmg_word bi
             f->failed_high += w->run->tally.bits[bank][i].high;
             f->failed_low += w->run->tally.bits[bank][i].low;
         }
+}
+
+/* Did the chip never fail, though so many words of its bank did at others? Then what comes and goes
+ * is no matter of its. */
+static bool is_spared(const weigher *w, const rmg_rule *rule)
+{
+    rmg_finding reads = {0};
+
+    if (rule->bank >= RMG_TALLY_BANKS)
+        return false;
+    rmg_count_reads(w, &reads, rule->bank, rmg_rule_bits(rule) & w->run->mask);
+    return !reads.failed_high && !reads.failed_low &&
+           rmg_failset_words(w->run->failures, &w->board->bank_wheres[rule->bank], w->run->mask) >=
+               SPARED;
+}
+
+/* The finding about what a bank, or all of them, share: only of those of their chips that fail. */
+static void leave_out_spared(const weigher *w, const site *s, rmg_finding *f)
+{
+    socket_set set;
+    rmg_word bits = 0;
+    unsigned left = 0;
+
+    memset(&set, 0, sizeof set);
+    for (uint16_t r = 0; r < w->board->placement.rule_count; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+
+        if (!rmg_has_bank(&s->banks, rule->bank) || is_spared(w, rule))
+            continue;
+        left += !rmg_set_holds(&set, rule->socket);
+        rmg_set_include(&set, rule->socket);
+        bits |= rmg_rule_bits(rule);
+    }
+    if (left < 2 || memcmp(f->among, set.bits, sizeof f->among) == 0)
+        return;
+    memcpy(f->among, set.bits, sizeof f->among);
+    f->some = true;
+    f->bits &= bits;
 }
 
 /* The finding about something that several sockets share. */
@@ -68,5 +108,7 @@ rmg_finding rmg_site_finding(const weigher *w, const site *s)
         if (rmg_has_bank(&s->banks, (uint8_t)b))
             rmg_count_reads(w, &f, (uint8_t)b, f.bits);
     memcpy(f.among, set.bits, sizeof f.among);
+    if (s->kind == SITE_BANK || s->kind == SITE_ALL)
+        leave_out_spared(w, s, &f);
     return f;
 }

@@ -133,9 +133,12 @@ static rmg_said what_it_is(const wording *w)
                ? RMG_SAY_WEAK_TOGETHER
            : f->kind == RMG_FINDING_SAME_WORDS && rmg_lost_together(w) ? RMG_SAY_SAME_LOSS
            : f->kind == RMG_FINDING_SAME_WORDS && w->same->stretch     ? RMG_SAY_SAME_STRETCH
+           : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT && f->some
+               ? RMG_SAY_NOW_AND_THEN_SOME
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_BANK_SILENT
                ? f->bank == RMG_NO_BANK ? RMG_SAY_NOW_AND_THEN_ALL : RMG_SAY_NOW_AND_THEN_BANK
-           : f->kind == RMG_FINDING_NOW_AND_THEN && f->lines ? RMG_SAY_NOW_AND_THEN_ADDRESS
+           : f->kind == RMG_FINDING_NOW_AND_THEN && f->lines
+               ? f->some ? RMG_SAY_NOW_AND_THEN_ADDRESS_SOME : RMG_SAY_NOW_AND_THEN_ADDRESS
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_DATA_SHORT
                ? RMG_SAY_NOW_AND_THEN_PAIR
            : f->kind == RMG_FINDING_DRAGGED && f->weighed            ? RMG_SAY_SOCKET_DRAGS_AT_TIMES
@@ -182,6 +185,7 @@ static void because_of_kind(wording *w)
         rmg_reason(w, RMG_SAY_LEVEL_LOST);
         break;
     case RMG_SAY_NOW_AND_THEN_ADDRESS:
+    case RMG_SAY_NOW_AND_THEN_ADDRESS_SOME:
         rmg_reason(w, RMG_SAY_SIDES_OF_LINE);
         break;
     case RMG_SAY_DATA_NOISY:

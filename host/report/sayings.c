@@ -158,6 +158,15 @@ const rmg_words_row rmg_words_rows[] = {
         "Do not change chips yet: now and then accesses to {bank} reach another word, as where address "
         "line{lines:|s} {lines} {lines:stays|stay} at one level. Look at {lines:that line, its|these lines, their} joints and what "
         "drives {lines:it|them}."},
+    [RMG_SAY_NOW_AND_THEN_ADDRESS_SOME] = {"address line{lines:|s} {lines} at {sockets}",
+        "accesses go astray now and then",
+        "Do not change chips yet: now and then accesses to {sockets}, and to no chip beside them, reach another word, as where address "
+        "line{lines:|s} {lines} {lines:stays|stay} at one level. Look at the branch of {lines:that line|these lines} that leads to them, its joints and what "
+        "drives it."},
+    [RMG_SAY_NOW_AND_THEN_SOME] = {"select, strobes, address lines or supply of {sockets}",
+        "they fail at once, now and then",
+        "Do not change chips yet: {sockets} fail in the same word, now and then, and no chip beside "
+        "them does. Look at what they share and the others do not: a branch of a select or strobe, of address lines, of the supply."},
     [RMG_SAY_NOW_AND_THEN_ALL] = {"strobes, address lines or supply of all banks",
         "several data bits fail at once, now and then",
         "Do not change chips yet: several data bits of a word fail at once, now and then, in more "

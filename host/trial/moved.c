@@ -215,17 +215,32 @@ static void put_missing(const rmg_board *board, const uint16_t *chips, prospect 
         }
 }
 
+/* A chip that drives its lines when others are read spoils theirs: of all other banks. */
+static void mark_driven(const rmg_board *board, uint16_t driver, bool *marked)
+{
+    const rmg_placement *placement = &board->placement;
+
+    for (uint16_t d = 0; d < placement->rule_count; d++)
+        for (uint16_t r = 0; placement->rules[d].socket == driver && r < placement->rule_count; r++)
+            if (placement->rules[r].bank != placement->rules[d].bank &&
+                (rmg_rule_bits(&placement->rules[r]) & rmg_rule_bits(&placement->rules[d])))
+                marked[placement->rules[r].socket] = true;
+}
+
 /* Where it may fail. */
 static void mark_sockets(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
                          const uint16_t *chips, bool *marked)
 {
+    const rmg_finding *f = &suspects->list[h->suspect].finding;
     bool *at = g_new0(bool, run->board->socket_count + 1u);
 
-    rmg_finding_sockets(run, &suspects->list[h->suspect].finding, at);
+    rmg_finding_sockets(run, f, at);
     for (uint16_t s = 0; s < run->board->socket_count; s++) {
         const uint16_t now = h->belongs == RMG_BELONGS_CHIP ? find_chip(run->board, chips, s) : s;
 
-        if (at[s] && now != RMG_NO_SOCKET)
+        if (at[s] && now != RMG_NO_SOCKET && f->kind == RMG_FINDING_DRAGGED)
+            mark_driven(run->board, now, marked);
+        else if (at[s] && now != RMG_NO_SOCKET)
             marked[now] = true;
     }
     g_free(at);

@@ -100,6 +100,48 @@ static void not_named(void)
         }
 }
 
+/* Some chips of a bank, or of both: what leads to these alone. Where hardly anything failed yet,
+ * all of the bank. */
+static void some_chips(void)
+{
+    static const struct {
+        rmg_fault_kind kind;
+        rmg_addr lines;
+        uint64_t chips;
+        uint32_t rate_ppb;
+        const char *sockets;
+        rmg_said is;
+    } rows[] = {
+        {RMG_FAULT_DESELECTED, 0, 0x2D00, 200000, "U19 U21 U22 U24", RMG_SAY_NOW_AND_THEN_SOME},
+        {RMG_FAULT_DESELECTED, 0, 0x0303, 1000000, "U11 U12 U19 U20", RMG_SAY_NOW_AND_THEN_SOME},
+        {RMG_FAULT_ADDRESS_STUCK, 0x10, 0x2D00, 1000000, "U19 U21 U22 U24",
+         RMG_SAY_NOW_AND_THEN_ADDRESS_SOME},
+        {RMG_FAULT_DESELECTED, 0, 0xFF00, 1000000, "U19 U20 U21 U22 U23 U24 U25 U26",
+         RMG_SAY_NOW_AND_THEN_BANK},
+        {RMG_FAULT_DESELECTED, 0, 0x2D00, 8000, "U19 U20 U21 U22 U23 U24 U25 U26",
+         RMG_SAY_NOW_AND_THEN_BANK}};
+    rmg_board *board = bench_load(HALVORN);
+    const rmg_plan plan = bench_plan(false, 6);
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim_fault fault = line_fault(rows[i].lines, 0, rows[i].chips, rows[i].rate_ppb);
+        gchar *sockets = NULL;
+        rmg_suspects s;
+        rmg_run run;
+
+        fault.kind = rows[i].kind;
+        bench_examine(board, &fault, 1, &plan, 3, &run, &s);
+        if (s.count)
+            sockets = bench_sockets_of(&run, &s.list[0].finding);
+        CHECK(s.count && s.list[0].is.said == rows[i].is && strcmp(sockets, rows[i].sockets) == 0,
+              "row %zu: %s, at %s", i, s.count ? s.list[0].site : "nobody", sockets);
+        g_free(sockets);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 /* One word that several chips got wrong once, in one pass: a moment, and nothing that answers
  * there. */
 static void once_is_no_place(void)
@@ -127,8 +169,7 @@ static void once_is_no_place(void)
 }
 
 CU_TestInfo astray_tests[] = {
-    {"the line named", named},
-    {"no line named", not_named},
-    {"once is no place", once_is_no_place},
+    {"the line named", named},  {"no line named", not_named},
+    {"some chips", some_chips}, {"once is no place", once_is_no_place},
     CU_TEST_INFO_NULL,
 };
