@@ -121,7 +121,9 @@ void rmg_mark_hidden(const rmg_run *run, GArray *list)
 
         if (f->socket == RMG_NO_SOCKET || f->bank >= run->board->bank_count)
             continue;
-        if (f->kind == RMG_FINDING_DATA_AT_SOCKET && !(f->bits & (f->bits - 1u)))
+        if (f->kind == RMG_FINDING_DATA_AT_SOCKET && !run->wired[f->bank])
+            o = on_unchecked_line(run, f);
+        else if (f->kind == RMG_FINDING_DATA_AT_SOCKET && !(f->bits & (f->bits - 1u)))
             o = on_data_line(run, f);
         else if (f->kind == RMG_FINDING_ADDRESS_AT_SOCKET || f->kind == RMG_FINDING_ADDRESS_SHORT ||
                  f->kind == RMG_FINDING_NEVER_WRITTEN)

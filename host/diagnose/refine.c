@@ -547,6 +547,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     rmg_weigh_what_comes_and_goes(run, findings);
     if (run->pass_count < 2 || rmg_run_repeats(run))
         rmg_join_weak(run, findings);
+    rmg_find_dead_bits(run, findings);
     join_address_shorts(&r);
     join_address_lines(&r);
     rmg_join_branches(run, findings);

@@ -61,5 +61,8 @@ unsigned rmg_chips_of_bank(const rmg_run *run, uint8_t bank);
 /* together.c: joins banks that lose as many words, left alone; cells in most chips of a bank. */
 void rmg_join_losses(const rmg_run *run, GArray *list);
 void rmg_join_weak(const rmg_run *run, GArray *list);
+/* unchecked.c: cells of banks whose lines were not checked become dead bits of their socket, where
+ * all of them read one level. */
+void rmg_find_dead_bits(const rmg_run *run, GArray *list);
 
 #endif
