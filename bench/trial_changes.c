@@ -72,7 +72,7 @@ static rmg_outcome in_truth(const world *before, const world *after, const rmg_c
 {
     bool touched = false;
 
-    if (!after->of[0].there)
+    if (!after->of[0].there || world_covers(after, &after->of[0]))
         return RMG_OUTCOME_GONE;
     if (after->pulled != RMG_NO_SOCKET && after->of[0].owner == OF_CHIP &&
         after->of[0].socket == after->pulled)

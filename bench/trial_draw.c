@@ -16,6 +16,15 @@ static bool within_chip(const diag_board *board, const rmg_sim_fault *fault)
     return false;
 }
 
+/* Is the data line written and read at the same pin? */
+static bool one_pin(const diag_board *board, const rmg_sim_fault *fault)
+{
+    uint8_t in, out;
+
+    rmg_part_data_pins(board->board->sockets[fault->chip].part, fault->data_line, &in, &out);
+    return in == out;
+}
+
 /* What a fault of one chip can belong to, and how often it does: the causes that show so. */
 static owner draw_owner(const world_odds *odds, const diag_board *board, const rmg_sim_fault *fault,
                         const diag_kind *kind, diag_dice *dice)
@@ -38,6 +47,9 @@ static owner draw_owner(const world_odds *odds, const diag_board *board, const r
     if (kind->truth != TRUTH_CHIP || kind->reach != REACH_CHIP)
         return OF_LINE;
     if (kind->fault == RMG_FAULT_ADDRESS_CHIP && within_chip(board, fault))
+        return OF_CHIP;
+    /* what is written and read by one pin has one contact and one track for both */
+    if (kind->fault == RMG_FAULT_INPUT_OPEN && one_pin(board, fault))
         return OF_CHIP;
     rmg_causes_standard(&often_so);
     often = board->board->sockets[fault->chip].mount == RMG_MOUNT_SOCKET ? often_so.socketed

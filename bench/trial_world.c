@@ -22,6 +22,16 @@ bool world_is_bad(const world *w)
     return false;
 }
 
+bool world_covers(const world *w, const defect *d)
+{
+    bool covered = false;
+
+    for (unsigned i = 0; i < w->held_count; i++)
+        covered |= w->held[i] == d->socket;
+    return covered && (d->owner == OF_CHIP || d->owner == OF_BOTH) &&
+           rmg_fault_is(d->fault.kind, RMG_TRAIT_UNDRIVEN);
+}
+
 static void put_defect(const defect *d, diag_case *c)
 {
     rmg_sim_fault f = d->fault;
@@ -45,7 +55,7 @@ void world_test(world *w, diag_case *c, bool diagnose)
     c->when = w->when;
     c->time = w->time;
     for (unsigned i = 0; i < w->count; i++)
-        if (is_there(&w->of[i]))
+        if (is_there(&w->of[i]) && !world_covers(w, &w->of[i]))
             put_defect(&w->of[i], c);
     if (w->pulled != RMG_NO_SOCKET) {
         rmg_sim_fault f = {.kind = RMG_FAULT_MISSING, .chip = w->pulled};
@@ -131,7 +141,11 @@ void world_apply(world *w, const rmg_change *c, outcome *o)
     case RMG_CHANGE_REPLACE:
         o->sound_replaced |= replace(w, c->socket);
         break;
-    default: /* on top: gives what the chip beneath does not drive */
+    case RMG_CHANGE_HOLD:
+        if (w->held_count < 2)
+            w->held[w->held_count++] = c->socket;
+        break;
+    default:
         break;
     }
 }
@@ -196,6 +210,11 @@ static bool is_it(const world *w, const defect *d, const diag_case *base,
         return s && cause->belongs == RMG_BELONGS_SUPPLY &&
                (s->finding.bank == d->fault.bank || s->finding.socket == RMG_NO_SOCKET);
     kind.when = w->when;
+    if (s && w->when == WHEN_WARM && d->kind->truth == TRUTH_SELECT &&
+        s->finding.kind == RMG_FINDING_NOW_AND_THEN && s->finding.of == RMG_FINDING_BANK_SILENT)
+        return cause->belongs == RMG_BELONGS_SELECT &&
+               (s->finding.bank == RMG_NO_BANK || s->finding.bank == d->fault.bank ||
+                s->finding.bank == d->fault.bank2);
     if (s && s->finding.kind == RMG_FINDING_NOW_AND_THEN &&
         s->finding.of == RMG_FINDING_BANK_SILENT && !of_its_sort(d, cause))
         return false;

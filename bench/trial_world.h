@@ -50,6 +50,8 @@ typedef struct world {
     const diag_board *board;
     defect of[WORLD_DEFECTS]; /* [count] */
     unsigned count;
+    uint16_t held[2]; /* sockets with a good chip on top, for a test */
+    unsigned held_count;
     uint16_t pulled; /* for a test; RMG_NO_SOCKET: none */
     uint32_t passes; /* of a test */
     bool seldom;     /* it comes and goes */
@@ -98,6 +100,9 @@ void world_test(world *w, diag_case *c, bool diagnose);
 
 /* The contacts of a socket are made anew. */
 void world_touch(world *w, uint16_t socket);
+
+/* Does a good chip on top give what the defect's own does not drive? */
+bool world_covers(const world *w, const defect *d);
 
 /* Does a change; a chip that was only pulled is put back by the caller. */
 void world_apply(world *w, const rmg_change *c, outcome *o);

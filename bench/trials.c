@@ -110,7 +110,7 @@ static bool try_again(repairing *r, diag_case *now, const rmg_advice *a)
     free(old);
     say_step(r->world.board->board, a, rmg_outcome_name(t.outcome), &r->causes.list[0]);
     rmg_trial_free(&t);
-    return !rmg_run_failed(&now->run) && r->world.pulled == RMG_NO_SOCKET;
+    return !rmg_run_failed(&now->run) && r->world.pulled == RMG_NO_SOCKET && !r->world.held_count;
 }
 
 /* Looks at a pin. */
@@ -174,10 +174,13 @@ static void change(repairing *r, const rmg_advice *a)
         world_apply(&r->world, &a->change, &r->outcome);
     r->lasting[r->changes.count++] = r->made[r->outcome.changes - 1u];
     r->passes = try_again(r, &now, a);
-    if (r->world.pulled != RMG_NO_SOCKET) { /* put back: that is part of the change */
-        r->changes.count--;
-        world_touch(&r->world, r->world.pulled);
+    if (r->world.pulled != RMG_NO_SOCKET ||
+        r->world.held_count) { /* put back, taken off: that is */
+        r->changes.count--;    /* part of the change */
+        if (r->world.pulled != RMG_NO_SOCKET)
+            world_touch(&r->world, r->world.pulled);
         r->world.pulled = RMG_NO_SOCKET;
+        r->world.held_count = 0;
         diag_case_end(&now);
         return;
     }

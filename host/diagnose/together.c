@@ -1,8 +1,11 @@
 /* Cells of many sockets that fail by one cause without failing in the same words: banks that lose
  * what they hold, weak cells in most chips. */
+#include <string.h>
+
 #include "share.h"
 
 #define MOST    4u  /* chips with bad cells of their own: too many for chance */
+#define MANY    8u  /* ... however many a bank has */
 #define WORDS   4u  /* ... of fewer, if they are all of a bank: that fail in each, at least */
 #define TIMES   2u  /* ... and at most so many times as many in one as in another */
 #define AS_MANY 0.9 /* words of one bank, of those of another */
@@ -67,8 +70,16 @@ static bool as_many_each(const rmg_run *run, const GArray *list, uint8_t bank)
     return least >= WORDS && most <= TIMES * least && 2u * most < run->tested_words;
 }
 
-/* Bad cells in most chips of a bank, each its own: what feeds them all, before so many bad chips.
- */
+/* A few chips whose cells fail in the same words, among many that have bad cells of their own: so
+ * many have some in common by chance. */
+static bool weak_together(const rmg_finding *f, uint8_t bank)
+{
+    return f->kind == RMG_FINDING_SAME_WORDS && f->of == RMG_FINDING_CELLS &&
+           (bank == RMG_NO_BANK || f->bank == bank);
+}
+
+/* Bad cells in most chips of a bank, or in many, each its own: what feeds them all, before so many
+ * bad chips. */
 static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
 {
     unsigned count = 0;
@@ -83,21 +94,25 @@ static void join_weak_of(const rmg_run *run, GArray *list, uint8_t bank)
         }
     if (count < MOST
             ? count < 2 || count < rmg_chips_of_bank(run, bank) || !as_many_each(run, list, bank)
-            : 4u * count < 3u * rmg_chips_of_bank(run, bank))
+            : count < MANY && 4u * count < 3u * rmg_chips_of_bank(run, bank))
         return;
     memset(&set, 0, sizeof set);
     all = g_array_index(list, rmg_finding, first);
     rmg_set_include(&set, all.socket);
-    for (guint i = list->len; i-- > first + 1u;) {
+    for (guint i = list->len; i-- > 0;) {
         const rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
-        if (!weak(f, bank))
+        if (i == first || (!weak(f, bank) && (count < MANY || !weak_together(f, bank))))
             continue;
-        rmg_set_include(&set, f->socket);
+        if (f->socket != RMG_NO_SOCKET)
+            rmg_set_include(&set, f->socket);
+        for (size_t n = 0; f->socket == RMG_NO_SOCKET && n < G_N_ELEMENTS(set.bits); n++)
+            set.bits[n] |= f->among[n];
         all.bits |= f->bits;
         all.failed_high += f->failed_high;
         all.failed_low += f->failed_low;
         g_array_remove_index(list, i);
+        first -= i < first;
     }
     all.kind = RMG_FINDING_SAME_WORDS;
     all.weighed = 0;

@@ -138,7 +138,7 @@ const rmg_words_row rmg_words_rows[] = {
         "Look at data line {bits} and address line {lines}, before any chip: at {sockets} {bits} fails "
         "at one level of {lines} only, as where the two touch."},
     [RMG_SAY_WEAK_TOGETHER] = {"supply or timing of {bank}",
-        "most of its chips have bad cells",
+        "many of its chips have bad cells",
         "Do not change chips yet: {n} of {m} chips of {bank} have bad cells, each its own. Look at what "
         "feeds them all: supplies, timing."},
     [RMG_SAY_NOW_AND_THEN_LINE] = {"data line {bits} at {sockets}",

@@ -153,6 +153,13 @@ void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, siz
     rmg_hypotheses_settle(list, count);
 }
 
+/* Is it there at times only, or only since the board grew warm? Then a meter, with the power off,
+ * seldom sees it. */
+static bool seldom_there(const rmg_run *base)
+{
+    return (base->pass_count > 1 && !rmg_run_repeats(base)) || rmg_run_began(base);
+}
+
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or
  * output measures as nothing; one that is held at a level may be a short inside the chip. */
 double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, const rmg_hypothesis *h,
@@ -163,6 +170,7 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
                         open[] = {0.06, 0.92, 0.02, 0.03, 0.97},
                         seldom[] = {0.68, 0.3, 0.02, 0.1, 0.9},
                         shorted[] = {0.03, 0.02, 0.95, 0.03, 0.97},
+                        seldom_short[] = {0.68, 0.02, 0.3, 0.1, 0.9},
                         others[] = {0.9, 0.05, 0.05, 0.1, 0.9},
                         line[] = {0.5, 0.35, 0.15, 0.05, 0.95},
                         part[] = {0.85, 0.1, 0.05, 0.05, 0.95}; /* the track after it is whole */
@@ -178,9 +186,9 @@ double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, cons
     if (h->socket != socket)
         return h->belongs == RMG_BELONGS_LINE ? line[measured] : others[measured];
     if (cause == RMG_CAUSE_SHORT_PIN)
-        return shorted[measured];
+        return seldom_there(base) ? seldom_short[measured] : shorted[measured];
     if (h->belongs == RMG_BELONGS_CONTACT || h->belongs == RMG_BELONGS_PLACE)
-        return base->pass_count > 1 && !rmg_run_repeats(base) ? seldom[measured] : open[measured];
+        return seldom_there(base) ? seldom[measured] : open[measured];
     if (h->belongs == RMG_BELONGS_LINE)
         return line[measured];
     return r && r->fault_count && !rmg_stage_undriven(r->faults, r->fault_count) &&
