@@ -252,7 +252,8 @@ static void begin(repairing *r)
         printf("  %5.3f %s: %s\n", h->after, rmg_belongs_name(h->belongs), text);
         rmg_text_free(text);
     }
-    if (r->world.seldom && !r->passes) { /* as many as a clean test must have to say something */
+    /* as many as a clean test must have to say something */
+    if (!r->passes && (r->world.seldom || !rmg_run_repeats(&r->base.run))) {
         const rmg_rate rate = rmg_rate_of_passes(&r->base.run);
         const uint64_t needed =
             rate.events < rate.trials ? rmg_passes_to_tell(rate.events, rate.trials) : 0;
