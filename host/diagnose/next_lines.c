@@ -264,18 +264,14 @@ void rmg_next_now_and_then(wording *w)
         rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
         return;
     }
-    if (w->s->finding.of == RMG_FINDING_DATA_LINE) {
+    if (w->s->finding.of == RMG_FINDING_DATA_LINE || w->s->finding.lines) {
+        const bool address = w->s->finding.lines != 0;
+
         rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LOOSE_ON_LINE);
-        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES);
-        rmg_next_rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_CHIP_DRAGS);
-        rmg_next_settle(w, RMG_SAY_PRESS_ALONG_LINE);
-        rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
-        return;
-    }
-    if (w->s->finding.lines) {
-        rmg_next_rival(w, RMG_CAUSE_LINE_TRACK, RMG_SAY_LOOSE_ON_LINE);
-        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_BUFFER_DRIVES_LINES);
-        rmg_next_rival(w, RMG_CAUSE_CHIP_DRAGS_FAR, RMG_SAY_ONE_CHIP_DRAGS);
+        rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER,
+                       address ? RMG_SAY_BUFFER_DRIVES_LINES : RMG_SAY_BUFFER_DRIVES);
+        rmg_next_rival(w, RMG_CAUSE_CHIP_DRAGS_FAR,
+                       address ? RMG_SAY_ONE_CHIP_DRAGS : RMG_SAY_CHIP_DRAGS);
         rmg_next_settle(w, RMG_SAY_PRESS_ALONG_LINE);
         rmg_step_to_take(w, RMG_SAY_COLD_AND_WARM);
         return;
