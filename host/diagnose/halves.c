@@ -10,15 +10,16 @@
 
 #include "reads.h"
 
-#define ONE_LINE    0.35 /* of what a bank shares and comes and goes: one address line */
-#define NAMED_FROM  0.9  /* as sure as this the line is named */
-#define OTHERWISE   0.05 /* of the words that fail: by something else */
-#define SIDES       4u   /* a line that comes before a multiplexer has two, one behind it four */
-#define VARIANTS    8u   /* of a step that are played */
-#define SAMPLES     4u   /* words of the place that are */
-#define AT_MOST     6.0  /* of one element: what it tells may have a reason of its own */
-#define SAMPLED     4.0 /* standard deviations of how many words are left, where some were counted */
-#define BURST_WORDS 8u  /* words that failed so near each other count as one */
+#define ONE_LINE     0.35 /* of what a bank shares and comes and goes: one address line */
+#define NAMED_FROM   0.9  /* as sure as this the line is named */
+#define OTHERWISE    0.05 /* of the words that fail: by something else */
+#define SIDES        4u   /* a line that comes before a multiplexer has two, one behind it four */
+#define VARIANTS     8u   /* of a step that are played */
+#define SAMPLES      4u   /* words of a bank that are; */
+#define SAMPLES_MOST 16u  /* ... of all banks */
+#define AT_MOST      6.0  /* of one element: what it tells may have a reason of its own */
+#define SAMPLED      4.0 /* standard deviations of how many words are left, where some were counted */
+#define BURST_WORDS  8u /* words that failed so near each other count as one */
 
 /* Words that differ in the line alone, and which of them an access that goes astray reaches. */
 typedef struct sides {
@@ -252,13 +253,16 @@ static double weigh_sides(const line_case *c)
 {
     const failed_read *read = (const failed_read *)(const void *)c->read->data;
     double left[SIDES] = {0}, failed = 0, chance = 0;
+    unsigned played = 0;
 
     for (size_t b = 0; b < c->w->board->bank_count; b++)
         for (unsigned k = 0; rmg_has_bank(&c->s->banks, (uint8_t)b) && k < SAMPLES; k++) {
             sides o;
 
-            if (take_sides(c, b, k, &o))
+            if (played < SAMPLES_MOST && take_sides(c, b, k, &o)) {
                 play(c, &o);
+                played++;
+            }
         }
     for (size_t b = 0; b < c->w->board->bank_count; b++)
         for (unsigned i = 0; rmg_has_bank(&c->s->banks, (uint8_t)b) && i < SIDES; i++)
