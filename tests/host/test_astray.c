@@ -75,7 +75,7 @@ static void not_named(void)
     static const struct {
         rmg_fault_kind kind;
         uint32_t rate_ppb, passes;
-    } rows[] = {{RMG_FAULT_DESELECTED, 100000, 6},  {RMG_FAULT_DESELECTED, 20000000, 6},
+    } rows[] = {{RMG_FAULT_DESELECTED, 100000, 6},   {RMG_FAULT_DESELECTED, 20000000, 6},
                 {RMG_FAULT_DESELECTED, 5000, 10},    {RMG_FAULT_DESELECTED, 500000000, 4},
                 {RMG_FAULT_ADDRESS_STUCK, 30000, 2}, {RMG_FAULT_NO_WRITE, 1000000, 6},
                 {RMG_FAULT_NOISE, 20000, 6}};
