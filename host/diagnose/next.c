@@ -297,6 +297,22 @@ void rmg_next_address_at_socket(wording *w)
     step_settle(w, RMG_PINS_ADDRESS);
 }
 
+/* What the chips of a bank hold is known once it was tested; of a ROM it is not. */
+static bool can_test(const wording *w, uint8_t bank)
+{
+    const rmg_part *part = w->board->banks[bank].part;
+
+    return part && part->kind != RMG_PART_ROM;
+}
+
+static rmg_saying test_it(const wording *w, uint8_t bank)
+{
+    rmg_saying step = rmg_say_of(&w->s->finding, RMG_SAY_TEST_ITS_BANK);
+
+    step.bank = bank;
+    return step;
+}
+
 void rmg_next_cells(wording *w)
 {
     const rmg_socket *s = socket_of(w);
@@ -315,6 +331,8 @@ void rmg_next_cells(wording *w)
         rmg_next_rival(w, RMG_CAUSE_SUPPLY,
                        s->part->kind == RMG_PART_DRAM ? RMG_SAY_SUPPLY_OR_REFRESH : RMG_SAY_SUPPLY);
     }
+    if (w->s->finding.untested && can_test(w, w->s->finding.bank2))
+        rmg_add_step(w, test_it(w, w->s->finding.bank2));
     if (!rmg_run_repeats(w->run))
         rmg_step_to_take(w, w->run->pass_count < 4 ? RMG_SAY_MORE_PASSES : RMG_SAY_WARM_AND_COOL);
     step_supplies(w);
@@ -322,6 +340,8 @@ void rmg_next_cells(wording *w)
     if (!rmg_run_repeats(w->run) &&
         w->s->finding.failed_high + w->s->finding.failed_low <= FEW_TO_SWAP_FOR)
         w->s->settles = rmg_say_of(&w->s->finding, RMG_SAY_MORE_PASSES);
+    else if (w->s->finding.untested && can_test(w, w->s->finding.bank2))
+        w->s->settles = test_it(w, w->s->finding.bank2);
 }
 
 void rmg_next_never_written(wording *w)
@@ -356,6 +376,14 @@ void rmg_next_dragged(wording *w)
     rmg_next_rival(w, RMG_CAUSE_CHIP_ALWAYS_ON, RMG_SAY_ALWAYS_ON);
     rmg_next_rival(w, RMG_CAUSE_CONTACT_SELECT,
                    soldered ? RMG_SAY_SELECT_JOINT : RMG_SAY_SELECT_CONTACT);
+    if (w->s->finding.untested) {
+        if (can_test(w, w->s->finding.bank))
+            rmg_add_step(w, test_it(w, w->s->finding.bank));
+        rmg_next_settle(w, soldered ? RMG_SAY_MEASURE_IDLE_SELECT : RMG_SAY_PULL_IT);
+        if (can_test(w, w->s->finding.bank))
+            w->s->settles = test_it(w, w->s->finding.bank);
+        return;
+    }
     rmg_next_settle(w, soldered ? RMG_SAY_MEASURE_SELECT : RMG_SAY_PULL);
 }
 

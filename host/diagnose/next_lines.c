@@ -222,7 +222,7 @@ void rmg_next_selects(wording *w)
     rmg_next_rival(w, RMG_CAUSE_SELECT_DECODER, RMG_SAY_DECODER);
     rmg_next_rival(w, RMG_CAUSE_SELECT_ADDRESS, RMG_SAY_DECODER_ADDRESS);
     rmg_next_rival(w, RMG_CAUSE_SELECT_TRACK, RMG_SAY_SELECT_TRACK);
-    rmg_next_settle(w, RMG_SAY_PROBE_SELECTS);
+    rmg_next_settle(w, w->s->finding.untested ? RMG_SAY_PROBE_IDLE_SELECT : RMG_SAY_PROBE_SELECTS);
 }
 
 void rmg_next_shared(wording *w)

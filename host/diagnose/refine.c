@@ -21,14 +21,19 @@ static rmg_finding *at(refiner *r, guint i)
     return &g_array_index(r->list, rmg_finding, i);
 }
 
-static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
+rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank)
 {
     rmg_word bits = 0;
 
-    for (uint16_t i = 0; i < r->board->placement.rule_count; i++)
-        if (r->board->placement.rules[i].bank == bank)
-            bits |= rmg_rule_bits(&r->board->placement.rules[i]);
-    return bits & r->run->mask;
+    for (uint16_t i = 0; i < run->board->placement.rule_count; i++)
+        if (run->board->placement.rules[i].bank == bank)
+            bits |= rmg_rule_bits(&run->board->placement.rules[i]);
+    return bits & run->mask;
+}
+
+static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
+{
+    return rmg_bits_of_bank(r->run, bank);
 }
 
 /* Takes away findings of this kind that lie in the bank and only in these bits. */
@@ -303,9 +308,7 @@ static rmg_word unsound(const refiner *r, uint8_t bank)
     return w->low | w->high | w->opposite | w->unsteady;
 }
 
-/* Can the data of both banks be on the same lines? Not where they are traced to be lanes of a wider
- * bus. */
-static bool one_bus(const rmg_board *board, uint8_t a, uint8_t b)
+bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b)
 {
     const rmg_where *x = &board->bank_wheres[a], *y = &board->bank_wheres[b];
 
@@ -363,7 +366,7 @@ static void refine_bank_pairs(refiner *r)
                 f.bank2 = p->a_answers ? b : a;
                 drop_cells_of(r, a, b);
                 add(r, f, p->a_answers ? a : b, both);
-            } else if (one_bus(r->board, a, b)) {
+            } else if (rmg_one_bus(r->board, a, b)) {
                 add_dragging(r, a, b, p->a_dragged & held, p->high_wins);
                 add_dragging(r, b, a, p->b_dragged & held, p->high_wins);
             }
@@ -543,6 +546,7 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     refine_data_shorts(&r);
     refine_address_shorts(&r);
     refine_bank_pairs(&r);
+    rmg_find_untested_drivers(run, findings);
     rmg_join_same_words(run, findings);
     rmg_weigh_what_comes_and_goes(run, findings);
     if (run->pass_count < 2 || rmg_run_repeats(run))

@@ -45,7 +45,15 @@ bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
  */
 void rmg_join_silent(const rmg_run *run, GArray *list);
 /* Joins findings that are alike, at sockets that no traced line joins. */
-void rmg_join_shared(const rmg_run *run, GArray *list);
+void rmg_join_shared(const rmg_run *run,
+                     GArray *list); /* refine.c: the bits of the chips in a bank. */
+rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank);
+/* ... can the data of both banks be on the same lines? Not where they are traced to be lanes
+ * of a wider bus. */
+bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b);
+/* untested.c: a chip that was not tested and spoils the reads of others. */
+void rmg_find_untested_drivers(const rmg_run *run, GArray *list);
+
 /* own_way.c: joins a data line that is wrong in every bank, not alike; after the others. */
 void rmg_join_own_ways(const rmg_run *run, GArray *list);
 /* ... marks chips of a bank that fails as a whole as well: one fault may do both. */

@@ -179,6 +179,8 @@ double rmg_suspect_replayed(const rmg_run *run, const rmg_suspect *s, bool same,
 
     if ((s->finding.may_follow || s->finding.or_its_line) && same)
         return sure; /* something else explains it as well */
+    if (s->finding.untested)
+        return sure; /* what else it may be is not played */
     if (rmg_suspect_unconfirmed(run, &s->finding))
         return sure; /* a fault that gives it says nothing of whether the memory did */
     /* where something that would be likely there is known not to be, it counts for less */

@@ -12,7 +12,10 @@
 /* The bank whose words fail: not the chip's own where it spoils another's at times. */
 static uint8_t failing_bank(const rmg_finding *f)
 {
-    return f->kind == RMG_FINDING_DRAGGED && f->weighed ? f->bank2 : f->bank;
+    return (f->kind == RMG_FINDING_DRAGGED && f->weighed) ||
+                   (f->kind == RMG_FINDING_BANKS_BOTH && f->untested)
+               ? f->bank2
+               : f->bank;
 }
 
 const rmg_where *rmg_finding_where(const rmg_run *run, const rmg_finding *f)
@@ -52,7 +55,11 @@ static void because_counts(wording *w)
         rmg_add_reason(w, gone);
     } else if (failing.n) {
         rmg_add_reason(w, failing);
-        if (f->kind == RMG_FINDING_DRAGGED && f->weighed)
+        if (f->untested)
+            rmg_reason(w, f->kind == RMG_FINDING_CELLS ? RMG_SAY_OR_UNTESTED
+                          : f->lines                   ? RMG_SAY_HOLDS_A_LEVEL
+                                                       : RMG_SAY_HOLDS_UNKNOWN);
+        else if (f->kind == RMG_FINDING_DRAGGED && f->weighed)
             rmg_reason(w, RMG_SAY_HELD_THE_OTHER);
     } else
         rmg_reason(w, w->run->pass_count ? RMG_SAY_SEEN_BY_WIRING_ALONE : RMG_SAY_SEEN_BY_WIRING);
@@ -141,6 +148,8 @@ static rmg_said what_it_is(const wording *w)
                ? f->some ? RMG_SAY_NOW_AND_THEN_ADDRESS_SOME : RMG_SAY_NOW_AND_THEN_ADDRESS
            : f->kind == RMG_FINDING_NOW_AND_THEN && f->of == RMG_FINDING_DATA_SHORT
                ? RMG_SAY_NOW_AND_THEN_PAIR
+           : f->kind == RMG_FINDING_BANKS_BOTH && f->untested        ? RMG_SAY_BANK_DRIVES_ALWAYS
+           : f->kind == RMG_FINDING_DRAGGED && f->untested           ? RMG_SAY_SOCKET_DRAGS_ALWAYS
            : f->kind == RMG_FINDING_DRAGGED && f->weighed            ? RMG_SAY_SOCKET_DRAGS_AT_TIMES
            : f->kind == RMG_FINDING_SPREAD && w->run->pass_count < 2 ? RMG_SAY_ONCE_SPREAD
            : f->kind == RMG_FINDING_SPREAD && few                    ? RMG_SAY_FEW_SPREAD

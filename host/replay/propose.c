@@ -244,6 +244,8 @@ static void selects(proposer *w)
 {
     const uint8_t banks[2] = {w->f->bank, w->f->bank2};
 
+    if (w->f->untested) /* what it holds is not known */
+        return;
     if (w->f->of == RMG_FINDING_DRAGGED) {
         bank_drags(w);
         return;

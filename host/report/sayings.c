@@ -22,6 +22,9 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_SOCKET_DRAGS_AT_TIMES] = {"{socket}",
         "it also drives {bits} when {bank2} is read, now and then",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
+    [RMG_SAY_SOCKET_DRAGS_ALWAYS] = {"{socket}",
+        "it drives {bits} at every read",
+        "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
     [RMG_SAY_SOCKET_LINES_TOUCH] = {"{socket}",
         "address lines {lines} touch there, a {level} wins",
         "Look at {socket}, the {part} that holds {bits} of {bank}: {does}."},
@@ -58,6 +61,9 @@ const rmg_words_row rmg_words_rows[] = {
         "it also answers where {bank2} is addressed",
         "Do not change chips yet: {bank} also answers where {bank2} is addressed. Look at its "
         "select."},
+    [RMG_SAY_BANK_DRIVES_ALWAYS] = {"the select of {bank}",
+        "it drives {bits} at every read",
+        "Do not change chips yet: {bank} drives {bits} at every read. Look at its select."},
     [RMG_SAY_ONCE_SPREAD] = {"noise, supply, refresh or timing",
         "failures that may be chance",
         "Do not change chips yet: {n} read{n:|s} failed in the one pass, at {bits}, no cell twice; "
@@ -258,6 +264,12 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_NOT_ALIKE] = {"{n} of {m} passes failed, and not at the same words: a contact, heat, "
         "noise or refresh is as likely as a dead cell."},
     [RMG_SAY_OTHER_BANK_SOUND] = {"{Bank2} is sound at {bits}, so the data line works there."},
+    [RMG_SAY_HOLDS_A_LEVEL] = {"Which words fail, and at which bits, follows from the address lines "
+        "of {bank} alone: as if a {level} that it holds were read instead."},
+    [RMG_SAY_HOLDS_UNKNOWN] = {"What {bank} holds is not known, for it was not tested; always on, it "
+        "would spoil the reads of others with just that."},
+    [RMG_SAY_OR_UNTESTED] = {"A chip on the same lines, in a bank that was not tested, would look "
+        "the same if it were always on."},
     [RMG_SAY_DRAGS] = {"Reading {bank2} gives {level} at {bits} wherever {socket} holds a "
         "{level}."},
     [RMG_SAY_LEVEL_LOST_AT_PINS] = {"What is written with {lines} at one level is read back at the "
@@ -520,6 +532,16 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_MEASURE_SELECT] = {"Measure the select and enable pins of {socket} while the other "
         "bank is tested",
         "if they stay inactive, the chip is bad."},
+    [RMG_SAY_MEASURE_IDLE_SELECT] = {"Measure the select and enable pins of {socket} while others "
+        "are tested",
+        "if they stay inactive, the chip is bad."},
+    [RMG_SAY_PROBE_IDLE_SELECT] = {"Put a probe on the select and enable pins of {bank} while "
+        "others are tested",
+        "do they stay inactive?"},
+    [RMG_SAY_PULL_IT] = {"Pull {socket} and test again",
+        "if it passes, the chip or its select was to blame."},
+    [RMG_SAY_TEST_ITS_BANK] = {"Test {bank} as well",
+        "a chip of it that is always on then shows, by what was written to it."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",
         "if it passes, the chip or its select was to blame."},
     [RMG_SAY_PROBE_SELECT_OF] = {"Put a probe on the select and enable pins of {socket} while the "

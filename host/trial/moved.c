@@ -238,9 +238,10 @@ static void mark_sockets(const rmg_run *run, const rmg_suspects *suspects, const
     for (uint16_t s = 0; s < run->board->socket_count; s++) {
         const uint16_t now = h->belongs == RMG_BELONGS_CHIP ? find_chip(run->board, chips, s) : s;
 
-        if (at[s] && now != RMG_NO_SOCKET && f->kind == RMG_FINDING_DRAGGED)
-            mark_driven(run->board, now, marked);
-        else if (at[s] && now != RMG_NO_SOCKET)
+        if (at[s] && now != RMG_NO_SOCKET && f->kind == RMG_FINDING_DRAGGED) {
+            if (chips[now] != RMG_NO_SOCKET) /* without a chip nothing drives */
+                mark_driven(run->board, now, marked);
+        } else if (at[s] && now != RMG_NO_SOCKET)
             marked[now] = true;
     }
     g_free(at);
@@ -274,6 +275,7 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
             p->gone = false;
         p->sockets[s] = p->at[s] || chips[s] == RMG_NO_SOCKET;
     }
+    p->known |= p->gone; /* nothing of it is left */
     put_missing(board, chips, p);
 }
 

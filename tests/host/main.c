@@ -63,6 +63,7 @@ int main(void)
         {"shapes", NULL, NULL, NULL, NULL, shape_tests},
         {"begins later", NULL, NULL, NULL, NULL, since_tests},
         {"accesses astray", NULL, NULL, NULL, NULL, astray_tests},
+        {"chips not tested", NULL, NULL, NULL, NULL, untested_tests},
         {"trials", NULL, NULL, NULL, NULL, trial_tests},
         {"several faults at once", NULL, NULL, NULL, NULL, at_once_tests},
         {"jobs", NULL, NULL, NULL, NULL, job_tests},

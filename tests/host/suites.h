@@ -54,6 +54,7 @@ extern CU_TestInfo trial_tests[];
 extern CU_TestInfo at_once_tests[];
 extern CU_TestInfo since_tests[];
 extern CU_TestInfo astray_tests[];
+extern CU_TestInfo untested_tests[];
 extern CU_TestInfo job_tests[];
 extern CU_TestInfo link_tests[];
 extern CU_TestInfo chip_tests[];

@@ -1,0 +1,139 @@
+/* Chips whose own words were not tested and that drive their lines at every read: ROMs, banks that
+ * were not asked for; and what looks a little like them and is not. */
+#include <glib.h>
+#include <string.h>
+
+#include "../check.h"
+#include "bench_board.h"
+#include "suites.h"
+
+/* A run of this board with these faults, of all RAM or up to an address. */
+static void examine(rmg_board *board, const rmg_sim_fault *faults, size_t count, rmg_addr last,
+                    uint32_t passes, rmg_run *run, rmg_suspects *suspects)
+{
+    rmg_plan plan = bench_plan(false, passes);
+
+    plan.limited = last != 0;
+    plan.limit.last = last;
+    bench_examine(board, faults, count, &plan, 3, run, suspects);
+}
+
+/* `count` sockets from one on, by name, drive always. */
+static size_t always_on(const rmg_board *board, const char *name, size_t count, uint8_t level,
+                        rmg_sim_fault *faults)
+{
+    for (uint16_t s = 0; s < board->socket_count; s++)
+        if (strcmp(board->sockets[s].name, name) == 0)
+            for (size_t i = 0; i < count; i++) {
+                faults[i] = (rmg_sim_fault){.kind = RMG_FAULT_ALWAYS_ON, .level = level};
+                faults[i].chip = (uint16_t)(s + i);
+                rmg_fault_include(&faults[i], (uint16_t)(s + i));
+            }
+    return count;
+}
+
+static void roms(void)
+{
+    static const struct {
+        const char *board, *socket, *site;
+        size_t chips;
+        uint8_t level;
+        uint32_t passes;
+    } rows[] = {
+        {"demo/boards/selvane.yaml", "U8", "U8", 1, 0, 2},
+        {"demo/boards/selvane.yaml", "U7", "U7", 1, 1, 1},
+        {"demo/boards/merrow.yaml", "U9", "U9", 1, 0, 3},
+        {"demo/boards/quarle.yaml", "U7", "U7", 1, 1, 2},
+        {"demo/boards/ostrel16.yaml", "U3", "U3", 1, 0, 2},
+        {"demo/boards/ostrel16.yaml", "U41", "U41", 1, 1, 2}, /* RAM that nobody asks for */
+        {"demo/boards/ostrel16.yaml", "U2", "the select of the program bank", 2, 0, 1},
+    };
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_board *board = bench_load(rows[i].board);
+        rmg_sim_fault faults[2];
+        rmg_suspects s;
+        rmg_run run;
+
+        examine(board, faults,
+                always_on(board, rows[i].socket, rows[i].chips, rows[i].level, faults), 0,
+                rows[i].passes, &run, &s);
+        CHECK(s.count == 1 && strcmp(s.list[0].site, rows[i].site) == 0 &&
+                  s.list[0].confidence > 0.9 && s.list[0].finding.high_wins == rows[i].level,
+              "%s, %s: %zu, %s", rows[i].board, rows[i].socket, s.count,
+              s.count ? s.list[0].headline : "nobody");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+/* Of a bank that was not asked for: nobody is sure, the chip that is read included. */
+static void banks_not_asked_for(void)
+{
+    for (uint32_t passes = 1; passes < 3; passes++) {
+        rmg_board *board = bench_load("demo/boards/merrow.yaml");
+        rmg_sim_fault fault;
+        rmg_suspects s;
+        rmg_run run;
+        double sum = 0;
+
+        always_on(board, "U13", 1, passes & 1u, &fault);
+        examine(board, &fault, 1, passes == 1 ? 0x3FFF : 0xFF, passes, &run, &s);
+        for (size_t i = 0; i < s.count; i++) {
+            const bool cells = s.list[i].finding.kind == RMG_FINDING_CELLS;
+
+            CHECK(s.list[i].confidence < (cells ? 0.51 : 0.26) &&
+                      s.list[i].settles.said == RMG_SAY_TEST_ITS_BANK,
+                  "%s", s.list[i].headline);
+            sum += s.list[i].confidence;
+        }
+        CHECK(s.count == 3 && sum > 0.9 && sum <= 1, "%zu, %.2f", s.count, sum);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        examine(board, &fault, 1, 0x7FFF, passes, &run, &s); /* its own bank as well */
+        CHECK(s.count == 1 && strcmp(s.list[0].site, "U13") == 0 && !s.list[0].finding.untested &&
+                  s.list[0].confidence > 0.8,
+              "%s", s.count ? s.list[0].headline : "nobody");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+        rmg_board_free(board);
+    }
+}
+
+/* Faults of the RAM alone, also in a run over a part of it: no chip of another bank is named. */
+static void none_named(void)
+{
+    static const rmg_sim_fault rows[] = {
+        {.kind = RMG_FAULT_DESELECTED, .bank = 0, .scope = {3}},
+        {.kind = RMG_FAULT_DESELECTED, .scope = {1}},
+        {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 0x40, .scope = {3}},
+        {.kind = RMG_FAULT_ADDRESS_STUCK, .lines = 0x40, .scope = {1}},
+        {.kind = RMG_FAULT_OUTPUT, .line = 2},
+        {.kind = RMG_FAULT_NO_WRITE, .scope = {1}},
+        {.kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 400000000}},
+    };
+    rmg_board *board = bench_load("demo/boards/merrow.yaml");
+    unsigned failed = 0;
+
+    for (size_t i = 0; i < 2 * COUNT(rows); i++) {
+        rmg_suspects s;
+        rmg_run run;
+
+        examine(board, &rows[i / 2], 1, i & 1u ? 0x1FF : 0, 2, &run, &s);
+        failed += rmg_run_failed(&run);
+        for (size_t n = 0; n < s.count; n++)
+            CHECK(!s.list[n].finding.untested, "row %zu: %s", i, s.list[n].headline);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    CHECK(failed == 2 * COUNT(rows), "%u failed", failed);
+    rmg_board_free(board);
+}
+
+CU_TestInfo untested_tests[] = {
+    {"ROMs", roms},
+    {"banks not asked for", banks_not_asked_for},
+    {"none named", none_named},
+    CU_TEST_INFO_NULL,
+};
