@@ -652,9 +652,10 @@ void rmg_chips_write(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word st
 void rmg_chips_write_apart(rmg_sim *sim, rmg_addr address, rmg_word value, rmg_word strobed)
 {
     for (uint16_t i = 0; i < sim->apart_count; i++) {
+        const uint16_t socket = sim->board->placement->rules[sim->apart[i]].socket;
         rmg_addr inside;
 
-        if (answers(sim, sim->apart[i], address, false, &inside))
+        if (!sim->board->chips[socket].rom && answers(sim, sim->apart[i], address, false, &inside))
             chip_write(sim, sim->apart[i], inside, value, strobed);
     }
 }

@@ -157,6 +157,15 @@ static bool spoils(const rmg_run *run, const rmg_finding *other, const rmg_findi
     return spoils_a_bank(run, other, f->bits) || spoils_the_same_bits(run, other, f);
 }
 
+/* Bits that hold what no write changes, or lag, or follow each other: where a chip that was not
+ * tested drives them too, dead ones look so. */
+static bool looks_driven(const rmg_finding *driver, const rmg_finding *f)
+{
+    return driver->untested && driver->kind != RMG_FINDING_CELLS && (f->bits & driver->bits) &&
+           (f->kind == RMG_FINDING_NEVER_WRITTEN || f->kind == RMG_FINDING_BANK_NEVER_WRITTEN ||
+            f->kind == RMG_FINDING_STALE || f->kind == RMG_FINDING_DATA_SHORT);
+}
+
 void rmg_mark_followers(const rmg_run *run, GArray *list)
 {
     double *cells = g_new0(double, list->len + 1u);
@@ -170,6 +179,8 @@ void rmg_mark_followers(const rmg_run *run, GArray *list)
     for (guint i = 0; i < list->len && !run->heard; i++) {
         rmg_finding *f = &g_array_index(list, rmg_finding, i);
 
+        for (guint n = 0; n < list->len; n++)
+            f->may_follow |= looks_driven(&g_array_index(list, rmg_finding, n), f);
         if (f->socket == RMG_NO_SOCKET)
             continue;
         for (guint n = 0; n < list->len && !f->may_follow; n++) {

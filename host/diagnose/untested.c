@@ -22,12 +22,18 @@ typedef struct driver {
     const rmg_run *run;
     const rmg_rule *rule;
     rmg_word bits;
-    rmg_addr own;  /* its address lines */
-    bool high;     /* a 1 wins over a 0 */
-    bool *spoils;  /* [bank_count]: banks that are tested, on its lines */
-    bool by_pairs; /* words that it sees as one fail alike */
-    bool whole;    /* all chips of its bank do as it does */
+    rmg_addr own;     /* its address lines */
+    bool high;        /* a 1 wins over a 0 */
+    rmg_word *spoils; /* [bank_count]: bits of the banks that are tested, on its lines */
+    bool others;      /* ... but for some that have a fault of their own */
+    bool by_pairs;    /* words that it sees as one fail alike */
+    bool whole;       /* all chips of its bank do as it does */
 } driver;
+
+static size_t banks_of(const rmg_run *run)
+{
+    return MIN(run->board->bank_count, RMG_TALLY_BANKS);
+}
 
 static rmg_addr lines_of(const rmg_rule *rule)
 {
@@ -54,42 +60,76 @@ static unsigned fewest_reads(const rmg_run *run)
     return MIN(reads[0], reads[1]);
 }
 
+/* The level that wins: at which most reads of its bits failed. */
+static bool high_wins(const driver *d)
+{
+    double low = 0, high = 0;
+
+    for (size_t b = 0; b < banks_of(d->run); b++)
+        for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+            if (d->spoils[b] >> i & 1u) {
+                low += (double)d->run->tally.bits[b][i].low;
+                high += (double)d->run->tally.bits[b][i].high;
+            }
+    return high > low;
+}
+
+/* Leaves out bits of banks that have a fault of their own: they fail at the other level, too.
+ * false: most of them do, or some of its bits nowhere fail. */
+static bool leave_out_others(driver *d)
+{
+    unsigned all = 0, left = 0;
+    rmg_word seen = 0;
+
+    for (size_t b = 0; b < banks_of(d->run); b++) {
+        rmg_word bits = 0;
+
+        for (unsigned i = 0; i < RMG_WORD_BITS; i++) {
+            const rmg_bit_tally *t = &d->run->tally.bits[b][i];
+            const double wins = (double)(d->high ? t->high : t->low);
+            const double other = (double)(d->high ? t->low : t->high);
+
+            if ((d->spoils[b] >> i & 1u) && wins > 0 && other <= OTHER_WAY * wins)
+                bits |= (rmg_word)1 << i;
+        }
+        all += rmg_ones_of(d->spoils[b]);
+        left += rmg_ones_of(bits);
+        d->spoils[b] = bits;
+        seen |= bits;
+    }
+    d->others = left < all;
+    return seen == d->bits && 2 * left >= all;
+}
+
 /* Does each of its bits fail, at one level, in all reads that could? Sets that level. */
 static bool fails_steadily(driver *d)
 {
-    double reads[2] = {0, 0}, cells = 0;
+    double reads = 0, cells = 0;
 
-    for (unsigned i = 0; i < RMG_WORD_BITS; i++) {
-        uint64_t any = 0;
-
-        for (size_t b = 0; (d->bits >> i & 1u) && b < d->run->board->bank_count; b++)
-            if (d->spoils[b]) {
-                any += d->run->tally.bits[b][i].high + d->run->tally.bits[b][i].low;
-                reads[0] += (double)d->run->tally.bits[b][i].low;
-                reads[1] += (double)d->run->tally.bits[b][i].high;
-            }
-        if ((d->bits >> i & 1u) && !any)
-            return false;
-    }
-    d->high = reads[1] > reads[0];
-    if (reads[!d->high] > OTHER_WAY * reads[d->high])
+    d->high = high_wins(d);
+    if (!leave_out_others(d))
         return false;
-    for (size_t b = 0; b < d->run->board->bank_count; b++)
+    for (size_t b = 0; b < banks_of(d->run); b++) {
+        for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+            if (d->spoils[b] >> i & 1u)
+                reads += (double)(d->high ? d->run->tally.bits[b][i].high
+                                          : d->run->tally.bits[b][i].low);
         if (d->spoils[b])
-            cells +=
-                (double)rmg_failset_bits(d->run->failures, &d->run->board->bank_wheres[b], d->bits);
-    return reads[d->high] >= IN_ALL * cells * fewest_reads(d->run) * (double)d->run->pass_count;
+            cells += (double)rmg_failset_bits(d->run->failures, &d->run->board->bank_wheres[b],
+                                              d->spoils[b]);
+    }
+    return reads >= IN_ALL * cells * fewest_reads(d->run) * (double)d->run->pass_count;
 }
 
-/* Is the word one that was tested, in a bank on its lines? */
-static bool is_of_it(const driver *d, rmg_addr address)
+/* The bits that the driver may spoil at an address; none where it was not tested. */
+static rmg_word bits_at(const driver *d, rmg_addr address)
 {
     const bool tested = rmg_is_tested(d->run, address);
 
-    for (size_t b = 0; tested && b < d->run->board->bank_count; b++)
+    for (size_t b = 0; tested && b < banks_of(d->run); b++)
         if (d->spoils[b] && rmg_where_holds(&d->run->board->bank_wheres[b], address))
-            return true;
-    return false;
+            return d->spoils[b];
+    return 0;
 }
 
 static rmg_word failing_at(const driver *d, rmg_addr address)
@@ -97,7 +137,7 @@ static rmg_word failing_at(const driver *d, rmg_addr address)
     rmg_word high, low;
 
     rmg_failset_at(d->run->failures, address, &high, &low);
-    return (d->high ? high : low) & d->bits;
+    return d->high ? high : low;
 }
 
 /* Pairs of words that one address line parts, in which something fails; those that fail alike. */
@@ -107,28 +147,29 @@ typedef struct pairs {
 
 typedef struct look {
     unsigned words, unseen, cells; /* words; those of which it is not known what it holds */
+    unsigned could;                /* cells that could fail */
     rmg_word bits;                 /* that fail somewhere */
     pairs line[RMG_ADDR_BITS];
 } look;
 
 static void look_at(const driver *d, rmg_addr address, look *l)
 {
-    const rmg_word fails = failing_at(d, address);
+    const rmg_word bits = bits_at(d, address), fails = failing_at(d, address);
     const rmg_addr place = rmg_rule_address(d->rule, rmg_rule_cell(d->rule, address));
 
+    if (!bits)
+        return;
     l->words++;
-    l->cells += rmg_ones_of(fails);
-    l->bits |= fails;
+    l->could += rmg_ones_of(bits);
+    l->cells += rmg_ones_of(fails & bits);
+    l->bits |= fails & bits;
     l->unseen += !rmg_where_holds(&d->rule->where, place) || !rmg_is_tested(d->run, place);
     for (unsigned i = 0; i < d->run->board->address_bits && i < RMG_ADDR_BITS; i++) {
         const rmg_addr other = address ^ (rmg_addr)1 << i;
-        rmg_word there;
+        const rmg_word both = bits & bits_at(d, other), there = failing_at(d, other);
 
-        if (!is_of_it(d, other))
-            continue;
-        there = failing_at(d, other);
-        l->line[i].all += fails || there;
-        l->line[i].alike += (fails || there) && fails == there;
+        l->line[i].all += ((fails | there) & both) != 0;
+        l->line[i].alike += ((fails | there) & both) && !((fails ^ there) & both);
     }
 }
 
@@ -149,8 +190,7 @@ static void look_at_words(const driver *d, look *l)
                 step > 1 ? (double)(rmg_hash(0xA11, (uint64_t)n) % 4096u) / 4096 : 0;
             const rmg_addr address = range->first + (rmg_addr)MIN(n + within * step, count - 1);
 
-            if (is_of_it(d, address))
-                look_at(d, address, l);
+            look_at(d, address, l);
         }
     }
 }
@@ -183,8 +223,8 @@ static bool fits(driver *d)
     if (l.bits != d->bits || l.cells < PAIRS || l.unseen < UNSEEN * l.words ||
         !follows_its_lines(d, &l))
         return false;
-    share = (double)l.cells / ((double)l.words * rmg_ones_of(d->bits));
-    return d->by_pairs ? share <= NOT_ALL : share >= SOME && share <= NOT_ALL;
+    share = (double)l.cells / (double)l.could;
+    return share <= NOT_ALL && (d->by_pairs || (share >= SOME && !d->others));
 }
 
 /* The banks whose reads it spoils, if it drives at all; false: none. */
@@ -192,11 +232,11 @@ static bool find_banks(driver *d)
 {
     bool any = false;
 
-    for (size_t b = 0; b < d->run->board->bank_count && b < RMG_TALLY_BANKS; b++) {
-        d->spoils[b] = b != d->rule->bank && d->run->bank_words[b] &&
-                       (rmg_bits_of_bank(d->run, (uint8_t)b) & d->bits) &&
-                       rmg_one_bus(d->run->board, (uint8_t)b, d->rule->bank);
-        any |= d->spoils[b];
+    for (size_t b = 0; b < banks_of(d->run); b++) {
+        if (b != d->rule->bank && d->run->bank_words[b] &&
+            rmg_one_bus(d->run->board, (uint8_t)b, d->rule->bank))
+            d->spoils[b] = rmg_bits_of_bank(d->run, (uint8_t)b) & d->bits;
+        any |= d->spoils[b] != 0;
     }
     return any;
 }
@@ -211,7 +251,7 @@ static void take_out(const driver *d, GArray *list, rmg_finding *cells)
     for (guint i = list->len; i-- > 0;) {
         const rmg_finding f = g_array_index(list, rmg_finding, i);
 
-        if ((f.bank != RMG_NO_BANK && !d->spoils[f.bank]) || (f.bits & ~d->bits))
+        if (f.bits & ~(f.bank == RMG_NO_BANK ? d->bits : d->spoils[f.bank]))
             continue;
         g_array_remove_index(list, i);
         if (f.socket == RMG_NO_SOCKET || f.bank == RMG_NO_BANK)
@@ -229,9 +269,9 @@ static void take_out(const driver *d, GArray *list, rmg_finding *cells)
 static void count_reads(const driver *d, rmg_finding *f)
 {
     f->failed_high = f->failed_low = 0;
-    for (size_t b = 0; b < d->run->board->bank_count; b++)
-        for (unsigned i = 0; d->spoils[b] && i < RMG_WORD_BITS; i++)
-            if (f->bits >> i & 1u) {
+    for (size_t b = 0; b < banks_of(d->run); b++)
+        for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+            if (f->bits & d->spoils[b] & (rmg_word)1 << i) {
                 f->failed_high += d->run->tally.bits[b][i].high;
                 f->failed_low += d->run->tally.bits[b][i].low;
             }
@@ -255,7 +295,7 @@ static void add(const driver *d, double share, uint8_t cause, GArray *list)
     unsigned banks = 0;
 
     count_reads(d, &f);
-    for (size_t b = 0; b < d->run->board->bank_count; b++)
+    for (size_t b = 0; b < banks_of(d->run); b++)
         if (d->spoils[b]) {
             f.bank2 = (uint8_t)b;
             banks++;
@@ -314,6 +354,8 @@ static void join_bank(driver *fit, unsigned *count)
     while (*count > first + 1u) {
         (*count)--;
         fit[first].by_pairs &= fit[*count].by_pairs;
+        for (size_t b = 0; b < banks_of(fit->run); b++)
+            fit[first].spoils[b] |= fit[*count].spoils[b];
         g_free(fit[*count].spoils);
     }
 }
@@ -353,7 +395,7 @@ void rmg_find_untested_drivers(const rmg_run *run, GArray *list)
 
         d.bits = rmg_rule_bits(d.rule) & run->mask;
         d.own = lines_of(d.rule);
-        d.spoils = g_new0(bool, run->board->bank_count + 1u);
+        d.spoils = g_new0(rmg_word, run->board->bank_count + 1u);
         if (d.rule->bank < run->board->bank_count && d.bits && find_banks(&d) && fits(&d))
             fit[count++] = d;
         else

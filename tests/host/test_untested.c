@@ -68,6 +68,53 @@ static void roms(void)
     }
 }
 
+/* Beside a fault of the RAM: the chip that drives first, what it may only look like after it. */
+static void beside_others(void)
+{
+    static const rmg_sim_fault rows[] = {
+        {.kind = RMG_FAULT_OUTPUT, .chip = 1, .level = 1},
+        {.kind = RMG_FAULT_NO_WRITE, .scope = {2}},
+        {.kind = RMG_FAULT_DESELECTED, .scope = {0xFF}},
+    };
+    rmg_board *board = bench_load("demo/boards/selvane.yaml");
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        rmg_sim_fault faults[2];
+        rmg_suspects s;
+        rmg_run run;
+
+        always_on(board, "U8", 1, 0, faults);
+        faults[1] = rows[i];
+        examine(board, faults, 2, 0, 2, &run, &s);
+        CHECK(s.count == 2, "row %zu: %zu", i, s.count);
+        for (size_t n = 0; n < s.count; n++)
+            CHECK(strcmp(s.list[n].site, "U8") == 0
+                      ? s.list[n].confidence > 0.9
+                      : s.list[n].confidence < 0.5 && s.list[n].finding.bank == 0,
+                  "row %zu: %s, %.2f", i, s.list[n].headline, s.list[n].confidence);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
+/* A ROM whose select also comes where RAM is: it keeps what it holds, whatever is written there. */
+static void answers_elsewhere(void)
+{
+    rmg_board *board = bench_load("demo/boards/selvane.yaml");
+    const rmg_sim_fault also = {.kind = RMG_FAULT_ALSO_SELECTED, .bank = 2, .bank2 = 0};
+    rmg_suspects s;
+    rmg_run run;
+
+    examine(board, &also, 1, 0, 2, &run, &s);
+    CHECK(s.count == 1 && s.list[0].finding.kind == RMG_FINDING_SAME_WORDS &&
+              rmg_failset_words(run.failures, NULL, run.mask) > 2000,
+          "%zu", s.count);
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
 /* Of a bank that was not asked for: nobody is sure, the chip that is read included. */
 static void banks_not_asked_for(void)
 {
@@ -133,6 +180,8 @@ static void none_named(void)
 
 CU_TestInfo untested_tests[] = {
     {"ROMs", roms},
+    {"beside other faults", beside_others},
+    {"ROMs that answer elsewhere", answers_elsewhere},
     {"banks not asked for", banks_not_asked_for},
     {"none named", none_named},
     CU_TEST_INFO_NULL,
