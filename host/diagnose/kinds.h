@@ -33,6 +33,9 @@ RMG_NEXT(reported_bit);
 void rmg_next_rival(wording *w, rmg_cause cause, rmg_said said);
 void rmg_next_each_of_these(wording *w);
 void rmg_next_settle(wording *w, rmg_said said);
+/* ... that an address line without effect touches one that stays at one level in all words that
+ * were tested, though not in all RAM. */
+void rmg_next_still(wording *w);
 /* ... that chips are taken off the data line one by one, as they can be. */
 void rmg_next_pull_or_lift(wording *w);
 /* Would an empty socket, or an output that does not reach the bus, read like this? Does something

@@ -292,6 +292,7 @@ void rmg_next_address_at_socket(wording *w)
     rmg_next_rival(w, RMG_CAUSE_PART_SMALLER, RMG_SAY_SMALLER_PART);
     if (is_last_line(w)) /* the very line that a part of the next smaller size lacks */
         g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share *= 5;
+    rmg_next_still(w);
     rmg_step_to_take(w, RMG_SAY_READ_MARKING);
     step_contact(w, RMG_PINS_ADDRESS);
     step_settle(w, RMG_PINS_ADDRESS);

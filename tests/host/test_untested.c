@@ -178,11 +178,43 @@ static void none_named(void)
     rmg_board_free(board);
 }
 
+/* A line that touches one which stays at one level where was tested has no effect there. */
+static void lines_not_moved(void)
+{
+    static const struct {
+        rmg_addr last;
+        bool said;
+    } rows[] = {{0x3FF, true}, {0x3FFF, false}, {0, false}};
+    rmg_board *board = bench_load("demo/boards/merrow.yaml");
+    const rmg_sim_fault touch = {.kind = RMG_FAULT_ADDRESS_SHORT, .lines = 0x1008, .scope = {3}};
+
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const rmg_suspect *first;
+        rmg_suspects s;
+        rmg_run run;
+        bool said = false;
+
+        examine(board, &touch, 1, rows[i].last, 2, &run, &s);
+        CHECK(s.count == 1, "row %zu: %zu", i, s.count);
+        first = &s.list[0];
+        for (size_t r = 0; s.count && r < first->rival_count; r++)
+            said |= first->rivals[r].is.said == RMG_SAY_TOUCHES_STILL &&
+                    (first->rivals[r].is.lines & 0x1000);
+        CHECK(said == rows[i].said &&
+                  first->finding.lines == (rmg_addr)(rows[i].said ? 0x8 : 0x1008),
+              "row %zu: %s", i, first->headline);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo untested_tests[] = {
     {"ROMs", roms},
     {"beside other faults", beside_others},
     {"ROMs that answer elsewhere", answers_elsewhere},
     {"banks not asked for", banks_not_asked_for},
     {"none named", none_named},
+    {"lines that were not moved", lines_not_moved},
     CU_TEST_INFO_NULL,
 };
