@@ -6,6 +6,7 @@
  * does not explain stays where it was. The order in rmg_refine matters: causes that several chips
  * share come first, so that no chip is blamed for what they explain; branches of traced lines come
  * last, for they are made of the findings at sockets that are left. */
+#include "moments.h"
 #include "share.h"
 
 #define DEAD 90u /* in a hundred words: fewer fail where not all of a bit is dead */
@@ -67,6 +68,43 @@ static void add(refiner *r, rmg_finding f, uint8_t bank, rmg_word bits)
     g_array_append_val(r->list, f);
 }
 
+/* Words of a bank that read one level at each of these bits, whatever was written. */
+typedef struct kept_words {
+    const rmg_where *where;
+    rmg_word bits;
+    uint64_t words;
+} kept_words;
+
+static void count_kept(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    kept_words *k = context;
+
+    k->words += rmg_where_holds(k->where, address) && ((high ^ low) & k->bits) == k->bits;
+}
+
+/* Bits of a finding that hold what no write changes. The wiring check looks at few words: where
+ * every word of the passes keeps what it holds, at most bits some a 0 and some a 1, a bit that was
+ * the same in all of these few does so, too. */
+static rmg_word fixed_bits(const refiner *r, const rmg_finding *f)
+{
+    const rmg_word fixed =
+        f->bank == RMG_NO_BANK ? 0 : r->run->data_details[f->bank].fixed & f->bits;
+    kept_words k = {.bits = f->bits};
+    rmg_word both = 0;
+
+    if (fixed == f->bits || f->bank >= RMG_TALLY_BANKS ||
+        (f->kind != RMG_FINDING_DATA_AT_SOCKET && f->kind != RMG_FINDING_BANK_SILENT))
+        return fixed;
+    for (unsigned i = 0; i < RMG_WORD_BITS; i++)
+        if (r->run->tally.bits[f->bank][i].high && r->run->tally.bits[f->bank][i].low)
+            both |= f->bits & (rmg_word)1 << i;
+    if (2 * rmg_ones_of(both) < rmg_ones_of(f->bits))
+        return fixed;
+    k.where = &r->board->bank_wheres[f->bank];
+    rmg_failset_each(r->run->failures, count_kept, &k);
+    return k.words && k.words == r->run->bank_words[f->bank] ? f->bits : fixed;
+}
+
 /* Bits that hold what no write changes. */
 static void refine_fixed(refiner *r)
 {
@@ -74,7 +112,7 @@ static void refine_fixed(refiner *r)
 
     for (guint i = 0; i < r->list->len; i++) {
         rmg_finding *f = at(r, i);
-        const rmg_word fixed = f->bank == RMG_NO_BANK ? 0 : r->run->data_details[f->bank].fixed;
+        const rmg_word fixed = fixed_bits(r, f);
 
         if (!(f->bits & fixed) || (f->bits & ~fixed))
             continue;

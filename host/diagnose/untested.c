@@ -11,6 +11,7 @@
 #define IN_ALL    0.9   /* of the reads that could fail in a failing word, did: at least */
 #define ALIKE     0.98  /* of pairs of words that it sees as one, fail alike: at least; */
 #define PAIRS     32u   /* ... of so many, in which something fails */
+#define CELLS     6u    /* that fail, at least */
 #define SOME      0.1   /* of the cells fail, where no pairs tell: at least, */
 #define NOT_ALL   0.97  /* ... and at most */
 #define SURE      0.97  /* that it is one of the chips that fit, where pairs tell; */
@@ -220,7 +221,7 @@ static bool fits(driver *d)
     if (!fails_steadily(d))
         return false;
     look_at_words(d, &l);
-    if (l.bits != d->bits || l.cells < PAIRS || l.unseen < UNSEEN * l.words ||
+    if (l.bits != d->bits || l.cells < CELLS || l.unseen < UNSEEN * l.words ||
         !follows_its_lines(d, &l))
         return false;
     share = (double)l.cells / (double)l.could;

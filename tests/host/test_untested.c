@@ -209,6 +209,30 @@ static void lines_not_moved(void)
     rmg_board_free(board);
 }
 
+/* In few words some bit of a chip that is never written may be the same everywhere: it is no other
+ * fault for that. */
+static void never_written_in_few_words(void)
+{
+    rmg_board *board = bench_load("demo/boards/merrow.yaml");
+    const rmg_sim_fault kept = {.kind = RMG_FAULT_NO_WRITE, .scope = {2}};
+    rmg_plan plan = bench_plan(false, 1);
+
+    plan.limited = true;
+    plan.limit.last = 0x1F;
+    for (uint64_t seed = 0; seed < 60; seed++) {
+        rmg_suspects s;
+        rmg_run run;
+
+        bench_examine(board, &kept, 1, &plan, seed, &run, &s);
+        CHECK(s.count == 1 && s.list[0].finding.kind == RMG_FINDING_NEVER_WRITTEN &&
+                  s.list[0].finding.socket == 1 && s.list[0].finding.bits == 0xF0,
+              "seed %u: %s", (unsigned)seed, s.count ? s.list[0].headline : "nobody");
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 CU_TestInfo untested_tests[] = {
     {"ROMs", roms},
     {"beside other faults", beside_others},
@@ -216,5 +240,6 @@ CU_TestInfo untested_tests[] = {
     {"banks not asked for", banks_not_asked_for},
     {"none named", none_named},
     {"lines that were not moved", lines_not_moved},
+    {"never written, in few words", never_written_in_few_words},
     CU_TEST_INFO_NULL,
 };
