@@ -218,7 +218,7 @@ static void never_written_in_few_words(void)
     rmg_plan plan = bench_plan(false, 1);
 
     plan.limited = true;
-    plan.limit.last = 0x1F;
+    plan.limit.last = 0x7;
     for (uint64_t seed = 0; seed < 60; seed++) {
         rmg_suspects s;
         rmg_run run;
