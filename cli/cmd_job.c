@@ -150,16 +150,6 @@ static bool go_on(void *context, double share)
     return progress_share("simulating possible faults", share);
 }
 
-/* Did a diagnosis begin again with this step? */
-static bool is_base(const rmg_job_state *state, size_t step)
-{
-    bool base = state->past_count && state->base == step;
-
-    for (size_t i = 1; i < state->past_count; i++)
-        base |= state->past[i].base == step;
-    return base;
-}
-
 static void print_timeline(const rmg_job_state *state, const rmg_entry *entries, size_t count)
 {
     printf("\nTimeline\n");
@@ -178,9 +168,10 @@ static void print_timeline(const rmg_job_state *state, const rmg_entry *entries,
             g_free(text);
             if (step->followed) {
                 char **lines = rmg_trial_lines(&step->trial, rmg_job_suspects_at(state, s));
+                const char *again = rmg_job_begins_again(state, s);
 
-                text = g_strdup_printf("-> %s %s%s", lines[0], lines[1],
-                                       is_base(state, s) ? " " RMG_JOB_BEGINS_AGAIN : "");
+                text = g_strdup_printf("-> %s %s%s%s", lines[0], lines[1], again ? " " : "",
+                                       again ? again : "");
                 rmg_texts_free(lines);
             } else {
                 text = g_strdup_printf("-> not compared: %s", step->why_not);

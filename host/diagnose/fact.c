@@ -16,6 +16,7 @@ void rmg_facts_begin(rmg_facts *facts)
 void rmg_facts_end(rmg_facts *facts)
 {
     g_free(facts->good);
+    g_free(facts->apart);
     g_free(facts->sound);
     g_free(facts->open);
     g_free(facts->seen);
@@ -37,6 +38,12 @@ bool rmg_facts_sound(const rmg_facts *facts, uint16_t line, uint16_t point, bool
             facts->sound[i].part == part)
             return true;
     return false;
+}
+
+void rmg_facts_apart(rmg_facts *facts, uint16_t socket)
+{
+    facts->apart = g_renew(uint16_t, facts->apart, facts->apart_count + 1u);
+    facts->apart[facts->apart_count++] = socket;
 }
 
 rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,

@@ -125,7 +125,7 @@ void rmg_suspects_of(const rmg_run *run, const rmg_facts *facts, const GArray *f
 const rmg_where *rmg_finding_where(const rmg_run *run, const rmg_finding *finding);
 
 /* refine.c: makes the core's findings (a GArray of rmg_finding) finer, in place. */
-void rmg_refine(const rmg_run *run, GArray *findings);
+void rmg_refine(const rmg_run *run, const rmg_facts *facts, GArray *findings);
 
 /* chance.c: findings of cells that do not fail alike in each pass become findings about the places
  * that the failures fit, or about none. */

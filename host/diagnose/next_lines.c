@@ -3,15 +3,12 @@
 #include <string.h>
 
 #include "kinds.h"
-#include "moments.h"
 
 /* How sure chance is, at most, where all of it lies in one place: with a chip beside it, of which a
  * fault may give just that; without. */
 #define BESIDE_A_CHIP 0.57
 #define IN_ONE_PLACE  0.9
 #define TWO_CHIPS     0.4 /* as likely as a bridge, that chips on one line are bad each by itself */
-#define TOUCHES                                                                                    \
-    0.5 /* times: lines that touch show at one pair of levels, one without effect always */
 
 /* What could make a whole data line read like this. */
 static void data_line_rivals(wording *w)
@@ -57,39 +54,6 @@ void rmg_next_data_line(wording *w)
     else
         rmg_next_settle(w, any ? RMG_SAY_PULL_ONE_BY_ONE : RMG_SAY_LIFT_ONE_BY_ONE);
     rmg_step_to_take(w, RMG_SAY_MEASURE_LINE);
-}
-
-/* Address lines that are at both levels within a range. */
-static rmg_addr lines_within(const rmg_range *range)
-{
-    rmg_addr lines = 0;
-
-    for (unsigned i = 0; i < RMG_ADDR_BITS; i++)
-        if (range->first >> i != range->last >> i)
-            lines |= (rmg_addr)1 << i;
-    return lines;
-}
-
-void rmg_next_still(wording *w)
-{
-    const rmg_board *board = w->board;
-    rmg_addr of_ram = 0, tested = 0, still;
-    const rmg_addr at_first = w->run->tested_count ? w->run->tested[0].first : 0;
-
-    for (size_t i = 0; i < w->run->tested_count; i++)
-        tested |= lines_within(&w->run->tested[i]) | (w->run->tested[i].first ^ at_first);
-    for (size_t i = 0; i < board->region_count; i++)
-        if (board->regions[i].kind == RMG_REGION_RAM)
-            of_ram |=
-                lines_within(&board->regions[i].range) | (board->regions[i].range.first ^ at_first);
-    still = of_ram & ~tested;
-    if (!still || w->run->heard || !w->run->tested_count)
-        return;
-    rmg_next_rival(w, RMG_CAUSE_LINE_BRIDGE, RMG_SAY_TOUCHES_STILL);
-    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).is.lines = still;
-    g_array_index(w->rivals, rmg_rival, w->rivals->len - 1u).share *=
-        TOUCHES * rmg_ones_of(still) / board->address_bits;
-    rmg_step_to_take(w, RMG_SAY_TEST_MORE);
 }
 
 void rmg_next_address_line(wording *w)

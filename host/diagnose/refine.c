@@ -22,16 +22,6 @@ static rmg_finding *at(refiner *r, guint i)
     return &g_array_index(r->list, rmg_finding, i);
 }
 
-rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank)
-{
-    rmg_word bits = 0;
-
-    for (uint16_t i = 0; i < run->board->placement.rule_count; i++)
-        if (run->board->placement.rules[i].bank == bank)
-            bits |= rmg_rule_bits(&run->board->placement.rules[i]);
-    return bits & run->mask;
-}
-
 static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
 {
     return rmg_bits_of_bank(r->run, bank);
@@ -346,13 +336,6 @@ static rmg_word unsound(const refiner *r, uint8_t bank)
     return w->low | w->high | w->opposite | w->unsteady;
 }
 
-bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b)
-{
-    const rmg_where *x = &board->bank_wheres[a], *y = &board->bank_wheres[b];
-
-    return !((x->match ^ y->match) & x->mask & y->mask & rmg_board_lanes(board));
-}
-
 /* Do all chips of a bank drive their lines when another one is read, but for a line that is dead
  * there? Then it is what they share. */
 static bool all_drag(const refiner *r, uint8_t dragged, uint8_t by, rmg_word bits)
@@ -572,8 +555,28 @@ static void refine_noisy(refiner *r)
     }
 }
 
-void rmg_refine(const rmg_run *run, GArray *findings)
+/* Findings at sockets that have a cause of their own, out of the list. */
+static GArray *take_apart(const rmg_facts *facts, GArray *list)
 {
+    GArray *apart = g_array_new(FALSE, FALSE, sizeof(rmg_finding));
+
+    for (guint i = list->len; i-- > 0;) {
+        const rmg_finding f = g_array_index(list, rmg_finding, i);
+        bool own = false;
+
+        for (size_t n = 0; n < facts->apart_count; n++)
+            own |= f.socket == facts->apart[n];
+        if (!own)
+            continue;
+        g_array_append_val(apart, f);
+        g_array_remove_index(list, i);
+    }
+    return apart;
+}
+
+void rmg_refine(const rmg_run *run, const rmg_facts *facts, GArray *findings)
+{
+    GArray *apart;
     refiner r = {run, run->board, findings};
 
     refine_noisy(&r);
@@ -592,5 +595,8 @@ void rmg_refine(const rmg_run *run, GArray *findings)
     rmg_find_dead_bits(run, findings);
     join_address_shorts(&r);
     join_address_lines(&r);
+    apart = take_apart(facts, findings);
     rmg_join_branches(run, findings);
+    g_array_append_vals(findings, apart->data, apart->len);
+    g_array_free(apart, TRUE);
 }

@@ -150,3 +150,20 @@ uint32_t rmg_line_far_side(uint16_t point)
 {
     return 2u * point + 1u;
 }
+
+rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank)
+{
+    rmg_word bits = 0;
+
+    for (uint16_t i = 0; i < run->board->placement.rule_count; i++)
+        if (run->board->placement.rules[i].bank == bank)
+            bits |= rmg_rule_bits(&run->board->placement.rules[i]);
+    return bits & run->mask;
+}
+
+bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b)
+{
+    const rmg_where *x = &board->bank_wheres[a], *y = &board->bank_wheres[b];
+
+    return !((x->match ^ y->match) & x->mask & y->mask & rmg_board_lanes(board));
+}

@@ -38,6 +38,11 @@ socket_set rmg_sockets_beyond(const rmg_run *run, const rmg_line *line, uint16_t
  * RMG_NO_BANK. */
 socket_set rmg_sockets_of(const rmg_run *run, const rmg_finding *f);
 uint8_t rmg_one_bank(const rmg_run *run, const socket_set *set);
+/* ... the bits of the chips in a bank. */
+rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank);
+/* ... can the data of both banks be on the same lines? Not where they are traced to be lanes
+ * of a wider bus. */
+bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b);
 
 /* share.c: do both say that the same line does not reach chips? */
 bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
@@ -45,12 +50,7 @@ bool rmg_findings_alike(const rmg_finding *a, const rmg_finding *b);
  */
 void rmg_join_silent(const rmg_run *run, GArray *list);
 /* Joins findings that are alike, at sockets that no traced line joins. */
-void rmg_join_shared(const rmg_run *run,
-                     GArray *list); /* refine.c: the bits of the chips in a bank. */
-rmg_word rmg_bits_of_bank(const rmg_run *run, uint8_t bank);
-/* ... can the data of both banks be on the same lines? Not where they are traced to be lanes
- * of a wider bus. */
-bool rmg_one_bus(const rmg_board *board, uint8_t a, uint8_t b);
+void rmg_join_shared(const rmg_run *run, GArray *list);
 /* untested.c: a chip that was not tested and spoils the reads of others. */
 void rmg_find_untested_drivers(const rmg_run *run, GArray *list);
 

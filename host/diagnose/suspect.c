@@ -438,7 +438,7 @@ static void find_suspects(const rmg_run *run, const rmg_facts *facts, rmg_suspec
             findings,
             MIN(MOST_FINDINGS, rmg_findings_list(&evidence, (rmg_finding *)(void *)findings->data,
                                                  MOST_FINDINGS)));
-        rmg_refine(run, findings);
+        rmg_refine(run, facts ? facts : &none, findings);
     }
     rmg_suspects_of(run, facts, findings, suspects);
     if (suspects->count)

@@ -27,6 +27,8 @@ typedef struct thinking {
     GArray *measured;    /* of at_socket: since that socket was last changed */
     size_t followed;     /* of these, before the last run */
     const rmg_run *last; /* the last comparable run */
+    bool *apart;         /* [socket_count]: what fails there now has a cause of its own; */
+    bool *brought;       /* ... and came with its chip */
     size_t clean;        /* the last step before the base, if it passed; SIZE_MAX */
     rmg_error *error;
 } thinking;
@@ -103,6 +105,9 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
     for (size_t i = 0; i < t->count && status == RMG_OK; i++)
         if (t->entries[i].kind == RMG_ENTRY_MEASURED && !t->entries[i].undone)
             status = rmg_job_measured(t->job->board, t->entries[i].text, &facts, t->error);
+    for (uint16_t s = 0; s < t->job->board->socket_count; s++)
+        if (t->apart[s])
+            rmg_facts_apart(&facts, s);
     if (status == RMG_OK) {
         rmg_suspects_find(run, &facts, &state->suspects);
         if (!run->heard || rmg_heard_replayable(run))
@@ -136,11 +141,49 @@ static bool is_something_else(const rmg_job_state *state)
     return false;
 }
 
+/* The chips of a suspect, where they are now: what fails there is not joined again. */
+static void set_apart(thinking *t, const rmg_finding *f)
+{
+    const rmg_board *board = t->job->board;
+    const rmg_change *changes = (const rmg_change *)(const void *)t->changes->data;
+    bool *sockets = g_new0(bool, board->socket_count + 1u);
+
+    rmg_finding_sockets(&t->state->steps[t->state->base].file.run, f, sockets);
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        const uint16_t now = sockets[s] ? rmg_chip_now(changes, t->changes->len, s) : RMG_NO_SOCKET;
+
+        if (now == RMG_NO_SOCKET)
+            continue;
+        t->apart[now] = true;
+        t->brought[now] = now != s && !sockets[now];
+    }
+    g_free(sockets);
+}
+
+/* Has each of several chips a fault of its own, by what was found since? */
+static bool are_apart(thinking *t)
+{
+    const rmg_job_state *state = t->state;
+    bool any = false;
+
+    for (size_t i = 0; i < state->count; i++) {
+        const rmg_hypothesis *h = &state->list[i];
+
+        if (h->after < ELSE || h->gone >= ELSE || h->rival == SIZE_MAX ||
+            state->suspects.list[h->suspect].rivals[h->rival].is.said != RMG_SAY_EACH_OF_THESE)
+            continue;
+        set_apart(t, &state->suspects.list[h->suspect].finding);
+        any = true;
+    }
+    return any;
+}
+
 /* The last test is diagnosed by itself: the board as it is now. */
-static rmg_status begin_again(thinking *t)
+static rmg_status begin_again(thinking *t, bool apart)
 {
     rmg_job_state *state = t->state;
-    const rmg_job_past past = {state->base, state->suspects};
+    const rmg_job_past past = {state->base, state->suspects, apart};
+    rmg_status status;
 
     state->past = g_renew(rmg_job_past, state->past, state->past_count + 1u);
     state->past[state->past_count++] = past;
@@ -151,7 +194,10 @@ static rmg_status begin_again(thinking *t)
     state->passed_before = 0;
     g_array_set_size(t->changes, 0);
     t->followed = 0;
-    return find_causes(t, &state->steps[state->base].file.run);
+    status = find_causes(t, &state->steps[state->base].file.run);
+    if (status == RMG_OK && apart)
+        rmg_brought_weigh(t->brought, state->list, state->count);
+    return status;
 }
 
 static void keep_list(rmg_job_state *state, const rmg_trial *trial)
@@ -213,9 +259,13 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
             t->followed = t->changes->len;
             t->last = &step->file.run;
         }
-        if (step->followed && rmg_run_failed(&step->file.run) && is_something_else(state) &&
-            step->trial.shown == step->trial.shown_as)
-            status = begin_again(t);
+        if (step->followed && rmg_run_failed(&step->file.run) &&
+            step->trial.shown == step->trial.shown_as) {
+            const bool apart = are_apart(t);
+
+            if (apart || is_something_else(state))
+                status = begin_again(t, apart);
+        }
     }
     return status;
 }
@@ -294,6 +344,8 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
                   .context = context,
                   .state = state,
                   .clean = SIZE_MAX,
+                  .apart = g_new0(bool, job->board->socket_count + 1u),
+                  .brought = g_new0(bool, job->board->socket_count + 1u),
                   .error = error};
     rmg_status status;
 
@@ -313,6 +365,8 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
     settle(&t);
     g_array_free(t.changes, TRUE);
     g_array_free(t.measured, TRUE);
+    g_free(t.apart);
+    g_free(t.brought);
     rmg_entries_free(t.entries, t.count);
     return status;
 }

@@ -209,6 +209,20 @@ static void say_misnamed(const rmg_board *board, const rmg_job_state *state, GPt
     g_ptr_array_add(lines, g_string_free(next, FALSE));
 }
 
+const char *rmg_job_begins_again(const rmg_job_state *state, size_t step)
+{
+    for (size_t i = 0; i < state->past_count; i++) {
+        const size_t base = i + 1u < state->past_count ? state->past[i + 1u].base : state->base;
+
+        if (base == step)
+            return state->past[i].apart
+                       ? "From here each of them is diagnosed by itself."
+                       : "None of the causes found before explains that: it is diagnosed by "
+                         "itself.";
+    }
+    return NULL;
+}
+
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
 {
     GPtrArray *lines = g_ptr_array_new();
@@ -232,8 +246,8 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
 
             g_ptr_array_add(lines, g_strdup(trial[0]));
             rmg_texts_free(trial);
-            if (state->past_count && state->base == at)
-                g_ptr_array_add(lines, g_strdup(RMG_JOB_BEGINS_AGAIN));
+            if (state->base == at && rmg_job_begins_again(state, at))
+                g_ptr_array_add(lines, g_strdup(rmg_job_begins_again(state, at)));
         } else {
             g_ptr_array_add(lines, g_strdup(state->suspects.count
                                                 ? state->suspects.list[0].headline

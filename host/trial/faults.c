@@ -87,6 +87,12 @@ static void add_unthought(GArray *list, const rmg_suspects *suspects, const unsi
     g_array_append_val(list, none);
 }
 
+/* A fault of its own at each of several is taken for their chips'. */
+static rmg_belongs belongs_of(const rmg_rival *r)
+{
+    return r->is.said == RMG_SAY_EACH_OF_THESE ? RMG_BELONGS_CHIP : rmg_cause_belongs(r->cause);
+}
+
 rmg_hypothesis *rmg_hypotheses(const rmg_run *run, const rmg_suspects *suspects, size_t *count)
 {
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_hypothesis));
@@ -104,7 +110,7 @@ rmg_hypothesis *rmg_hypotheses(const rmg_run *run, const rmg_suspects *suspects,
                                       .socket = s->finding.socket != RMG_NO_SOCKET
                                                     ? s->finding.socket
                                                     : s->rivals[r].is.socket,
-                                      .belongs = rmg_cause_belongs(s->rivals[r].cause),
+                                      .belongs = belongs_of(&s->rivals[r]),
                                       .after = s->confidence * s->rivals[r].share};
 
             if (h.after > 0)

@@ -134,6 +134,45 @@ static bool carry(const rmg_board *board, const uint16_t *chips, rmg_sim_fault *
     return true;
 }
 
+/* A fault of its own in each of several chips, each where it is now; false: none is in the board.
+ */
+static bool carry_each(const rmg_board *board, const uint16_t *chips, rmg_sim_fault *fault)
+{
+    const rmg_sim_fault before = *fault;
+    bool any = false;
+
+    memset(fault->scope, 0, sizeof fault->scope);
+    for (uint16_t s = 0; s < board->socket_count; s++) {
+        const uint16_t now =
+            rmg_fault_acts_for(&before, s) ? find_chip(board, chips, s) : RMG_NO_SOCKET;
+
+        if (now == RMG_NO_SOCKET || !same_part(board, now, s))
+            continue;
+        rmg_fault_include(fault, now);
+        fault->chip = now;
+        any = true;
+    }
+    return any;
+}
+
+/* Is the cause that each of several chips has a fault of its own? */
+static bool is_each(const rmg_suspects *suspects, const rmg_hypothesis *h)
+{
+    const rmg_suspect *s = h->suspect < suspects->count ? &suspects->list[h->suspect] : NULL;
+
+    return s && h->rival < s->rival_count && s->rivals[h->rival].is.said == RMG_SAY_EACH_OF_THESE;
+}
+
+/* Can the faults go with their chips, each? */
+static bool can_part(const rmg_replayed *r)
+{
+    for (size_t i = 0; r && i < r->fault_count; i++)
+        if (r->faults[i].kind != RMG_FAULT_DESELECTED && r->faults[i].kind != RMG_FAULT_NO_WRITE &&
+            r->faults[i].kind != RMG_FAULT_ADDRESS_STUCK)
+            return false;
+    return true;
+}
+
 /* Is it a part that was mended, and the cause a stretch of the line beside it? */
 static const rmg_rival *track_beside(const rmg_suspects *suspects, const rmg_hypothesis *h,
                                      const rmg_change *c)
@@ -252,8 +291,11 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
                  const uint16_t *chips, bool gone, double chance, prospect *p)
 {
     const rmg_board *board = run->board;
+    const bool each = is_each(suspects, h);
     const rmg_replayed *r = rmg_trial_replay(suspects, h);
 
+    if (each && !can_part(r))
+        r = NULL;
     *p = (prospect){.chance = chance,
                     .known = r || gone || h->rival == SIZE_MAX,
                     .floats = r ? r->floats : RMG_FLOATS_AS_FILE,
@@ -263,7 +305,7 @@ static void fill(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
         for (size_t i = 0; i < r->fault_count; i++) {
             rmg_sim_fault f = r->faults[i];
 
-            if (h->belongs != RMG_BELONGS_CHIP || carry(board, chips, &f))
+            if (h->belongs != RMG_BELONGS_CHIP || (each ? carry_each : carry)(board, chips, &f))
                 put(p, f);
         }
     p->own = p->count;

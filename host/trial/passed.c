@@ -12,6 +12,8 @@
 #define HANDLED   0.1  /* a chip that was right, and was taken out and put in; a line there */
 #define DAMAGED   0.3  /* a socket, and the tracks to it; or something that nobody thought of */
 
+#define BROUGHT 0.02 /* times: a place at which another chip passed, against the chip that came */
+
 /* What the changes did at each socket: [socket_count]. */
 typedef enum touched { UNTOUCHED, TAKEN_OUT, NEW_CHIP } touched;
 
@@ -113,4 +115,13 @@ bool rmg_passed_weigh(const rmg_run *base, const rmg_suspects *suspects, const r
         rmg_hypotheses_settle(list, count);
     g_free(at);
     return follows && count;
+}
+
+void rmg_brought_weigh(const bool *sound, rmg_hypothesis *list, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (list[i].socket != RMG_NO_SOCKET && sound[list[i].socket] &&
+            (list[i].belongs == RMG_BELONGS_CONTACT || list[i].belongs == RMG_BELONGS_PLACE))
+            list[i].after *= BROUGHT;
+    rmg_hypotheses_settle(list, count);
 }

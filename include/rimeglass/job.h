@@ -109,6 +109,8 @@ typedef struct rmg_job_elsewhere {
 typedef struct rmg_job_past {
     size_t base;           /* the step in which it was found */
     rmg_suspects suspects; /* of it, as in the state */
+    bool apart;            /* it did explain it: each of several chips has a fault of its own, and
+                              they are diagnosed one by one from there */
 } rmg_job_past;
 
 /* All that follows from a job. */

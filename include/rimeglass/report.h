@@ -86,9 +86,9 @@ char *rmg_trial_json(const rmg_trial *trial, const rmg_suspects *suspects, const
  * likewise. */
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state);
 
-/* Said of a test whose failures none of the causes found before explains. */
-#define RMG_JOB_BEGINS_AGAIN                                                                       \
-    "None of the causes found before explains that: it is diagnosed by itself."
+/* Said of a test, by its step, with which the diagnosis began again: why. Constant; NULL: it did
+ * not. */
+const char *rmg_job_begins_again(const rmg_job_state *state, size_t step);
 
 /* Makes the words of all suspects of a job; without them its sentences lack the causes. */
 void rmg_job_word(rmg_job_state *state);

@@ -125,6 +125,9 @@ typedef struct rmg_facts {
     rmg_cause_table causes; /* how often each is the culprit */
     uint16_t *good;         /* [good_count]: sockets whose chip is known to be good */
     size_t good_count;
+    uint16_t *apart; /* [apart_count]: sockets where what fails has a cause of its own: it is not
+                        joined to what fails alike at others */
+    size_t apart_count;
     rmg_sound *sound; /* [sound_count] */
     size_t sound_count;
     rmg_measured_open *open; /* [open_count] */
@@ -141,6 +144,10 @@ void rmg_facts_end(rmg_facts *facts);
  * the board has no such socket; *error, to be freed with rmg_error_free, says what it has. */
 rmg_status rmg_facts_known_good(rmg_facts *facts, const rmg_board *board, const char *socket,
                                 rmg_error *error);
+
+/* What fails at this socket, below the board's socket_count, has a cause of its own; as a trial
+ * showed. */
+void rmg_facts_apart(rmg_facts *facts, uint16_t socket);
 
 /* Two points of a traced line, "U1.30-R1", are connected as they should be: measured. The parts
  * between them count as sound, those at the ends only as far as their legs are named.

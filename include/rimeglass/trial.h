@@ -261,6 +261,11 @@ void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, siz
 void rmg_sight_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_sight *sight,
                      rmg_hypothesis *list, size_t count);
 
+/* Weighs the causes by what a chip brought along: just before, another one passed at these sockets,
+ * `sound` of [the board's socket_count], so that their contacts and tracks are hardly at fault.
+ * Changes `after` of each, and puts the likeliest first. */
+void rmg_brought_weigh(const bool *sound, rmg_hypothesis *list, size_t count);
+
 /* Weighs the causes of `base` by an earlier test of the same memory, `passed`, since which these
  * changes were made: what they did not touch was right then, unless it comes and goes so seldom
  * that it may have passed by chance. Another chip, or a contact made anew, may be wrong. Changes

@@ -367,6 +367,56 @@ static void begins_again(void)
     rmg_board_free(board);
 }
 
+/* Two chips that fail alike are taken for what they share, until one of them takes its failure
+ * along: then each is diagnosed by itself, the place that the first came to ruled out. */
+static void each_by_itself(void)
+{
+    static const struct {
+        rmg_fault_kind kind;
+        uint16_t at, other, to; /* the first chip, the second; the socket that the first goes to */
+        const char *change;
+    } pairs[] = {{RMG_FAULT_MISSING, 1, 2, 3, "swap U12 U14"},
+                 {RMG_FAULT_DESELECTED, 1, 2, 4, "swap U12 U15"},
+                 {RMG_FAULT_NO_WRITE, 9, 12, 0, "swap U20 U11"},
+                 {RMG_FAULT_OUTPUT, 3, 11, 4, "swap U14 U15"}}; /* one bit of both banks */
+    rmg_board *board = bench_load(HALVORN);
+
+    for (size_t i = 0; i < COUNT(pairs); i++) {
+        rmg_sim_fault faults[2] = {{.kind = pairs[i].kind, .chip = pairs[i].at},
+                                   {.kind = pairs[i].kind, .chip = pairs[i].other}};
+        rmg_job *job = bench_job_made("each.job", board);
+        rmg_job_state state;
+        rmg_error error;
+
+        for (size_t n = 0; n < 2; n++) {
+            rmg_fault_include(&faults[n], faults[n].chip);
+        }
+        bench_job_test(job, board, faults, 2);
+        bench_job_tell(job, RMG_ENTRY_CHANGE, pairs[i].change);
+        memset(faults[0].scope, 0, sizeof faults[0].scope);
+        faults[0].chip = pairs[i].to;
+        rmg_fault_include(&faults[0], faults[0].chip);
+        bench_job_test(job, board, faults, 2);
+        CHECK(rmg_job_think(job, NULL, NULL, NULL, &state, &error) == RMG_OK, "%s", error.what);
+        CHECK(state.base == 1 && state.past_count == 1 && state.past[0].apart &&
+                  state.past[0].suspects.count == 1 &&
+                  state.past[0].suspects.list[0].finding.socket == RMG_NO_SOCKET,
+              "%s: from %zu, %zu before it", pairs[i].change, state.base, state.past_count);
+        CHECK(rmg_faults_at_once(state.list, state.count) == 2 &&
+                  state.list[0].socket == pairs[i].to &&
+                  state.list[0].belongs == RMG_BELONGS_CHIP && state.list[0].after > 0.6,
+              "%s: %u faults, the first %s", pairs[i].change,
+              rmg_faults_at_once(state.list, state.count),
+              state.count ? rmg_belongs_name(state.list[0].belongs) : "none");
+        CHECK(strstr(rmg_job_begins_again(&state, 1), "each of them") &&
+                  !rmg_job_begins_again(&state, 0),
+              "%s: said", pairs[i].change);
+        rmg_job_state_free(&state);
+        rmg_job_close(job);
+    }
+    rmg_board_free(board);
+}
+
 /* The words of a job with two faults: which is left, and where. */
 static void two_in_words(void)
 {
@@ -412,11 +462,8 @@ static void two_in_words(void)
 }
 
 CU_TestInfo at_once_tests[] = {
-    {"one is changed", one_is_changed},
-    {"forecasts with another", forecasts_with_another},
-    {"seen of one", seen_of_one},
-    {"what need not be", what_need_not_be},
-    {"begins again", begins_again},
-    {"two in words", two_in_words},
-    CU_TEST_INFO_NULL,
+    {"one is changed", one_is_changed}, {"forecasts with another", forecasts_with_another},
+    {"seen of one", seen_of_one},       {"what need not be", what_need_not_be},
+    {"begins again", begins_again},     {"each by itself", each_by_itself},
+    {"two in words", two_in_words},     CU_TEST_INFO_NULL,
 };
