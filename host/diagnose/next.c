@@ -4,6 +4,7 @@
 
 #include "kinds.h"
 #include "moments.h"
+#include "share.h"
 
 #define FEW_TO_SWAP_FOR 2u  /* failing reads: run it again before a chip is touched */
 #define TOUCHES         0.5 /* times: lines that touch show at one pair of levels only */
@@ -251,8 +252,49 @@ static bool unsteady(const wording *w)
     return (f->low | f->high | f->opposite) != f->bits;
 }
 
+/* A ROM cannot be. */
+static bool can_test(const wording *w, uint8_t bank)
+{
+    const rmg_part *part = w->board->banks[bank].part;
+
+    return part && part->kind != RMG_PART_ROM;
+}
+
+/* A bank of RAM that was not tested, with chips on the same data lines; RMG_NO_BANK: none. */
+static uint8_t untested_on_lines(const wording *w)
+{
+    const rmg_finding *f = &w->s->finding;
+
+    for (uint16_t r = 0; r < w->board->placement.rule_count && !w->run->heard; r++) {
+        const rmg_rule *rule = &w->board->placement.rules[r];
+
+        if (rule->bank < w->board->bank_count && rule->bank != f->bank &&
+            !w->run->bank_words[rule->bank] && (rmg_rule_bits(rule) & f->bits) &&
+            can_test(w, rule->bank) && rmg_one_bus(w->board, rule->bank, f->bank))
+            return rule->bank;
+    }
+    return RMG_NO_BANK;
+}
+
+/* Where no other chip on the line was tested it may be the line. */
+static bool line_not_tested(wording *w, rmg_saying *step)
+{
+    const uint8_t bank = untested_on_lines(w);
+
+    if (bank == RMG_NO_BANK || w->s->finding.bits & (w->s->finding.bits - 1u))
+        return false;
+    rmg_next_rival(w, RMG_CAUSE_LINE_DRIVER, RMG_SAY_LINE_NOT_TESTED);
+    *step = rmg_say_of(&w->s->finding, RMG_SAY_TEST_ON_LINES);
+    step->bank = bank;
+    rmg_add_step(w, *step);
+    return true;
+}
+
 void rmg_next_data_at_socket(wording *w)
 {
+    rmg_saying others;
+    bool may_be_line;
+
     if (rmg_next_reads_undriven(w) && silent_chip(w)) {
         silent_chip_rivals(w);
         return;
@@ -263,9 +305,12 @@ void rmg_next_data_at_socket(wording *w)
         unsteady_rivals(w);
     else
         driven_rivals(w);
+    may_be_line = line_not_tested(w, &others);
     step_supplies(w);
     step_contact(w, RMG_PINS_DATA);
     step_settle(w, RMG_PINS_DATA);
+    if (may_be_line)
+        w->s->settles = others;
 }
 
 /* Is the chip's last address line among those without effect? */
@@ -333,14 +378,7 @@ void rmg_next_address_at_socket(wording *w)
     step_settle(w, RMG_PINS_ADDRESS);
 }
 
-/* What the chips of a bank hold is known once it was tested; of a ROM it is not. */
-static bool can_test(const wording *w, uint8_t bank)
-{
-    const rmg_part *part = w->board->banks[bank].part;
-
-    return part && part->kind != RMG_PART_ROM;
-}
-
+/* What the chips of a bank hold is known once it was tested. */
 static rmg_saying test_it(const wording *w, uint8_t bank)
 {
     rmg_saying step = rmg_say_of(&w->s->finding, RMG_SAY_TEST_ITS_BANK);

@@ -433,6 +433,8 @@ const rmg_words_row rmg_words_rows[] = {
     [RMG_SAY_DECODER] = {"the decoder or gate that makes the select"},
     [RMG_SAY_DECODER_ADDRESS] = {"an address line that does not reach the decoder"},
     [RMG_SAY_SELECT_TRACK] = {"the track of the select, shorted or cut"},
+    [RMG_SAY_LINE_NOT_TESTED] = {"data line {bits} itself, of which no other chip was tested: its "
+        "driver, its track, or a chip that holds it"},
     [RMG_SAY_TOUCHES_STILL] = {"it touches a line that stays at one level in all words tested: "
         "{lines}"},
     [RMG_SAY_ALWAYS_ON] = {"the chip in {socket} is always on"},
@@ -544,6 +546,8 @@ const rmg_words_row rmg_words_rows[] = {
         "if it passes, the chip or its select was to blame."},
     [RMG_SAY_TEST_ITS_BANK] = {"Test {bank} as well",
         "a chip of it that is always on then shows, by what was written to it."},
+    [RMG_SAY_TEST_ON_LINES] = {"Test {bank} as well",
+        "if {bits} fails there too, it is the line."},
     [RMG_SAY_TEST_MORE] = {"Test all of RAM",
         "lines that stayed at one level so far take both, and show whether they touch others."},
     [RMG_SAY_PULL] = {"Pull {socket} and test the other bank",

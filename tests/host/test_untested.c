@@ -209,6 +209,32 @@ static void lines_not_moved(void)
     rmg_board_free(board);
 }
 
+/* A bit that is dead in the only bank that was tested may be the line's: the other bank tells. */
+static void line_of_one_bank(void)
+{
+    rmg_board *board = bench_load("demo/boards/merrow.yaml");
+    const rmg_sim_fault dead[] = {{.kind = RMG_FAULT_DATA_LINE, .line = 3, .level = 1},
+                                  {.kind = RMG_FAULT_OUTPUT, .line = 3, .level = 1}};
+
+    for (size_t i = 0; i < 4; i++) {
+        const bool part = i & 1u;
+        rmg_suspects s;
+        rmg_run run;
+        bool said = false;
+
+        examine(board, &dead[i / 2], 1, part ? 0x3FFF : 0, 2, &run, &s);
+        CHECK(s.count == 1, "row %zu: %zu", i, s.count);
+        for (size_t r = 0; s.count && r < s.list[0].rival_count; r++)
+            said |= s.list[0].rivals[r].is.said == RMG_SAY_LINE_NOT_TESTED &&
+                    s.list[0].rivals[r].share > 0.2;
+        CHECK(said == part && (s.list[0].settles.said == RMG_SAY_TEST_ON_LINES) == part,
+              "row %zu: %s", i, s.list[0].headline);
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    rmg_board_free(board);
+}
+
 /* In few words some bit of a chip that is never written may be the same everywhere: it is no other
  * fault for that. */
 static void never_written_in_few_words(void)
@@ -240,6 +266,7 @@ CU_TestInfo untested_tests[] = {
     {"banks not asked for", banks_not_asked_for},
     {"none named", none_named},
     {"lines that were not moved", lines_not_moved},
+    {"a line of the only bank tested", line_of_one_bank},
     {"never written, in few words", never_written_in_few_words},
     CU_TEST_INFO_NULL,
 };
