@@ -176,6 +176,8 @@ static void chip_labels(const canvas *c, const rmg_socket *socket, const socket_
     g_free(text);
 }
 
+#define FLAG 30.0 /* height of a flag, and what is between */
+
 /* The flag on a suspect: its rank and the word, above the chip. */
 static void flag(cairo_t *cr, double x, double y, size_t rank)
 {
@@ -228,6 +230,7 @@ static void rmg_name_bank(const canvas *c, size_t bank)
 {
     const rmg_socket *left = NULL;
     double x, y, align = 1;
+    socket_state state;
 
     for (uint16_t r = 0; r < c->board->placement.rule_count; r++) {
         const rmg_rule *rule = &c->board->placement.rules[r];
@@ -244,6 +247,10 @@ static void rmg_name_bank(const canvas *c, size_t bank)
         x = c->left + left->x_mm * c->scale;
         align = 0.5;
         y -= rmg_part_pin_count(left->part) / 4.0 * RMG_PIN_MM * c->scale + 14;
+        look_up(c, (uint16_t)(left - c->board->sockets), &state);
+        if (state.rank) /* above its flag */
+            y -= FLAG;
+        g_free(state.bits);
     }
     rmg_pen_ink(c->cr, 0x39414D);
     rmg_pen_say(c->cr, x, y, 13, false, align, c->board->banks[bank].name);
