@@ -29,7 +29,9 @@ typedef struct tally {
     uint64_t open_words, touched_words; /* words with open bits; of these, with touched ones */
     uint64_t ragged;                    /* open bits of words where only some are touched */
     uint64_t moving, moving_words;      /* of the touched ones, such as were not steady */
-    uint64_t left, left_to_one, left_to_zero; /* touched bits that it does not explain */
+    uint64_t left, left_to_one, left_to_zero; /* touched bits that it does not explain; */
+    uint64_t all_ones, all_zeros; /* ... address lines that are so at all their words, */
+    rmg_word left_bits;           /* ... and data bits that are among them */
     uint64_t clusters, span; /* stretches that the words with such bits form, and their words */
     uint64_t first, last;    /* the first and last such word; `last` UINT64_MAX: none */
 } tally;

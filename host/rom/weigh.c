@@ -34,8 +34,13 @@ static void count_rest(tally *t, uint64_t i, rmg_word left, rmg_word read)
     t->left += ones_of(left);
     t->left_to_one += ones_of(left & read);
     t->left_to_zero += ones_of(left & ~read);
-    if (t->last == UINT64_MAX)
+    t->left_bits |= left;
+    if (t->last == UINT64_MAX) {
         t->first = i;
+        t->all_ones = t->all_zeros = UINT64_MAX;
+    }
+    t->all_ones &= i;
+    t->all_zeros &= ~i;
     if (t->last == UINT64_MAX || i - t->last > NEAR) {
         t->clusters++;
         t->span++;
@@ -100,21 +105,43 @@ static double cells(const compare *c, const tally *t)
 
 #define SPARSEST 0.5 /* bits that a bit of another image takes, at least */
 
+#define SOME_SHOW 0.2  /* of the bits that a chip with fewer data lines could make wrong, */
+#define NOT_ALL   0.85 /* ... and no more */
+#define FEW_BITS  32u
+
+/* One with fewer data lines than are read: what is wrong is at these alone, and at no address
+ * line's level alone, as it would be if a part of the chip were bad. */
+static double another_narrow(const compare *c, const tally *t)
+{
+    const double width = ones_of(t->left_bits), left = (double)t->left;
+    const double could = (t->left_to_zero ? (double)c->ones : (double)c->zeros) * width / c->bits;
+    const uint64_t lines = ((uint64_t)1 << c->lines) - 1u;
+
+    if (width >= c->bits || t->left < FEW_BITS || left < SOME_SHOW * could ||
+        left > NOT_ALL * could || ((t->all_ones | t->all_zeros) & lines))
+        return HUGE_VAL;
+    return 7 + (t->left_to_one ? 3 : 0) + width * lg(c->bits) + which_of(left, could);
+}
+
 /* What another chip holds is no different from noise to us; but half its bits, or nearly so, would
  * show. */
-static double another(const compare *c, const tally *t)
+static double another_wide(const compare *c, const tally *t)
 {
     const double could =
         fmax(t->left_to_zero ? (double)c->ones : (double)c->zeros, (double)t->left);
 
-    if (t->left_to_one && t->left_to_zero)
-        return HUGE_VAL;
     return 7 + (t->left_to_one ? 3 : 0) +
            fmin(which_of((double)t->left, could),
                 5 + fmax(c->content / c->bits, SPARSEST) * could) +
            ((double)t->left < could / 20  ? 16
             : (double)t->left < could / 6 ? 8
                                           : 0);
+}
+
+static double another(const compare *c, const tally *t)
+{
+    return t->left_to_one && t->left_to_zero ? HUGE_VAL
+                                             : fmin(another_wide(c, t), another_narrow(c, t));
 }
 
 double rmg_cost_of_rest(const compare *c, const tally *t, rmg_difference rest)

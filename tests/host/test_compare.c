@@ -295,6 +295,47 @@ static void cells_or_another_version(void)
     g_free(p);
 }
 
+/* A chip of fewer data lines answers too: what is wrong is at these alone, as half of its bits are.
+ * A bad part of the chip that is read is so at one level of an address line; of a few bits nothing
+ * is said. */
+static void narrow_ones(void)
+{
+    pair *p = made(SIZE);
+
+    p->hints.readings = 3;
+
+    for (unsigned width = 1; width <= 4; width *= 4)
+        for (unsigned level = 0; level < 2; level++) {
+            const uint8_t bits = width == 1 ? 0x20 : 0xF0;
+
+            memcpy(p->read, p->good, SIZE);
+            for (unsigned i = 0; i < SIZE; i++) {
+                const uint8_t held = random_byte() & bits;
+
+                p->read[i] = level ? p->good[i] | held : p->good[i] & (uint8_t)(held | ~bits);
+            }
+            compare(p);
+            CHECK(first(p)->is.kind == RMG_DIFF_ANOTHER && first(p)->is.level == level &&
+                      first(p)->is.share > 0.9,
+                  "%u bits, level %u: %s, %.2f", width, level,
+                  rmg_difference_name(first(p)->is.kind), first(p)->is.share);
+        }
+    memcpy(p->read, p->good, SIZE);
+    for (unsigned i = 0; i < SIZE; i++)
+        if (i & 0x40)
+            p->read[i] &= random_byte() | 0xDF;
+    compare(p);
+    CHECK(first(p)->is.kind != RMG_DIFF_ANOTHER, "a part of the chip: %s",
+          rmg_difference_name(first(p)->is.kind));
+    memcpy(p->read, p->good, SIZE);
+    for (unsigned i = 0; i < SIZE; i += SIZE / 16u)
+        p->read[i + 5] &= 0xFE;
+    compare(p);
+    CHECK(first(p)->is.kind != RMG_DIFF_ANOTHER, "a few bits: %s",
+          rmg_difference_name(first(p)->is.kind));
+    g_free(p);
+}
+
 static void known_images(void)
 {
     pair *p = made(SIZE);
@@ -606,6 +647,7 @@ CU_TestInfo compare_tests[] = {
     {"something in common", something_in_common},
     {"hidden by lines", hidden_by_lines},
     {"cells or another version", cells_or_another_version},
+    {"another chip, of fewer lines", narrow_ones},
     {"known images", known_images},
     {"orders of lines", orders},
     {"now and then", now_and_then},
