@@ -2,6 +2,8 @@
  * lines at every read: words of others fail wherever it holds the level that wins, in every read
  * that expects the other one, and which do depends on its own address lines alone.
  * docs/diagnosis.md, "A chip that was not tested". */
+#include <math.h>
+
 #include "reads.h"
 #include "share.h"
 
@@ -228,6 +230,16 @@ static bool fits(driver *d)
     return share <= NOT_ALL && (d->by_pairs || (share >= SOME && !d->others));
 }
 
+/* Were all words of the bank tested? Then what its chips hold is known. */
+static bool all_tested(const rmg_run *run, uint8_t bank)
+{
+    const rmg_where *where = &run->board->bank_wheres[bank];
+    const double words =
+        ldexp((double)(where->last - where->first) + 1, -(int)rmg_ones_of(where->mask));
+
+    return (double)run->bank_words[bank] >= words;
+}
+
 /* The banks whose reads it spoils, if it drives at all; false: none. */
 static bool find_banks(driver *d)
 {
@@ -397,7 +409,8 @@ void rmg_find_untested_drivers(const rmg_run *run, GArray *list)
         d.bits = rmg_rule_bits(d.rule) & run->mask;
         d.own = lines_of(d.rule);
         d.spoils = g_new0(rmg_word, run->board->bank_count + 1u);
-        if (d.rule->bank < run->board->bank_count && d.bits && find_banks(&d) && fits(&d))
+        if (d.rule->bank < banks_of(run) && d.bits && !all_tested(run, d.rule->bank) &&
+            find_banks(&d) && fits(&d))
             fit[count++] = d;
         else
             g_free(d.spoils);
