@@ -373,7 +373,26 @@ static void join_bank(driver *fit, unsigned *count)
     }
 }
 
-/* Those of the same bits are rivals; pairs tell more than none. */
+/* Leaves out chips at whose bits another fits that explains more, or by pairs: one chip rather than
+ * several. */
+static void leave_out_lesser(driver *fit, unsigned *count)
+{
+    for (unsigned i = *count; i-- > 0;) {
+        bool lesser = false;
+
+        for (unsigned n = 0; n < *count && !lesser; n++)
+            lesser =
+                !(fit[i].bits & ~fit[n].bits) &&
+                (fit[n].by_pairs == fit[i].by_pairs ? fit[n].bits != fit[i].bits : fit[n].by_pairs);
+        if (!lesser)
+            continue;
+        g_free(fit[i].spoils);
+        memmove(&fit[i], &fit[i + 1u], (*count - i - 1u) * sizeof *fit);
+        (*count)--;
+    }
+}
+
+/* Those of the same bits are rivals. */
 static void add_groups(driver *fit, unsigned count, GArray *list)
 {
     uint8_t cause = 0;
@@ -419,5 +438,6 @@ void rmg_find_untested_drivers(const rmg_run *run, GArray *list)
              run->board->placement.rules[r + 1u].bank != fit[count - 1u].rule->bank))
             join_bank(fit, &count);
     }
+    leave_out_lesser(fit, &count);
     add_groups(fit, count, list);
 }
