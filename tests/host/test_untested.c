@@ -148,6 +148,38 @@ static void banks_not_asked_for(void)
     }
 }
 
+/* A ROM as deep as the bank that was tested: it explains all bits, two chips of the other bank only
+ * some each. */
+static void one_before_several(void)
+{
+    static const char text[] =
+        "board: wide\nword: 16\naddress-lines: 16\n"
+        "regions: [{name: ram, kind: ram, range: 0x0000-0x1FFF}, {name: rom, kind: rom, range: "
+        "0x8000-0x8FFF}]\nbanks:\n"
+        "  - {name: low, range: 0x0000-0x0FFF, part: W4, lines: A1-A11, data: {U1: D0-D3, U2: "
+        "D4-D7, U3: D8-D11, U4: D12-D15}}\n"
+        "  - {name: high, range: 0x1000-0x1FFF, part: W4, lines: A1-A11, data: {U5: D0-D3, U6: "
+        "D4-D7, U7: D8-D11, U8: D12-D15}}\n"
+        "  - {name: rom, range: 0x8000-0x8FFF, part: 2716, lines: A1-A11, data: {U9: D0-D7, U10: "
+        "D8-D15}}\n"
+        "sockets: [{names: U1-U10, mount: socket}]\n"
+        "parts: [{number: W4, kind: sram, address-lines: 11, width: 4}]\n";
+    rmg_board *board = NULL;
+    rmg_errors errors = {0};
+    rmg_sim_fault fault;
+    rmg_suspects s;
+    rmg_run run;
+
+    CHECK(rmg_board_load_text("made", text, &board, &errors) == RMG_OK, "loads");
+    always_on(board, "U9", 1, 0, &fault);
+    examine(board, &fault, 1, 0xFFF, 2, &run, &s);
+    CHECK(s.count == 1 && strcmp(s.list[0].site, "U9") == 0, "%zu: %s", s.count,
+          s.count ? s.list[0].headline : "nobody");
+    rmg_suspects_free(&s);
+    rmg_run_end(&run);
+    rmg_board_free(board);
+}
+
 /* Faults of the RAM alone, also in a run over a part of it: no chip of another bank is named. */
 static void none_named(void)
 {
@@ -264,6 +296,7 @@ CU_TestInfo untested_tests[] = {
     {"beside other faults", beside_others},
     {"ROMs that answer elsewhere", answers_elsewhere},
     {"banks not asked for", banks_not_asked_for},
+    {"one before several", one_before_several},
     {"none named", none_named},
     {"lines that were not moved", lines_not_moved},
     {"a line of the only bank tested", line_of_one_bank},
