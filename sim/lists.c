@@ -37,13 +37,18 @@ static uint32_t list_rule(rmg_sim *sim, uint16_t r, const rmg_rule *rule, uint32
 
     for (uint16_t i = 0; i < sim->fault_count; i++)
         all |= stages_at(&sim->faults[i], rule);
-    for (unsigned stage = 0; stage < RMG_STAGES; stage++) {
+    *acts = all;
+    for (unsigned stage = 0; stage < RMG_STAGES; stage++)
         start[stage] = used;
-        for (uint16_t i = 0; (all >> stage & 1u) && i < sim->fault_count; i++)
+    for (; all; all &= all - 1u) {
+        const unsigned stage = (unsigned)__builtin_ctz(all);
+
+        for (uint16_t i = 0; i < sim->fault_count; i++)
             if (stages_at(&sim->faults[i], rule) >> stage & 1u)
                 sim->list[used++] = i;
+        for (unsigned next = stage + 1u; next < RMG_STAGES; next++)
+            start[next] = used;
     }
-    *acts = all;
     return used;
 }
 

@@ -107,12 +107,10 @@ unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uin
         const rmg_march_job job = {.code = code,
                                    .ranges = (const rmg_range *)(const void *)ranges->data,
                                    .range_count = (uint8_t)ranges->len};
-        rmg_tally *tally = g_new(rmg_tally, 1);
 
-        rmg_tally_clear(tally, NULL, 0);
         for (unsigned n = 0; n < contents && worth; n++) {
             if (!rmg_stage_switch_on(s, faults, count, parts, false, n) ||
-                rmg_march_run(&target, &job, tally) != RMG_OK) {
+                rmg_march_run(&target, &job, s->tally) != RMG_OK) {
                 worth = all;
                 break;
             }
@@ -121,7 +119,6 @@ unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uin
                 if (memcmp(&states[before], &states[n], sizeof *states) == 0)
                     worth &= ~(1u << n);
         }
-        g_free(tally);
     }
     g_array_free(parts, TRUE);
     g_array_free(ranges, TRUE);

@@ -24,11 +24,24 @@ typedef struct proposal {
     uint16_t count;
 } proposal;
 
+/* What came of a fault of two cells in part of the words, by what they come up with. */
+typedef struct rmg_known_play {
+    rmg_sim_fault fault; /* instead of the cell that did not fail: is it reached after the other? */
+    bool second;         /* that cell is its second one */
+    rmg_undriven undriven;
+    uint64_t hold_ns;
+    rmg_replayed results[4];
+    unsigned played;      /* ones at those that were */
+    bool weighed;         /* is known: */
+    unsigned worth_while; /* ones at those */
+} rmg_known_play;
+
 /* A board under simulation, for one proposal after another. */
 typedef struct rmg_stage {
     const rmg_run *run; /* the measured one */
     rmg_sim_model model;
     void *memory;
+    size_t room; /* how much of it may be touched */
     rmg_sim sim;
     bool on;
     bool starved; /* there was no memory for a play */
@@ -36,6 +49,10 @@ typedef struct rmg_stage {
     unsigned plays;
     unsigned proofs; /* of a suspect's faults, those played on the whole board that gave the same */
     uint64_t work;   /* done, as in replay.h */
+    rmg_tally *tally; /* of what nobody asks for */
+    bool in_order;    /* of all words one failed, and they were tested one after another */
+    rmg_addr only;    /* that one */
+    GArray *known;    /* of rmg_known_play, of one suspect */
 } rmg_stage;
 
 /* How much may be done, and whether somebody wants it to end. */
@@ -79,6 +96,11 @@ bool rmg_stage_find_parts(const rmg_stage *stage, const rmg_sim_fault *faults, s
                           GArray *parts);
 bool rmg_stage_switch_on(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count,
                          const GArray *parts, bool whole, unsigned contents);
+
+/* order.c: for the proposals of one suspect. What is known of one, or will be; NULL: it is played
+ * by itself. Valid until the next call. */
+void rmg_order_begin(rmg_stage *stage);
+rmg_known_play *rmg_order_known(rmg_stage *stage, const proposal *p);
 
 /* replay_compare.c: failures of the measured run at the finding's place, and of the replay. */
 typedef struct comparison {

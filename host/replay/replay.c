@@ -64,6 +64,33 @@ static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within
     return done;
 }
 
+/* The same in part of the words, where that was not done already. */
+static bool play_in_part(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
+                         unsigned contents, rmg_known_play *known, rmg_replayed *result)
+{
+    if (known && known->played >> contents & 1u) {
+        *result = known->results[contents];
+        return true;
+    }
+    if (!play_once(s, p, within, alone, false, contents, result))
+        return false;
+    if (known) {
+        known->results[contents] = *result;
+        known->played |= 1u << contents;
+    }
+    return true;
+}
+
+static unsigned worth_while(rmg_stage *s, const proposal *p, unsigned count, rmg_known_play *known)
+{
+    if (!known)
+        return rmg_stage_contents_worth(s, p->faults, p->count, count);
+    if (!known->weighed)
+        known->worth_while = rmg_stage_contents_worth(s, p->faults, p->count, count);
+    known->weighed = true;
+    return known->worth_while;
+}
+
 /* On a large board only the first that gives the same is played on all of it: that the words which
  * a fault does not touch pass is the same claim for each. */
 static bool proved_enough(const rmg_stage *s)
@@ -77,6 +104,7 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
                           rmg_replayed *result)
 {
     const unsigned count = rmg_stage_contents(p->faults, p->count);
+    rmg_known_play *known = rmg_order_known(s, p);
     unsigned worth = 0;
     bool done = false;
 
@@ -86,10 +114,10 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
         if (contents >= 2 && result->left + result->unseen > 4)
             break; /* far off: other contents do not make it right */
         if (contents == 1)
-            worth = rmg_stage_contents_worth(s, p->faults, p->count, count);
+            worth = worth_while(s, p, count, known);
         if (contents && !(worth >> contents & 1u))
             continue;
-        if (!play_once(s, p, within, alone, false, contents, &one))
+        if (!play_in_part(s, p, within, alone, contents, known, &one))
             break;
         if (one.same && !one.whole && !proved_enough(s)) {
             if (!play_once(s, p, within, alone, true, contents, &one))
@@ -222,6 +250,7 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const rmg
     const bool alone = suspects->count == 1;
 
     s->proofs = 0;
+    rmg_order_begin(s);
     for (guint n = 0; n < proposals->len; n++) {
         const proposal *p = proposals->pdata[n];
         rmg_replayed *old = of_saying(list, &p->is);

@@ -22,11 +22,17 @@ bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
     bytes = rmg_sim_bytes(&s->model.board, PROPOSAL_FAULTS);
     s->memory = bytes ? rmg_pages_new(bytes) : NULL;
     s->starved = bytes && !s->memory;
+    s->room = rmg_machine_bytes() / 4u;
+    s->tally = g_new(rmg_tally, 1);
+    rmg_tally_clear(s->tally, NULL, 0);
+    s->known = g_array_new(FALSE, TRUE, sizeof(rmg_known_play));
     return s->memory != NULL;
 }
 
 void rmg_stage_end(rmg_stage *s)
 {
+    g_free(s->tally);
+    g_array_free(s->known, TRUE);
     rmg_pages_free(s->memory);
     rmg_sim_model_free(&s->model);
 }
@@ -243,7 +249,7 @@ bool rmg_stage_switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t cou
     if (!s->on || ((whole || !parts->len) && some_are(faults, count, RMG_TRAIT_POWER_ON)))
         s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
                                       s->memory) == RMG_OK;
-    rmg_sim_limit(&s->sim, rmg_machine_bytes() / 4u);
+    rmg_sim_limit(&s->sim, s->room);
     if (s->on)
         fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
