@@ -7,18 +7,11 @@
 
 #define CHUNK 1024u /* words that are looked at together */
 
-/* What is forced at the words that are looked at, by their lowest four address bits. */
-typedef struct force {
-    rmg_word and[16], or [16];
-    bool alike; /* the same at all of them */
-    bool some[16];
-} force;
-
 /* Words of flat pages: `count` of type T, compiled for each size that words are packed to. The
  * first: one after another, from *word on. Then: are they alike in these bits, from the lowest on?
  */
 #define WALK_WORDS(T)                                                                              \
-    static void walk_##T(const rmg_walk *w, const force *f, T *word, rmg_addr count)               \
+    static void walk_##T(rmg_walk *w, const rmg_laid *f, T *word, rmg_addr count)                  \
     {                                                                                              \
         rmg_element_call *call = w->call;                                                          \
         const uint8_t ops = call->op_count;                                                        \
@@ -28,20 +21,23 @@ typedef struct force {
             const unsigned low = (unsigned)(down ? call->address - n : call->address + n) & 15u;   \
             const rmg_word and = f->and[low], or = f->or [low];                                    \
             rmg_word held = (rmg_word)*word;                                                       \
+            bool failed = false;                                                                   \
                                                                                                    \
             for (uint8_t i = 0; i < ops; i++) {                                                    \
                 const uint8_t op = call->ops[i];                                                   \
                 const rmg_word value = w->values[op & OP_ONE];                                     \
                 const rmg_word seen = ((held & and) | or) & call->mask;                            \
                                                                                                    \
-                if (op & OP_WRITE)                                                                 \
-                    held = value & w->sim->mask;                                                   \
-                else if (seen != value)                                                            \
-                    call->mismatch(call->sink_context,                                             \
-                                   down ? call->address - n : (rmg_addr)(call->address + n), i,    \
+                if (op & OP_WRITE) {                                                               \
+                    held = rmg_laid_taken(f, low, held, value) & w->sim->mask;                     \
+                } else if (seen != value) {                                                        \
+                    rmg_walk_wrong(w, down ? call->address - n : (rmg_addr)(call->address + n), i, \
                                    value, seen);                                                   \
+                    failed = true;                                                                 \
+                }                                                                                  \
             }                                                                                      \
             *word = (T)held;                                                                       \
+            w->told += failed && rmg_walk_in_order(w);                                             \
             word += down ? -1 : 1;                                                                 \
         }                                                                                          \
     }                                                                                              \
@@ -60,7 +56,7 @@ WALK_WORDS(uint16_t)
 WALK_WORDS(uint32_t)
 WALK_WORDS(uint64_t)
 
-static void walk_words(const rmg_walk *w, const force *f, size_t at, rmg_addr count)
+static void walk_words(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count)
 {
     void *words = w->sim->words;
 
@@ -79,7 +75,7 @@ static void walk_words(const rmg_walk *w, const force *f, size_t at, rmg_addr co
     }
 }
 
-static bool alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits)
+bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits)
 {
     switch (sim->word_log2) {
     case 0:
@@ -93,85 +89,32 @@ static bool alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bi
     }
 }
 
-/* The words that read another value than the element expects; false: more than two values. */
-static bool find_wrong(const rmg_walk *w, const force *f, rmg_word held, rmg_word value,
-                       rmg_wrong *found)
-{
-    *found = (rmg_wrong){.count = 0};
-    for (unsigned i = 0; i < (f->alike ? 1u : 16u); i++) {
-        const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
-
-        if (seen != value &&
-            !rmg_wrong_add(found, (uint16_t)(f->alike ? RMG_EVERY_WORD : 1u << i), seen))
-            return false;
-    }
-    return true;
-}
-
-/* How many runs the element leaves of words that hold this, by which operations (as ones); false:
- * more than can be gathered. */
-static bool failing_runs(const rmg_walk *w, const force *f, rmg_word held, unsigned *runs,
-                         uint32_t *operations)
-{
-    *runs = 0;
-    *operations = 0;
-    for (uint8_t i = 0; i < w->call->op_count; i++) {
-        const uint8_t op = w->call->ops[i];
-        const rmg_word value = w->values[op & OP_ONE];
-        rmg_wrong found;
-
-        if (op & OP_WRITE) {
-            held = value;
-            continue;
-        }
-        if (!find_wrong(w, f, held, value, &found))
-            return false;
-        *runs += found.count;
-        *operations |= (uint32_t)(found.count != 0) << i;
-    }
-    return true;
-}
-
 /* Words that hold the same: every operation does the same to each of them. */
-static void words_alike(rmg_walk *w, const force *f, rmg_addr first, size_t lowest, rmg_addr count)
+static void words_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, size_t lowest,
+                        rmg_addr count)
 {
-    rmg_sim *sim = w->sim;
-    rmg_word held = rmg_flat_load(sim, lowest);
-    bool written = false;
+    const rmg_word held = rmg_laid_alike(w, f, first, count, rmg_flat_load(w->sim, lowest));
 
-    for (uint8_t i = 0; i < w->call->op_count; i++) {
-        const uint8_t op = w->call->ops[i];
-        const rmg_word value = w->values[op & OP_ONE];
-        rmg_wrong found;
-
-        if (op & OP_WRITE) {
-            held = value & sim->mask;
-            written = true;
-            continue;
-        }
-        find_wrong(w, f, held, value, &found);
-        for (unsigned n = 0; n < found.count; n++)
-            rmg_walk_add(w, first, count, found.which[n], i, n, value, found.actual[n]);
-    }
-    if (written)
-        rmg_walk_fill(sim, lowest, count, &held, true);
+    if (w->writes)
+        rmg_walk_fill(w->sim, lowest, count, &held, true);
 }
 
 /* `count` words from the call's address on. */
-static void chunk(rmg_walk *w, const force *f, size_t at, rmg_addr count)
+static void chunk(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
     uint32_t operations = 0;
     unsigned runs = 0;
+    const bool fresh = (call->ops[0] & OP_WRITE) && !w->sim->keeps; /* whatever they held */
     rmg_word seen = 0;
     bool together;
 
     for (unsigned i = 0; i < 16; i++)
         seen |= f->and[i];
-    together = call->mismatch_run && call->op_count <= OPS_MOST &&
-               alike(w->sim, lowest, count, call->mask & seen) &&
-               failing_runs(w, f, rmg_flat_load(w->sim, lowest), &runs, &operations);
+    together = call->mismatch_run && call->op_count <= OPS_MOST && (f->alike || !f->takes) &&
+               (fresh || rmg_flat_alike(w->sim, lowest, count, call->mask & seen)) &&
+               rmg_laid_runs(w, f, rmg_flat_load(w->sim, lowest), &runs, &operations);
     if (operations && operations != w->gathered)
         rmg_walk_hand_over(w);
     w->gathered = operations ? operations : w->gathered;
@@ -179,9 +122,9 @@ static void chunk(rmg_walk *w, const force *f, size_t at, rmg_addr count)
         /* the first failures are given in the order of accesses, which runs would change */
         const rmg_addr begin = together ? MIN_OF(count, TOLD_FIRST - w->told) : count;
 
-        rmg_walk_hand_over(w);
+        if (rmg_walk_in_order(w))
+            rmg_walk_hand_over(w);
         walk_words(w, f, at, begin);
-        w->told += runs ? begin / (f->alike ? 1u : 16u) : 0;
         if (begin < count) {
             const rmg_addr left = count - begin;
 
@@ -198,10 +141,9 @@ static void chunk(rmg_walk *w, const force *f, size_t at, rmg_addr count)
 static void play_word(rmg_walk *w, uint32_t *failed, rmg_word *read)
 {
     rmg_element_call *call = w->call;
-    const bool in_order = !call->mismatch_run || call->op_count > OPS_MOST || w->told < TOLD_FIRST;
 
     *failed = 0;
-    if (in_order)
+    if (rmg_walk_in_order(w))
         rmg_walk_hand_over(w);
     for (; call->operation < call->op_count; call->operation++) {
         const uint8_t op = call->ops[call->operation];
@@ -217,12 +159,9 @@ static void play_word(rmg_walk *w, uint32_t *failed, rmg_word *read)
             continue;
         *failed |= (uint32_t)1 << (call->operation & (OPS_MOST - 1u));
         read[call->operation & (OPS_MOST - 1u)] = actual;
-        if (in_order)
-            call->mismatch(call->sink_context, call->address, call->operation, value, actual);
-        else
-            rmg_walk_add_word(w, call->address, call->operation, value, actual);
+        rmg_walk_wrong(w, call->address, call->operation, value, actual);
     }
-    w->told += *failed && in_order;
+    w->told += *failed && rmg_walk_in_order(w);
     call->operation = 0;
 }
 
@@ -262,6 +201,11 @@ static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at,
     rmg_addr count = 0;
     uint32_t failed;
 
+    if (by_contents && !w->any_kept) {
+        for (unsigned i = 0; i < ALIKE_KEPT; i++)
+            w->alike[i].key.which = 0;
+        w->any_kept = true;
+    }
     if (by_contents && w->by_pages && most >= page &&
         !((call->down ? ~call->address : call->address) & (page - 1u)) && rmg_alike_page(w, at))
         return page;
@@ -277,32 +221,6 @@ static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at,
     return 1;
 }
 
-/* Does the place, but for its lowest four address lines, hold an address? */
-static bool reaches(const rmg_where *where, rmg_addr address)
-{
-    return address >= where->first && address <= where->last &&
-           !((address ^ where->match) & where->mask & ~(rmg_addr)15u);
-}
-
-/* For how many words from an address on, of `most`, that stays the same. */
-static rmg_addr same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr most)
-{
-    const rmg_addr high = where->mask & ~(rmg_addr)15u;
-    const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
-
-    if (step)
-        most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
-    if (!down && from < where->first)
-        most = MIN_OF(most, where->first - from);
-    if (!down && from <= where->last && where->last - from < most)
-        most = where->last - from + 1u;
-    if (down && from > where->last)
-        most = MIN_OF(most, from - where->last);
-    if (down && from >= where->first && from - where->first < most)
-        most = from - where->first + 1u;
-    return most;
-}
-
 /* Words that stand in pairs from the call's address on, as ones by their lowest four address bits,
  * and for how many words, of *most. */
 static uint16_t paired_run(const rmg_walk *w, rmg_addr *most)
@@ -310,40 +228,10 @@ static uint16_t paired_run(const rmg_walk *w, rmg_addr *most)
     const rmg_where *where = &w->sim->pairs.where;
     uint16_t which = 0;
 
-    *most = same_run(where, w->call->address, w->call->down, *most);
-    for (unsigned n = 0; n < 16 && reaches(where, w->call->address); n++)
+    *most = rmg_same_run(where, w->call->address, w->call->down, *most);
+    for (unsigned n = 0; n < 16 && rmg_reaches(where, w->call->address); n++)
         which = (uint16_t)(which | (unsigned)!((n ^ where->match) & where->mask & 15u) << n);
     return which;
-}
-
-/* What is forced from the call's address on, and for how many words, of `most`, that goes by their
- * lowest four address bits alone. */
-static rmg_addr forced_run(const rmg_walk *w, force *f, rmg_addr most)
-{
-    const rmg_sim *sim = w->sim;
-    const bool down = w->call->down;
-    const rmg_addr from = w->call->address;
-
-    for (unsigned n = 0; n < 16; n++) {
-        f->and[n] = ~(rmg_word)0;
-        f->or [n] = 0;
-        f->some[n] = false;
-    }
-    f->alike = true;
-    for (uint16_t i = 0; i < sim->force_count; i++) {
-        const rmg_where *where = &sim->forces[i].where;
-        const bool here = reaches(where, from);
-
-        for (unsigned n = 0; here && n < 16; n++)
-            if (!((n ^ where->match) & where->mask & 15u)) {
-                f->and[n] &= sim->forces[i].and;
-                f->or [n] = (f->or [n] & sim -> forces[i].and) | sim->forces[i].or ;
-                f->some[n] = true;
-            }
-        f->alike &= !here || !(where->mask & 15u);
-        most = same_run(where, from, down, most);
-    }
-    return most;
 }
 
 /* `count` words in flat pages, beginning at the call's address; it is left at the last of them. */
@@ -355,6 +243,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     const bool down = call->down;
     const uint8_t last = call->ops[ops - 1u];
     uint64_t writes = 0, after = 0; /* operations after the last write */
+    rmg_addr same = 0;              /* words for which it stays as forced as it is */
+    rmg_laid f;
 
     for (uint8_t i = 0; i < ops; i++) {
         writes += (call->ops[i] & OP_WRITE) != 0;
@@ -364,27 +254,46 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     sim->reads += count * (ops - writes);
     sim->writes += count * writes;
     for (rmg_addr done = 0; done < count;) {
-        force f;
-        rmg_addr run = forced_run(w, &f, count - done);
-        uint16_t paired = sim->pairs.act ? paired_run(w, &run) : 0;
+        rmg_addr run = same ? same : rmg_laid_over(w, &f, count - done);
+        const uint16_t paired = sim->pairs.act ? paired_run(w, &run) : 0;
         const size_t here = down ? at - (size_t)done : at + (size_t)done;
+        rmg_addr away = 0, elsewhere = 0;
+        bool several;
+        const rmg_word moved = rmg_moved_run(sim, call->address, down, &run, &away, &several);
+        const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
 
+        same = sim->pairs.act || run <= CHUNK ? 0 : run - CHUNK;
         run = run < CHUNK ? run : CHUNK;
         if (paired)
             rmg_walk_pairs(w, here, run, paired);
+        else if (late)
+            rmg_walk_late(w, &f, here, late, elsewhere);
+        else if (several)
+            rmg_walk_scattered(w, &f, here, run);
+        else if (moved)
+            rmg_walk_moved(w, &f, here, run, moved, (size_t)away);
         else
             chunk(w, &f, here, run);
         done += run;
         call->address =
             down ? (rmg_addr)(call->address - (run - 1u)) : (rmg_addr)(call->address + (run - 1u));
+        rmg_late_note(sim, call->address);
         if (done < count) {
             call->address += down ? (rmg_addr) ~(rmg_addr)0 : 1u;
             continue;
         }
-        sim->last_bus =
-            last & OP_WRITE
-                ? w->values[last & OP_ONE] & sim->mask
-                : rmg_pairs_load(sim, call->address, down ? here - (run - 1u) : here + (run - 1u));
+        if (last & OP_WRITE) {
+            sim->last_bus = w->values[last & OP_ONE] & sim->mask;
+        } else {
+            const size_t end = down ? here - (size_t)(run - 1u) : here + (size_t)(run - 1u);
+
+            sim->last_bus =
+                rmg_moved_load(sim, call->address, end, rmg_pairs_load(sim, call->address, end));
+            if (late && ops == 1)
+                sim->last_bus =
+                    (sim->last_bus & ~late) |
+                    (rmg_flat_load(sim, rmg_flat_place(sim, call->address, end, elsewhere)) & late);
+        }
         sim->last_bus =
             last & OP_WRITE
                 ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
@@ -421,16 +330,39 @@ static bool flat_page(const rmg_walk *w, const rmg_sim_window *window, size_t pa
     return true;
 }
 
+/* How many words from the call's address on lie in pages that nothing is to be done for, eight by
+ * eight, at most `most`. */
+static rmg_addr flat_pages(const rmg_sim *sim, const rmg_element_call *call, size_t at,
+                           rmg_addr most)
+{
+    const rmg_addr words = 8u << RMG_SIM_PAGE_BITS;
+    const size_t in_page = at & ((1u << RMG_SIM_PAGE_BITS) - 1u);
+    size_t page = at >> RMG_SIM_PAGE_BITS;
+    rmg_addr count = 0;
+
+    if (in_page != (call->down ? (1u << RMG_SIM_PAGE_BITS) - 1u : 0))
+        return 0;
+    for (; most - count >= words; count += words, page = call->down ? page - 8u : page + 8u) {
+        uint64_t marks;
+
+        memcpy(&marks, &sim->slow[call->down ? page - 7u : page], sizeof marks);
+        if (marks)
+            break;
+    }
+    return count;
+}
+
 /* How many words from the call's address on lie in flat pages of one window, at most `most`. */
 static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
 {
     const rmg_element_call *call = w->call;
-    const bool writes = call->ops[0] & OP_WRITE;
+    const bool writes = (call->ops[0] & OP_WRITE) && !w->sim->keeps && !w->sim->late.act;
     const rmg_addr room = call->down ? call->address - window->first : window->last - call->address;
     rmg_addr count = 0;
 
     if (most > room)
         most = room + 1u;
+    count = flat_pages(w->sim, call, at, most);
     while (count < most) {
         const size_t here = call->down ? at - (size_t)count : at + (size_t)count;
         const size_t in_page = here & ((1u << RMG_SIM_PAGE_BITS) - 1u);
@@ -447,17 +379,13 @@ static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, r
 rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
 {
     rmg_alike alike[ALIKE_KEPT];
-    rmg_walk w = {.sim = sim,
-                  .call = call,
-                  .by_contents = call->op_count <= OPS_MOST && rmg_by_contents(sim),
-                  .alike = alike,
-                  .values = {call->background & call->mask, ~call->background & call->mask}};
+    rmg_walk w;
     const rmg_addr end = call->down ? call->range.first : call->range.last;
     const bool plain = !sim->board->mirror_count && !sim->board->pages.mask;
 
+    rmg_walk_begin(&w, sim, call, alike);
+    w.by_contents = call->op_count <= OPS_MOST && rmg_by_contents(sim);
     w.by_pages = w.by_contents && rmg_by_pages(sim);
-    for (unsigned i = 0; w.by_contents && i < ALIKE_KEPT; i++)
-        alike[i].key.which = 0;
     for (rmg_addr done = 0;;) {
         const rmg_addr left = call->down ? call->address - end : end - call->address;
         const rmg_addr budget = call->words_a_call - done;

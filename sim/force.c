@@ -1,8 +1,8 @@
-/* Faults that are always there and only force what is read at some bits: levels laid over the flat
- * words, instead of chips gone through one by one.
+/* Faults that are always there and only force what is read, or what is taken of a write, at some
+ * bits: levels laid over the flat words, instead of chips gone through one by one.
  *
- * Invariant: at a bit that is forced nobody ever sees what the cells hold; at all other bits of
- * such a chip the flat word is the truth, as if it had no fault. */
+ * Invariant: at a bit that reads a forced level nobody ever sees what the cells hold; at all other
+ * bits of such a chip the flat word is the truth. */
 #include "internal.h"
 
 #define BUS_ONLY RMG_STAGE_BIT(BUS)
@@ -17,11 +17,26 @@ static rmg_word on_bus(const rmg_rule *rule, uint32_t lines)
     return bits;
 }
 
-static bool add(rmg_sim *sim, uint16_t most, const rmg_where *where, rmg_word low, rmg_word high)
+/* Chips of one place have no bit in common: they share an entry. */
+static bool add(rmg_sim *sim, uint16_t most, const rmg_sim_force *force)
 {
+    for (uint16_t i = 0; i < sim->force_count; i++) {
+        rmg_sim_force *f = &sim->forces[i];
+
+        if (!rmg_same_place(&f->where, &force->where))
+            continue;
+        f->and &= force->and;
+        f->or = (f->or &force->and) | force->or ;
+        f->keeps |= force->keeps;
+        f->take_and &= force->take_and;
+        f->take_or = (f->take_or & force->take_and) | force->take_or;
+        sim->keeps |= f->keeps != 0;
+        return true;
+    }
     if (sim->force_count >= most)
         return false;
-    sim->forces[sim->force_count++] = (rmg_sim_force){*where, ~(low | high), high};
+    sim->keeps |= force->keeps != 0;
+    sim->forces[sim->force_count++] = *force;
     return true;
 }
 
@@ -35,6 +50,9 @@ static uint16_t bus_faults(const rmg_sim *sim)
 void rmg_forces_begin(rmg_sim *sim)
 {
     sim->force_count = 0;
+    sim->moved_count = 0;
+    sim->late.act = false;
+    sim->keeps = false;
     sim->bus_forced =
         sim->bus_acts == BUS_ONLY && !sim->conditional && bus_faults(sim) <= RMG_SIM_FORCES;
 }
@@ -47,9 +65,12 @@ void rmg_forces_of_bus(rmg_sim *sim)
     for (; sim->bus_forced && acting.at != acting.end; acting.at++) {
         const rmg_sim_fault *f = &sim->faults[*acting.at];
         const rmg_word bit = (rmg_word)1 << f->line;
-        const rmg_where where = {0, (rmg_addr) ~(rmg_addr)0, f->cell, f->lines};
+        const rmg_sim_force force = {.where = {0, (rmg_addr) ~(rmg_addr)0, f->cell, f->lines},
+                                     .and = ~bit,
+                                     .or = f->level ? bit : 0,
+                                     .take_and = ~(rmg_word)0};
 
-        add(sim, RMG_SIM_FORCES, &where, f->level ? 0 : bit, f->level ? bit : 0);
+        add(sim, RMG_SIM_FORCES, &force);
     }
 }
 
@@ -62,6 +83,24 @@ static bool crossed(const rmg_sim *sim)
     return false;
 }
 
+bool rmg_force_nothing(rmg_sim *sim, const rmg_where *where)
+{
+    const rmg_sim_force force = {.where = *where, .and = ~(rmg_word)0, .take_and = ~(rmg_word)0};
+
+    return add(sim, RMG_SIM_FORCES, &force);
+}
+
+/* What a write leaves of the bits that are seen. */
+static void find_taken(const rmg_sim_way *way, const rmg_rule *rule, uint32_t seen,
+                       rmg_sim_force *force)
+{
+    const rmg_word bits = on_bus(rule, seen), take_and = on_bus(rule, seen & way->take_and);
+
+    force->keeps = way->deaf ? bits : on_bus(rule, seen & ~way->taken);
+    force->take_and = ~bits | (take_and & way->input_and);
+    force->take_or = on_bus(rule, seen & way->take_or) | (take_and & way->input_or);
+}
+
 bool rmg_force_rule(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -72,22 +111,35 @@ bool rmg_force_rule(rmg_sim *sim, uint16_t r)
     const uint32_t low = all & ~silent & ~(way->out_and | way->out_or);
     const uint32_t high = all & ~silent & way->out_or;
     const uint32_t seen = all & ~(silent | low | high);
-    const rmg_word bits = on_bus(rule, seen);
     const bool floats_high = sim->board->undriven == RMG_UNDRIVEN_HIGH;
+
+    const rmg_word read_low = on_bus(rule, low | (floats_high ? 0 : silent));
+    const rmg_word read_high = on_bus(rule, high | (floats_high ? silent : 0));
+    rmg_sim_force force = {.where = rule->where, .and = ~(read_low | read_high), .or = read_high};
 
     if (!way->acts || way->live || sim->conditional || sim->strays || crossed(sim) || chip->rom ||
         rmg_chip_leaks(chip) || (sim->bus_acts & ~BUS_ONLY) ||
         (sim->bus_acts && !sim->bus_forced) ||
         (silent && !floats_high && sim->board->undriven != RMG_UNDRIVEN_LOW))
         return false;
-    /* what is seen must be what was written */
-    if (seen && (way->deaf || (way->lines_and & way->pins_and) != (rmg_addr) ~(rmg_addr)0 ||
-                 way->lines_or || way->pins_or || (seen & ~(way->taken & way->take_and)) ||
-                 (seen & way->take_or) || (bits & ~way->input_and) || (bits & way->input_or)))
-        return false;
-    return add(sim, (uint16_t)(RMG_SIM_FORCES - (sim->bus_forced ? bus_faults(sim) : 0u)),
-               &rule->where, on_bus(rule, low | (floats_high ? 0 : silent)),
-               on_bus(rule, high | (floats_high ? silent : 0)));
+    find_taken(way, rule, seen, &force);
+    return rmg_moved_rule(sim, r, on_bus(rule, seen)) &&
+           add(sim, (uint16_t)(RMG_SIM_FORCES - (sim->bus_forced ? bus_faults(sim) : 0u)), &force);
+}
+
+rmg_word rmg_force_taken(const rmg_sim *sim, rmg_addr address, rmg_word held, rmg_word value)
+{
+    rmg_word keeps = 0;
+
+    for (uint16_t i = 0; i < sim->force_count; i++) {
+        const rmg_sim_force *f = &sim->forces[i];
+
+        if (rmg_where_holds(&f->where, address)) {
+            value = (value & f->take_and) | f->take_or;
+            keeps |= f->keeps;
+        }
+    }
+    return (held & keeps) | (value & ~keeps);
 }
 
 bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value)

@@ -3,6 +3,25 @@
 
 #include <string.h>
 
+void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike *alike)
+{
+    w->sim = sim;
+    w->call = call;
+    w->values[0] = call->background & call->mask;
+    w->values[1] = ~call->background & call->mask;
+    for (size_t i = 0; i < 2u * call->op_count && i < RUNS_MOST; i++)
+        w->runs[i].words = 0;
+    w->gathered = 0;
+    w->told = 0;
+    w->by_contents = w->by_pages = w->any_kept = false;
+    w->words = w->kept = 0;
+    w->page.operations = 0;
+    w->alike = alike;
+    w->writes = false;
+    for (uint8_t i = 0; i < call->op_count; i++)
+        w->writes |= (call->ops[i] & OP_WRITE) != 0;
+}
+
 bool rmg_wrong_add(rmg_wrong *wrong, uint16_t which, rmg_word actual)
 {
     unsigned n = 0;

@@ -186,8 +186,50 @@ static inline const rmg_sim_fault *rmg_acting_next(const rmg_sim *sim, rmg_actin
  * nothing is forced there. */
 void rmg_forces_begin(rmg_sim *sim);
 void rmg_forces_of_bus(rmg_sim *sim);
+bool rmg_force_nothing(rmg_sim *sim, const rmg_where *where); /* but that words are such */
 bool rmg_force_rule(rmg_sim *sim, uint16_t rule);
 bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value);
+
+/* What the flat word of an address holds, of `held`, once `value` was written to it. */
+rmg_word rmg_force_taken(const rmg_sim *sim, rmg_addr address, rmg_word held, rmg_word value);
+
+/* moved.c: a forced rule's chip whose address lines are stuck, which is seen at these bits; false:
+ * it must go chip by chip. */
+bool rmg_moved_rule(rmg_sim *sim, uint16_t rule, rmg_word bits);
+
+/* Of the word at an address, `at` among the flat words and `word` there: with the bits that stand
+ * elsewhere. And what is written of these; returns those of `strobed` that are left to write. */
+rmg_word rmg_moved_load(rmg_sim *sim, rmg_addr address, size_t at, rmg_word word);
+rmg_word rmg_moved_store(rmg_sim *sim, rmg_addr address, size_t at, rmg_word value,
+                         rmg_word strobed);
+
+/* From an address on, for how many words of *most these bits stand in the words *away from there
+ * (added to an address, it may wrap); 0: all are where they belong. *several: not all as far. */
+rmg_word rmg_moved_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most, rmg_addr *away,
+                       bool *several);
+
+/* Does a place hold, with each address, the one that has other levels on these lines? And where
+ * among the flat words is the word at another address of it, of one at `at`? It is brought. */
+bool rmg_place_closed(const rmg_where *where, rmg_addr lines);
+size_t rmg_flat_place(rmg_sim *sim, rmg_addr address, size_t at, rmg_addr other);
+
+/* late.c: a rule's chip of which an address line is slow; false: it must go chip by chip. */
+bool rmg_late_rule(rmg_sim *sim, uint16_t rule);
+
+/* The bits that the next access to an address meets in another word, and which that is; the same
+ * from an address on, and for how many words of *most none does, or one; and the access kept as
+ * the last. */
+rmg_word rmg_late_bits(const rmg_sim *sim, rmg_addr address, rmg_addr *other);
+rmg_word rmg_late_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most,
+                      rmg_addr *other);
+void rmg_late_note(rmg_sim *sim, rmg_addr address);
+
+/* pairs.c: does the board itself want no page of the place chip by chip? And are two places one? */
+bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where);
+static inline bool rmg_same_place(const rmg_where *a, const rmg_where *b)
+{
+    return a->first == b->first && a->last == b->last && a->mask == b->mask && a->match == b->match;
+}
 
 #define RMG_COOL_MILLIC 85000 /* below it a refreshed DRAM's cells hold, see power_on */
 

@@ -25,8 +25,7 @@ static bool whole_bank(const rmg_sim *sim, uint8_t bank, uint32_t acts, rmg_wher
         if (!bits)
             *where = rule->where;
         if (sim->ways[r].acts != acts || chip->rom || rmg_chip_leaks(chip) ||
-            where->first != rule->where.first || where->last != rule->where.last ||
-            where->mask != rule->where.mask || where->match != rule->where.match)
+            !rmg_same_place(where, &rule->where))
             return false;
         bits |= sim->ways[r].bits;
     }
@@ -56,8 +55,7 @@ static const uint8_t *pages_of(rmg_sim *sim, const rmg_where *where, size_t *cou
     return &sim->slow[first];
 }
 
-/* Does the board itself want no page of the place chip by chip? */
-static bool flat_by_board(rmg_sim *sim, const rmg_where *where)
+bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where)
 {
     size_t count;
     const uint8_t *page = pages_of(sim, where, &count);
@@ -109,8 +107,8 @@ void rmg_pairs_begin(rmg_sim *sim)
         !whole_bank(sim, f->bank, RMG_STAGE_BIT(OTHERS), &p->own) ||
         !whole_bank(sim, f->bank2, 0, &p->where) || !alike(&p->own, &p->where) ||
         (p->own.mask & sim->board->lanes) || others_act(sim, f, &p->own) ||
-        others_act(sim, f, &p->where) || !flat_by_board(sim, &p->own) ||
-        !flat_by_board(sim, &p->where))
+        others_act(sim, f, &p->where) || !rmg_flat_by_board(sim, &p->own) ||
+        !rmg_flat_by_board(sim, &p->where))
         return;
     p->act = true;
     p->distance = p->own.first - p->where.first + p->own.match - p->where.match;

@@ -34,7 +34,7 @@ static void know_rule(rmg_sim *sim, uint16_t r)
     sim->ways[r].still =
         !(sim->ways[r].acts & RMG_HISTORY_STAGES) && (!chip->row_lines || sim->ways[r].held);
     rmg_chips_fold(sim, r);
-    sim->is_forced[r] = rmg_force_rule(sim, r);
+    sim->is_forced[r] = rmg_force_rule(sim, r) || rmg_late_rule(sim, r);
     sim->is_apart[r] = !sim->is_forced[r] &&
                        (!sim->ways[r].plain || ((sim->ways[r].acts & beside) && !sim->pairs.act));
     if (sim->is_apart[r])
@@ -193,8 +193,41 @@ static inline uint8_t slow_at(rmg_sim *sim, const rmg_sim_window *w, size_t at)
     return sim->slow[page];
 }
 
-static void write_flat(rmg_sim *sim, size_t at, rmg_word value, rmg_word strobed)
+/* What the flat words give for an address, the word at `at` with what stands elsewhere. */
+static rmg_word read_flat(rmg_sim *sim, rmg_addr address, size_t at)
 {
+    rmg_word word = rmg_pairs_load(sim, address, at);
+
+    if (sim->moved_count)
+        word = rmg_moved_load(sim, address, at, word);
+    if (sim->late.act) {
+        rmg_addr other;
+        const rmg_word bits = rmg_late_bits(sim, address, &other);
+
+        if (bits)
+            word = (word & ~bits) |
+                   (rmg_flat_load(sim, rmg_flat_place(sim, address, at, other)) & bits);
+    }
+    return word;
+}
+
+static void write_flat(rmg_sim *sim, rmg_addr address, size_t at, rmg_word value, rmg_word strobed)
+{
+    if (sim->force_count)
+        value = rmg_force_taken(sim, address, read_flat(sim, address, at), value);
+    if (sim->moved_count)
+        strobed = rmg_moved_store(sim, address, at, value, strobed);
+    if (sim->late.act) {
+        rmg_addr other;
+        const rmg_word bits = rmg_late_bits(sim, address, &other) & strobed;
+
+        if (bits) {
+            const size_t there = rmg_flat_place(sim, address, at, other);
+
+            rmg_flat_store(sim, there, (rmg_flat_load(sim, there) & ~bits) | (value & bits));
+            strobed &= ~bits;
+        }
+    }
     rmg_flat_store(sim, at, (rmg_flat_load(sim, at) & ~strobed) | (value & strobed));
 }
 
@@ -220,7 +253,8 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     if (sim->watch_count)
         rmg_watch_look(sim, address);
     if (w && !slow_at(sim, w, at)) {
-        sim->last_bus = rmg_flat_load(sim, at);
+        sim->last_bus = read_flat(sim, address, at);
+        rmg_late_note(sim, address);
         if (!sim->force_count || !rmg_forced(sim, address, &sim->last_bus))
             sim->driven_ns = sim->now_ns;
         if (sim->watch_count)
@@ -230,9 +264,10 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
         rmg_word value = 0, taken;
 
         sim->chipwise++;
-        if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT)
-            value = rmg_chips_read_apart(sim, address, rmg_pairs_load(sim, address, at), &driven);
-        else if (w)
+        if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
+            value = rmg_chips_read_apart(sim, address, read_flat(sim, address, at), &driven);
+            rmg_late_note(sim, address);
+        } else if (w)
             value = rmg_chips_read(sim, address, &driven);
 
         value = (value & driven) | (undriven(sim) & ~driven);
@@ -288,7 +323,8 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
     if (sim->watch_count)
         rmg_watch_look(sim, address);
     if (w && !slow_at(sim, w, at)) {
-        write_flat(sim, at, value & sim->mask, strobed);
+        write_flat(sim, address, at, value & sim->mask, strobed);
+        rmg_late_note(sim, address);
         if (sim->watch_count)
             rmg_watch_note(sim, address);
         sim->last_bus = (sim->bus_acts ? rmg_chips_bus(sim, address, value) : value) & sim->mask;
@@ -298,9 +334,10 @@ static void write_bits(rmg_sim *sim, rmg_addr bus_address, rmg_word value, rmg_w
         taken = sim->bus_acts & RMG_STAGE_BIT(NEARBY) ? rmg_chips_nearby(sim, value) : value;
         sim->last_bus = value;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
-            write_flat(sim, at, taken, strobed);
+            write_flat(sim, address, at, taken, strobed);
             if (rmg_pairs_second(sim, address, &at))
-                write_flat(sim, at, taken, strobed);
+                write_flat(sim, address, at, taken, strobed);
+            rmg_late_note(sim, address);
             rmg_chips_write_apart(sim, address, taken, strobed);
         } else if (w)
             rmg_chips_write(sim, address, taken, strobed);

@@ -49,12 +49,69 @@ typedef struct rmg_walk {
     uint32_t gathered;                /* operations whose runs are */
     rmg_addr told;                    /* failing words of the call that were given in order */
     bool by_contents, by_pages;       /* see alike.c */
+    bool any_kept;                    /* `alike` is cleared */
+    bool writes;                      /* some operation does */
     rmg_addr words, kept;             /* gone through; of these, played to be kept */
     rmg_page_fails page;              /* words of a page that are told one by one */
     rmg_alike *alike;                 /* [ALIKE_KEPT] */
 } rmg_walk;
 
-/* gather.c: a word that reads `actual` joins; false: there are more than two values. What was
+/* What is laid over words that are looked at together, by their lowest four address bits. */
+typedef struct rmg_laid {
+    rmg_word and[16], or [16];
+    rmg_word keeps[16], take_and[16], take_or[16]; /* of what is written, see rmg_sim_force */
+    bool takes;    /* something else than what is written, at some of them */
+    bool alike;    /* the same at all of them */
+    bool some[16]; /* something */
+} rmg_laid;
+
+/* What a word holds once this was written to it. */
+static inline rmg_word rmg_laid_taken(const rmg_laid *f, unsigned low, rmg_word held,
+                                      rmg_word value)
+{
+    return f->takes ? (held & f->keeps[low]) |
+                          (((value & f->take_and[low]) | f->take_or[low]) & ~f->keeps[low])
+                    : value;
+}
+
+/* laid.c: from the call's address on, and for how many words, of `most`, that goes by their lowest
+ * four address bits alone. */
+rmg_addr rmg_laid_over(const rmg_walk *w, rmg_laid *laid, rmg_addr most);
+
+/* Does a place, but for its lowest four address lines, hold an address? And for how many words from
+ * it on, of `most`, does that stay the same? */
+bool rmg_reaches(const rmg_where *where, rmg_addr address);
+rmg_addr rmg_same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr most);
+
+/* Words that hold the same, `held`: how many runs the element leaves of them, by which operations
+ * (as ones); false: more than can be gathered. Then, which leaves them: returns what they hold. */
+bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *laid, rmg_word held, unsigned *runs,
+                   uint32_t *operations);
+rmg_word rmg_laid_alike(rmg_walk *w, const rmg_laid *laid, rmg_addr first, rmg_addr count,
+                        rmg_word held);
+
+/* The same of one word, by itself; its first operation meets these bits in *other. */
+rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *laid, rmg_addr address, rmg_word held,
+                       rmg_word bits, rmg_word *other);
+
+/* element.c: are flat words, `count` from the lowest on, alike in these bits? */
+bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits);
+
+/* moved_element.c: `count` words from the call's address on, the first at `at`, of which these bits
+ * stand in others, `away` flat words further (it may wrap). */
+void rmg_walk_moved(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count, rmg_word bits,
+                    size_t away);
+
+/* The same where they stand in several others. */
+void rmg_walk_scattered(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count);
+
+/* late.c: the call's word, of which the first operation meets these bits elsewhere. */
+void rmg_walk_late(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_word bits, rmg_addr elsewhere);
+
+/* gather.c: at the beginning of an element; `alike` is of ALIKE_KEPT. */
+void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike *alike);
+
+/* A word that reads `actual` joins; false: there are more than two values. What was
  * gathered goes to the caller. */
 bool rmg_wrong_add(rmg_wrong *wrong, uint16_t which, rmg_word actual);
 void rmg_walk_hand_over(rmg_walk *w);
@@ -67,6 +124,21 @@ void rmg_walk_add(rmg_walk *w, rmg_addr first, rmg_addr count, uint16_t which, u
 /* One word that reads wrongly; the words of a page are gathered first. */
 void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_word expected,
                        rmg_word actual);
+
+/* Are failures told as they come? The first are; the others are gathered, where that can be. */
+static inline bool rmg_walk_in_order(const rmg_walk *w)
+{
+    return !w->call->mismatch_run || w->call->op_count > OPS_MOST || w->told < TOLD_FIRST;
+}
+
+static inline void rmg_walk_wrong(rmg_walk *w, rmg_addr address, uint8_t operation,
+                                  rmg_word expected, rmg_word actual)
+{
+    if (rmg_walk_in_order(w))
+        w->call->mismatch(w->call->sink_context, address, operation, expected, actual);
+    else
+        rmg_walk_add_word(w, address, operation, expected, actual);
+}
 
 /* pairs_element.c: `count` words from the call's address on, the first at `at` among the flat
  * words; ones in `which` at those that stand in pairs, by their lowest four address bits. */

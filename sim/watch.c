@@ -21,7 +21,7 @@ void rmg_watch_begin(rmg_sim *sim)
     if (sim->strays || sim->bus_acts || sim->pairs.act)
         return;
     for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
-        if (!(sim->ways[r].acts & WATCHED) || (sim->ways[r].acts & moved))
+        if (!(sim->ways[r].acts & WATCHED) || (sim->ways[r].acts & moved) || sim->is_forced[r])
             continue;
         if (sim->watch_count == RMG_SIM_WATCHES) { /* none of them */
             sim->watch_count = 0;

@@ -246,14 +246,35 @@ typedef struct rmg_sim_way {
     bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
 } rmg_sim_way;
 
-/* Bits that read a level at all addresses of a place, whatever is written: a value is what the
- * memory holds AND the one, OR the other. */
+/* Bits that read a level, or take one, at all addresses of a place: a value is what the memory
+ * holds, or what is written, AND the one, OR the other. */
 typedef struct rmg_sim_force {
     rmg_where where;   /* the place */
     rmg_word and, or ; /* zeros at bits that read 0; ones at bits that read 1 */
+    rmg_word keeps;    /* ones at bits that a write leaves as they are */
+    rmg_word take_and,
+        take_or; /* the others: zeros at bits that take 0; ones at those that take 1 */
 } rmg_sim_force;
 
 #define RMG_SIM_FORCES 32u /* that are laid over flat words, at most */
+
+/* Bits of chips that get other levels on address lines than the bus has, for good: what such a chip
+ * holds for an address is in the word at that with `lines` at `level`. */
+typedef struct rmg_sim_moved {
+    rmg_where where; /* their place */
+    rmg_word bits;
+    rmg_addr lines, level;
+} rmg_sim_moved;
+
+#define RMG_SIM_MOVED 8u /* different such lines, at most */
+
+/* A chip of which an address line is slow, and nothing else is wrong. */
+typedef struct rmg_sim_late {
+    bool act;       /* there is one */
+    uint16_t rule;  /* its */
+    uint16_t fault; /* number of */
+    rmg_addr lines; /* of the bus */
+} rmg_sim_late;
 
 /* Words of one bank at which a whole second bank answers too, by a fault that is always there: both
  * are flat, and the second stands a fixed distance away. */
@@ -310,7 +331,11 @@ typedef struct rmg_sim {
     rmg_sim_force forces[RMG_SIM_FORCES]; /* of faults that do no more than that, beside `apart` */
     uint16_t force_count;                 /* of `forces` */
     bool bus_forced;                      /* all faults of the whole bus are among them */
+    bool keeps;                           /* some bits are never written, by one of them */
     bool is_forced[RMG_PLACE_RULES];      /* by rule */
+    rmg_sim_moved moved[RMG_SIM_MOVED];   /* chips among these that get other addresses */
+    uint16_t moved_count;                 /* of `moved` */
+    rmg_sim_late late;                    /* the one of them whose line is slow */
     rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */

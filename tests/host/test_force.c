@@ -21,7 +21,8 @@ static const rmg_fault_kind kinds[] = {
     /* words on which they act get what the last word that held the same got */
     RMG_FAULT_ADDRESS_BANK, RMG_FAULT_ADDRESS_STUCK, RMG_FAULT_ADDRESS_SHORT,
     RMG_FAULT_ADDRESS_SWAP, RMG_FAULT_DATA_SWAP, RMG_FAULT_ALSO_SELECTED, RMG_FAULT_ROW,
-    RMG_FAULT_WEAK, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_NO_WRITE};
+    RMG_FAULT_WEAK, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_NO_WRITE, RMG_FAULT_SLOW_LINE,
+    RMG_FAULT_SLOW_LINE, RMG_FAULT_INPUT_OPEN};
 
 /* One to three faults of chips and lines of the board. */
 static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
@@ -38,6 +39,7 @@ static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults
         f->chip = rule->socket;
         f->bank = rule->bank;
         f->level = (uint8_t)bench_dice(dice, 2);
+        f->state = (uint8_t)bench_dice(dice, 2);
         f->data_line = (uint8_t)bench_dice(dice, rule->width);
         f->line = rule->data_bits[f->data_line];
         f->line2 = (uint8_t)((f->line + 1u) % board->word_bits);

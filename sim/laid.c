@@ -1,0 +1,151 @@
+/* Levels that are laid over the words of an element, and what comes of words that hold the same. */
+#include "walk.h"
+
+/* The words that read another value than the element expects; false: more than two values. */
+static bool find_wrong(const rmg_walk *w, const rmg_laid *f, rmg_word held, rmg_word value,
+                       rmg_wrong *found)
+{
+    *found = (rmg_wrong){.count = 0};
+    for (unsigned i = 0; i < (f->alike ? 1u : 16u); i++) {
+        const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
+
+        if (seen != value &&
+            !rmg_wrong_add(found, (uint16_t)(f->alike ? RMG_EVERY_WORD : 1u << i), seen))
+            return false;
+    }
+    return true;
+}
+
+/* How many runs the element leaves of words that hold this, by which operations (as ones); false:
+ * more than can be gathered. */
+bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *f, rmg_word held, unsigned *runs,
+                   uint32_t *operations)
+{
+    *runs = 0;
+    *operations = 0;
+    for (uint8_t i = 0; i < w->call->op_count; i++) {
+        const uint8_t op = w->call->ops[i];
+        const rmg_word value = w->values[op & OP_ONE];
+        rmg_wrong found;
+
+        if (op & OP_WRITE) {
+            held = rmg_laid_taken(f, 0, held, value);
+            continue;
+        }
+        if (!find_wrong(w, f, held, value, &found))
+            return false;
+        *runs += found.count;
+        *operations |= (uint32_t)(found.count != 0) << i;
+    }
+    return true;
+}
+
+rmg_word rmg_laid_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, rmg_addr count,
+                        rmg_word held)
+{
+    for (uint8_t i = 0; i < w->call->op_count; i++) {
+        const uint8_t op = w->call->ops[i];
+        const rmg_word value = w->values[op & OP_ONE];
+        rmg_wrong found;
+
+        if (op & OP_WRITE) {
+            held = rmg_laid_taken(f, 0, held, value) & w->sim->mask;
+            continue;
+        }
+        find_wrong(w, f, held, value, &found);
+        for (unsigned n = 0; n < found.count; n++)
+            rmg_walk_add(w, first, count, found.which[n], i, n, value, found.actual[n]);
+    }
+    return held;
+}
+
+rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *f, rmg_addr address, rmg_word held,
+                       rmg_word bits, rmg_word *other)
+{
+    const unsigned low = (unsigned)address & 15u;
+    bool failed = false;
+
+    for (uint8_t i = 0; i < w->call->op_count; i++, bits = 0) {
+        const uint8_t op = w->call->ops[i];
+        const rmg_word value = w->values[op & OP_ONE];
+        const rmg_word met = bits ? (held & ~bits) | (*other & bits) : held;
+        const rmg_word seen = ((met & f->and[low]) | f->or [low]) & w->call->mask;
+
+        if (op & OP_WRITE) {
+            const rmg_word now = rmg_laid_taken(f, low, met, value) & w->sim->mask;
+
+            held = (now & ~bits) | (held & bits);
+            if (bits)
+                *other = (*other & ~bits) | (now & bits);
+        } else if (seen != value) {
+            rmg_walk_wrong(w, address, i, value, seen);
+            failed = true;
+        }
+    }
+    w->told += failed && rmg_walk_in_order(w);
+    return held;
+}
+
+/* Does the place, but for its lowest four address lines, hold an address? */
+bool rmg_reaches(const rmg_where *where, rmg_addr address)
+{
+    return address >= where->first && address <= where->last &&
+           !((address ^ where->match) & where->mask & ~(rmg_addr)15u);
+}
+
+/* For how many words from an address on, of `most`, that stays the same. */
+rmg_addr rmg_same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr most)
+{
+    const rmg_addr high = where->mask & ~(rmg_addr)15u;
+    const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
+
+    if (step)
+        most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+    if (!down && from < where->first)
+        most = MIN_OF(most, where->first - from);
+    if (!down && from <= where->last && where->last - from < most)
+        most = where->last - from + 1u;
+    if (down && from > where->last)
+        most = MIN_OF(most, from - where->last);
+    if (down && from >= where->first && from - where->first < most)
+        most = from - where->first + 1u;
+    return most;
+}
+
+/* What is forced from the call's address on, and for how many words, of `most`, that goes by their
+ * lowest four address bits alone. */
+rmg_addr rmg_laid_over(const rmg_walk *w, rmg_laid *f, rmg_addr most)
+{
+    const rmg_sim *sim = w->sim;
+    const bool down = w->call->down;
+    const rmg_addr from = w->call->address;
+
+    for (unsigned n = 0; n < 16; n++) {
+        f->and[n] = ~(rmg_word)0;
+        f->or [n] = 0;
+        f->keeps[n] = f->take_or[n] = 0;
+        f->take_and[n] = ~(rmg_word)0;
+        f->some[n] = false;
+    }
+    f->alike = true;
+    f->takes = false;
+    for (uint16_t i = 0; i < sim->force_count; i++) {
+        const rmg_where *where = &sim->forces[i].where;
+        const bool here = rmg_reaches(where, from);
+
+        for (unsigned n = 0; here && n < 16; n++)
+            if (!((n ^ where->match) & where->mask & 15u)) {
+                f->and[n] &= sim->forces[i].and;
+                f->or [n] = (f->or [n] & sim -> forces[i].and) | sim->forces[i].or ;
+                f->keeps[n] |= sim->forces[i].keeps;
+                f->take_and[n] &= sim->forces[i].take_and;
+                f->take_or[n] = (f->take_or[n] & sim->forces[i].take_and) | sim->forces[i].take_or;
+                f->some[n] = true;
+            }
+        f->alike &= !here || !(where->mask & 15u);
+        f->takes |=
+            here && (sim->forces[i].keeps || sim->forces[i].take_or || ~sim->forces[i].take_and);
+        most = rmg_same_run(where, from, down, most);
+    }
+    return most;
+}
