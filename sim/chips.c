@@ -155,6 +155,14 @@ static inline bool answers(const rmg_sim *sim, uint16_t r, rmg_addr address, boo
     return (own || sim->strays) && answers_by_fault(sim, r, address, reading, own, inside);
 }
 
+bool rmg_drawn(const rmg_sim *sim, const rmg_sim_fault *f, uint8_t data_line, rmg_addr cell)
+{
+    return rmg_sim_dice(sim, 0x30000u + (uint64_t)(f - sim->faults),
+                        (uint64_t)cell << 6 | data_line) %
+               f->count ==
+           0;
+}
+
 /* Does a fault of the cell array speak for this cell? */
 static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_chip *chip,
                      uint8_t data_line, rmg_addr cell)
@@ -167,10 +175,7 @@ static bool in_array(const rmg_sim *sim, const rmg_sim_fault *f, const rmg_sim_c
     case RMG_FAULT_COLUMN:
         return cell >> chip->row_lines == f->cell;
     default: /* RMG_FAULT_WEAK */
-        return rmg_sim_dice(sim, 0x30000u + (uint64_t)(f - sim->faults),
-                            (uint64_t)cell << 6 | data_line) %
-                   f->count ==
-               0;
+        return rmg_drawn(sim, f, data_line, cell);
     }
 }
 

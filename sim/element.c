@@ -201,6 +201,11 @@ static rmg_addr slow_words(rmg_walk *w, const rmg_sim_window *window, size_t at,
     rmg_addr count = 0;
     uint32_t failed;
 
+    if (w->timed && window && !call->operation &&
+        w->sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
+        rmg_walk_timed(w, at);
+        return 1;
+    }
     if (by_contents && !w->any_kept) {
         for (unsigned i = 0; i < ALIKE_KEPT; i++)
             w->alike[i].key.which = 0;
@@ -386,6 +391,7 @@ rmg_status rmg_sim_element(rmg_sim *sim, rmg_element_call *call)
     rmg_walk_begin(&w, sim, call, alike);
     w.by_contents = call->op_count <= OPS_MOST && rmg_by_contents(sim);
     w.by_pages = w.by_contents && rmg_by_pages(sim);
+    w.timed = rmg_timed_words(sim);
     for (rmg_addr done = 0;;) {
         const rmg_addr left = call->down ? call->address - end : end - call->address;
         const rmg_addr budget = call->words_a_call - done;

@@ -57,6 +57,9 @@ rmg_addr rmg_chips_cell(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 /* What faults that are always there do to a rule's chip, as masks of its way. */
 void rmg_chips_fold(rmg_sim *sim, uint16_t rule);
 
+/* Is the cell one of those that RMG_FAULT_WEAK draws? */
+bool rmg_drawn(const rmg_sim *sim, const rmg_sim_fault *fault, uint8_t data_line, rmg_addr cell);
+
 /* Do the fault's conditions hold, and did the dice fall for it at this access? */
 bool rmg_fault_conditions_hold(const rmg_sim *sim, const rmg_sim_fault *fault);
 
@@ -111,6 +114,17 @@ void rmg_rows_pass(rmg_sim *sim);
 /* The row of a cell is accessed: what the time since then did to it, and what this does to its
  * neighbours. */
 void rmg_rows_access(rmg_sim *sim, uint16_t rule, rmg_addr cell, bool writing);
+
+/* The shortest time that a fault lets a cell of the rule's chip hold, at 25 degrees Celsius
+ * (UINT32_MAX: there is none); and how long a row of it may rest now, whichever it is. */
+uint32_t rmg_rows_least_us(const rmg_sim *sim, uint16_t rule);
+uint64_t rmg_rows_weakest_ns(const rmg_sim *sim, uint16_t rule);
+
+/* Does this cell fade, or some cell of the row that a fault names, where it was not refreshed for
+ * `gap`? */
+bool rmg_rows_fades(const rmg_sim *sim, uint16_t rule, const rmg_sim_fault *fault, rmg_addr row,
+                    uint64_t gap);
+bool rmg_rows_fade(const rmg_sim *sim, uint16_t rule, rmg_addr row, uint64_t gap);
 
 /* The longest time without refresh between `from`, when the row was last accessed, and `now`. */
 uint64_t rmg_rows_gap(const rmg_sim *sim, uint16_t rule, rmg_addr row, uint64_t from, uint64_t now);
@@ -245,6 +259,9 @@ static inline rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg
 /* memory.c: a page's flat words out of the cells; a block of cells as the chip came up with it. */
 void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *window, size_t page);
 void rmg_cells_bring(rmg_sim *sim, uint16_t rule, rmg_addr cell);
+
+/* A bit of a cell of a chip whose words are flat, but in pages that faults mark. */
+void rmg_flat_set_bit(rmg_sim *sim, uint16_t rule, rmg_addr cell, uint8_t line, uint8_t level);
 
 /* All flat words back to the cells: the pages are new again. And those of one rule, whose pages
  * stay as they are. */

@@ -226,6 +226,25 @@ static void mark_column(rmg_sim *sim, const rmg_rule *rule, const rmg_sim_chip *
         mark_cell(sim, rule, column << chip->row_lines | row);
 }
 
+#define RARE 32u /* one cell in so many, or fewer: most pages have none */
+
+static void mark_drawn(rmg_sim *sim, const rmg_sim_fault *f, const rmg_rule *rule,
+                       const rmg_sim_chip *chip)
+{
+    const bool all = f->data_line == RMG_ALL_DATA_LINES;
+    const uint8_t first = all ? 0 : f->data_line;
+    const uint8_t last = all ? (uint8_t)(chip->width - 1u) : f->data_line;
+
+    if (f->count < RARE) {
+        mark_range(sim, rule);
+        return;
+    }
+    for (rmg_addr cell = 0; cell >> chip->address_lines == 0; cell++)
+        for (uint8_t line = first; line <= last; line++)
+            if (rmg_drawn(sim, f, line, cell))
+                mark_cell(sim, rule, cell);
+}
+
 static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
@@ -289,6 +308,9 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
             if (cell != RMG_NO_CELL)
                 mark_cell(sim, rule, cell);
         }
+        break;
+    case RMG_MARKS_DRAWN:
+        mark_drawn(sim, f, rule, chip);
         break;
     case RMG_MARKS_RANGE:
     case RMG_MARKS_BANKS:

@@ -90,6 +90,23 @@ void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *w, size_t page)
     rmg_page_is_known(sim, page);
 }
 
+void rmg_flat_set_bit(rmg_sim *sim, uint16_t r, rmg_addr cell, uint8_t line, uint8_t level)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_addr address = rmg_rule_address(rule, cell);
+    const rmg_sim_window *w = rmg_sim_window_of(sim, address);
+    const size_t at = w->offset + (size_t)(address - w->first);
+    const rmg_word bit = (rmg_word)1 << rule->data_bits[line];
+
+    if (sim->slow[at >> RMG_SIM_PAGE_BITS]) { /* the cells are the truth */
+        const uint32_t others = rmg_cell_get(sim, r, cell) & ~((uint32_t)1 << line);
+
+        rmg_cell_set(sim, r, cell, others | (uint32_t)level << line);
+        return;
+    }
+    rmg_flat_store(sim, at, (rmg_flat_load(sim, at) & ~bit) | (level ? bit : 0));
+}
+
 void rmg_rule_spill(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];

@@ -70,17 +70,32 @@ static void leak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
     }
 }
 
+bool rmg_rows_fades(const rmg_sim *sim, uint16_t r, const rmg_sim_fault *f, rmg_addr row,
+                    uint64_t gap)
+{
+    return (f->cell & sim->ways[r].row_mask) == row && rmg_fault_awake(sim, f) &&
+           gap > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u);
+}
+
+bool rmg_rows_fade(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
+
+    for (; acting.at != acting.end; acting.at++)
+        if (rmg_rows_fades(sim, r, &sim->faults[*acting.at], row, gap))
+            return true;
+    return false;
+}
+
 /* Weak cells of the row that did not hold as long as `gap`. */
 static void leak_weak(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
 {
-    const rmg_addr row_mask = row_count(sim, r) - 1u;
     rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
 
     for (; acting.at != acting.end; acting.at++) {
         const rmg_sim_fault *f = &sim->faults[*acting.at];
 
-        if ((f->cell & row_mask) == row && rmg_fault_awake(sim, f) &&
-            gap > rmg_sim_holding_ns(sim, (uint64_t)f->after_us * 1000u))
+        if (rmg_rows_fades(sim, r, f, row, gap))
             set_bit(sim, r, f->cell, f->data_line, f->level);
     }
 }
@@ -109,6 +124,29 @@ static void disturb(rmg_sim *sim, uint16_t r, rmg_addr row)
     }
 }
 
+uint32_t rmg_rows_least_us(const rmg_sim *sim, uint16_t r)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
+    uint32_t least = UINT32_MAX;
+
+    for (; acting.at != acting.end; acting.at++)
+        if (sim->faults[*acting.at].after_us < least)
+            least = sim->faults[*acting.at].after_us;
+    return least;
+}
+
+uint64_t rmg_rows_weakest_ns(const rmg_sim *sim, uint16_t r)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+    const uint32_t least = sim->ways[r].least_us;
+    const uint64_t keep =
+        chip->keep_us ? rmg_sim_holding_ns(sim, (uint64_t)chip->keep_us * 1000u) : UINT64_MAX;
+    const uint64_t weak =
+        least < UINT32_MAX ? rmg_sim_holding_ns(sim, (uint64_t)least * 1000u) : UINT64_MAX;
+
+    return keep < weak ? keep : weak;
+}
+
 static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
 {
     uint64_t *restored = &sim->ways[r].row_ns[row];
@@ -116,7 +154,9 @@ static void pass(rmg_sim *sim, uint16_t r, rmg_addr row)
     const uint64_t gap = rmg_rows_gap(sim, r, row, *restored, sim->now_ns);
 
     sim->ways[r].row_used = true;
-    leak_weak(sim, r, row, gap);
+    if (sim->ways[r].least_us < UINT32_MAX &&
+        gap > rmg_sim_holding_ns(sim, (uint64_t)sim->ways[r].least_us * 1000u))
+        leak_weak(sim, r, row, gap);
     leak(sim, r, row, gap);
     *restored = sim->now_ns;
 }

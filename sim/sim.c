@@ -33,6 +33,7 @@ static void know_rule(rmg_sim *sim, uint16_t r)
                         held_by_refresh(chip);
     sim->ways[r].still =
         !(sim->ways[r].acts & RMG_HISTORY_STAGES) && (!chip->row_lines || sim->ways[r].held);
+    sim->ways[r].least_us = rmg_rows_least_us(sim, r);
     rmg_chips_fold(sim, r);
     sim->is_forced[r] = rmg_force_rule(sim, r) || rmg_late_rule(sim, r);
     sim->is_apart[r] = !sim->is_forced[r] &&

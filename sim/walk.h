@@ -51,6 +51,7 @@ typedef struct rmg_walk {
     bool by_contents, by_pages;       /* see alike.c */
     bool any_kept;                    /* `alike` is cleared */
     bool writes;                      /* some operation does */
+    bool timed;                       /* see timed.c */
     rmg_addr words, kept;             /* gone through; of these, played to be kept */
     rmg_page_fails page;              /* words of a page that are told one by one */
     rmg_alike *alike;                 /* [ALIKE_KEPT] */
@@ -104,6 +105,11 @@ void rmg_walk_moved(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count
 
 /* The same where they stand in several others. */
 void rmg_walk_scattered(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count);
+
+/* timed.c: are all chips that are apart such as fade, and nothing else? Then the call's word, `at`
+ * among the flat words, in a page that faults mark. */
+bool rmg_timed_words(const rmg_sim *sim);
+void rmg_walk_timed(rmg_walk *w, size_t at);
 
 /* late.c: the call's word, of which the first operation meets these bits elsewhere. */
 void rmg_walk_late(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_word bits, rmg_addr elsewhere);

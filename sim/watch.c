@@ -46,45 +46,67 @@ void rmg_watch_over(rmg_sim *sim)
         rmg_sim_mark_rule(sim, sim->watches[i]);
 }
 
-/* How long a row of the rule's chip may rest, whichever it is. */
-static uint64_t weakest_ns(const rmg_sim *sim, uint16_t r)
-{
-    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
-    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
-    uint64_t least =
-        chip->keep_us ? rmg_sim_holding_ns(sim, (uint64_t)chip->keep_us * 1000u) : UINT64_MAX;
-
-    for (; acting.at != acting.end; acting.at++) {
-        const uint64_t holds =
-            rmg_sim_holding_ns(sim, (uint64_t)sim->faults[*acting.at].after_us * 1000u);
-
-        least = MIN_OF(least, holds);
-    }
-    return least;
-}
-
 static bool has_rows(const rmg_sim *sim, uint16_t r)
 {
     return sim->ways[r].row_mask && (sim->ways[r].acts & IN_TIME);
 }
 
-/* Did the row rest too long, until an access at `now`? */
-static bool rested(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t now, uint64_t weakest)
+/* Does nothing of the chip fade but cells that faults name, whatever the row? */
+static bool fades_by_name(const rmg_sim *sim, uint16_t r)
+{
+    return !sim->conditional && !sim->heat_over_ns && !(sim->ways[r].acts & RMG_STAGE_BIT(REFRESH));
+}
+
+/* Is that longer than sound cells of the chip hold? */
+static bool all_fade(const rmg_sim *sim, uint16_t r, uint64_t gap)
+{
+    const rmg_sim_chip *chip = &sim->board->chips[sim->board->placement->rules[r].socket];
+
+    return chip->keep_us && gap > rmg_sim_holding_ns(sim, (uint64_t)chip->keep_us * 1000u);
+}
+
+/* Did the row rest too long, until an access at `now`? *gap gets how long. */
+static bool rested(const rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t now, uint64_t weakest,
+                   uint64_t *gap)
 {
     const uint64_t since = sim->ways[r].row_ns[row];
 
-    return now - since > weakest && rmg_rows_gap(sim, r, row, since, now) > weakest;
+    if (now - since <= weakest)
+        return false;
+    *gap = rmg_rows_gap(sim, r, row, since, now);
+    return *gap > weakest &&
+           (!fades_by_name(sim, r) || all_fade(sim, r, *gap) || rmg_rows_fade(sim, r, row, *gap));
+}
+
+/* May what fades of it be taken from the words as they lie, and the watch go on? */
+static bool fade_in_place(rmg_sim *sim, uint16_t r, rmg_addr row, uint64_t gap)
+{
+    rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_TIME);
+
+    if (!fades_by_name(sim, r) || all_fade(sim, r, gap))
+        return false;
+    for (; acting.at != acting.end; acting.at++) {
+        const rmg_sim_fault *f = &sim->faults[*acting.at];
+
+        if (rmg_rows_fades(sim, r, f, row, gap))
+            rmg_flat_set_bit(sim, r, f->cell, f->data_line, f->level);
+    }
+    return true;
 }
 
 void rmg_watch_look(rmg_sim *sim, rmg_addr address)
 {
     for (uint16_t i = 0; i < sim->watch_count; i++) {
         const uint16_t r = sim->watches[i];
+        uint64_t gap = 0;
+        rmg_addr row;
 
-        if (has_rows(sim, r) && rmg_where_holds(&sim->ways[r].where, address) &&
-            (sim->heat_over_ns ||
-             rested(sim, r, rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask,
-                    sim->now_ns, weakest_ns(sim, r)))) {
+        if (!has_rows(sim, r) || !rmg_where_holds(&sim->ways[r].where, address))
+            continue;
+        row = rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask;
+        if (sim->heat_over_ns ||
+            (rested(sim, r, row, sim->now_ns, rmg_rows_weakest_ns(sim, r), &gap) &&
+             !fade_in_place(sim, r, row, gap))) {
             rmg_watch_over(sim);
             return;
         }
@@ -139,7 +161,7 @@ static void find_timed(const rmg_sim *sim, timed *t)
         if (!has_rows(sim, r))
             continue;
         t->rules[t->count] = r;
-        t->weakest[t->count++] = weakest_ns(sim, r);
+        t->weakest[t->count++] = rmg_rows_weakest_ns(sim, r);
         t->first = MIN_OF(t->first, where->first);
         t->last = where->last > t->last ? where->last : t->last;
     }
@@ -150,13 +172,36 @@ static bool word_rested(const rmg_sim *sim, const timed *t, rmg_addr address, ui
 {
     for (uint16_t i = 0; i < t->count; i++) {
         const uint16_t r = t->rules[i];
+        uint64_t gap;
 
         if (rmg_where_holds(&sim->ways[r].where, address) &&
             rested(sim, r, rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask, now,
-                   t->weakest[i]))
+                   t->weakest[i], &gap))
             return true;
     }
     return false;
+}
+
+/* What faded of the rows of a word until then is taken from it; false: it cannot be. */
+static bool word_fades(rmg_sim *sim, const timed *t, rmg_addr address, uint64_t now)
+{
+    const uint64_t before = sim->now_ns;
+    bool in_place = !sim->heat_over_ns;
+
+    sim->now_ns = now;
+    for (uint16_t i = 0; in_place && i < t->count; i++) {
+        const uint16_t r = t->rules[i];
+        const rmg_addr row = rmg_chips_fed_cell(sim, r, address) & sim->ways[r].row_mask;
+        uint64_t gap;
+
+        if (rmg_where_holds(&sim->ways[r].where, address) &&
+            rested(sim, r, row, now, t->weakest[i], &gap)) {
+            in_place = fade_in_place(sim, r, row, gap);
+            sim->ways[r].row_ns[row] = in_place ? now : sim->ways[r].row_ns[row];
+        }
+    }
+    sim->now_ns = before;
+    return in_place;
 }
 
 static void word_passed(rmg_sim *sim, const timed *t, rmg_addr address, uint64_t now)
@@ -185,9 +230,10 @@ static rmg_addr low_rows(rmg_sim *sim, const timed *t, const rmg_element_call *c
     sim->ways[r].row_used = true;
     for (rmg_addr n = from; n < count; n++) {
         const rmg_addr row = (call->down ? call->address - n : call->address + n) & mask;
+        uint64_t gap;
 
         if (now + sim->access_ns - row_ns[row] > t->weakest[0] &&
-            rested(sim, r, row, now + sim->access_ns, t->weakest[0]))
+            rested(sim, r, row, now + sim->access_ns, t->weakest[0], &gap))
             return n;
         now += word_ns;
         row_ns[row] = now;
@@ -212,6 +258,8 @@ rmg_addr rmg_watch_run(rmg_sim *sim, const rmg_element_call *call, rmg_addr coun
         return count;
     last = call->down ? call->address - t.first : t.last - call->address; /* of those */
     last = MIN_OF(last, count - 1u);
+    if (!n)
+        word_fades(sim, &t, call->address, sim->now_ns + sim->access_ns);
     if (!sim->heat_over_ns && t.count == 1 && !sim->ways[t.rules[0]].from &&
         !sim->ways[t.rules[0]].where.mask)
         n = low_rows(sim, &t, call, n, last + 1u);

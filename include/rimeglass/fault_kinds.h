@@ -80,6 +80,7 @@ typedef enum rmg_fault_mark {
     RMG_MARKS_AFTER,        /* its cell, and the one before it */
     RMG_MARKS_COLUMN_AFTER, /* the column `cell` */
     RMG_MARKS_BANKS,        /* `bank` and `bank2` */
+    RMG_MARKS_DRAWN,        /* the cells that are drawn */
     RMG_MARKS_ALL           /* every chip of the board */
 } rmg_fault_mark;
 
@@ -446,7 +447,7 @@ KIND(NOISE, "noise", "line",                                                    
 /* what happens to ROMs above all */                                                               \
 KIND(WEAK, "fading bits", "socket bit one-cell-in level",                                          \
     RMG_TAKES_DRAWN, RMG_LEVEL_FLOATS, RMG_STAGE_BIT(ARRAY),                                       \
-    RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COUNT, RMG_FOR_CHIP, RMG_MARKS_RANGE,       \
+    RMG_NEEDS_CHIP | RMG_NEEDS_LINE_OR_ALL | RMG_NEEDS_COUNT, RMG_FOR_CHIP, RMG_MARKS_DRAWN,       \
     RMG_TRAIT_IN_CHIP, RMG_PROPOSED_NOT,                                                           \
     "one cell in so many, chosen by the seed, reads the level (default 1: back to " \
     "erased); with `one-in`, `from-c` and the like, intermittently or when warm")                                      \

@@ -237,9 +237,11 @@ typedef struct rmg_sim_way {
     uint32_t out_and, out_or;     /* of what they put out */
     bool gone;                    /* it is never selected */
     bool deaf;                    /* it takes nothing */
-    uint8_t from;  /* the bus bit of the lowest chip line, where the others follow in order; else
-                      255 */
-    uint8_t width; /* data lines of its chip */
+    uint8_t from; /* the bus bit of the lowest chip line, where the others follow in order; else
+                     255 */
+    uint32_t least_us; /* its weakest cell that a fault makes fade holds so long at 25 degrees
+                          Celsius; UINT32_MAX: there is none */
+    uint8_t width;     /* data lines of its chip */
     uint8_t cell_log2; /* see `cells` */
     bool plain;        /* no fault concerns the chip, and the board refreshes it */
     bool held;  /* a DRAM that its refresh keeps, as long as it goes on and the board is not hot */

@@ -22,7 +22,7 @@ static const rmg_fault_kind kinds[] = {
     RMG_FAULT_ADDRESS_BANK, RMG_FAULT_ADDRESS_STUCK, RMG_FAULT_ADDRESS_SHORT,
     RMG_FAULT_ADDRESS_SWAP, RMG_FAULT_DATA_SWAP, RMG_FAULT_ALSO_SELECTED, RMG_FAULT_ROW,
     RMG_FAULT_WEAK, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_NO_WRITE, RMG_FAULT_SLOW_LINE,
-    RMG_FAULT_SLOW_LINE, RMG_FAULT_INPUT_OPEN};
+    RMG_FAULT_SLOW_LINE, RMG_FAULT_INPUT_OPEN, RMG_FAULT_RETENTION, RMG_FAULT_RETENTION};
 
 /* One to three faults of chips and lines of the board. */
 static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
@@ -43,8 +43,10 @@ static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults
         f->data_line = (uint8_t)bench_dice(dice, rule->width);
         f->line = rule->data_bits[f->data_line];
         f->line2 = (uint8_t)((f->line + 1u) % board->word_bits);
-        f->cell =
-            f->kind == RMG_FAULT_CELL ? bench_dice(dice, 1000) % (1u << rule->address_lines) : 0;
+        f->after_us = 1u + (uint32_t)bench_dice(dice, 1u << bench_dice(dice, 16));
+        f->cell = f->kind == RMG_FAULT_CELL || f->kind == RMG_FAULT_RETENTION
+                      ? bench_dice(dice, 1000) % (1u << rule->address_lines)
+                      : 0;
         f->count = 1u + (uint32_t)bench_dice(dice, 40);
         f->bank2 = (uint8_t)((f->bank + 1u) % board->bank_count);
         f->lines = f->kind == RMG_FAULT_DATA_LINE /* of which they are a condition */
@@ -134,12 +136,29 @@ static const char made_threes[] =
     "U6: D6-D8}}\n"
     "sockets: [{names: U1-U6, mount: socket}]\n";
 
+/* Chips with rows, two banks of which lines in the middle choose; refreshed by the board. */
+static const char made_rows[] =
+    "board: Rows\nword: 4\naddress-lines: 14\nundriven: high\n"
+    "regions: [{name: ram, kind: ram, range: 0x0000-0x3FFF}]\n"
+    "parts: [{number: rows, kind: dram, width: 1, address-lines: 12, row-lines: 6, refresh-ms: 2, "
+    "pins: 'VBB D WE RAS A0 A2 A1 VDD VCC A5 A4 A3 Q CAS VSS A6'}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0-0x3FFF, where: [A6=0, A13=0], part: rows, rows: A0-A5, columns: "
+    "A7-A12, data: {U1: D0, U2: D1, U3: D2, U4: D3}}\n"
+    "  - {name: b1, range: 0-0x3FFF, where: [A6=1, A13=0], part: rows, rows: A0-A5, columns: "
+    "A7-A12, data: {U5: D0, U6: D1, U7: D2, U8: D3}}\n"
+    "  - {name: b2, range: 0x2000-0x2FFF, part: rows, rows: A0-A5, columns: A6-A11, data: {U9: "
+    "D0, U10: D1, U11: D2, U12: D3}}\n"
+    "  - {name: b3, range: 0x3000-0x3FFF, part: rows, rows: A0-A5, columns: A6-A11, data: {U13: "
+    "D0, U14: D1, U15: D2, U16: D3}}\n"
+    "sockets: [{names: U1-U16, mount: socket}]\n";
+
 static void levels_laid_over(void)
 {
-    static const char *const texts[] = {made_wide, made_bits, made_lanes, made_threes};
+    static const char *const texts[] = {made_wide, made_bits, made_lanes, made_threes, made_rows};
     const uint8_t *const marches[] = {rmg_march_mats_plus, rmg_march_c_minus, rmg_march_ss};
     const char *setting = getenv("RMG_TEST_TURNS");
-    const unsigned turns = setting ? (unsigned)atoi(setting) : 200;
+    const unsigned turns = setting ? (unsigned)atoi(setting) : 150;
     uint64_t dice = 20;
 
     for (unsigned turn = 0; turn < turns; turn++) {
@@ -147,9 +166,10 @@ static void levels_laid_over(void)
         rmg_board *board;
         rmg_plan plan = bench_plan(false, 1 + turn % 2u);
 
-        CHECK(rmg_board_load_text("made", texts[turn % 4u], &board, &errors) == RMG_OK, "a board");
-        board->undriven = (rmg_undriven)(turn / 4u % 3u);
-        plan.march = marches[turn / 12u % 3u];
+        CHECK(rmg_board_load_text("made", texts[turn % 5u], &board, &errors) == RMG_OK,
+              "a board: %s", errors.count ? errors.list[0].what : "");
+        board->undriven = (rmg_undriven)(turn / 5u % 3u);
+        plan.march = marches[turn / 15u % 3u];
         as_chip_by_chip(board, &plan, &dice);
         rmg_board_free(board);
     }
