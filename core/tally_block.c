@@ -5,6 +5,7 @@
 #if RMG_MARCH_LOOPS
 
 #define PLANES 7u /* counts up to 64 */
+#define FEW    4u /* failing words of a run: so many are added sooner one by one */
 
 static uint8_t ones(uint64_t bits)
 {
@@ -226,24 +227,96 @@ static void one_by_one(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
     }
 }
 
+static void add_wrong(rmg_bit_tally *bits, const rmg_mismatch_run *run, rmg_count count)
+{
+    rmg_word wrong = (rmg_word)(run->expected ^ run->actual);
+
+    for (uint8_t i = 0; wrong; i++, wrong = (rmg_word)(wrong >> 1))
+        if (wrong & 1u)
+            add(run->actual >> i & 1u ? &bits[i].high : &bits[i].low, count);
+}
+
+/* The run's words among the sixteen in which it lies, as ones. */
+static uint16_t within_page(const rmg_mismatch_run *run)
+{
+    const unsigned first = (unsigned)run->first & 15u, words = (unsigned)run->words;
+
+    return (uint16_t)(run->which & (words < 16u ? ((1u << words) - 1u) << first : 0xFFFFu));
+}
+
+/* A run that lies within sixteen words of a multiple of sixteen; ones in `which` at those of it. */
+static void add_page(rmg_tally *tally, const rmg_mismatch_run *run, uint16_t which, bool down)
+{
+    static const uint16_t at_one[4] = {0xAAAA, 0xCCCC, 0xF0F0, 0xFF00};
+    const rmg_addr page = run->first & (rmg_addr) ~(rmg_addr)15u;
+    const uint8_t all = ones(which);
+
+    add(&tally->failing, all);
+    add(&tally->failing_pass, all);
+    for (uint8_t b = 0; b < tally->bank_count; b++) {
+        uint16_t here = 0;
+
+        if (tally->banks[b].first > (page | 15u) || tally->banks[b].last < page)
+            continue;
+        for (uint8_t i = 0; i < 16; i++)
+            if ((which >> i & 1u) && rmg_where_holds(&tally->banks[b], page | i))
+                here = (uint16_t)(here | 1u << i);
+        add_wrong(tally->bits[b], run, ones(here));
+    }
+    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
+        const uint8_t at_1 = k < 4 ? ones(which & at_one[k]) : page >> k & 1u ? all : 0;
+        const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
+
+        if (at_1)
+            tally->address_or = (rmg_addr)(tally->address_or | line);
+        if (at_1 != all)
+            tally->address_and = (rmg_addr)(tally->address_and & (rmg_addr)~line);
+#if RMG_TALLY_LINES
+        add(down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
+        add(down ? &tally->lines[k].down[0] : &tally->lines[k].up[0], (rmg_count)(all - at_1));
+#else
+        (void)down;
+#endif
+    }
+}
+
+static void add_first_of_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like)
+{
+    for (rmg_addr i = 0; tally->first_count < RMG_TALLY_FIRST && i < run->words; i++) {
+        const rmg_addr address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
+        rmg_failure *f = &tally->first[tally->first_count];
+
+        if (!rmg_in_run(run, address))
+            continue;
+        *f = *like;
+        f->address = address;
+        tally->first_count++;
+    }
+}
+
 void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like)
 {
     const rmg_addr last = (rmg_addr)(run->first + (run->words - 1u));
-    const rmg_word wrong = (rmg_word)(run->expected ^ run->actual);
-    const rmg_count all = failed_matching(run, run->first, last, 0, 0);
+    const bool in_page = !((run->first ^ last) >> 4);
+    rmg_count all;
 
-    if (run->words < 32u || banks_overlap(tally)) {
+    if (banks_overlap(tally) || (in_page && ones(within_page(run)) < FEW)) {
         one_by_one(tally, run, like);
         return;
     }
+    if (in_page) {
+        add_page(tally, run, within_page(run), like->down);
+        add_first_of_run(tally, run, like);
+        return;
+    }
+    all = failed_matching(run, run->first, last, 0, 0);
     add(&tally->failing, all);
     add(&tally->failing_pass, all);
     for (uint8_t b = 0; b < tally->bank_count; b++) {
         const rmg_count here = words_in_bank(&tally->banks[b], run);
 
-        for (uint8_t i = 0; here && i < RMG_WORD_BITS; i++)
-            if (wrong >> i & 1u)
-                add(run->actual >> i & 1u ? &tally->bits[b][i].high : &tally->bits[b][i].low, here);
+        if (here)
+            add_wrong(tally->bits[b], run, here);
     }
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
         const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
@@ -262,16 +335,7 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
             (rmg_count)(all - at_1));
 #endif
     }
-    for (rmg_addr i = 0; tally->first_count < RMG_TALLY_FIRST && i < run->words; i++) {
-        const rmg_addr address = (rmg_addr)(run->first + (like->down ? run->words - 1u - i : i));
-        rmg_failure *f = &tally->first[tally->first_count];
-
-        if (!rmg_in_run(run, address))
-            continue;
-        *f = *like;
-        f->address = address;
-        tally->first_count++;
-    }
+    add_first_of_run(tally, run, like);
 }
 
 #endif

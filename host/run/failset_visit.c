@@ -106,18 +106,27 @@ static void each_alike(const rmg_failset *set, const page *p, rmg_run_visit *vis
     }
 }
 
-void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context)
+/* Those in stretches that have words from first to last. */
+static void each_run_from(const rmg_failset *set, rmg_addr first, rmg_addr last,
+                          rmg_run_visit *visit, void *context)
 {
     const GPtrArray *pages = sorted(set);
 
     for (guint n = 0; n < pages->len; n++) {
         const page *p = pages->pdata[n];
 
+        if (p->number < first >> PAGE_BITS || p->number > last >> PAGE_BITS)
+            continue;
         if (p->records)
             each_own(set, p, visit, context);
         else
             each_alike(set, p, visit, context);
     }
+}
+
+void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context)
+{
+    each_run_from(set, 0, (rmg_addr) ~(rmg_addr)0, visit, context);
 }
 
 /* A visit as the caller wants it. */
@@ -204,7 +213,8 @@ uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_w
 {
     counter c = {set, where, bits, 0, 0};
 
-    rmg_failset_each_run(set, count, &c);
+    each_run_from(set, where ? where->first : 0, where ? where->last : (rmg_addr) ~(rmg_addr)0,
+                  count, &c);
     return c.words;
 }
 
@@ -212,7 +222,8 @@ uint64_t rmg_failset_bits(const rmg_failset *set, const rmg_where *where, rmg_wo
 {
     counter c = {set, where, bits, 0, 0};
 
-    rmg_failset_each_run(set, count, &c);
+    each_run_from(set, where ? where->first : 0, where ? where->last : (rmg_addr) ~(rmg_addr)0,
+                  count, &c);
     return c.pairs;
 }
 
