@@ -97,9 +97,10 @@ static bool any(const rmg_sim *sim, uint16_t r, rmg_sim_stage stage)
     return rmg_acting_next(sim, &acting) != NULL;
 }
 
-/* Has the rule's chip the data lines on which this address is read and written? */
-static bool same_lane(const rmg_sim *sim, const rmg_rule *rule, rmg_addr address)
+bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t r, rmg_addr address)
 {
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+
     return !((address ^ rule->where.match) & rule->where.mask & sim->board->lanes);
 }
 
@@ -118,7 +119,7 @@ static bool also_selected(const rmg_sim *sim, uint16_t rule_number, rmg_addr add
             const rmg_where *there = &placement->rules[r].where;
 
             if (placement->rules[r].bank != f->bank2 || !rmg_where_holds(there, address) ||
-                !same_lane(sim, rule, address))
+                !rmg_chips_same_lane(sim, rule_number, address))
                 continue;
             /* the same place in the bank: banks may be chosen by low lines */
             *inside = address - there->first + rule->where.first;
@@ -139,7 +140,7 @@ static bool answers_by_fault(const rmg_sim *sim, uint16_t r, rmg_addr address, b
     if (own || ((acts & RMG_STAGE_BIT(OTHERS)) && also_selected(sim, r, address, inside)))
         return true;
     return reading && (acts & RMG_STAGE_BIT(ENABLE)) && any(sim, r, RMG_STAGE_ENABLE) &&
-           same_lane(sim, &sim->board->placement->rules[r], address);
+           rmg_chips_same_lane(sim, r, address);
 }
 
 /* Does the rule's chip answer a read at this address, and at which address of its own? */

@@ -265,9 +265,12 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
         rmg_addr away = 0, elsewhere = 0;
         bool several;
         const rmg_word moved = rmg_moved_run(sim, call->address, down, &run, &away, &several);
+        const bool stray = sim->stray.count != 0;
         const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
 
+        run = rmg_stray_run(sim, call->address, down, run);
         same = sim->pairs.act || run <= CHUNK ? 0 : run - CHUNK;
+        same = stray ? 0 : same;
         run = run < CHUNK ? run : CHUNK;
         if (paired)
             rmg_walk_pairs(w, here, run, paired);
@@ -277,6 +280,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             rmg_walk_scattered(w, &f, here, run);
         else if (moved)
             rmg_walk_moved(w, &f, here, run, moved, (size_t)away);
+        else if (stray && !rmg_stray_lay(w, &f, run))
+            rmg_walk_stray(w, here, run);
         else
             chunk(w, &f, here, run);
         done += run;
@@ -303,6 +308,10 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             last & OP_WRITE
                 ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
                 : (sim->last_bus & f.and [call->address & 15u]) | f.or [call->address & 15u];
+        if (stray && !(last & OP_WRITE))
+            sim->last_bus = rmg_stray_load(
+                sim, call->address,
+                rmg_flat_load(sim, down ? here - (size_t)(run - 1u) : here + (size_t)(run - 1u)));
         for (unsigned back = 0; back < 16u && back < run; back++) {
             /* as access by access: what is forced may drive nothing */
             const rmg_addr word = down ? call->address + back : call->address - back;

@@ -238,6 +238,14 @@ rmg_word rmg_late_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *mo
                       rmg_addr *other);
 void rmg_late_note(rmg_sim *sim, rmg_addr address);
 
+/* stray.c: are chips that drive at every read all there is? Once the rules are known. And what is
+ * read of a flat word with them. */
+void rmg_stray_begin(rmg_sim *sim);
+rmg_word rmg_stray_load(rmg_sim *sim, rmg_addr address, rmg_word word);
+
+/* chips.c: has the rule's chip the data lines on which this address is read and written? */
+bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t rule, rmg_addr address);
+
 /* pairs.c: does the board itself want no page of the place chip by chip? And are two places one? */
 bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where);
 static inline bool rmg_same_place(const rmg_where *a, const rmg_where *b)

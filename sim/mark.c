@@ -257,7 +257,7 @@ static void mark_fault(rmg_sim *sim, const rmg_sim_fault *f, uint16_t r)
     const bool watched = rmg_watched(sim, r);
 
     if (!rmg_fault_meets(f, rule) || (rmg_fault_concerns(f, rule) && sim->is_forced[r]) ||
-        (kind->place == RMG_FOR_BUS && sim->bus_forced))
+        (kind->place == RMG_FOR_BUS && sim->bus_forced) || sim->stray.count)
         return;
     switch (moved || reads_any(f) ? RMG_MARKS_RANGE : kind->marks) {
     case RMG_MARKS_TIMED:

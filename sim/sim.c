@@ -28,6 +28,9 @@ static void know_rule(rmg_sim *sim, uint16_t r)
     const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
     const uint32_t beside = RMG_STAGE_BIT(OTHERS);
 
+    if (!sim->ways[r].acts && sim->ways[r].sound)
+        return; /* as it was left */
+    sim->ways[r].sound = !sim->ways[r].acts && !rmg_chip_leaks(chip);
     sim->ways[r].plain = !rmg_chip_leaks(chip) && !(sim->ways[r].acts & ~beside);
     sim->ways[r].held = !(sim->ways[r].acts & (RMG_STAGE_BIT(TIME) | RMG_STAGE_BIT(REFRESH))) &&
                         held_by_refresh(chip);
@@ -69,6 +72,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     for (uint16_t r = 0; r < board->placement->rule_count; r++)
         know_rule(sim, r);
     rmg_forces_of_bus(sim);
+    rmg_stray_begin(sim);
     rmg_watch_begin(sim);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
@@ -209,6 +213,8 @@ static rmg_word read_flat(rmg_sim *sim, rmg_addr address, size_t at)
             word = (word & ~bits) |
                    (rmg_flat_load(sim, rmg_flat_place(sim, address, at, other)) & bits);
     }
+    if (sim->stray.count)
+        word = rmg_stray_load(sim, address, word);
     return word;
 }
 

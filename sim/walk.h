@@ -114,6 +114,12 @@ void rmg_walk_timed(rmg_walk *w, size_t at);
 /* late.c: the call's word, of which the first operation meets these bits elsewhere. */
 void rmg_walk_late(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_word bits, rmg_addr elsewhere);
 
+/* stray.c: for how many words, of `most`, chips that drive at every read are as far away; what they
+ * put out is laid over words from the call's on (false: they differ); and one by one. */
+rmg_addr rmg_stray_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr most);
+bool rmg_stray_lay(rmg_walk *w, rmg_laid *laid, rmg_addr count);
+void rmg_walk_stray(rmg_walk *w, size_t at, rmg_addr count);
+
 /* gather.c: at the beginning of an element; `alike` is of ALIKE_KEPT. */
 void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike *alike);
 

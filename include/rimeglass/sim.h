@@ -243,6 +243,7 @@ typedef struct rmg_sim_way {
                           Celsius; UINT32_MAX: there is none */
     uint8_t width;     /* data lines of its chip */
     uint8_t cell_log2; /* see `cells` */
+    bool sound;        /* what follows is as without any fault, and the chip is flat */
     bool plain;        /* no fault concerns the chip, and the board refreshes it */
     bool held;  /* a DRAM that its refresh keeps, as long as it goes on and the board is not hot */
     bool still; /* nothing of the chip depends on what was done before, as long as the same holds */
@@ -277,6 +278,15 @@ typedef struct rmg_sim_late {
     uint16_t fault; /* number of */
     rmg_addr lines; /* of the bus */
 } rmg_sim_late;
+
+#define RMG_SIM_STRAYS 16u /* chips that drive at every read, at most */
+
+/* Chips that do, where that is the only fault. */
+typedef struct rmg_sim_stray {
+    uint16_t count;                 /* of the others; 0: there are none */
+    uint16_t rules[RMG_SIM_STRAYS]; /* theirs */
+    rmg_addr fed[RMG_SIM_STRAYS];   /* bus lines that feed each */
+} rmg_sim_stray;
 
 /* Words of one bank at which a whole second bank answers too, by a fault that is always there: both
  * are flat, and the second stands a fixed distance away. */
@@ -338,6 +348,7 @@ typedef struct rmg_sim {
     rmg_sim_moved moved[RMG_SIM_MOVED];   /* chips among these that get other addresses */
     uint16_t moved_count;                 /* of `moved` */
     rmg_sim_late late;                    /* the one of them whose line is slow */
+    rmg_sim_stray stray;                  /* those of them that drive at every read */
     rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */

@@ -22,12 +22,13 @@ static const rmg_fault_kind kinds[] = {
     RMG_FAULT_ADDRESS_BANK, RMG_FAULT_ADDRESS_STUCK, RMG_FAULT_ADDRESS_SHORT,
     RMG_FAULT_ADDRESS_SWAP, RMG_FAULT_DATA_SWAP, RMG_FAULT_ALSO_SELECTED, RMG_FAULT_ROW,
     RMG_FAULT_WEAK, RMG_FAULT_ADDRESS_CHIP, RMG_FAULT_NO_WRITE, RMG_FAULT_SLOW_LINE,
-    RMG_FAULT_SLOW_LINE, RMG_FAULT_INPUT_OPEN, RMG_FAULT_RETENTION, RMG_FAULT_RETENTION};
+    RMG_FAULT_SLOW_LINE, RMG_FAULT_INPUT_OPEN, RMG_FAULT_RETENTION, RMG_FAULT_RETENTION,
+    RMG_FAULT_ALWAYS_ON, RMG_FAULT_ALWAYS_ON, RMG_FAULT_ALWAYS_ON};
 
 /* One to three faults of chips and lines of the board. */
 static size_t draw(const rmg_board *board, uint64_t *dice, rmg_sim_fault *faults)
 {
-    const size_t count = 1u + (size_t)bench_dice(dice, FAULTS);
+    const size_t count = bench_dice(dice, 2) ? 1u : 1u + (size_t)bench_dice(dice, FAULTS);
 
     for (size_t i = 0; i < count; i++) {
         const rmg_rule *rule =
