@@ -3,6 +3,11 @@
 #include <string.h>
 
 const world_odds world_supposed = {.cleaned = 70, .open = 92, .open_seldom = 30, .held_short = 25},
+                 world_misread = {.cleaned = 70,
+                                  .open = 92,
+                                  .open_seldom = 30,
+                                  .held_short = 25,
+                                  .misread = 2},
                  world_otherwise = {
                      .alike = true, .cleaned = 45, .open = 75, .open_seldom = 15, .held_short = 45};
 
@@ -185,6 +190,10 @@ rmg_measured world_measure(world *w, uint16_t socket, bool lifted)
         if (lifted && d->there && goes(d) && d->socket == socket)
             seen = RMG_MEASURED_CHIP_BAD;
     }
+    if (w->odds->misread && diag_roll(&w->dice, 100) < w->odds->misread)
+        return lifted
+                   ? (seen == RMG_MEASURED_CHIP_BAD ? RMG_MEASURED_PAD_BAD : RMG_MEASURED_CHIP_BAD)
+                   : (rmg_measured)((seen + 1u + diag_roll(&w->dice, 2)) % 3u);
     return seen;
 }
 

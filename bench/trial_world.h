@@ -13,10 +13,11 @@ typedef struct world_odds {
     unsigned open;    /* a bad contact measures open */
     unsigned open_seldom; /* ... one that comes and goes, and a track that does */
     unsigned held_short;  /* a chip whose output is held measures as a short */
+    unsigned misread;     /* a measurement is read as another one */
 } world_odds;
 
-/* As the advice supposes; and otherwise. */
-extern const world_odds world_supposed, world_otherwise;
+/* As the advice supposes; the same, but with measurements misread; and otherwise. */
+extern const world_odds world_supposed, world_misread, world_otherwise;
 
 /* What the fault belongs to in truth. */
 typedef enum owner {

@@ -5,6 +5,7 @@
  *
  *   bench-trials CASES SEED      the table
  *   bench-trials seldom CASES SEED   the same with faults that come and go
+ *   bench-trials misread CASES SEED     ... with 2 of 100 measurements read as another one
  *   bench-trials otherwise CASES SEED   ... with chances that the advice does not suppose
  *   bench-trials warm | supply | both | two CASES SEED   ... of that sort alone
  *   bench-trials case SEED       one repair, step by step; also: seldom case SEED, ...
@@ -350,9 +351,10 @@ int main(int argc, char **argv)
         world_sort sort;
         const world_odds *odds;
     } modes[] = {
-        {"otherwise", SORT_MIXED, &world_otherwise}, {"seldom", SORT_SELDOM, &world_supposed},
-        {"warm", SORT_WARM, &world_supposed},        {"supply", SORT_SUPPLY, &world_supposed},
-        {"both", SORT_BOTH, &world_supposed},        {"two", SORT_TWO, &world_supposed}};
+        {"otherwise", SORT_MIXED, &world_otherwise}, {"misread", SORT_MIXED, &world_misread},
+        {"seldom", SORT_SELDOM, &world_supposed},    {"warm", SORT_WARM, &world_supposed},
+        {"supply", SORT_SUPPLY, &world_supposed},    {"both", SORT_BOTH, &world_supposed},
+        {"two", SORT_TWO, &world_supposed}};
     table all = {.hidden = 0};
     int ends[PARTS];
     unsigned cases;
@@ -379,10 +381,10 @@ int main(int argc, char **argv)
         return 0;
     }
     if (argc != 3) {
-        fprintf(stderr,
-                "usage: bench-trials [seldom | warm | supply | both | two | otherwise | changes] "
-                "CASES SEED, or ... case "
-                "SEED\n");
+        fprintf(stderr, "usage: bench-trials [seldom | warm | supply | both | two | otherwise | "
+                        "misread | changes] "
+                        "CASES SEED, or ... case "
+                        "SEED\n");
         return 2;
     }
     cases = (unsigned)strtoul(argv[1], NULL, 10);

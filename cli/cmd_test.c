@@ -213,8 +213,10 @@ static bool target_back(const test_call *call, const rmg_run_file *file, rmg_ope
     }
     if (file->run.pass_count && target->restore &&
         target->restore(target->self, file->state, file->state_bytes) != RMG_OK) {
-        wrong_call("test", "%s does not match %s: was the fault file changed since?", call->resume,
-                   file->run.target);
+        wrong_call("test",
+                   "%s does not match %s: was the fault file changed since, or was it recorded by "
+                   "another version?",
+                   call->resume, file->run.target);
         return false;
     }
     return true;

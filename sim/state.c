@@ -12,7 +12,11 @@ typedef struct changing {
     uint32_t access_ns;
     int32_t supply_mv, heat_millic, heat_to_millic;
     uint8_t lively, was_lively, refreshed, watched;
+    uint8_t form;
 } changing;
+
+/* Which chips are flat by which faults: it decides whether words or cells are the truth. */
+#define STATE_FORM 1u
 
 /* Of the marks only which pages are known is kept: the others follow from the board and faults. */
 static size_t marks_bytes(const rmg_sim *sim)
@@ -105,6 +109,7 @@ void rmg_sim_save(const rmg_sim *sim, void *bytes)
     changing c;
 
     memset(&c, 0, sizeof c);
+    c.form = STATE_FORM;
     c.now_ns = sim->now_ns;
     c.reads = sim->reads;
     c.writes = sim->writes;
@@ -174,7 +179,8 @@ rmg_status rmg_sim_restore(rmg_sim *sim, const void *bytes, size_t count)
     if (!state_fits(sim, bytes, count))
         return RMG_ERR_ARGUMENT;
     memcpy(&c, bytes, sizeof c);
-    if (!c.access_ns || (c.heat_over_ns && c.heat_over_ns < 1000u) || c.refreshed > 1)
+    if (c.form != STATE_FORM || !c.access_ns || (c.heat_over_ns && c.heat_over_ns < 1000u) ||
+        c.refreshed > 1)
         return RMG_ERR_ARGUMENT;
     if (!c.watched) {
         rmg_watch_over(sim);

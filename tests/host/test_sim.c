@@ -264,12 +264,13 @@ static void open_pin_writes_do_not_arrive(void)
 }
 
 /* A board whose every page is slow reads as one whose pages are fast: the same accesses, drawn at
- * random. The fault that makes the pages slow sets one address line to the level it has anyway. */
+ * random. The fault that makes the pages slow sets one address line to the level it has anyway, on
+ * a condition that always holds. */
 static void fast_path_is_slow_path(void)
 {
     static const rmg_sim_fault harmless[] = {
-        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 0, .lines = 1u << 12, .level = 0},
-        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 1u << 12, .level = 0}};
+        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 0, .lines = 1u << 12, .when = {.from_hz = 1}},
+        {.kind = RMG_FAULT_ADDRESS_BANK, .bank = 1, .lines = 1u << 12, .when = {.from_hz = 1}}};
     static uint64_t other[2048];
     rmg_sim fast, slow;
     uint32_t dice = 12345;
