@@ -90,8 +90,7 @@ bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word 
 }
 
 /* Words that hold the same: every operation does the same to each of them. */
-static void words_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, size_t lowest,
-                        rmg_addr count)
+static void words_alike(rmg_walk *w, rmg_laid *f, rmg_addr first, size_t lowest, rmg_addr count)
 {
     const rmg_word held = rmg_laid_alike(w, f, first, count, rmg_flat_load(w->sim, lowest));
 
@@ -100,7 +99,7 @@ static void words_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, size_t l
 }
 
 /* `count` words from the call's address on. */
-static void chunk(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count)
+static void chunk(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count)
 {
     rmg_element_call *call = w->call;
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
@@ -268,6 +267,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
         const bool stray = sim->stray.count != 0;
         const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
 
+        const bool stale = rmg_stale_run(sim, call->address, down, &run);
+
         run = rmg_stray_run(sim, call->address, down, run);
         same = sim->pairs.act || run <= CHUNK ? 0 : run - CHUNK;
         same = stray ? 0 : same;
@@ -276,6 +277,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             rmg_walk_pairs(w, here, run, paired);
         else if (late)
             rmg_walk_late(w, &f, here, late, elsewhere);
+        else if (stale)
+            rmg_walk_stale(w, &f, here, run);
         else if (several)
             rmg_walk_scattered(w, &f, here, run);
         else if (moved)
@@ -308,6 +311,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             last & OP_WRITE
                 ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
                 : (sim->last_bus & f.and [call->address & 15u]) | f.or [call->address & 15u];
+        if (stale && !(last & OP_WRITE))
+            sim->last_bus = f.last;
         if (stray && !(last & OP_WRITE))
             sim->last_bus = rmg_stray_load(
                 sim, call->address,

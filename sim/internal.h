@@ -243,6 +243,11 @@ void rmg_late_note(rmg_sim *sim, rmg_addr address);
 void rmg_stray_begin(rmg_sim *sim);
 rmg_word rmg_stray_load(rmg_sim *sim, rmg_addr address, rmg_word word);
 
+/* stale.c: is a chip that gives what it gave before all there is? Once the rules are known. And
+ * what is read where the flat words give `word`: it is kept for the next read. */
+void rmg_stale_begin(rmg_sim *sim);
+rmg_word rmg_stale_read(rmg_sim *sim, rmg_addr address, rmg_word word);
+
 /* chips.c: has the rule's chip the data lines on which this address is read and written? */
 bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 

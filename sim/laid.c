@@ -1,6 +1,29 @@
 /* Levels that are laid over the words of an element, and what comes of words that hold the same. */
 #include "walk.h"
 
+/* What is read where the word holds this, before levels are laid over it. */
+static inline rmg_word give(const rmg_laid *f, rmg_word held, rmg_word *before)
+{
+    const rmg_word given = (held & ~f->stale) | (*before & f->stale);
+
+    *before = held;
+    return given;
+}
+
+/* What the last read of a word gives, of words that hold the same. */
+static rmg_word read_last(const rmg_walk *w, const rmg_laid *f, rmg_word held)
+{
+    rmg_word last = f->before;
+
+    for (uint8_t i = 0; f->stale && i < w->call->op_count; i++) {
+        if (w->call->ops[i] & OP_WRITE)
+            held = rmg_laid_taken(f, 0, held, w->values[w->call->ops[i] & OP_ONE]);
+        else
+            last = held;
+    }
+    return last;
+}
+
 /* The words that read another value than the element expects; false: more than two values. */
 static bool find_wrong(const rmg_walk *w, const rmg_laid *f, rmg_word held, rmg_word value,
                        rmg_wrong *found)
@@ -21,6 +44,8 @@ static bool find_wrong(const rmg_walk *w, const rmg_laid *f, rmg_word held, rmg_
 bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *f, rmg_word held, unsigned *runs,
                    uint32_t *operations)
 {
+    rmg_word before = read_last(w, f, held);
+
     *runs = 0;
     *operations = 0;
     for (uint8_t i = 0; i < w->call->op_count; i++) {
@@ -32,7 +57,7 @@ bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *f, rmg_word held, unsigned
             held = rmg_laid_taken(f, 0, held, value);
             continue;
         }
-        if (!find_wrong(w, f, held, value, &found))
+        if (!find_wrong(w, f, give(f, held, &before), value, &found))
             return false;
         *runs += found.count;
         *operations |= (uint32_t)(found.count != 0) << i;
@@ -40,9 +65,10 @@ bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *f, rmg_word held, unsigned
     return true;
 }
 
-rmg_word rmg_laid_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, rmg_addr count,
-                        rmg_word held)
+rmg_word rmg_laid_alike(rmg_walk *w, rmg_laid *f, rmg_addr first, rmg_addr count, rmg_word held)
 {
+    rmg_word before = read_last(w, f, held);
+
     for (uint8_t i = 0; i < w->call->op_count; i++) {
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
@@ -52,15 +78,17 @@ rmg_word rmg_laid_alike(rmg_walk *w, const rmg_laid *f, rmg_addr first, rmg_addr
             held = rmg_laid_taken(f, 0, held, value) & w->sim->mask;
             continue;
         }
-        find_wrong(w, f, held, value, &found);
+        f->last = give(f, held, &before);
+        find_wrong(w, f, f->last, value, &found);
         for (unsigned n = 0; n < found.count; n++)
             rmg_walk_add(w, first, count, found.which[n], i, n, value, found.actual[n]);
     }
+    f->before = before;
     return held;
 }
 
-rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *f, rmg_addr address, rmg_word held,
-                       rmg_word bits, rmg_word *other)
+rmg_word rmg_laid_word(rmg_walk *w, rmg_laid *f, rmg_addr address, rmg_word held, rmg_word bits,
+                       rmg_word *other)
 {
     const unsigned low = (unsigned)address & 15u;
     bool failed = false;
@@ -69,7 +97,7 @@ rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *f, rmg_addr address, rmg_wor
         const uint8_t op = w->call->ops[i];
         const rmg_word value = w->values[op & OP_ONE];
         const rmg_word met = bits ? (held & ~bits) | (*other & bits) : held;
-        const rmg_word seen = ((met & f->and[low]) | f->or [low]) & w->call->mask;
+        rmg_word seen;
 
         if (op & OP_WRITE) {
             const rmg_word now = rmg_laid_taken(f, low, met, value) & w->sim->mask;
@@ -77,7 +105,11 @@ rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *f, rmg_addr address, rmg_wor
             held = (now & ~bits) | (held & bits);
             if (bits)
                 *other = (*other & ~bits) | (now & bits);
-        } else if (seen != value) {
+            continue;
+        }
+        f->last = give(f, met, &f->before);
+        seen = ((f->last & f->and[low]) | f->or [low]) & w->call->mask;
+        if (seen != value) {
             rmg_walk_wrong(w, address, i, value, seen);
             failed = true;
         }
@@ -129,6 +161,7 @@ rmg_addr rmg_laid_over(const rmg_walk *w, rmg_laid *f, rmg_addr most)
     }
     f->alike = true;
     f->takes = false;
+    f->stale = f->before = f->last = 0;
     for (uint16_t i = 0; i < sim->force_count; i++) {
         const rmg_where *where = &sim->forces[i].where;
         const bool here = rmg_reaches(where, from);

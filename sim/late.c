@@ -99,7 +99,7 @@ rmg_word rmg_late_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *mo
     return bits;
 }
 
-void rmg_walk_late(rmg_walk *w, const rmg_laid *f, size_t at, rmg_word bits, rmg_addr elsewhere)
+void rmg_walk_late(rmg_walk *w, rmg_laid *f, size_t at, rmg_word bits, rmg_addr elsewhere)
 {
     rmg_sim *sim = w->sim;
     const rmg_addr address = w->call->address;

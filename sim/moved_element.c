@@ -14,7 +14,7 @@ static void bring(rmg_walk *w, size_t lowest, rmg_addr count, rmg_addr address)
 }
 
 /* One after another. */
-static void one_by_one(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count, rmg_word bits,
+static void one_by_one(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count, rmg_word bits,
                        size_t away)
 {
     rmg_sim *sim = w->sim;
@@ -31,8 +31,7 @@ static void one_by_one(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count
     }
 }
 
-void rmg_walk_moved(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count, rmg_word bits,
-                    size_t away)
+void rmg_walk_moved(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count, rmg_word bits, size_t away)
 {
     rmg_sim *sim = w->sim;
     rmg_element_call *call = w->call;
@@ -69,7 +68,7 @@ void rmg_walk_moved(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count, r
     rmg_walk_fill(sim, lowest + away, count, &held, true);
 }
 
-void rmg_walk_scattered(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count)
+void rmg_walk_scattered(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count)
 {
     rmg_sim *sim = w->sim;
 

@@ -73,6 +73,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
         know_rule(sim, r);
     rmg_forces_of_bus(sim);
     rmg_stray_begin(sim);
+    rmg_stale_begin(sim);
     rmg_watch_begin(sim);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
@@ -260,7 +261,7 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
     if (sim->watch_count)
         rmg_watch_look(sim, address);
     if (w && !slow_at(sim, w, at)) {
-        sim->last_bus = read_flat(sim, address, at);
+        sim->last_bus = rmg_stale_read(sim, address, read_flat(sim, address, at));
         rmg_late_note(sim, address);
         if (!sim->force_count || !rmg_forced(sim, address, &sim->last_bus))
             sim->driven_ns = sim->now_ns;
@@ -272,7 +273,8 @@ rmg_word rmg_sim_read(rmg_sim *sim, rmg_addr bus_address)
 
         sim->chipwise++;
         if (w && sim->slow[at >> RMG_SIM_PAGE_BITS] == RMG_SLOW_FAULT) {
-            value = rmg_chips_read_apart(sim, address, read_flat(sim, address, at), &driven);
+            value = rmg_chips_read_apart(
+                sim, address, rmg_stale_read(sim, address, read_flat(sim, address, at)), &driven);
             rmg_late_note(sim, address);
         } else if (w)
             value = rmg_chips_read(sim, address, &driven);

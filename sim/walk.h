@@ -61,9 +61,12 @@ typedef struct rmg_walk {
 typedef struct rmg_laid {
     rmg_word and[16], or [16];
     rmg_word keeps[16], take_and[16], take_or[16]; /* of what is written, see rmg_sim_force */
-    bool takes;    /* something else than what is written, at some of them */
-    bool alike;    /* the same at all of them */
-    bool some[16]; /* something */
+    bool takes;      /* something else than what is written, at some of them */
+    bool alike;      /* the same at all of them */
+    bool some[16];   /* something */
+    rmg_word stale;  /* bits that read as at the read before, */
+    rmg_word before; /* which gave this */
+    rmg_word last;   /* read, where there are such bits */
 } rmg_laid;
 
 /* What a word holds once this was written to it. */
@@ -88,23 +91,22 @@ rmg_addr rmg_same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr
  * (as ones); false: more than can be gathered. Then, which leaves them: returns what they hold. */
 bool rmg_laid_runs(const rmg_walk *w, const rmg_laid *laid, rmg_word held, unsigned *runs,
                    uint32_t *operations);
-rmg_word rmg_laid_alike(rmg_walk *w, const rmg_laid *laid, rmg_addr first, rmg_addr count,
-                        rmg_word held);
+rmg_word rmg_laid_alike(rmg_walk *w, rmg_laid *laid, rmg_addr first, rmg_addr count, rmg_word held);
 
 /* The same of one word, by itself; its first operation meets these bits in *other. */
-rmg_word rmg_laid_word(rmg_walk *w, const rmg_laid *laid, rmg_addr address, rmg_word held,
-                       rmg_word bits, rmg_word *other);
+rmg_word rmg_laid_word(rmg_walk *w, rmg_laid *laid, rmg_addr address, rmg_word held, rmg_word bits,
+                       rmg_word *other);
 
 /* element.c: are flat words, `count` from the lowest on, alike in these bits? */
 bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits);
 
 /* moved_element.c: `count` words from the call's address on, the first at `at`, of which these bits
  * stand in others, `away` flat words further (it may wrap). */
-void rmg_walk_moved(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count, rmg_word bits,
+void rmg_walk_moved(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count, rmg_word bits,
                     size_t away);
 
 /* The same where they stand in several others. */
-void rmg_walk_scattered(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_addr count);
+void rmg_walk_scattered(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count);
 
 /* timed.c: are all chips that are apart such as fade, and nothing else? Then the call's word, `at`
  * among the flat words, in a page that faults mark. */
@@ -112,13 +114,18 @@ bool rmg_timed_words(const rmg_sim *sim);
 void rmg_walk_timed(rmg_walk *w, size_t at);
 
 /* late.c: the call's word, of which the first operation meets these bits elsewhere. */
-void rmg_walk_late(rmg_walk *w, const rmg_laid *laid, size_t at, rmg_word bits, rmg_addr elsewhere);
+void rmg_walk_late(rmg_walk *w, rmg_laid *laid, size_t at, rmg_word bits, rmg_addr elsewhere);
 
 /* stray.c: for how many words, of `most`, chips that drive at every read are as far away; what they
  * put out is laid over words from the call's on (false: they differ); and one by one. */
 rmg_addr rmg_stray_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr most);
 bool rmg_stray_lay(rmg_walk *w, rmg_laid *laid, rmg_addr count);
 void rmg_walk_stray(rmg_walk *w, size_t at, rmg_addr count);
+
+/* stale.c: are words from an address on, of *most, of a chip that gives what it gave before? And an
+ * element over these. */
+bool rmg_stale_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most);
+void rmg_walk_stale(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count);
 
 /* gather.c: at the beginning of an element; `alike` is of ALIKE_KEPT. */
 void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike *alike);

@@ -279,6 +279,12 @@ typedef struct rmg_sim_late {
     rmg_addr lines; /* of the bus */
 } rmg_sim_late;
 
+/* A chip of which each read gives what the read before gave, where that is the only fault. */
+typedef struct rmg_sim_stale {
+    bool act;      /* there is one */
+    uint16_t rule; /* its */
+} rmg_sim_stale;
+
 #define RMG_SIM_STRAYS 16u /* chips that drive at every read, at most */
 
 /* Chips that do, where that is the only fault. */
@@ -349,6 +355,7 @@ typedef struct rmg_sim {
     uint16_t moved_count;                 /* of `moved` */
     rmg_sim_late late;                    /* the one of them whose line is slow */
     rmg_sim_stray stray;                  /* those of them that drive at every read */
+    rmg_sim_stale stale;                  /* the one of them that gives what it gave before */
     rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
     uint16_t marked_count;                       /* above RMG_SIM_MARKED: any page may be marked */
