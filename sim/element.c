@@ -19,14 +19,13 @@
                                                                                                    \
         for (rmg_addr n = 0; n < count; n++) {                                                     \
             const unsigned low = (unsigned)(down ? call->address - n : call->address + n) & 15u;   \
-            const rmg_word and = f->and[low], or = f->or [low];                                    \
             rmg_word held = (rmg_word)*word;                                                       \
             bool failed = false;                                                                   \
                                                                                                    \
             for (uint8_t i = 0; i < ops; i++) {                                                    \
                 const uint8_t op = call->ops[i];                                                   \
                 const rmg_word value = w->values[op & OP_ONE];                                     \
-                const rmg_word seen = ((held & and) | or) & call->mask;                            \
+                const rmg_word seen = rmg_laid_seen(f, low, held) & call->mask;                    \
                                                                                                    \
                 if (op & OP_WRITE) {                                                               \
                     held = rmg_laid_taken(f, low, held, value) & w->sim->mask;                     \
@@ -267,6 +266,7 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
         const bool stray = sim->stray.count != 0;
         const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
 
+        rmg_touching_run(sim, &f, call->address, down, &run);
         const bool stale = rmg_stale_run(sim, call->address, down, &run);
 
         run = rmg_stray_run(sim, call->address, down, run);
@@ -307,10 +307,9 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
                     (sim->last_bus & ~late) |
                     (rmg_flat_load(sim, rmg_flat_place(sim, call->address, end, elsewhere)) & late);
         }
-        sim->last_bus =
-            last & OP_WRITE
-                ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
-                : (sim->last_bus & f.and [call->address & 15u]) | f.or [call->address & 15u];
+        sim->last_bus = last & OP_WRITE
+                            ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
+                            : rmg_laid_seen(&f, (unsigned)call->address & 15u, sim->last_bus);
         if (stale && !(last & OP_WRITE))
             sim->last_bus = f.last;
         if (stray && !(last & OP_WRITE))

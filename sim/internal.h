@@ -248,6 +248,12 @@ rmg_word rmg_stray_load(rmg_sim *sim, rmg_addr address, rmg_word word);
 void rmg_stale_begin(rmg_sim *sim);
 rmg_word rmg_stale_read(rmg_sim *sim, rmg_addr address, rmg_word word);
 
+/* touching.c: are data lines that touch all there is? Once the rules are known. What is read of a
+ * flat word then, and what is taken of a value. */
+void rmg_touching_begin(rmg_sim *sim);
+rmg_word rmg_touching_read(const rmg_sim *sim, rmg_addr address, rmg_word word);
+rmg_word rmg_touching_taken(const rmg_sim *sim, rmg_addr address, rmg_word value);
+
 /* chips.c: has the rule's chip the data lines on which this address is read and written? */
 bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 

@@ -30,7 +30,7 @@ static bool find_wrong(const rmg_walk *w, const rmg_laid *f, rmg_word held, rmg_
 {
     *found = (rmg_wrong){.count = 0};
     for (unsigned i = 0; i < (f->alike ? 1u : 16u); i++) {
-        const rmg_word seen = ((held & f->and[i]) | f->or [i]) & w->call->mask;
+        const rmg_word seen = rmg_laid_seen(f, i, held) & w->call->mask;
 
         if (seen != value &&
             !rmg_wrong_add(found, (uint16_t)(f->alike ? RMG_EVERY_WORD : 1u << i), seen))
@@ -108,7 +108,7 @@ rmg_word rmg_laid_word(rmg_walk *w, rmg_laid *f, rmg_addr address, rmg_word held
             continue;
         }
         f->last = give(f, met, &f->before);
-        seen = ((f->last & f->and[low]) | f->or [low]) & w->call->mask;
+        seen = rmg_laid_seen(f, low, f->last) & w->call->mask;
         if (seen != value) {
             rmg_walk_wrong(w, address, i, value, seen);
             failed = true;
@@ -162,6 +162,7 @@ rmg_addr rmg_laid_over(const rmg_walk *w, rmg_laid *f, rmg_addr most)
     f->alike = true;
     f->takes = false;
     f->stale = f->before = f->last = 0;
+    f->join = f->join_taken = 0;
     for (uint16_t i = 0; i < sim->force_count; i++) {
         const rmg_where *where = &sim->forces[i].where;
         const bool here = rmg_reaches(where, from);

@@ -74,6 +74,7 @@ static void power_on(rmg_sim *sim, const rmg_sim_fault *faults, uint16_t fault_c
     rmg_forces_of_bus(sim);
     rmg_stray_begin(sim);
     rmg_stale_begin(sim);
+    rmg_touching_begin(sim);
     rmg_watch_begin(sim);
     rmg_sim_mark_faults(sim);
     rmg_cells_settle(sim);
@@ -216,13 +217,15 @@ static rmg_word read_flat(rmg_sim *sim, rmg_addr address, size_t at)
     }
     if (sim->stray.count)
         word = rmg_stray_load(sim, address, word);
-    return word;
+    return sim->touching ? rmg_touching_read(sim, address, word) : word;
 }
 
 static void write_flat(rmg_sim *sim, rmg_addr address, size_t at, rmg_word value, rmg_word strobed)
 {
     if (sim->force_count)
         value = rmg_force_taken(sim, address, read_flat(sim, address, at), value);
+    if (sim->touching)
+        value = rmg_touching_taken(sim, address, value);
     if (sim->moved_count)
         strobed = rmg_moved_store(sim, address, at, value, strobed);
     if (sim->late.act) {

@@ -168,6 +168,7 @@ void rmg_walk_stray(rmg_walk *w, size_t at, rmg_addr count)
 
         f.takes = false;
         f.stale = f.before = 0;
+        f.join = f.join_taken = 0;
         f.and[low] = rmg_stray_load(sim, address, ~(rmg_word)0);
         f.or [low] = rmg_stray_load(sim, address, 0);
         rmg_flat_store(sim, here, rmg_laid_word(w, &f, address, rmg_flat_load(sim, here), 0, NULL));

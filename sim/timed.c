@@ -69,6 +69,7 @@ void rmg_walk_timed(rmg_walk *w, size_t at)
     nothing.or [address & 15u] = 0;
     nothing.takes = false;
     nothing.stale = nothing.before = 0;
+    nothing.join = nothing.join_taken = 0;
     held = rmg_laid_word(w, &nothing, address, held, 0, NULL);
     for (uint16_t i = 0; i < sim->apart_count; i++) {
         const uint16_t r = sim->apart[i];

@@ -61,18 +61,37 @@ typedef struct rmg_walk {
 typedef struct rmg_laid {
     rmg_word and[16], or [16];
     rmg_word keeps[16], take_and[16], take_or[16]; /* of what is written, see rmg_sim_force */
-    bool takes;      /* something else than what is written, at some of them */
-    bool alike;      /* the same at all of them */
-    bool some[16];   /* something */
-    rmg_word stale;  /* bits that read as at the read before, */
-    rmg_word before; /* which gave this */
-    rmg_word last;   /* read, where there are such bits */
+    bool takes;          /* something else than what is written, at some of them */
+    bool alike;          /* the same at all of them */
+    bool some[16];       /* something */
+    rmg_word stale;      /* bits that read as at the read before, */
+    rmg_word before;     /* which gave this */
+    rmg_word last;       /* read, where there are such bits */
+    rmg_word join;       /* two bits that read what both make of each other; 0: none */
+    rmg_word join_taken; /* those of them that take it */
+    bool join_high;      /* a one wins */
 } rmg_laid;
+
+static inline rmg_word rmg_laid_joined(const rmg_laid *f, rmg_word word)
+{
+    const rmg_word both = word & f->join;
+
+    return (f->join_high ? both != 0 : both == f->join) ? word | f->join : word & ~f->join;
+}
+
+/* What is seen of a word that gives this. */
+static inline rmg_word rmg_laid_seen(const rmg_laid *f, unsigned low, rmg_word word)
+{
+    word = (word & f->and[low]) | f->or [low];
+    return f->join ? rmg_laid_joined(f, word) : word;
+}
 
 /* What a word holds once this was written to it. */
 static inline rmg_word rmg_laid_taken(const rmg_laid *f, unsigned low, rmg_word held,
                                       rmg_word value)
 {
+    if (f->join_taken)
+        value = (value & ~f->join_taken) | (rmg_laid_joined(f, value) & f->join_taken);
     return f->takes ? (held & f->keeps[low]) |
                           (((value & f->take_and[low]) | f->take_or[low]) & ~f->keeps[low])
                     : value;
@@ -126,6 +145,9 @@ void rmg_walk_stray(rmg_walk *w, size_t at, rmg_addr count);
  * element over these. */
 bool rmg_stale_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most);
 void rmg_walk_stale(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count);
+
+/* touching.c: lines that touch are laid over words from an address on, for how many of *most. */
+void rmg_touching_run(const rmg_sim *sim, rmg_laid *laid, rmg_addr from, bool down, rmg_addr *most);
 
 /* gather.c: at the beginning of an element; `alike` is of ALIKE_KEPT. */
 void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike *alike);

@@ -355,6 +355,7 @@ typedef struct rmg_sim {
     uint16_t moved_count;                 /* of `moved` */
     rmg_sim_late late;                    /* the one of them whose line is slow */
     rmg_sim_stray stray;                  /* those of them that drive at every read */
+    bool touching;                        /* they are behind data lines that touch */
     rmg_sim_stale stale;                  /* the one of them that gives what it gave before */
     rmg_sim_pairs pairs;                  /* words at which two banks answer */
     rmg_sim_pages_marked marked[RMG_SIM_MARKED]; /* pages that faults touch */
