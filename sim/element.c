@@ -260,10 +260,11 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
         rmg_addr run = same ? same : rmg_laid_over(w, &f, count - done);
         const uint16_t paired = sim->pairs.act ? paired_run(w, &run) : 0;
         const size_t here = down ? at - (size_t)done : at + (size_t)done;
-        rmg_addr away = 0, elsewhere = 0;
-        bool several;
-        const rmg_word moved = rmg_moved_run(sim, call->address, down, &run, &away, &several);
+        rmg_addr elsewhere = 0;
+        rmg_moved_here moved;
         const bool stray = sim->stray.count != 0;
+
+        run = rmg_moved_run(sim, call->address, down, run, &moved);
         const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
 
         rmg_touching_run(sim, &f, call->address, down, &run);
@@ -279,10 +280,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             rmg_walk_late(w, &f, here, late, elsewhere);
         else if (stale)
             rmg_walk_stale(w, &f, here, run);
-        else if (several)
-            rmg_walk_scattered(w, &f, here, run);
-        else if (moved)
-            rmg_walk_moved(w, &f, here, run, moved, (size_t)away);
+        else if (moved.bits)
+            rmg_walk_moved(w, &f, here, run, &moved);
         else if (stray && !rmg_stray_lay(w, &f, run))
             rmg_walk_stray(w, here, run);
         else

@@ -217,10 +217,18 @@ rmg_word rmg_moved_load(rmg_sim *sim, rmg_addr address, size_t at, rmg_word word
 rmg_word rmg_moved_store(rmg_sim *sim, rmg_addr address, size_t at, rmg_word value,
                          rmg_word strobed);
 
-/* From an address on, for how many words of *most these bits stand in the words *away from there
- * (added to an address, it may wrap); 0: all are where they belong. *several: not all as far. */
-rmg_word rmg_moved_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most, rmg_addr *away,
-                       bool *several);
+/* Where some bits of words stand: in others, `away` further on (it may wrap); among each sixteen,
+ * at those whose lines of `low` have this level. */
+typedef struct rmg_moved_here {
+    rmg_word bits; /* 0: all are where they belong */
+    rmg_addr away;
+    unsigned low, level;
+    bool several; /* other bits stand otherwise */
+} rmg_moved_here;
+
+/* The same from an address on. Returns for how many words, of `most`. */
+rmg_addr rmg_moved_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr most,
+                       rmg_moved_here *here);
 
 /* Does a place hold, with each address, the one that has other levels on these lines? And where
  * among the flat words is the word at another address of it, of one at `at`? It is brought. */

@@ -5,7 +5,7 @@
  * nobody ever sees them. All words of its place lie in pages that the board keeps flat. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words: those nearer to each other are not looked at together */
+#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
 
 /* The bus lines by which the chip gets another address, and their levels; false: it is more than
  * that. */
@@ -115,24 +115,27 @@ rmg_word rmg_moved_store(rmg_sim *sim, rmg_addr address, size_t at, rmg_word val
     return strobed;
 }
 
-rmg_word rmg_moved_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr *most, rmg_addr *away,
-                       bool *several)
+rmg_addr rmg_moved_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr most,
+                       rmg_moved_here *here)
 {
-    rmg_word all = 0;
-
-    *several = false;
+    *here = (rmg_moved_here){.bits = 0};
     for (uint16_t i = 0; i < sim->moved_count; i++) {
-        const rmg_addr step = sim->moved[i].lines & (~sim->moved[i].lines + 1u);
-        const rmg_addr left = down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u));
-        const bool near = step < LEAST_STEP && rmg_where_holds(&sim->moved[i].where, from);
-        rmg_addr other;
-        const rmg_word bits = bits_elsewhere(sim, i, from, &other);
+        const rmg_sim_moved *m = &sim->moved[i];
+        const rmg_addr high = m->lines & ~(rmg_addr)15u, step = high & (~high + 1u);
+        const rmg_addr away = ((from & ~high) | (m->level & high)) - from;
 
-        *most = rmg_same_run(&sim->moved[i].where, from, down,
-                             step < LEAST_STEP ? *most : MIN_OF(*most, left));
-        *several |= near || (all && bits && other - from != *away);
-        *away = bits ? other - from : *away;
-        all |= bits;
+        most = rmg_same_run(&m->where, from, down, most);
+        if (!rmg_where_holds(&m->where, from))
+            continue;
+        if (step)
+            most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+        if (!away && !(m->lines & 15u))
+            continue;
+        here->several |= here->bits != 0;
+        here->bits = m->bits;
+        here->away = away;
+        here->low = (unsigned)m->lines & 15u;
+        here->level = (unsigned)m->level & 15u;
     }
-    return all;
+    return most;
 }

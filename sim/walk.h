@@ -119,13 +119,10 @@ rmg_word rmg_laid_word(rmg_walk *w, rmg_laid *laid, rmg_addr address, rmg_word h
 /* element.c: are flat words, `count` from the lowest on, alike in these bits? */
 bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits);
 
-/* moved_element.c: `count` words from the call's address on, the first at `at`, of which these bits
- * stand in others, `away` flat words further (it may wrap). */
-void rmg_walk_moved(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count, rmg_word bits,
-                    size_t away);
-
-/* The same where they stand in several others. */
-void rmg_walk_scattered(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count);
+/* moved_element.c: `count` words from the call's address on, the first at `at`, of which some bits
+ * stand elsewhere, in all of them alike. */
+void rmg_walk_moved(rmg_walk *w, rmg_laid *laid, size_t at, rmg_addr count,
+                    const rmg_moved_here *here);
 
 /* timed.c: are all chips that are apart such as fade, and nothing else? Then the call's word, `at`
  * among the flat words, in a page that faults mark. */
