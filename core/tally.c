@@ -40,9 +40,8 @@ static void count_lines(rmg_line_tally *line, const rmg_failure *failure)
     rmg_addr address = failure->address;
 
     for (uint8_t k = 0; k < RMG_ADDR_BITS; k++, line++, address >>= 1) {
-        rmg_count *count = (failure->down ? line->down : line->up) + (address & 1u);
-
-        *count = (rmg_count)(*count + (*count != RMG_COUNT_MAX));
+        const uint8_t level = (uint8_t)(address & 1u);
+        count_up(failure->down ? &line->down[level] : &line->up[level]);
     }
 }
 #endif

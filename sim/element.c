@@ -7,9 +7,8 @@
 
 #define CHUNK 1024u /* words that are looked at together */
 
-/* Words of flat pages: `count` of type T, compiled for each size that words are packed to. The
- * first: one after another, from *word on. Then: are they alike in these bits, from the lowest on?
- */
+/* Words of flat pages: `count` of type T, compiled for each size that words are packed to;
+ * one after another, from *word on. */
 #define WALK_WORDS(T)                                                                              \
     static void walk_##T(rmg_walk *w, const rmg_laid *f, T *word, rmg_addr count)                  \
     {                                                                                              \
@@ -39,16 +38,6 @@
             w->told += failed && rmg_walk_in_order(w);                                             \
             word += down ? -1 : 1;                                                                 \
         }                                                                                          \
-    }                                                                                              \
-    static bool alike_##T(const T *lowest, rmg_addr count, T bits)                                 \
-    {                                                                                              \
-        T differ = 0;                                                                              \
-                                                                                                   \
-        if (memcmp(lowest, lowest + 1, (size_t)(count - 1u) * sizeof(T)) == 0)                     \
-            return true;                                                                           \
-        for (rmg_addr n = 0; n < count; n++)                                                       \
-            differ |= (T)(lowest[n] ^ lowest[0]);                                                  \
-        return !(differ & bits);                                                                   \
     }
 WALK_WORDS(uint8_t)
 WALK_WORDS(uint16_t)
@@ -71,20 +60,6 @@ static void walk_words(rmg_walk *w, const rmg_laid *f, size_t at, rmg_addr count
         break;
     default:
         walk_uint64_t(w, f, (uint64_t *)words + at, count);
-    }
-}
-
-bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits)
-{
-    switch (sim->word_log2) {
-    case 0:
-        return alike_uint8_t((const uint8_t *)sim->words + lowest, count, (uint8_t)bits);
-    case 1:
-        return alike_uint16_t((const uint16_t *)sim->words + lowest, count, (uint16_t)bits);
-    case 2:
-        return alike_uint32_t((const uint32_t *)sim->words + lowest, count, (uint32_t)bits);
-    default:
-        return alike_uint64_t((const uint64_t *)sim->words + lowest, count, bits);
     }
 }
 

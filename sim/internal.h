@@ -265,7 +265,8 @@ rmg_word rmg_touching_taken(const rmg_sim *sim, rmg_addr address, rmg_word value
 /* chips.c: has the rule's chip the data lines on which this address is read and written? */
 bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 
-/* pairs.c: does the board itself want no page of the place chip by chip? And are two places one? */
+/* memory.c: does the board itself want no page of the place chip by chip? And are two places one?
+ */
 bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where);
 static inline bool rmg_same_place(const rmg_where *a, const rmg_where *b)
 {

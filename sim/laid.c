@@ -1,6 +1,39 @@
 /* Levels that are laid over the words of an element, and what comes of words that hold the same. */
 #include "walk.h"
 
+#include <string.h>
+
+/* Flat words of type T, for each size that they are packed to: are they alike in these bits? */
+#define ALIKE_WORDS(T)                                                                             \
+    static bool alike_##T(const T *lowest, rmg_addr count, T bits)                                 \
+    {                                                                                              \
+        T differ = 0;                                                                              \
+                                                                                                   \
+        if (memcmp(lowest, lowest + 1, (size_t)(count - 1u) * sizeof(T)) == 0)                     \
+            return true;                                                                           \
+        for (rmg_addr n = 0; n < count; n++)                                                       \
+            differ |= (T)(lowest[n] ^ lowest[0]);                                                  \
+        return !(differ & bits);                                                                   \
+    }
+ALIKE_WORDS(uint8_t)
+ALIKE_WORDS(uint16_t)
+ALIKE_WORDS(uint32_t)
+ALIKE_WORDS(uint64_t)
+
+bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits)
+{
+    switch (sim->word_log2) {
+    case 0:
+        return alike_uint8_t((const uint8_t *)sim->words + lowest, count, (uint8_t)bits);
+    case 1:
+        return alike_uint16_t((const uint16_t *)sim->words + lowest, count, (uint16_t)bits);
+    case 2:
+        return alike_uint32_t((const uint32_t *)sim->words + lowest, count, (uint32_t)bits);
+    default:
+        return alike_uint64_t((const uint64_t *)sim->words + lowest, count, bits);
+    }
+}
+
 /* What is read where the word holds this, before levels are laid over it. */
 static inline rmg_word give(const rmg_laid *f, rmg_word held, rmg_word *before)
 {

@@ -9,6 +9,27 @@
 
 #define PAGE_WORDS ((size_t)1 << RMG_SIM_PAGE_BITS)
 
+/* The pages of a place. */
+static const uint8_t *pages_of(rmg_sim *sim, const rmg_where *where, size_t *count)
+{
+    const rmg_sim_window *w = rmg_sim_window_of(sim, where->first);
+    const size_t first = (w->offset + (size_t)(where->first - w->first)) >> RMG_SIM_PAGE_BITS;
+
+    *count = (size_t)((where->last - where->first) >> RMG_SIM_PAGE_BITS) + 1u;
+    return &sim->slow[first];
+}
+
+bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where)
+{
+    size_t count;
+    const uint8_t *page = pages_of(sim, where, &count);
+
+    for (size_t i = 0; i < count; i++)
+        if (page[i] & RMG_SLOW_BOARD)
+            return false;
+    return true;
+}
+
 /* A word as the chip comes up with it: its image, or chance. */
 static uint32_t first_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
 {

@@ -45,27 +45,6 @@ static bool alike(const rmg_where *a, const rmg_where *b)
            !((a->first | b->first | (a->last + 1u) | (b->last + 1u)) & below);
 }
 
-/* The pages of a place. */
-static const uint8_t *pages_of(rmg_sim *sim, const rmg_where *where, size_t *count)
-{
-    const rmg_sim_window *w = rmg_sim_window_of(sim, where->first);
-    const size_t first = (w->offset + (size_t)(where->first - w->first)) >> RMG_SIM_PAGE_BITS;
-
-    *count = (size_t)((where->last - where->first) >> RMG_SIM_PAGE_BITS) + 1u;
-    return &sim->slow[first];
-}
-
-bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where)
-{
-    size_t count;
-    const uint8_t *page = pages_of(sim, where, &count);
-
-    for (size_t i = 0; i < count; i++)
-        if (page[i] & RMG_SLOW_BOARD)
-            return false;
-    return true;
-}
-
 /* Has another fault to do with a rule that reaches into the place? */
 static bool others_act(const rmg_sim *sim, const rmg_sim_fault *but, const rmg_where *where)
 {

@@ -116,7 +116,7 @@ rmg_word rmg_laid_alike(rmg_walk *w, rmg_laid *laid, rmg_addr first, rmg_addr co
 rmg_word rmg_laid_word(rmg_walk *w, rmg_laid *laid, rmg_addr address, rmg_word held, rmg_word bits,
                        rmg_word *other);
 
-/* element.c: are flat words, `count` from the lowest on, alike in these bits? */
+/* Are flat words, `count` from the lowest on, alike in these bits? */
 bool rmg_flat_alike(const rmg_sim *sim, size_t lowest, rmg_addr count, rmg_word bits);
 
 /* moved_element.c: `count` words from the call's address on, the first at `at`, of which some bits

@@ -255,8 +255,8 @@ typedef struct rmg_sim_force {
     rmg_where where;   /* the place */
     rmg_word and, or ; /* zeros at bits that read 0; ones at bits that read 1 */
     rmg_word keeps;    /* ones at bits that a write leaves as they are */
-    rmg_word take_and,
-        take_or; /* the others: zeros at bits that take 0; ones at those that take 1 */
+    rmg_word take_and; /* the others: zeros at bits that take 0 */
+    rmg_word take_or;  /* ones at bits that take 1 */
 } rmg_sim_force;
 
 #define RMG_SIM_FORCES 32u /* that are laid over flat words, at most */
@@ -265,8 +265,9 @@ typedef struct rmg_sim_force {
  * holds for an address is in the word at that with `lines` at `level`. */
 typedef struct rmg_sim_moved {
     rmg_where where; /* their place */
-    rmg_word bits;
-    rmg_addr lines, level;
+    rmg_word bits;   /* of the bus */
+    rmg_addr lines;  /* of the bus: ones at those that have another level */
+    rmg_addr level;  /* which */
 } rmg_sim_moved;
 
 #define RMG_SIM_MOVED 8u /* different such lines, at most */
