@@ -212,6 +212,69 @@ static uint16_t paired_run(const rmg_walk *w, rmg_addr *most)
     return which;
 }
 
+/* What stands beside or instead of words that are looked at together. */
+typedef struct around {
+    uint16_t paired; /* ones at those that stand in pairs, by their lowest four address bits */
+    rmg_moved_here moved;
+    rmg_word late;      /* bits that the first operation on the word meets elsewhere, */
+    rmg_addr elsewhere; /* at this address */
+    bool stale, stray;  /* a chip gives what it gave before; one drives at every read */
+} around;
+
+/* What it is from the call's address on. Returns for how many words, of `most`. */
+static rmg_addr look_around(const rmg_walk *w, rmg_laid *f, rmg_addr most, around *a)
+{
+    const rmg_sim *sim = w->sim;
+    const rmg_addr from = w->call->address;
+    const bool down = w->call->down;
+
+    a->paired = sim->pairs.act ? paired_run(w, &most) : 0;
+    most = rmg_moved_run(sim, from, down, most, &a->moved);
+    a->late = rmg_late_run(sim, from, down, &most, &a->elsewhere);
+    rmg_touching_run(sim, f, from, down, &most);
+    a->stale = rmg_stale_run(sim, from, down, &most);
+    a->stray = sim->stray.count != 0;
+    return rmg_stray_run(sim, from, down, most);
+}
+
+/* `count` words from the call's address on, the first at `at`. */
+static void walk_around(rmg_walk *w, rmg_laid *f, const around *a, size_t at, rmg_addr count)
+{
+    if (a->paired)
+        rmg_walk_pairs(w, at, count, a->paired);
+    else if (a->late)
+        rmg_walk_late(w, f, at, a->late, a->elsewhere);
+    else if (a->stale)
+        rmg_walk_stale(w, f, at, count);
+    else if (a->moved.bits)
+        rmg_walk_moved(w, f, at, count, &a->moved);
+    else if (a->stray && !rmg_stray_lay(w, f, count))
+        rmg_walk_stray(w, at, count);
+    else
+        chunk(w, f, at, count);
+}
+
+/* What is on the bus after the call's word, at `at`. */
+static rmg_word bus_after(const rmg_walk *w, const rmg_laid *f, const around *a, size_t at)
+{
+    const rmg_element_call *call = w->call;
+    const uint8_t last = call->ops[call->op_count - 1u];
+    rmg_sim *sim = w->sim;
+    rmg_word word;
+
+    if (last & OP_WRITE)
+        return rmg_chips_bus(sim, call->address, w->values[last & OP_ONE] & sim->mask) & sim->mask;
+    if (a->stale)
+        return f->last;
+    word = rmg_moved_load(sim, call->address, at, rmg_pairs_load(sim, call->address, at));
+    if (a->stray)
+        return rmg_stray_load(sim, call->address, word);
+    if (a->late && call->op_count == 1)
+        word = (word & ~a->late) |
+               (rmg_flat_load(sim, rmg_flat_place(sim, call->address, at, a->elsewhere)) & a->late);
+    return rmg_laid_seen(f, (unsigned)call->address & 15u, word);
+}
+
 /* `count` words in flat pages, beginning at the call's address; it is left at the last of them. */
 static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
 {
@@ -219,7 +282,6 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     rmg_sim *sim = w->sim;
     const uint8_t ops = call->op_count;
     const bool down = call->down;
-    const uint8_t last = call->ops[ops - 1u];
     uint64_t writes = 0, after = 0; /* operations after the last write */
     rmg_addr same = 0;              /* words for which it stays as forced as it is */
     rmg_laid f;
@@ -232,35 +294,14 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     sim->reads += count * (ops - writes);
     sim->writes += count * writes;
     for (rmg_addr done = 0; done < count;) {
-        rmg_addr run = same ? same : rmg_laid_over(w, &f, count - done);
-        const uint16_t paired = sim->pairs.act ? paired_run(w, &run) : 0;
         const size_t here = down ? at - (size_t)done : at + (size_t)done;
-        rmg_addr elsewhere = 0;
-        rmg_moved_here moved;
-        const bool stray = sim->stray.count != 0;
+        rmg_addr run = same ? same : rmg_laid_over(w, &f, count - done);
+        around a;
 
-        run = rmg_moved_run(sim, call->address, down, run, &moved);
-        const rmg_word late = rmg_late_run(sim, call->address, down, &run, &elsewhere);
-
-        rmg_touching_run(sim, &f, call->address, down, &run);
-        const bool stale = rmg_stale_run(sim, call->address, down, &run);
-
-        run = rmg_stray_run(sim, call->address, down, run);
-        same = sim->pairs.act || run <= CHUNK ? 0 : run - CHUNK;
-        same = stray ? 0 : same;
+        run = look_around(w, &f, run, &a);
+        same = sim->pairs.act || a.stray || run <= CHUNK ? 0 : run - CHUNK;
         run = run < CHUNK ? run : CHUNK;
-        if (paired)
-            rmg_walk_pairs(w, here, run, paired);
-        else if (late)
-            rmg_walk_late(w, &f, here, late, elsewhere);
-        else if (stale)
-            rmg_walk_stale(w, &f, here, run);
-        else if (moved.bits)
-            rmg_walk_moved(w, &f, here, run, &moved);
-        else if (stray && !rmg_stray_lay(w, &f, run))
-            rmg_walk_stray(w, here, run);
-        else
-            chunk(w, &f, here, run);
+        walk_around(w, &f, &a, here, run);
         done += run;
         call->address =
             down ? (rmg_addr)(call->address - (run - 1u)) : (rmg_addr)(call->address + (run - 1u));
@@ -269,27 +310,8 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
             call->address += down ? (rmg_addr) ~(rmg_addr)0 : 1u;
             continue;
         }
-        if (last & OP_WRITE) {
-            sim->last_bus = w->values[last & OP_ONE] & sim->mask;
-        } else {
-            const size_t end = down ? here - (size_t)(run - 1u) : here + (size_t)(run - 1u);
-
-            sim->last_bus =
-                rmg_moved_load(sim, call->address, end, rmg_pairs_load(sim, call->address, end));
-            if (late && ops == 1)
-                sim->last_bus =
-                    (sim->last_bus & ~late) |
-                    (rmg_flat_load(sim, rmg_flat_place(sim, call->address, end, elsewhere)) & late);
-        }
-        sim->last_bus = last & OP_WRITE
-                            ? rmg_chips_bus(sim, call->address, sim->last_bus) & sim->mask
-                            : rmg_laid_seen(&f, (unsigned)call->address & 15u, sim->last_bus);
-        if (stale && !(last & OP_WRITE))
-            sim->last_bus = f.last;
-        if (stray && !(last & OP_WRITE))
-            sim->last_bus = rmg_stray_load(
-                sim, call->address,
-                rmg_flat_load(sim, down ? here - (size_t)(run - 1u) : here + (size_t)(run - 1u)));
+        sim->last_bus =
+            bus_after(w, &f, &a, down ? here - (size_t)(run - 1u) : here + (size_t)(run - 1u));
         for (unsigned back = 0; back < 16u && back < run; back++) {
             /* as access by access: what is forced may drive nothing */
             const rmg_addr word = down ? call->address + back : call->address - back;
