@@ -27,12 +27,14 @@ bool rmg_late_rule(rmg_sim *sim, uint16_t r)
     const rmg_rule *rule = &sim->board->placement->rules[r];
     const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
     const rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_FOLLOWING);
-    const rmg_sim_fault *f = &sim->faults[acting.at == acting.end ? 0 : *acting.at];
+    const rmg_sim_fault *f;
 
+    if (acting.end - acting.at != 1)
+        return false;
+    f = &sim->faults[*acting.at];
     if (sim->late.act || sim->moved_count || sim->ways[r].acts != RMG_STAGE_BIT(FOLLOWING) ||
-        acting.end - acting.at != 1 || f->kind != RMG_FAULT_SLOW_LINE || sim->conditional ||
-        sim->strays || sim->bus_acts || chip->rom || rmg_chip_leaks(chip) ||
-        !on_bus(rule, f->lines, &sim->late.lines) ||
+        f->kind != RMG_FAULT_SLOW_LINE || sim->conditional || sim->strays || sim->bus_acts ||
+        chip->rom || rmg_chip_leaks(chip) || !on_bus(rule, f->lines, &sim->late.lines) ||
         !rmg_place_closed(&rule->where, sim->late.lines) ||
         (rule->where.mask & (LEAST_STEP - 1u)) || !rmg_flat_by_board(sim, &rule->where) ||
         !rmg_force_nothing(sim, &rule->where))
