@@ -268,6 +268,11 @@ bool rmg_chips_same_lane(const rmg_sim *sim, uint16_t rule, rmg_addr address);
 /* memory.c: does the board itself want no page of the place chip by chip? And are two places one?
  */
 bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where);
+
+/* Is the rule's chip a RAM that keeps, in such pages, and chosen by no low line? */
+bool rmg_lies_flat(rmg_sim *sim, uint16_t rule);
+
+/* Are two places one? */
 static inline bool rmg_same_place(const rmg_where *a, const rmg_where *b)
 {
     return a->first == b->first && a->last == b->last && a->mask == b->mask && a->match == b->match;

@@ -3,8 +3,6 @@
  * be kept of the others is which was the last. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words; of places that lower lines choose each goes chip by chip */
-
 /* The bus lines that feed these of the chip; false: not all are fed by one. */
 static bool on_bus(const rmg_rule *rule, rmg_addr lines, rmg_addr *bus)
 {
@@ -25,7 +23,6 @@ static bool on_bus(const rmg_rule *rule, rmg_addr lines, rmg_addr *bus)
 bool rmg_late_rule(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
     const rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_FOLLOWING);
     const rmg_sim_fault *f;
 
@@ -34,10 +31,8 @@ bool rmg_late_rule(rmg_sim *sim, uint16_t r)
     f = &sim->faults[*acting.at];
     if (sim->late.act || sim->moved_count || sim->ways[r].acts != RMG_STAGE_BIT(FOLLOWING) ||
         f->kind != RMG_FAULT_SLOW_LINE || sim->conditional || sim->strays || sim->bus_acts ||
-        chip->rom || rmg_chip_leaks(chip) || !on_bus(rule, f->lines, &sim->late.lines) ||
-        !rmg_place_closed(&rule->where, sim->late.lines) ||
-        (rule->where.mask & (LEAST_STEP - 1u)) || !rmg_flat_by_board(sim, &rule->where) ||
-        !rmg_force_nothing(sim, &rule->where))
+        !rmg_lies_flat(sim, r) || !on_bus(rule, f->lines, &sim->late.lines) ||
+        !rmg_place_closed(&rule->where, sim->late.lines) || !rmg_force_nothing(sim, &rule->where))
         return false;
     sim->late.act = true;
     sim->late.rule = r;

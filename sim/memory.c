@@ -30,6 +30,17 @@ bool rmg_flat_by_board(rmg_sim *sim, const rmg_where *where)
     return true;
 }
 
+#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
+
+bool rmg_lies_flat(rmg_sim *sim, uint16_t r)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+
+    return !chip->rom && !rmg_chip_leaks(chip) && !(rule->where.mask & (LEAST_STEP - 1u)) &&
+           rmg_flat_by_board(sim, &rule->where);
+}
+
 /* A word as the chip comes up with it: its image, or chance. */
 static uint32_t first_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
 {

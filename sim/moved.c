@@ -5,8 +5,6 @@
  * nobody ever sees them. All words of its place lie in pages that the board keeps flat. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
-
 /* The bus lines by which the chip gets another address, and their levels; false: it is more than
  * that. */
 static bool find_lines(const rmg_sim *sim, uint16_t r, rmg_addr *lines, rmg_addr *level)
@@ -53,7 +51,7 @@ bool rmg_moved_rule(rmg_sim *sim, uint16_t r, rmg_word bits)
         return false;
     if (!lines || !bits)
         return true;
-    if (sim->late.act || (where->mask & (LEAST_STEP - 1u)) || !rmg_flat_by_board(sim, where))
+    if (sim->late.act || !rmg_lies_flat(sim, r))
         return false;
     for (uint16_t i = 0; i < sim->moved_count; i++)
         if (rmg_same_place(&sim->moved[i].where, where) && sim->moved[i].lines == lines &&

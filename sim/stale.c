@@ -2,8 +2,6 @@
  * stay flat, and what was read last is kept. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
-
 void rmg_stale_begin(rmg_sim *sim)
 {
     const rmg_placement *placement = sim->board->placement;
@@ -13,12 +11,10 @@ void rmg_stale_begin(rmg_sim *sim)
         return;
     for (uint16_t r = 0; r < placement->rule_count; r++) {
         const rmg_where *where = &placement->rules[r].where;
-        const rmg_sim_chip *chip = &sim->board->chips[placement->rules[r].socket];
 
         if (!sim->ways[r].acts)
             continue;
-        if (sim->stale.act || chip->rom || rmg_chip_leaks(chip) ||
-            (where->mask & (LEAST_STEP - 1u)) || !rmg_flat_by_board(sim, where) ||
+        if (sim->stale.act || !rmg_lies_flat(sim, r) ||
             (!sim->force_count && !rmg_force_nothing(sim, where))) {
             sim->stale.act = false;
             sim->force_count = 0;

@@ -3,7 +3,7 @@
  * address of its own, in the place where it belongs, stands a fixed distance away. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
+#define LEAST_STEP 64u /* words that are at least as far away */
 
 /* The bus lines that feed the rule's chip, one each; 0: others do. */
 static rmg_addr fed_by(const rmg_rule *rule)
@@ -34,13 +34,11 @@ static bool all_of(const rmg_where *where, rmg_addr fed)
 static bool add(rmg_sim *sim, uint16_t r)
 {
     const rmg_rule *rule = &sim->board->placement->rules[r];
-    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
     const rmg_addr fed = fed_by(rule);
     rmg_sim_stray *s = &sim->stray;
 
-    if (sim->ways[r].acts != RMG_STAGE_BIT(ENABLE) || chip->rom || rmg_chip_leaks(chip) ||
-        !all_of(&rule->where, fed) || (rule->where.mask & (LEAST_STEP - 1u)) ||
-        (fed & (LEAST_STEP - 1u)) != LEAST_STEP - 1u || !rmg_flat_by_board(sim, &rule->where) ||
+    if (sim->ways[r].acts != RMG_STAGE_BIT(ENABLE) || !rmg_lies_flat(sim, r) ||
+        !all_of(&rule->where, fed) || (fed & (LEAST_STEP - 1u)) != LEAST_STEP - 1u ||
         s->count == RMG_SIM_STRAYS)
         return false;
     s->rules[s->count] = r;

@@ -2,8 +2,6 @@
  * laid over what is read where one of the chips behind them answers, and over what these take. */
 #include "walk.h"
 
-#define LEAST_STEP 64u /* words: of places that lower lines choose each goes chip by chip */
-
 void rmg_touching_begin(rmg_sim *sim)
 {
     const rmg_placement *placement = sim->board->placement;
@@ -15,11 +13,8 @@ void rmg_touching_begin(rmg_sim *sim)
         return;
     for (uint16_t r = 0; fits && r < placement->rule_count; r++) {
         const rmg_where *where = &placement->rules[r].where;
-        const rmg_sim_chip *chip = &sim->board->chips[placement->rules[r].socket];
 
-        fits = !sim->ways[r].acts ||
-               (!chip->rom && !rmg_chip_leaks(chip) && !(where->mask & (LEAST_STEP - 1u)) &&
-                rmg_flat_by_board(sim, where) && rmg_force_nothing(sim, where));
+        fits = !sim->ways[r].acts || (rmg_lies_flat(sim, r) && rmg_force_nothing(sim, where));
         sim->touching |= sim->ways[r].acts != 0;
     }
     sim->touching &= fits;
