@@ -98,7 +98,8 @@ static bool place_of(const rmg_stage *s, const rmg_rule *rule, rmg_addr other, b
 rmg_known_play *rmg_order_known(rmg_stage *s, const proposal *p)
 {
     const rmg_sim_fault *f = &p->faults[0];
-    rmg_known_play new = {.undriven = s->model.board.undriven, .hold_ns = s->model.board.hold_ns};
+    rmg_known_play wanted = {.undriven = s->model.board.undriven,
+                             .hold_ns = s->model.board.hold_ns};
     const rmg_rule *rule;
     rmg_addr at[2];
     bool after, moves;
@@ -111,19 +112,20 @@ rmg_known_play *rmg_order_known(rmg_stage *s, const proposal *p)
     moves = at[0] == s->only; /* the second is the other */
     if ((!moves && at[1] != s->only) || !place_of(s, rule, at[moves], &after))
         return NULL;
-    new.fault = *f;
+    wanted.fault = *f;
     if (moves)
-        new.fault.cell2 = after;
+        wanted.fault.cell2 = after;
     else
-        new.fault.cell = after;
-    new.second = moves;
+        wanted.fault.cell = after;
+    wanted.second = moves;
     for (guint i = 0; i < s->known->len; i++) {
         rmg_known_play *old = &g_array_index(s->known, rmg_known_play, i);
 
-        if (old->second == new.second && old->undriven == new.undriven &&
-            old->hold_ns == new.hold_ns &&memcmp(&old->fault, &new.fault, sizeof new.fault) == 0)
+        if (old->second == wanted.second && old->undriven == wanted.undriven &&
+            old->hold_ns == wanted.hold_ns &&
+            memcmp(&old->fault, &wanted.fault, sizeof wanted.fault) == 0)
             return old;
     }
-    g_array_append_val(s->known, new);
+    g_array_append_val(s->known, wanted);
     return &g_array_index(s->known, rmg_known_play, s->known->len - 1u);
 }
