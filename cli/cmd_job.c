@@ -22,8 +22,8 @@ static const char description[] =
     "  marked slower\", marked as fast, as marked, not as marked, or words.\n"
     "measured FILE TEXT: U1.9-U18.14 whole, U1.9-R4 open, U5.15=still, U19 good.\n"
     "note FILE TEXT; correct FILE NUMBER TEXT; undo FILE takes the last entry back.\n"
-    "show FILE: the timeline, what follows, and what to change next; --chips: where each chip "
-    "was.\n"
+    "show FILE: the timeline, what follows from tests and verifications, and what to change next;\n"
+    "  --chips: where each chip was.\n"
     "report FILE --html SHEET, --pdf SHEET: for the owner, and the bench's record.\n\n"
     "Examples\n"
     "  rimeglass job new build/console.job demo/boards/halvorn64.yaml --owner \"console 3\"\n"
@@ -150,7 +150,26 @@ static bool go_on(void *context, double share)
     return progress_share("simulating possible faults", share);
 }
 
-static void print_timeline(const rmg_job_state *state, const rmg_entry *entries, size_t count)
+/* What followed from a verification. */
+static void print_reading(const rmg_board *board, const rmg_job_state *state, int64_t entry)
+{
+    for (size_t i = 0; i < state->rom_count; i++)
+        for (size_t n = 0; n < state->roms[i].reading_count; n++) {
+            char *text;
+            gchar *line;
+
+            if (state->roms[i].readings[n].entry != entry || !state->roms[i].readings[n].followed)
+                continue;
+            text = rmg_job_reading_text(board, &state->roms[i], n);
+            line = g_strdup_printf("-> %s", text);
+            print_wrapped(stdout, "       ", 10, line);
+            g_free(line);
+            rmg_text_free(text);
+        }
+}
+
+static void print_timeline(const rmg_board *board, const rmg_job_state *state,
+                           const rmg_entry *entries, size_t count)
 {
     printf("\nTimeline\n");
     for (size_t i = 0; i < count; i++) {
@@ -178,29 +197,48 @@ static void print_timeline(const rmg_job_state *state, const rmg_entry *entries,
             }
             print_wrapped(stdout, "       ", 10, text);
         }
+        print_reading(board, state, e->number);
         g_free(text);
         g_free(lead);
     }
 }
 
-static void print_causes(const rmg_board *board, const rmg_job_state *state, bool together)
+static void print_list(const rmg_board *board, const rmg_suspects *suspects,
+                       const rmg_changes *changes, const rmg_hypothesis *list, size_t count)
 {
-    if (!state->count)
-        return;
-    printf("\nWhat it can be%s\n", together ? ", were it one cause" : "");
-    for (size_t i = 0, shown = 0; i < state->count; i++) {
-        shown = i && state->list[i].fault == state->list[i - 1].fault ? shown + 1u : 0;
+    for (size_t i = 0, shown = 0; i < count; i++) {
+        shown = i && list[i].fault == list[i - 1].fault ? shown + 1u : 0;
         if (shown >= CAUSES_SHOWN)
             continue;
         if (!shown)
-            print_fault(&state->suspects, state->list, state->count, state->list[i].fault);
-        char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
-        gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", state->list[i].after * 100,
-                                      rmg_belongs_name(state->list[i].belongs));
+            print_fault(suspects, list, count, list[i].fault);
+        char *name = rmg_hypothesis_text(board, suspects, changes, &list[i]);
+        gchar *lead = g_strdup_printf("  %5.1f %%  %-27s ", list[i].after * 100,
+                                      rmg_belongs_name(list[i].belongs));
 
         print_wrapped(stdout, lead, (unsigned)strlen(lead), name);
         g_free(lead);
         rmg_text_free(name);
+    }
+}
+
+static void print_causes(const rmg_board *board, const rmg_job_state *state, bool together)
+{
+    if (state->count)
+        printf("\nWhat it can be%s\n", together ? ", were it one cause" : "");
+    print_list(board, &state->suspects, &state->changes, state->list, state->count);
+    for (size_t i = 0; i < state->rom_count; i++) {
+        const rmg_job_rom *rom = &state->roms[i];
+        const rmg_rom_verdict *base = &rom->readings[rom->base].verdict;
+
+        printf("\nWhat it can be: %s\n", base->what);
+        print_list(board, &base->suspects, &rom->changes, rom->list, rom->count);
+        for (size_t n = 1; n < rom->advice_count && n < 3; n++) {
+            char *text = rmg_job_rom_advice_text(board, &rom->advice[n]);
+
+            print_wrapped(stdout, n == 1 ? "  Or: " : "      ", 6, text);
+            rmg_text_free(text);
+        }
     }
 }
 
@@ -266,7 +304,7 @@ static void print_job(const rmg_job *job, const rmg_job_state *state, const rmg_
     for (size_t i = 0; lines[i]; i++)
         print_wrapped(stdout, "", 2, lines[i]);
     rmg_texts_free(lines);
-    print_timeline(state, entries, count);
+    print_timeline(rmg_job_board(job), state, entries, count);
     print_causes(rmg_job_board(job), state, print_combinations(rmg_job_board(job), state));
     for (size_t i = 1; i < state->advice_count && i < 3; i++) {
         char *text = rmg_advice_text(rmg_job_board(job), &state->advice[i]);

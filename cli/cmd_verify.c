@@ -305,13 +305,18 @@ static int write_json(const verify_call *call, const GPtrArray *args, const veri
                                    .series_count = series_count,
                                    .other_names = (const char *const *)v->others.names,
                                    .suspects = suspects};
-    char *text = rmg_rom_json(&result);
-    const bool written =
-        (!call->json || write_result(call->json, text)) &&
-        (!call->job ||
-         job_add("verify", call->job,
-                 suspects->count ? suspects->list[0].headline : "equal to its image", NULL, text));
+    char *text = rmg_rom_json(&result), what[160];
+    gchar *line =
+        suspects->count
+            ? g_strdup_printf("%s%s", v->bench.rom.bare ? "on its own pins: " : "",
+                              suspects->list[0].headline)
+            : g_strdup_printf("%s%s: %s", rmg_rom_name(&v->bench.rom, what, sizeof what),
+                              v->bench.rom.bare ? " on its own pins" : "",
+                              v->good.bytes ? "equal to its image" : "nothing speaks against it");
+    const bool written = (!call->json || write_result(call->json, text)) &&
+                         (!call->job || job_add("verify", call->job, line, NULL, text));
 
+    g_free(line);
     rmg_text_free(text);
     return written ? EXIT_PASS : EXIT_CALL;
 }

@@ -93,6 +93,11 @@ typedef struct rmg_finding_kind_row {
 
 const rmg_finding_kind_row *rmg_finding_row(rmg_finding_kind kind);
 
+/* say.c: the name of a saying, "SOCKET_LEVEL"; and the saying of that name, in small letters or
+ * capitals (RMG_SAY_NOTHING: none). */
+const char *rmg_said_name(rmg_said said);
+rmg_said rmg_said_named(const char *name);
+
 /* say.c: a saying about what the finding is about; and the same as a reason or a step. */
 rmg_saying rmg_say_of(const rmg_finding *f, rmg_said said);
 void rmg_add_reason(wording *w, rmg_saying saying);

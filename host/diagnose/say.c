@@ -1,6 +1,25 @@
 /* Sayings about a finding, and lists of them. */
 #include "internal.h"
 
+static const char *const said_names[RMG_SAID] = {"",
+#define NAME(name) #name,
+                                                 RMG_SAYINGS(NAME)
+#undef NAME
+};
+
+const char *rmg_said_name(rmg_said said)
+{
+    return said_names[said];
+}
+
+rmg_said rmg_said_named(const char *name)
+{
+    for (unsigned i = 0; i < RMG_SAID; i++)
+        if (g_ascii_strcasecmp(said_names[i], name) == 0)
+            return (rmg_said)i;
+    return RMG_SAY_NOTHING;
+}
+
 rmg_saying rmg_say_of(const rmg_finding *f, rmg_said said)
 {
     return (rmg_saying){.said = said,

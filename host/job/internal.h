@@ -31,6 +31,15 @@ rmg_status rmg_job_check_elsewhere(const rmg_board *board, const rmg_entry *entr
                                    const char *text, rmg_error *error);
 void rmg_job_take_elsewhere(rmg_job_state *state, const rmg_board *board, const rmg_entry *entries,
                             size_t count);
-void rmg_job_weigh_elsewhere(rmg_job_state *state, const rmg_board *board);
+void rmg_job_weigh_elsewhere(const rmg_job_state *state, const rmg_board *board,
+                             rmg_hypothesis *list, size_t count);
+
+/* roms.c: what follows from the verifications of a job, state->elsewhere known. */
+rmg_status rmg_job_think_roms(rmg_job *job, const rmg_entry *entries, size_t count,
+                              rmg_job_state *state, rmg_error *error);
+void rmg_job_roms_free(rmg_job_state *state);
+
+/* store.c: the result of an entry as JSON, to be freed; NULL: it has none. */
+char *rmg_job_result(rmg_job *job, int64_t number);
 
 #endif

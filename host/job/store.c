@@ -490,3 +490,16 @@ rmg_status rmg_job_run(rmg_job *job, int64_t number, rmg_run_file *file, rmg_err
     sqlite3_finalize(s);
     return status;
 }
+
+char *rmg_job_result(rmg_job *job, int64_t number)
+{
+    sqlite3_stmt *s = NULL;
+    char *result = NULL;
+
+    if (sqlite3_prepare_v2(job->db, "SELECT result FROM entry WHERE number = ?", -1, &s, NULL) ==
+            SQLITE_OK &&
+        sqlite3_bind_int64(s, 1, number) == SQLITE_OK && sqlite3_step(s) == SQLITE_ROW)
+        result = g_strdup((const char *)sqlite3_column_text(s, 0));
+    sqlite3_finalize(s);
+    return result;
+}

@@ -113,7 +113,7 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
         if (!run->heard || rmg_heard_replayable(run))
             status = rmg_replay(run, &state->suspects, RMG_REPLAY_WORK, t->go_on, t->context);
         state->list = rmg_hypotheses(run, &state->suspects, &state->count);
-        rmg_job_weigh_elsewhere(state, t->job->board);
+        rmg_job_weigh_elsewhere(state, t->job->board, state->list, state->count);
     }
     rmg_facts_end(&facts);
     return status;
@@ -363,6 +363,8 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
     for (size_t i = 0; i < t.count && status == RMG_OK; i++)
         status = take_entry(&t, &t.entries[i]);
     settle(&t);
+    if (status == RMG_OK)
+        status = rmg_job_think_roms(job, t.entries, t.count, state, error);
     g_array_free(t.changes, TRUE);
     g_array_free(t.measured, TRUE);
     g_free(t.apart);
@@ -389,6 +391,7 @@ void rmg_job_state_free(rmg_job_state *state)
     for (size_t i = 0; i < state->past_count; i++)
         rmg_suspects_free(&state->past[i].suspects);
     g_free(state->past);
+    rmg_job_roms_free(state);
     rmg_changes_free(&state->changes);
     rmg_hypotheses_free(state->list);
     rmg_advice_free(state->advice, state->advice_count);

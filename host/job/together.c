@@ -121,7 +121,8 @@ void rmg_job_take_elsewhere(rmg_job_state *state, const rmg_board *board, const 
     state->elsewhere = rmg_array_take(list);
 }
 
-void rmg_job_weigh_elsewhere(rmg_job_state *state, const rmg_board *board)
+void rmg_job_weigh_elsewhere(const rmg_job_state *state, const rmg_board *board,
+                             rmg_hypothesis *list, size_t count)
 {
     for (size_t i = 0; i < state->elsewhere_count; i++)
         for (uint16_t s = 0; s < board->socket_count; s++) {
@@ -129,7 +130,7 @@ void rmg_job_weigh_elsewhere(rmg_job_state *state, const rmg_board *board)
 
             if (state->elsewhere[i].about == RMG_ABOUT_PLACE &&
                 strcmp(first, state->elsewhere[i].chip) == 0)
-                rmg_elsewhere_weigh(s, state->elsewhere[i].failed, state->list, state->count);
+                rmg_elsewhere_weigh(s, state->elsewhere[i].failed, list, count);
             g_free(first);
         }
 }

@@ -19,6 +19,9 @@ void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
                           const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
                           GPtrArray *lines);
 
+/* job_rom_words.c */
+json_t *rmg_job_roms_json(const rmg_board *board, const rmg_job_state *state);
+
 /* suspect_json.c */
 json_t *rmg_suspect_json(const rmg_board *board, const rmg_suspect *s);
 

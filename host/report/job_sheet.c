@@ -67,6 +67,20 @@ static const char *plainly(rmg_belongs belongs)
     return words[belongs];
 }
 
+static const char *rom_plainly(rmg_belongs belongs)
+{
+    static const char *const words[] = {
+        "the chip itself was at fault, or what had been stored in it",
+        "it made no proper contact in its place",
+        "the wiring at that chip was damaged",
+        "a wire that several chips share was damaged",
+        "the part that chooses that chip did not work",
+        "its power, temperature or timing was not right",
+        "the cause could not be named for certain"};
+
+    return words[belongs];
+}
+
 static void add_head(GArray *sheet, const rmg_job *job)
 {
     const rmg_board *board = rmg_job_board(job);
@@ -212,13 +226,33 @@ static void add_found_besides(GArray *sheet, const rmg_board *board, const rmg_j
     }
 }
 
+/* The chips with programs that were read. */
+static void add_found_roms(GArray *sheet, const rmg_job_state *state)
+{
+    for (size_t i = 0; i < state->rom_count; i++) {
+        const rmg_job_rom *rom = &state->roms[i];
+        gchar *sure = rmg_percent(rom->count ? rom->list[0].after : 0);
+
+        say(sheet, SHEET_TEXT,
+            "What is stored in %s was read, and was wrong; most likely, %s, %s sure.",
+            rom->readings[rom->base].verdict.what,
+            rom_plainly(rom->count ? rom->list[0].belongs : RMG_BELONGS_UNKNOWN), sure);
+        g_free(sure);
+    }
+    if (!state->rom_count && state->right_roms)
+        say(sheet, SHEET_TEXT, "What is stored in the chips that were read was right.");
+}
+
 static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
 {
     const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
     gchar *sure, *place;
 
     say(sheet, SHEET_HEADING, "What was found");
-    if (!state->step_count) {
+    add_found_roms(sheet, state);
+    if (!state->step_count && (state->rom_count || state->right_roms)) {
+        say(sheet, SHEET_TEXT, "The memory has not been tested.");
+    } else if (!state->step_count) {
         say(sheet, SHEET_TEXT, "The board has not been tested yet.");
     } else if (state->base >= state->step_count) {
         say(sheet, SHEET_TEXT, "In our tests the memory worked without any error.");
@@ -247,7 +281,14 @@ static void add_stand(GArray *sheet, const rmg_job_state *state)
     const rmg_run *last = state->step_count ? &state->steps[state->step_count - 1u].file.run : NULL;
 
     say(sheet, SHEET_HEADING, "How it stands");
-    if (!last) {
+    for (size_t i = 0; i < state->rom_count; i++)
+        say(sheet, SHEET_RESULT, "What is stored in %s %s.",
+            state->roms[i].readings[state->roms[i].base].verdict.what,
+            state->roms[i].right ? "reads right"
+                                 : "is still read wrong: the repair is not finished");
+    if (!last && state->rom_count) {
+        return;
+    } else if (!last) {
         say(sheet, SHEET_RESULT, "Not tested.");
     } else if (!state->passes) {
         say(sheet, SHEET_RESULT, "The memory still has errors: the repair is not finished.");
@@ -269,8 +310,24 @@ static const rmg_job_step *step_of(const rmg_job_state *state, const rmg_entry *
     return NULL;
 }
 
-static void add_timeline(GArray *sheet, const rmg_job_state *state, const rmg_entry *entries,
-                         size_t count)
+/* What followed from a verification. */
+static void add_reading(const rmg_board *board, const rmg_job_state *state, const rmg_entry *e,
+                        GString *text)
+{
+    for (size_t i = 0; i < state->rom_count; i++)
+        for (size_t n = 0; n < state->roms[i].reading_count; n++) {
+            char *said;
+
+            if (state->roms[i].readings[n].entry != e->number)
+                continue;
+            said = rmg_job_reading_text(board, &state->roms[i], n);
+            g_string_append_printf(text, "%s%s", *said ? "\n" : "", said);
+            rmg_text_free(said);
+        }
+}
+
+static void add_timeline(GArray *sheet, const rmg_board *board, const rmg_job_state *state,
+                         const rmg_entry *entries, size_t count)
 {
     say(sheet, SHEET_RECORD, "Record of the bench");
     row(sheet, SHEET_HEADS, cells_of("No.", "When (UTC)", "What", "", NULL));
@@ -282,6 +339,7 @@ static void add_timeline(GArray *sheet, const rmg_job_state *state, const rmg_en
         gchar *at = g_strdup_printf("%.10s %.5s", e->at, strlen(e->at) > 11 ? e->at + 11 : "");
 
         g_strdelimit(text->str, "\n", ' ');
+        add_reading(board, state, e, text);
         if (step && step->followed) {
             char **lines = rmg_trial_lines(
                 &step->trial, rmg_job_suspects_at(state, (size_t)(step - state->steps)));
@@ -324,41 +382,63 @@ static bool add_combinations(GArray *sheet, const rmg_board *board, const rmg_jo
 }
 
 /* Of several faults at once, a row before the causes of each. */
-static void add_fault(GArray *sheet, const rmg_job_state *state, unsigned fault)
+static void add_fault(GArray *sheet, const rmg_suspects *suspects, const rmg_hypothesis *list,
+                      size_t count, unsigned fault)
 {
-    char *name = rmg_fault_text(&state->suspects, state->list, state->count, fault);
+    char *name = rmg_fault_text(suspects, list, count, fault);
 
     if (name)
         row(sheet, SHEET_ROW, cells_of("", name, "", NULL));
     rmg_text_free(name);
 }
 
-static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state, bool together)
+static void add_list(GArray *sheet, const rmg_board *board, const rmg_suspects *suspects,
+                     const rmg_changes *changes, const rmg_hypothesis *list, size_t count)
 {
-    if (!state->count)
-        return;
-    say(sheet, SHEET_HEADING, together ? "What it can be, were it one cause" : "What it can be");
     row(sheet, SHEET_HEADS, cells_of("Share", "Belongs to", "Cause", NULL));
-    for (size_t i = 0, shown = 0; i < state->count; i++) {
-        shown = i && state->list[i].fault == state->list[i - 1].fault ? shown + 1u : 0;
+    for (size_t i = 0, shown = 0; i < count; i++) {
+        shown = i && list[i].fault == list[i - 1].fault ? shown + 1u : 0;
         if (shown >= CAUSES_SHOWN)
             continue;
         if (!shown)
-            add_fault(sheet, state, state->list[i].fault);
-        char *name = rmg_hypothesis_text(rmg_job_board(job), &state->suspects, &state->changes,
-                                         &state->list[i]);
-        gchar *share = g_strdup_printf("%.1f %%", state->list[i].after * 100);
+            add_fault(sheet, suspects, list, count, list[i].fault);
+        char *name = rmg_hypothesis_text(board, suspects, changes, &list[i]);
+        gchar *share = g_strdup_printf("%.1f %%", list[i].after * 100);
 
-        row(sheet, SHEET_ROW,
-            cells_of(share, rmg_belongs_name(state->list[i].belongs), name, NULL));
+        row(sheet, SHEET_ROW, cells_of(share, rmg_belongs_name(list[i].belongs), name, NULL));
         g_free(share);
         rmg_text_free(name);
     }
-    for (size_t i = 0; i < state->advice_count && i < ADVICE_SHOWN; i++) {
-        char *text = rmg_advice_text(rmg_job_board(job), &state->advice[i]);
+}
+
+static void add_advice(GArray *sheet, const rmg_board *board, const rmg_advice *advice,
+                       size_t count, char *(*words)(const rmg_board *, const rmg_advice *))
+{
+    for (size_t i = 0; i < count && i < ADVICE_SHOWN; i++) {
+        char *text = words(board, &advice[i]);
 
         say(sheet, SHEET_TEXT, "%s: %s", i ? "Or" : "Next", text);
         rmg_text_free(text);
+    }
+}
+
+static void add_causes(GArray *sheet, const rmg_job *job, const rmg_job_state *state, bool together)
+{
+    const rmg_board *board = rmg_job_board(job);
+
+    if (state->count) {
+        say(sheet, SHEET_HEADING,
+            together ? "What it can be, were it one cause" : "What it can be");
+        add_list(sheet, board, &state->suspects, &state->changes, state->list, state->count);
+        add_advice(sheet, board, state->advice, state->advice_count, rmg_advice_text);
+    }
+    for (size_t i = 0; i < state->rom_count; i++) {
+        const rmg_job_rom *rom = &state->roms[i];
+        const rmg_rom_verdict *base = &rom->readings[rom->base].verdict;
+
+        say(sheet, SHEET_HEADING, "What it can be: %s", base->what);
+        add_list(sheet, board, &base->suspects, &rom->changes, rom->list, rom->count);
+        add_advice(sheet, board, rom->advice, rom->advice_count, rmg_job_rom_advice_text);
     }
 }
 
@@ -431,7 +511,7 @@ GArray *rmg_sheet_of(const rmg_job *job, const rmg_job_state *state, const rmg_e
             rmg_error_free(&error);
         }
     }
-    add_timeline(sheet, state, entries, count);
+    add_timeline(sheet, rmg_job_board(job), state, entries, count);
     add_causes(sheet, job, state, add_combinations(sheet, rmg_job_board(job), state));
     add_chips(sheet, state);
     add_not_tested(sheet, state);

@@ -223,6 +223,18 @@ const char *rmg_job_begins_again(const rmg_job_state *state, size_t step)
     return NULL;
 }
 
+/* What follows for the ROMs, one after the other. */
+static void say_roms(const rmg_job *job, const rmg_job_state *state, GPtrArray *lines)
+{
+    for (size_t i = 0; i < state->rom_count; i++) {
+        char **rom = rmg_job_rom_lines(rmg_job_board(job), &state->roms[i]);
+
+        for (size_t n = 0; rom[n]; n++)
+            g_ptr_array_add(lines, rom[n]);
+        g_free(rom);
+    }
+}
+
 char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
 {
     GPtrArray *lines = g_ptr_array_new();
@@ -231,7 +243,11 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
     for (size_t i = 0; i < state->step_count; i++)
         if (state->steps[i].followed)
             last = &state->steps[i];
-    if (!state->step_count) {
+    if (!state->step_count && state->rom_count) {
+        ; /* the ROMs, below */
+    } else if (!state->step_count && state->right_roms) {
+        g_ptr_array_add(lines, g_strdup("Nothing was wrong so far with what was verified."));
+    } else if (!state->step_count) {
         g_ptr_array_add(lines,
                         g_strdup_printf("No test yet. Next: rimeglass test BOARD --on TARGET "
                                         "--job %s.",
@@ -260,6 +276,7 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state)
             say_next(job, state, lines);
         }
     }
+    say_roms(job, state, lines);
     g_ptr_array_add(lines, NULL);
     return (char **)g_ptr_array_free(lines, FALSE);
 }
@@ -460,6 +477,8 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
                      rmg_job_symptom(job), "says", says, "passes", (int)state->passes, "entries",
                      list, "causes", causes, "next", next, "elsewhere", elsewhere_json(state),
                      "combinations", combinations_json(board, state));
+    if (state->rom_count)
+        rmg_json_set(root, "roms", rmg_job_roms_json(board, state));
     if (state->passed_before)
         rmg_json_set(root, "passed_before", json_integer((json_int_t)state->passed_before));
     return rmg_json_text(root);

@@ -1,4 +1,5 @@
 /* Suspects as JSON, for every result that has some: the records, and the words for them. */
+#include "diagnose/internal.h"
 #include "internal.h"
 
 static json_t *texts(char **list)
@@ -13,12 +14,7 @@ static json_t *texts(char **list)
 /* "SOCKET_LEVEL" as "socket_level". */
 static json_t *said_json(rmg_said said)
 {
-    static const char *const names[] = {"",
-#define NAME(name) #name,
-                                        RMG_SAYINGS(NAME)
-#undef NAME
-    };
-    gchar *name = g_ascii_strdown(names[said], -1);
+    gchar *name = g_ascii_strdown(rmg_said_name(said), -1);
     json_t *json = json_string(name);
 
     g_free(name);

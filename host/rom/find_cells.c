@@ -242,8 +242,8 @@ static void nothing_rivals(rmg_rom_finding *w, bool driven, bool ones, bool floa
                       was == RMG_BARE_GOOD ? RMG_SAY_SEATED_BADLY : RMG_SAY_EMPTY_OR_SEATED);
     if (was != RMG_BARE_GOOD)
         romfind_rival_by(w, bare ? 0.3 : 0.1, RMG_CAUSE_CHIP_OUTPUT, RMG_SAY_DEAD);
-    else
-        romfind_rival(w, 0.2, RMG_SAY_TOO_SLOW);
+    if (!bare && was != RMG_BARE_BAD) /* on its own pins it is read slowly */
+        romfind_rival(w, was == RMG_BARE_GOOD ? 0.2 : 0.05, RMG_SAY_TOO_SLOW);
     rmg_romfind_steps(w, false, RMG_NO_POINT);
     if (!bare && w->socket != RMG_NO_SOCKET)
         romfind_step(w, RMG_SAY_PROBE_ENABLES);

@@ -114,7 +114,7 @@ static void pin_rivals(rmg_rom_finding *w, const rmg_explanation *e, uint16_t li
                   say_of(w, w->soldered ? RMG_SAY_JOINT_AT : RMG_SAY_CONTACT_AT, e, line));
     romfind_cause(w, 1, data ? RMG_CAUSE_TRACK_DATA : RMG_CAUSE_TRACK_ADDRESS,
                   say_of(w, before ? RMG_SAY_TRACK_TO_PIN : RMG_SAY_TRACK_TO_IT, e, line));
-    if (data && !w->rc->ram_good)
+    if (data && !w->rc->ram_good && e->kind != RMG_DIFF_DATA_FLOATS) /* what floats, none holds */
         romfind_cause(w, e->steady ? 1 : 0.2, RMG_CAUSE_CHIP_DRAGS,
                       romfind_say(w, RMG_SAY_ANOTHER_CHIP_HOLDS));
 }

@@ -5,8 +5,7 @@
 #include "base/internal.h"
 #include "foresee.h"
 
-#define TELLS     0.02 /* bits: a change that is expected to give less is not worth doing */
-#define CANDIDATE 0.02 /* share of the causes at a socket from which on it is thought of */
+#define TELLS 0.02 /* bits: a change that is expected to give less is not worth doing */
 #define SETTLED                                                                                    \
     0.9 /* share at which mending it is the next step, whatever else could be learnt               \
          */
@@ -89,7 +88,7 @@ static uint16_t partner(const playing *w, uint16_t socket)
     return best;
 }
 
-static void consider(playing *w, rmg_change change, const rmg_cost_table *costs, GArray *list)
+void rmg_advise_change(playing *w, rmg_change change, const rmg_cost_table *costs, GArray *list)
 {
     rmg_advice one;
 
@@ -143,7 +142,7 @@ static bool repair_of(const playing *w, const rmg_hypothesis *h, rmg_change *c)
 }
 
 /* Repairs, one for what is mended together. */
-static void consider_repairs(const playing *w, const rmg_cost_table *costs, GArray *list)
+void rmg_advise_repairs(const playing *w, const rmg_cost_table *costs, GArray *list)
 {
     for (size_t i = 0; i < w->count; i++) {
         rmg_advice one = {.settles = true};
@@ -156,7 +155,7 @@ static void consider_repairs(const playing *w, const rmg_cost_table *costs, GArr
             one.share += mended_with(&w->list[i], &w->list[n]) ? w->list[n].after : 0;
         if (w->fault_count > 1 && rmg_fault_gone(w->list, w->count, w->list[i].fault) >= RMG_GONE)
             continue;
-        if (told || one.share < CANDIDATE || !repair_of(w, &w->list[i], &one.change))
+        if (told || one.share < RMG_CANDIDATE || !repair_of(w, &w->list[i], &one.change))
             continue;
         mount = one.change.socket != RMG_NO_SOCKET ? w->run->board->sockets[one.change.socket].mount
                                                    : RMG_MOUNT_SOCKET;
@@ -174,28 +173,31 @@ static void consider_socket(playing *w, uint16_t s, const rmg_cost_table *costs,
     const rmg_board *board = w->run->board;
     const uint16_t other = partner(w, s);
 
-    consider(w, (rmg_change){.kind = RMG_CHANGE_LIFT, .socket = s, .other = RMG_NO_SOCKET}, costs,
-             list);
-    consider(w, (rmg_change){.kind = RMG_CHANGE_MEASURE, .socket = s, .other = RMG_NO_SOCKET},
-             costs, list);
-    consider(w, (rmg_change){.kind = RMG_CHANGE_HOLD, .socket = s, .other = RMG_NO_SOCKET}, costs,
-             list);
+    rmg_advise_change(w, (rmg_change){.kind = RMG_CHANGE_LIFT, .socket = s, .other = RMG_NO_SOCKET},
+                      costs, list);
+    rmg_advise_change(w,
+                      (rmg_change){.kind = RMG_CHANGE_MEASURE, .socket = s, .other = RMG_NO_SOCKET},
+                      costs, list);
+    rmg_advise_change(w, (rmg_change){.kind = RMG_CHANGE_HOLD, .socket = s, .other = RMG_NO_SOCKET},
+                      costs, list);
     if (board->sockets[s].mount != RMG_MOUNT_SOCKET)
         return;
-    consider(w, (rmg_change){.kind = RMG_CHANGE_RESEAT, .socket = s, .other = RMG_NO_SOCKET}, costs,
-             list);
-    consider(w, (rmg_change){.kind = RMG_CHANGE_PULL, .socket = s, .other = RMG_NO_SOCKET}, costs,
-             list);
+    rmg_advise_change(w,
+                      (rmg_change){.kind = RMG_CHANGE_RESEAT, .socket = s, .other = RMG_NO_SOCKET},
+                      costs, list);
+    rmg_advise_change(w, (rmg_change){.kind = RMG_CHANGE_PULL, .socket = s, .other = RMG_NO_SOCKET},
+                      costs, list);
     if (other != RMG_NO_SOCKET)
-        consider(w, (rmg_change){.kind = RMG_CHANGE_SWAP, .socket = s, .other = other}, costs,
-                 list);
+        rmg_advise_change(w, (rmg_change){.kind = RMG_CHANGE_SWAP, .socket = s, .other = other},
+                          costs, list);
     else
-        consider(w, (rmg_change){.kind = RMG_CHANGE_FIT, .socket = s, .other = RMG_NO_SOCKET},
-                 costs, list);
+        rmg_advise_change(w,
+                          (rmg_change){.kind = RMG_CHANGE_FIT, .socket = s, .other = RMG_NO_SOCKET},
+                          costs, list);
 }
 
 /* Is some cause of a fault that is still there at that socket? */
-static bool is_candidate(const playing *w, uint16_t socket)
+bool rmg_advise_at(const playing *w, uint16_t socket)
 {
     for (unsigned f = 0; f < w->fault_count; f++) {
         double share = 0;
@@ -203,11 +205,16 @@ static bool is_candidate(const playing *w, uint16_t socket)
         for (size_t i = 0; i < w->count; i++)
             if (w->list[i].fault == f && rmg_playing_socket_now(w, &w->list[i]) == socket)
                 share += w->list[i].after;
-        if (share >= CANDIDATE &&
+        if (share >= RMG_CANDIDATE &&
             (w->fault_count == 1 || rmg_fault_gone(w->list, w->count, f) < RMG_GONE))
             return true;
     }
     return false;
+}
+
+void rmg_advise_sort(GArray *list)
+{
+    g_array_sort(list, by_worth);
 }
 
 void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *list,
@@ -220,13 +227,13 @@ void rmg_advise(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypo
 
     if (rmg_playing_begin(&w, run, suspects, list, count, done, &stage)) {
         for (uint16_t s = 0; s < run->board->socket_count; s++) {
-            if (is_candidate(&w, s))
+            if (rmg_advise_at(&w, s))
                 consider_socket(&w, s, costs, found);
         }
-        consider_repairs(&w, costs, found);
+        rmg_advise_repairs(&w, costs, found);
     }
     rmg_playing_end(&w);
-    g_array_sort(found, by_worth);
+    rmg_advise_sort(found);
     *advice_count = found->len;
     *advice = rmg_array_take(found);
 }

@@ -43,6 +43,7 @@ static const struct {
     [RMG_CHANGE_CLOCK] = {"clock", TOLD_NUMBER, "clock 2000000 (hertz)"},
     [RMG_CHANGE_JUMPER] = {"jumper", TOLD_TEXT, "jumper J3 to the left"},
     [RMG_CHANGE_MEASURE] = {"measure", TOLD_SOCKET, "measure U19"},
+    [RMG_CHANGE_READ] = {"read", TOLD_SOCKET, "read U5"},
     [RMG_CHANGE_NOTHING] = {"nothing", TOLD_NOTHING, "nothing"},
     [RMG_CHANGE_OTHER] = {"other", TOLD_TEXT, "other cleaned the edge connector"},
 };

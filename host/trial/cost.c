@@ -28,6 +28,7 @@ static const rmg_cost rows[RMG_CHANGE_KINDS][3] = {
     [RMG_CHANGE_CLOCK] = {{2, 0}, {2, 0}, {2, 0}},
     [RMG_CHANGE_JUMPER] = {{2, 0}, {2, 0}, {2, 0}},
     [RMG_CHANGE_MEASURE] = {{3, 0}, {3, 0}, NO},
+    [RMG_CHANGE_READ] = {{3, 0.002}, NO, NO},
     [RMG_CHANGE_NOTHING] = {{0, 0}, {0, 0}, {0, 0}},
     [RMG_CHANGE_OTHER] = {{5, 0}, {5, 0}, {5, 0}},
 };

@@ -56,7 +56,7 @@ static const played_as *play(playing *w, const prospect *p)
     return as;
 }
 
-static result *result_of(GArray *results, guint64 print, size_t count)
+result *rmg_playing_result(GArray *results, guint64 print, size_t count)
 {
     result one = {.print = print};
 
@@ -97,7 +97,7 @@ static void add_measured(const playing *w, const rmg_change *change, size_t i, G
 
     for (rmg_measured m = meter ? RMG_MEASURED_WHOLE : RMG_MEASURED_CHIP_BAD; m <= last; m++) {
         const rmg_hypothesis *h = &w->list[i];
-        rmg_foreseen *r = &result_of(results, m, w->count)->is;
+        rmg_foreseen *r = &rmg_playing_result(results, m, w->count)->is;
         const double chance =
             h->after * rmg_measured_fits(w->run, w->suspects, h, change->socket, m);
 
@@ -165,7 +165,7 @@ static bool add_played(playing *w, const rmg_change *change, size_t i, GArray *r
 
     for (size_t n = 0; n < count; n++) {
         const played_as *as = play_with_others(w, h->fault, &list[n], w->done + 1u);
-        rmg_foreseen *r = &result_of(results, as->print, w->count)->is;
+        rmg_foreseen *r = &rmg_playing_result(results, as->print, w->count)->is;
 
         r->shares[i] += h->after * list[n].chance;
         r->chance += h->after * list[n].chance;
@@ -189,7 +189,7 @@ static GArray *results_of_fault(playing *w, const rmg_change *change, unsigned f
             add_measured(w, change, i, results);
             continue;
         }
-        if (add_played(w, change, i, results))
+        if (w->add(w, change, i, results))
             continue;
         /* what none of them is may give anything: it tells nothing */
         for (guint n = 0; n < results->len; n++) {
@@ -305,6 +305,7 @@ bool rmg_playing_begin(playing *w, const rmg_run *run, const rmg_suspects *suspe
                    .suspects = suspects,
                    .list = list,
                    .count = count,
+                   .add = add_played,
                    .fault_count = rmg_faults_at_once(list, count),
                    .changes = g_new0(rmg_change, (done ? done->count : 0) + 1u),
                    .done = done ? done->count : 0,

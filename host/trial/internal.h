@@ -25,6 +25,27 @@ typedef struct prospect {
 /* change.c: the word that a change is told by. */
 const char *rmg_change_word(rmg_change_kind kind);
 
+/* moved.c: that a contact is right again once its chip was pulled and put back; that the fault of a
+ * track was in the part on it that was mended. */
+#define RMG_CLEANED 0.7
+#define RMG_ON_WAY  0.5
+/* Is the socket touched by the change, so that its contacts are made anew? */
+bool rmg_change_touches(const rmg_board *board, const rmg_change *c, uint16_t socket);
+/* Is what was mended that which the cause is at? Or a part through which a line goes to its socket
+ * alone, or at whose leg the stretch ends? That is some of its track, or one of its joints. */
+bool rmg_change_mends(const rmg_board *board, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                      const rmg_change *c);
+bool rmg_change_mends_way(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_hypothesis *h, const rmg_change *c);
+
+/* passed.c: what changes did at each socket, of [the board's socket_count]; false: something else
+ * was changed, of which nothing is known. And how likely a cause is new since then, against one
+ * that is put in its place or made anew; `near`: one of the sockets of its finding was touched. */
+typedef enum rmg_touched { RMG_UNTOUCHED, RMG_TAKEN_OUT, RMG_NEW_CHIP } rmg_touched;
+bool rmg_touched_by(const rmg_board *board, const rmg_change *changes, size_t count,
+                    rmg_touched *at);
+double rmg_newly_wrong(const rmg_hypothesis *h, const rmg_touched *at, bool near);
+
 /* sight.c: how likely a meter shows that, if the cause is that one. */
 double rmg_measured_fits(const rmg_run *base, const rmg_suspects *suspects, const rmg_hypothesis *h,
                          uint16_t socket, rmg_measured measured);

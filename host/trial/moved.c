@@ -3,9 +3,7 @@
 
 #include "internal.h"
 
-#define CLEANED 0.7 /* that a contact is right again once its chip was pulled and put back */
-#define ON_WAY  0.5 /* that the fault of a track was in the part on it that was mended */
-#define HEALED  0.1 /* that what comes and goes is gone by touching it, whatever it is */
+#define HEALED 0.1 /* that what comes and goes is gone by touching it, whatever it is */
 
 rmg_belongs rmg_cause_belongs(rmg_cause cause)
 {
@@ -53,8 +51,7 @@ const rmg_replayed *rmg_trial_replay(const rmg_suspects *suspects, const rmg_hyp
     return any;
 }
 
-/* Is the socket touched by the change, so that its contacts are made anew? */
-static bool touches(const rmg_board *board, const rmg_change *c, uint16_t socket)
+bool rmg_change_touches(const rmg_board *board, const rmg_change *c, uint16_t socket)
 {
     switch (c->kind) {
     case RMG_CHANGE_SWAP:
@@ -93,7 +90,7 @@ static uint16_t *chips_after(const rmg_board *board, const rmg_change *changes, 
             chips[c->socket] = RMG_NO_SOCKET;
         } else if (c->kind == RMG_CHANGE_PULL) {
             for (uint16_t s = 0; s < board->socket_count; s++)
-                if (touches(board, c, s))
+                if (rmg_change_touches(board, c, s))
                     chips[s] = RMG_NO_SOCKET;
         } else if (c->kind == RMG_CHANGE_FIT || c->kind == RMG_CHANGE_REPLACE) {
             chips[c->socket] = outside;
@@ -186,9 +183,8 @@ static const rmg_rival *track_beside(const rmg_suspects *suspects, const rmg_hyp
                : NULL;
 }
 
-/* Is what was mended that which the cause is at? */
-static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                  const rmg_change *c)
+bool rmg_change_mends(const rmg_board *board, const rmg_suspects *suspects, const rmg_hypothesis *h,
+                      const rmg_change *c)
 {
     const rmg_finding *f =
         h->suspect < suspects->count ? &suspects->list[h->suspect].finding : NULL;
@@ -202,10 +198,9 @@ static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hy
         return false;
     if (strcmp(c->text, rmg_belongs_name(h->belongs)) == 0)
         return true;
-    if (f->point == RMG_NO_POINT || f->line >= run->board->line_count ||
-        track_beside(suspects, h, c))
+    if (f->point == RMG_NO_POINT || f->line >= board->line_count || track_beside(suspects, h, c))
         return false;
-    line = &run->board->lines[f->line];
+    line = &board->lines[f->line];
     for (uint16_t p = f->point; p != RMG_NO_POINT; p = line->points[p].parent)
         if (strstr(c->text, line->points[p].name) ||
             rmg_text_names_point(c->text, &line->points[p]))
@@ -213,10 +208,8 @@ static bool mends(const rmg_run *run, const rmg_suspects *suspects, const rmg_hy
     return false;
 }
 
-/* Was a part mended through which a line goes to this socket alone, or at whose leg the stretch
- * ends? That is some of its track, or one of its joints. */
-static bool mends_way(const rmg_board *board, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                      const rmg_change *c)
+bool rmg_change_mends_way(const rmg_board *board, const rmg_suspects *suspects,
+                          const rmg_hypothesis *h, const rmg_change *c)
 {
     const bool mended = c->kind == RMG_CHANGE_REPAIR || c->kind == RMG_CHANGE_BRIDGE;
     const rmg_rival *track = mended ? track_beside(suspects, h, c) : NULL;
@@ -345,14 +338,15 @@ static double chance_gone(const rmg_run *run, const rmg_suspects *suspects, cons
 
     for (size_t i = 0; i < count; i++) {
         const rmg_change *c = &changes[i];
-        const bool touched = h->socket != RMG_NO_SOCKET && touches(run->board, c, h->socket);
+        const bool touched =
+            h->socket != RMG_NO_SOCKET && rmg_change_touches(run->board, c, h->socket);
 
         if (h->belongs == RMG_BELONGS_CONTACT && touched)
-            stays *= 1 - CLEANED;
-        else if (mends(run, suspects, h, c))
+            stays *= 1 - RMG_CLEANED;
+        else if (rmg_change_mends(run->board, suspects, h, c))
             stays = 0;
-        else if (mends_way(run->board, suspects, h, c))
-            stays *= 1 - ON_WAY;
+        else if (rmg_change_mends_way(run->board, suspects, h, c))
+            stays *= 1 - RMG_ON_WAY;
         else if (touched && !rmg_run_repeats(run))
             stays *= 1 - HEALED;
         if (c->kind == RMG_CHANGE_HOLD && h->socket == c->socket) {

@@ -14,18 +14,14 @@
 
 #define BROUGHT 0.02 /* times: a place at which another chip passed, against the chip that came */
 
-/* What the changes did at each socket: [socket_count]. */
-typedef enum touched { UNTOUCHED, TAKEN_OUT, NEW_CHIP } touched;
-
-static void touch(touched *at, uint16_t socket, touched how)
+static void touch(rmg_touched *at, uint16_t socket, rmg_touched how)
 {
     if (socket != RMG_NO_SOCKET)
         at[socket] = MAX(at[socket], how);
 }
 
-/* false: something else was changed, of which nothing is known. */
-static bool look_at_changes(const rmg_board *board, const rmg_change *changes, size_t count,
-                            touched *at)
+bool rmg_touched_by(const rmg_board *board, const rmg_change *changes, size_t count,
+                    rmg_touched *at)
 {
     bool any = false;
 
@@ -35,16 +31,16 @@ static bool look_at_changes(const rmg_board *board, const rmg_change *changes, s
         switch (c->kind) {
         case RMG_CHANGE_FIT:
         case RMG_CHANGE_REPLACE:
-            touch(at, c->socket, NEW_CHIP);
+            touch(at, c->socket, RMG_NEW_CHIP);
             break;
         case RMG_CHANGE_SWAP:
         case RMG_CHANGE_MOVE:
         case RMG_CHANGE_RESEAT:
         case RMG_CHANGE_PULL:
-            touch(at, c->socket, TAKEN_OUT);
-            touch(at, c->other, TAKEN_OUT);
+            touch(at, c->socket, RMG_TAKEN_OUT);
+            touch(at, c->other, RMG_TAKEN_OUT);
             for (uint16_t s = 0; c->bank != RMG_NO_BANK && s < board->socket_count; s++)
-                touch(at, s, rmg_board_bits(board, c->bank, s) ? TAKEN_OUT : UNTOUCHED);
+                touch(at, s, rmg_board_bits(board, c->bank, s) ? RMG_TAKEN_OUT : RMG_UNTOUCHED);
             break;
         case RMG_CHANGE_MEASURE:
         case RMG_CHANGE_NOTHING:
@@ -69,7 +65,7 @@ static double by_chance(const rmg_run *base, const rmg_run *passed)
 
 /* Was one of the sockets that the suspect is about touched? */
 static bool near(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                 const touched *at)
+                 const rmg_touched *at)
 {
     bool *sockets = g_new0(bool, run->board->socket_count + 1u), any = false;
 
@@ -81,33 +77,32 @@ static bool near(const rmg_run *run, const rmg_suspects *suspects, const rmg_hyp
     return any;
 }
 
-static double fits(const rmg_run *run, const rmg_suspects *suspects, const rmg_hypothesis *h,
-                   const touched *at)
+double rmg_newly_wrong(const rmg_hypothesis *h, const rmg_touched *at, bool near)
 {
-    const touched here = h->socket == RMG_NO_SOCKET ? UNTOUCHED : at[h->socket];
+    const rmg_touched here = h->socket == RMG_NO_SOCKET ? RMG_UNTOUCHED : at[h->socket];
 
     if (h->rival == SIZE_MAX)
         return DAMAGED;
     if (h->belongs == RMG_BELONGS_CHIP && here)
-        return here == NEW_CHIP ? 1 : HANDLED;
+        return here == RMG_NEW_CHIP ? 1 : HANDLED;
     if (h->belongs == RMG_BELONGS_CONTACT && here)
         return 1;
     if (h->belongs == RMG_BELONGS_PLACE && here)
         return DAMAGED;
-    return h->belongs == RMG_BELONGS_LINE && near(run, suspects, h, at) ? HANDLED : BY_ITSELF;
+    return h->belongs == RMG_BELONGS_LINE && near ? HANDLED : BY_ITSELF;
 }
 
 bool rmg_passed_weigh(const rmg_run *base, const rmg_suspects *suspects, const rmg_run *passed,
                       const rmg_change *changes, size_t change_count, rmg_hypothesis *list,
                       size_t count)
 {
-    touched *at = g_new0(touched, base->board->socket_count + 1u);
+    rmg_touched *at = g_new0(rmg_touched, base->board->socket_count + 1u);
     const double chance = by_chance(base, passed);
     const bool follows = passed->tested_words == base->tested_words && passed->pass_count &&
-                         look_at_changes(base->board, changes, change_count, at);
+                         rmg_touched_by(base->board, changes, change_count, at);
 
     for (size_t i = 0; i < count && follows; i++) {
-        const double now = fits(base, suspects, &list[i], at);
+        const double now = rmg_newly_wrong(&list[i], at, near(base, suspects, &list[i], at));
 
         list[i].after *= now + (1 - now) * chance;
     }

@@ -157,7 +157,7 @@ void rmg_elsewhere_weigh(uint16_t socket, bool failed, rmg_hypothesis *list, siz
  * seldom sees it. */
 static bool seldom_there(const rmg_run *base)
 {
-    return (base->pass_count > 1 && !rmg_run_repeats(base)) || rmg_run_began(base);
+    return base->pass_count > 1 && (!rmg_run_repeats(base) || rmg_run_began(base));
 }
 
 /* By what the cause belongs to: whole, open, short; bad at the leg, at the pad. A dead input or

@@ -3,7 +3,7 @@
 #ifndef RIMEGLASS_JOB_H
 #define RIMEGLASS_JOB_H
 
-#include "trial.h"
+#include "rom_trial.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -113,6 +113,35 @@ typedef struct rmg_job_past {
                               they are diagnosed one by one from there */
 } rmg_job_past;
 
+/* A verification of a ROM in a job, and what followed from it. */
+typedef struct rmg_job_reading {
+    int64_t entry;           /* number of its entry */
+    rmg_rom_verdict verdict; /* what it found */
+    rmg_changes changes;     /* all since the base; a chip that was read on its own pins counts as
+                                one (RMG_CHANGE_READ), for it was pulled and put back */
+    size_t done;             /* of these, before the reading before */
+    bool followed;        /* it is a trial; else the base, or a reading that says nothing of it */
+    rmg_outcome outcome;  /* of a trial */
+    rmg_hypothesis *list; /* [count]: the causes as they stood then, the likeliest first */
+    size_t count;         /* of `list` */
+} rmg_job_reading;
+
+/* All that a job knows of a ROM that read wrong. */
+typedef struct rmg_job_rom {
+    rmg_job_reading *readings; /* [reading_count]: those that say something of it, in order */
+    size_t reading_count;
+    size_t base;          /* the reading in which its causes were found */
+    rmg_changes changes;  /* since then, with those that are no change, as above */
+    size_t untested;      /* of these, not yet followed by a reading, and changes */
+    rmg_hypothesis *list; /* [count]: the causes as they stand now, the likeliest first */
+    size_t count;
+    rmg_advice *advice; /* [advice_count]: what to do next, the best first */
+    size_t advice_count;
+    int64_t passed_before; /* number of the entry of the reading before the base that was right,
+                              where it was weighed what was changed since; 0: none */
+    bool right;            /* the last reading in the board, or where there is none the last one */
+} rmg_job_rom;
+
 /* All that follows from a job. */
 typedef struct rmg_job_state {
     rmg_job_step *steps; /* [step_count]: its tests, in order */
@@ -131,6 +160,9 @@ typedef struct rmg_job_state {
     size_t elsewhere_count;
     rmg_job_past *past; /* [past_count]: diagnoses before the last one, in order */
     size_t past_count;
+    rmg_job_rom *roms; /* [rom_count]: ROMs that read wrong, in order */
+    size_t rom_count;
+    size_t right_roms;     /* verifications that found nothing wrong */
     int64_t passed_before; /* number of the entry of the last test before the base, where that
                               passed and it was weighed what was changed since; 0: none */
     bool passes;           /* the last test passed */

@@ -90,6 +90,12 @@ char **rmg_job_lines(const rmg_job *job, const rmg_job_state *state);
  * not. */
 const char *rmg_job_begins_again(const rmg_job_state *state, size_t step);
 
+/* The same of one of its ROMs; what followed from a reading of it, in a line ("" of the base); what
+ * to do next, in a sentence. To be freed with rmg_texts_free, and rmg_text_free. */
+char **rmg_job_rom_lines(const rmg_board *board, const rmg_job_rom *rom);
+char *rmg_job_reading_text(const rmg_board *board, const rmg_job_rom *rom, size_t reading);
+char *rmg_job_rom_advice_text(const rmg_board *board, const rmg_advice *advice);
+
 /* Makes the words of all suspects of a job; without them its sentences lack the causes. */
 void rmg_job_word(rmg_job_state *state);
 char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_entry *entries,

@@ -46,6 +46,7 @@
  *  sayings.h       what can be said of a suspect, a name each                  rimeglass
  *  replay.h        suspects put into the simulated board, and compared         rimeglass
  *  trial.h         what was changed between two runs, and what follows         rimeglass
+ *  rom_trial.h     the same between two readings of a ROM                      rimeglass
  *  job.h           a repair kept in one file, and what follows from it         rimeglass
  *  probe.h         the spot check: a few values at an address                  rimeglass
  *  rom.h           chips and regions that are read, and how sure that is       rimeglass

@@ -33,6 +33,7 @@ typedef enum rmg_change_kind {
     RMG_CHANGE_CLOCK,   /* set to so many hertz */
     RMG_CHANGE_JUMPER,
     RMG_CHANGE_MEASURE, /* no change: the way to the pins that fail, power off (rmg_measured) */
+    RMG_CHANGE_READ,    /* no change: a ROM read on its own pins, out of the board */
     RMG_CHANGE_NOTHING, /* tested again, just so */
     RMG_CHANGE_OTHER
 } rmg_change_kind;

@@ -644,6 +644,55 @@ static void images_of_a_board(void)
     g_free(text);
 }
 
+/* A repair in a job, by verifications alone: what is typed, and what the job then says. */
+static void repaired_in_a_job(void)
+{
+    static const struct {
+        const char *words;
+        int status;
+        const char *says;
+    } rows[] = {
+        {"verify|" HALVORN "|U5|--on|sim:|--job|%s", 0, ""},
+        {"job|show|%s", 0, "Nothing was wrong so far with what was verified."},
+        {"job|changed|%s|reseat|U5", 0, ""},
+        {"verify|" HALVORN "|U5|--on|" U5_OPEN "|--job|%s", 1, ""},
+        {"job|show|%s", 0, "Entry 1 read right; what was changed since then counts for more"},
+        {"job|show|%s", 0, "What it can be: U5 (27128)\n   7"},
+        {"job|show|%s", 0, "its contact                 the contact at D3 (U5 pin 15)"},
+        {"job|undo|%s", 0, "taken back: run verify"},
+        {"job|show|%s", 0, "Nothing was wrong so far with what was verified."},
+        {"verify|" HALVORN "|U5|--on|" U5_OPEN "|--job|%s", 1, ""},
+        {"verify|" HALVORN "|U5|--bare|--on|" U5_OPEN "|--job|%s", 0, ""},
+        {"job|show|%s", 0, "U5: On its own pins it reads right."},
+        {"job|show|%s", 0, "U5 (27128) on its own pins: equal to its image"},
+        {"job|show|%s", 0, "Next: Reseat U5 (2 minutes). If it reads right then"},
+        {"job|measured|%s|U5|open", 0, ""},
+        {"job|changed|%s|repair|U5", 0, ""},
+        {"job|show|%s", 0, "Next: verify U5 again; since the last reading: repair U5."},
+        {"verify|" HALVORN "|U5|--on|sim:|--job|%s", 0, ""},
+        {"job|show|%s", 0, "U5: It reads right now (repair U5)."},
+        {"job|show|%s|--json|-", 0, "\"outcome\": \"it is gone\""},
+        {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-u19.yaml|--passes|1|--job|%s", 1, ""},
+        {"job|show|%s", 0, "Look at U19"},
+        {"job|show|%s", 0, "U5: It reads right now (repair U5)."},
+        {"verify|" OSTREL "|U2|--bare|--on|sim:|--job|%s", 2, ""},
+    };
+    gchar *job = g_strdup(temporary_path("rom.job"));
+    answer a;
+
+    (void)g_unlink(job);
+    a = callf("job|new|%s|" HALVORN, job);
+    CHECK(a.status == 0, "%s", a.err);
+    drop(&a);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        a = callf(rows[i].words, job);
+        CHECK(a.status == rows[i].status && strstr(a.out, rows[i].says), "%s: %d, %s%s",
+              rows[i].words, a.status, a.out, a.err);
+        drop(&a);
+    }
+    g_free(job);
+}
+
 CU_TestInfo cli_rom_tests[] = {
     {"status, stdout and stderr of each call", answers},
     {"written", written},
@@ -658,5 +707,6 @@ CU_TestInfo cli_rom_tests[] = {
     {"pictures", pictures},
     {"a catalogue of one's own", own_catalogue},
     {"images of a board", images_of_a_board},
+    {"repaired in a job", repaired_in_a_job},
     CU_TEST_INFO_NULL,
 };

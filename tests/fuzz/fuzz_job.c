@@ -3,6 +3,7 @@
  *
  * Input: lines, each a kind by its first letter and the text of an entry:
  *   r changed runs TEXT    a run, its file with the byte at each "@PLACE=VALUE" of the text changed
+ *   v RESULT               a verification, its result that text
  *   c, s, m, n TEXT        changed, saw, measured, a note
  *   u TEXT                 a note that was undone;  k TEXT: an entry whose kind is the text
  * or "!" and then pairs of lines, PLACE=VALUE: bytes of the job file that are changed. */
@@ -92,28 +93,33 @@ static void change(char *bytes, gsize count, const char *text)
 static void put_entry(sqlite3 *db, char kind, const char *text)
 {
     static const char *const kinds[] = {"run", "changed", "saw", "measured", "note"};
-    const char *at = kind ? strchr("rcsmn", kind) : NULL;
+    static const char places[] = "rcsmn";
+    const char *at = kind ? strchr(places, kind) : NULL;
     char *run = NULL;
     sqlite3_stmt *s = NULL;
 
     must(sqlite3_prepare_v2(db,
                             "INSERT INTO entry (at, kind, verb, text, run, result, undone) VALUES "
-                            "('2026-01-02T03:04:05Z', ?, 'test', ?, ?, NULL, ?)",
+                            "('2026-01-02T03:04:05Z', ?, ?, ?, ?, ?, ?)",
                             -1, &s, NULL) == SQLITE_OK,
          "insert");
     sqlite3_bind_text(s, 1,
-                      at            ? kinds[at - "rcsmn"]
+                      kind == 'v'   ? "run"
+                      : at          ? kinds[at - places]
                       : kind == 'u' ? "note"
                                     : text,
                       -1, SQLITE_TRANSIENT);
-    sqlite3_bind_text(s, 2, text, -1, SQLITE_TRANSIENT);
+    sqlite3_bind_text(s, 2, kind == 'v' ? "verify" : "test", -1, SQLITE_STATIC);
+    sqlite3_bind_text(s, 3, text, -1, SQLITE_TRANSIENT);
+    if (kind == 'v')
+        sqlite3_bind_text(s, 5, text, -1, SQLITE_TRANSIENT);
     if (kind == 'r') {
         run = g_memdup2(run_bytes, run_size);
         for (const char *c = strchr(text, '@'); c; c = strchr(c + 1, '@'))
             change(run, run_size, c + 1);
-        sqlite3_bind_blob64(s, 3, run, run_size, SQLITE_STATIC);
+        sqlite3_bind_blob64(s, 4, run, run_size, SQLITE_STATIC);
     }
-    sqlite3_bind_int(s, 4, kind == 'u');
+    sqlite3_bind_int(s, 6, kind == 'u');
     must(sqlite3_step(s) == SQLITE_DONE, "step");
     sqlite3_finalize(s);
     g_free(run);

@@ -67,6 +67,7 @@ int main(void)
         {"trials", NULL, NULL, NULL, NULL, trial_tests},
         {"several faults at once", NULL, NULL, NULL, NULL, at_once_tests},
         {"jobs", NULL, NULL, NULL, NULL, job_tests},
+        {"ROMs in a job", NULL, NULL, NULL, NULL, job_rom_tests},
         {"results", NULL, NULL, NULL, NULL, result_tests},
         CU_SUITE_INFO_NULL,
     };

@@ -27,6 +27,7 @@ extern CU_TestInfo image_tests[];
 extern CU_TestInfo replay_tests[];
 extern CU_TestInfo picture_tests[];
 extern CU_TestInfo rom_tests[];
+extern CU_TestInfo job_rom_tests[];
 extern CU_TestInfo verify_tests[];
 extern CU_TestInfo compare_tests[];
 extern CU_TestInfo rom_board_tests[];

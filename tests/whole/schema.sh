@@ -68,6 +68,11 @@ for socket in u19 u20; do
     "$tool" job changed "$work/a.job" swap U19 U20 >/dev/null
 done
 keeps job job show "$work/a.job"
+for bare in "" --bare; do
+    "$tool" verify demo/boards/halvorn64.yaml U5 $bare --on sim:demo/faults/halvorn64-u5.yaml \
+        --job "$work/a.job" >/dev/null || [ $? -eq 1 ]
+done
+keeps job job show "$work/a.job"
 keeps job diagnose "$work/u20.run" --before "$work/u19.run" --changed "swap U19 U20"
 # each keeps to its schema
 python3 - "$work" "$calls" <<'END'
