@@ -226,6 +226,12 @@ static void add_found_besides(GArray *sheet, const rmg_board *board, const rmg_j
     }
 }
 
+/* "chip " before its name; of a region its name says what it is. */
+static const char *rom_kind(const rmg_job_rom *rom)
+{
+    return g_str_has_prefix(rom->readings[rom->base].verdict.what, "region ") ? "" : "chip ";
+}
+
 /* The chips with programs that were read. */
 static void add_found_roms(GArray *sheet, const rmg_job_state *state)
 {
@@ -233,9 +239,8 @@ static void add_found_roms(GArray *sheet, const rmg_job_state *state)
         const rmg_job_rom *rom = &state->roms[i];
         gchar *sure = rmg_percent(rom->count ? rom->list[0].after : 0);
 
-        say(sheet, SHEET_TEXT,
-            "What is stored in %s was read, and was wrong; most likely, %s, %s sure.",
-            rom->readings[rom->base].verdict.what,
+        say(sheet, SHEET_TEXT, "The %s%s was read, and was wrong; most likely, %s, %s sure.",
+            rom_kind(rom), rom->readings[rom->base].verdict.what,
             rom_plainly(rom->count ? rom->list[0].belongs : RMG_BELONGS_UNKNOWN), sure);
         g_free(sure);
     }
@@ -282,7 +287,7 @@ static void add_stand(GArray *sheet, const rmg_job_state *state)
 
     say(sheet, SHEET_HEADING, "How it stands");
     for (size_t i = 0; i < state->rom_count; i++)
-        say(sheet, SHEET_RESULT, "What is stored in %s %s.",
+        say(sheet, SHEET_RESULT, "The %s%s %s.", rom_kind(&state->roms[i]),
             state->roms[i].readings[state->roms[i].base].verdict.what,
             state->roms[i].right ? "reads right"
                                  : "is still read wrong: the repair is not finished");

@@ -501,7 +501,7 @@ static void worded(void)
     json_decref(root);
     rmg_text_free(text);
     text = rmg_job_html(job, &state, entries, count);
-    CHECK(text && strstr(text, "What is stored in U5 (27128) reads right.") &&
+    CHECK(text && strstr(text, "The chip U5 (27128) reads right.") &&
               strstr(text, "What it can be: U5 (27128)"),
           "on the sheet");
     rmg_text_free(text);
