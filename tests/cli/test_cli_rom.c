@@ -82,10 +82,10 @@ static const call_row calls[] = {
      "say with --base which of the file's addresses is its first byte"},
     {"verify|" HALVORN "|U5|--known-good|U5|--continuous|U1.12-U5.15|--on|" U5_OPEN, 1,
      "rules out: the chip: its output at D3 (U5 pin 15) and the track between U1.12\n"
-     "    and U5 pin 15.\n\nThese look the same from here\n   76 %  the contact at D3",
+     "    and U5 pin 15.\n",
      ""},
     {"verify|" HALVORN "|U5|--open|U1.12-U5.15|--on|" U5_OPEN, 1,
-     "rules out: the chip: its output at D3 (U5 pin 15) and another chip", ""},
+     "rules out: the chip: its output at D3 (U5 pin 15).", ""},
     {"verify|" HALVORN "|U5|--known-good|U99|--on|sim:", 2, "", "has no socket U99"},
     {"verify|" HALVORN "|U5|--culprits|none.yaml|--on|sim:", 2, "", "none.yaml"},
     {"verify|" HALVORN "|low RAM|--on|sim:", 0, "There is no image to compare with", ""},

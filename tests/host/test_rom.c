@@ -56,9 +56,9 @@ static void empty_blank_not_enabled(void)
         size_t rivals;
     } rows[] = {
         {HALVORN, "U5", "{kind: chip missing, socket: U5}", false, RMG_READ_NOTHING,
-         "the chip is not enabled", 3},
+         "the chip is not enabled", 4},
         {HALVORN, "U5", "{kind: never selected, socket: U5}", false, RMG_READ_NOTHING,
-         "the chip is not enabled", 3},
+         "the chip is not enabled", 4},
         {HALVORN, "U5", "{kind: chip missing, socket: U5}", true, RMG_READ_NOTHING,
          "the adapter is empty", 2},
         {HALVORN, "U5", "{kind: fading bits, socket: U5, one-cell-in: 1}", false, RMG_READ_ONES,
@@ -66,9 +66,9 @@ static void empty_blank_not_enabled(void)
         {HALVORN, "U5", "{kind: fading bits, socket: U5, one-cell-in: 1, level: 0}", false,
          RMG_READ_ZEROS, "the chip holds zeros", 1},
         {OSTREL, "U2", "{kind: chip missing, socket: U2}", false, RMG_READ_ONES,
-         "the chip is not enabled", 4},
+         "the chip is not enabled", 5},
         {OSTREL, "U2", "{kind: fading bits, socket: U2, one-cell-in: 1}", false, RMG_READ_ONES,
-         "the chip is not enabled", 4},
+         "the chip is not enabled", 5},
         {OSTREL, "U2", "{kind: fading bits, socket: U2, one-cell-in: 1}", true, RMG_READ_ONES,
          "the chip is erased", 1},
     };
