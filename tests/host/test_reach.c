@@ -1,6 +1,6 @@
 /* No access outside the permitted words, whatever the memory does: runs and spot checks of seeded
  * boards with seeded faults through a port that records. What is permitted is worked out here from
- * the regions that were drawn, not by the library. RMG_TEST_REACH: so many runs (60). */
+ * the regions that were drawn, not by the library. RMG_TEST_REACH: so many runs (40). */
 #include <glib.h>
 #include <stdlib.h>
 #include <string.h>
@@ -324,7 +324,7 @@ static void one_run(uint64_t seed, unsigned long *outside, unsigned long *access
 static void nothing_outside(void)
 {
     const char *asked = getenv("RMG_TEST_REACH");
-    const unsigned long runs = asked ? strtoul(asked, NULL, 10) : 60;
+    const unsigned long runs = asked ? strtoul(asked, NULL, 10) : 40;
     unsigned long outside = 0, accesses = 0;
 
     for (uint64_t seed = 1; seed <= runs; seed++)
