@@ -34,6 +34,15 @@ void rmg_job_take_elsewhere(rmg_job_state *state, const rmg_board *board, const 
 void rmg_job_weigh_elsewhere(const rmg_job_state *state, const rmg_board *board,
                              rmg_hypothesis *list, size_t count);
 
+/* changes.c: changes told so far (of rmg_change, their texts its own): to be freed with
+ * g_array_free; in memory of their own; more of them, as told. */
+GArray *rmg_job_changes_new(void);
+rmg_changes rmg_job_changes_copy(const GArray *changes);
+rmg_status rmg_job_changes_add(const rmg_board *board, const char *text, GArray *to,
+                               rmg_error *error);
+/* Does what failed agree with none of the causes of a fault that is still there? */
+bool rmg_job_something_else(const rmg_hypothesis *list, size_t count);
+
 /* roms.c: what follows from the verifications of a job, state->elsewhere known. */
 rmg_status rmg_job_think_roms(rmg_job *job, const rmg_entry *entries, size_t count,
                               rmg_job_state *state, rmg_error *error);

@@ -4,8 +4,6 @@
 
 #include "internal.h"
 
-#define ELSE 0.5 /* share of what nobody thought of from which on the diagnosis begins again */
-
 /* The verdicts of a job, by the numbers of their entries. */
 typedef struct reading_of {
     size_t entry; /* of the list of entries */
@@ -29,32 +27,6 @@ typedef struct thinking {
 static bool is_wrong(const rmg_rom_verdict *v)
 {
     return v->complete && v->suspects.count;
-}
-
-static void clear_change(gpointer change)
-{
-    g_free(((rmg_change *)change)->text);
-}
-
-static rmg_changes copy_changes(const GArray *changes)
-{
-    rmg_changes copy = {g_memdup2(changes->data, changes->len * sizeof(rmg_change)), changes->len};
-
-    for (size_t i = 0; i < copy.count; i++)
-        copy.list[i].text = g_strdup(copy.list[i].text);
-    return copy;
-}
-
-static rmg_status add_changes(const thinking *t, const rmg_entry *e, GArray *to)
-{
-    rmg_changes one;
-    const rmg_status status = rmg_changes_parse(t->job->board, e->text, &one, t->error);
-
-    if (status != RMG_OK)
-        return status;
-    g_array_append_vals(to, one.list, (guint)one.count); /* their texts too */
-    g_free(one.list);
-    return RMG_OK;
 }
 
 /* What was looked at, among the changes. */
@@ -112,17 +84,16 @@ static void weigh_reading(thinking *t, const rmg_rom_verdict *v, rmg_job_reading
 static rmg_status weigh_before(thinking *t, const GArray *verdicts, size_t base)
 {
     const rmg_changes none = {NULL, 0};
-    GArray *changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
+    GArray *changes = rmg_job_changes_new();
     bool right = false;
     rmg_status status = RMG_OK;
 
-    g_array_set_clear_func(changes, clear_change);
     for (size_t e = g_array_index(verdicts, reading_of, base).entry, n = base;
          e-- > 0 && !right && status == RMG_OK;) {
         const reading_of *r;
 
         if (t->entries[e].kind == RMG_ENTRY_CHANGE && !t->entries[e].undone)
-            status = add_changes(t, &t->entries[e], changes);
+            status = rmg_job_changes_add(t->job->board, t->entries[e].text, changes, t->error);
         while (n > 0 && g_array_index(verdicts, reading_of, n - 1u).entry > e)
             n--;
         r = n > 0 ? &g_array_index(verdicts, reading_of, n - 1u) : NULL;
@@ -161,15 +132,6 @@ static rmg_status begin(thinking *t, const GArray *verdicts, size_t base)
     return status == RMG_OK ? weigh_before(t, verdicts, base) : status;
 }
 
-static bool is_something_else(const rmg_job_rom *rom)
-{
-    for (size_t i = 0; i < rom->count; i++)
-        if (rom->list[i].rival == SIZE_MAX && rom->list[i].after >= ELSE &&
-            rom->list[i].gone < ELSE)
-            return true;
-    return false;
-}
-
 /* A reading of this ROM: the base, or a trial. */
 static rmg_status take_reading(thinking *t, const GArray *verdicts, size_t n)
 {
@@ -177,12 +139,13 @@ static rmg_status take_reading(thinking *t, const GArray *verdicts, size_t n)
     rmg_job_reading r = {.entry = t->entries[of->entry].number, .done = t->followed};
     rmg_status status = RMG_OK;
 
-    r.changes = copy_changes(t->changes);
+    r.changes = rmg_job_changes_copy(t->changes);
     if (&of->verdict != t->base) {
         weigh_reading(t, &of->verdict, &r);
         if (is_wrong(&of->verdict) && of->verdict.bare == t->base->bare &&
             r.outcome != RMG_OUTCOME_UNCHANGED && r.outcome != RMG_OUTCOME_STAYED &&
-            is_something_else(t->rom)) { /* the same again would be diagnosed as before */
+            rmg_job_something_else(
+                t->rom->list, t->rom->count)) { /* the same again would be diagnosed as before */
             t->rom->base = t->readings->len;
             status = begin(t, verdicts, n);
         }
@@ -205,7 +168,7 @@ static rmg_status take_entry(thinking *t, const rmg_entry *e)
     if (e->undone)
         return RMG_OK;
     if (e->kind == RMG_ENTRY_CHANGE)
-        return add_changes(t, e, t->changes);
+        return rmg_job_changes_add(t->job->board, e->text, t->changes, t->error);
     if (e->kind == RMG_ENTRY_MEASURED &&
         rmg_job_at_socket(t->job->board, e->text, &socket, &measured) && t->base->sockets[socket]) {
         rmg_rom_measured_weigh(t->job->board, t->base, socket, measured, t->rom->list,
@@ -219,7 +182,7 @@ static void settle(thinking *t)
 {
     rmg_job_rom *rom = t->rom;
 
-    rom->changes = copy_changes(t->changes);
+    rom->changes = rmg_job_changes_copy(t->changes);
     for (size_t i = t->followed; i < rom->changes.count; i++)
         rom->untested += rom->changes.list[i].kind != RMG_CHANGE_READ &&
                          rom->changes.list[i].kind != RMG_CHANGE_MEASURE &&
@@ -237,8 +200,7 @@ static rmg_status think_one(thinking *t, const GArray *verdicts, size_t base)
 {
     rmg_status status;
 
-    t->changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
-    g_array_set_clear_func(t->changes, clear_change);
+    t->changes = rmg_job_changes_new();
     t->readings = g_array_new(FALSE, TRUE, sizeof(rmg_job_reading));
     status = begin(t, verdicts, base);
     for (size_t e = g_array_index(verdicts, reading_of, base).entry, n = base;

@@ -33,17 +33,6 @@ typedef struct thinking {
     rmg_error *error;
 } thinking;
 
-/* The changes so far, in memory of their own. */
-static rmg_changes changes_so_far(const thinking *t)
-{
-    rmg_changes copy = {g_memdup2(t->changes->data, t->changes->len * sizeof(rmg_change)),
-                        t->changes->len};
-
-    for (size_t i = 0; i < copy.count; i++)
-        copy.list[i].text = g_strdup(copy.list[i].text);
-    return copy;
-}
-
 /* A meter that is held there once more tells nothing new. */
 static bool was_measured(const thinking *t, uint16_t socket, bool lifted)
 {
@@ -67,19 +56,18 @@ static void take_measured(thinking *t, const at_socket *m)
 
 static rmg_status add_changes(thinking *t, const rmg_entry *e)
 {
-    rmg_changes one;
-    const rmg_status status = rmg_changes_parse(t->job->board, e->text, &one, t->error);
+    const guint before = t->changes->len;
+    const rmg_status status = rmg_job_changes_add(t->job->board, e->text, t->changes, t->error);
 
-    if (status != RMG_OK)
-        return status;
-    for (size_t i = 0; i < one.count; i++)
-        for (guint n = t->measured->len; n-- > 0;)
-            if (g_array_index(t->measured, at_socket, n).socket == one.list[i].socket ||
-                g_array_index(t->measured, at_socket, n).socket == one.list[i].other)
+    for (guint i = before; i < t->changes->len; i++)
+        for (guint n = t->measured->len; n-- > 0;) {
+            const rmg_change *c = &g_array_index(t->changes, rmg_change, i);
+            const uint16_t at = g_array_index(t->measured, at_socket, n).socket;
+
+            if (at == c->socket || at == c->other)
                 g_array_remove_index_fast(t->measured, n);
-    g_array_append_vals(t->changes, one.list, (guint)one.count); /* their texts too */
-    g_free(one.list);
-    return RMG_OK;
+        }
+    return status;
 }
 
 /* What was right before the last changes, if that was tested. */
@@ -127,18 +115,6 @@ const rmg_suspects *rmg_job_suspects_at(const rmg_job_state *state, size_t step)
         if (state->past[i].base < step)
             return &state->past[i].suspects;
     return &state->past[0].suspects;
-}
-
-/* Does what failed agree with none of the causes of a fault that is still there? */
-static bool is_something_else(const rmg_job_state *state)
-{
-    for (size_t i = 0; i < state->count; i++) {
-        const rmg_hypothesis *h = &state->list[i];
-
-        if (h->rival == SIZE_MAX && h->after >= ELSE && h->gone < ELSE)
-            return true;
-    }
-    return false;
 }
 
 /* The chips of a suspect, where they are now: what fails there is not joined again. */
@@ -220,7 +196,7 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
     if (status != RMG_OK)
         return status;
     state->passes = !rmg_run_failed(&step->file.run);
-    step->changes = changes_so_far(t);
+    step->changes = rmg_job_changes_copy(t->changes);
     step->done = t->followed;
     if (!t->last && rmg_run_failed(&step->file.run)) {
         state->base = state->step_count - 1u;
@@ -263,7 +239,7 @@ static rmg_status take_test(thinking *t, const rmg_entry *e)
             step->trial.shown == step->trial.shown_as) {
             const bool apart = are_apart(t);
 
-            if (apart || is_something_else(state))
+            if (apart || rmg_job_something_else(state->list, state->count))
                 status = begin_again(t, apart);
         }
     }
@@ -314,7 +290,7 @@ static void settle(thinking *t)
 
     if (!t->last)
         state->base = state->step_count;
-    state->changes = changes_so_far(t);
+    state->changes = rmg_job_changes_copy(t->changes);
     state->untested = state->changes.count - t->followed;
     for (size_t i = 0; i < state->step_count; i++)
         state->misnamed |= state->steps[i].followed &&
@@ -328,11 +304,6 @@ static void settle(thinking *t)
         rmg_advise(&state->steps[state->base].file.run, &state->suspects, state->list, state->count,
                    &state->changes, &state->costs, &state->advice, &state->advice_count);
     drop_measured(t);
-}
-
-static void clear_change(gpointer change)
-{
-    g_free(((rmg_change *)change)->text);
 }
 
 rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
@@ -356,8 +327,7 @@ rmg_status rmg_job_think(rmg_job *job, const rmg_cost_table *costs,
         rmg_costs_standard(&state->costs);
     status = rmg_job_entries(job, &t.entries, &t.count, error);
     state->steps = g_new0(rmg_job_step, t.count + 1u);
-    t.changes = g_array_new(FALSE, TRUE, sizeof(rmg_change));
-    g_array_set_clear_func(t.changes, clear_change);
+    t.changes = rmg_job_changes_new();
     t.measured = g_array_new(FALSE, TRUE, sizeof(at_socket));
     rmg_job_take_elsewhere(state, job->board, t.entries, t.count);
     for (size_t i = 0; i < t.count && status == RMG_OK; i++)

@@ -19,6 +19,12 @@ void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
                           const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
                           GPtrArray *lines);
 
+/* causes_json.c: causes, and what to do next. */
+json_t *rmg_causes_json(const rmg_board *board, const rmg_suspects *suspects,
+                        const rmg_changes *changes, const rmg_hypothesis *list, size_t count);
+json_t *rmg_advice_json(const rmg_board *board, const rmg_advice *advice, size_t count,
+                        char *(*words)(const rmg_board *, const rmg_advice *));
+
 /* job_rom_words.c */
 json_t *rmg_job_roms_json(const rmg_board *board, const rmg_job_state *state);
 

@@ -248,28 +248,10 @@ json_t *rmg_job_roms_json(const rmg_board *board, const rmg_job_state *state)
         const rmg_job_rom *rom = &state->roms[i];
         const rmg_suspects *suspects = &rom->readings[rom->base].verdict.suspects;
         char **lines = rmg_job_rom_lines(board, rom);
-        json_t *causes = json_array(), *next = json_array();
+        json_t *causes = rmg_causes_json(board, suspects, &rom->changes, rom->list, rom->count);
+        json_t *next =
+            rmg_advice_json(board, rom->advice, rom->advice_count, rmg_job_rom_advice_text);
 
-        for (size_t n = 0; n < rom->count; n++) {
-            char *name = rmg_hypothesis_text(board, suspects, &rom->changes, &rom->list[n]);
-
-            rmg_json_append(causes,
-                            json_pack("{s:s, s:s, s:f, s:i, s:f}", "cause", name, "belongs_to",
-                                      rmg_belongs_name(rom->list[n].belongs), "share",
-                                      rom->list[n].after, "fault", (int)rom->list[n].fault + 1,
-                                      "gone", rom->list[n].gone));
-            rmg_text_free(name);
-        }
-        for (size_t n = 0; n < rom->advice_count; n++) {
-            char *text = rmg_job_rom_advice_text(board, &rom->advice[n]);
-            char *change = rmg_change_text(board, &rom->advice[n].change);
-
-            rmg_json_append(next, json_pack("{s:s, s:s, s:f, s:b}", "change", change, "advice",
-                                            text, "minutes", rom->advice[n].cost.minutes, "settles",
-                                            (int)rom->advice[n].settles));
-            rmg_text_free(text);
-            rmg_text_free(change);
-        }
         rmg_json_append(list, json_pack("{s:s, s:b, s:o, s:o, s:o, s:o}", "what",
                                         rom->readings[rom->base].verdict.what, "right",
                                         (int)rom->right, "says", texts_json(lines), "readings",

@@ -442,7 +442,7 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
                    size_t count)
 {
     const rmg_board *board = rmg_job_board(job);
-    json_t *list = json_array(), *says = json_array(), *causes = json_array(), *next = json_array();
+    json_t *list = json_array(), *says = json_array(), *causes, *next;
     char **lines = rmg_job_lines(job, state);
     json_t *root;
 
@@ -450,26 +450,8 @@ char *rmg_job_json(const rmg_job *job, const rmg_job_state *state, const rmg_ent
         rmg_json_append(list, entry_json(state, &entries[i]));
     for (size_t i = 0; lines[i]; i++)
         rmg_json_append(says, json_string(lines[i]));
-    for (size_t i = 0; i < state->count; i++) {
-        char *name = rmg_hypothesis_text(board, &state->suspects, &state->changes, &state->list[i]);
-
-        rmg_json_append(causes,
-                        json_pack("{s:s, s:s, s:f, s:i, s:f}", "cause", name, "belongs_to",
-                                  rmg_belongs_name(state->list[i].belongs), "share",
-                                  state->list[i].after, "fault", (int)state->list[i].fault + 1,
-                                  "gone", state->list[i].gone));
-        rmg_text_free(name);
-    }
-    for (size_t i = 0; i < state->advice_count; i++) {
-        char *text = rmg_advice_text(board, &state->advice[i]);
-        char *change = rmg_change_text(board, &state->advice[i].change);
-
-        rmg_json_append(next, json_pack("{s:s, s:s, s:f, s:b}", "change", change, "advice", text,
-                                        "minutes", state->advice[i].cost.minutes, "settles",
-                                        (int)state->advice[i].settles));
-        rmg_text_free(text);
-        rmg_text_free(change);
-    }
+    causes = rmg_causes_json(board, &state->suspects, &state->changes, state->list, state->count);
+    next = rmg_advice_json(board, state->advice, state->advice_count, rmg_advice_text);
     rmg_texts_free(lines);
     root = json_pack("{s:i, s:s, s:s, s:s, s:s, s:s, s:o, s:b, s:o, s:o, s:o, s:o, s:o}",
                      "rimeglass_job", 1, "board", board->name, "revision", board->revision, "begun",
