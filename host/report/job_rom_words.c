@@ -74,8 +74,12 @@ char *rmg_job_reading_text(const rmg_board *board, const rmg_job_rom *rom, size_
         char *cause = rmg_cause_text(board, suspects, &r->changes, r->list, r->count, 0);
         gchar *share = rmg_percent(r->list[0].after);
 
+        gchar *before = rmg_percent(r->list[0].before);
+
         if (n > rom->base)
-            g_string_append_printf(text, " Most likely: %s (%s).", cause, share);
+            g_string_append_printf(text, " Most likely: %s (%s; before it %s).", cause, share,
+                                   before);
+        g_free(before);
         g_free(share);
         rmg_text_free(cause);
     }
@@ -171,6 +175,22 @@ static void say_next(const rmg_board *board, const rmg_job_rom *rom, const char 
     g_free(changes);
 }
 
+/* How much was wrong when its causes were found, and how much now. */
+static void say_counts(const rmg_rom_verdict *before, const rmg_rom_verdict *now, GPtrArray *lines)
+{
+    if (!before->compared || !now->compared)
+        return;
+    g_ptr_array_add(
+        lines, g_strdup_printf("Wrong bits: %" G_GUINT64_FORMAT " then, %" G_GUINT64_FORMAT
+                               " in the last reading%s; not steady: %" G_GUINT64_FORMAT
+                               " then, %" G_GUINT64_FORMAT " in the last (of %" G_GUINT64_FORMAT
+                               " and %" G_GUINT64_FORMAT " readings).",
+                               before->wrong_bits, now->wrong_bits,
+                               now->bare && !before->bare ? ", on its own pins" : "",
+                               before->unsteady_bits, now->unsteady_bits, before->readings,
+                               now->readings));
+}
+
 char **rmg_job_rom_lines(const rmg_board *board, const rmg_job_rom *rom)
 {
     const rmg_suspects *suspects = &rom->readings[rom->base].verdict.suspects;
@@ -205,6 +225,8 @@ char **rmg_job_rom_lines(const rmg_board *board, const rmg_job_rom *rom)
                                                "for more than what was not touched.",
                                                rom->passed_before));
     say_next(board, rom, name, lines);
+    if (last > rom->base)
+        say_counts(&rom->readings[rom->base].verdict, &rom->readings[last].verdict, lines);
     g_free(name);
     g_ptr_array_add(lines, NULL);
     return (char **)g_ptr_array_free(lines, FALSE);

@@ -28,6 +28,25 @@ static double share_at(const json_t *from, const char *key)
     return CLAMP(share, 0, 1);
 }
 
+static uint64_t count_at(const json_t *from, const char *key)
+{
+    const json_int_t count = json_integer_value(json_object_get(from, key));
+
+    return count > 0 ? (uint64_t)count : 0;
+}
+
+/* How much of it was read, and how much was wrong. */
+static void read_counts(const json_t *reading, rmg_rom_verdict *verdict)
+{
+    const json_t *differs = json_object_get(reading, "comparison");
+
+    verdict->bare = json_is_true(json_object_get(reading, "bare"));
+    verdict->readings = count_at(reading, "readings");
+    verdict->compared = json_is_object(differs);
+    verdict->wrong_bits = count_at(differs, "wrong_bits");
+    verdict->unsteady_bits = count_at(json_object_get(reading, "unsteady"), "bits");
+}
+
 /* The point of a line by its names; RMG_NO_POINT: it is none of this board's. */
 static uint16_t point_named(const rmg_board *board, const char *line, const char *point,
                             uint16_t *found)
@@ -246,7 +265,7 @@ rmg_status rmg_rom_verdict_read(const rmg_board *board, const char *text, rmg_ro
                           root ? "" : ": ", root ? "" : where.text);
     } else {
         read_sockets(board, verdict->what, verdict->sockets);
-        verdict->bare = json_is_true(json_object_get(json_object_get(root, "reading"), "bare"));
+        read_counts(json_object_get(root, "reading"), verdict);
         verdict->both = json_is_object(json_object_get(root, "bare"));
         verdict->complete = json_is_true(json_object_get(root, "complete"));
         verdict->suspects.count = json_array_size(suspects);

@@ -13,13 +13,17 @@ extern "C" {
 
 /* What a verification found. */
 typedef struct rmg_rom_verdict {
-    char *what;            /* "U5 (27128)", or "region program ROM (U2, U3)" */
-    bool *sockets;         /* [the board's socket_count]: whose chips were read */
-    uint16_t socket_count; /* of the board */
-    bool bare;             /* on the chip's own pins */
-    bool both;             /* in the board, and bare too: the causes take that into account */
-    bool complete;         /* all readings were made */
-    rmg_suspects suspects; /* what is wrong, with its words; none: it is right */
+    char *what;             /* "U5 (27128)", or "region program ROM (U2, U3)" */
+    bool *sockets;          /* [the board's socket_count]: whose chips were read */
+    uint16_t socket_count;  /* of the board */
+    bool bare;              /* on the chip's own pins */
+    bool both;              /* in the board, and bare too: the causes take that into account */
+    bool complete;          /* all readings were made */
+    bool compared;          /* with an image: the counts below mean something */
+    uint64_t readings;      /* that were made */
+    uint64_t wrong_bits;    /* by the majority of the readings, */
+    uint64_t unsteady_bits; /* ... and such as were not alike in all of them */
+    rmg_suspects suspects;  /* what is wrong, with its words; none: it is right */
 } rmg_rom_verdict;
 
 /* Reads it from the JSON result of a verification (docs/rom.schema.json) of this board.

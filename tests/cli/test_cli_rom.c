@@ -671,6 +671,7 @@ static void repaired_in_a_job(void)
         {"job|show|%s", 0, "Next: verify U5 again; since the last reading: repair U5."},
         {"verify|" HALVORN "|U5|--on|sim:|--job|%s", 0, ""},
         {"job|show|%s", 0, "U5: It reads right now (repair U5)."},
+        {"job|show|%s", 0, "Wrong bits: 9217 then, 0 in the last reading; not steady: 0 then"},
         {"job|show|%s|--json|-", 0, "\"outcome\": \"it is gone\""},
         {"test|" HALVORN "|--on|sim:demo/faults/halvorn64-u19.yaml|--passes|1|--job|%s", 1, ""},
         {"job|show|%s", 0, "Look at U19"},
