@@ -24,6 +24,10 @@ bool rmg_job_at_socket(const rmg_board *board, const char *text, uint16_t *socke
 rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts *facts,
                             rmg_error *error);
 
+/* ... of all entries, whenever it was measured. To be freed with rmg_facts_end in any case. */
+rmg_status rmg_job_facts(const rmg_board *board, const rmg_entry *entries, size_t count,
+                         rmg_facts *facts, rmg_error *error);
+
 /* together.c: is it "CHIP passes in PLACE" of a chip that the job knows, or mere words? Of a chip
  * with nearly such a name RMG_ERR_CONTENT. What all entries tell of chips outside this board; and
  * what that says of the causes. */

@@ -52,3 +52,15 @@ rmg_status rmg_job_measured(const rmg_board *board, const char *text, rmg_facts 
     g_strfreev(words);
     return status;
 }
+
+rmg_status rmg_job_facts(const rmg_board *board, const rmg_entry *entries, size_t count,
+                         rmg_facts *facts, rmg_error *error)
+{
+    rmg_status status = RMG_OK;
+
+    rmg_facts_begin(facts);
+    for (size_t i = 0; i < count && status == RMG_OK; i++)
+        if (entries[i].kind == RMG_ENTRY_MEASURED && !entries[i].undone)
+            status = rmg_job_measured(board, entries[i].text, facts, error);
+    return status;
+}

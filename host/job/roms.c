@@ -54,12 +54,8 @@ static void add_pulled(const thinking *t, const rmg_rom_verdict *v, GArray *to)
 static rmg_status weigh_facts(const thinking *t)
 {
     rmg_facts facts;
-    rmg_status status = RMG_OK;
+    const rmg_status status = rmg_job_facts(t->job->board, t->entries, t->count, &facts, t->error);
 
-    rmg_facts_begin(&facts);
-    for (size_t i = 0; i < t->count && status == RMG_OK; i++)
-        if (t->entries[i].kind == RMG_ENTRY_MEASURED && !t->entries[i].undone)
-            status = rmg_job_measured(t->job->board, t->entries[i].text, &facts, t->error);
     if (status == RMG_OK)
         rmg_rom_facts_weigh(t->base, &facts, t->rom->list, t->rom->count);
     rmg_facts_end(&facts);
@@ -106,7 +102,8 @@ static rmg_status weigh_before(thinking *t, const GArray *verdicts, size_t base)
 
             (void)rmg_rom_weigh(&trial, t->rom->list, t->rom->count);
         }
-        right = !r->verdict.bare && !is_wrong(&r->verdict);
+        right = !r->verdict.bare && !is_wrong(&r->verdict) &&
+                rmg_rom_verdict_covers(&r->verdict, t->base);
         if (right && rmg_rom_passed_weigh(t->job->board, t->base,
                                           (const rmg_change *)(const void *)changes->data,
                                           changes->len, t->rom->list, t->rom->count))
@@ -151,7 +148,8 @@ static rmg_status take_reading(thinking *t, const GArray *verdicts, size_t n)
         }
     }
     if (!of->verdict.bare || t->base->bare)
-        t->rom->right = of->verdict.complete && !is_wrong(&of->verdict);
+        t->rom->right = !is_wrong(&of->verdict) &&
+                        (t->rom->right || rmg_rom_verdict_covers(&of->verdict, t->base));
     add_pulled(t, &of->verdict, t->changes);
     t->followed = t->changes->len;
     r.list = g_memdup2(t->rom->list, t->rom->count * sizeof *t->rom->list);

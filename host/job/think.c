@@ -87,12 +87,8 @@ static rmg_status find_causes(thinking *t, const rmg_run *run)
 {
     rmg_job_state *state = t->state;
     rmg_facts facts;
-    rmg_status status = RMG_OK;
+    rmg_status status = rmg_job_facts(t->job->board, t->entries, t->count, &facts, t->error);
 
-    rmg_facts_begin(&facts);
-    for (size_t i = 0; i < t->count && status == RMG_OK; i++)
-        if (t->entries[i].kind == RMG_ENTRY_MEASURED && !t->entries[i].undone)
-            status = rmg_job_measured(t->job->board, t->entries[i].text, &facts, t->error);
     for (uint16_t s = 0; s < t->job->board->socket_count; s++)
         if (t->apart[s])
             rmg_facts_apart(&facts, s);

@@ -36,6 +36,8 @@ static const char *outcome_words(const rmg_job_reading *r)
     const bool bare = r->verdict.bare;
 
     switch (r->outcome) {
+    case RMG_OUTCOME_PASSED:
+        return "What was read this time is right; the chip that was wrong was not read";
     case RMG_OUTCOME_GONE:
         return bare ? "On its own pins it reads right" : "It reads right now";
     case RMG_OUTCOME_UNCHANGED:
@@ -178,8 +180,8 @@ static void say_next(const rmg_board *board, const rmg_job_rom *rom, const char 
 /* How much was wrong when its causes were found, and how much now. */
 static void say_counts(const rmg_rom_verdict *before, const rmg_rom_verdict *now, GPtrArray *lines)
 {
-    if (!before->compared || !now->compared)
-        return;
+    if (!before->compared || !now->compared || !rmg_rom_verdict_covers(now, before))
+        return; /* other chips were read */
     g_ptr_array_add(
         lines, g_strdup_printf("Wrong bits: %" G_GUINT64_FORMAT " then, %" G_GUINT64_FORMAT
                                " in the last reading%s; not steady: %" G_GUINT64_FORMAT

@@ -128,9 +128,10 @@ static void add_change(GArray *sheet, const rmg_board *board, const rmg_change *
     *any = true;
     if (replaced) {
         part = board->sockets[c->socket].part;
-        say(sheet, SHEET_ITEM, "The memory chip at place %s%s%s%s%s%s",
-            board->sockets[c->socket].name, part ? " (type " : "", part ? part->number : "",
-            part ? ")" : "", c->text ? ", by one marked " : "", c->text ? c->text : "");
+        say(sheet, SHEET_ITEM, "The %schip at place %s%s%s%s%s%s",
+            part && part->kind == RMG_PART_ROM ? "" : "memory ", board->sockets[c->socket].name,
+            part ? " (type " : "", part ? part->number : "", part ? ")" : "",
+            c->text ? ", by one marked " : "", c->text ? c->text : "");
     } else {
         say(sheet, SHEET_ITEM, "The wiring at %s",
             c->text ? c->text : board->sockets[c->socket].name);

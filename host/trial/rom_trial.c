@@ -128,12 +128,23 @@ bool rmg_rom_verdict_concerns(const rmg_rom_verdict *verdict, const rmg_rom_verd
     return false;
 }
 
-/* Were all chips of the base read again, in their sockets? */
-static bool reads_all(const rmg_rom_trial *t)
+/* Were all chips of the base read, in their sockets? */
+static bool reads_all(const rmg_rom_verdict *verdict, const rmg_rom_verdict *base)
 {
-    for (uint16_t s = 0; s < t->base->socket_count; s++)
-        if (t->base->sockets[s] && !t->after->sockets[s])
+    for (uint16_t s = 0; s < base->socket_count; s++)
+        if (base->sockets[s] && !verdict->sockets[s])
             return false;
+    return true;
+}
+
+bool rmg_rom_verdict_covers(const rmg_rom_verdict *verdict, const rmg_rom_verdict *base)
+{
+    for (size_t i = 0; i < base->suspects.count; i++) {
+        const uint16_t socket = base->suspects.list[i].finding.socket;
+
+        if (socket == RMG_NO_SOCKET ? !reads_all(verdict, base) : !verdict->sockets[socket])
+            return false;
+    }
     return true;
 }
 
@@ -143,7 +154,7 @@ static bool concerns(const rmg_rom_trial *t, const rmg_suspect *s)
     const uint16_t now = chip_now(t->changes, s->finding.socket);
 
     return s->finding.socket == RMG_NO_SOCKET
-               ? reads_all(t)
+               ? reads_all(t->after, t->base)
                : t->after->sockets[s->finding.socket] ||
                      (now != RMG_NO_SOCKET && t->after->sockets[now]);
 }
@@ -220,7 +231,7 @@ static rmg_outcome outcome_of(const rmg_rom_trial *t)
             known += same_place(t->board, s, &now->list[n]);
     }
     if (!now->count)
-        return RMG_OUTCOME_GONE;
+        return !gone ? RMG_OUTCOME_PASSED : gone < was->count ? RMG_OUTCOME_LESS : RMG_OUTCOME_GONE;
     if (carried)
         return RMG_OUTCOME_WENT;
     if (put)

@@ -5,7 +5,9 @@
 #include "base/internal.h"
 #include "rom.h"
 
-#define OTHERS_MOST 24u /* other chips on the same lines that are causes one by one */
+#define SUSPECTS_MOST 32u /* that are read, and rivals of each: a verification gives fewer */
+#define RIVALS_MOST   16u
+#define OTHERS_MOST   24u /* other chips on the same lines that are causes one by one */
 
 static const char *text_at(const json_t *from, const char *key)
 {
@@ -187,10 +189,10 @@ static void name_others(const rmg_board *board, const rmg_rom_verdict *verdict, 
 static void read_suspect(const rmg_board *board, const json_t *from, rmg_rom_verdict *verdict,
                          rmg_suspect *s)
 {
-    uint8_t pin;
-
     const json_t *rivals = json_object_get(from, "rivals");
     const json_t *because = json_object_get(from, "because"), *next = json_object_get(from, "next");
+    uint8_t pin;
+    const uint16_t named = socket_of_site(board, text_at(from, "site"), &pin);
 
     s->is = read_saying(board, json_object_get(from, "is"));
     s->confidence = share_at(from, "confidence");
@@ -210,7 +212,7 @@ static void read_suspect(const rmg_board *board, const json_t *from, rmg_rom_ver
     s->step_count = json_array_size(next);
     s->steps = g_new0(rmg_saying, s->step_count + 1u);
     s->next = read_texts(next);
-    s->rival_count = json_array_size(rivals);
+    s->rival_count = MIN(json_array_size(rivals), RIVALS_MOST);
     s->rivals = g_new0(rmg_rival, s->rival_count + 1u);
     for (size_t i = 0; i < s->rival_count; i++) {
         const json_t *one = json_array_get(rivals, i);
@@ -221,9 +223,7 @@ static void read_suspect(const rmg_board *board, const json_t *from, rmg_rom_ver
                                    .name = shown_at(one, "name")};
     }
     if (s->finding.socket == RMG_NO_SOCKET)
-        s->finding.socket = socket_of_site(board, s->site, &pin);
-    else
-        (void)socket_of_site(board, s->site, &pin);
+        s->finding.socket = named;
     name_others(board, verdict, pin, s);
 }
 
@@ -268,7 +268,7 @@ rmg_status rmg_rom_verdict_read(const rmg_board *board, const char *text, rmg_ro
         read_counts(json_object_get(root, "reading"), verdict);
         verdict->both = json_is_object(json_object_get(root, "bare"));
         verdict->complete = json_is_true(json_object_get(root, "complete"));
-        verdict->suspects.count = json_array_size(suspects);
+        verdict->suspects.count = MIN(json_array_size(suspects), SUSPECTS_MOST);
         verdict->suspects.list = g_new0(rmg_suspect, verdict->suspects.count + 1u);
         for (size_t i = 0; i < verdict->suspects.count; i++)
             read_suspect(board, json_array_get(suspects, i), verdict, &verdict->suspects.list[i]);

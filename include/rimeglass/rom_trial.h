@@ -38,6 +38,9 @@ void rmg_rom_verdict_free(rmg_rom_verdict *verdict);
 bool rmg_rom_verdict_concerns(const rmg_rom_verdict *verdict, const rmg_rom_verdict *base,
                               const rmg_changes *changes);
 
+/* Was all that was wrong in the base read again, in the same sockets? */
+bool rmg_rom_verdict_covers(const rmg_rom_verdict *verdict, const rmg_rom_verdict *base);
+
 /* Its causes with their shares, before any trial: each finding is a fault of its own. [*count], to
  * be freed with rmg_hypotheses_free. */
 rmg_hypothesis *rmg_rom_hypotheses(const rmg_rom_verdict *base, size_t *count);
@@ -52,7 +55,8 @@ typedef struct rmg_rom_trial {
 
 /* Weighs the causes by it: changes `after`, `before`, `fits` and `gone` of each, and puts the
  * likeliest first. What became of what was found: gone, unchanged, less, otherwise, worse; with the
- * chip, where it was moved, or at the socket. */
+ * chip, where it was moved, or at the socket; passed: what was read is right, and what was wrong
+ * was not read. */
 rmg_outcome rmg_rom_weigh(const rmg_rom_trial *trial, rmg_hypothesis *list, size_t count);
 
 /* Weighs the causes by what was measured at a socket; and by facts about lines and chips. */

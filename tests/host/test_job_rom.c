@@ -345,12 +345,19 @@ static void chips_of_a_region(void)
     CHECK(state.rom_count == 1 && share(&state, board, RMG_BELONGS_CHIP, "U3") > 0.5 &&
               share(&state, board, RMG_BELONGS_CHIP, "U3") < 0.62,
           "what is read of U2 alone says nothing of U3");
+    CHECK(state.rom_count == 1 && state.roms[0].readings[1].outcome == RMG_OUTCOME_PASSED,
+          "nor is what was wrong gone");
+    rmg_job_state_free(&state);
+    verify(job, RESULT("U2 (27128)", "false", ""));
+    state = think(job);
+    CHECK(state.rom_count == 1 && !state.roms[0].right && state.roms[0].advice_count,
+          "U2 is right in the board; the region is not, and there is something to do");
     rmg_job_state_free(&state);
     bench_job_tell(job, RMG_ENTRY_CHANGE, "swap U2 U3");
     verify(job, moved);
     state = think(job);
-    CHECK(state.rom_count == 1 && state.roms[0].reading_count == 3 &&
-              state.roms[0].readings[2].outcome == RMG_OUTCOME_WENT &&
+    CHECK(state.rom_count == 1 && state.roms[0].reading_count == 4 &&
+              state.roms[0].readings[3].outcome == RMG_OUTCOME_WENT &&
               share(&state, board, RMG_BELONGS_CHIP, "U3") > 0.95,
           "it went with the chip from U3 to U2");
     rmg_job_state_free(&state);
