@@ -1,5 +1,6 @@
 /* "gdb:HOST:PORT", or another stream: a board behind a debug link. Before it may stand
- * "memory=FIRST-LAST,", where a routine may lie, and "processor=NAME,", for which one. */
+ * "memory=FIRST-LAST,", where a routine may lie, "processor=NAME,", for which one, and "wait=MS,",
+ * how long it may take. */
 #include <string.h>
 
 #include "board/internal.h"
@@ -7,7 +8,9 @@
 #include "rimeglass/gdb.h"
 #include "rimeglass/loader.h"
 
-#define WAIT_MS 60000u /* for a routine: 4096 words take a second or so */
+#define WAIT_MS       60000u /* for a routine: 4096 words take a second or so */
+#define WAIT_LEAST_MS 100u
+#define WAIT_MOST_MS  3600000u
 
 /* What is open of it. */
 typedef struct at_gdb {
@@ -15,6 +18,7 @@ typedef struct at_gdb {
     const rmg_board *board;
     gchar *memory; /* as it was named; NULL: it was not */
     rmg_testrom_processor processor;
+    uint32_t wait_ms;
     rmg_loader *loader; /* NULL: none */
 } at_gdb;
 
@@ -59,35 +63,76 @@ static gchar *take(const char **rest, const char *name)
     return value;
 }
 
-/* What may stand before the stream, in either order; NULL: it does not. The rest. */
-static const char *take_both(const char *rest, gchar **memory, gchar **processor)
+/* What stands before the stream, in any order; NULL: it does not. */
+typedef struct options {
+    gchar *memory, *processor, *wait;
+} options;
+
+/* Takes them from the front of `rest`; what is left. */
+static const char *take_options(const char *rest, options *o)
 {
-    *memory = take(&rest, "memory");
-    *processor = take(&rest, "processor");
-    if (!*memory)
-        *memory = take(&rest, "memory");
+    const struct option {
+        const char *name;
+        gchar **value;
+    } known[] = {{"memory", &o->memory}, {"processor", &o->processor}, {"wait", &o->wait}};
+    bool taken = true;
+
+    memset(o, 0, sizeof *o);
+    while (taken) {
+        taken = false;
+        for (size_t i = 0; i < G_N_ELEMENTS(known); i++)
+            if (!*known[i].value) {
+                *known[i].value = take(&rest, known[i].name);
+                taken |= *known[i].value != NULL;
+            }
+    }
     return rest;
+}
+
+static void free_options(options *o)
+{
+    g_free(o->memory);
+    g_free(o->processor);
+    g_free(o->wait);
+}
+
+/* NULL: of none. */
+static const registers *registers_by_name(const char *name)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(all_registers); i++)
+        if (strcmp(all_registers[i].name, name) == 0)
+            return &all_registers[i];
+    return NULL;
+}
+
+static bool wait_of(const gchar *text, uint32_t *wait_ms)
+{
+    guint64 ms;
+    const bool good = g_ascii_string_to_unsigned(text, 10, WAIT_LEAST_MS, WAIT_MOST_MS, &ms, NULL);
+
+    if (good)
+        *wait_ms = (uint32_t)ms;
+    return good;
 }
 
 static gchar *expected(const char *rest)
 {
-    gchar *memory, *processor, *wrong = NULL;
+    gchar *wrong = NULL;
     uint64_t first, last;
-    bool known;
+    uint32_t wait_ms;
+    options o;
 
-    rest = take_both(rest, &memory, &processor);
-    known = !processor;
-    for (size_t i = 0; processor && i < G_N_ELEMENTS(all_registers); i++)
-        known |= strcmp(all_registers[i].name, processor) == 0;
-    if (memory && !rmg_range_parse(memory, &first, &last))
+    rest = take_options(rest, &o);
+    if (o.memory && !rmg_range_parse(o.memory, &first, &last))
         wrong = g_strdup("gdb:memory=FIRST-LAST,... like gdb:memory=0x1000-0x13FF,127.0.0.1:2331");
-    else if (!known)
+    else if (o.processor && !registers_by_name(o.processor))
         wrong = g_strdup("gdb:processor=NAME,... with Z80, 68000 or 8086");
+    else if (o.wait && !wait_of(o.wait, &wait_ms))
+        wrong = g_strdup("gdb:wait=MS,... with 100 to 3600000 milliseconds");
     else if (!rmg_stream_is_two_way(rest))
         wrong = g_strdup("gdb:HOST:PORT like gdb:127.0.0.1:2331, a serial device like "
                          "gdb:/dev/ttyUSB0,baud=115200, or gdb:run:COMMAND");
-    g_free(memory);
-    g_free(processor);
+    free_options(&o);
     return wrong;
 }
 
@@ -121,7 +166,7 @@ static rmg_status start(void *context, uint32_t from, uint32_t end, uint32_t sta
                        .high_first = r->high_first,
                        .end = end,
                        .end_bytes = r->breakpoint,
-                       .wait_ms = WAIT_MS};
+                       .wait_ms = at->wait_ms};
 
     if (r->flags)
         set[run.count++] =
@@ -210,18 +255,21 @@ static rmg_status load(void *self, const rmg_range *within, rmg_target *target, 
     return status;
 }
 
-/* What stands before the stream; for which processor, the board file may tell. */
-static const char *take_options(at_gdb *at, const char *rest)
+/* For which processor, the board file may tell, too. */
+static const char *set_options(at_gdb *at, const char *rest)
 {
     const rmg_board_rom *rom = &at->board->rom;
-    gchar *name;
+    const registers *named;
+    options o;
 
-    rest = take_both(rest, &at->memory, &name);
-    at->processor = rom->known ? rom->processor : RMG_TESTROM_PROCESSORS;
-    for (size_t i = 0; name && i < G_N_ELEMENTS(all_registers); i++)
-        if (strcmp(all_registers[i].name, name) == 0)
-            at->processor = all_registers[i].processor;
-    g_free(name);
+    rest = take_options(rest, &o);
+    named = o.processor ? registers_by_name(o.processor) : NULL;
+    at->processor = named ? named->processor : rom->known ? rom->processor : RMG_TESTROM_PROCESSORS;
+    at->wait_ms = WAIT_MS;
+    if (o.wait)
+        wait_of(o.wait, &at->wait_ms);
+    at->memory = g_steal_pointer(&o.memory);
+    free_options(&o);
     return rest;
 }
 
@@ -246,7 +294,7 @@ static rmg_status open_gdb(const char *rest, const rmg_board *board, rmg_opened 
     at->board = board;
     opened->self = at;
     opened->close = close_gdb;
-    rest = take_options(at, rest);
+    rest = set_options(at, rest);
     status = rmg_stream_open(rest, RMG_CONNECT_MS, &stream, why);
     if (status == RMG_OK)
         status = rmg_gdb_open(stream, &words, &gdb, why);
