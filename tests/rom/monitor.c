@@ -5,7 +5,8 @@
  * Call: test-monitor BOARD FAULTS|- PROCESSOR [silent [RECORD]]
  * RECORD: every address of the board that is written, a line each.
  * Commands: look A, put A V, show A B, run A; words as wide as the board's, addresses as its file
- * counts. Ctrl-X gives a line up. For a debug link's far end: bytes A N, poke A V (a byte), jump A
+ * counts; clocks: how many all that was run took, where its emulator counts them. Ctrl-X gives a
+ * line up. For a debug link's far end: bytes A N, poke A V (a byte), jump A
  * S E (runs what lies at A with the stack S until it comes to E). */
 #include <stdio.h>
 #include <stdlib.h>
@@ -22,6 +23,7 @@ typedef struct monitor {
     const rmg_board *board;
     rmg_testrom_processor processor;
     FILE *record; /* or NULL */
+    uint64_t clocks;
     uint8_t own[OWN];
 } monitor;
 
@@ -102,6 +104,7 @@ static void command(monitor *m, const char *line)
 {
     const cpu_bus bus = {m, read_byte, write_byte};
     unsigned a, b, c;
+    uint64_t clocks;
 
     if (sscanf(line, "look %x", &a) == 1 && a < OWN) {
         printf("%04X holds %0*lX\r\n", a, 2 << m->board->byte_shift, read_word(m, a));
@@ -110,8 +113,12 @@ static void command(monitor *m, const char *line)
     } else if (sscanf(line, "show %x %x", &a, &b) == 2 && a <= b && b < OWN) {
         show(m, a, b);
     } else if (sscanf(line, "run %x", &a) == 1 && a < OWN) {
-        if (!cpu_call(m->processor, &bus, a, stack_of(m), MOST))
+        clocks = cpu_call(m->processor, &bus, a, stack_of(m), MOST);
+        if (!clocks)
             exit(3); /* it hangs */
+        m->clocks += clocks;
+    } else if (strcmp(line, "clocks") == 0) {
+        printf("%llu\r\n", (unsigned long long)m->clocks);
     } else if (sscanf(line, "bytes %x %x", &a, &b) == 2) {
         for (unsigned n = 0; n < b; n++)
             printf("%02x", read_byte(m, a + n));
