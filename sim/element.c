@@ -5,7 +5,8 @@
 
 #include <string.h>
 
-#define CHUNK 1024u /* words that are looked at together */
+#define CHUNK  1024u /* words that are looked at together */
+#define PAIRED 8192u /* the same of words that stand in pairs */
 
 /* Words of flat pages: `count` of type T, compiled for each size that words are packed to;
  * one after another, from *word on. */
@@ -300,7 +301,7 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
 
         run = look_around(w, &f, run, &a);
         same = sim->pairs.act || a.stray || run <= CHUNK ? 0 : run - CHUNK;
-        run = run < CHUNK ? run : CHUNK;
+        run = MIN_OF(run, a.paired ? PAIRED : CHUNK);
         walk_around(w, &f, &a, here, run);
         done += run;
         call->address =
@@ -344,6 +345,17 @@ static bool flat_page(const rmg_walk *w, const rmg_sim_window *window, size_t pa
     return true;
 }
 
+/* Marks of eight pages that are flat all the same, because pairs are all there is in them. */
+static uint64_t paired_marks(const rmg_sim *sim, rmg_addr first, rmg_addr last)
+{
+    const rmg_sim_pairs *p = &sim->pairs;
+
+    return p->act && ((p->own.first <= first && last <= p->own.last) ||
+                      (p->where.first <= first && last <= p->where.last))
+               ? UINT64_C(0x0101010101010101) * RMG_SLOW_FAULT
+               : 0;
+}
+
 /* How many words from the call's address on lie in pages that nothing is to be done for, eight by
  * eight, at most `most`. */
 static rmg_addr flat_pages(const rmg_sim *sim, const rmg_element_call *call, size_t at,
@@ -357,10 +369,12 @@ static rmg_addr flat_pages(const rmg_sim *sim, const rmg_element_call *call, siz
     if (in_page != (call->down ? (1u << RMG_SIM_PAGE_BITS) - 1u : 0))
         return 0;
     for (; most - count >= words; count += words, page = call->down ? page - 8u : page + 8u) {
+        const rmg_addr first =
+            call->down ? call->address - count - (words - 1u) : call->address + count;
         uint64_t marks;
 
         memcpy(&marks, &sim->slow[call->down ? page - 7u : page], sizeof marks);
-        if (marks)
+        if (marks & ~paired_marks(sim, first, first + (words - 1u)))
             break;
     }
     return count;

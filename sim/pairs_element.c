@@ -194,6 +194,5 @@ void rmg_walk_pairs(rmg_walk *w, size_t at, rmg_addr count, uint16_t which)
     s.count -= begin;
     s.lowest += call->down ? 0 : (size_t)begin;
     lowest += call->down ? 0 : begin;
-    play(w, &s, &b);
     take(w, &s, &b, lowest);
 }

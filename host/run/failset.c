@@ -22,6 +22,7 @@ rmg_failset *rmg_failset_new(void)
     set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, free_page);
     set->order = g_new0(page_order, 1);
     set->order->pages = g_ptr_array_new();
+    set->order->runs = g_array_new(FALSE, FALSE, sizeof(page_run));
     rmg_fail_records_begin(&set->records);
     return set;
 }
@@ -32,6 +33,7 @@ void rmg_failset_free(rmg_failset *set)
         return;
     g_hash_table_destroy(set->pages);
     g_ptr_array_free(set->order->pages, TRUE);
+    g_array_free(set->order->runs, TRUE);
     g_free(set->order);
     rmg_fail_records_end(&set->records);
     g_free(set);
@@ -43,19 +45,37 @@ void rmg_failset_empty(rmg_failset *set)
         return;
     g_hash_table_remove_all(set->pages);
     g_ptr_array_set_size(set->order->pages, 0);
+    set->order->parted = false;
     rmg_fail_records_end(&set->records);
     rmg_fail_records_begin(&set->records);
     set->recent = NULL;
     set->lost = 0;
 }
 
+/* The page before or behind the recent one, where that is the one; pages come in their order, or
+ * the other way round. */
+static page *beside_recent(const rmg_failset *set, guint64 number)
+{
+    const GPtrArray *pages = set->order->pages;
+    const guint at = set->recent ? set->recent->at : 0;
+
+    for (guint n = at ? at - 1u : 0; set->recent && n <= at + 1u && n < pages->len; n++)
+        if (((const page *)pages->pdata[n])->number == number)
+            return pages->pdata[n];
+    return NULL;
+}
+
 /* The page of an address; NULL: there is room for no more. */
 static page *page_of(rmg_failset *set, rmg_addr address)
 {
     const guint64 number = address >> PAGE_BITS;
+    page *beside;
 
     if (set->recent && set->recent->number == number)
         return set->recent;
+    beside = beside_recent(set, number);
+    if (beside)
+        return set->recent = beside;
     set->recent = g_hash_table_lookup(set->pages, &number);
     if (!set->recent && g_hash_table_size(set->pages) < RMG_FAILSET_PAGES) {
         set->recent = calloc(1, sizeof *set->recent);
@@ -63,11 +83,22 @@ static page *page_of(rmg_failset *set, rmg_addr address)
         if (!set->recent)
             return NULL;
         set->recent->number = number;
+        set->recent->at = set->order->pages->len;
         g_hash_table_insert(set->pages, &set->recent->number, set->recent);
         g_ptr_array_add(set->order->pages, set->recent);
         set->order->sorted = false;
     }
     return set->recent;
+}
+
+/* Of a page whose words have records of their own. */
+static void put_record(page *p, size_t at, guint32 record)
+{
+    p->records[at] = record;
+    if (record) {
+        p->first = (guint16)MIN(p->first, at);
+        p->after = (guint16)MAX(p->after, at + 1u);
+    }
 }
 
 /* Gives each word of the page a record of its own; false: there is no memory for it. */
@@ -76,8 +107,12 @@ static bool own_records(rmg_failset *set, page *p)
     if (!p->records) {
         p->records = malloc(PAGE_WORDS * sizeof *p->records);
         set->records.starved |= !p->records;
-        for (size_t i = 0; p->records && i < PAGE_WORDS; i++)
-            p->records[i] = p->alike[i & 15u];
+        p->first = PAGE_WORDS;
+        p->after = 0;
+        for (size_t i = 0; p->records && i < PAGE_WORDS; i++) {
+            p->records[i] = 0;
+            put_record(p, i, p->alike[i & 15u]);
+        }
     }
     return p->records != NULL;
 }
@@ -87,7 +122,7 @@ static bool set_record(rmg_failset *set, page *p, size_t at, guint32 record)
     if (record_of(p, at) == record)
         return true;
     if (own_records(set, p))
-        p->records[at] = record;
+        put_record(p, at, record);
     return p->records != NULL;
 }
 
@@ -124,13 +159,20 @@ static void tidy(rmg_failset *set)
     free(moved);
 }
 
+/* Are these bits in the record already? */
+static bool holds(const rmg_failset *set, guint32 number, rmg_word high, rmg_word low)
+{
+    const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
+
+    return !(high & ~r->high) && !(low & ~r->low);
+}
+
 static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word low, uint64_t first)
 {
     const guint32 number = record_of(p, at);
-    const rmg_fail_record *now = rmg_fail_record_at(&set->records, number);
     guint32 next;
 
-    if (!(high & ~now->high) && !(low & ~now->low))
+    if (holds(set, number, high, low))
         return;
     next = rmg_fail_record_add(&set->records, number, high, low, first);
     if (next && set_record(set, p, at, next))
@@ -146,11 +188,12 @@ static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high,
     guint32 from = 0, to = 0; /* how the last one went: most go the same way */
     bool known = false;
 
+    if (which == RMG_EVERY_WORD && is_uniform(p) && holds(set, p->alike[0], high, low))
+        return;
     for (size_t i = 0; i < 16; i++) {
         const guint32 number = p->alike[i];
-        const rmg_fail_record *now = rmg_fail_record_at(&set->records, number);
 
-        if (!((unsigned)which >> i & 1u) || (!(high & ~now->high) && !(low & ~now->low)))
+        if (!((unsigned)which >> i & 1u) || holds(set, number, high, low))
             continue;
         if (!known || from != number)
             to = rmg_fail_record_add(&set->records, number, high, low, first);
@@ -169,6 +212,7 @@ void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word
 {
     page *p = page_of(set, address);
 
+    set->order->parted = false;
     if (p)
         add(set, p, (size_t)(address & (PAGE_WORDS - 1u)), high, low, first);
     else
@@ -180,6 +224,7 @@ void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block, ui
     page *p = page_of(set, block->first);
     const size_t at = (size_t)(block->first & (PAGE_WORDS - 1u));
 
+    set->order->parted = false;
     for (size_t i = 0; i < 64; i++) {
         if (!(block->failing >> i & 1u))
             continue;
@@ -203,6 +248,7 @@ void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t
 {
     const rmg_word high = run->actual & ~run->expected, low = run->expected & ~run->actual;
 
+    set->order->parted = false;
     for (uint64_t done = 0; done < run->words;) {
         const rmg_addr at = (rmg_addr)(run->first + done);
         const size_t here = in_page(at, run->words - done);
@@ -228,6 +274,7 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
 {
     const guint32 record = rmg_fail_record_of(&set->records, parts, count);
 
+    set->order->parted = false;
     for (uint64_t done = 0; done < words;) {
         const rmg_addr at = (rmg_addr)(first + done);
         const size_t here = in_page(at, words - done);
@@ -272,6 +319,7 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
     GHashTableIter each;
     gpointer value;
 
+    set->order->parted = false;
     g_hash_table_iter_init(&each, pass->pages);
     while (g_hash_table_iter_next(&each, NULL, &value)) {
         const page *failed = value;
@@ -291,7 +339,8 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
                 p->alike[i] = p->alike[0];
             count = 0;
         }
-        for (size_t i = 0; p && i < count; i++)
+        for (size_t i = failed->records ? failed->first : 0;
+             p && i < (failed->records ? failed->after : count); i++)
             count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
         tidy(set);
     }

@@ -11,15 +11,24 @@ _Static_assert(PAGE_WORDS == 1u << PAGE_BITS, "a page is a stretch");
 /* Words that failed alike need no record each: a chip that is dead fails in millions; of banks that
  * low address lines choose, in every other word, or fourth. */
 typedef struct page {
-    guint64 number;    /* address >> PAGE_BITS; key of the table */
-    guint32 *records;  /* [PAGE_WORDS], or NULL: */
-    guint32 alike[16]; /* the records of its words, by their lowest four address bits */
+    guint64 number;       /* address >> PAGE_BITS; key of the table */
+    guint at;             /* its place among all pages */
+    guint16 first, after; /* none but these, after - first, of the records below are other than 0 */
+    guint32 *records;     /* [PAGE_WORDS], or NULL: */
+    guint32 alike[16];    /* the records of its words, by their lowest four address bits */
 } page;
 
-/* The pages by number; sorted when they are gone through. */
+/* Pages that follow each other and whose words have the same records; or one page. */
+typedef struct page_run {
+    guint first, count;
+} page_run;
+
+/* The pages by number; sorted when they are gone through, and parted into runs when words are
+ * counted. */
 typedef struct page_order {
     GPtrArray *pages;
-    bool sorted;
+    GArray *runs; /* of page_run */
+    bool sorted, parted;
 } page_order;
 
 struct rmg_failset {

@@ -1,6 +1,8 @@
 /* The failure set gone through: by words, by runs of words that failed alike, and counted. */
 #include "base/internal.h"
 
+#include <string.h>
+
 #include "failset_page.h"
 
 static guint32 record_at(const rmg_failset *set, rmg_addr address)
@@ -57,8 +59,11 @@ static const GPtrArray *sorted(const rmg_failset *set)
 {
     page_order *order = set->order;
 
-    if (!order->sorted)
+    if (!order->sorted) {
         g_ptr_array_sort(order->pages, by_number);
+        for (guint n = 0; n < order->pages->len; n++)
+            ((page *)order->pages->pdata[n])->at = n;
+    }
     order->sorted = true;
     return order->pages;
 }
@@ -74,11 +79,11 @@ bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address)
 /* The runs of a page whose words have records of their own. */
 static void each_own(const rmg_failset *set, const page *p, rmg_run_visit *visit, void *context)
 {
-    for (size_t i = 0, end; i < PAGE_WORDS; i = end) {
+    for (size_t i = p->first, end; i < p->after; i = end) {
         const guint32 number = p->records[i];
         const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
 
-        for (end = i + 1u; end < PAGE_WORDS && p->records[end] == number;)
+        for (end = i + 1u; end < p->after && p->records[end] == number;)
             end++;
         if (number)
             visit(context, (rmg_addr)(p->number << PAGE_BITS | i), end - i, RMG_EVERY_WORD, number,
@@ -89,7 +94,7 @@ static void each_own(const rmg_failset *set, const page *p, rmg_run_visit *visit
 /* The same of the others: one for each record that they have. */
 static void each_alike(const rmg_failset *set, const page *p, rmg_run_visit *visit, void *context)
 {
-    uint16_t done = 0;
+    uint16_t done = is_uniform(p) ? 0xFFFEu : 0;
 
     for (size_t i = 0; i < 16; i++) {
         const guint32 number = p->alike[i];
@@ -106,27 +111,49 @@ static void each_alike(const rmg_failset *set, const page *p, rmg_run_visit *vis
     }
 }
 
-/* Those in stretches that have words from first to last. */
-static void each_run_from(const rmg_failset *set, rmg_addr first, rmg_addr last,
-                          rmg_run_visit *visit, void *context)
+static void each_run_of(const rmg_failset *set, const page *p, rmg_run_visit *visit, void *context)
 {
-    const GPtrArray *pages = sorted(set);
-
-    for (guint n = 0; n < pages->len; n++) {
-        const page *p = pages->pdata[n];
-
-        if (p->number < first >> PAGE_BITS || p->number > last >> PAGE_BITS)
-            continue;
-        if (p->records)
-            each_own(set, p, visit, context);
-        else
-            each_alike(set, p, visit, context);
-    }
+    if (p->records)
+        each_own(set, p, visit, context);
+    else
+        each_alike(set, p, visit, context);
 }
 
 void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context)
 {
-    each_run_from(set, 0, (rmg_addr) ~(rmg_addr)0, visit, context);
+    const GPtrArray *pages = sorted(set);
+
+    for (guint n = 0; n < pages->len; n++)
+        each_run_of(set, pages->pdata[n], visit, context);
+}
+
+/* Does the page follow the other one, with the same records? */
+static bool is_next_alike(const page *p, const page *next)
+{
+    return !p->records && !next->records && next->number == p->number + 1u &&
+           memcmp(p->alike, next->alike, sizeof p->alike) == 0;
+}
+
+/* The pages, rising, in runs. */
+static const GArray *parted(const rmg_failset *set)
+{
+    page_order *order = set->order;
+    const GPtrArray *pages = sorted(set);
+
+    if (order->parted)
+        return order->runs;
+    g_array_set_size(order->runs, 0);
+    for (guint n = 0, end; n < pages->len; n = end) {
+        page_run run = {.first = n};
+
+        for (end = n + 1u; end < pages->len; end++)
+            if (!is_next_alike(pages->pdata[end - 1u], pages->pdata[end]))
+                break;
+        run.count = end - n;
+        g_array_append_val(order->runs, run);
+    }
+    order->parted = true;
+    return order->runs;
 }
 
 /* A visit as the caller wants it. */
@@ -145,7 +172,7 @@ static void each_word(const rmg_failset *set, const visiting *v)
     for (guint n = 0; n < pages->len; n++) {
         const page *p = pages->pdata[n];
 
-        for (size_t i = 0; i < PAGE_WORDS; i++) {
+        for (size_t i = p->records ? p->first : 0; i < (p->records ? p->after : PAGE_WORDS); i++) {
             const guint32 number = record_of(p, i);
             const rmg_fail_record *r = rmg_fail_record_at(&set->records, number);
             const rmg_addr address = (rmg_addr)(p->number << PAGE_BITS | i);
@@ -177,8 +204,9 @@ typedef struct counter {
     const rmg_failset *set;
     const rmg_where *where;
     rmg_word bits;
+    guint pages; /* that are like the one that is visited, with it */
     uint64_t words;
-    uint64_t pairs;
+    uint64_t *by_bit; /* [RMG_WORD_BITS] words at which each failed, or NULL */
 } counter;
 
 /* How many of these words, all of one page, are at addresses of `where`. */
@@ -201,30 +229,75 @@ static void count(void *context, rmg_addr first, size_t words, uint16_t which, u
     counter *c = context;
     const rmg_fail_record *r = rmg_fail_record_at(&c->set->records, record);
     const rmg_word failed = (r->high | r->low) & c->bits;
-    const size_t here = failed ? count_where(c->where, first, words, which) : 0;
+    const uint64_t here =
+        failed ? (uint64_t)count_where(c->where, first, words, which) * c->pages : 0;
 
     (void)parts;
     (void)part_count;
     c->words += here;
-    c->pairs += here * (uint64_t)__builtin_popcountll(failed);
+    for (rmg_word left = c->by_bit && here ? failed : 0; left; left &= left - 1u)
+        c->by_bit[__builtin_ctzll(left)] += here;
+}
+
+/* Does the place hold the same words of every page from first to last, or none of any? */
+static bool is_of_all_alike(const rmg_where *where, rmg_addr first, rmg_addr last)
+{
+    rmg_addr varies = first ^ last;
+
+    if (!where)
+        return true;
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        varies |= varies >> shift;
+    return where->first <= first && last <= where->last &&
+           !(where->mask & varies & ~(rmg_addr)(PAGE_WORDS - 1u));
+}
+
+static void count_all(counter *c)
+{
+    const GPtrArray *pages = sorted(c->set);
+    const GArray *runs = parted(c->set);
+
+    for (guint n = 0; n < runs->len; n++) {
+        const page_run *run = &g_array_index(runs, page_run, n);
+        const page *low = pages->pdata[run->first],
+                   *high = pages->pdata[run->first + run->count - 1u];
+        const rmg_addr first = (rmg_addr)(low->number << PAGE_BITS);
+        const rmg_addr last = (rmg_addr)(high->number << PAGE_BITS | (PAGE_WORDS - 1u));
+
+        if (c->where && (last < c->where->first || first > c->where->last))
+            continue;
+        c->pages = is_of_all_alike(c->where, first, last) ? run->count : 1u;
+        for (guint i = 0; i < run->count; i += c->pages)
+            each_run_of(c->set, pages->pdata[run->first + i], count, c);
+    }
 }
 
 uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_word bits)
 {
-    counter c = {set, where, bits, 0, 0};
+    counter c = {.set = set, .where = where, .bits = bits};
 
-    each_run_from(set, where ? where->first : 0, where ? where->last : (rmg_addr) ~(rmg_addr)0,
-                  count, &c);
+    count_all(&c);
     return c.words;
+}
+
+void rmg_failset_by_bit(const rmg_failset *set, const rmg_where *where,
+                        uint64_t words[RMG_WORD_BITS])
+{
+    counter c = {.set = set, .where = where, .bits = (rmg_word) ~(rmg_word)0, .by_bit = words};
+
+    memset(words, 0, RMG_WORD_BITS * sizeof *words);
+    count_all(&c);
 }
 
 uint64_t rmg_failset_bits(const rmg_failset *set, const rmg_where *where, rmg_word bits)
 {
-    counter c = {set, where, bits, 0, 0};
+    uint64_t by_bit[RMG_WORD_BITS] = {0}, pairs = 0;
+    counter c = {.set = set, .where = where, .bits = bits, .by_bit = by_bit};
 
-    each_run_from(set, where ? where->first : 0, where ? where->last : (rmg_addr) ~(rmg_addr)0,
-                  count, &c);
-    return c.pairs;
+    count_all(&c);
+    for (size_t i = 0; i < RMG_WORD_BITS; i++)
+        pairs += by_bit[i];
+    return pairs;
 }
 
 static uint64_t mix(uint64_t x)

@@ -101,13 +101,16 @@ static bool is_bank_found(const rmg_run *run, size_t bank)
  * they were checked just before, that something must have happened in between? */
 static bool began_in_first(const rmg_run *run)
 {
-    for (size_t b = 0; b < run->board->bank_count; b++)
-        for (unsigned i = 0; run->wired[b] && !is_bank_found(run, b) && i < run->board->word_bits;
-             i++)
-            if (2u * rmg_failset_words(run->own->pass_failures, &run->board->bank_wheres[b],
-                                       (rmg_word)1 << i) >
-                run->bank_words[b])
+    uint64_t words[RMG_WORD_BITS];
+
+    for (size_t b = 0; b < run->board->bank_count; b++) {
+        if (!run->wired[b] || is_bank_found(run, b))
+            continue;
+        rmg_failset_by_bit(run->own->pass_failures, &run->board->bank_wheres[b], words);
+        for (unsigned i = 0; i < run->board->word_bits; i++)
+            if (2u * words[i] > run->bank_words[b])
                 return true;
+    }
     return false;
 }
 

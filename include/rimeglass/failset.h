@@ -71,6 +71,10 @@ void rmg_failset_lose(rmg_failset *set, uint64_t additions);
 /* Words with a failing bit among `bits`, at addresses of `where` (NULL: all). */
 uint64_t rmg_failset_words(const rmg_failset *set, const rmg_where *where, rmg_word bits);
 
+/* The same for each bit by itself, all of them at once: words[i] of bit i. */
+void rmg_failset_by_bit(const rmg_failset *set, const rmg_where *where,
+                        uint64_t words[RMG_WORD_BITS]);
+
 /* Failing (address, bit) pairs, the same way. */
 uint64_t rmg_failset_bits(const rmg_failset *set, const rmg_where *where, rmg_word bits);
 
