@@ -90,6 +90,45 @@ bool rmg_force_nothing(rmg_sim *sim, const rmg_where *where)
     return add(sim, RMG_SIM_FORCES, &force);
 }
 
+/* The addresses of a row or a column of the rule's chip: bus lines and their levels, added to a
+ * place; false: not each of its lines is fed by one of the bus. */
+static bool add_row(const rmg_rule *rule, uint8_t from, uint8_t to, rmg_addr number,
+                    rmg_where *where)
+{
+    for (uint8_t k = from; k < to; k++) {
+        const uint8_t bit = rule->address_bits[k];
+        const rmg_addr line = bit < RMG_ADDR_BITS ? (rmg_addr)1 << bit : 0;
+
+        if (!line || (where->mask & line))
+            return false;
+        where->mask |= line;
+        where->match |= number >> (k - from) & 1u ? line : 0;
+    }
+    return true;
+}
+
+/* The chip's one fault, where it is a row or a column of its cells that always read a level. */
+static bool force_row(rmg_sim *sim, uint16_t r, uint16_t most)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_chip *chip = &sim->board->chips[rule->socket];
+    const rmg_acting acting = rmg_acting_at(sim, r, RMG_STAGE_ARRAY);
+    const rmg_sim_fault *f = acting.end - acting.at == 1 ? &sim->faults[*acting.at] : NULL;
+    rmg_sim_force force = {.where = rule->where, .take_and = ~(rmg_word)0};
+    rmg_word bits;
+
+    if (!f || sim->ways[r].acts != RMG_STAGE_BIT(ARRAY) ||
+        (f->kind == RMG_FAULT_ROW
+             ? !add_row(rule, 0, chip->row_lines, f->cell, &force.where)
+             : f->kind != RMG_FAULT_COLUMN ||
+                   !add_row(rule, chip->row_lines, rule->address_lines, f->cell, &force.where)))
+        return false;
+    bits = on_bus(rule, f->data_line == RMG_ALL_DATA_LINES ? UINT32_MAX : 1u << f->data_line);
+    force.and = ~bits;
+    force.or = f->level ? bits : 0;
+    return add(sim, most, &force);
+}
+
 /* What a write leaves of the bits that are seen. */
 static void find_taken(const rmg_sim_way *way, const rmg_rule *rule, uint32_t seen,
                        rmg_sim_force *force)
@@ -112,19 +151,20 @@ bool rmg_force_rule(rmg_sim *sim, uint16_t r)
     const uint32_t high = all & ~silent & way->out_or;
     const uint32_t seen = all & ~(silent | low | high);
     const bool floats_high = sim->board->undriven == RMG_UNDRIVEN_HIGH;
-
+    const uint16_t most = (uint16_t)(RMG_SIM_FORCES - (sim->bus_forced ? bus_faults(sim) : 0u));
     const rmg_word read_low = on_bus(rule, low | (floats_high ? 0 : silent));
     const rmg_word read_high = on_bus(rule, high | (floats_high ? silent : 0));
     rmg_sim_force force = {.where = rule->where, .and = ~(read_low | read_high), .or = read_high};
 
-    if (!way->acts || way->live || sim->conditional || sim->strays || crossed(sim) || chip->rom ||
+    if (!way->acts || sim->conditional || sim->strays || crossed(sim) || chip->rom ||
         rmg_chip_leaks(chip) || (sim->bus_acts & ~BUS_ONLY) ||
         (sim->bus_acts && !sim->bus_forced) ||
         (silent && !floats_high && sim->board->undriven != RMG_UNDRIVEN_LOW))
         return false;
+    if (way->live)
+        return force_row(sim, r, most);
     find_taken(way, rule, seen, &force);
-    return rmg_moved_rule(sim, r, on_bus(rule, seen)) &&
-           add(sim, (uint16_t)(RMG_SIM_FORCES - (sim->bus_forced ? bus_faults(sim) : 0u)), &force);
+    return rmg_moved_rule(sim, r, on_bus(rule, seen)) && add(sim, most, &force);
 }
 
 rmg_word rmg_force_taken(const rmg_sim *sim, rmg_addr address, rmg_word held, rmg_word value)

@@ -158,14 +158,41 @@ bool rmg_reaches(const rmg_where *where, rmg_addr address)
            !((address ^ where->match) & where->mask & ~(rmg_addr)15u);
 }
 
+/* The first address from one on that has these levels on these lines. 0: there is none. */
+static rmg_addr next_with(rmg_addr from, rmg_addr lines, rmg_addr levels)
+{
+    rmg_addr wrong = (from ^ levels) & lines, below, next;
+
+    if (!wrong)
+        return from;
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        wrong |= wrong >> shift; /* the highest line that is wrong, and all below it */
+    below = wrong >> 1;
+    if (levels & (wrong ^ below)) /* it rises with that line */
+        return (from & ~below & ~lines) | levels;
+    next = (from | lines | wrong) + 1u; /* with one above that is free */
+    return next ? (next & ~wrong & ~lines) | levels : 0;
+}
+
 /* For how many words from an address on, of `most`, that stays the same. */
 rmg_addr rmg_same_run(const rmg_where *where, rmg_addr from, bool down, rmg_addr most)
 {
-    const rmg_addr high = where->mask & ~(rmg_addr)15u;
+    const rmg_addr high = where->mask & ~(rmg_addr)15u, match = where->match & high;
     const rmg_addr step = high & (~high + 1u); /* the lowest of the other lines that matters */
 
-    if (step)
-        most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+    if (!((from ^ match) & high)) {
+        if (step)
+            most = MIN_OF(most, down ? (from & (step - 1u)) + 1u : step - (from & (step - 1u)));
+    } else if (down) {
+        /* the same, upside down */
+        const rmg_addr next = ~next_with(~from, high, ~match & high);
+
+        most = next < from ? MIN_OF(most, from - next) : most;
+    } else {
+        const rmg_addr next = next_with(from, high, match);
+
+        most = next > from ? MIN_OF(most, next - from) : most;
+    }
     if (!down && from < where->first)
         most = MIN_OF(most, where->first - from);
     if (!down && from <= where->last && where->last - from < most)
