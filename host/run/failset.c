@@ -22,6 +22,7 @@ rmg_failset *rmg_failset_new(void)
     set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, free_page);
     set->order = g_new0(page_order, 1);
     set->order->pages = g_ptr_array_new();
+    set->order->sorted = true;
     set->order->runs = g_array_new(FALSE, FALSE, sizeof(page_run));
     rmg_fail_records_begin(&set->records);
     return set;
@@ -39,56 +40,75 @@ void rmg_failset_free(rmg_failset *set)
     g_free(set);
 }
 
+static void changed(const rmg_failset *set)
+{
+    set->order->parted = false;
+    set->order->idle = 0;
+}
+
 void rmg_failset_empty(rmg_failset *set)
 {
     if (!g_hash_table_size(set->pages) && !rmg_fail_records_any(&set->records) && !set->lost)
         return;
     g_hash_table_remove_all(set->pages);
+    changed(set);
     g_ptr_array_set_size(set->order->pages, 0);
-    set->order->parted = false;
+    set->order->sorted = true;
     rmg_fail_records_end(&set->records);
     rmg_fail_records_begin(&set->records);
-    set->recent = NULL;
+    set->order->recent = NULL;
     set->lost = 0;
 }
 
 /* The page before or behind the recent one, where that is the one; pages come in their order, or
  * the other way round. */
-static page *beside_recent(const rmg_failset *set, guint64 number)
+static page *beside_recent(const page_order *order, guint64 number)
 {
-    const GPtrArray *pages = set->order->pages;
-    const guint at = set->recent ? set->recent->at : 0;
+    const guint at = order->recent ? order->recent->at : 0;
 
-    for (guint n = at ? at - 1u : 0; set->recent && n <= at + 1u && n < pages->len; n++)
-        if (((const page *)pages->pdata[n])->number == number)
-            return pages->pdata[n];
+    for (guint n = at ? at - 1u : 0; order->recent && n <= at + 1u && n < order->pages->len; n++)
+        if (((const page *)order->pages->pdata[n])->number == number)
+            return order->pages->pdata[n];
     return NULL;
+}
+
+page *rmg_failset_page(const rmg_failset *set, guint64 number)
+{
+    page *found = beside_recent(set->order, number);
+
+    if (!found)
+        found = g_hash_table_lookup(set->pages, &number);
+    if (found)
+        set->order->recent = found;
+    return found;
+}
+
+/* Does a number come behind that of a page? */
+static bool is_behind(const page_order *order, guint at, guint64 number)
+{
+    return ((const page *)order->pages->pdata[at])->number < number;
 }
 
 /* The page of an address; NULL: there is room for no more. */
 static page *page_of(rmg_failset *set, rmg_addr address)
 {
     const guint64 number = address >> PAGE_BITS;
-    page *beside;
+    page *p = rmg_failset_page(set, number);
 
-    if (set->recent && set->recent->number == number)
-        return set->recent;
-    beside = beside_recent(set, number);
-    if (beside)
-        return set->recent = beside;
-    set->recent = g_hash_table_lookup(set->pages, &number);
-    if (!set->recent && g_hash_table_size(set->pages) < RMG_FAILSET_PAGES) {
-        set->recent = calloc(1, sizeof *set->recent);
-        set->records.starved |= !set->recent;
-        if (!set->recent)
-            return NULL;
-        set->recent->number = number;
-        set->recent->at = set->order->pages->len;
-        g_hash_table_insert(set->pages, &set->recent->number, set->recent);
-        g_ptr_array_add(set->order->pages, set->recent);
-        set->order->sorted = false;
-    }
-    return set->recent;
+    if (p || g_hash_table_size(set->pages) >= RMG_FAILSET_PAGES)
+        return p;
+    p = calloc(1, sizeof *p);
+    set->records.starved |= !p;
+    if (!p)
+        return NULL;
+    changed(set);
+    p->number = number;
+    p->at = set->order->pages->len;
+    g_hash_table_insert(set->pages, &p->number, p);
+    g_ptr_array_add(set->order->pages, p);
+    set->order->sorted &= !p->at || is_behind(set->order, p->at - 1u, number);
+    set->order->recent = p;
+    return p;
 }
 
 /* Of a page whose words have records of their own. */
@@ -174,6 +194,7 @@ static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word lo
 
     if (holds(set, number, high, low))
         return;
+    changed(set);
     next = rmg_fail_record_add(&set->records, number, high, low, first);
     if (next && set_record(set, p, at, next))
         tidy(set);
@@ -188,17 +209,19 @@ static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high,
     guint32 from = 0, to = 0; /* how the last one went: most go the same way */
     bool known = false;
 
-    if (which == RMG_EVERY_WORD && is_uniform(p) && holds(set, p->alike[0], high, low))
-        return;
     for (size_t i = 0; i < 16; i++) {
         const guint32 number = p->alike[i];
 
-        if (!((unsigned)which >> i & 1u) || holds(set, number, high, low))
+        if (!((unsigned)which >> i & 1u))
             continue;
         if (!known || from != number)
-            to = rmg_fail_record_add(&set->records, number, high, low, first);
+            to = holds(set, number, high, low)
+                     ? number
+                     : rmg_fail_record_add(&set->records, number, high, low, first);
         known = true;
         from = number;
+        if (to != number)
+            changed(set);
         if (to)
             p->alike[i] = to;
         else
@@ -212,7 +235,6 @@ void rmg_failset_add(rmg_failset *set, rmg_addr address, rmg_word high, rmg_word
 {
     page *p = page_of(set, address);
 
-    set->order->parted = false;
     if (p)
         add(set, p, (size_t)(address & (PAGE_WORDS - 1u)), high, low, first);
     else
@@ -224,7 +246,6 @@ void rmg_failset_add_block(rmg_failset *set, const rmg_mismatch_block *block, ui
     page *p = page_of(set, block->first);
     const size_t at = (size_t)(block->first & (PAGE_WORDS - 1u));
 
-    set->order->parted = false;
     for (size_t i = 0; i < 64; i++) {
         if (!(block->failing >> i & 1u))
             continue;
@@ -244,11 +265,38 @@ static size_t in_page(rmg_addr at, uint64_t words)
     return words < rest ? (size_t)words : rest;
 }
 
+/* Of a run: it is asked first whether all is known already, once that is to be expected. */
+#define MANY_PAGES 64u
+
+/* Has the set all of a run, as one run of pages whose words failed alike? */
+static bool has_run(const rmg_failset *set, const rmg_mismatch_run *run, rmg_word high,
+                    rmg_word low)
+{
+    const guint64 from = run->first >> PAGE_BITS,
+                  to = (run->first + (run->words - 1u)) >> PAGE_BITS;
+    const bool parts =
+        to - from >= MANY_PAGES && (set->order->parted || to - from >= set->order->pages->len / 2u);
+    const GArray *runs = parts ? rmg_failset_runs(set) : NULL;
+    bool has = false;
+
+    for (guint n = 0; runs && !has && n < runs->len && n < MANY_PAGES; n++) {
+        const page_run *r = &g_array_index(runs, page_run, n);
+        const page *p = set->order->pages->pdata[r->first];
+
+        has = p->number <= from && p->number + (r->count - 1u) >= to && !p->records;
+        for (size_t i = 0; has && i < 16; i++)
+            has = !((unsigned)run->which >> i & 1u) || holds(set, p->alike[i], high, low);
+    }
+    return has;
+}
+
 void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t first)
 {
     const rmg_word high = run->actual & ~run->expected, low = run->expected & ~run->actual;
 
-    set->order->parted = false;
+    if (has_run(set, run, high, low))
+        return;
+    set->order->idle += (guint)(run->words >> PAGE_BITS);
     for (uint64_t done = 0; done < run->words;) {
         const rmg_addr at = (rmg_addr)(run->first + done);
         const size_t here = in_page(at, run->words - done);
@@ -274,7 +322,7 @@ void rmg_failset_put(rmg_failset *set, rmg_addr first, uint64_t words, const rmg
 {
     const guint32 record = rmg_fail_record_of(&set->records, parts, count);
 
-    set->order->parted = false;
+    changed(set);
     for (uint64_t done = 0; done < words;) {
         const rmg_addr at = (rmg_addr)(first + done);
         const size_t here = in_page(at, words - done);
@@ -316,14 +364,10 @@ static void count_word(rmg_failset *set, page *p, size_t at, const rmg_fail_reco
 
 void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
 {
-    GHashTableIter each;
-    gpointer value;
-
-    set->order->parted = false;
-    g_hash_table_iter_init(&each, pass->pages);
-    while (g_hash_table_iter_next(&each, NULL, &value)) {
-        const page *failed = value;
-        page *p = g_hash_table_lookup(set->pages, &failed->number);
+    changed(set);
+    for (guint n = 0; n < pass->order->pages->len; n++) {
+        const page *failed = pass->order->pages->pdata[n];
+        page *p = rmg_failset_page(set, failed->number);
         size_t count = 16;
 
         if (p && failed->records && !own_records(set, p))

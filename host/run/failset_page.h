@@ -29,15 +29,22 @@ typedef struct page_order {
     GPtrArray *pages;
     GArray *runs; /* of page_run */
     bool sorted, parted;
+    guint idle;   /* pages of runs since something changed */
+    page *recent; /* that was asked for last, or NULL */
 } page_order;
 
 struct rmg_failset {
     GHashTable *pages;
     page_order *order;
-    page *recent;
     rmg_fail_records records;
     guint64 lost;
 };
+
+/* The page with a number; NULL: there is none. */
+page *rmg_failset_page(const rmg_failset *set, guint64 number);
+
+/* The pages, rising, parted into runs. */
+const GArray *rmg_failset_runs(const rmg_failset *set);
 
 static inline guint32 record_of(const page *p, size_t at)
 {

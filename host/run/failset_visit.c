@@ -7,8 +7,7 @@
 
 static guint32 record_at(const rmg_failset *set, rmg_addr address)
 {
-    const guint64 number = address >> PAGE_BITS;
-    const page *p = g_hash_table_lookup(set->pages, &number);
+    const page *p = rmg_failset_page(set, address >> PAGE_BITS);
 
     return p ? record_of(p, (size_t)(address & (PAGE_WORDS - 1u))) : 0;
 }
@@ -32,10 +31,7 @@ const rmg_fail_part *rmg_failset_parts(const rmg_failset *set, rmg_addr address,
 const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address, size_t *words,
                                         size_t *count)
 {
-    const guint64 number = address >> PAGE_BITS;
-    const page *p = set->recent && set->recent->number == number
-                        ? set->recent
-                        : g_hash_table_lookup(set->pages, &number);
+    const page *p = rmg_failset_page(set, address >> PAGE_BITS);
     const size_t at = (size_t)(address & (PAGE_WORDS - 1u));
     const rmg_fail_record *r = rmg_fail_record_at(&set->records, p ? record_of(p, at) : 0);
     size_t end = p && !is_uniform(p) ? at + 1u : PAGE_WORDS;
@@ -70,8 +66,7 @@ static const GPtrArray *sorted(const rmg_failset *set)
 
 bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address)
 {
-    const guint64 number = address >> PAGE_BITS;
-    const page *p = g_hash_table_lookup(set->pages, &number);
+    const page *p = rmg_failset_page(set, address >> PAGE_BITS);
 
     return !p || !p->records;
 }
@@ -134,8 +129,7 @@ static bool is_next_alike(const page *p, const page *next)
            memcmp(p->alike, next->alike, sizeof p->alike) == 0;
 }
 
-/* The pages, rising, in runs. */
-static const GArray *parted(const rmg_failset *set)
+const GArray *rmg_failset_runs(const rmg_failset *set)
 {
     page_order *order = set->order;
     const GPtrArray *pages = sorted(set);
@@ -255,7 +249,7 @@ static bool is_of_all_alike(const rmg_where *where, rmg_addr first, rmg_addr las
 static void count_all(counter *c)
 {
     const GPtrArray *pages = sorted(c->set);
-    const GArray *runs = parted(c->set);
+    const GArray *runs = rmg_failset_runs(c->set);
 
     for (guint n = 0; n < runs->len; n++) {
         const page_run *run = &g_array_index(runs, page_run, n);

@@ -268,7 +268,68 @@ static void no_room(void)
     rmg_failset_free(set);
 }
 
+#define RUN_WORDS ((rmg_addr)400 * RMG_FAILSET_STRETCH)
+
+/* A run of many words, or one word, into the set and a plain list. */
+static void add_any(rmg_failset *set, rmg_word *list, uint64_t *dice)
+{
+    static const uint16_t which[] = {RMG_EVERY_WORD, RMG_EVERY_WORD, 0xAAAA, 0x0001};
+    rmg_mismatch_run run = {.first = bench_dice(dice, 400) * RMG_FAILSET_STRETCH,
+                            .which = which[bench_dice(dice, 4)],
+                            .actual = 1u << bench_dice(dice, 3)};
+
+    if (bench_dice(dice, 3) == 0)
+        run.first += bench_dice(dice, RMG_FAILSET_STRETCH);
+    run.words = bench_dice(dice, 4) ? 1u + bench_dice(dice, (size_t)(RUN_WORDS - run.first)) : 1u;
+    if (bench_dice(dice, 4) == 0) { /* all of it, again and again */
+        run.first = 0;
+        run.words = RUN_WORDS;
+    }
+    for (rmg_addr n = 0; n < run.words; n++)
+        if (rmg_in_run(&run, run.first + n))
+            list[run.first + n] |= run.actual;
+    rmg_failset_add_run(set, &run, 7);
+}
+
+/* Words of a place are counted as one by one, all bits at once as each by itself, however the runs
+ * of pages lie that are counted together. */
+static void counted_in_runs(void)
+{
+    rmg_word *list = g_new0(rmg_word, RUN_WORDS);
+    rmg_failset *set = rmg_failset_new();
+    uint64_t dice = 5, by_bit[RMG_WORD_BITS];
+
+    for (unsigned turn = 0; turn < 300; turn++) {
+        static const rmg_addr masks[] = {0, 1, 0x13, 0x100, 0xC00, 0x4001};
+        rmg_where where = {.first = bench_dice(&dice, 3) ? 0 : bench_dice(&dice, (size_t)RUN_WORDS),
+                           .mask = masks[bench_dice(&dice, G_N_ELEMENTS(masks))]};
+        uint64_t words = 0, bits[3] = {0};
+
+        if (turn % 60 == 59) {
+            rmg_failset_empty(set);
+            memset(list, 0, RUN_WORDS * sizeof *list);
+        }
+        add_any(set, list, &dice);
+        where.last = where.first + bench_dice(&dice, (size_t)(RUN_WORDS - where.first));
+        where.match = bench_dice(&dice, RUN_WORDS) & where.mask;
+        for (rmg_addr a = 0; a < RUN_WORDS; a++) {
+            words += list[a] && rmg_where_holds(&where, a);
+            for (unsigned i = 0; i < 3; i++)
+                bits[i] += (list[a] >> i & 1u) && rmg_where_holds(&where, a);
+        }
+        rmg_failset_by_bit(set, &where, by_bit);
+        CHECK(rmg_failset_words(set, &where, 7) == words, "turn %u: %llu words", turn,
+              (unsigned long long)words);
+        CHECK(rmg_failset_bits(set, &where, 6) == bits[1] + bits[2], "turn %u: bits", turn);
+        CHECK(by_bit[0] == bits[0] && by_bit[1] == bits[1] && by_bit[2] == bits[2] && !by_bit[3],
+              "turn %u: by bit", turn);
+    }
+    rmg_failset_free(set);
+    g_free(list);
+}
+
 CU_TestInfo failset_tests[] = {
+    {"counted in runs", counted_in_runs},
     {"bits and words", failure_sets},
     {"at an address", at_an_address},
     {"like a plain list", like_a_plain_list},
