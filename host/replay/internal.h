@@ -32,7 +32,7 @@ typedef struct rmg_known_play {
     uint64_t hold_ns;
     rmg_replayed results[4];
     unsigned played;      /* ones at those that were */
-    bool weighed;         /* is known: */
+    uint8_t weighed;      /* contents of which is known: */
     unsigned worth_while; /* ones at those */
 } rmg_known_play;
 

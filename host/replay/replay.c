@@ -81,13 +81,15 @@ static bool play_in_part(rmg_stage *s, const proposal *p, const rmg_finding *wit
     return true;
 }
 
+/* Which of the first `count` contents are worth a play. */
 static unsigned worth_while(rmg_stage *s, const proposal *p, unsigned count, rmg_known_play *known)
 {
     if (!known)
         return rmg_stage_contents_worth(s, p->faults, p->count, count);
-    if (!known->weighed)
+    if (known->weighed < count) {
         known->worth_while = rmg_stage_contents_worth(s, p->faults, p->count, count);
-    known->weighed = true;
+        known->weighed = (uint8_t)count;
+    }
     return known->worth_while;
 }
 
@@ -112,9 +114,9 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
         rmg_replayed one = {0};
 
         if (contents >= 2 && result->left + result->unseen > 4)
-            break; /* far off: other contents do not make it right */
-        if (contents == 1)
-            worth = worth_while(s, p, count, known);
+            break;                          /* far off: other contents do not make it right */
+        if (contents == 1 || contents == 2) /* the last two are seldom reached */
+            worth = worth_while(s, p, contents == 1 ? 2u : count, known);
         if (contents && !(worth >> contents & 1u))
             continue;
         if (!play_in_part(s, p, within, alone, contents, known, &one))
