@@ -15,7 +15,8 @@ void rmg_walk_begin(rmg_walk *w, rmg_sim *sim, rmg_element_call *call, rmg_alike
     w->told = 0;
     w->by_contents = w->by_pages = w->any_kept = false;
     w->words = w->kept = 0;
-    w->page.operations = 0;
+    w->page.operations = w->block.operations = 0;
+    w->block.on = false;
     w->alike = alike;
     w->writes = false;
     for (uint8_t i = 0; i < call->op_count; i++)
@@ -66,6 +67,43 @@ static void page_over(rmg_walk *w, bool whole)
         }
 }
 
+#define BLOCK       ((rmg_addr)64)
+#define BLOCK_WORDS 8u /* that failed: the next block is gathered like this one */
+
+/* Words of the next blocks are gathered in the same way while many of them fail. */
+static void leave_block(rmg_walk *w, rmg_addr address)
+{
+    rmg_block_fails *b = &w->block;
+    unsigned most = 0;
+
+    for (uint8_t i = 0; b->operations >> i; i++)
+        if (b->operations >> i & 1u) {
+            const unsigned words = (unsigned)__builtin_popcountll(b->blocks[i].failing);
+
+            most = words > most ? words : most;
+        }
+    b->on = most >= BLOCK_WORDS;
+    rmg_walk_hand_over(w);
+    b->first = address & ~(BLOCK - 1u);
+}
+
+static void add_to_block(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_word expected,
+                         rmg_word actual)
+{
+    rmg_block_fails *b = &w->block;
+    rmg_mismatch_block *block = &b->blocks[operation];
+
+    if (!(b->operations >> operation & 1u)) {
+        block->first = b->first;
+        block->operation = operation;
+        block->expected = expected;
+        block->failing = 0;
+    }
+    b->operations |= (uint32_t)1 << operation;
+    block->failing |= (uint64_t)1 << (address - b->first);
+    block->actual[address - b->first] = actual;
+}
+
 void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_word expected,
                        rmg_word actual)
 {
@@ -73,6 +111,12 @@ void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_wor
     const uint16_t which = (uint16_t)(1u << (address & low));
     rmg_page_fails *p = &w->page;
 
+    if (w->block.on && (address & ~(BLOCK - 1u)) != w->block.first)
+        leave_block(w, address);
+    if (w->block.on) {
+        add_to_block(w, address, operation, expected, actual);
+        return;
+    }
     if (p->operations && p->first != (address & ~low))
         page_over(w, true);
     p->first = address & ~low;
@@ -84,22 +128,36 @@ void rmg_walk_add_word(rmg_walk *w, rmg_addr address, uint8_t operation, rmg_wor
         return;
     }
     page_over(w, false); /* more than two values */
+    w->block.on = w->call->mismatch_block != NULL;
+    if (w->block.on) {
+        w->block.first = address & ~(BLOCK - 1u);
+        add_to_block(w, address, operation, expected, actual);
+        return;
+    }
     p->first = address & ~low;
     p->wrong[operation].count = 0;
     rmg_wrong_add(&p->wrong[operation], which, actual);
     p->operations = (uint32_t)1 << operation;
 }
 
+/* What a word read wrongly first is handed over first: runs, which it may have begun in, come
+ * before blocks. */
 void rmg_walk_hand_over(rmg_walk *w)
 {
+    uint32_t blocks;
+
     if (w->page.operations)
         page_over(w, true);
-
     for (size_t i = 0; i < 2u * w->call->op_count && i < RUNS_MOST; i++) {
         if (w->runs[i].words)
             w->call->mismatch_run(w->call->sink_context, &w->runs[i]);
         w->runs[i].words = 0;
     }
+    blocks = w->block.operations;
+    w->block.operations = 0;
+    for (uint8_t i = 0; blocks >> i; i++)
+        if (blocks >> i & 1u)
+            w->call->mismatch_block(w->call->sink_context, &w->block.blocks[i]);
 }
 
 void rmg_walk_add(rmg_walk *w, rmg_addr first, rmg_addr count, uint16_t which, uint8_t operation,

@@ -41,6 +41,14 @@ typedef struct rmg_page_fails {
     rmg_word expected[OPS_MOST];
 } rmg_page_fails;
 
+/* The same of 64 neighbours, where they read too many values for runs. */
+typedef struct rmg_block_fails {
+    bool on;             /* words of the block come here */
+    rmg_addr first;      /* of the block */
+    uint32_t operations; /* as above */
+    rmg_mismatch_block blocks[OPS_MOST];
+} rmg_block_fails;
+
 typedef struct rmg_walk {
     rmg_sim *sim;
     rmg_element_call *call;
@@ -54,7 +62,8 @@ typedef struct rmg_walk {
     bool timed;                       /* see timed.c */
     rmg_addr words, kept;             /* gone through; of these, played to be kept */
     rmg_page_fails page;              /* words of a page that are told one by one */
-    rmg_alike *alike;                 /* [ALIKE_KEPT] */
+    rmg_block_fails block;
+    rmg_alike *alike; /* [ALIKE_KEPT] */
 } rmg_walk;
 
 /* What is laid over words that are looked at together, by their lowest four address bits. */
