@@ -284,7 +284,7 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     const uint8_t ops = call->op_count;
     const bool down = call->down;
     uint64_t writes = 0, after = 0; /* operations after the last write */
-    rmg_addr same = 0;              /* words for which it stays as forced as it is */
+    rmg_addr laid = 0;              /* words for which it stays as forced as it is */
     rmg_laid f;
 
     for (uint8_t i = 0; i < ops; i++) {
@@ -296,13 +296,15 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
     sim->writes += count * writes;
     for (rmg_addr done = 0; done < count;) {
         const size_t here = down ? at - (size_t)done : at + (size_t)done;
-        rmg_addr run = same ? same : rmg_laid_over(w, &f, count - done);
+        rmg_addr run;
         around a;
 
-        run = look_around(w, &f, run, &a);
-        same = sim->pairs.act || a.stray || run <= CHUNK ? 0 : run - CHUNK;
+        if (!laid)
+            laid = rmg_laid_over(w, &f, count - done);
+        run = look_around(w, &f, laid, &a);
         run = MIN_OF(run, a.paired ? PAIRED : CHUNK);
         walk_around(w, &f, &a, here, run);
+        laid = sim->pairs.act || a.stray || a.stale ? 0 : laid - run;
         done += run;
         call->address =
             down ? (rmg_addr)(call->address - (run - 1u)) : (rmg_addr)(call->address + (run - 1u));
