@@ -25,10 +25,10 @@ void rmg_sim_put_word(rmg_sim *sim, rmg_addr address, rmg_word value)
         const rmg_rule *rule = &sim->board->placement->rules[r];
         uint32_t cell = 0;
 
-        if (!rmg_where_holds(&rule->where, address) || sim->board->chips[rule->socket].rom)
+        if (!rmg_where_holds(&sim->ways[r].where, address) || sim->board->chips[rule->socket].rom)
             continue;
         for (uint8_t line = 0; line < rule->width; line++)
             cell |= (uint32_t)(value >> rule->data_bits[line] & 1u) << line;
-        rmg_cell_set(sim, r, rmg_rule_cell(rule, address), cell);
+        rmg_cell_set(sim, r, rmg_chips_fed_cell(sim, r, address), cell);
     }
 }

@@ -4,8 +4,6 @@
 #include "internal.h"
 #include "run/internal.h"
 
-#define CELLS_MOST 8u /* of a proposal's faults, above which all contents are played */
-
 static bool all_are_cells(const rmg_sim_fault *faults, size_t count)
 {
     for (size_t i = 0; i < count; i++)
@@ -70,13 +68,8 @@ static bool tested_parts(const rmg_run *run, const GArray *parts, GArray *ranges
     return !left && ranges->len && ranges->len <= UINT8_MAX;
 }
 
-/* What the cells of the faults hold, and what the faults remember. */
-typedef struct state {
-    uint32_t words[2u * CELLS_MOST];
-    rmg_sim_memory memories[CELLS_MOST];
-} state;
-
-static void take_state(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, state *now)
+static void take_state(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                       rmg_cell_state *now)
 {
     memset(now, 0, sizeof *now);
     for (size_t i = 0; i < count; i++) {
@@ -88,16 +81,18 @@ static void take_state(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
 }
 
 unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
-                                  unsigned contents)
+                                  unsigned from, unsigned contents)
 {
     const unsigned all = (1u << contents) - 1u;
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *ranges = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     uint8_t code[RMG_MARCH_BYTES];
     unsigned worth = all;
-    state states[4];
 
-    if (contents > 1 && contents <= G_N_ELEMENTS(states) && count <= CELLS_MOST &&
+    if (from > s->state_count)
+        from = 0;
+    s->state_count = 0;
+    if (contents > 1 && contents <= G_N_ELEMENTS(s->states) && count <= RMG_STATE_CELLS &&
         first_element(s->run, code) && rmg_stage_find_parts(s, faults, count, parts) &&
         tested_parts(s->run, parts, ranges)) {
         const rmg_target target = {.bus = &rmg_sim_bus,
@@ -109,14 +104,16 @@ unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uin
                                    .range_count = (uint8_t)ranges->len};
 
         for (unsigned n = 0; n < contents && worth; n++) {
-            if (!rmg_stage_switch_on(s, faults, count, parts, false, n) ||
-                rmg_march_run(&target, &job, s->tally) != RMG_OK) {
+            if (n >= from && (!rmg_stage_switch_on(s, faults, count, parts, false, n) ||
+                              rmg_march_run(&target, &job, s->tally) != RMG_OK)) {
                 worth = all;
                 break;
             }
-            take_state(s, faults, count, &states[n]);
+            if (n >= from)
+                take_state(s, faults, count, &s->states[n]);
+            s->state_count = n + 1u;
             for (unsigned before = 0; before < n; before++)
-                if (memcmp(&states[before], &states[n], sizeof *states) == 0)
+                if (memcmp(&s->states[before], &s->states[n], sizeof *s->states) == 0)
                     worth &= ~(1u << n);
         }
     }

@@ -20,8 +20,8 @@ typedef struct proposal {
     bool by_rows;          /* ... which rows */
     const rmg_rule *shows; /* the chip whose contents are read elsewhere: what it holds where it is
                               not tested is not known; or NULL */
-    rmg_sim_fault faults[PROPOSAL_FAULTS];
-    uint16_t count;
+    rmg_sim_fault *faults; /* [count], of `room`; the proposal's own */
+    uint16_t count, room;
 } proposal;
 
 /* What came of a fault of two cells in part of the words, by what they come up with. */
@@ -36,6 +36,14 @@ typedef struct rmg_known_play {
     unsigned worth_while; /* ones at those */
 } rmg_known_play;
 
+#define RMG_STATE_CELLS 8u /* of a proposal's faults, above which all contents are played */
+
+/* What the cells of the faults hold, and what the faults remember. */
+typedef struct rmg_cell_state {
+    uint32_t words[2u * RMG_STATE_CELLS];
+    rmg_sim_memory memories[RMG_STATE_CELLS];
+} rmg_cell_state;
+
 /* A board under simulation, for one proposal after another. */
 typedef struct rmg_stage {
     const rmg_run *run; /* the measured one */
@@ -49,10 +57,12 @@ typedef struct rmg_stage {
     unsigned plays;
     unsigned proofs; /* of a suspect's faults, those played on the whole board that gave the same */
     uint64_t work;   /* done, as in replay.h */
-    rmg_tally *tally; /* of what nobody asks for */
-    bool in_order;    /* of all words one failed, and they were tested one after another */
-    rmg_addr only;    /* that one */
-    GArray *known;    /* of rmg_known_play, of one suspect */
+    rmg_tally *tally;         /* of what nobody asks for */
+    bool in_order;            /* of all words one failed, and they were tested one after another */
+    rmg_addr only;            /* that one */
+    GArray *known;            /* of rmg_known_play, of one suspect */
+    rmg_cell_state states[4]; /* after the plan's first element, by contents, */
+    unsigned state_count;     /* so many of them */
 } rmg_stage;
 
 /* How much may be done, and whether somebody wants it to end. */
@@ -87,9 +97,10 @@ bool rmg_stage_undriven(const rmg_sim_fault *faults, size_t count);
 /* With how many contents of the cells that they are of is it worth while to play them? */
 unsigned rmg_stage_contents(const rmg_sim_fault *faults, size_t count);
 /* Which of so many are, as ones: those after which the plan's first element, which only writes,
- * leaves another state than after those below it. */
+ * leaves another state than after those below it. `from`: how many of them were looked at in the
+ * call before, which was about the same faults. */
 unsigned rmg_stage_contents_worth(rmg_stage *stage, const rmg_sim_fault *faults, uint16_t count,
-                                  unsigned contents);
+                                  unsigned from, unsigned contents);
 /* The words that these faults have to do with, rising and apart; false: all, or too many. And the
  * board switched on with the faults, for rmg_stage_play. */
 bool rmg_stage_find_parts(const rmg_stage *stage, const rmg_sim_fault *faults, size_t count,

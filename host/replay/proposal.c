@@ -5,7 +5,10 @@
 
 void rmg_proposal_free(void *one)
 {
-    g_free(one);
+    proposal *p = one;
+
+    g_free(p->faults);
+    g_free(p);
 }
 
 proposal *rmg_propose_at(proposer *w, uint64_t causes, rmg_said said, unsigned level)
@@ -33,7 +36,11 @@ bool rmg_propose_vague(const rmg_sim_fault *fault)
 
 void rmg_propose_put(proposal *p, rmg_sim_fault fault)
 {
-    if (p->count < PROPOSAL_FAULTS)
+    if (p->count == p->room && p->room < PROPOSAL_FAULTS) {
+        p->room = (uint16_t)(p->room ? 2u * p->room : 1u); /* hardly any has more than one */
+        p->faults = g_renew(rmg_sim_fault, p->faults, p->room);
+    }
+    if (p->count < p->room)
         p->faults[p->count++] = fault;
     p->vague |= rmg_propose_vague(&fault);
 }

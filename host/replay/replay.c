@@ -81,16 +81,22 @@ static bool play_in_part(rmg_stage *s, const proposal *p, const rmg_finding *wit
     return true;
 }
 
-/* Which of the first `count` contents are worth a play. */
-static unsigned worth_while(rmg_stage *s, const proposal *p, unsigned count, rmg_known_play *known)
+/* Which of the first `count` contents are worth a play. *looked: at how many of them the stage
+ * looked for this proposal. */
+static unsigned worth_while(rmg_stage *s, const proposal *p, unsigned count, unsigned *looked,
+                            rmg_known_play *known)
 {
-    if (!known)
-        return rmg_stage_contents_worth(s, p->faults, p->count, count);
-    if (known->weighed < count) {
-        known->worth_while = rmg_stage_contents_worth(s, p->faults, p->count, count);
+    unsigned worth;
+
+    if (known && known->weighed >= count)
+        return known->worth_while;
+    worth = rmg_stage_contents_worth(s, p->faults, p->count, *looked, count);
+    *looked = count;
+    if (known) {
+        known->worth_while = worth;
         known->weighed = (uint8_t)count;
     }
-    return known->worth_while;
+    return worth;
 }
 
 /* On a large board only the first that gives the same is played on all of it: that the words which
@@ -107,7 +113,7 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
 {
     const unsigned count = rmg_stage_contents(p->faults, p->count);
     rmg_known_play *known = rmg_order_known(s, p);
-    unsigned worth = 0;
+    unsigned worth = 0, looked = 0;
     bool done = false;
 
     for (unsigned contents = 0; contents < count && !result->same; contents++) {
@@ -116,7 +122,7 @@ static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *wi
         if (contents >= 2 && result->left + result->unseen > 4)
             break;                          /* far off: other contents do not make it right */
         if (contents == 1 || contents == 2) /* the last two are seldom reached */
-            worth = worth_while(s, p, contents == 1 ? 2u : count, known);
+            worth = worth_while(s, p, contents == 1 ? 2u : count, &looked, known);
         if (contents && !(worth >> contents & 1u))
             continue;
         if (!play_in_part(s, p, within, alone, contents, known, &one))

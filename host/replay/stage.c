@@ -42,12 +42,15 @@ static void add_cell(const rmg_stage *s, uint16_t chip, rmg_addr cell, GArray *p
     const rmg_placement *placement = &s->run->board->placement;
 
     for (uint16_t r = 0; r < placement->rule_count; r++) {
-        const rmg_addr at = rmg_rule_address(&placement->rules[r], cell);
-        const rmg_range part = {at > PART_WORDS ? at - PART_WORDS : 0,
-                                at < LAST_ADDRESS - PART_WORDS ? at + PART_WORDS : LAST_ADDRESS};
+        rmg_range part;
+        rmg_addr at;
 
-        if (placement->rules[r].socket == chip)
-            g_array_append_val(parts, part);
+        if (placement->rules[r].socket != chip)
+            continue;
+        at = rmg_rule_address(&placement->rules[r], cell);
+        part.first = at > PART_WORDS ? at - PART_WORDS : 0;
+        part.last = at < LAST_ADDRESS - PART_WORDS ? at + PART_WORDS : LAST_ADDRESS;
+        g_array_append_val(parts, part);
     }
 }
 
@@ -352,10 +355,12 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         plan.limited = true;
         plan.limit = s->run->tested[0];
     }
-    memset(again, 0, sizeof *again);
-    done = count <= PROPOSAL_FAULTS &&
-           rmg_stage_switch_on(s, faults, count, parts, whole, contents) &&
-           rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
+    done =
+        count <= PROPOSAL_FAULTS && rmg_stage_switch_on(s, faults, count, parts, whole, contents);
+    if (done)
+        done = rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
+    else
+        memset(again, 0, sizeof *again);
     if (done) {
         if (!whole && in_parts)
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);

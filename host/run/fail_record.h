@@ -20,7 +20,7 @@ typedef struct rmg_fail_way {
     uint64_t first;
 } rmg_fail_way;
 
-#define RMG_FAIL_WAYS 256u
+#define RMG_FAIL_WAYS 64u
 
 typedef struct rmg_fail_records {
     GPtrArray *list;   /* by number; 0 is the empty record */

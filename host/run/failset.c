@@ -17,7 +17,7 @@ static void free_page(gpointer one)
 
 rmg_failset *rmg_failset_new(void)
 {
-    rmg_failset *set = g_new0(rmg_failset, 1);
+    rmg_failset *set = g_new(rmg_failset, 1);
 
     set->pages = g_hash_table_new_full(g_int64_hash, g_int64_equal, NULL, free_page);
     set->order = g_new0(page_order, 1);
@@ -25,6 +25,7 @@ rmg_failset *rmg_failset_new(void)
     set->order->sorted = true;
     set->order->runs = g_array_new(FALSE, FALSE, sizeof(page_run));
     rmg_fail_records_begin(&set->records);
+    set->lost = 0;
     return set;
 }
 

@@ -57,12 +57,21 @@ static rmg_status take_steps(rmg_run *run)
     return status;
 }
 
+/* All but the tally, which is large, and cleared when a run begins. */
+static void clear(rmg_run *run)
+{
+    const size_t behind = offsetof(rmg_run, tally) + sizeof run->tally;
+
+    memset(run, 0, offsetof(rmg_run, tally));
+    memset((char *)run + behind, 0, sizeof *run - behind);
+}
+
 rmg_status rmg_run_begin(rmg_run *run, const rmg_board *board, const rmg_plan *plan,
                          const char *target_name, rmg_error *error)
 {
     const size_t banks = MAX(board->bank_count, 1);
 
-    memset(run, 0, sizeof *run);
+    clear(run);
     run->own = g_new0(struct rmg_run_own, 1);
     rmg_error_none(error);
     run->board = board;
@@ -300,7 +309,7 @@ void rmg_run_end(rmg_run *run)
     g_strfreev(run->places);
     rmg_failset_free(run->failures);
     free_heard(run->heard);
-    memset(run, 0, sizeof *run);
+    clear(run);
 }
 
 bool rmg_run_failed(const rmg_run *run)
