@@ -61,29 +61,6 @@ void rmg_failset_empty(rmg_failset *set)
     set->lost = 0;
 }
 
-/* The page before or behind the recent one, where that is the one; pages come in their order, or
- * the other way round. */
-static page *beside_recent(const page_order *order, guint64 number)
-{
-    const guint at = order->recent ? order->recent->at : 0;
-
-    for (guint n = at ? at - 1u : 0; order->recent && n <= at + 1u && n < order->pages->len; n++)
-        if (((const page *)order->pages->pdata[n])->number == number)
-            return order->pages->pdata[n];
-    return NULL;
-}
-
-page *rmg_failset_page(const rmg_failset *set, guint64 number)
-{
-    page *found = beside_recent(set->order, number);
-
-    if (!found)
-        found = g_hash_table_lookup(set->pages, &number);
-    if (found)
-        set->order->recent = found;
-    return found;
-}
-
 /* Does a number come behind that of a page? */
 static bool is_behind(const page_order *order, guint at, guint64 number)
 {

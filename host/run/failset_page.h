@@ -43,7 +43,8 @@ struct rmg_failset {
 /* The page with a number; NULL: there is none. */
 page *rmg_failset_page(const rmg_failset *set, guint64 number);
 
-/* The pages, rising, parted into runs. */
+/* The pages, rising; and parted into runs. */
+const GPtrArray *rmg_failset_sorted(const rmg_failset *set);
 const GArray *rmg_failset_runs(const rmg_failset *set);
 
 static inline guint32 record_of(const page *p, size_t at)

@@ -43,27 +43,6 @@ const rmg_fail_part *rmg_failset_run_at(const rmg_failset *set, rmg_addr address
     return r->parts;
 }
 
-static gint by_number(gconstpointer a, gconstpointer b)
-{
-    const page *x = *(page *const *)a, *y = *(page *const *)b;
-
-    return rmg_by_number(x->number, y->number);
-}
-
-/* The pages, rising. */
-static const GPtrArray *sorted(const rmg_failset *set)
-{
-    page_order *order = set->order;
-
-    if (!order->sorted) {
-        g_ptr_array_sort(order->pages, by_number);
-        for (guint n = 0; n < order->pages->len; n++)
-            ((page *)order->pages->pdata[n])->at = n;
-    }
-    order->sorted = true;
-    return order->pages;
-}
-
 bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address)
 {
     const page *p = rmg_failset_page(set, address >> PAGE_BITS);
@@ -116,38 +95,10 @@ static void each_run_of(const rmg_failset *set, const page *p, rmg_run_visit *vi
 
 void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context)
 {
-    const GPtrArray *pages = sorted(set);
+    const GPtrArray *pages = rmg_failset_sorted(set);
 
     for (guint n = 0; n < pages->len; n++)
         each_run_of(set, pages->pdata[n], visit, context);
-}
-
-/* Does the page follow the other one, with the same records? */
-static bool is_next_alike(const page *p, const page *next)
-{
-    return !p->records && !next->records && next->number == p->number + 1u &&
-           memcmp(p->alike, next->alike, sizeof p->alike) == 0;
-}
-
-const GArray *rmg_failset_runs(const rmg_failset *set)
-{
-    page_order *order = set->order;
-    const GPtrArray *pages = sorted(set);
-
-    if (order->parted)
-        return order->runs;
-    g_array_set_size(order->runs, 0);
-    for (guint n = 0, end; n < pages->len; n = end) {
-        page_run run = {.first = n};
-
-        for (end = n + 1u; end < pages->len; end++)
-            if (!is_next_alike(pages->pdata[end - 1u], pages->pdata[end]))
-                break;
-        run.count = end - n;
-        g_array_append_val(order->runs, run);
-    }
-    order->parted = true;
-    return order->runs;
 }
 
 /* A visit as the caller wants it. */
@@ -161,7 +112,7 @@ typedef struct visiting {
 /* Each failing word in rising order of addresses. */
 static void each_word(const rmg_failset *set, const visiting *v)
 {
-    const GPtrArray *pages = sorted(set);
+    const GPtrArray *pages = rmg_failset_sorted(set);
 
     for (guint n = 0; n < pages->len; n++) {
         const page *p = pages->pdata[n];
@@ -248,7 +199,7 @@ static bool is_of_all_alike(const rmg_where *where, rmg_addr first, rmg_addr las
 
 static void count_all(counter *c)
 {
-    const GPtrArray *pages = sorted(c->set);
+    const GPtrArray *pages = rmg_failset_sorted(c->set);
     const GArray *runs = rmg_failset_runs(c->set);
 
     for (guint n = 0; n < runs->len; n++) {

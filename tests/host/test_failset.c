@@ -328,7 +328,62 @@ static void counted_in_runs(void)
     g_free(list);
 }
 
+typedef struct rising {
+    const rmg_word *list;
+    rmg_addr next;
+    unsigned words, wrong;
+} rising;
+
+static void check_rising(void *context, rmg_addr address, rmg_word high, rmg_word low)
+{
+    rising *r = context;
+
+    r->wrong += address < r->next || high != r->list[address] || low;
+    r->next = address + 1u;
+    r->words++;
+}
+
+/* Words come in rising order, each with its bits, in whatever order pages were made or asked for;
+ * a set that got the same in another order has the same fingerprint. */
+static void pages_in_any_order(void)
+{
+    rmg_word *list = g_new0(rmg_word, RUN_WORDS);
+    rmg_failset *down = rmg_failset_new(), *any = rmg_failset_new();
+    rising r = {.list = list};
+    uint64_t dice = 11;
+    unsigned words = 0;
+    rmg_word high, low;
+
+    for (unsigned n = 0; n < 600; n++)
+        list[bench_dice(&dice, RUN_WORDS)] |= 1u << bench_dice(&dice, 8);
+    for (rmg_addr a = RUN_WORDS; a-- > 0;) {
+        words += list[a] != 0;
+        if (list[a])
+            rmg_failset_add(down, a, list[a], 0, 3);
+    }
+    rmg_failset_each(down, check_rising, &r);
+    CHECK(r.words == words && !r.wrong, "%u of %u words, %u wrong", r.words, words, r.wrong);
+    for (unsigned n = 0; n < 4 * RUN_WORDS; n++) {
+        const rmg_addr a = bench_dice(&dice, RUN_WORDS);
+
+        rmg_failset_at(down, a, &high, &low);
+        r.wrong += high != list[a] || low;
+        if (list[a])
+            rmg_failset_add(any, a, list[a], 0, 3);
+    }
+    CHECK(!r.wrong, "%u words are not as they were added", r.wrong);
+    CHECK(rmg_failset_words(any, NULL, 0xFF) <= words, "no more than were added");
+    for (rmg_addr a = 0; a < RUN_WORDS; a++)
+        if (list[a])
+            rmg_failset_add(any, a, list[a], 0, 3);
+    CHECK(rmg_failset_fingerprint(any) == rmg_failset_fingerprint(down), "the same sets");
+    rmg_failset_free(down);
+    rmg_failset_free(any);
+    g_free(list);
+}
+
 CU_TestInfo failset_tests[] = {
+    {"pages in any order", pages_in_any_order},
     {"counted in runs", counted_in_runs},
     {"bits and words", failure_sets},
     {"at an address", at_an_address},
