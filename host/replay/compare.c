@@ -235,6 +235,43 @@ static uint64_t skipped_steps(const rmg_run *again)
     return steps;
 }
 
+/* Do stretches from one to another lie in and out of the region alike, whatever they hold? */
+static bool region_alike(const counting *c, rmg_addr first, rmg_addr last)
+{
+    rmg_addr varies = first ^ last;
+    bool alike = !(c->p && c->p->shows);
+
+    for (uint8_t shift = 1; shift < RMG_ADDR_BITS; shift = (uint8_t)(shift << 1))
+        varies |= varies >> shift;
+    varies &= ~(rmg_addr)(RMG_FAILSET_STRETCH - 1u);
+    for (size_t i = 0; alike && !c->within->everywhere && i < c->within->rule_count; i++) {
+        const rmg_where *where = &c->within->rules[i]->where;
+
+        alike = !(where->mask & varies) && (where->first <= first || where->first > last) &&
+                (where->last >= last || where->last < first);
+    }
+    return alike;
+}
+
+/* Counts all of a set against the other: of stretches that are alike in both, one for all. */
+static void count_set(const rmg_failset *set, counting *c)
+{
+    rmg_addr first = 0, many;
+
+    for (rmg_addr at = 0; rmg_failset_next(set, c->other, at, &first, &many);) {
+        const uint64_t both = c->both, alone = c->alone;
+
+        if (!region_alike(c, first, first + (many * RMG_FAILSET_STRETCH - 1u)))
+            many = 1;
+        rmg_failset_stretch(set, first, count_run, c);
+        c->both += (c->both - both) * (many - 1u);
+        c->alone += (c->alone - alone) * (many - 1u);
+        at = first + many * RMG_FAILSET_STRETCH;
+        if (!at)
+            break; /* that was the last one */
+    }
+}
+
 static comparison compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
                           const rmg_finding *within, bool sampled)
 {
@@ -251,9 +288,9 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
 
     there.other = again->failures;
     there.within = &place;
-    rmg_failset_each_run(again->failures, count_run, &here);
+    count_set(again->failures, &here);
     if (!sampled)
-        rmg_failset_each_run(measured->failures, count_run, &there);
+        count_set(measured->failures, &there);
     for (size_t i = 0; sampled && i < again->tested_count; i++)
         for (rmg_addr n = 0; n <= again->tested[i].last - again->tested[i].first; n++) {
             const rmg_addr address = again->tested[i].first + n;

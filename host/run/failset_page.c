@@ -75,3 +75,29 @@ const GArray *rmg_failset_runs(const rmg_failset *set)
     order->parted = true;
     return order->runs;
 }
+
+guint64 rmg_run_first(const rmg_failset *set, const page_run *run)
+{
+    return ((const page *)set->order->pages->pdata[run->first])->number;
+}
+
+guint64 rmg_run_last(const rmg_failset *set, const page_run *run)
+{
+    return rmg_run_first(set, run) + (run->count - 1u);
+}
+
+const page_run *rmg_run_from(const rmg_failset *set, guint64 number)
+{
+    const GArray *runs = rmg_failset_runs(set);
+    guint low = 0, high = runs->len;
+
+    while (low < high) {
+        const guint middle = low + (high - low) / 2u;
+
+        if (rmg_run_last(set, &g_array_index(runs, page_run, middle)) < number)
+            low = middle + 1u;
+        else
+            high = middle;
+    }
+    return low < runs->len ? &g_array_index(runs, page_run, low) : NULL;
+}

@@ -47,6 +47,13 @@ page *rmg_failset_page(const rmg_failset *set, guint64 number);
 const GPtrArray *rmg_failset_sorted(const rmg_failset *set);
 const GArray *rmg_failset_runs(const rmg_failset *set);
 
+/* The numbers of the pages of a run. */
+guint64 rmg_run_first(const rmg_failset *set, const page_run *run);
+guint64 rmg_run_last(const rmg_failset *set, const page_run *run);
+
+/* The first run that ends at a number or behind it; NULL: there is none. */
+const page_run *rmg_run_from(const rmg_failset *set, guint64 number);
+
 static inline guint32 record_of(const page *p, size_t at)
 {
     return p->records ? p->records[at] : p->alike[at & 15u];

@@ -101,6 +101,35 @@ void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *co
         each_run_of(set, pages->pdata[n], visit, context);
 }
 
+bool rmg_failset_next(const rmg_failset *set, const rmg_failset *other, rmg_addr address,
+                      rmg_addr *first, rmg_addr *many)
+{
+    const page_run *run = rmg_run_from(set, address >> PAGE_BITS), *beside;
+    guint64 from, to;
+
+    if (!run)
+        return false;
+    from = MAX(rmg_run_first(set, run), address >> PAGE_BITS);
+    to = rmg_run_last(set, run);
+    beside = rmg_run_from(other, from);
+    if (beside && rmg_run_first(other, beside) > from)
+        to = MIN(to, rmg_run_first(other, beside) - 1u);
+    else if (beside)
+        to = MIN(to, rmg_run_last(other, beside));
+    *first = (rmg_addr)(from << PAGE_BITS);
+    *many = (rmg_addr)(to - from + 1u);
+    return true;
+}
+
+void rmg_failset_stretch(const rmg_failset *set, rmg_addr first, rmg_run_visit *visit,
+                         void *context)
+{
+    const page *p = rmg_failset_page(set, first >> PAGE_BITS);
+
+    if (p)
+        each_run_of(set, p, visit, context);
+}
+
 /* A visit as the caller wants it. */
 typedef struct visiting {
     void (*masks)(void *context, rmg_addr address, rmg_word high, rmg_word low);

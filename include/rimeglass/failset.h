@@ -110,6 +110,16 @@ typedef void rmg_run_visit(void *context, rmg_addr first, size_t words, uint16_t
                            uint32_t record, const rmg_fail_part *parts, size_t count);
 void rmg_failset_each_run(const rmg_failset *set, rmg_run_visit *visit, void *context);
 
+/* The first stretch from an address on in which something failed, and how many stretches from there
+ * on follow each other and failed alike, in `other` too (or nothing did there). false: there is
+ * none. */
+bool rmg_failset_next(const rmg_failset *set, const rmg_failset *other, rmg_addr address,
+                      rmg_addr *first, rmg_addr *many);
+
+/* rmg_failset_each_run of one stretch alone. */
+void rmg_failset_stretch(const rmg_failset *set, rmg_addr first, rmg_run_visit *visit,
+                         void *context);
+
 /* Does what failed in the stretch around an address depend on the lowest four address bits only? */
 bool rmg_failset_alternates(const rmg_failset *set, rmg_addr address);
 

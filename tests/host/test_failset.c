@@ -291,12 +291,48 @@ static void add_any(rmg_failset *set, rmg_word *list, uint64_t *dice)
     rmg_failset_add_run(set, &run, 7);
 }
 
+static void sum_words(void *context, rmg_addr first, size_t words, uint16_t which, uint32_t record,
+                      const rmg_fail_part *parts, size_t count)
+{
+    uint64_t *sum = context;
+
+    (void)first;
+    (void)record;
+    *sum += count && parts[0].high
+                ? (words == 256u ? 16u * (unsigned)__builtin_popcount(which) : words)
+                : 0;
+}
+
+/* Stretches that are alike in two sets, one for all: do they come to as many words? */
+static void check_beside(const rmg_failset *set, const rmg_failset *other, unsigned turn)
+{
+    uint64_t sum = 0, one;
+    rmg_addr first = 0, many, at = 0;
+
+    for (; rmg_failset_next(set, other, at, &first, &many); at = first + many * 256u) {
+        CHECK(first >= at, "turn %u: they rise", turn);
+        one = 0;
+        rmg_failset_stretch(set, first, sum_words, &one);
+        sum += one * many;
+        for (rmg_addr n = 0; n < many; n++) {
+            rmg_word high[2], low;
+
+            rmg_failset_at(other, first + 256u * n + 5u, &high[0], &low);
+            rmg_failset_at(other, first + 5u, &high[1], &low);
+            CHECK(high[0] == high[1], "turn %u: alike in both", turn);
+        }
+    }
+    CHECK(sum == rmg_failset_words(set, NULL, ~(rmg_word)0), "turn %u: %llu words", turn,
+          (unsigned long long)sum);
+}
+
 /* Words of a place are counted as one by one, all bits at once as each by itself, however the runs
  * of pages lie that are counted together. */
 static void counted_in_runs(void)
 {
     rmg_word *list = g_new0(rmg_word, RUN_WORDS);
-    rmg_failset *set = rmg_failset_new();
+    rmg_failset *set = rmg_failset_new(), *other = rmg_failset_new();
+    rmg_word *unused = g_new0(rmg_word, RUN_WORDS);
     uint64_t dice = 5, by_bit[RMG_WORD_BITS];
 
     for (unsigned turn = 0; turn < 300; turn++) {
@@ -310,6 +346,10 @@ static void counted_in_runs(void)
             memset(list, 0, RUN_WORDS * sizeof *list);
         }
         add_any(set, list, &dice);
+        if (turn % 3 == 0)
+            add_any(other, unused, &dice);
+        if (turn % 5 == 0)
+            check_beside(set, other, turn);
         where.last = where.first + bench_dice(&dice, (size_t)(RUN_WORDS - where.first));
         where.match = bench_dice(&dice, RUN_WORDS) & where.mask;
         for (rmg_addr a = 0; a < RUN_WORDS; a++) {
@@ -325,6 +365,8 @@ static void counted_in_runs(void)
               "turn %u: by bit", turn);
     }
     rmg_failset_free(set);
+    rmg_failset_free(other);
+    g_free(unused);
     g_free(list);
 }
 
