@@ -180,31 +180,42 @@ static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word lo
         set->lost++;
 }
 
-/* The same for the words of a page without records of their own that are in `which`. */
-static void add_to_all(rmg_failset *set, page *p, uint16_t which, rmg_word high, rmg_word low,
-                       uint64_t first)
-{
-    guint32 from = 0, to = 0; /* how the last one went: most go the same way */
-    bool known = false;
+/* How the page before went: most of a run go the same way. */
+typedef struct page_way {
+    bool known;
+    guint32 from[16], to[16];
+} page_way;
 
+/* The same for the words of a page without records of their own that are in `which`. */
+static void add_to_all(rmg_failset *set, page *p, uint16_t which, const rmg_fail_part *part,
+                       page_way *way)
+{
+    if (way->known && memcmp(p->alike, way->from, sizeof p->alike) == 0) {
+        if (memcmp(way->from, way->to, sizeof way->to) != 0)
+            changed(set);
+        memcpy(p->alike, way->to, sizeof p->alike);
+        return;
+    }
+    way->known = true;
+    memcpy(way->from, p->alike, sizeof way->from);
     for (size_t i = 0; i < 16; i++) {
         const guint32 number = p->alike[i];
+        guint32 to = number;
 
-        if (!((unsigned)which >> i & 1u))
-            continue;
-        if (!known || from != number)
-            to = holds(set, number, high, low)
-                     ? number
-                     : rmg_fail_record_add(&set->records, number, high, low, first);
-        known = true;
-        from = number;
+        if (((unsigned)which >> i & 1u) && !holds(set, number, part->high, part->low))
+            to = rmg_fail_record_add(&set->records, number, part->high, part->low, part->first);
         if (to != number)
             changed(set);
-        if (to)
+        if (to) {
             p->alike[i] = to;
-        else
+        } else if ((unsigned)which >> i & 1u) {
             set->lost += PAGE_WORDS / 16u;
+            way->known = false;
+        }
     }
+    memcpy(way->to, p->alike, sizeof way->to);
+    if (rmg_fail_records_full(&set->records))
+        way->known = false; /* records get other numbers */
     tidy(set);
 }
 
@@ -271,6 +282,8 @@ static bool has_run(const rmg_failset *set, const rmg_mismatch_run *run, rmg_wor
 void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t first)
 {
     const rmg_word high = run->actual & ~run->expected, low = run->expected & ~run->actual;
+    const rmg_fail_part part = {.first = first, .high = high, .low = low};
+    page_way way = {.known = false};
 
     if (has_run(set, run, high, low))
         return;
@@ -281,7 +294,7 @@ void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t
         page *p = page_of(set, at);
 
         if (p && here == PAGE_WORDS && !p->records)
-            add_to_all(set, p, run->which, high, low, first);
+            add_to_all(set, p, run->which, &part, &way);
         else
             for (size_t i = 0; i < here; i++) {
                 if (!rmg_in_run(run, (rmg_addr)(at + i)))
@@ -340,30 +353,49 @@ static void count_word(rmg_failset *set, page *p, size_t at, const rmg_fail_reco
         set->lost += alike ? PAGE_WORDS / 16u : 1u;
 }
 
+/* The same for all words of a page of which neither set has records of their own. */
+static void count_alike(rmg_failset *set, page *p, const rmg_failset *pass, const page *failed,
+                        page_way *way, guint32 *way_failed)
+{
+    const uint64_t lost = set->lost;
+
+    if (way->known && memcmp(p->alike, way->from, sizeof p->alike) == 0 &&
+        memcmp(failed->alike, way_failed, sizeof failed->alike) == 0) {
+        memcpy(p->alike, way->to, sizeof p->alike);
+        return;
+    }
+    memcpy(way->from, p->alike, sizeof way->from);
+    memcpy(way_failed, failed->alike, sizeof failed->alike);
+    for (size_t i = 0; i < 16; i++)
+        count_word(set, p, i, rmg_fail_record_at(&pass->records, failed->alike[i]));
+    memcpy(way->to, p->alike, sizeof way->to);
+    way->known = set->lost == lost && !rmg_fail_records_full(&set->records);
+}
+
 void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
 {
+    guint32 way_failed[16];
+    page_way way = {.known = false};
+
     changed(set);
     for (guint n = 0; n < pass->order->pages->len; n++) {
         const page *failed = pass->order->pages->pdata[n];
         page *p = rmg_failset_page(set, failed->number);
-        size_t count = 16;
 
-        if (p && failed->records && !own_records(set, p))
+        if (!p)
+            continue;
+        if (failed->records && !own_records(set, p))
             return;
-        if (p && p->records)
-            count = PAGE_WORDS;
-        if (p && count == 16 && is_uniform(p) && is_uniform(failed)) {
-            const uint64_t lost = set->lost;
+        if (!p->records) {
+            count_alike(set, p, pass, failed, &way, way_failed);
+        } else {
+            const bool own = failed->records != NULL;
 
-            count_word(set, p, 0, rmg_fail_record_at(&pass->records, failed->alike[0]));
-            set->lost += 15u * (set->lost - lost); /* it stands for all of them */
-            for (size_t i = 1; i < 16; i++)
-                p->alike[i] = p->alike[0];
-            count = 0;
+            for (size_t i = own ? failed->first : 0; i < (own ? failed->after : PAGE_WORDS); i++)
+                count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
         }
-        for (size_t i = failed->records ? failed->first : 0;
-             p && i < (failed->records ? failed->after : count); i++)
-            count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
+        if (rmg_fail_records_full(&set->records))
+            way.known = false; /* records get other numbers */
         tidy(set);
     }
 }
