@@ -61,6 +61,18 @@ static bool alike(const rmg_sim *sim, size_t lowest, rmg_addr count)
                   (size_t)(count - BLOCK) << sim->word_log2) == 0;
 }
 
+#define EIGHT (8u * BLOCK) /* words: eight pages */
+_Static_assert(BLOCK == 1u << RMG_SIM_PAGE_BITS, "a block is a page");
+
+/* Were eight pages, of which these are the marks, all touched before? */
+static bool none_new(const uint8_t *marks)
+{
+    uint64_t eight;
+
+    memcpy(&eight, marks, sizeof eight);
+    return !(eight & UINT64_C(0x0101010101010101) * RMG_SLOW_NEW);
+}
+
 /* Pages of the second words that were not touched yet. */
 static void bring(const rmg_walk *w, const stretch *s, rmg_addr address)
 {
@@ -71,6 +83,10 @@ static void bring(const rmg_walk *w, const stretch *s, rmg_addr address)
     for (rmg_addr n = 0; n < s->count; n += BLOCK) {
         const size_t page = (s->lowest + s->second + (size_t)n) >> RMG_SIM_PAGE_BITS;
 
+        if (s->count - n >= EIGHT && none_new(&sim->slow[page])) {
+            n += EIGHT - BLOCK;
+            continue;
+        }
         if (!(sim->slow[page] & RMG_SLOW_NEW))
             continue;
         if (!window)

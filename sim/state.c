@@ -6,17 +6,17 @@
 
 /* What changes in a running simulation, apart from its memory block. */
 typedef struct changing {
+    uint8_t form; /* comes first, whatever follows */
     uint64_t now_ns, reads, writes, driven_ns, refresh_ns, heat_over_ns;
     rmg_word last_bus, page;
     rmg_addr last_address;
     uint32_t access_ns;
     int32_t supply_mv, heat_millic, heat_to_millic;
     uint8_t lively, was_lively, refreshed, watched;
-    uint8_t form;
 } changing;
 
 /* Which chips are flat by which faults: it decides whether words or cells are the truth. */
-#define STATE_FORM 1u
+#define STATE_FORM 2u
 
 /* Of the marks only which pages are known is kept: the others follow from the board and faults. */
 static size_t marks_bytes(const rmg_sim *sim)

@@ -634,6 +634,9 @@ static void state_comes_back(void)
     state = malloc(bytes);
     rmg_sim_save(&left.sim, state);
     CHECK(rmg_sim_restore(&found.sim, state, bytes - 1) == RMG_ERR_ARGUMENT, "too short");
+    state[0]--; /* of a program that kept other chips' words flat */
+    CHECK(rmg_sim_restore(&found.sim, state, bytes) == RMG_ERR_ARGUMENT, "of another form");
+    state[0]++;
     CHECK(rmg_sim_restore(&found.sim, state, bytes) == RMG_OK, "comes back");
     for (unsigned i = 0; i < 3000; i++) {
         const rmg_addr a = 0x8000 + i * 7u % 0x400u;
