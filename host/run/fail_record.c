@@ -87,6 +87,7 @@ void rmg_fail_records_keep(rmg_fail_records *records, guint32 *used)
     g_ptr_array_set_size(records->list, (gint)kept);
     g_ptr_array_set_free_func(records->list, free);
     records->kept = kept;
+    records->times++;
     records->crowded = records->parts > RMG_FAILSET_PARTS / 4u * 3u;
     memset(records->ways, 0, sizeof records->ways);
 }

@@ -25,7 +25,8 @@ typedef struct rmg_fail_way {
 typedef struct rmg_fail_records {
     GPtrArray *list;   /* by number; 0 is the empty record */
     GHashTable *known; /* record to number */
-    guint kept;        /* when records were last removed */
+    guint kept;        /* when records were last removed, */
+    guint times;       /* so often that was: the others got other numbers */
     guint parts;       /* of all records in the list */
     bool crowded;      /* what is kept is nearly all that may be: no new records are made */
     bool starved;      /* there was no memory for a record */

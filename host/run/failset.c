@@ -41,10 +41,10 @@ void rmg_failset_free(rmg_failset *set)
     g_free(set);
 }
 
+/* Pages are no longer in the runs that they were parted into. */
 static void changed(const rmg_failset *set)
 {
     set->order->parted = false;
-    set->order->idle = 0;
 }
 
 void rmg_failset_empty(rmg_failset *set)
@@ -180,23 +180,32 @@ static void add(rmg_failset *set, page *p, size_t at, rmg_word high, rmg_word lo
         set->lost++;
 }
 
-/* How the page before went: most of a run go the same way. */
+/* How the page before went: most of a run go the same way. Records have the numbers of `times`, and
+ * others as soon as some were removed. */
 typedef struct page_way {
     bool known;
+    guint times;
     guint32 from[16], to[16];
 } page_way;
+
+static bool goes_so(const rmg_failset *set, const page *p, const page_way *way)
+{
+    return way->known && way->times == set->records.times &&
+           memcmp(p->alike, way->from, sizeof p->alike) == 0;
+}
 
 /* The same for the words of a page without records of their own that are in `which`. */
 static void add_to_all(rmg_failset *set, page *p, uint16_t which, const rmg_fail_part *part,
                        page_way *way)
 {
-    if (way->known && memcmp(p->alike, way->from, sizeof p->alike) == 0) {
+    if (goes_so(set, p, way)) {
         if (memcmp(way->from, way->to, sizeof way->to) != 0)
             changed(set);
         memcpy(p->alike, way->to, sizeof p->alike);
         return;
     }
     way->known = true;
+    way->times = set->records.times;
     memcpy(way->from, p->alike, sizeof way->from);
     for (size_t i = 0; i < 16; i++) {
         const guint32 number = p->alike[i];
@@ -214,8 +223,6 @@ static void add_to_all(rmg_failset *set, page *p, uint16_t which, const rmg_fail
         }
     }
     memcpy(way->to, p->alike, sizeof way->to);
-    if (rmg_fail_records_full(&set->records))
-        way->known = false; /* records get other numbers */
     tidy(set);
 }
 
@@ -254,40 +261,12 @@ static size_t in_page(rmg_addr at, uint64_t words)
     return words < rest ? (size_t)words : rest;
 }
 
-/* Of a run: it is asked first whether all is known already, once that is to be expected. */
-#define MANY_PAGES 64u
-
-/* Has the set all of a run, as one run of pages whose words failed alike? */
-static bool has_run(const rmg_failset *set, const rmg_mismatch_run *run, rmg_word high,
-                    rmg_word low)
-{
-    const guint64 from = run->first >> PAGE_BITS,
-                  to = (run->first + (run->words - 1u)) >> PAGE_BITS;
-    const bool parts =
-        to - from >= MANY_PAGES && (set->order->parted || to - from >= set->order->pages->len / 2u);
-    const GArray *runs = parts ? rmg_failset_runs(set) : NULL;
-    bool has = false;
-
-    for (guint n = 0; runs && !has && n < runs->len && n < MANY_PAGES; n++) {
-        const page_run *r = &g_array_index(runs, page_run, n);
-        const page *p = set->order->pages->pdata[r->first];
-
-        has = p->number <= from && p->number + (r->count - 1u) >= to && !p->records;
-        for (size_t i = 0; has && i < 16; i++)
-            has = !((unsigned)run->which >> i & 1u) || holds(set, p->alike[i], high, low);
-    }
-    return has;
-}
-
 void rmg_failset_add_run(rmg_failset *set, const rmg_mismatch_run *run, uint64_t first)
 {
     const rmg_word high = run->actual & ~run->expected, low = run->expected & ~run->actual;
     const rmg_fail_part part = {.first = first, .high = high, .low = low};
     page_way way = {.known = false};
 
-    if (has_run(set, run, high, low))
-        return;
-    set->order->idle += (guint)(run->words >> PAGE_BITS);
     for (uint64_t done = 0; done < run->words;) {
         const rmg_addr at = (rmg_addr)(run->first + done);
         const size_t here = in_page(at, run->words - done);
@@ -359,17 +338,17 @@ static void count_alike(rmg_failset *set, page *p, const rmg_failset *pass, cons
 {
     const uint64_t lost = set->lost;
 
-    if (way->known && memcmp(p->alike, way->from, sizeof p->alike) == 0 &&
-        memcmp(failed->alike, way_failed, sizeof failed->alike) == 0) {
+    if (goes_so(set, p, way) && memcmp(failed->alike, way_failed, sizeof failed->alike) == 0) {
         memcpy(p->alike, way->to, sizeof p->alike);
         return;
     }
+    way->times = set->records.times;
     memcpy(way->from, p->alike, sizeof way->from);
     memcpy(way_failed, failed->alike, sizeof failed->alike);
     for (size_t i = 0; i < 16; i++)
         count_word(set, p, i, rmg_fail_record_at(&pass->records, failed->alike[i]));
     memcpy(way->to, p->alike, sizeof way->to);
-    way->known = set->lost == lost && !rmg_fail_records_full(&set->records);
+    way->known = set->lost == lost;
 }
 
 void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
@@ -394,8 +373,6 @@ void rmg_failset_count_pass(rmg_failset *set, const rmg_failset *pass)
             for (size_t i = own ? failed->first : 0; i < (own ? failed->after : PAGE_WORDS); i++)
                 count_word(set, p, i, rmg_fail_record_at(&pass->records, record_of(failed, i)));
         }
-        if (rmg_fail_records_full(&set->records))
-            way.known = false; /* records get other numbers */
         tidy(set);
     }
 }

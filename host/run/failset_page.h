@@ -29,7 +29,6 @@ typedef struct page_order {
     GPtrArray *pages;
     GArray *runs; /* of page_run */
     bool sorted, parted;
-    guint idle;   /* pages of runs since something changed */
     page *recent; /* that was asked for last, or NULL */
 } page_order;
 

@@ -424,7 +424,34 @@ static void pages_in_any_order(void)
     g_free(list);
 }
 
+/* Records that no word uses any more go, and others get their numbers, in the middle of a run: the
+ * pages behind that are as those before. */
+static void other_numbers(void)
+{
+    const rmg_addr own = 40, words = (own + 2u) * RMG_FAILSET_STRETCH;
+    const rmg_mismatch_run run = {
+        .words = words, .which = RMG_EVERY_WORD, .actual = (rmg_word)1 << 40};
+    rmg_failset *set = rmg_failset_new();
+    unsigned wrong = 0;
+    size_t count;
+
+    for (rmg_addr a = RMG_FAILSET_STRETCH; a < words - RMG_FAILSET_STRETCH; a++)
+        rmg_failset_add(set, a, 1u + (rmg_word)a, 0,
+                        5); /* each its own record, but for both ends */
+    rmg_failset_add_run(set, &run, 7);
+    for (rmg_addr a = 0; a < words; a++) {
+        const bool end = a < RMG_FAILSET_STRETCH || a >= words - RMG_FAILSET_STRETCH;
+        const rmg_fail_part *parts = rmg_failset_parts(set, a, &count);
+
+        wrong += count != (end ? 1u : 2u) || parts[count - 1u].first != 7 ||
+                 parts[count - 1u].high != run.actual || (!end && parts[0].high != 1u + a);
+    }
+    CHECK(!wrong && !rmg_failset_lost(set), "%u words are not what was added", wrong);
+    rmg_failset_free(set);
+}
+
 CU_TestInfo failset_tests[] = {
+    {"other numbers in a run", other_numbers},
     {"pages in any order", pages_in_any_order},
     {"counted in runs", counted_in_runs},
     {"bits and words", failure_sets},
