@@ -2,6 +2,8 @@
 #ifndef RMG_HOST_IMAGE_FORMS_H
 #define RMG_HOST_IMAGE_FORMS_H
 
+#include <string.h>
+
 #include "base/internal.h"
 #include "rimeglass/image.h"
 
@@ -60,14 +62,26 @@ bool rmg_record_wrong(rmg_image_reader *r, const char *format, ...) G_GNUC_PRINT
 /* Pairs of hex digits up to the record's end into r->bytes. A good record is as long as it says,
  * with `more` bytes besides those it counts: its end is not looked for. */
 bool rmg_record_take(rmg_image_reader *r, size_t more);
-/* A number, highest byte first, in its bytes; data for the image. */
-uint32_t rmg_record_number(const rmg_image_reader *r, size_t from, size_t bytes);
+/* A number of 1 to 4 bytes, the highest first. */
+static inline uint32_t rmg_record_number(const rmg_image_reader *r, size_t from, size_t bytes)
+{
+    guint32 value;
+
+    memcpy(&value, r->bytes + from, 4);
+    return GUINT32_FROM_BE(value) >> (32u - 8u * bytes);
+}
+
+/* Data for the image. */
 bool rmg_record_add(rmg_image_reader *r, uint64_t address, const uint8_t *bytes, size_t size);
 /* "lead", then the bytes in hex, their checksum: what makes the sum `sum`, and a line's end. */
 void rmg_record_put(rmg_image_writer *w, const char *lead, const uint8_t *bytes, size_t count,
                     uint8_t sum);
 /* A control character, blank, byte of a tape's leader or byte-order mark: not of a record. */
-bool rmg_record_between(uint8_t byte);
+static inline bool rmg_record_between(uint8_t byte)
+{
+    return byte <= ' ' || byte >= 0x7F;
+}
+
 /* The value of two hex digits. */
 uint8_t rmg_record_byte(const uint8_t *at);
 /* Do `bytes` bytes of hex digits add up to `sum`? */

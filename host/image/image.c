@@ -55,10 +55,11 @@ bool rmg_image_add(rmg_image *image, uint64_t address, const void *bytes, size_t
 
     if (!size)
         return true;
-    /* most files rise: look at the last piece first */
-    at = image->count && touches(&image->pieces[image->count - 1], address)
-             ? image->count
-             : piece_from(image, address);
+    if (image->count && touches(&image->pieces[image->count - 1], address)) {
+        append(&image->pieces[image->count - 1], bytes, size); /* most files rise */
+        return true;
+    }
+    at = piece_from(image, address);
     if (at < image->count && image->pieces[at].address < end)
         return false;
     if (at && touches(&image->pieces[at - 1], address)) {

@@ -22,32 +22,36 @@ static bool take_remark(rmg_image_reader *r)
     return true;
 }
 
-static bool read_record(rmg_image_reader *r, const rmg_image_form_row *form)
+/* A record whose mark is not there, or that comes too late, unless it is a remark. */
+static bool take_other(rmg_image_reader *r, char mark)
 {
-    const char mark = form->mark;
-    const uint8_t found = (uint8_t)g_ascii_toupper((gchar)*r->at);
-
     if (take_remark(r))
         return true;
     if (r->error->what)
         return false;
-    if (r->ended)
-        return rmg_record_wrong(r, "there is more after the end record");
-    if (found != (uint8_t)mark)
-        return rmg_record_wrong(r, "expected a record that begins with %c", mark);
-    r->at++;
-    return form->read(r);
+    return rmg_record_wrong(r,
+                            r->ended ? "there is more after the end record"
+                                     : "expected a record that begins with %c",
+                            mark);
 }
 
 static bool read_lines(rmg_image_reader *r, const rmg_image_form_row *form)
 {
-    for (r->line = 1; r->at < r->end;) {
-        if (rmg_record_between(*r->at)) {
-            const bool pair = *r->at == '\r' && r->at + 1 < r->end && r->at[1] == '\n';
+    const uint8_t mark = (uint8_t)form->mark, small = (uint8_t)g_ascii_tolower(form->mark);
 
-            r->line += *r->at == '\n' || (*r->at == '\r' && !pair);
+    for (r->line = 1; r->at < r->end;) {
+        const uint8_t found = *r->at;
+
+        if ((found == mark || found == small) && !r->ended) {
             r->at++;
-        } else if (!read_record(r, form)) {
+            if (!form->read(r))
+                return false;
+        } else if (rmg_record_between(found)) {
+            const bool pair = found == '\r' && r->at + 1 < r->end && r->at[1] == '\n';
+
+            r->line += found == '\n' || (found == '\r' && !pair);
+            r->at++;
+        } else if (!take_other(r, form->mark)) {
             return false;
         }
     }

@@ -59,11 +59,6 @@ static bool wrong_digits(rmg_image_reader *r, const uint8_t *line, size_t length
     return rmg_record_wrong(r, "the line is cut off in the middle of a byte");
 }
 
-bool rmg_record_between(uint8_t byte)
-{
-    return byte <= ' ' || byte >= 0x7F;
-}
-
 /* The end of the record that begins here: where its line ends, or the next record begins. */
 static const uint8_t *record_end(const rmg_image_reader *r)
 {
@@ -74,58 +69,82 @@ static const uint8_t *record_end(const rmg_image_reader *r)
     return end;
 }
 
-/* Bytes of `length` hex digits; false: not all are hex digits. Loops without tables or branches,
- * which compilers turn into instructions on many bytes at once. */
-static bool decode(rmg_image_reader *r, const uint8_t *line, size_t length)
+#define NO_BYTE 0x8000u
+
+/* The bytes of all pairs of characters, as they lie in a file; NO_BYTE of what is no two hex
+ * digits. */
+static const guint16 *bytes_of_pairs(void)
 {
-    uint8_t values[2 * RMG_RECORD_BYTES];
-    uint8_t wrong = 0, sum = 0;
+    static guint16 table[65536];
+    static gsize made;
 
-    for (size_t i = 0; i < length; i++) {
-        const uint8_t digit = (uint8_t)(line[i] - '0');
-        const uint8_t letter = (uint8_t)((line[i] | 0x20u) - 'a');
-        const bool is_digit = digit < 10, is_letter = letter < 6;
+    if (g_once_init_enter(&made)) {
+        const uint8_t *const values = digits();
 
-        values[i] = is_digit ? digit : (uint8_t)(letter + 10u);
-        wrong |= !is_digit & !is_letter;
+        for (unsigned first = 0; first < 256; first++)
+            for (unsigned second = 0; second < 256; second++) {
+                const uint8_t characters[2] = {(uint8_t)first, (uint8_t)second};
+                guint16 pair;
+
+                memcpy(&pair, characters, 2);
+                table[pair] = (values[first] | values[second]) > 15
+                                  ? NO_BYTE
+                                  : (guint16)(values[first] << 4 | values[second]);
+            }
+        g_once_init_leave(&made, 1);
+    }
+    return table;
+}
+
+/* Bytes of `length` hex digits; false: not all are hex digits. */
+static bool decode(rmg_image_reader *r, const guint16 *table, const uint8_t *line, size_t length)
+{
+    uint8_t *bytes = r->bytes;
+    unsigned any = 0, sum = 0;
+
+    for (size_t i = 0; i + 1 < length; i += 2) {
+        guint16 pair, byte;
+
+        memcpy(&pair, line + i, 2);
+        byte = table[pair];
+        any |= byte;
+        sum += byte;
+        *bytes++ = (uint8_t)byte;
     }
     r->count = length / 2;
-    for (size_t i = 0; i < r->count; i++) {
-        r->bytes[i] = (uint8_t)(values[2 * i] << 4 | values[2 * i + 1]);
-        sum = (uint8_t)(sum + r->bytes[i]);
-    }
-    r->sum = sum;
-    return !wrong;
+    r->sum = (uint8_t)sum;
+    return any < NO_BYTE;
+}
+
+/* A record up to the end of its line, or to the next one. */
+static bool take_line(rmg_image_reader *r, const guint16 *table)
+{
+    const uint8_t *const line = r->at;
+    const size_t length = (size_t)(record_end(r) - line);
+
+    if (length > 2 * RMG_RECORD_BYTES)
+        return rmg_record_wrong(r, "the line is longer than a record can be");
+    r->at = line + length;
+    return (decode(r, table, line, length) && !(length & 1u)) || wrong_digits(r, line, length);
 }
 
 bool rmg_record_take(rmg_image_reader *r, size_t more)
 {
-    const uint8_t *const table = digits();
+    const guint16 *const table = bytes_of_pairs();
     const uint8_t *const line = r->at;
     const size_t room = (size_t)(r->end - line);
-    const size_t told =
-        room > 1 ? 2u * ((size_t)(table[line[0]] << 4 | table[line[1]]) + more) : SIZE_MAX;
-    size_t length;
+    size_t told;
+    guint16 count;
 
-    if (told <= 2 * RMG_RECORD_BYTES && told <= room && decode(r, line, told) &&
-        (told == room || table[line[told]] > 15)) {
-        r->at = line + told;
-        return true;
-    }
-    length = (size_t)(record_end(r) - line);
-    if (length > 2 * RMG_RECORD_BYTES)
-        return rmg_record_wrong(r, "the line is longer than a record can be");
-    r->at = line + length;
-    return (decode(r, line, length) && !(length & 1u)) || wrong_digits(r, line, length);
-}
-
-uint32_t rmg_record_number(const rmg_image_reader *r, size_t from, size_t bytes)
-{
-    uint32_t value = 0;
-
-    for (size_t i = 0; i < bytes; i++)
-        value = value << 8 | r->bytes[from + i];
-    return value;
+    if (room < 2)
+        return take_line(r, table);
+    memcpy(&count, line, 2);
+    told = 2u * (table[count] + more);
+    if (told > 2 * RMG_RECORD_BYTES || told > room || !decode(r, table, line, told) ||
+        (told < room && g_ascii_isxdigit((gchar)line[told])))
+        return take_line(r, table);
+    r->at = line + told;
+    return true;
 }
 
 bool rmg_record_add(rmg_image_reader *r, uint64_t address, const uint8_t *bytes, size_t size)
