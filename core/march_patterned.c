@@ -9,7 +9,7 @@ typedef struct patterned {
     const rmg_order *order;
 } patterned;
 
-void rmg_order_linear(rmg_order *order, const rmg_range *ranges, uint8_t range_count)
+void rmg_order_linear(rmg_order *order, const rmg_range *ranges, rmg_range_count range_count)
 {
     const rmg_addr first = ranges[0].first, last = ranges[range_count - 1u].last;
     rmg_addr varies = first ^ last;
@@ -50,7 +50,7 @@ rmg_addr rmg_order_address(const rmg_order *order, rmg_addr index)
 
 static bool in_ranges(const rmg_march_job *job, rmg_addr address)
 {
-    for (uint8_t i = 0; i < job->range_count; i++)
+    for (rmg_range_count i = 0; i < job->range_count; i++)
         if (address >= job->ranges[i].first && address <= job->ranges[i].last)
             return true;
     return false;
@@ -94,7 +94,7 @@ static rmg_status run_linear(run_state *s)
     const rmg_march_job *job = s->job;
     rmg_status status = RMG_OK;
 
-    for (uint8_t i = 0; i < job->range_count; i++) {
+    for (rmg_range_count i = 0; i < job->range_count; i++) {
         const rmg_range *r = &job->ranges[s->down ? job->range_count - 1u - i : i];
         const rmg_addr end = s->down ? r->first : r->last;
 

@@ -59,10 +59,10 @@ static rmg_status run_range(run_state *s, const rmg_range *range)
 
 static rmg_status run_ranges(run_state *s)
 {
-    const uint8_t count = s->job->range_count;
+    const rmg_range_count count = s->job->range_count;
 
-    for (uint8_t i = 0; i < count; i++) {
-        const uint8_t n = s->down ? (uint8_t)(count - 1u - i) : i;
+    for (rmg_range_count i = 0; i < count; i++) {
+        const rmg_range_count n = s->down ? (rmg_range_count)(count - 1u - i) : i;
         const rmg_status status = run_range(s, &s->job->ranges[n]);
 
         if (status != RMG_OK)
@@ -78,7 +78,7 @@ rmg_status rmg_march_check_job(const rmg_target *target, const rmg_march_job *jo
         return RMG_ERR_ARGUMENT;
     if (!job->range_count)
         return RMG_ERR_RANGE;
-    for (uint8_t i = 0; i < job->range_count; i++) {
+    for (rmg_range_count i = 0; i < job->range_count; i++) {
         if (job->ranges[i].first > job->ranges[i].last)
             return RMG_ERR_RANGE;
         if (i && job->ranges[i].first <= job->ranges[i - 1u].last)

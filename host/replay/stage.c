@@ -7,9 +7,11 @@
 #include "run/internal.h"
 
 #define WORLD        UINT64_C(0x52696D65) /* what the memory comes up with: anything, it is not known */
-#define PART_WORDS   1u   /* words on either side of a cell that are played with it */
-#define SAMPLE_WORDS 16u  /* of a block that stands for others */
-#define PARTS_MOST   200u /* more of them: all words are played */
+#define PART_WORDS   1u    /* words on either side of a cell that are played with it */
+#define SAMPLE_WORDS 16u   /* of a block that stands for others */
+#define PARTS_MOST   200u  /* more of them: all words are played */
+#define RANGES_MOST  8192u /* of a march; */
+#define RANGE_WORTH  64u   /* words that take as long as to begin one */
 #define LAST_ADDRESS ((rmg_addr) ~(rmg_addr)0)
 
 bool rmg_stage_begin(rmg_stage *s, const rmg_run *run)
@@ -158,9 +160,10 @@ static bool some_are(const rmg_sim_fault *faults, size_t count, unsigned trait)
 
 #define ROW_CELLS 16u /* of a row or column that stand for all of it */
 
-/* Some cells of the rows and columns that these faults are, the first and the last among them, with
- * the words beside them. */
-static bool find_rows(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, GArray *parts)
+/* Cells of the rows and columns that these faults are, at most `most` of each, the first and the
+ * last among them, with the words beside them. */
+static bool find_rows(const rmg_stage *s, const rmg_sim_fault *faults, size_t count, rmg_addr most,
+                      GArray *parts)
 {
     for (size_t i = 0; i < count; i++) {
         const rmg_part *part = s->run->board->sockets[faults[i].chip].part;
@@ -172,12 +175,21 @@ static bool find_rows(const rmg_stage *s, const rmg_sim_fault *faults, size_t co
 
         if (!row && faults[i].kind != RMG_FAULT_COLUMN)
             return false;
-        for (rmg_addr n = 0; n < ROW_CELLS && n < of; n++)
-            add_cell(s, faults[i].chip,
-                     first + (n ? of / MIN(of, ROW_CELLS) * (n + 1u) - 1u : 0) * step, parts);
+        for (rmg_addr n = 0; n < most && n < of; n++)
+            add_cell(s, faults[i].chip, first + (n ? of / MIN(of, most) * (n + 1u) - 1u : 0) * step,
+                     parts);
     }
     join_parts(parts);
-    return parts->len && parts->len <= PARTS_MOST;
+    return parts->len != 0;
+}
+
+/* All cells of these rows and columns, where that is a small part of what is tested. */
+static bool find_whole_rows(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                            GArray *parts)
+{
+    g_array_set_size(parts, 0);
+    return find_rows(s, faults, count, LAST_ADDRESS, parts) && parts->len <= RANGES_MOST &&
+           parts->len * RANGE_WORTH < s->run->tested_words;
 }
 
 /* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. A
@@ -218,7 +230,7 @@ static bool find_rows_of(const rmg_stage *s, const rmg_sim_fault *faults, size_t
                          GArray *parts)
 {
     g_array_set_size(parts, 0);
-    return find_rows(s, faults, count, parts);
+    return find_rows(s, faults, count, ROW_CELLS, parts) && parts->len <= PARTS_MOST;
 }
 
 /* Gives the words of the parts what they come up with. */
@@ -324,6 +336,11 @@ static bool as_in_part(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
     return true;
 }
 
+static void narrow_marches(rmg_run *again, const GArray *parts)
+{
+    rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
+}
+
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     unsigned contents, rmg_run *again)
 {
@@ -334,7 +351,9 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
                          .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    GArray *marched = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     const bool in_parts = rmg_stage_find_parts(s, faults, count, parts);
+    bool narrows;
     rmg_error error = {0};
     bool done;
 
@@ -342,6 +361,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
      * changes no failure. `whole` is the proof of it, for the proposals that look right. */
     if (!in_parts)
         g_array_set_size(parts, 0);
+    narrows = whole && as_in_part(s, faults, count) &&
+              (in_parts || find_whole_rows(s, faults, count, marched));
     s->sampled = !whole && !in_parts &&
                  (find_sample(s, faults, count, sample) || find_rows_of(s, faults, count, sample));
     plan.steps = &s->run->steps;
@@ -366,9 +387,8 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
             rmg_run_narrow(again, (const rmg_range *)(const void *)parts->data, parts->len);
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
-        else if (in_parts && as_in_part(s, faults, count) &&
-                 parts->len + s->run->tested_count <= UINT8_MAX) /* ranges of a march */
-            rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
+        else if (narrows)
+            narrow_marches(again, in_parts ? parts : marched);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
         s->work += s->sim.reads + s->sim.writes + (RMG_REPLAY_CHIPWISE - 1u) * s->sim.chipwise;
@@ -377,6 +397,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     rmg_error_free(&error);
     g_array_free(parts, TRUE);
     g_array_free(sample, TRUE);
+    g_array_free(marched, TRUE);
     return done;
 }
 

@@ -103,14 +103,13 @@ static void put_record(page *p, size_t at, guint32 record)
 static bool own_records(rmg_failset *set, page *p)
 {
     if (!p->records) {
-        p->records = malloc(PAGE_WORDS * sizeof *p->records);
+        p->records = calloc(PAGE_WORDS, sizeof *p->records);
         set->records.starved |= !p->records;
         p->first = PAGE_WORDS;
         p->after = 0;
-        for (size_t i = 0; p->records && i < PAGE_WORDS; i++) {
-            p->records[i] = 0;
-            put_record(p, i, p->alike[i & 15u]);
-        }
+        for (size_t k = 0; p->records && k < 16u; k++)
+            for (size_t i = k; p->alike[k] && i < PAGE_WORDS; i += 16u)
+                put_record(p, i, p->alike[k]);
     }
     return p->records != NULL;
 }

@@ -214,7 +214,7 @@ static rmg_addr fed_lines(const rmg_board *board, bool rows)
 }
 
 static bool make_order(const rmg_step *step, unsigned turn, const rmg_board *board,
-                       const rmg_range *ranges, uint8_t range_count, rmg_order *order)
+                       const rmg_range *ranges, rmg_range_count range_count, rmg_order *order)
 {
     rmg_order_linear(order, ranges, range_count);
     if (!order->lines || order->lines >= RMG_ADDR_BITS)
@@ -239,8 +239,9 @@ static bool make_order(const rmg_step *step, unsigned turn, const rmg_board *boa
 }
 
 bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *board,
-                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint64_t pass,
-                      rmg_background *background, rmg_background_term *terms, rmg_order *order)
+                      const rmg_range *ranges, rmg_range_count range_count, uint64_t seed,
+                      uint64_t pass, rmg_background *background, rmg_background_term *terms,
+                      rmg_order *order)
 {
     const unsigned ground = variant % grounds(step, board);
     const rmg_word *list;

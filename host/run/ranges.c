@@ -259,6 +259,8 @@ void rmg_run_narrow_marches(rmg_run *run, const rmg_range *ranges, size_t count)
 {
     run->own->march_ranges =
         common(run->tested, run->tested_count, ranges, count, &run->own->march_range_count);
+    if (run->own->march_range_count > (rmg_range_count)-1) /* too many: all is marched over */
+        g_clear_pointer(&run->own->march_ranges, g_free);
 }
 
 /* Addresses below `end` that hold the condition. */

@@ -114,11 +114,11 @@ static rmg_status run_one(const rmg_target *to, const one_march *m, rmg_tally *t
 static rmg_status run_kept(runner *c, const rmg_target *to, one_march *m)
 {
     const rmg_range *ranges = m->job.ranges;
-    const uint8_t count = m->job.range_count;
+    const rmg_range_count count = m->job.range_count;
     rmg_status status = RMG_OK, back;
 
     m->ordered = false;
-    for (uint8_t i = 0; i < count && status == RMG_OK; i++) {
+    for (rmg_range_count i = 0; i < count && status == RMG_OK; i++) {
         rmg_range block = {ranges[i].first, ranges[i].first};
 
         for (; status == RMG_OK; block.first = block.last + 1u) {
@@ -147,7 +147,7 @@ static void count_ones(const one_march *m, const rmg_where *where, uint64_t *one
 {
     rmg_word planes[RMG_ADDR_BITS] = {0};
 
-    for (uint8_t r = 0; r < m->job.range_count; r++) {
+    for (rmg_range_count r = 0; r < m->job.range_count; r++) {
         const rmg_addr first = MAX(where->first, m->job.ranges[r].first);
         const rmg_addr last = MIN(where->last, m->job.ranges[r].last);
 
@@ -200,7 +200,7 @@ static void count_expected(rmg_run *run, const one_march *m, bool first_memory)
 }
 
 static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *step, uint64_t pass,
-                            const rmg_range *ranges, uint8_t range_count, bool first_memory)
+                            const rmg_range *ranges, rmg_range_count range_count, bool first_memory)
 {
     rmg_run *run = c->run;
     const uint8_t every = run->by_slices           ? SLICE_LOG2
@@ -287,8 +287,8 @@ rmg_status rmg_run_step(runner *c, const rmg_target *to, const rmg_step *step, u
     case RMG_STEP_HOLD:
         if (run->own->march_ranges)
             return run_march(c, to, step, pass, run->own->march_ranges,
-                             (uint8_t)run->own->march_range_count, false);
-        return run_march(c, to, step, pass, run->tested, (uint8_t)run->tested_count, false);
+                             (rmg_range_count)run->own->march_range_count, false);
+        return run_march(c, to, step, pass, run->tested, (rmg_range_count)run->tested_count, false);
     case RMG_STEP_ROWS:
     case RMG_STEP_NEIGHBOURS:
     case RMG_STEP_MOVING:

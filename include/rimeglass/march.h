@@ -120,7 +120,7 @@ typedef struct rmg_march_job {
     rmg_word background;          /* value of "0" */
     uint16_t pass;                /* goes into failures and progress */
     uint8_t step;                 /* the same */
-    uint8_t range_count;          /* 1..255 */
+    rmg_range_count range_count;  /* 1 or more */
     bool either_down;             /* run ⇕ downwards instead of upwards */
 } rmg_march_job;
 
@@ -176,7 +176,7 @@ typedef struct rmg_order {
 } rmg_order;
 
 /* The linear order that holds `ranges` (rising, 1 or more): a start for others. */
-void rmg_order_linear(rmg_order *order, const rmg_range *ranges, uint8_t range_count);
+void rmg_order_linear(rmg_order *order, const rmg_range *ranges, rmg_range_count range_count);
 
 /* The address at an index of the order. */
 rmg_addr rmg_order_address(const rmg_order *order, rmg_addr index);

@@ -200,8 +200,9 @@ uint64_t rmg_moving_accesses(rmg_moving which, rmg_addr rows, rmg_addr columns, 
  * `ranges` are those of the run. false: the order is linear. */
 #define RMG_TERMS_MOST 255u
 bool rmg_step_pattern(const rmg_step *step, unsigned variant, const rmg_board *board,
-                      const rmg_range *ranges, uint8_t range_count, uint64_t seed, uint64_t pass,
-                      rmg_background *background, rmg_background_term *terms, rmg_order *order);
+                      const rmg_range *ranges, rmg_range_count range_count, uint64_t seed,
+                      uint64_t pass, rmg_background *background, rmg_background_term *terms,
+                      rmg_order *order);
 
 #ifdef __cplusplus
 }

@@ -47,6 +47,13 @@ typedef struct rmg_range {
     rmg_addr last;  /* the highest */
 } rmg_range;
 
+/* How many ranges there are in a list: to 255 where addresses have 16 bits, else to 65,535. */
+#if RMG_ADDR_BITS == 16
+typedef uint8_t rmg_range_count;
+#else
+typedef uint16_t rmg_range_count;
+#endif
+
 /* A set of addresses: those of first..last with (address & mask) == match. mask 0 and match 0 take
  * the whole range. */
 typedef struct rmg_where {
