@@ -38,7 +38,7 @@ void rmg_next_each_of_these(wording *w)
     for (size_t i = 0; i < w->board->socket_count; i++)
         count += sockets[i];
     g_free(sockets);
-    if (count > 1)
+    if (count > 1 && !w->s->finding.or_each) /* else they are suspects of their own */
         g_array_append_val(w->rivals, each);
 }
 

@@ -171,8 +171,30 @@ static bool are_chips(const pieces *p)
     return count > 1 && !one_bit && (single || wide);
 }
 
+/* Are the pieces two chips of different banks? Few selects lead to just these: that each is bad is
+ * about as likely. */
+static bool are_two_of_banks(const pieces *p)
+{
+    const rmg_finding *first = NULL;
+    unsigned count = 0;
+    bool chips = true, apart = false;
+
+    for (guint i = 0; i < p->list->len; i++) {
+        const rmg_finding *f = &g_array_index(p->list, rmg_finding, i);
+
+        if (!p->in[i])
+            continue;
+        chips &= f->kind == RMG_FINDING_DATA_AT_SOCKET;
+        apart |= first && first->bank != f->bank && first->socket != f->socket;
+        first = first ? first : f;
+        count++;
+    }
+    return count == 2 && chips && apart;
+}
+
 /* Several chips that answer on none of their pins, and read alike: one select, strobe or supply
- * that leads to all of them is likelier than a fault at each. */
+ * that leads to all of them is likelier than a fault at each, but where they are two of different
+ * banks. */
 static void share_silence(const rmg_run *run, GArray *list, char reads)
 {
     pieces p = {run, list, g_new0(bool, list->len + 1u)};
@@ -192,8 +214,10 @@ static void share_silence(const rmg_run *run, GArray *list, char reads)
     }
     keep_whole_chips(&p);
     if (are_chips(&p)) {
+        const bool each = are_two_of_banks(&p);
+
         for (guint i = list->len; i-- > 0;) {
-            const rmg_finding *f = &g_array_index(list, rmg_finding, i);
+            rmg_finding *f = &g_array_index(list, rmg_finding, i);
             const socket_set of = rmg_sockets_of(run, f);
 
             if (!p.in[i])
@@ -205,7 +229,9 @@ static void share_silence(const rmg_run *run, GArray *list, char reads)
             shared.opposite |= f->opposite;
             shared.failed_high += f->failed_high;
             shared.failed_low += f->failed_low;
-            g_array_remove_index(list, i);
+            f->or_each = shared.or_each = each;
+            if (!each)
+                g_array_remove_index(list, i);
         }
         shared.bank = rmg_one_bank(run, &set);
         memcpy(shared.among, set.bits, sizeof shared.among);

@@ -324,6 +324,8 @@ static void put_together(wording *w, size_t cell_findings)
     }
     if (s->finding.may_follow)
         rmg_reason(w, RMG_SAY_MAY_FOLLOW);
+    if (s->finding.or_each)
+        rmg_reason(w, RMG_SAY_OR_EACH);
     if (s->finding.or_its_line)
         rmg_reason(w, s->finding.kind == RMG_FINDING_CELLS ? RMG_SAY_LINES_NOT_CHECKED
                                                            : RMG_SAY_OR_ITS_LINE);

@@ -382,9 +382,10 @@ static void tell_together(rmg_suspects *suspects, const bool *needless, const co
         together.n = needed;
         together.m = without[i];
         if (needless[i]) {
-            rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_NEEDLESS));
+            if (!s->finding.or_each)
+                rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_NEEDLESS));
             /* it excludes those that explain it: together they are not more than certain */
-            s->confidence = MIN(s->confidence * NEEDLESS, 1 - surest);
+            s->confidence = MIN(s->confidence * (s->finding.or_each ? 1 : NEEDLESS), 1 - surest);
         } else if (!all->left && !all->unseen && needed == 1) {
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_EXPLAINS_ALL));
         } else if (!all->left && !all->unseen) {

@@ -13,6 +13,11 @@ char *rmg_percent(double share);
 char *rmg_cause_text(const rmg_board *board, const rmg_suspects *suspects,
                      const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
                      size_t i);
+/* trial_words.c: the number of the likeliest cause of the fault whose hypotheses begin at `i`: of
+ * one that need not be there, the likeliest that it can be. */
+size_t rmg_cause_to_say(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                        size_t i);
+
 /* trial_words.c: adds a line with the likeliest cause of each fault but the first one, if there are
  * several at once; of those that are gone, none. */
 void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,

@@ -46,11 +46,13 @@ void rmg_job_word(rmg_job_state *state)
 static void say_cause(const rmg_board *board, const rmg_job_state *state, GPtrArray *lines)
 {
     char *name, *share;
+    size_t say;
 
     if (!state->count)
         return;
-    name = rmg_cause_text(board, &state->suspects, &state->changes, state->list, state->count, 0);
-    share = rmg_percent(state->list[0].after);
+    say = rmg_cause_to_say(&state->suspects, state->list, state->count, 0);
+    name = rmg_cause_text(board, &state->suspects, &state->changes, state->list, state->count, say);
+    share = rmg_percent(state->list[say].after);
     g_ptr_array_add(lines, g_strdup_printf("How sure: %s: %s.", share, name));
     g_free(share);
     rmg_text_free(name);

@@ -287,6 +287,8 @@ const rmg_words_row rmg_words_rows[] = {
         "the lines: test again with a step `wiring`, which tells the line from the chips."},
     [RMG_SAY_OR_ITS_LINE] = {"The other chips that share this line with {socket} are at fault too and "
         "do not show whether the whole line is: repair those first, then test again."},
+    [RMG_SAY_OR_EACH] = {"Two chips of different banks do not answer: each of them may be bad, or a select, strobe or "
+        "supply that both share. A probe on their select and strobe pins tells which."},
     [RMG_SAY_SHARED_CAUSE] = {"One fault here explains what would otherwise take {n} bad chips at "
         "once: {sockets}."},
     [RMG_SAY_TRACED_TOGETHER] = {"As traced, the lines join before {point}; the fault lies in what "

@@ -71,6 +71,19 @@ char *rmg_cause_text(const rmg_board *board, const rmg_suspects *suspects,
     return text;
 }
 
+size_t rmg_cause_to_say(const rmg_suspects *suspects, const rmg_hypothesis *list, size_t count,
+                        size_t i)
+{
+    const rmg_finding *next = i + 1u < count && list[i + 1u].suspect < suspects->count
+                                  ? &suspects->list[list[i + 1u].suspect].finding
+                                  : NULL;
+
+    return list[i].rival == SIZE_MAX && next && list[i + 1u].fault == list[i].fault &&
+                   (next->may_follow || next->or_each)
+               ? i + 1u
+               : i;
+}
+
 void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
                           const rmg_changes *changes, const rmg_hypothesis *list, size_t count,
                           GPtrArray *lines)
@@ -78,13 +91,14 @@ void rmg_say_other_faults(const rmg_board *board, const rmg_suspects *suspects,
     GString *text = g_string_new(NULL);
 
     for (size_t i = 1; i < count; i++) {
+        const size_t say = rmg_cause_to_say(suspects, list, count, i);
         char *name, *share;
 
         if (list[i].fault == list[i - 1].fault ||
             rmg_fault_gone(list, count, list[i].fault) >= GONE)
             continue;
-        name = rmg_cause_text(board, suspects, changes, list, count, i);
-        share = rmg_percent(list[i].after);
+        name = rmg_cause_text(board, suspects, changes, list, count, say);
+        share = rmg_percent(list[say].after);
         g_string_append_printf(text, "%s%s (%s)", text->len ? "; " : "", name, share);
         rmg_text_free(name);
         g_free(share);

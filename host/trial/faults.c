@@ -17,6 +17,8 @@ static bool of_one_fault(const rmg_run *run, const rmg_finding *a, const rmg_fin
 
     if (run->heard)
         return true;
+    if (a->or_each && b->or_each) /* each may be there without the others */
+        return a == b;
     if (a->weighed && b->weighed)
         return a->cause == b->cause && !a->together;
     return bits && (!at || !there || at == there) &&
@@ -61,7 +63,8 @@ static double unthought(const rmg_suspects *suspects, const unsigned *of, unsign
 
     for (size_t i = 0; i < suspects->count; i++)
         if (of[i] == fault) {
-            may_be_none &= suspects->list[i].finding.may_follow;
+            may_be_none &=
+                suspects->list[i].finding.may_follow || suspects->list[i].finding.or_each;
             sure += suspects->list[i].confidence;
         }
     return may_be_none ? MAX(UNTHOUGHT, 1 - sure) : UNTHOUGHT;
@@ -186,7 +189,7 @@ void rmg_hypotheses_settle(rmg_hypothesis *list, size_t count)
         for (size_t i = 0; i < count && all > 0; i++)
             list[i].after /= list[i].fault == f ? all : 1;
         for (size_t i = 0; i < count; i++)
-            if (list[i].fault == f)
+            if (list[i].fault == f && list[i].rival != SIZE_MAX)
                 of[f].likeliest = MAX(of[f].likeliest, list[i].after);
         of[f].gone = rmg_fault_gone(list, count, f) >= DONE;
     }

@@ -209,7 +209,8 @@ static bool need_not_be(const rmg_trial *t, unsigned fault)
 
         if (h->fault != fault || h->rival == SIZE_MAX)
             continue;
-        if (!t->of.suspects->list[h->suspect].finding.may_follow)
+        if (!t->of.suspects->list[h->suspect].finding.may_follow &&
+            !t->of.suspects->list[h->suspect].finding.or_each)
             return false;
         any = true;
     }
