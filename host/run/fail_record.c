@@ -49,6 +49,39 @@ void rmg_fail_records_end(rmg_fail_records *records)
 {
     g_hash_table_destroy(records->known);
     g_ptr_array_free(records->list, TRUE);
+    free(records->marks);
+}
+
+static guint64 *mark_of(const rmg_fail_records *records, const rmg_fail_record *r, guint64 *bit)
+{
+    const guint at = hash_of(r) & (RMG_FAIL_MARKS - 1u);
+
+    *bit = (guint64)1 << (at & 63u);
+    return &records->marks[at / 64u];
+}
+
+/* From now on no record is made: those there are get their marks. */
+static void mark_all(rmg_fail_records *records)
+{
+    free(records->marks);
+    records->marks = calloc(RMG_FAIL_MARKS / 64u, sizeof *records->marks);
+    for (guint i = 1; records->marks && i < records->list->len; i++) {
+        guint64 bit, *mark = mark_of(records, records->list->pdata[i], &bit);
+
+        *mark |= bit;
+    }
+}
+
+/* The number of a record that holds the same; 0: there is none. */
+static guint32 number_of(const rmg_fail_records *records, const rmg_fail_record *r)
+{
+    if (records->crowded && records->marks) {
+        guint64 bit, *mark = mark_of(records, r, &bit);
+
+        if (!(*mark & bit))
+            return 0;
+    }
+    return GPOINTER_TO_UINT(g_hash_table_lookup(records->known, r));
 }
 
 bool rmg_fail_records_any(const rmg_fail_records *records)
@@ -89,51 +122,79 @@ void rmg_fail_records_keep(rmg_fail_records *records, guint32 *used)
     records->kept = kept;
     records->times++;
     records->crowded = records->parts > RMG_FAILSET_PARTS / 4u * 3u;
+    if (records->crowded)
+        mark_all(records);
     memset(records->ways, 0, sizeof records->ways);
 }
 
-static gint by_step(gconstpointer a, gconstpointer b)
+static bool is_before(const rmg_fail_part *a, const rmg_fail_part *b)
 {
-    const rmg_fail_part *x = a, *y = b;
+    return a->first != b->first ? a->first < b->first : a->passes < b->passes;
+}
 
-    if (x->first != y->first)
-        return x->first < y->first ? -1 : 1;
-    return rmg_by_number(x->passes, y->passes);
+/* Puts a part where it belongs among those of the record, which has room for it. */
+static void take_part(rmg_fail_record *r, const rmg_fail_part *part)
+{
+    guint at = r->count;
+
+    if (!(part->high | part->low))
+        return;
+    r->high |= part->high;
+    r->low |= part->low;
+    while (at && is_before(part, &r->parts[at - 1u]))
+        at--;
+    if (at && !is_before(&r->parts[at - 1u], part)) {
+        r->parts[at - 1u].high |= part->high;
+        r->parts[at - 1u].low |= part->low;
+        return;
+    }
+    memmove(&r->parts[at + 1u], &r->parts[at], (r->count - at) * sizeof *r->parts);
+    r->parts[at] = *part;
+    r->count++;
+}
+
+#define FEW_PARTS 8u
+
+/* The number of a record; one is made where there is none. */
+static guint32 found_or_made(rmg_fail_records *records, const rmg_fail_record *r)
+{
+    const size_t bytes = sizeof *r + r->count * sizeof *r->parts;
+    guint32 number = number_of(records, r);
+    rmg_fail_record *own;
+
+    if (number || !r->count || records->crowded)
+        return number;
+    own = malloc(bytes);
+    records->starved |= !own;
+    if (!own)
+        return 0;
+    memcpy(own, r, bytes);
+    number = records->list->len;
+    records->parts += r->count;
+    g_ptr_array_add(records->list, own);
+    g_hash_table_insert(records->known, own, GUINT_TO_POINTER(number));
+    return number;
 }
 
 guint32 rmg_fail_record_of(rmg_fail_records *records, const rmg_fail_part *parts, size_t count)
 {
-    rmg_fail_record *r = calloc(1, sizeof *r + count * sizeof *parts);
-    guint32 number;
+    union {
+        rmg_fail_record record;
+        char room[sizeof(rmg_fail_record) + FEW_PARTS * sizeof *parts];
+    } few;
+    rmg_fail_record *r =
+        count <= FEW_PARTS ? &few.record : malloc(sizeof *r + count * sizeof *parts);
+    guint32 number = 0;
 
     records->starved |= !r;
-    if (!r)
-        return 0;
-    if (count)
-        memcpy(r->parts, parts, count * sizeof *parts);
-    qsort(r->parts, count, sizeof *parts, by_step);
-    for (size_t i = 0; i < count; i++) {
-        rmg_fail_part *last = r->count ? &r->parts[r->count - 1u] : NULL;
-        const rmg_fail_part p = r->parts[i];
-
-        r->high |= p.high;
-        r->low |= p.low;
-        if (last && last->first == p.first && last->passes == p.passes) {
-            last->high |= p.high;
-            last->low |= p.low;
-        } else if (p.high | p.low) {
-            r->parts[r->count++] = p;
-        }
-    }
-    number = GPOINTER_TO_UINT(g_hash_table_lookup(records->known, r));
-    if (number || !r->count || records->crowded) {
+    if (r)
+        memset(r, 0, sizeof *r);
+    for (size_t i = 0; r && i < count; i++)
+        take_part(r, &parts[i]);
+    if (r)
+        number = found_or_made(records, r);
+    if (count > FEW_PARTS)
         free(r);
-        return number;
-    }
-    number = records->list->len;
-    records->parts += r->count;
-    g_ptr_array_add(records->list, r);
-    g_hash_table_insert(records->known, r, GUINT_TO_POINTER(number));
     return number;
 }
 

@@ -20,7 +20,8 @@ typedef struct rmg_fail_way {
     uint64_t first;
 } rmg_fail_way;
 
-#define RMG_FAIL_WAYS 64u
+#define RMG_FAIL_WAYS  64u
+#define RMG_FAIL_MARKS (1u << 21)
 
 typedef struct rmg_fail_records {
     GPtrArray *list;   /* by number; 0 is the empty record */
@@ -30,6 +31,8 @@ typedef struct rmg_fail_records {
     guint parts;       /* of all records in the list */
     bool crowded;      /* what is kept is nearly all that may be: no new records are made */
     bool starved;      /* there was no memory for a record */
+    guint64 *marks;    /* [RMG_FAIL_MARKS / 64], where it is crowded: ones at the hashes of all
+                          records, so that most that are not there are not looked for; or NULL */
     rmg_fail_way ways[RMG_FAIL_WAYS];
 } rmg_fail_records;
 

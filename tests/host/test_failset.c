@@ -450,8 +450,31 @@ static void other_numbers(void)
     rmg_failset_free(set);
 }
 
+/* Where no new records are made, a word whose record is there gets it; others are lost. */
+static void crowded(void)
+{
+    const rmg_addr behind = 4u * RMG_FAILSET_PARTS;
+    rmg_failset *set = rmg_failset_new();
+    uint64_t lost;
+
+    for (rmg_addr i = 0; i < 2u * RMG_FAILSET_PARTS; i++)
+        rmg_failset_add(set, i, (rmg_word)(i + 1u), 0, 1);
+    lost = rmg_failset_lost(set);
+    CHECK(lost > RMG_FAILSET_PARTS / 2u && lost < 2u * RMG_FAILSET_PARTS, "%llu are lost",
+          (unsigned long long)lost);
+    for (rmg_addr i = 0; i < 5000; i++)
+        rmg_failset_add(set, behind + i, (rmg_word)(i + 1u), 0, 1);
+    CHECK(rmg_failset_lost(set) == lost, "none of those whose records are there is lost: %llu",
+          (unsigned long long)(rmg_failset_lost(set) - lost));
+    for (rmg_addr i = 0; i < 5000; i++)
+        rmg_failset_add(set, 2u * behind + i, (rmg_word)(i + behind), 0, 1);
+    CHECK(rmg_failset_lost(set) == lost + 5000u, "the others are");
+    rmg_failset_free(set);
+}
+
 CU_TestInfo failset_tests[] = {
     {"other numbers in a run", other_numbers},
+    {"crowded", crowded},
     {"pages in any order", pages_in_any_order},
     {"counted in runs", counted_in_runs},
     {"bits and words", failure_sets},
