@@ -171,13 +171,20 @@ static bool are_chips(const pieces *p)
     return count > 1 && !one_bit && (single || wide);
 }
 
-/* Are the pieces two chips of different banks? Few selects lead to just these: that each is bad is
- * about as likely. */
-static bool are_two_of_banks(const pieces *p)
+/* How likely, before anything is measured: */
+#define SOME_SELECT                                                                                \
+    0.02 /* a select or strobe of some chips, of all banks; any number is as likely */
+#define SILENT_CHIP  0.2  /* one chip that answers on none of its pins, wherever it is; */
+#define SECOND_FAULT 0.05 /* ... times this, that another has a fault of its own */
+
+/* Where the pieces are two chips of different banks, how likely it is that each has a fault of its
+ * own: few selects lead to just these, of so many chips. Else 0. In thousandths. */
+static uint16_t each_of_two(const pieces *p)
 {
     const rmg_finding *first = NULL;
-    unsigned count = 0;
     bool chips = true, apart = false;
+    unsigned count = 0;
+    double of = 0, select, each;
 
     for (guint i = 0; i < p->list->len; i++) {
         const rmg_finding *f = &g_array_index(p->list, rmg_finding, i);
@@ -189,7 +196,13 @@ static bool are_two_of_banks(const pieces *p)
         first = first ? first : f;
         count++;
     }
-    return count == 2 && chips && apart;
+    for (uint16_t r = 0; r < p->run->board->placement.rule_count; r++)
+        of += p->run->bank_words[p->run->board->placement.rules[r].bank] != 0;
+    if (count != 2 || !chips || !apart || of < 3)
+        return 0;
+    select = SOME_SELECT / (of - 2) / (of * (of - 1) / 2);
+    each = SECOND_FAULT * (SILENT_CHIP / of) * (SILENT_CHIP / of);
+    return (uint16_t)(1000 * each / (select + each) + 0.5);
 }
 
 /* Several chips that answer on none of their pins, and read alike: one select, strobe or supply
@@ -214,7 +227,7 @@ static void share_silence(const rmg_run *run, GArray *list, char reads)
     }
     keep_whole_chips(&p);
     if (are_chips(&p)) {
-        const bool each = are_two_of_banks(&p);
+        const uint16_t each = each_of_two(&p);
 
         for (guint i = list->len; i-- > 0;) {
             rmg_finding *f = &g_array_index(list, rmg_finding, i);

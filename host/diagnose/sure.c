@@ -6,12 +6,10 @@
 #define ONCE                                                                                       \
     0.55 /* each cell failed once: a fault, or chance; at several sockets rather chance            \
           */
-#define ONE_READ 0.45 /* ... and but one of them */
-#define LOST     0.45 /* before the port was lost, in no whole pass: all of them together, at most */
-#define EXACT    0.8  /* cells, if a fault there gives just these failures: at least, before that */
-#define FOLLOWS  0.45 /* beside a fault that is not simulated, or hides what it shares: at most */
-#define SHARED                                                                                     \
-    0.5 /* what two silent chips of different banks share, which each may be bad: at most */
+#define ONE_READ  0.45 /* ... and but one of them */
+#define LOST      0.45 /* before the port was lost, in no whole pass: all of them together, at most */
+#define EXACT     0.8 /* cells, if a fault there gives just these failures: at least, before that */
+#define FOLLOWS   0.45 /* beside a fault that is not simulated, or hides what it shares: at most */
 #define OWN_WAYS  0.92 /* times: of a line that is wrong in each bank in its own way */
 #define FEW_CHIPS 0.75 /* times: what feeds two or three chips, all with bad cells */
 #define SUREST    0.99 /* nothing is certain from here */
@@ -166,11 +164,11 @@ double rmg_suspect_confidence(const wording *w, size_t cell_findings)
 {
     const double by_passes = sure_by_passes(w, cell_findings);
     const bool doubt = w->s->finding.may_follow || w->s->finding.or_its_line;
-    const bool each = w->s->finding.or_each;
-    const double sure =
-        doubt  ? MIN(by_passes, FOLLOWS)
-        : each ? MIN(by_passes, w->s->finding.socket == RMG_NO_SOCKET ? SHARED : FOLLOWS)
-               : by_passes;
+    const double each = w->s->finding.or_each / 1000.0;
+    const bool share = w->s->finding.socket == RMG_NO_SOCKET;
+    const double sure = doubt      ? MIN(by_passes, FOLLOWS)
+                        : each > 0 ? MIN(by_passes, share ? 1 - each : each)
+                                   : by_passes;
 
     return rmg_suspect_unconfirmed(w->run, &w->s->finding) ? MIN(sure, LOST / (double)w->all->count)
                                                            : sure;

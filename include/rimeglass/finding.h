@@ -76,16 +76,15 @@ typedef struct rmg_finding {
     bool may_follow;       /* it may be no more than what another finding does to the rest */
     bool or_its_line; /* it is at one socket, and as likely at what the others share with it, which
                          fail themselves and do not tell */
-    bool or_each;  /* two chips of different banks that are silent: what both share, or a fault of
-                    * each
-                    */
-    bool some;     /* of what comes and goes in a bank, or in all: at some of their chips only */
-    bool untested; /* of a chip that drives its bits when others are read: its own words were not
-                      tested, and what it holds is not known; of cells: or it is such a chip, of
-                      bank2 */
-    bool together; /* ... it, and the others that are weighed, each with a fault of its own */
+    bool some;        /* of what comes and goes in a bank, or in all: at some of their chips only */
+    bool untested;    /* of a chip that drives its bits when others are read: its own words were not
+                         tested, and what it holds is not known; of cells: or it is such a chip, of
+                         bank2 */
+    bool together;    /* ... it, and the others that are weighed, each with a fault of its own */
     uint8_t
         cause; /* ... of several causes at once the number of its own, from 1; 0: there is one */
+    uint16_t or_each; /* of two silent chips of different banks, and of what both share: how likely
+                         it is that each has a fault of its own, in thousandths; else 0 */
     uint16_t weighed; /* of what comes and goes: how likely it is this place and none of the others
                          that fit, in thousandths, of all it can be; 0: not weighed */
 } rmg_finding;

@@ -50,7 +50,7 @@ static const char two_banks[] =
          "D0-D7}}\n"
          "sockets: [{names: U1-U2, mount: socket}]\n";
 
-/* What is to be named, with 40 % at least; of a chip its socket. */
+/* What is to be named, with 40 % at least where the row says nothing else; of a chip its socket. */
 typedef struct named {
     rmg_finding_kind kind, of;
     rmg_word bits;
@@ -62,6 +62,7 @@ typedef struct row {
     uint32_t passes;
     named are[3];
     const char *at_fault; /* sockets that may be named above 50 % */
+    double least;         /* of what is to be named; 0: 40 % */
 } row;
 
 #define LINE(bits)                                                                                 \
@@ -157,7 +158,8 @@ static const row rows[] = {
      {CHIP(DATA_AT_SOCKET, "U3"),
       CHIP(DATA_AT_SOCKET, "U10"),
       {RMG_FINDING_SHARED, RMG_FINDING_BANK_SILENT, 0xF4, NULL}},
-     ""},
+     "",
+     0.25},
     {"three: what they share",
      unlike,
      "{kind: never selected, socket: U3}, {kind: never selected, socket: U5}, "
@@ -180,7 +182,7 @@ static void is_named(const row *r, const rmg_board *board, const rmg_suspects *s
     for (size_t n = 0; n < s->count; n++) {
         const rmg_finding *f = &s->list[n].finding;
 
-        found |= f->kind == is->kind && s->list[n].confidence >= 0.4 &&
+        found |= f->kind == is->kind && s->list[n].confidence >= (r->least > 0 ? r->least : 0.4) &&
                  (is->socket ? f->socket == rmg_board_socket(board, is->socket)
                              : f->of == is->of && f->bits == is->bits);
     }
