@@ -213,15 +213,17 @@ static bool found_together(GArray *sheet, const rmg_board *board, const rmg_job_
 static void add_found_besides(GArray *sheet, const rmg_board *board, const rmg_job_state *state)
 {
     for (size_t i = 1; i < state->count; i++) {
-        const rmg_hypothesis *h = &state->list[i];
+        const size_t n = rmg_cause_to_say(&state->suspects, state->list, state->count, i);
+        const rmg_hypothesis *h = &state->list[n];
         gchar *sure, *place;
 
-        if (h->fault == h[-1].fault || rmg_fault_gone(state->list, state->count, h->fault) >= 0.5)
+        if (h->fault == state->list[i - 1u].fault ||
+            rmg_fault_gone(state->list, state->count, h->fault) >= 0.5)
             continue;
         sure = rmg_percent(h->after);
         place = place_text(board, state, h);
-        say(sheet, SHEET_TEXT, "There is another fault besides: most likely, %s%s, %s sure.",
-            plainly(h->belongs), place, sure);
+        say(sheet, SHEET_TEXT, "There %s another fault besides: most likely, %s%s, %s sure.",
+            n > i ? "may be" : "is", plainly(h->belongs), place, sure);
         g_free(place);
         g_free(sure);
     }
@@ -251,7 +253,9 @@ static void add_found_roms(GArray *sheet, const rmg_job_state *state)
 
 static void add_found(GArray *sheet, const rmg_job *job, const rmg_job_state *state)
 {
-    const rmg_hypothesis *h = state->count ? &state->list[0] : NULL;
+    const size_t n =
+        state->count ? rmg_cause_to_say(&state->suspects, state->list, state->count, 0) : 0;
+    const rmg_hypothesis *h = state->count ? &state->list[n] : NULL;
     gchar *sure, *place;
 
     say(sheet, SHEET_HEADING, "What was found");
