@@ -14,7 +14,8 @@
 typedef struct refiner {
     const rmg_run *run;
     const rmg_board *board;
-    GArray *list; /* of rmg_finding */
+    GArray *list;                  /* of rmg_finding */
+    rmg_word bits[UINT8_MAX + 1u]; /* data bits of each bank; 0 of RMG_NO_BANK */
 } refiner;
 
 static rmg_finding *at(refiner *r, guint i)
@@ -24,7 +25,7 @@ static rmg_finding *at(refiner *r, guint i)
 
 static rmg_word bits_of_bank(const refiner *r, uint8_t bank)
 {
-    return rmg_bits_of_bank(r->run, bank);
+    return r->bits[bank];
 }
 
 /* Takes away findings of this kind that lie in the bank and only in these bits. */
@@ -577,8 +578,10 @@ static GArray *take_apart(const rmg_facts *facts, GArray *list)
 void rmg_refine(const rmg_run *run, const rmg_facts *facts, GArray *findings)
 {
     GArray *apart;
-    refiner r = {run, run->board, findings};
+    refiner r = {.run = run, .board = run->board, .list = findings};
 
+    for (size_t b = 0; b < MIN(run->board->bank_count, RMG_NO_BANK); b++)
+        r.bits[b] = rmg_bits_of_bank(run, (uint8_t)b);
     refine_noisy(&r);
     refine_stale(&r);
     refine_not_dead(&r);
