@@ -97,13 +97,21 @@ static void join_parts(GArray *parts)
         g_array_set_size(parts, kept + 1u);
 }
 
-bool rmg_stage_find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
-                          GArray *parts)
+/* Does a step look at the cells around a cell? */
+static bool looks_around(const rmg_stage *s)
 {
     bool around = false;
 
     for (size_t i = 0; i < s->run->steps.count; i++)
         around |= s->run->steps.list[i].kind == RMG_STEP_NEIGHBOURS;
+    return around;
+}
+
+bool rmg_stage_find_parts(const rmg_stage *s, const rmg_sim_fault *faults, size_t count,
+                          GArray *parts)
+{
+    const bool around = looks_around(s);
+
     for (size_t i = 0; i < count; i++) {
         if (!rmg_fault_is(faults[i].kind, RMG_TRAIT_CELLS) || parts->len > 2u * PARTS_MOST)
             return false;
@@ -188,8 +196,8 @@ static bool find_whole_rows(const rmg_stage *s, const rmg_sim_fault *faults, siz
                             GArray *parts)
 {
     g_array_set_size(parts, 0);
-    return find_rows(s, faults, count, LAST_ADDRESS, parts) && parts->len <= RANGES_MOST &&
-           parts->len * RANGE_WORTH < s->run->tested_words;
+    return !looks_around(s) && find_rows(s, faults, count, LAST_ADDRESS, parts) &&
+           parts->len <= RANGES_MOST && parts->len * RANGE_WORTH < s->run->tested_words;
 }
 
 /* Blocks at the start and in the middle of each bank, with all that the lines let share a cell. A
