@@ -177,6 +177,8 @@ static bool are_chips(const pieces *p)
 #define SILENT_CHIP  0.2  /* one chip that answers on none of its pins, wherever it is; */
 #define SECOND_FAULT 0.05 /* ... times this, that another has a fault of its own */
 
+#define EACH_MOST 500 /* thousandths: a probe on the selects comes before any chip */
+
 /* Where the pieces are two chips of different banks, how likely it is that each has a fault of its
  * own: few selects lead to just these, of so many chips. Else 0. In thousandths. */
 static uint16_t each_of_two(const pieces *p)
@@ -202,7 +204,7 @@ static uint16_t each_of_two(const pieces *p)
         return 0;
     select = SOME_SELECT / (of - 2) / (of * (of - 1) / 2);
     each = SECOND_FAULT * (SILENT_CHIP / of) * (SILENT_CHIP / of);
-    return (uint16_t)(1000 * each / (select + each) + 0.5);
+    return MIN((uint16_t)(1000 * each / (select + each) + 0.5), EACH_MOST);
 }
 
 /* Several chips that answer on none of their pins, and read alike: one select, strobe or supply

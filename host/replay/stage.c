@@ -358,8 +358,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
                          .context = &s->sim,
                          .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
-    GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range));
-    GArray *marched = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range)); /* or rows, as a whole */
     const bool in_parts = rmg_stage_find_parts(s, faults, count, parts);
     bool narrows;
     rmg_error error = {0};
@@ -370,7 +369,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     if (!in_parts)
         g_array_set_size(parts, 0);
     narrows = whole && as_in_part(s, faults, count) &&
-              (in_parts || find_whole_rows(s, faults, count, marched));
+              (in_parts || find_whole_rows(s, faults, count, sample));
     s->sampled = !whole && !in_parts &&
                  (find_sample(s, faults, count, sample) || find_rows_of(s, faults, count, sample));
     plan.steps = &s->run->steps;
@@ -396,7 +395,7 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
         else if (s->sampled)
             rmg_run_narrow(again, (const rmg_range *)(const void *)sample->data, sample->len);
         else if (narrows)
-            narrow_marches(again, in_parts ? parts : marched);
+            narrow_marches(again, in_parts ? parts : sample);
         s->plays++;
         s->starved |= rmg_run_carry_out(again, &target, NULL) == RMG_ERR_MEMORY;
         s->work += s->sim.reads + s->sim.writes + (RMG_REPLAY_CHIPWISE - 1u) * s->sim.chipwise;
@@ -405,7 +404,6 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
     rmg_error_free(&error);
     g_array_free(parts, TRUE);
     g_array_free(sample, TRUE);
-    g_array_free(marched, TRUE);
     return done;
 }
 

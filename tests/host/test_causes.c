@@ -29,6 +29,21 @@ static const char unlike[] = HEAD
     "D0-D3, U10: D4-D7}}\n"
     "sockets: [{names: U1-U10, mount: socket}]\n";
 
+/* Four banks of eight chips each. */
+static const char many[] = HEAD
+    "regions: [{name: all, range: 0x0-0xFFF, kind: ram}]\n"
+    "banks:\n"
+    "  - {name: b0, range: 0x0-0x3FF, part: 2102, lines: A0-A9, data: {U1: D0, U2: D1, U3: D2, "
+    "U4: D3, U5: D4, U6: D5, U7: D6, U8: D7}}\n"
+    "  - {name: b1, range: 0x400-0x7FF, part: 2102, lines: A0-A9, data: {U11: D0, U12: D1, U13: "
+    "D2, U14: D3, U15: D4, U16: D5, U17: D6, U18: D7}}\n"
+    "  - {name: b2, range: 0x800-0xBFF, part: 2102, lines: A0-A9, data: {U21: D0, U22: D1, U23: "
+    "D2, U24: D3, U25: D4, U26: D5, U27: D6, U28: D7}}\n"
+    "  - {name: b3, range: 0xC00-0xFFF, part: 2102, lines: A0-A9, data: {U31: D0, U32: D1, U33: "
+    "D2, U34: D3, U35: D4, U36: D5, U37: D6, U38: D7}}\n"
+    "sockets: [{names: U1-U8, mount: socket}, {names: U11-U18, mount: socket}, {names: U21-U28, "
+    "mount: socket}, {names: U31-U38, mount: socket}]\n";
+
 /* The same, of 16,384 words each: more fail than are looked at one by one. */
 static const char deep[] =
     "board: made\nword: 8\naddresses: words\naddress-lines: 15\naccess-ns: 400\n"
@@ -160,6 +175,14 @@ static const row rows[] = {
       {RMG_FINDING_SHARED, RMG_FINDING_BANK_SILENT, 0xF4, NULL}},
      "",
      0.25},
+    {"... of many chips: neither above 50 %",
+     many,
+     "{kind: never selected, socket: U3}, {kind: chip missing, socket: U35}",
+     2,
+     {CHIP(DATA_AT_SOCKET, "U3"),
+      CHIP(DATA_AT_SOCKET, "U35"),
+      {RMG_FINDING_SHARED, RMG_FINDING_BANK_SILENT, 0x14, NULL}},
+     ""},
     {"three: what they share",
      unlike,
      "{kind: never selected, socket: U3}, {kind: never selected, socket: U5}, "
