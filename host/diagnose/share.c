@@ -177,7 +177,7 @@ static bool are_chips(const pieces *p)
 #define SILENT_CHIP  0.2  /* one chip that answers on none of its pins, wherever it is; */
 #define SECOND_FAULT 0.05 /* ... times this, that another has a fault of its own */
 
-#define EACH_MOST 500 /* thousandths: a probe on the selects comes before any chip */
+#define EACH_MOST 490 /* thousandths: a probe on the selects comes before any chip */
 
 /* Where the pieces are two chips of different banks, how likely it is that each has a fault of its
  * own: few selects lead to just these, of so many chips. Else 0. In thousandths. */

@@ -175,7 +175,7 @@ static const row rows[] = {
       {RMG_FINDING_SHARED, RMG_FINDING_BANK_SILENT, 0xF4, NULL}},
      "",
      0.25},
-    {"... of many chips: neither above 50 %",
+    {"... of many chips: what they share comes first",
      many,
      "{kind: never selected, socket: U3}, {kind: chip missing, socket: U35}",
      2,
@@ -234,6 +234,8 @@ static void each_by_itself(void)
         rmg_replay(&run, &s, 0, NULL, NULL);
         for (size_t n = 0; n < COUNT(r->are) && r->are[n].kind; n++)
             is_named(r, board, &s, &r->are[n]);
+        CHECK(!s.count || !s.list[0].finding.or_each || s.list[0].finding.socket == RMG_NO_SOCKET,
+              "%s: first %s", r->title, s.list[0].site);
         for (size_t n = 0; n < s.count; n++) {
             const uint16_t socket = s.list[n].finding.socket;
 
