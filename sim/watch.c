@@ -223,21 +223,27 @@ static rmg_addr low_rows(rmg_sim *sim, const timed *t, const rmg_element_call *c
                          rmg_addr count)
 {
     const uint16_t r = t->rules[0];
-    const rmg_addr mask = sim->ways[r].row_mask;
+    const rmg_addr mask = sim->ways[r].row_mask, rows = mask + 1u;
     const uint64_t word_ns = (uint64_t)call->op_count * sim->access_ns;
-    uint64_t *row_ns = sim->ways[r].row_ns, now = sim->now_ns + from * word_ns;
+    const uint64_t began = sim->now_ns;
+    /* each row comes again after so many words: as often as it comes, the rest is the same */
+    const bool in_time = rows * word_ns - word_ns + sim->access_ns <= t->weakest[0];
+    const rmg_addr told = in_time && count - from > 2u * rows ? from + rows : count;
+    uint64_t *row_ns = sim->ways[r].row_ns;
 
     sim->ways[r].row_used = true;
-    for (rmg_addr n = from; n < count; n++) {
+    for (rmg_addr n = from; n < told; n++) {
         const rmg_addr row = (call->down ? call->address - n : call->address + n) & mask;
+        const uint64_t now = began + n * word_ns + sim->access_ns;
         uint64_t gap;
 
-        if (now + sim->access_ns - row_ns[row] > t->weakest[0] &&
-            rested(sim, r, row, now + sim->access_ns, t->weakest[0], &gap))
+        if (now - row_ns[row] > t->weakest[0] && rested(sim, r, row, now, t->weakest[0], &gap))
             return n;
-        now += word_ns;
-        row_ns[row] = now;
+        row_ns[row] = began + (n + 1u) * word_ns;
     }
+    for (rmg_addr n = told < count ? count - rows : count; n < count; n++)
+        row_ns[(call->down ? call->address - n : call->address + n) & mask] =
+            began + (n + 1u) * word_ns;
     return count;
 }
 

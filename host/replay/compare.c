@@ -99,6 +99,7 @@ typedef struct counting {
     uint64_t before;  /* what failed first at this step or later was not replayed */
     uint64_t skipped; /* ones at the plan's steps that were left out */
     uint64_t both, alone;
+    const rmg_lane *lane, *other_lane; /* of which each set's bits are; NULL: as they stand */
     /* how the last two records compared: most words are alike */
     const rmg_fail_part *parts, *other_parts;
     rmg_word bits;
@@ -108,6 +109,14 @@ typedef struct counting {
 static unsigned ones(rmg_word bits)
 {
     return (unsigned)__builtin_popcountll(bits);
+}
+
+/* Bits of a lane where those of the chip are that it stands for; others of that play are not its.
+ */
+static rmg_word bits_home(const rmg_lane *lane, rmg_word bits)
+{
+    bits &= lane ? lane->bits : bits;
+    return lane && lane->up ? bits >> lane->up | bits << (RMG_WORD_BITS - lane->up) : bits;
 }
 
 static void count_vague(counting *c, const rmg_fail_part *parts, size_t count,
@@ -129,16 +138,21 @@ static void count_exactly(counting *c, const rmg_fail_part *parts, size_t count,
 {
     c->last_both = c->last_alone = 0;
     for (size_t i = 0; i < count; i++) {
-        rmg_word high = parts[i].high & c->bits, low = parts[i].low & c->bits;
+        rmg_word high = bits_home(c->lane, parts[i].high) & c->bits;
+        rmg_word low = bits_home(c->lane, parts[i].low) & c->bits;
 
         if (parts[i].first >= c->before || (c->skipped >> (parts[i].first >> 16 & 0x3Fu) & 1u))
             continue;
         for (size_t n = 0; n < other_count; n++) {
+            rmg_word other_high, other_low;
+
             if (others[n].first != parts[i].first)
                 continue;
-            c->last_both += ones(high & others[n].high) + ones(low & others[n].low);
-            high &= ~others[n].high;
-            low &= ~others[n].low;
+            other_high = bits_home(c->other_lane, others[n].high);
+            other_low = bits_home(c->other_lane, others[n].low);
+            c->last_both += ones(high & other_high) + ones(low & other_low);
+            high &= ~other_high;
+            low &= ~other_low;
         }
         c->last_alone += ones(high) + ones(low);
     }
@@ -273,7 +287,7 @@ static void count_set(const rmg_failset *set, counting *c)
 }
 
 static comparison compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
-                          const rmg_finding *within, bool sampled)
+                          const rmg_finding *within, bool sampled, const rmg_lane *lane)
 {
     const region everywhere = region_of(measured, NULL), place = region_of(measured, within);
     const uint64_t end = (again->plan.first_pass + MAX(again->plan.passes, 1u)) << 24;
@@ -283,11 +297,14 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
                      .measured = measured,
                      .within = &everywhere,
                      .before = end,
-                     .skipped = skipped};
+                     .skipped = skipped,
+                     .lane = lane};
     counting there = here;
 
     there.other = again->failures;
     there.within = &place;
+    there.lane = NULL;
+    there.other_lane = lane;
     count_set(again->failures, &here);
     if (!sampled)
         count_set(measured->failures, &there);
@@ -306,13 +323,19 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
 comparison rmg_replay_compare(const rmg_run *measured, const rmg_run *again, const proposal *p,
                               const rmg_finding *within)
 {
-    return compare(measured, again, p, within, false);
+    return compare(measured, again, p, within, false, NULL);
+}
+
+comparison rmg_replay_compare_lane(const rmg_run *measured, const rmg_run *again, const proposal *p,
+                                   const rmg_finding *within, const rmg_lane *lane)
+{
+    return compare(measured, again, p, within, false, lane);
 }
 
 comparison rmg_replay_compare_sample(const rmg_run *measured, const rmg_run *again,
                                      const proposal *p, const rmg_finding *within)
 {
-    return compare(measured, again, p, within, true);
+    return compare(measured, again, p, within, true, NULL);
 }
 
 /* The rows of one chip in which cells fail, and the first step at which one does. */
@@ -385,8 +408,10 @@ comparison rmg_replay_compare_rows(const rmg_run *measured, const rmg_run *again
 }
 
 bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rmg_finding *within,
-                         bool sampled)
+                         bool sampled, const rmg_lane *lane)
 {
+    static const rmg_bit_tally none;
+    const rmg_word home = lane ? bits_home(lane, lane->bits) : 0;
     const region place = region_of(measured, within);
     bool same = true;
 
@@ -398,8 +423,12 @@ bool rmg_replay_as_often(const rmg_run *measured, const rmg_run *again, const rm
             for (size_t i = 0; i < place.rule_count; i++)
                 if (place.rules[i]->bank == b)
                     bits |= rmg_rule_bits(place.rules[i]) & place.bits;
-            for (unsigned i = 0; i < RMG_WORD_BITS; i++) {
-                const rmg_bit_tally *x = &measured->tally.bits[b][i], *y = &again->tally.bits[b][i];
+            for (unsigned i = 0; i < measured->board->word_bits; i++) {
+                const rmg_bit_tally *x = &measured->tally.bits[b][i];
+                const rmg_bit_tally *y = !lane ? &again->tally.bits[b][i]
+                                         : home >> i & 1u
+                                             ? &again->tally.bits[b][(i + lane->up) % RMG_WORD_BITS]
+                                             : &none;
 
                 same &= !(bits >> i & 1u) || (x->high == y->high && x->low == y->low);
             }

@@ -80,44 +80,72 @@ static void take_state(const rmg_stage *s, const rmg_sim_fault *faults, size_t c
     memcpy(now->memories, s->sim.memories, count * sizeof *now->memories);
 }
 
-unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
-                                  unsigned from, unsigned contents)
+/* Takes the states that the first element leaves after each of the contents; those below `from` are
+ * there. false: it cannot be said. */
+static bool take_states(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, unsigned from,
+                        unsigned contents)
 {
-    const unsigned all = (1u << contents) - 1u;
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *ranges = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     uint8_t code[RMG_MARCH_BYTES];
-    unsigned worth = all;
+    bool taken = false;
 
-    if (from > s->state_count)
-        from = 0;
     s->state_count = 0;
     if (contents > 1 && contents <= G_N_ELEMENTS(s->states) && count <= RMG_STATE_CELLS &&
         first_element(s->run, code) && rmg_stage_find_parts(s, faults, count, parts) &&
         tested_parts(s->run, parts, ranges)) {
-        const rmg_target target = {.bus = &rmg_sim_bus,
-                                   .context = &s->sim,
-                                   .mask = (rmg_word) ~(rmg_word)0 >>
-                                           (RMG_WORD_BITS - s->run->board->word_bits)};
+        const rmg_target target = {
+            .bus = &rmg_sim_bus, .context = &s->sim, .mask = rmg_stage_mask(s)};
         const rmg_march_job job = {.code = code,
                                    .ranges = (const rmg_range *)(const void *)ranges->data,
                                    .range_count = (uint8_t)ranges->len};
 
-        for (unsigned n = 0; n < contents && worth; n++) {
-            if (n >= from && (!rmg_stage_switch_on(s, faults, count, parts, false, n) ||
-                              rmg_march_run(&target, &job, s->tally) != RMG_OK)) {
-                worth = all;
-                break;
-            }
-            if (n >= from)
-                take_state(s, faults, count, &s->states[n]);
-            s->state_count = n + 1u;
-            for (unsigned before = 0; before < n; before++)
-                if (memcmp(&s->states[before], &s->states[n], sizeof *s->states) == 0)
-                    worth &= ~(1u << n);
+        taken = true;
+        for (unsigned n = from; n < contents && taken; n++) {
+            taken = rmg_stage_switch_on(s, faults, count, parts, false, n) &&
+                    rmg_march_run(&target, &job, s->tally) == RMG_OK;
+            take_state(s, faults, count, &s->states[n]);
         }
+        s->state_count = taken ? contents : 0;
     }
     g_array_free(parts, TRUE);
     g_array_free(ranges, TRUE);
+    return taken;
+}
+
+/* Are two states the same in the cells of `count` faults from one on, and in what they remember? */
+static bool states_alike(const rmg_cell_state *a, const rmg_cell_state *b, size_t from,
+                         size_t count)
+{
+    return memcmp(&a->words[2u * from], &b->words[2u * from], 2u * count * sizeof *a->words) == 0 &&
+           memcmp(&a->memories[from], &b->memories[from], count * sizeof *a->memories) == 0;
+}
+
+/* Contents after which those faults are left otherwise than after all contents below, as ones. */
+static unsigned worth_of(const rmg_stage *s, size_t from, size_t count, unsigned contents)
+{
+    unsigned worth = (1u << contents) - 1u;
+
+    for (unsigned n = 1; n < contents; n++)
+        for (unsigned before = 0; before < n; before++)
+            if (states_alike(&s->states[before], &s->states[n], from, count))
+                worth &= ~(1u << n);
     return worth;
+}
+
+unsigned rmg_stage_contents_worth(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
+                                  unsigned from, unsigned contents)
+{
+    return take_states(s, faults, count, from > s->state_count ? 0 : from, contents)
+               ? worth_of(s, 0, count, contents)
+               : (1u << contents) - 1u;
+}
+
+void rmg_stage_each_worth(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count,
+                          unsigned contents, unsigned *worth)
+{
+    const bool taken = take_states(s, faults, count, 0, contents);
+
+    for (size_t i = 0; i < count; i++)
+        worth[i] = taken ? worth_of(s, i, 1, contents) : (1u << contents) - 1u;
 }

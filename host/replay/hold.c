@@ -67,7 +67,7 @@ static bool gives_all(rmg_stage *s, const rmg_replayed *r, uint64_t accesses, rm
     if (all) {
         const comparison c = rmg_replay_compare(s->run, &again, &p, NULL);
 
-        all = !c.left && !c.unseen && rmg_replay_as_often(s->run, &again, NULL, false);
+        all = !c.left && !c.unseen && rmg_replay_as_often(s->run, &again, NULL, false, NULL);
     }
     rmg_run_end(&again);
     return all;

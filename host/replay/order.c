@@ -5,7 +5,7 @@
 #include "internal.h"
 #include "run/internal.h"
 
-#define APART 2u /* words; those nearer are among the words that are played with the other */
+#define APART 2u /* words; what a cell reads that reaches none is what was read just before */
 
 /* Are the run's words all tested one after another, each with the same? */
 static bool in_order(const rmg_run *run)
@@ -38,16 +38,15 @@ static void see_only(void *context, rmg_addr address, rmg_word high, rmg_word lo
 
 void rmg_order_begin(rmg_stage *s)
 {
-    s->in_order = in_order(s->run) && rmg_failset_words(s->run->failures, NULL, ~(rmg_word)0) == 1;
+    s->plain = in_order(s->run);
+    s->in_order = s->plain && rmg_failset_words(s->run->failures, NULL, ~(rmg_word)0) == 1;
     if (s->in_order)
         rmg_failset_each(s->run->failures, see_only, &s->only);
     g_array_set_size(s->known, 0);
 }
 
-/* The rule of a chip that has but one; NULL: it has none, or more. */
-static const rmg_rule *only_rule(const rmg_stage *s, uint16_t chip)
+const rmg_rule *rmg_replay_only_rule(const rmg_placement *placement, uint16_t chip)
 {
-    const rmg_placement *placement = &s->run->board->placement;
     const rmg_rule *rule = NULL;
 
     for (uint16_t r = 0; r < placement->rule_count; r++)
@@ -59,26 +58,28 @@ static const rmg_rule *only_rule(const rmg_stage *s, uint16_t chip)
     return rule;
 }
 
-/* The range of `list` that holds the address and as many words on both sides; count: none does. */
-static size_t range_of(const rmg_range *list, size_t count, rmg_addr address)
+/* The range of `list` that holds the address and so many words on both sides; count: none does. */
+static size_t range_of(const rmg_range *list, size_t count, rmg_addr address, rmg_addr apart)
 {
     size_t i = 0;
 
-    while (i < count && (address < list[i].first + APART || list[i].last - APART < address ||
-                         list[i].last - list[i].first < APART + APART))
+    while (i < count && (list[i].last - list[i].first < 2u * apart ||
+                         address < list[i].first + apart || list[i].last - apart < address))
         i++;
     return i;
 }
 
-/* Where it lies as seen from the only word that failed. */
-static bool place_of(const rmg_stage *s, const rmg_rule *rule, rmg_addr other, bool *after)
+/* Where it lies as seen from the only word that failed, more than so many words away. */
+static bool place_of(const rmg_stage *s, const rmg_rule *rule, rmg_addr other, rmg_addr apart,
+                     bool *after)
 {
     const rmg_run *run = s->run;
-    const size_t range = range_of(run->tested, run->tested_count, s->only);
+    const size_t range = range_of(run->tested, run->tested_count, s->only, apart);
 
     *after = other > s->only;
-    if (range == run->tested_count || range != range_of(run->tested, run->tested_count, other) ||
-        (*after ? other - s->only : s->only - other) <= APART)
+    if (range == run->tested_count ||
+        range != range_of(run->tested, run->tested_count, other, apart) ||
+        (*after ? other - s->only : s->only - other) <= apart)
         return false;
     for (size_t i = 0; i < run->first_memory_count; i++) {
         const rmg_range *first = &run->first_memory[i];
@@ -87,12 +88,32 @@ static bool place_of(const rmg_stage *s, const rmg_rule *rule, rmg_addr other, b
             (first->first <= other && other <= first->last))
             return false;
     }
-    for (rmg_addr n = 1; n <= APART; n++)
+    for (rmg_addr n = 1; n <= apart; n++)
         if (!rmg_where_holds(&rule->where, s->only - n) ||
             !rmg_where_holds(&rule->where, s->only + n) ||
             !rmg_where_holds(&rule->where, other - n) || !rmg_where_holds(&rule->where, other + n))
             return false;
     return true;
+}
+
+/* Of two cells of which one is in the only word that failed, the other elsewhere: which of them it
+ * is, and whether the other is reached after it, instead of where that is. */
+static void by_order(const rmg_stage *s, const rmg_rule *rule, rmg_known_play *wanted)
+{
+    rmg_sim_fault *f = &wanted->fault;
+    const rmg_addr at[2] = {rmg_rule_address(rule, f->cell), rmg_rule_address(rule, f->cell2)};
+    const bool second = at[0] == s->only; /* the second is the other */
+    const rmg_addr apart = f->kind == RMG_FAULT_ADDRESS_CELLS ? APART : 0;
+    bool after;
+
+    if ((!second && at[1] != s->only) || !place_of(s, rule, at[second], apart, &after))
+        return;
+    if (second)
+        f->cell2 = after;
+    else
+        f->cell = after;
+    wanted->by_order = true;
+    wanted->second = second;
 }
 
 rmg_known_play *rmg_order_known(rmg_stage *s, const proposal *p)
@@ -101,28 +122,18 @@ rmg_known_play *rmg_order_known(rmg_stage *s, const proposal *p)
     rmg_known_play wanted = {.undriven = s->model.board.undriven,
                              .hold_ns = s->model.board.hold_ns};
     const rmg_rule *rule;
-    rmg_addr at[2];
-    bool after, moves;
 
-    if (!s->in_order || p->count != 1 || !rmg_fault_is(f->kind, RMG_TRAIT_CELLS) ||
-        !rmg_fault_has_second(f) || (rule = only_rule(s, f->chip)) == NULL)
-        return NULL;
-    at[0] = rmg_rule_address(rule, f->cell);
-    at[1] = rmg_rule_address(rule, f->cell2);
-    moves = at[0] == s->only; /* the second is the other */
-    if ((!moves && at[1] != s->only) || !place_of(s, rule, at[moves], &after))
+    if (!s->plain || p->count != 1 || !rmg_fault_is(f->kind, RMG_TRAIT_CELLS))
         return NULL;
     wanted.fault = *f;
-    if (moves)
-        wanted.fault.cell2 = after;
-    else
-        wanted.fault.cell = after;
-    wanted.second = moves;
+    if (s->in_order && rmg_fault_has_second(f) &&
+        (rule = rmg_replay_only_rule(&s->run->board->placement, f->chip)) != NULL)
+        by_order(s, rule, &wanted);
     for (guint i = 0; i < s->known->len; i++) {
         rmg_known_play *old = &g_array_index(s->known, rmg_known_play, i);
 
-        if (old->second == wanted.second && old->undriven == wanted.undriven &&
-            old->hold_ns == wanted.hold_ns &&
+        if (old->by_order == wanted.by_order && old->second == wanted.second &&
+            old->undriven == wanted.undriven && old->hold_ns == wanted.hold_ns &&
             memcmp(&old->fault, &wanted.fault, sizeof wanted.fault) == 0)
             return old;
     }

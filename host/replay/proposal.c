@@ -34,6 +34,14 @@ bool rmg_propose_vague(const rmg_sim_fault *fault)
     return rmg_fault_is(fault->kind, RMG_TRAIT_CHANCE);
 }
 
+bool rmg_replay_cells_alone(const rmg_sim_fault *fault)
+{
+    const rmg_fault_row *row = &rmg_fault_rows[fault->kind];
+
+    return rmg_fault_is(fault->kind, RMG_TRAIT_CELLS) &&
+           (row->marks == RMG_MARKS_CELL || row->marks == RMG_MARKS_VICTIM);
+}
+
 void rmg_propose_put(proposal *p, rmg_sim_fault fault)
 {
     if (p->count == p->room && p->room < PROPOSAL_FAULTS) {

@@ -12,159 +12,6 @@
 #define EVEN          0.45 /* chip, and chance; the rest is what both share */
 #define NEEDLESS      0.5  /* times the confidence, of a suspect that it takes none of */
 
-static gint better(gconstpointer a, gconstpointer b)
-{
-    const rmg_replayed *x = a, *y = b;
-    const uint64_t wrong_x = x->left + x->unseen, wrong_y = y->left + y->unseen;
-
-    if (x->same != y->same)
-        return y->same - x->same;
-    if (wrong_x != wrong_y)
-        return wrong_x < wrong_y ? -1 : 1;
-    if (x->explained != y->explained)
-        return x->explained > y->explained ? -1 : 1;
-    if (x->as_often != y->as_often)
-        return y->as_often - x->as_often;
-    return (x->floats != RMG_FLOATS_AS_FILE) - (y->floats != RMG_FLOATS_AS_FILE);
-}
-
-/* Did two passes fail differently? */
-static bool comes_and_goes(const rmg_run *run)
-{
-    return run->pass_count > 1 && !rmg_run_repeats(run);
-}
-
-/* Plays a proposal once, and compares. */
-static bool play_once(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                      bool whole, unsigned contents, rmg_replayed *result)
-{
-    rmg_run again;
-    comparison c;
-    const bool done = rmg_stage_play(s, p->faults, p->count, whole, contents, &again);
-
-    if (done) {
-        c = p->by_rows   ? rmg_replay_compare_rows(s->run, &again, &p->faults[0])
-            : s->sampled ? rmg_replay_compare_sample(s->run, &again, p, within)
-                         : rmg_replay_compare(s->run, &again, p, within);
-        result->explained = c.both;
-        result->left = c.left;
-        result->unseen = c.unseen;
-        result->as_often = p->vague || p->by_rows || s->run->heard ||
-                           rmg_replay_as_often(s->run, &again, within, s->sampled);
-        result->same = !c.left && !c.unseen && result->as_often;
-        if (p->by_rows && comes_and_goes(s->run)) /* rows do not tell passes apart */
-            result->same &= comes_and_goes(&again);
-        result->whole = !again.wiring_narrowed;
-        if (alone && !p->vague && !p->by_rows && result->whole)
-            result->same &= rmg_replay_same_wiring(s->run, &again);
-        else if (!s->sampled) /* a sample that does not fail may stand for words that do */
-            result->same &= c.both != 0;
-    }
-    rmg_run_end(&again);
-    return done;
-}
-
-/* The same in part of the words, where that was not done already. */
-static bool play_in_part(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                         unsigned contents, rmg_known_play *known, rmg_replayed *result)
-{
-    if (known && known->played >> contents & 1u) {
-        *result = known->results[contents];
-        return true;
-    }
-    if (!play_once(s, p, within, alone, false, contents, result))
-        return false;
-    if (known) {
-        known->results[contents] = *result;
-        known->played |= 1u << contents;
-    }
-    return true;
-}
-
-/* Which of the first `count` contents are worth a play. *looked: at how many of them the stage
- * looked for this proposal. */
-static unsigned worth_while(rmg_stage *s, const proposal *p, unsigned count, unsigned *looked,
-                            rmg_known_play *known)
-{
-    unsigned worth;
-
-    if (known && known->weighed >= count)
-        return known->worth_while;
-    worth = rmg_stage_contents_worth(s, p->faults, p->count, *looked, count);
-    *looked = count;
-    if (known) {
-        known->worth_while = worth;
-        known->weighed = (uint8_t)count;
-    }
-    return worth;
-}
-
-/* On a large board only the first that gives the same is played on all of it: that the words which
- * a fault does not touch pass is the same claim for each. */
-static bool proved_enough(const rmg_stage *s)
-{
-    return s->proofs && s->run->tested_words > RMG_LARGE_BOARD;
-}
-
-/* Plays one proposal: on its own words first, and if that gives the same, on the whole board. What
- * single cells come up with is not known: both are tried. */
-static bool play_contents(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                          rmg_replayed *result)
-{
-    const unsigned count = rmg_stage_contents(p->faults, p->count);
-    rmg_known_play *known = rmg_order_known(s, p);
-    unsigned worth = 0, looked = 0;
-    bool done = false;
-
-    for (unsigned contents = 0; contents < count && !result->same; contents++) {
-        rmg_replayed one = {0};
-
-        if (contents >= 2 && result->left + result->unseen > 4)
-            break;                          /* far off: other contents do not make it right */
-        if (contents == 1 || contents == 2) /* the last two are seldom reached */
-            worth = worth_while(s, p, contents == 1 ? 2u : count, &looked, known);
-        if (contents && !(worth >> contents & 1u))
-            continue;
-        if (!play_in_part(s, p, within, alone, contents, known, &one))
-            break;
-        if (one.same && !one.whole && !proved_enough(s)) {
-            if (!play_once(s, p, within, alone, true, contents, &one))
-                break;
-            s->proofs += one.same;
-        }
-        if (!done || better(&one, result) < 0)
-            *result = one;
-        done = true;
-    }
-    return done;
-}
-
-/* The same; where it leaves lines undriven, and they do not read as the board file says, also with
- * lines that do otherwise. */
-static bool play(rmg_stage *s, const proposal *p, const rmg_finding *within, bool alone,
-                 rmg_replayed *result)
-{
-    bool done = play_contents(s, p, within, alone, result);
-
-    for (int f = RMG_FLOATS_HIGH; done && !result->same && f < RMG_FLOATS; f++) {
-        rmg_replayed other = {0};
-
-        if (!rmg_stage_undriven(p->faults, p->count) || !rmg_stage_float(s, (rmg_floats)f))
-            continue;
-        /* for how long they hold is not known: neither how often they fail nor what the few
-         * accesses of the wiring check see counts */
-        if (play_contents(s, p, within, alone && f != RMG_FLOATS_HOLDS, &other)) {
-            other.same |= f == RMG_FLOATS_HOLDS && !other.left && !other.unseen && other.explained;
-            if (better(&other, result) < 0) {
-                *result = other;
-                result->floats = (rmg_floats)f;
-            }
-        }
-    }
-    rmg_stage_float(s, RMG_FLOATS_AS_FILE);
-    return done;
-}
-
 /* What the replays say of the suspect as a whole. `alone`: it is the only one. */
 static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
 {
@@ -177,7 +24,7 @@ static void take_in(const rmg_run *run, rmg_suspect *s, bool alone)
     if (best->same) {
         rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_SAME));
         rmg_replay_tell_undriven(run->board, s);
-        if (comes_and_goes(run))
+        if (rmg_replay_comes_and_goes(run))
             rmg_suspect_add_reason(s, rmg_say_of(&s->finding, RMG_SAY_REPLAY_PASSES));
         rmg_replay_rule_out(s);
         rmg_replay_steps(s);
@@ -230,7 +77,7 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
 {
     rmg_replayed r = *result;
 
-    if (old && better(old, result) <= 0)
+    if (old && rmg_replay_better(old, result) <= 0)
         return;
     r.is = p->is;
     r.faults = g_memdup2(p->faults, p->count * sizeof *p->faults);
@@ -245,27 +92,45 @@ static void keep(GArray *list, rmg_replayed *old, const proposal *p, const rmg_r
     }
 }
 
+/* Which proposals of a suspect are played: not what is said already, nor what is excluded. */
+typedef struct choosing {
+    const rmg_suspect *suspect;
+    bool differ;  /* passes do, which what is vague would not distinguish */
+    GArray *list; /* of rmg_replayed: what came of those before */
+} choosing;
+
+static bool is_wanted(void *context, const proposal *p)
+{
+    const choosing *c = context;
+    const rmg_replayed *old = of_saying(c->list, &p->is);
+
+    return p->count && !(old && old->same) && (p->causes & ~c->suspect->excluded) &&
+           !(c->differ && p->vague);
+}
+
 /* All proposals of suspect i. */
 static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const rmg_replay_budget *b)
 {
     rmg_suspect *suspect = &suspects->list[i];
-    const bool differ = comes_and_goes(s->run);
+    const bool differ = rmg_replay_comes_and_goes(s->run);
     /* what comes and goes cannot be replayed, and passes beyond those played are not compared */
     GPtrArray *proposals = differ && s->run->pass_count > RMG_REPLAY_PASSES
                                ? g_ptr_array_new()
                                : rmg_propose(s->run, suspect);
     GArray *list = g_array_new(FALSE, TRUE, sizeof(rmg_replayed));
     const bool alone = suspects->count == 1;
+    const rmg_finding *within = alone ? NULL : &suspect->finding;
+    choosing c = {suspect, differ, list};
 
     s->proofs = 0;
     rmg_order_begin(s);
     for (guint n = 0; n < proposals->len; n++) {
         const proposal *p = proposals->pdata[n];
-        rmg_replayed *old = of_saying(list, &p->is);
+        const rmg_beside from = {(proposal *const *)(void *)&proposals->pdata[n],
+                                 proposals->len - n, is_wanted, &c};
         rmg_replayed result = {0};
 
-        if (!p->count || (old && old->same) || !(p->causes & ~suspect->excluded) ||
-            (differ && p->vague)) /* which would not distinguish passes */
+        if (!is_wanted(&c, p))
             continue;
         if (!rmg_replay_more(b,
                              ((double)i + (double)n / proposals->len) / (double)suspects->count)) {
@@ -277,10 +142,11 @@ static void replay_one(rmg_stage *s, rmg_suspects *suspects, size_t i, const rmg
             suspect->untried++; /* it takes as long as the run, and changes no answer */
             continue;
         }
-        if (play(s, p, alone ? NULL : &suspect->finding, alone, &result))
-            keep(list, old, p, &result);
+        rmg_replay_side_by_side(s, &from, within, alone);
+        if (rmg_replay_play(s, p, within, alone, &result))
+            keep(list, of_saying(list, &p->is), p, &result);
     }
-    g_array_sort(list, better);
+    g_array_sort(list, rmg_replay_better);
     suspect->replay_count = list->len;
     suspect->replays = rmg_array_take(list);
     g_ptr_array_free(proposals, TRUE);

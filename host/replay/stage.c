@@ -35,6 +35,8 @@ void rmg_stage_end(rmg_stage *s)
 {
     g_free(s->tally);
     g_array_free(s->known, TRUE);
+    if (s->touched)
+        g_hash_table_destroy(s->touched);
     rmg_pages_free(s->memory);
     rmg_sim_model_free(&s->model);
 }
@@ -269,11 +271,11 @@ bool rmg_stage_switch_on(rmg_stage *s, const rmg_sim_fault *faults, uint16_t cou
      * is as good as anything else, for a test writes before it reads, except to faults that show
      * what the memory came up with: they play on a board that was just switched on, or on words
      * that are all given what they come up with. */
-    if (!s->on || ((whole || !parts->len) && some_are(faults, count, RMG_TRAIT_POWER_ON)))
+    if (!s->on || ((whole || !parts || !parts->len) && some_are(faults, count, RMG_TRAIT_POWER_ON)))
         s->on = rmg_sim_start_healthy(&s->sim, &s->model.board, PROPOSAL_FAULTS, WORLD,
                                       s->memory) == RMG_OK;
     rmg_sim_limit(&s->sim, s->room);
-    if (s->on)
+    if (s->on && parts)
         fill(s, faults, count, parts, contents);
     return s->on && rmg_sim_start_again(&s->sim, faults, count) == RMG_OK;
 }
@@ -349,14 +351,44 @@ static void narrow_marches(rmg_run *again, const GArray *parts)
     rmg_run_narrow_marches(again, (const rmg_range *)(const void *)parts->data, parts->len);
 }
 
+bool rmg_stage_marches_in_part(const rmg_stage *s, const rmg_sim_fault *faults, uint16_t count)
+{
+    GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
+    const bool in_part =
+        rmg_stage_find_parts(s, faults, count, parts) && as_in_part(s, faults, count);
+
+    g_array_free(parts, TRUE);
+    return in_part;
+}
+
+rmg_word rmg_stage_mask(const rmg_stage *s)
+{
+    return (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - s->run->board->word_bits);
+}
+
+rmg_plan rmg_stage_plan(const rmg_stage *s)
+{
+    rmg_plan plan = s->run->plan;
+
+    plan.steps = &s->run->steps;
+    plan.march = NULL;
+    plan.march_name = NULL;
+    /* passes, not time: the number of failures is compared, and time differs from board to board */
+    plan.seconds = 0;
+    plan.endless = false;
+    plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
+    if (s->run->heard) { /* what the other program tested */
+        plan.limited = true;
+        plan.limit = s->run->tested[0];
+    }
+    return plan;
+}
+
 bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, bool whole,
                     unsigned contents, rmg_run *again)
 {
-    const rmg_board *board = s->run->board;
-    rmg_plan plan = s->run->plan;
-    rmg_target target = {.bus = &rmg_sim_bus,
-                         .context = &s->sim,
-                         .mask = (rmg_word) ~(rmg_word)0 >> (RMG_WORD_BITS - board->word_bits)};
+    const rmg_plan plan = rmg_stage_plan(s);
+    rmg_target target = {.bus = &rmg_sim_bus, .context = &s->sim, .mask = rmg_stage_mask(s)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     GArray *sample = g_array_new(FALSE, FALSE, sizeof(rmg_range)); /* or rows, as a whole */
     const bool in_parts = rmg_stage_find_parts(s, faults, count, parts);
@@ -372,21 +404,10 @@ bool rmg_stage_play(rmg_stage *s, const rmg_sim_fault *faults, uint16_t count, b
               (in_parts || find_whole_rows(s, faults, count, sample));
     s->sampled = !whole && !in_parts &&
                  (find_sample(s, faults, count, sample) || find_rows_of(s, faults, count, sample));
-    plan.steps = &s->run->steps;
-    plan.march = NULL;
-    plan.march_name = NULL;
-    /* passes, not time: the number of failures is compared, and time differs from board to board */
-    plan.seconds = 0;
-    plan.endless = false;
-    plan.passes = (uint32_t)MIN(MAX(s->run->pass_count, 1u), RMG_REPLAY_PASSES);
-    if (s->run->heard) { /* what the other program tested */
-        plan.limited = true;
-        plan.limit = s->run->tested[0];
-    }
     done =
         count <= PROPOSAL_FAULTS && rmg_stage_switch_on(s, faults, count, parts, whole, contents);
     if (done)
-        done = rmg_run_begin(again, board, &plan, "replay", &error) == RMG_OK;
+        done = rmg_run_begin(again, s->run->board, &plan, "replay", &error) == RMG_OK;
     else
         memset(again, 0, sizeof *again);
     if (done) {
@@ -435,10 +456,7 @@ bool rmg_stage_tell(rmg_stage *s, const rmg_testrom_plan *plan, const rmg_sim_fa
                     uint16_t count, unsigned contents, unsigned passes,
                     bool (*line)(void *context, const rmg_testrom_line *line), void *context)
 {
-    const rmg_target target = {.bus = &rmg_sim_bus,
-                               .context = &s->sim,
-                               .mask = (rmg_word) ~(rmg_word)0 >>
-                                       (RMG_WORD_BITS - s->run->board->word_bits)};
+    const rmg_target target = {.bus = &rmg_sim_bus, .context = &s->sim, .mask = rmg_stage_mask(s)};
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(rmg_range));
     telling t = {s, line, context};
     const rmg_testrom_listener to = {&t, tell_line, carry, is_sound};
