@@ -52,6 +52,7 @@ static void on_failure(void *context, const rmg_failure *failure)
 
 #define WATCH_FIRST                                                                                \
     4u /* the watcher is asked after 2^4 words at first, for a prompt is slow, ... */
+#define WATCH_LOG2 22u   /* ... or after so many words, as where nobody watches */
 #define SLICE_LOG2 16u   /* words that a target with slices of its own is asked for at once */
 #define WATCH_US   20000 /* ... then so that about this time lies between, whatever the port */
 
@@ -60,7 +61,7 @@ static unsigned watch_most(const rmg_run *run)
 {
     unsigned log2 = 8;
 
-    while (log2 < 22 && run->tested_words >> (log2 + 8u))
+    while (log2 < WATCH_LOG2 && run->tested_words >> (log2 + 8u))
         log2++;
     return log2;
 }
@@ -204,6 +205,7 @@ static rmg_status run_march(runner *c, const rmg_target *to, const rmg_step *ste
 {
     rmg_run *run = c->run;
     const uint8_t every = run->by_slices           ? SLICE_LOG2
+                          : !c->watch              ? WATCH_LOG2
                           : c->observer.every_log2 ? c->observer.every_log2
                                                    : (uint8_t)MIN(watch_most(run), WATCH_FIRST);
     /* a replay may be narrowed to words of which none is tested */
