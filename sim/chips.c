@@ -375,11 +375,11 @@ static inline bool gather_chip(rmg_sim *sim, uint16_t i, rmg_addr address, unsig
     const uint16_t r = sim->apart[i];
     rmg_addr inside;
 
+    g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i; /* silent or not */
     if (!answers(sim, r, address, true, &inside))
         return false;
     *cell = cell_of(sim, r, inside);
     g->which |= (uint64_t)1 << i;
-    g->own |= (uint64_t)rmg_where_holds(&sim->ways[r].where, address) << i;
     g->cells |= (uint64_t)(rmg_cell_get(sim, r, *cell) & all_lines(&sim->ways[r])) << bit;
     return true;
 }

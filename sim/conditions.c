@@ -1,20 +1,9 @@
 /* Clock, supply and temperature of the simulated board as they are, and which faults they wake. */
 #include "internal.h"
 
-/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014).
- */
-static uint64_t mix(uint64_t x)
-{
-    x ^= x >> 30;
-    x *= UINT64_C(0xBF58476D1CE4E5B9);
-    x ^= x >> 27;
-    x *= UINT64_C(0x94D049BB133111EB);
-    return x ^ x >> 31;
-}
-
 uint64_t rmg_sim_dice(const rmg_sim *sim, uint64_t source, uint64_t number)
 {
-    return mix(mix(sim->world_seed + UINT64_C(0x9E3779B97F4A7C15) * (source + 2u)) ^ mix(number));
+    return rmg_sim_mix(rmg_sim_source(sim, source) ^ rmg_sim_mix(number));
 }
 
 static int32_t heat(const rmg_sim *sim)

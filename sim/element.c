@@ -80,7 +80,8 @@ static void chunk(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count)
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
     uint32_t operations = 0;
     unsigned runs = 0;
-    const bool fresh = (call->ops[0] & OP_WRITE) && !w->sim->keeps; /* whatever they held */
+    const bool keeps = w->sim->keeps && (f->takes || w->sim->pairs.act || w->sim->moved_count);
+    const bool fresh = (call->ops[0] & OP_WRITE) && !keeps; /* whatever they held */
     rmg_word seen = 0;
     bool together;
 
@@ -386,7 +387,7 @@ static rmg_addr flat_pages(const rmg_sim *sim, const rmg_element_call *call, siz
 static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, rmg_addr most)
 {
     const rmg_element_call *call = w->call;
-    const bool writes = (call->ops[0] & OP_WRITE) && !w->sim->keeps && !w->sim->late.act;
+    const bool writes = (call->ops[0] & OP_WRITE) && !w->sim->late.act;
     const rmg_addr room = call->down ? call->address - window->first : window->last - call->address;
     rmg_addr count = 0;
 
@@ -398,8 +399,10 @@ static rmg_addr flat_run(rmg_walk *w, const rmg_sim_window *window, size_t at, r
         const size_t in_page = here & ((1u << RMG_SIM_PAGE_BITS) - 1u);
         const rmg_addr rest = call->down ? in_page + 1u : (1u << RMG_SIM_PAGE_BITS) - in_page;
         const bool whole = rest == 1u << RMG_SIM_PAGE_BITS && most - count >= rest;
+        const rmg_addr from = call->down ? call->address - count : call->address + count;
 
-        if (!flat_page(w, window, here >> RMG_SIM_PAGE_BITS, whole && writes))
+        if (!flat_page(w, window, here >> RMG_SIM_PAGE_BITS,
+                       whole && writes && !rmg_force_keeps(w->sim, from)))
             break;
         count += rest;
     }

@@ -182,6 +182,22 @@ rmg_word rmg_force_taken(const rmg_sim *sim, rmg_addr address, rmg_word held, rm
     return (held & keeps) | (value & ~keeps);
 }
 
+bool rmg_force_keeps(const rmg_sim *sim, rmg_addr address)
+{
+    const rmg_addr low = (1u << RMG_SIM_PAGE_BITS) - 1u;
+
+    if (sim->keeps && (sim->pairs.act || sim->moved_count)) /* elsewhere, but for these words too */
+        return true;
+    for (uint16_t i = 0; sim->keeps && i < sim->force_count; i++) {
+        const rmg_where *where = &sim->forces[i].where;
+
+        if (sim->forces[i].keeps && where->first <= (address | low) &&
+            where->last >= (address & ~low) && !((address ^ where->match) & where->mask & ~low))
+            return true;
+    }
+    return false;
+}
+
 bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value)
 {
     bool forced = false;

@@ -207,6 +207,9 @@ bool rmg_forced(const rmg_sim *sim, rmg_addr address, rmg_word *value);
 /* What the flat word of an address holds, of `held`, once `value` was written to it. */
 rmg_word rmg_force_taken(const rmg_sim *sim, rmg_addr address, rmg_word held, rmg_word value);
 
+/* Does a write leave bits as they are of some of the sixteen words around an address? */
+bool rmg_force_keeps(const rmg_sim *sim, rmg_addr address);
+
 /* moved.c: a forced rule's chip whose address lines are stuck, which is seen at these bits; false:
  * it must go chip by chip. */
 bool rmg_moved_rule(rmg_sim *sim, uint16_t rule, rmg_word bits);
@@ -287,6 +290,24 @@ static inline rmg_addr rmg_chips_fed_cell(const rmg_sim *sim, uint16_t rule, rmg
 
     return way->from < RMG_ADDR_BITS ? address >> way->from & way->cell_mask
                                      : rmg_rule_cell(&sim->board->placement->rules[rule], address);
+}
+
+/* splitmix64's finisher (Steele, Lea, Flood, Fast Splittable Pseudorandom Number Generators, 2014).
+ */
+static inline uint64_t rmg_sim_mix(uint64_t x)
+{
+    x ^= x >> 30;
+    x *= UINT64_C(0xBF58476D1CE4E5B9);
+    x ^= x >> 27;
+    x *= UINT64_C(0x94D049BB133111EB);
+    return x ^ x >> 31;
+}
+
+/* What rmg_sim_dice makes of a source: with a number, its dice are rmg_sim_mix(this ^
+ * rmg_sim_mix(number)). */
+static inline uint64_t rmg_sim_source(const rmg_sim *sim, uint64_t source)
+{
+    return rmg_sim_mix(sim->world_seed + UINT64_C(0x9E3779B97F4A7C15) * (source + 2u));
 }
 
 /* memory.c: a page's flat words out of the cells; a block of cells as the chip came up with it. */

@@ -53,7 +53,8 @@ static uint32_t first_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
     uint32_t word = 0;
 
     if (!c->image)
-        return (uint32_t)rmg_sim_dice(sim, 0, (uint64_t)chip << 40 | cell);
+        return (uint32_t)rmg_sim_mix(rmg_sim_source(sim, 0) ^
+                                     rmg_sim_mix((uint64_t)chip << 40 | cell));
     for (size_t i = 0; i < bytes; i++) {
         const size_t at = (size_t)cell * bytes + i;
 
@@ -93,6 +94,34 @@ uint32_t rmg_sim_word(const rmg_sim *sim, uint16_t chip, rmg_addr cell)
     return r < RMG_PLACE_RULES ? cell_now(sim, r, cell) : first_word(sim, chip, cell);
 }
 
+/* The words of a page from one address to another, of which the first is at `first`: the bits of
+ * one rule. `dice`: what contents at power-on are drawn from. */
+static void bring_rule(rmg_sim *sim, uint16_t r, rmg_addr from, rmg_addr to, size_t first,
+                       uint64_t dice)
+{
+    const rmg_rule *rule = &sim->board->placement->rules[r];
+    const rmg_sim_way *way = &sim->ways[r];
+    const bool drawn = !sim->board->chips[rule->socket].image;
+    const uint64_t chip = (uint64_t)rule->socket << 40;
+
+    for (rmg_addr a = from;; a++) {
+        if (rmg_where_holds(&rule->where, a)) {
+            const rmg_addr at = rmg_chips_fed_cell(sim, r, a);
+            const uint32_t cell = drawn && !rmg_cell_known(way, at)
+                                      ? (uint32_t)rmg_sim_mix(dice ^ rmg_sim_mix(chip | at))
+                                      : cell_now(sim, r, at);
+            rmg_word word = 0;
+
+            for (uint8_t line = 0; line < rule->width; line++)
+                word |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
+            rmg_flat_store(sim, first + (size_t)(a - from),
+                           rmg_flat_load(sim, first + (size_t)(a - from)) | word);
+        }
+        if (a == to)
+            return;
+    }
+}
+
 /* Every rule's bits, whether its chip is kept apart now or not: it may be flat at the next start.
  */
 void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *w, size_t page)
@@ -101,28 +130,12 @@ void rmg_page_bring(rmg_sim *sim, const rmg_sim_window *w, size_t page)
     const rmg_addr from = w->first + (rmg_addr)(first - w->offset);
     const rmg_addr left = w->last - from;
     const rmg_addr to = from + (left < PAGE_WORDS - 1u ? left : (rmg_addr)(PAGE_WORDS - 1u));
+    const uint64_t dice = rmg_sim_source(sim, 0);
 
     memset((uint8_t *)sim->words + (first << sim->word_log2), 0, PAGE_WORDS << sim->word_log2);
-    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++) {
-        const rmg_rule *rule = &sim->board->placement->rules[r];
-
-        if (rule->where.last < from || rule->where.first > to)
-            continue;
-        for (rmg_addr a = from;; a++) {
-            const size_t at = first + (size_t)(a - from);
-
-            if (rmg_where_holds(&rule->where, a)) {
-                const uint32_t cell = cell_now(sim, r, rmg_chips_fed_cell(sim, r, a));
-                rmg_word word = rmg_flat_load(sim, at);
-
-                for (uint8_t line = 0; line < rule->width; line++)
-                    word |= (rmg_word)(cell >> line & 1u) << rule->data_bits[line];
-                rmg_flat_store(sim, at, word);
-            }
-            if (a == to)
-                break;
-        }
-    }
+    for (uint16_t r = 0; r < sim->board->placement->rule_count; r++)
+        if (sim->ways[r].where.last >= from && sim->ways[r].where.first <= to)
+            bring_rule(sim, r, from, to, first, dice);
     rmg_page_is_known(sim, page);
 }
 

@@ -93,16 +93,30 @@ static rmg_word held_at(rmg_sim *sim, rmg_addr own)
     return rmg_flat_load(sim, rmg_flat_place(sim, w->first, w->offset, own));
 }
 
-rmg_word rmg_stray_load(rmg_sim *sim, rmg_addr address, rmg_word word)
+/* What they make of any word at an address, which is (word & *mask) | *ones. */
+static void laid_at(rmg_sim *sim, rmg_addr address, rmg_word *mask, rmg_word *ones)
 {
+    *mask = ~(rmg_word)0;
+    *ones = 0;
     for (uint16_t i = 0; i < sim->stray.count; i++) {
         rmg_addr own;
         const rmg_word bits = driven(sim, i, address, &own);
 
-        if (bits)
-            word = joined(sim, word, held_at(sim, own), bits);
+        if (bits) {
+            const rmg_word held = held_at(sim, own);
+
+            *mask = joined(sim, *mask, held, bits);
+            *ones = joined(sim, *ones, held, bits);
+        }
     }
-    return word;
+}
+
+rmg_word rmg_stray_load(rmg_sim *sim, rmg_addr address, rmg_word word)
+{
+    rmg_word mask, ones;
+
+    laid_at(sim, address, &mask, &ones);
+    return (word & mask) | ones;
 }
 
 rmg_addr rmg_stray_run(const rmg_sim *sim, rmg_addr from, bool down, rmg_addr most)
@@ -167,8 +181,7 @@ void rmg_walk_stray(rmg_walk *w, size_t at, rmg_addr count)
         f.takes = false;
         f.stale = f.before = 0;
         f.join = f.join_taken = 0;
-        f.and[low] = rmg_stray_load(sim, address, ~(rmg_word)0);
-        f.or [low] = rmg_stray_load(sim, address, 0);
+        laid_at(sim, address, &f.and[low], &f.or [low]);
         rmg_flat_store(sim, here, rmg_laid_word(w, &f, address, rmg_flat_load(sim, here), 0, NULL));
     }
 }

@@ -99,6 +99,7 @@ typedef struct counting {
     uint64_t before;  /* what failed first at this step or later was not replayed */
     uint64_t skipped; /* ones at the plan's steps that were left out */
     uint64_t both, alone;
+    rmg_addr own, fed; /* of the chip that shows its contents: its least address; its lines */
     const rmg_lane *lane, *other_lane; /* of which each set's bits are; NULL: as they stand */
     /* how the last two records compared: most words are alike */
     const rmg_fail_part *parts, *other_parts;
@@ -161,13 +162,12 @@ static void count_exactly(counting *c, const rmg_fail_part *parts, size_t count,
 /* Does a fault that shows what a chip holds show here what was written before? */
 static bool is_known(const counting *c, rmg_addr address)
 {
-    const rmg_rule *rule = c->p ? c->p->shows : NULL;
-    const rmg_addr own = rule ? rmg_rule_address(rule, rmg_rule_cell(rule, address)) : 0;
+    const rmg_addr own = c->own | (address & c->fed);
+    bool known = !c->p || !c->p->shows;
 
-    for (size_t i = 0; rule && i < c->measured->tested_count; i++)
-        if (own >= c->measured->tested[i].first && own <= c->measured->tested[i].last)
-            return true;
-    return !rule;
+    for (size_t i = 0; !known && i < c->measured->tested_count; i++)
+        known = own >= c->measured->tested[i].first && own <= c->measured->tested[i].last;
+    return known;
 }
 
 /* What one set has at an address and at some of the `words` words from there on, counted so many
@@ -301,6 +301,10 @@ static comparison compare(const rmg_run *measured, const rmg_run *again, const p
                      .lane = lane};
     counting there = here;
 
+    if (p && p->shows) {
+        here.own = there.own = rmg_rule_address(p->shows, 0);
+        here.fed = there.fed = rmg_rule_address(p->shows, ~(rmg_addr)0) ^ here.own;
+    }
     there.other = again->failures;
     there.within = &place;
     there.lane = NULL;

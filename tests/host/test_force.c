@@ -103,10 +103,9 @@ static bool same_failures(const rmg_run *a, const rmg_run *b)
     return same && rmg_failset_fingerprint(a->failures) == rmg_failset_fingerprint(b->failures);
 }
 
-static void as_chip_by_chip(const rmg_board *board, rmg_plan *plan, uint64_t *dice)
+static void as_chip_by_chip(const rmg_board *board, const rmg_plan *plan, rmg_sim_fault *faults,
+                            size_t count)
 {
-    rmg_sim_fault faults[FAULTS];
-    const size_t count = draw(board, dice, faults);
     rmg_run laid, single;
 
     run_on(board, faults, count, plan, &laid);
@@ -163,17 +162,40 @@ static void levels_laid_over(void)
     uint64_t dice = 20;
 
     for (unsigned turn = 0; turn < turns; turn++) {
+        rmg_sim_fault faults[FAULTS];
         rmg_errors errors = {0};
         rmg_board *board;
         rmg_plan plan = bench_plan(false, 1 + turn % 2u);
+        size_t count;
 
         CHECK(rmg_board_load_text("made", texts[turn % 5u], &board, &errors) == RMG_OK,
               "a board: %s", errors.count ? errors.list[0].what : "");
         board->undriven = (rmg_undriven)(turn / 5u % 3u);
         plan.march = marches[turn / 15u % 3u];
-        as_chip_by_chip(board, &plan, &dice);
+        count = draw(board, &dice, faults);
+        as_chip_by_chip(board, &plan, faults, count);
         rmg_board_free(board);
     }
+}
+
+/* A whole element in one call: what a word of one bank gave is no sign for a bank whose chip is
+ * missing, though the same chip of a third one drives both. */
+static void missing_beside_always_on(void)
+{
+    rmg_plan plan = bench_plan(false, 2);
+    rmg_sim_fault faults[] = {{.kind = RMG_FAULT_ALWAYS_ON, .chip = 3, .level = 1},
+                              {.kind = RMG_FAULT_MISSING, .chip = 1}};
+    rmg_errors errors = {0};
+    rmg_board *board;
+
+    CHECK(rmg_board_load_text("made", made_wide, &board, &errors) == RMG_OK, "a board: %s",
+          errors.count ? errors.list[0].what : "");
+    board->undriven = RMG_UNDRIVEN_LOW;
+    plan.march = rmg_march_c_minus;
+    for (size_t i = 0; i < COUNT(faults); i++)
+        rmg_fault_include(&faults[i], faults[i].chip);
+    as_chip_by_chip(board, &plan, faults, COUNT(faults));
+    rmg_board_free(board);
 }
 
 /* How often the words stand in pairs of the banks of a board, for every two of them. */
@@ -245,4 +267,5 @@ static void banks_in_pairs(void)
 
 CU_TestInfo force_tests[] = {{"levels laid over stretches are as chip by chip", levels_laid_over},
                              {"banks that answer together are as chip by chip", banks_in_pairs},
+                             {"missing beside always on", missing_beside_always_on},
                              CU_TEST_INFO_NULL};
