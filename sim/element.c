@@ -5,8 +5,8 @@
 
 #include <string.h>
 
-#define CHUNK  1024u /* words that are looked at together */
-#define PAIRED 8192u /* the same of words that stand in pairs */
+#define CHUNK 1024u /* words that are looked at together, */
+#define MANY  8192u /* where they hold the same or stand in pairs */
 
 /* Words of flat pages: `count` of type T, compiled for each size that words are packed to;
  * one after another, from *word on. */
@@ -73,6 +73,21 @@ static void words_alike(rmg_walk *w, rmg_laid *f, rmg_addr first, size_t lowest,
         rmg_walk_fill(w->sim, lowest, count, &held, true);
 }
 
+/* Does it not matter what the words hold, or do `count` of them from the lowest on hold the same?
+ */
+static bool all_alike(const rmg_walk *w, const rmg_laid *f, size_t lowest, rmg_addr count)
+{
+    const rmg_element_call *call = w->call;
+    const bool keeps = w->sim->keeps && (f->takes || w->sim->pairs.act || w->sim->moved_count);
+    rmg_word seen = 0;
+
+    if ((call->ops[0] & OP_WRITE) && !keeps)
+        return true;
+    for (unsigned i = 0; i < 16; i++)
+        seen |= f->and[i];
+    return rmg_flat_alike(w->sim, lowest, count, call->mask & seen);
+}
+
 /* `count` words from the call's address on. */
 static void chunk(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count)
 {
@@ -80,15 +95,10 @@ static void chunk(rmg_walk *w, rmg_laid *f, size_t at, rmg_addr count)
     const size_t lowest = call->down ? at - (size_t)(count - 1u) : at;
     uint32_t operations = 0;
     unsigned runs = 0;
-    const bool keeps = w->sim->keeps && (f->takes || w->sim->pairs.act || w->sim->moved_count);
-    const bool fresh = (call->ops[0] & OP_WRITE) && !keeps; /* whatever they held */
-    rmg_word seen = 0;
     bool together;
 
-    for (unsigned i = 0; i < 16; i++)
-        seen |= f->and[i];
     together = call->mismatch_run && call->op_count <= OPS_MOST && (f->alike || !f->takes) &&
-               (fresh || rmg_flat_alike(w->sim, lowest, count, call->mask & seen)) &&
+               all_alike(w, f, lowest, count) &&
                rmg_laid_runs(w, f, rmg_flat_load(w->sim, lowest), &runs, &operations);
     if (operations && operations != w->gathered)
         rmg_walk_hand_over(w);
@@ -239,6 +249,19 @@ static rmg_addr look_around(const rmg_walk *w, rmg_laid *f, rmg_addr most, aroun
     return rmg_stray_run(sim, from, down, most);
 }
 
+/* How many words from the call's address on, of `most`, are looked at together. */
+static rmg_addr looked_at(const rmg_walk *w, const rmg_laid *f, const around *a, size_t at,
+                          rmg_addr most)
+{
+    const rmg_addr many = MIN_OF(most, MANY);
+    const bool plain = !a->late && !a->stale && !a->moved.bits && !a->stray;
+
+    if (a->paired || (many > CHUNK && plain &&
+                      all_alike(w, f, w->call->down ? at - (size_t)(many - 1u) : at, many)))
+        return many;
+    return MIN_OF(most, CHUNK);
+}
+
 /* `count` words from the call's address on, the first at `at`. */
 static void walk_around(rmg_walk *w, rmg_laid *f, const around *a, size_t at, rmg_addr count)
 {
@@ -303,7 +326,7 @@ static void flat_words(rmg_walk *w, size_t at, rmg_addr count)
         if (!laid)
             laid = rmg_laid_over(w, &f, count - done);
         run = look_around(w, &f, laid, &a);
-        run = MIN_OF(run, a.paired ? PAIRED : CHUNK);
+        run = looked_at(w, &f, &a, here, run);
         walk_around(w, &f, &a, here, run);
         laid = sim->pairs.act || a.stray || a.stale ? 0 : laid - run;
         done += run;
