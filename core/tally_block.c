@@ -244,6 +244,44 @@ static uint16_t within_page(const rmg_mismatch_run *run)
     return (uint16_t)(run->which & (words < 16u ? ((1u << words) - 1u) << first : 0xFFFFu));
 }
 
+/* Failing words at whose addresses line k and all above it are as at one of them. */
+static void add_still_lines(rmg_tally *tally, uint8_t k, rmg_addr address, rmg_count words,
+                            bool down)
+{
+    const rmg_addr below = (rmg_addr)(((rmg_addr)1 << k) - 1u);
+
+    tally->address_or = (rmg_addr)(tally->address_or | (address & (rmg_addr)~below));
+    tally->address_and = (rmg_addr)(tally->address_and & (address | below));
+#if RMG_TALLY_LINES
+    for (; k < RMG_ADDR_BITS; k++) {
+        rmg_line_tally *line = &tally->lines[k];
+        const unsigned level = (unsigned)(address >> k & 1u);
+
+        add(down ? &line->down[level] : &line->up[level], words);
+    }
+#else
+    (void)words;
+    (void)down;
+#endif
+}
+
+/* Failing words, of which so many have a one in line k. */
+static void add_line(rmg_tally *tally, uint8_t k, rmg_count all, rmg_count at_1, bool down)
+{
+    const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
+
+    if (at_1)
+        tally->address_or = (rmg_addr)(tally->address_or | line);
+    if (at_1 != all)
+        tally->address_and = (rmg_addr)(tally->address_and & (rmg_addr)~line);
+#if RMG_TALLY_LINES
+    add(down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
+    add(down ? &tally->lines[k].down[0] : &tally->lines[k].up[0], (rmg_count)(all - at_1));
+#else
+    (void)down;
+#endif
+}
+
 /* A run that lies within sixteen words of a multiple of sixteen; ones in `which` at those of it. */
 static void add_page(rmg_tally *tally, const rmg_mismatch_run *run, uint16_t which, bool down)
 {
@@ -263,21 +301,10 @@ static void add_page(rmg_tally *tally, const rmg_mismatch_run *run, uint16_t whi
                 here = (uint16_t)(here | 1u << i);
         add_wrong(tally->bits[b], run, ones(here));
     }
-    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
-        const uint8_t at_1 = k < 4 ? ones(which & at_one[k]) : page >> k & 1u ? all : 0;
-        const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
-
-        if (at_1)
-            tally->address_or = (rmg_addr)(tally->address_or | line);
-        if (at_1 != all)
-            tally->address_and = (rmg_addr)(tally->address_and & (rmg_addr)~line);
-#if RMG_TALLY_LINES
-        add(down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
-        add(down ? &tally->lines[k].down[0] : &tally->lines[k].up[0], (rmg_count)(all - at_1));
-#else
-        (void)down;
-#endif
-    }
+    for (uint8_t k = 0; k < 4; k++)
+        add_line(tally, k, all, ones(which & at_one[k]), down);
+    if (all)
+        add_still_lines(tally, 4, page, all, down);
 }
 
 static void add_first_of_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_failure *like)
@@ -299,6 +326,7 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
     const rmg_addr last = (rmg_addr)(run->first + (run->words - 1u));
     const bool in_page = !((run->first ^ last) >> 4);
     rmg_count all;
+    uint8_t k;
 
     if (banks_overlap(tally) || (in_page && ones(within_page(run)) < FEW)) {
         one_by_one(tally, run, like);
@@ -318,23 +346,14 @@ void rmg_tally_add_run(rmg_tally *tally, const rmg_mismatch_run *run, const rmg_
         if (here)
             add_wrong(tally->bits[b], run, here);
     }
-    for (uint8_t k = 0; k < RMG_ADDR_BITS; k++) {
+    for (k = 0; k < RMG_ADDR_BITS && (run->first ^ last) >> k;
+         k++) { /* the line, or one above it */
         const rmg_addr line = (rmg_addr)((rmg_addr)1 << k);
-        const bool varies = (run->first ^ last) >> k; /* the line, or one above it */
-        const rmg_count at_1 = varies ? failed_matching(run, run->first, last, line, line)
-                               : run->first & line ? all
-                                                   : 0;
 
-        if (at_1)
-            tally->address_or = (rmg_addr)(tally->address_or | line);
-        if (at_1 != all)
-            tally->address_and = (rmg_addr)(tally->address_and & (rmg_addr)~line);
-#if RMG_TALLY_LINES
-        add(like->down ? &tally->lines[k].down[1] : &tally->lines[k].up[1], at_1);
-        add(like->down ? &tally->lines[k].down[0] : &tally->lines[k].up[0],
-            (rmg_count)(all - at_1));
-#endif
+        add_line(tally, k, all, failed_matching(run, run->first, last, line, line), like->down);
     }
+    if (all && k < RMG_ADDR_BITS)
+        add_still_lines(tally, k, run->first, all, like->down);
     add_first_of_run(tally, run, like);
 }
 

@@ -34,6 +34,7 @@ int main(void)
         {"catalogue", NULL, NULL, NULL, NULL, catalogue_tests},
         {"pictures", NULL, NULL, NULL, NULL, picture_tests},
         {"replay", NULL, NULL, NULL, NULL, replay_tests},
+        {"replay side by side", NULL, NULL, NULL, NULL, beside_tests},
         {"ROMs of other boards", NULL, NULL, NULL, NULL, rom_board_tests},
         {"chips verified", NULL, NULL, NULL, NULL, verify_tests},
         {"chips compared", NULL, NULL, NULL, NULL, compare_tests},

@@ -25,6 +25,7 @@ extern CU_TestInfo long_tests[];
 extern CU_TestInfo ram_tests[];
 extern CU_TestInfo image_tests[];
 extern CU_TestInfo replay_tests[];
+extern CU_TestInfo beside_tests[];
 extern CU_TestInfo picture_tests[];
 extern CU_TestInfo rom_tests[];
 extern CU_TestInfo job_rom_tests[];

@@ -198,6 +198,30 @@ static void missing_beside_always_on(void)
     rmg_board_free(board);
 }
 
+/* A cell that fades, of chips whose rows follow each other on the bus: the rows come again after 64
+ * words, which is soon enough for some of the times and too late for others. */
+static void rows_that_rest(void)
+{
+    static const uint32_t times[] = {40, 63, 64, 65, 127, 128, 129, 200, 256, 300, 1000, 9000};
+    static const uint16_t chips[] = {8, 13}; /* of the banks that lie in one piece */
+    rmg_errors errors = {0};
+    rmg_board *board;
+
+    CHECK(rmg_board_load_text("made", made_rows, &board, &errors) == RMG_OK, "a board: %s",
+          errors.count ? errors.list[0].what : "");
+    for (size_t i = 0; i < COUNT(times) * COUNT(chips); i++) {
+        rmg_plan plan = bench_plan(i % 3u == 0, 1 + i % 2u);
+        rmg_sim_fault fades = {.kind = RMG_FAULT_RETENTION,
+                               .chip = chips[i % COUNT(chips)],
+                               .cell = 64u * (i + 1u) + 63u - i % 5u, /* in the last rows */
+                               .level = i / 2u & 1u,
+                               .after_us = times[i / COUNT(chips)]};
+
+        as_chip_by_chip(board, &plan, &fades, 1);
+    }
+    rmg_board_free(board);
+}
+
 /* How often the words stand in pairs of the banks of a board, for every two of them. */
 static unsigned banks_together(rmg_board *board, rmg_plan *plan, uint64_t *dice)
 {
@@ -267,5 +291,6 @@ static void banks_in_pairs(void)
 
 CU_TestInfo force_tests[] = {{"levels laid over stretches are as chip by chip", levels_laid_over},
                              {"banks that answer together are as chip by chip", banks_in_pairs},
+                             {"rows that rest", rows_that_rest},
                              {"missing beside always on", missing_beside_always_on},
                              CU_TEST_INFO_NULL};
