@@ -105,7 +105,7 @@ static void draw(drawing *d, doubt of, uint64_t seed)
             rmg_board_free(board.board);
         diag_board_make(seed * 1000 + tries, family, &board);
     }
-    c.world = diag_roll(&dice, 0);
+    c.world = diag_world(&dice);
     c.fault_count = of == DOUBT_SEVERAL ? (uint16_t)(2 + diag_roll(&dice, 2)) : 1;
     if (of == DOUBT_SOMETIMES || (of != DOUBT_SEVERAL && diag_roll(&dice, 6))) {
         const cause *k = draw_cause(&dice);

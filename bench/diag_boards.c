@@ -29,6 +29,12 @@ uint64_t diag_roll(diag_dice *dice, uint64_t below)
     return below ? (*dice >> 11) % below : 0;
 }
 
+uint64_t diag_world(diag_dice *dice)
+{
+    diag_roll(dice, 0);
+    return *dice;
+}
+
 /* A board file being written. */
 typedef struct page {
     char *text;

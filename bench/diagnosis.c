@@ -127,7 +127,7 @@ static void single(bench *b, const diag_kind *k, uint64_t seed, diag_family fami
         c.passes = 6;
     if (b->second)
         c.burst = bursts[diag_roll(&dice, sizeof bursts / sizeof *bursts)];
-    c.world = diag_roll(&dice, 0);
+    c.world = diag_world(&dice);
     c.longer = diag_roll(&dice, 2);
     c.settles = 1 + (uint32_t)diag_roll(&dice, 60);
     if (b->warm)
@@ -211,7 +211,7 @@ static void several_at_once(bench *b, uint64_t seed, unsigned count, diag_family
     diag_case c = {.board = choose_board(b, &dice, seed * 1000 + 999, family, &own),
                    .passes = 2,
                    .fault_count = (uint16_t)count,
-                   .world = diag_roll(&dice, 0)};
+                   .world = diag_world(&dice)};
     bool show = true, named = true, as_one = false;
 
     for (unsigned n = 0; n < count && show; n++)
@@ -251,7 +251,7 @@ static void healthy(bench *b, uint64_t seed, diag_family family)
     diag_board own;
     diag_case c = {.board = choose_board(b, &dice, seed * 1000 + 998, family, &own), .passes = 1};
 
-    c.world = diag_roll(&dice, 0);
+    c.world = diag_world(&dice);
     diag_case_run(&c, true);
     b->healthy++;
     b->healthy_named += c.failed || c.suspects.count;
