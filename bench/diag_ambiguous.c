@@ -74,15 +74,40 @@ static double words_of(const rmg_board *board)
     return words;
 }
 
-/* So seldom that a few reads fail; of a fault that shows at every other access, say. */
-static void set_rate(diag_case *c, diag_dice *dice, unsigned fault, bool noise)
+/* Words at which the fault can show: those of its banks. */
+static double words_met(const rmg_board *board, const diag_kind *k, const rmg_sim_fault *f)
+{
+    const rmg_placement *placement = &board->placement;
+    double words = 0;
+
+    for (size_t b = 0; b < board->bank_count; b++) {
+        rmg_addr depth = 0;
+
+        for (uint16_t r = 0; r < placement->rule_count; r++) {
+            const rmg_rule *rule = &placement->rules[r];
+            const bool met = k->reach == REACH_CHIP   ? rule->socket == f->chip
+                             : k->reach == REACH_BANK ? rule->bank == f->bank
+                                                      : rmg_fault_acts_for(f, rule->socket);
+
+            if (rule->bank == b && met)
+                depth = (rmg_addr)1 << rule->address_lines;
+        }
+        words += (double)depth;
+    }
+    return words && k->fault != RMG_FAULT_ALWAYS_ON ? words : words_of(board);
+}
+
+/* So seldom that a few reads fail, wherever it acts; of a fault that shows at every other access,
+ * say. */
+static void set_rate(diag_case *c, diag_dice *dice, unsigned fault, const diag_kind *k)
 {
     static const double failures[] = {2, 3, 4, 6, 8, 12};
+    const double words = words_met(c->board->board, k, &c->faults[fault]);
     const double rate = failures[diag_roll(dice, sizeof failures / sizeof *failures)] /
-                        (words_of(c->board->board) * 10 * c->passes) * 1e9;
+                        (words * 10 * c->passes) * 1e9;
 
     c->faults[fault].when.rate_ppb = (uint32_t)(rate < 1 ? 1 : rate > 1e9 ? 1e9 : rate);
-    if (noise)
+    if (k->truth == TRUTH_NOBODY)
         c->faults[fault].line = RMG_ALL_DATA_LINES;
 }
 
@@ -115,7 +140,7 @@ static void draw(drawing *d, doubt of, uint64_t seed)
         c.when = WHEN_NOW_AND_THEN;
         kinds[0] = &k->kind;
         drawn = diag_fault_make(&dice, &board, kinds[0], &c.faults[0]);
-        set_rate(&c, &dice, 0, kinds[0]->truth == TRUTH_NOBODY);
+        set_rate(&c, &dice, 0, kinds[0]);
         if (!diag_roll(&dice, 8) && other_board_has(kinds[0]->fault))
             c.burst = bursts[diag_roll(&dice, sizeof bursts / sizeof *bursts)];
     } else {

@@ -10,7 +10,8 @@
 
 #define WORTH_SAYING  0.05
 #define ONCE_MOST     2   /* failing reads that a fault which shows once may give */
-#define MAYBE         300 /* thousandths: that they are more than chance, before replay */
+#define MAYBE         420 /* thousandths: that they are that chip's, before replay, */
+#define MAYBE_CHANCE  430 /* and that they are chance; calibrated */
 #define PASSES_PLAYED 2u  /* by replay */
 #define CAUSES_MOST   3u  /* at once */
 #define EPISODES_FEW  2u  /* too few to tell a chip from its lines by where it failed */
@@ -191,7 +192,7 @@ static void replace_findings(weigher *w, double sure)
         rmg_finding f = g_array_index(kept, rmg_finding, 0);
 
         f.weighed = MAYBE;
-        g_array_index(w->list, rmg_finding, w->list->len - 1u).weighed = 1000u - MAYBE;
+        g_array_index(w->list, rmg_finding, w->list->len - 1u).weighed = MAYBE_CHANCE;
         g_array_append_val(w->list, f);
     }
     g_array_free(kept, TRUE);
