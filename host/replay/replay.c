@@ -53,7 +53,7 @@ static void weigh_few(rmg_suspects *suspects)
             suspects->list[i - 1].finding.kind != RMG_FINDING_SPREAD)
             continue;
         suspects->list[i] = suspects->list[i - 1];
-        suspects->list[i].confidence = MIN(suspects->list[i].confidence, EVEN);
+        suspects->list[i].confidence = EVEN;
         suspects->list[i - 1] = s;
         suspects->list[i - 1].confidence = EVEN;
     }
