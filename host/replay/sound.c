@@ -1,6 +1,5 @@
 /* The wiring check of a sound board: what it finds, and which words it touches. Faults of other
  * cells change nothing of it, so that it need not be made again with each of them. */
-#include <string.h>
 
 #include "internal.h"
 
