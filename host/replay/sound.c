@@ -1,6 +1,5 @@
 /* The wiring check of a sound board: what it finds, and which words it touches. Faults of other
  * cells change nothing of it, so that it need not be made again with each of them. */
-
 #include "internal.h"
 
 /* A word of memory as it should be, which reads what was written last, and zero before. */
