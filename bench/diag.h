@@ -58,9 +58,10 @@ extern const size_t diag_kind_count;
 /* Dice: xorshift; every case begins with its own seed. */
 typedef uint64_t diag_dice;
 diag_dice diag_seed(uint64_t seed, uint64_t use);
-uint64_t diag_roll(diag_dice *dice, uint64_t below); /* 0 below 0 */
-uint64_t
-diag_world(diag_dice *dice); /* a world seed: contents, and when what comes and goes does */
+uint64_t diag_roll(diag_dice *dice, uint64_t below); /* 0 where that is 0 */
+
+/* The seed of a world: what memory comes up with, and when what comes and goes does. */
+uint64_t diag_world(diag_dice *dice);
 
 /* A board for a case: one of the demo's, or one made up, which may differ in what its lines do when
  * nothing drives them from what its file says. */

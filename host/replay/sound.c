@@ -79,8 +79,8 @@ static bool check(rmg_stage *s)
         s->work += run.reads + run.writes;
         same =
             run.status == RMG_OK && rmg_replay_same_wiring(s->run, &run) && is_sound(s, s->touched);
-        rmg_run_end(&run);
     }
+    rmg_run_end(&run);
     rmg_error_free(&error);
     return same;
 }

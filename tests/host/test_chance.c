@@ -93,6 +93,37 @@ static void one_pass(void)
     rmg_board_free(board);
 }
 
+/* One read that failed in one of two passes, which no simulated fault gives just so: the chip and
+ * chance are alike, chance is said first, and there is room for what they share. */
+static void one_read_of_two_passes(void)
+{
+    const rmg_plan plan = bench_plan(true, 2);
+    rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
+    unsigned alike = 0;
+
+    for (uint64_t seed = 0; seed < 200; seed++) {
+        const rmg_sim_fault noise = {
+            .kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 1500}};
+        rmg_suspects s;
+        rmg_run run;
+
+        bench_examine(board, &noise, 1, &plan, seed, &run, &s);
+        rmg_replay(&run, &s, 0, NULL, NULL);
+        if (run.tally.failing == 1 && s.count == 2 &&
+            s.list[0].finding.kind == RMG_FINDING_SPREAD) {
+            const double chance = s.list[0].confidence, chip = s.list[1].confidence;
+
+            CHECK(chip > 0.35 && chip <= chance && chance < 0.5 && chip + chance < 0.95,
+                  "seed %u: chance %g, the chip %g", (unsigned)seed, chance, chip);
+            alike++;
+        }
+        rmg_suspects_free(&s);
+        rmg_run_end(&run);
+    }
+    CHECK(alike > 3, "%u runs in which one read failed", alike);
+    rmg_board_free(board);
+}
+
 /* What fails now and then: the place that all of it fits, be it shared, and none where chance may
  * do the same. Confidences of places that exclude each other do not add up to more than 1. */
 static void now_and_then(void)
@@ -403,6 +434,7 @@ CU_TestInfo chance_tests[] = {
     {"now and then", now_and_then},
     {"noise at the start", noise_at_the_start},
     {"one pass", one_pass},
+    {"one read of two passes", one_read_of_two_passes},
     {"a moment of a bank", a_moment_of_a_bank},
     {"often, but not always", often_but_not_always},
     {"always on, at times", always_on_at_times},
