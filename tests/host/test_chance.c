@@ -101,7 +101,7 @@ static void one_read_of_two_passes(void)
     rmg_board *board = bench_load("demo/boards/halvorn64.yaml");
     unsigned alike = 0;
 
-    for (uint64_t seed = 0; seed < 200; seed++) {
+    for (uint64_t seed = 0; seed < 100; seed++) {
         const rmg_sim_fault noise = {
             .kind = RMG_FAULT_NOISE, .line = RMG_ALL_DATA_LINES, .when = {.rate_ppb = 1500}};
         rmg_suspects s;
